@@ -1,0 +1,40 @@
+import type { PortalDefinition } from '../definition/definition';
+import { maskOrderSql } from '../mask/mask';
+import { sql } from '../condition/sql';
+import type { Catalogue, Column, Table } from '../table/catalogue';
+import type { Mask } from '../mask/mask';
+import type { Person } from './person';
+import { opennessCases, viewOf, type View } from './view';
+
+/**
+ * What a person may filter, sort and search a column by: its value where it is shown to them, the orderly part that its
+ * mask shows, or nothing. `lenses` are those whose rows give it; in other rows it counts as empty.
+ */
+export type Askable = { by: 'value'; lenses: number[] } | { by: 'mask'; mask: Mask; lenses: number[] } | null;
+
+export function askable(view: View, column: string): Askable {
+  const cases = opennessCases(view, column);
+  const shown = cases.find((each) => each.openness.level === 'shown');
+  if (shown) return { by: 'value', lenses: shown.lenses };
+  const only = cases[0];
+  if (cases.length !== 1 || only?.openness.level !== 'masked' || !maskOrderSql(only.openness.mask, sql`x`)) return null;
+  return { by: 'mask', mask: only.openness.mask, lenses: only.lenses };
+}
+
+/**
+ * The tables as the person may ask about them: a column that they can't ask by is not there at all, so that a filter on it
+ * reads the same as one on a column that never was. A column masked to its year is a whole number here.
+ */
+export function askCatalogue(definition: PortalDefinition, catalogue: Catalogue, person: Person): Catalogue {
+  const tables = catalogue.tables.map((table): Table => {
+    const view = viewOf(definition, catalogue, table, person);
+    const columns = table.columns.flatMap((column): Column[] => {
+      const how = askable(view, column.name);
+      if (!how) return [];
+      return [how.by === 'value' ? column : { ...column, type: 'whole number', collation: undefined, choices: undefined }];
+    });
+    const relations = table.relations.filter((relation) => askable(view, relation.column)?.by === 'value');
+    return { ...table, columns, relations };
+  });
+  return { ...catalogue, tables };
+}

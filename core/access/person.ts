@@ -1,0 +1,36 @@
+import type { ConditionContext } from '../condition/operand-value';
+import type { Row, Value } from '../table/value';
+
+/** Who asks. `builder` is the portal's developer in the workplace, with a grant of their own to see every table. */
+export interface Person {
+  kind: 'member' | 'visitor' | 'builder';
+  id: number | null;
+  email: string | null;
+  organisation: string | null;
+  roles: string[];
+  /** The person's roster row by table; a table whose roster they are not on is absent. */
+  rows: Record<string, Row>;
+}
+
+export const builderPerson: Person = { kind: 'builder', id: null, email: null, organisation: null, roles: [], rows: {} };
+
+/** The facts that conditions may ask of the person, and the clock as the portal reads it. */
+export function contextOf(person: Person, moment: Date, timeZone: string): ConditionContext {
+  const facts: Record<string, Value> = { id: person.id, email: person.email, organisation: person.organisation };
+  for (const [table, row] of Object.entries(person.rows)) {
+    for (const [column, value] of Object.entries(row)) facts[`${table}.${column}`] = value;
+  }
+  return { facts, today: dayIn(moment, timeZone), now: moment.toISOString().slice(0, 19).replace('T', ' ') };
+}
+
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+function dayIn(moment: Date, timeZone: string): string {
+  let format = formats.get(timeZone);
+  if (!format) {
+    format = new Intl.DateTimeFormat('en-CA', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' });
+    formats.set(timeZone, format);
+  }
+  const parts = Object.fromEntries(format.formatToParts(moment).map((part) => [part.type, part.value]));
+  return `${parts.year}-${parts.month}-${parts.day}`;
+}

@@ -1,0 +1,72 @@
+import type { PortalDefinition, RowFilter } from '../definition/definition';
+import type { Catalogue, Table } from '../table/catalogue';
+import { lensOf, moreOpen, type Lens, type Openness } from './lens';
+import type { Person } from './person';
+
+/** What one person gets of one table: the union of their lenses, cell by cell. */
+export interface View {
+  table: Table;
+  /** In the order of the person's roles; empty when they see nothing. */
+  lenses: Lens[];
+}
+
+export const hidden: Openness = { level: 'hidden' };
+
+/** The view of a person. The builder's own grant shows every table whole and changes nothing. */
+export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
+  if (person.kind === 'builder') {
+    const columns = new Map<string, Openness>(table.columns.map((column) => [column.name, { level: 'shown' }]));
+    return { table, lenses: [{ role: 'builder', rows: 'every row', columns, edit: null }] };
+  }
+  const roles = [...new Set(person.roles)];
+  return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role)).filter((lens) => lens !== null) };
+}
+
+/** How open a cell is: as the most open lens that has the row. `holds` says for each lens whether it has it. */
+export function cellOf(view: View, column: string, holds: readonly boolean[]): Openness {
+  let best = hidden;
+  view.lenses.forEach((lens, i) => {
+    const openness = holds[i] ? (lens.columns.get(column) ?? hidden) : hidden;
+    if (moreOpen(openness, best) > 0) best = openness;
+  });
+  return best;
+}
+
+/** Columns of which at least one lens shows something, in the table's order. */
+export function visibleColumns(view: View): string[] {
+  return view.table.columns.map((column) => column.name).filter((name) => view.lenses.some((lens) => lens.columns.has(name)));
+}
+
+/** The distinct ways in which a column can be open in this view, each with the lenses that make it so, most open first. */
+export function opennessCases(view: View, column: string): { openness: Openness; lenses: number[] }[] {
+  const cases: { openness: Openness; lenses: number[] }[] = [];
+  view.lenses.forEach((lens, i) => {
+    const openness = lens.columns.get(column);
+    if (!openness) return;
+    const known = cases.find((existing) => moreOpen(existing.openness, openness) === 0);
+    if (known) known.lenses.push(i);
+    else cases.push({ openness, lenses: [i] });
+  });
+  return cases.sort((a, b) => moreOpen(b.openness, a.openness));
+}
+
+/**
+ * Columns of a record that the person may change: `seen` and `edited` say for each lens whether the record is in its rows
+ * and in its edit rows. A cell that is masked or hidden for the person can't be changed.
+ */
+export function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Set<string> {
+  const editable = new Set<string>();
+  if (!seen.some(Boolean)) return editable;
+  view.lenses.forEach((lens, i) => {
+    if (!edited[i] || !lens.edit) return;
+    for (const column of lens.edit.columns) {
+      if (cellOf(view, column, seen).level === 'shown') editable.add(column);
+    }
+  });
+  return editable;
+}
+
+/** After a change the record must satisfy one of these: the keep-in rules of the person's roles that may edit the table. */
+export function keepInRules(view: View): RowFilter[] {
+  return view.lenses.flatMap((lens) => (lens.edit ? [lens.edit.keepIn] : []));
+}

@@ -1,0 +1,156 @@
+import { lensOf } from '../access/lens';
+import { checkCondition } from '../condition/check';
+import type { PortalDefinition, RowFilter } from '../definition/definition';
+import { readPath } from '../definition/path';
+import { maskLabel } from '../mask/mask';
+import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
+
+/** Where the builder mends a finding. */
+export interface Place {
+  stage: 'data' | 'people' | 'access' | 'pages';
+  table?: string;
+  role?: string;
+  column?: string;
+  page?: string;
+}
+
+/** Something that the automatic check of a portal holds against it. */
+export interface Finding {
+  id: string;
+  kind: 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work';
+  /** `leak`: someone may see or do too much. `broken`: someone can't do what is meant. */
+  severity: 'leak' | 'broken';
+  title: string;
+  why: string;
+  place: Place;
+}
+
+/** What the data says of a roster, counted by the server. */
+export interface RosterFacts {
+  table: string;
+  rows: number;
+  withoutEmail: number;
+  /** Rows whose e-mail stands in more than one row of this roster. */
+  sharedEmail: number;
+}
+
+/** Checks the definition against the catalogue and what is known of the rosters' data. */
+export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[]): Finding[] {
+  return [
+    ...findFilters(definition, catalogue),
+    ...findOpenTables(definition, catalogue),
+    ...findMaskedEdits(definition, catalogue),
+    ...findRosters(definition, catalogue, rosters),
+    ...findPages(definition, catalogue),
+  ];
+}
+
+const roleName = (definition: PortalDefinition, id: string): string => definition.roles.find((role) => role.id === id)?.name ?? id;
+
+function grantsOf(definition: PortalDefinition) {
+  return Object.entries(definition.access).flatMap(([table, roles]) => Object.entries(roles).map(([role, grant]) => ({ table, role, grant })));
+}
+
+function findFilters(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+  return grantsOf(definition).flatMap(({ table: name, role, grant }) => {
+    const table = findTable(catalogue, name);
+    const place: Place = { stage: 'access', table: name, role };
+    if (!table) {
+      return [{ id: `gone/${name}/${role}`, kind: 'filter does not work', severity: 'broken', place,
+        title: `${roleName(definition, role)} is granted ${name}, which the database no longer has`,
+        why: 'Nobody gets anything from a table that is gone. Take the grant away, or bring the table back.' } satisfies Finding];
+    }
+    const filters: [string, RowFilter | undefined][] = [
+      ['see', grant.see?.where],
+      ['edit', grant.edit && grant.edit.where !== 'as seen' ? grant.edit.where : undefined],
+      ['keep-in', grant.edit?.keepIn],
+    ];
+    return filters.flatMap(([what, filter]) => {
+      if (!filter || filter === 'every row') return [];
+      return checkCondition(filter, { catalogue, table, member: true }).slice(0, 1).map((problem): Finding => ({
+        id: `filter/${name}/${role}/${what}`, kind: 'filter does not work', severity: 'broken', place,
+        title: `The ${what} filter of ${roleName(definition, role)} on ${name} does not work: ${problem.reason}`,
+        why: 'A filter that can\'t be answered lets nobody in. Mend the condition.',
+      }));
+    });
+  });
+}
+
+function findOpenTables(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+  return grantsOf(definition).flatMap(({ table, role, grant }): Finding[] => {
+    if (grant.see?.where !== 'every row' || !findTable(catalogue, table)) return [];
+    return [{
+      id: `open/${table}/${role}`, kind: 'everyone reads everything', severity: 'leak', place: { stage: 'access', table, role },
+      title: `${roleName(definition, role)} reads every row of ${table}`,
+      why: `There is no row filter, so each ${roleName(definition, role)} sees all records, also those of others. Add a filter unless the table is meant for all.`,
+    }];
+  });
+}
+
+function findMaskedEdits(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+  return grantsOf(definition).flatMap(({ table: name, role }) => {
+    const table = findTable(catalogue, name);
+    const lens = table && lensOf(definition, catalogue, table, role);
+    if (!lens?.edit) return [];
+    return [...lens.edit.columns].flatMap((column): Finding[] => {
+      const openness = lens.columns.get(column);
+      if (openness?.level !== 'masked') return [];
+      return [{
+        id: `masked-edit/${name}/${role}/${column}`, kind: 'masked but editable', severity: 'broken', place: { stage: 'access', table: name, role, column },
+        title: `${roleName(definition, role)} may edit ${name}.${column}, which is masked for them (${maskLabel(openness.mask)})`,
+        why: 'A masked cell can\'t be edited: the person would write over what they can\'t see. Take the column from the edit grant, or except the role from the mask.',
+      }];
+    });
+  });
+}
+
+function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: RosterFacts[]): Finding[] {
+  return definition.rosters.flatMap((roster): Finding[] => {
+    const place = (column: string): Place => ({ stage: 'people', table: roster.table, column });
+    const table = findTable(catalogue, roster.table);
+    const missing = !table ? roster.table : [roster.name, roster.email].find((column) => !table.columns.some((c) => c.name === column));
+    if (missing !== undefined || table?.key.length !== 1) {
+      return [{
+        id: `roster/${roster.table}`, kind: 'roster does not work', severity: 'broken', place: place(roster.email),
+        title: `The roster ${roster.table} can't be read${missing ? `: there is no ${missing}` : ': it needs a primary key of one column'}`,
+        why: 'Nobody becomes a member through it. Choose its columns again.',
+      }];
+    }
+    const counted = facts.find((each) => each.table === roster.table);
+    const found: Finding[] = [];
+    if (counted?.withoutEmail) {
+      found.push({
+        id: `no-email/${roster.table}`, kind: 'no e-mail', severity: 'broken', place: place(roster.email),
+        title: `${counted.withoutEmail} of ${counted.rows} rows of ${roster.table} have no e-mail`,
+        why: 'Whoever has no e-mail can\'t sign in and is not a member. Fill it in the table, then refresh.',
+      });
+    }
+    if (counted?.sharedEmail) {
+      found.push({
+        id: `shared-email/${roster.table}`, kind: 'e-mail used twice', severity: 'leak', place: place(roster.email),
+        title: `${counted.sharedEmail} rows of ${roster.table} share their e-mail with another row`,
+        why: 'One e-mail is one person, and it would be open whose records they get. None of these rows is a member until each e-mail stands once.',
+      });
+    }
+    return found;
+  });
+}
+
+function findPages(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+  return definition.pages.flatMap((page) => page.roles.flatMap((role) => page.sections.flatMap((section): Finding[] => {
+    const table = findTable(catalogue, section.table);
+    const lens = table && lensOf(definition, catalogue, table, role);
+    const missing = section.columns.find((text) => {
+      const path = readPath(text);
+      const found = table && path && resolvePath(catalogue, table, path);
+      return !found || isPathProblem(found) || !lensOf(definition, catalogue, found.table, role)?.columns.has(found.column.name);
+    });
+    if (lens && lens.rows !== 'no row' && missing === undefined) return [];
+    const reads = lens && lens.rows !== 'no row';
+    return [{
+      id: `page/${page.id}/${role}/${section.table}`, kind: 'page shows nothing', severity: 'broken', place: { stage: 'pages', page: page.id },
+      title: reads ? `${page.title} lists ${section.table}.${missing}, which ${roleName(definition, role)} doesn't see` : `${page.title} is for ${roleName(definition, role)}, who sees nothing of ${section.table}`,
+      why: reads ? 'The column is left out for them. Show it under Access, or take it off the page.' : 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
+    }];
+  })));
+}

@@ -1,0 +1,47 @@
+import { plainLabel } from '../table/catalogue';
+import type { Comparison, Condition, Operand } from './tree';
+
+const words: Record<Comparison, string> = {
+  '=': 'is', '<>': 'is not', '<': 'is less than', '<=': 'is at most', '>': 'is more than', '>=': 'is at least',
+};
+
+/** Says a condition in plain English: "sampler is the member's id in samplers, or planned by is the member". */
+export function describeCondition(condition: Condition): string {
+  switch (condition.kind) {
+    case 'compare':
+      return `${describeOperand(condition.left)} ${words[condition.comparison]} ${describeOperand(condition.right)}`;
+    case 'in':
+      return `${describeOperand(condition.left)} is one of ${condition.list.map(describeOperand).join(', ')}`;
+    case 'between':
+      return `${describeOperand(condition.left)} is from ${describeOperand(condition.low)} to ${describeOperand(condition.high)}`;
+    case 'like':
+      return `${describeOperand(condition.left)} looks like ${describeOperand(condition.pattern)}`;
+    case 'null':
+      return `${describeOperand(condition.left)} is empty`;
+    case 'all':
+    case 'any':
+      return condition.parts
+        .map((part) => (part.kind === 'all' || part.kind === 'any' ? `(${describeCondition(part)})` : describeCondition(part)))
+        .join(condition.kind === 'all' ? ', and ' : ', or ');
+    case 'not':
+      return condition.part.kind === 'null' ? `${describeOperand(condition.part.left)} is filled` : `it is not so that ${describeCondition(condition.part)}`;
+  }
+}
+
+export function describeOperand(operand: Operand): string {
+  switch (operand.kind) {
+    case 'column':
+      return operand.path.map((part) => plainLabel(part).toLowerCase()).join("'s ");
+    case 'text':
+      return `"${operand.text}"`;
+    case 'number':
+      return operand.digits;
+    case 'boolean':
+      return operand.value ? 'yes' : 'no';
+    case 'clock':
+      return operand.what === 'today' ? 'today' : 'this moment';
+    case 'member':
+      if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;
+      return operand.fact[1] === 'id' ? `the member's row in ${operand.fact[0]}` : `the member's ${plainLabel(operand.fact[1]!).toLowerCase()} in ${operand.fact[0]}`;
+  }
+}

@@ -1,0 +1,158 @@
+import { ConditionError, tokenise, type Token } from './tokens';
+import type { Comparison, Condition, Operand } from './tree';
+
+/** Words of the language: a column of that name is written in double quotes. */
+export const reserved = new Set(['AND', 'OR', 'NOT', 'IN', 'BETWEEN', 'LIKE', 'IS', 'NULL', 'TRUE', 'FALSE', 'EXISTS', 'INTERVAL']);
+const comparisons = new Set(['=', '<>', '<', '<=', '>', '>=']);
+const deepest = 60;
+const longest = 20_000;
+
+export interface ParsedCondition {
+  condition: Condition;
+  /** Where each operand stands in the text, for errors found later by the check against the catalogue. */
+  spans: Map<Operand, { at: number; end: number }>;
+}
+
+/** Reads the text form of a condition: a subset of the search condition of ISO/IEC 9075-2. Throws ConditionError. */
+export function parseCondition(source: string): ParsedCondition {
+  if (source.length > longest) throw new ConditionError(`a condition may have ${longest} characters at most`, source, longest);
+  return new Parser(source).whole();
+}
+
+class Parser {
+  private readonly tokens: Token[];
+  private position = 0;
+  private depth = 0;
+  private readonly spans: ParsedCondition['spans'] = new Map();
+
+  constructor(private readonly source: string) {
+    this.tokens = tokenise(source);
+  }
+
+  whole(): ParsedCondition {
+    const condition = this.group('any');
+    if (this.next.kind !== 'end') {
+      this.fail(this.isSign(')') ? 'this ")" closes nothing' : `expected AND, OR or the end, not ${this.shown(this.next)}`);
+    }
+    return { condition, spans: this.spans };
+  }
+
+  private group(kind: 'all' | 'any'): Condition {
+    const parts = [kind === 'any' ? this.group('all') : this.negation()];
+    while (this.takeWord(kind === 'any' ? 'OR' : 'AND')) parts.push(kind === 'any' ? this.group('all') : this.negation());
+    return parts.length === 1 ? parts[0]! : { kind, parts };
+  }
+
+  private negation(): Condition {
+    if (++this.depth > deepest) this.fail(`a condition may be nested ${deepest} deep at most`);
+    try {
+      if (this.takeWord('NOT')) return { kind: 'not', part: this.negation() };
+      if (!this.takeSign('(')) return this.predicate();
+      const inside = this.group('any');
+      this.needSign(')');
+      return inside;
+    } finally {
+      this.depth--;
+    }
+  }
+
+  private predicate(): Condition {
+    const left = this.operand();
+    const token = this.next;
+    if (token.kind === 'sign' && comparisons.has(token.text)) {
+      this.position++;
+      return { kind: 'compare', left, comparison: token.text as Comparison, right: this.operand() };
+    }
+    if (this.takeWord('IS')) {
+      const negated = this.takeWord('NOT');
+      if (!this.takeWord('NULL')) this.fail(`expected NULL, not ${this.shown(this.next)}`);
+      return negate(negated, { kind: 'null', left });
+    }
+    const negated = this.takeWord('NOT');
+    if (this.takeWord('IN')) return negate(negated, { kind: 'in', left, list: this.list() });
+    if (this.takeWord('LIKE')) return negate(negated, { kind: 'like', left, pattern: this.operand() });
+    if (this.takeWord('BETWEEN')) {
+      const low = this.operand();
+      if (!this.takeWord('AND')) this.fail(`expected AND and the upper bound, not ${this.shown(this.next)}`);
+      return negate(negated, { kind: 'between', left, low, high: this.operand() });
+    }
+    return this.fail(`expected a comparison such as =, IN or IS NULL, not ${this.shown(this.next)}`);
+  }
+
+  private list(): Operand[] {
+    this.needSign('(');
+    const list = [this.operand()];
+    while (this.takeSign(',')) list.push(this.operand());
+    this.needSign(')');
+    return list;
+  }
+
+  private operand(): Operand {
+    const first = this.next;
+    const operand = this.readOperand(first);
+    this.spans.set(operand, { at: first.at, end: this.tokens[this.position - 1]!.end });
+    return operand;
+  }
+
+  private readOperand(token: Token): Operand {
+    if (token.kind === 'text') return this.taken({ kind: 'text', text: token.text });
+    if (token.kind === 'number') return this.taken({ kind: 'number', digits: token.text });
+    if (token.kind === 'fact') return this.taken(this.fact(token));
+    if (token.kind === 'word' && /^(true|false)$/i.test(token.text)) {
+      return this.taken({ kind: 'boolean', value: token.text.toUpperCase() === 'TRUE' });
+    }
+    const path = [this.name()];
+    while (this.takeSign('.')) path.push(this.name());
+    return { kind: 'column', path };
+  }
+
+  private fact(token: Token): Operand {
+    const parts = [...token.text.slice(1).matchAll(/"((?:[^"]|"")+)"|([^."]+)/g)].map((m) => m[1]?.replaceAll('""', '"') ?? m[2]!);
+    if (parts.length === 1 && (parts[0] === 'today' || parts[0] === 'now')) return { kind: 'clock', what: parts[0] };
+    if (parts[0] === 'member' && (parts.length === 2 || parts.length === 3)) return { kind: 'member', fact: parts.slice(1) };
+    return this.fail(`there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :today or :now`);
+  }
+
+  private name(): string {
+    const token = this.next;
+    if (token.kind !== 'name' && (token.kind !== 'word' || reserved.has(token.text.toUpperCase()))) {
+      this.fail(`expected a column or a value, not ${this.shown(token)}`);
+    }
+    this.position++;
+    return token.text;
+  }
+
+  private taken<T>(node: T): T {
+    this.position++;
+    return node;
+  }
+  private get next(): Token {
+    return this.tokens[this.position]!;
+  }
+  private isSign(text: string): boolean {
+    return this.next.kind === 'sign' && this.next.text === text;
+  }
+  private takeSign(text: string): boolean {
+    if (!this.isSign(text)) return false;
+    this.position++;
+    return true;
+  }
+  private needSign(text: string): void {
+    if (!this.takeSign(text)) this.fail(`expected "${text}", not ${this.shown(this.next)}`);
+  }
+  private takeWord(word: string): boolean {
+    if (this.next.kind !== 'word' || this.next.text.toUpperCase() !== word) return false;
+    this.position++;
+    return true;
+  }
+  private shown(token: Token): string {
+    return token.kind === 'end' ? 'the end' : `"${this.source.slice(token.at, token.end)}"`;
+  }
+  private fail(reason: string): never {
+    throw new ConditionError(reason, this.source, this.next.at, this.next.end);
+  }
+}
+
+function negate(negated: boolean, part: Condition): Condition {
+  return negated ? { kind: 'not', part } : part;
+}

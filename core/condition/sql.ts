@@ -1,0 +1,44 @@
+import type { Value } from '../table/value';
+
+/** A piece of SQL: its text holds `?` only, the values travel beside it. */
+export interface Sql {
+  readonly text: string;
+  readonly params: readonly SqlValue[];
+}
+export type SqlValue = string | number | bigint | null;
+
+/** Joins pieces of SQL. Only other pieces may be put in, so that no value can end up in the text. */
+export function sql(strings: TemplateStringsArray, ...pieces: Sql[]): Sql {
+  let text = strings[0]!;
+  const params: SqlValue[] = [];
+  pieces.forEach((piece, i) => {
+    text += piece.text + strings[i + 1]!;
+    params.push(...piece.params);
+  });
+  return { text, params };
+}
+
+/** A bound value. */
+export function bound(value: SqlValue): Sql {
+  return { text: '?', params: [value] };
+}
+
+/** A name of the catalogue, quoted as MariaDB does (backtick doubled). */
+export function name(identifier: string): Sql {
+  if (identifier === '' || identifier.includes('\0')) throw new Error('an identifier may not be empty or hold NUL');
+  return { text: `\`${identifier.replaceAll('`', '``')}\``, params: [] };
+}
+
+export function joined(pieces: Sql[], separator: Sql): Sql {
+  return pieces.reduce((left, right) => ({ text: left.text + separator.text + right.text, params: [...left.params, ...right.params] }));
+}
+
+export const comma = sql`, `;
+export const and = sql` AND `;
+export const or = sql` OR `;
+
+/** A value of a record as the database takes it. */
+export function sqlValue(value: Value): SqlValue {
+  if (typeof value === 'boolean') return value ? 1 : 0;
+  return Array.isArray(value) ? value.join(',') : value;
+}

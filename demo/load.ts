@@ -1,0 +1,82 @@
+import { readFile } from 'node:fs/promises';
+import { createConnection, type Connection } from 'mariadb';
+import { readDefinition } from '../core/definition/read';
+import { refreshMembers } from '../server/people/members';
+import { publishDraft } from '../server/portals/publish';
+import { Sources } from '../server/portals/definitions';
+import { hashPassword } from '../server/sessions/passwords';
+import type { DatabaseAddress } from '../server/sources/mariadb';
+import { Builder, Member, Portal, Setting } from '../server/store/models';
+import type { Store } from '../server/store/store';
+import { Advice } from '../start/advice';
+import { demoDefinition } from './definition';
+import { generateDemo } from './generate';
+
+/** One password for everyone in the demo; shown on its sign-in pages. */
+export const demoPassword = 'stone by stone';
+export const demoBuilder = { email: 'builder@example.org', name: 'Wren Ashby' };
+
+/** Makes the demo's tables in a schema that is there and empty, with all their rows. */
+export async function loadTables(address: DatabaseAddress, schema: string): Promise<void> {
+  const connection = await connect(address, schema);
+  try {
+    const statements = (await readFile(new URL('./schema.sql', import.meta.url), 'utf8')).split(/;\s*$/m);
+    for (const statement of statements) if (statement.trim()) await connection.query(statement);
+    await connection.beginTransaction();
+    for (const table of generateDemo()) {
+      const marks = table.columns.map(() => '?').join(', ');
+      await connection.batch(`INSERT INTO ${table.name} (${table.columns.join(', ')}) VALUES (${marks})`, table.rows);
+    }
+    await connection.commit();
+  } finally {
+    await connection.end();
+  }
+}
+
+/** Set while the demo is being loaded: a start that finds it knows that an earlier one was ended in the middle. */
+export const demoLoading = 'demo-loading';
+
+/** The demo whole: tables, builder, portal, members with their password, and version 1 published. Nothing is left when it fails. */
+export async function loadDemo(address: DatabaseAddress, schema: string, store: Store, ownSchema: string): Promise<void> {
+  const admin = await connect(address);
+  try {
+    const [held] = await admin.query<{ n: bigint }[]>('SELECT COUNT(*) n FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?', [schema]);
+    if (Number(held?.n) > 0 && !(await Setting.findByPk(demoLoading))) {
+      throw new Advice(`The schema ${schema} holds tables already, so the demo is not loaded into it. Start without the demo: npm start -- --empty`);
+    }
+    await Setting.upsert({ name: demoLoading, value: schema });
+    await admin.query(`DROP DATABASE IF EXISTS \`${schema}\``);
+    await admin.query(`CREATE DATABASE \`${schema}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci`);
+    await loadTables(address, schema);
+    const passwordHash = await hashPassword(demoPassword);
+    await Builder.findOrCreate({ where: { email: demoBuilder.email }, defaults: { ...demoBuilder, passwordHash } });
+    const definition = readDefinition(demoDefinition(schema));
+    await Portal.destroy({ where: { slug: definition.portal.slug } });
+    const portal = await Portal.create({ slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+    const sources = new Sources(address, 2);
+    const { source, catalogue } = await sources.of(definition);
+    await refreshMembers(store.sequelize, source, catalogue, definition, portal.id);
+    await sources.close();
+    await Member.update({ passwordHash }, { where: { portalId: portal.id } });
+    await admin.query(`UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
+      LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id WHERE v.planned_by IS NOT NULL`, [portal.id]);
+    await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
+    const both = await Member.findOne({ where: { portalId: portal.id, email: generateDemo().find((table) => table.name === 'samplers')!.rows[3]![2] as string } });
+    const members = [
+      { email: 'ines.brannock@example.org', name: 'Ines Brannock', role: 'Well owner' },
+      { email: 'mara.lindqvist@example.org', name: 'Mara Lindqvist', role: 'Sampler' },
+      { email: both!.email, name: both!.name, role: 'Sampler and well owner' },
+    ];
+    const demo = { builder: { people: [{ ...demoBuilder, role: 'Builder' }], password: demoPassword }, members: { [portal.slug]: { people: members, password: demoPassword } } };
+    await Setting.upsert({ name: 'demo', value: JSON.stringify(demo) });
+    await Setting.destroy({ where: { name: demoLoading } });
+  } finally {
+    await admin.end();
+  }
+}
+
+function connect(address: DatabaseAddress, database?: string): Promise<Connection> {
+  return createConnection({
+    host: address.host, port: address.port, socketPath: address.socketPath, user: address.user, password: address.password, database, timezone: '+00:00', collation: 'utf8mb4_general_ci',
+  });
+}

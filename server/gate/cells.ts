@@ -1,0 +1,58 @@
+import { sql, type Sql } from '../../core/condition/sql';
+import { printPath } from '../../core/definition/path';
+import { isPathProblem, resolvePath, type Catalogue } from '../../core/table/catalogue';
+import type { Value } from '../../core/table/value';
+import type { RawRow } from '../sources/source';
+import { decode } from './decode';
+import type { Tables } from './tables';
+import type { CellSql, ViewSql } from './view-sql';
+
+/** One record as a person gets it. A cell that is hidden from them is not in `values`. */
+export interface ViewRecord {
+  /** Absent when the table has no primary key. */
+  id: string | null;
+  /** By column path in text form. */
+  values: Record<string, Value>;
+  /** Paths whose value is the mask's. */
+  masked: string[];
+}
+
+/** The cells that a statement selects, and how to read them from its rows. */
+export class Cells {
+  private readonly cells: { path: string; cell: CellSql; at: number; whichAt: number }[] = [];
+  readonly selected: Sql[] = [];
+
+  /** Paths of which the person sees nothing anywhere are left out. */
+  constructor(paths: string[][], catalogue: Catalogue, tables: Tables, view: ViewSql) {
+    for (const path of paths) {
+      const found = resolvePath(catalogue, tables.table, path);
+      if (isPathProblem(found)) continue;
+      const cell = view.cell(tables, found.steps, found.table, found.column.name);
+      if (!cell) continue;
+      const at = this.selected.push(cell.value) - 1;
+      const whichAt = cell.which ? this.selected.push(cell.which) - 1 : -1;
+      this.cells.push({ path: printPath(path), cell, at, whichAt });
+    }
+  }
+
+  /** Reads the cells of one row; `from` is where in the row they start. */
+  read(row: RawRow, from: number): Pick<ViewRecord, 'values' | 'masked'> {
+    const values: Record<string, Value> = {};
+    const masked: string[] = [];
+    for (const { path, cell, at, whichAt } of this.cells) {
+      const which = whichAt < 0 ? 0 : row[from + whichAt];
+      const openness = which === null ? undefined : cell.cases[Number(which)];
+      if (!openness) continue;
+      const raw = row[from + at];
+      if (openness.level === 'masked') {
+        masked.push(path);
+        values[path] = raw === null ? null : String(raw);
+      } else {
+        values[path] = decode(cell.column, raw);
+      }
+    }
+    return { values, masked };
+  }
+}
+
+export const nothing = sql`NULL`;

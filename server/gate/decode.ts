@@ -1,0 +1,23 @@
+import type { Column } from '../../core/table/catalogue';
+import { normaliseTimestamp, wholeNumber, type Value } from '../../core/table/value';
+
+/** A raw value of the driver as a value of the column. */
+export function decode(column: Column, raw: unknown): Value {
+  if (raw === null || raw === undefined) return null;
+  switch (column.type) {
+    case 'whole number':
+      return typeof raw === 'number' ? raw : wholeNumber(String(raw));
+    case 'number':
+      return Number(raw);
+    case 'yes/no':
+      return Number(raw) !== 0;
+    case 'date and time':
+      return normaliseTimestamp(String(raw)) ?? String(raw);
+    case 'several choices':
+      return raw === '' ? [] : String(raw).split(',');
+    case 'other':
+      return null;
+    default:
+      return String(raw);
+  }
+}

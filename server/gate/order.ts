@@ -1,0 +1,88 @@
+import Joi from 'joi';
+import { compileValue } from '../../core/condition/compile';
+import { kindOf } from '../../core/condition/check';
+import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
+import type { Column } from '../../core/table/catalogue';
+import { BadQuestion } from './errors';
+
+/** One term of an ORDER BY whose last terms are the key, so that every row has its own place. */
+export interface OrderTerm {
+  sql: Sql;
+  column: Column;
+  descending: boolean;
+}
+
+/** The place of a row in the order: the values of its terms. Holds nothing that the row's view doesn't show. */
+export type Place = (string | number | null)[];
+
+const placeSchema = Joi.array().items(Joi.string().max(4000).allow(''), Joi.number(), null).max(16);
+
+export function writeCursor(place: unknown[]): string {
+  const plain = place.map((value) => (value === null || typeof value === 'number' ? value : String(value)));
+  return Buffer.from(JSON.stringify(plain)).toString('base64url');
+}
+
+/** Reads a cursor back; throws BadQuestion when it is not one of ours for this order. */
+export function readCursor(cursor: string, terms: OrderTerm[]): Place {
+  try {
+    const { error, value } = placeSchema.validate(JSON.parse(Buffer.from(cursor, 'base64url').toString()), { convert: false });
+    if (!error && (value as Place).length === terms.length && terms.every((term, i) => isReadable(term, (value as Place)[i]!))) return value as Place;
+  } catch {
+    // Not JSON: answered below like any other broken cursor.
+  }
+  throw new BadQuestion('The place to go on from is not known. Start again from the first page.');
+}
+
+function isReadable(term: OrderTerm, value: string | number | null): boolean {
+  if (value === null) return true;
+  const kind = termKind(term);
+  if (kind === 'whole') return /^-?\d{1,20}$/.test(String(value));
+  if (kind === 'decimal') return /^-?\d{1,40}(\.\d{1,30})?$/.test(String(value));
+  if (kind === 'double') return Number.isFinite(Number(value));
+  return typeof value === 'string';
+}
+
+/** What a term is compared as; choices and yes/no sort by their number. */
+function termKind(term: OrderTerm) {
+  const kind = kindOf(term.column);
+  return kind === 'choice' || kind === 'truth' ? 'whole' : kind;
+}
+
+/** Whether lists can be sorted by a column of this type. */
+export function isSortable(column: Column): boolean {
+  return kindOf(column) !== 'none';
+}
+
+function valueSql(term: OrderTerm, value: string | number): Sql {
+  const kind = termKind(term);
+  return compileValue(String(value), kind === 'none' ? 'text' : kind);
+}
+
+/** The rows behind a place. MariaDB sorts NULL before every value. */
+export function behind(terms: OrderTerm[], place: Place): Sql {
+  const steps = terms.map((term, i) => {
+    const equal = terms.slice(0, i).map((earlier, j) => sameAs(earlier, place[j]!));
+    const later = isBehind(term, place[i]!);
+    return equal.length ? sql`(${joined([...equal, later], and)})` : later;
+  });
+  return sql`(${joined(steps, or)})`;
+}
+
+function sameAs(term: OrderTerm, value: string | number | null): Sql {
+  return value === null ? sql`${term.sql} IS NULL` : sql`${term.sql} = ${valueSql(term, value)}`;
+}
+
+function isBehind(term: OrderTerm, value: string | number | null): Sql {
+  if (value === null) return term.descending ? sql`FALSE` : sql`${term.sql} IS NOT NULL`;
+  if (!term.descending) return sql`${term.sql} > ${valueSql(term, value)}`;
+  const lower = sql`${term.sql} < ${valueSql(term, value)}`;
+  return term.column.nullable ? sql`(${lower} OR ${term.sql} IS NULL)` : lower;
+}
+
+export function orderBy(terms: OrderTerm[]): Sql {
+  return joined(terms.map((term) => (term.descending ? sql`${term.sql} DESC` : sql`${term.sql}`)), sql`, `);
+}
+
+export function reversed(terms: OrderTerm[]): OrderTerm[] {
+  return terms.map((term) => ({ ...term, descending: !term.descending }));
+}

@@ -1,0 +1,53 @@
+import { bound, joined, name, sql } from '../../core/condition/sql';
+import { findColumn, findTable, type Catalogue, type Table } from '../../core/table/catalogue';
+import type { Row } from '../../core/table/value';
+import type { RosterFacts } from '../../core/check/findings';
+import type { Roster } from '../../core/definition/definition';
+import type { Runner } from '../sources/source';
+import { decode } from './decode';
+import { keyIs, readRecordId, recordId } from './record-id';
+import { rawColumn } from './tables';
+
+/** One row of a roster as members are made from it. */
+export interface RosterRow {
+  key: string;
+  name: string;
+  /** As written in the table; '' when there is none. */
+  email: string;
+}
+
+/** The roster's table when it can be read: its columns exist and its primary key is one column. */
+export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
+  const table = findTable(catalogue, roster.table);
+  return table && table.key.length === 1 && findColumn(table, roster.name) && findColumn(table, roster.email) ? table : null;
+}
+
+/** Every row of a roster, for a refresh of the members. */
+export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterRow[]> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return [];
+  const key = findColumn(table, table.key[0]!)!;
+  const rows = await runner.rows(sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${name(table.name)} ORDER BY ${name(key.name)}`);
+  return rows.map((row) => ({ key: recordId([decode(key, row[0])]), name: String(row[1] ?? ''), email: String(row[2] ?? '').trim() }));
+}
+
+/** One row of a roster with all its columns: the facts of a member. Null when it is gone. */
+export async function rosterRow(runner: Runner, catalogue: Catalogue, roster: Roster, key: string): Promise<Row | null> {
+  const table = rosterTable(catalogue, roster);
+  const values = table && readRecordId(table, key);
+  if (!table || !values) return null;
+  const root = name('t0');
+  const columns = table.columns.filter((column) => column.type !== 'other');
+  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => rawColumn(root, column)), sql`, `)} FROM ${name(table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
+  return row ? Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])) : null;
+}
+
+/** What the roster's data says of itself: rows without e-mail, and rows that share one. */
+export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterFacts> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return { table: roster.table, rows: 0, withoutEmail: 0, sharedEmail: 0 };
+  const email = sql`LOWER(TRIM(CONVERT(COALESCE(${name(roster.email)}, ${bound('')}) USING utf8mb4))) COLLATE utf8mb4_bin`;
+  const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(IF(e = '', n, 0)), 0), COALESCE(SUM(IF(e <> '' AND n > 1, n, 0)), 0)
+    FROM (SELECT ${email} e, COUNT(*) n FROM ${name(table.name)} GROUP BY ${email}) counted`);
+  return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
+}

@@ -1,0 +1,52 @@
+import { join } from 'node:path';
+import compression from 'compression';
+import express, { type Express } from 'express';
+import { builderPortalRoutes } from '../portals/builder-routes';
+import { memberRoutes } from '../portals/member-routes';
+import { builderSessionRoutes } from '../sessions/builder-routes';
+import { requestLog } from './log';
+import { jsonValue, problemHandler, unknownAddress } from './problems';
+import { sameOriginOnly, securityHeaders } from './security';
+import type { Services } from './services';
+
+/** The whole HTTP application over its services. */
+export function createApp(services: Services): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('json replacer', jsonValue);
+  app.set('etag', false);
+  app.set('query parser', 'simple');
+  app.set('trust proxy', services.trustProxy);
+  app.use(requestLog(services.log));
+  app.use(securityHeaders);
+
+  const api = express.Router();
+  api.use((_req, res, next) => {
+    // Answers hold people's records: no cache keeps them.
+    res.set('Cache-Control', 'no-store');
+    next();
+  });
+  api.use(sameOriginOnly);
+  api.use(express.json({ limit: '5mb' }));
+  api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
+  api.use('/portals', memberRoutes(services));
+  api.use(unknownAddress);
+  app.use('/api', api);
+
+  if (services.webFolder) serveWeb(app, services.webFolder);
+  app.use(unknownAddress);
+  app.use(problemHandler);
+  return app;
+}
+
+/** The two entries of the web: members get the portal's, everyone else the builder's. */
+function serveWeb(app: Express, folder: string): void {
+  app.use(compression());
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', index: false }), unknownAddress);
+  const page = (file: string): express.RequestHandler => (_req, res) => {
+    res.set('Cache-Control', 'no-cache').sendFile(join(folder, file));
+  };
+  app.get('/favicon.svg', page('favicon.svg'));
+  app.get(['/p/:slug', '/p/:slug/*rest'], page('portal.html'));
+  app.get(['/', '/sign-in', '/build/:slug', '/build/:slug/*rest'], page('builder.html'));
+}

@@ -1,0 +1,82 @@
+import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
+import type Joi from 'joi';
+import { ConditionError } from '../../core/condition/tokens';
+import { DefinitionError } from '../../core/definition/read';
+import { BadQuestion, Conflict, InvalidValues, NotFound, Refused } from '../gate/errors';
+
+/** An error as application/problem+json (RFC 9457): `type` names it for programs, `detail` says it for people. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly type: string,
+    detail: string,
+    readonly extra: Record<string, unknown> = {},
+    readonly headers: Record<string, string> = {},
+  ) {
+    super(detail);
+  }
+}
+
+const titles: Record<number, string> = {
+  400: 'Bad request', 401: 'Not signed in', 403: 'Not allowed', 404: 'Not found', 409: 'Conflict', 413: 'Too large',
+  415: 'Unsupported media type', 422: 'Can\'t be saved', 429: 'Too many tries', 500: 'Fault', 503: 'Not available',
+};
+
+function asProblem(error: unknown): Problem | null {
+  if (error instanceof Problem) return error;
+  if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
+  if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
+  if (error instanceof InvalidValues) return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
+  if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });
+  if (error instanceof Conflict) return new Problem(409, 'conflict', error.message, { fields: error.fields });
+  if (error instanceof ConditionError) {
+    return new Problem(422, 'condition', error.message, { line: error.line, column: error.column, at: error.at, end: error.end });
+  }
+  if (error instanceof DefinitionError) return new Problem(422, 'definition', 'The definition can\'t be taken.', { faults: error.faults });
+  // Errors of Express and its body parser carry a status and are safe to say.
+  const status = (error as { status?: unknown }).status;
+  if (typeof status === 'number' && status >= 400 && status < 500) {
+    const detail = status === 413 ? 'The request is too large.' : 'The request can\'t be read.';
+    return new Problem(status, 'unreadable', detail);
+  }
+  return null;
+}
+
+/** The last handler: says known errors, logs the others and says only that there was a fault. */
+export const problemHandler: ErrorRequestHandler = (error, req, res, next) => {
+  if (res.headersSent) {
+    next(error);
+    return;
+  }
+  const known = asProblem(error);
+  if (!known) req.log?.error({ fault: error instanceof Error ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) } : 'unknown' }, 'fault');
+  sendProblem(res, known ?? new Problem(500, 'fault', 'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.'));
+};
+
+/** The places of a stack without its message, which may hold values of records. */
+function stackOf(error: Error): string {
+  return (error.stack ?? '').split('\n').filter((line) => line.trimStart().startsWith('at ')).join('\n');
+}
+
+export function sendProblem(res: Response, problem: Problem): void {
+  res.status(problem.status).set(problem.headers).type('application/problem+json').send(JSON.stringify({
+    ...problem.extra, type: `urn:stone-porch:problem:${problem.type}`, title: titles[problem.status] ?? 'Error', status: problem.status, detail: problem.message,
+  }, jsonValue));
+}
+
+/** JSON has no bigint: whole numbers past 2^53 travel as text. */
+export function jsonValue(_key: string, value: unknown): unknown {
+  return typeof value === 'bigint' ? String(value) : value;
+}
+
+export const unknownAddress: RequestHandler = () => {
+  throw new Problem(404, 'not-found', 'There is nothing at this address.');
+};
+
+/** Validates input from outside; throws a Problem that names each place that is wrong. */
+export function valid<T>(schema: Joi.Schema<T>, input: unknown, what: 'body' | 'query' | 'address' = 'body'): T {
+  const { error, value } = schema.validate(input ?? {}, { abortEarly: false, convert: what !== 'body', errors: { wrap: { label: false } } });
+  if (!error) return value as T;
+  const faults = error.details.map((detail) => ({ place: detail.path.join('.'), reason: detail.message }));
+  throw new Problem(400, 'invalid-input', `The ${what} is not as expected: ${faults.map((fault) => fault.reason).join('; ')}.`, { faults });
+}

@@ -1,0 +1,57 @@
+import type { CookieOptions, Request, RequestHandler, Response } from 'express';
+import { parseCookie } from 'cookie';
+import helmet from 'helmet';
+import { Problem } from './problems';
+
+/** Headers of every answer. Scripts only from our own files; styles also inline, since positioned layers set them. */
+export const securityHeaders = helmet({
+  contentSecurityPolicy: {
+    useDefaults: false,
+    directives: {
+      defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"],
+      connectSrc: ["'self'"], objectSrc: ["'none'"], baseUri: ["'none'"], formAction: ["'self'"], frameAncestors: ["'none'"],
+    },
+  },
+  referrerPolicy: { policy: 'same-origin' },
+  // Only meaningful, and only safe, once the site is on TLS; the proxy in front decides that.
+  strictTransportSecurity: false,
+});
+
+/**
+ * Defence against forged requests: cookies are SameSite, and whatever changes something must come from a page of ours, as
+ * the browser itself says (Fetch Metadata, Origin), and carry a header that no plain form of another site can send.
+ */
+export const sameOriginOnly: RequestHandler = (req, _res, next) => {
+  if (req.method === 'GET' || req.method === 'HEAD' || req.method === 'OPTIONS') return next();
+  const site = req.get('sec-fetch-site');
+  const origin = req.get('origin');
+  const foreign = (site !== undefined && site !== 'same-origin') || (origin !== undefined && originHost(origin) !== req.get('host'));
+  if (foreign || req.get('x-stone-porch') === undefined) {
+    throw new Problem(403, 'foreign-request', 'This request did not come from a page of this site. Open the page again and repeat it.');
+  }
+  next();
+};
+
+function originHost(origin: string): string | null {
+  try {
+    return new URL(origin).host;
+  } catch {
+    return null;
+  }
+}
+
+function cookieOptions(req: Request, path: string): CookieOptions {
+  return { httpOnly: true, sameSite: 'lax', secure: req.secure, path };
+}
+
+export function setCookie(req: Request, res: Response, name: string, token: string, path: string): void {
+  res.cookie(name, token, { ...cookieOptions(req, path), maxAge: 7 * 24 * 3_600_000 });
+}
+
+export function clearCookie(req: Request, res: Response, name: string, path: string): void {
+  res.clearCookie(name, cookieOptions(req, path));
+}
+
+export function readCookie(req: Request, name: string): string | null {
+  return parseCookie(req.headers.cookie ?? '')[name] ?? null;
+}

@@ -1,0 +1,119 @@
+import { Op, type Sequelize } from 'sequelize';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Person } from '../../core/access/person';
+import { rosterRow, rosterRows } from '../gate/roster';
+import type { Runner } from '../sources/source';
+import { Member, Membership } from '../store/models';
+
+export function normaliseEmail(email: string): string {
+  return email.trim().toLowerCase();
+}
+
+export interface RefreshOutcome {
+  added: number;
+  updated: number;
+  suspended: number;
+  /** Rows that give no member: no e-mail, or one that stands twice in the roster. */
+  left: number;
+}
+
+/**
+ * Brings the members in line with the draft's rosters: adds, updates and suspends, in one transaction. Sends no mail. A row
+ * whose e-mail stands twice in one roster is nobody's: it would be open whose records they get.
+ */
+export async function refreshMembers(sequelize: Sequelize, runner: Runner, catalogue: Catalogue, definition: PortalDefinition, portalId: number): Promise<RefreshOutcome> {
+  const wanted = new Map<string, { name: string; rows: Map<string, string> }>();
+  let left = 0;
+  for (const roster of definition.rosters) {
+    const rows = await rosterRows(runner, catalogue, roster);
+    const times = new Map<string, number>();
+    for (const row of rows) times.set(normaliseEmail(row.email), (times.get(normaliseEmail(row.email)) ?? 0) + 1);
+    for (const row of rows) {
+      const email = normaliseEmail(row.email);
+      if (email === '' || email.length > 254 || times.get(email) !== 1) {
+        left++;
+        continue;
+      }
+      const person = wanted.get(email) ?? { name: row.name, rows: new Map() };
+      person.rows.set(roster.table, row.key);
+      wanted.set(email, person);
+    }
+  }
+  return sequelize.transaction(async (transaction) => {
+    const known = await Member.findAll({ where: { portalId }, transaction, lock: true });
+    const byEmail = new Map(known.map((member) => [member.email, member]));
+    const fresh = [...wanted].filter(([email]) => !byEmail.has(email));
+    await Member.bulkCreate(fresh.map(([email, { name }]) => ({ portalId, email, name: name.slice(0, 200), active: true, passwordHash: null })), { transaction });
+    let updated = 0;
+    for (const [email, { name }] of wanted) {
+      const member = byEmail.get(email);
+      if (!member || (member.active && member.name === name.slice(0, 200))) continue;
+      await member.update({ name: name.slice(0, 200), active: true }, { transaction });
+      updated++;
+    }
+    const gone = known.filter((member) => member.active && !wanted.has(member.email));
+    await Member.update({ active: false }, { where: { id: { [Op.in]: gone.map((member) => member.id) } }, transaction });
+    const ids = await Member.findAll({ where: { portalId }, transaction });
+    await Membership.destroy({ where: { memberId: { [Op.in]: ids.map((member) => member.id) } }, transaction });
+    await Membership.bulkCreate(ids.flatMap((member) =>
+      [...(wanted.get(member.email)?.rows ?? [])].map(([rosterTable, rowKey]) => ({ memberId: member.id, rosterTable, rowKey }))), { transaction });
+    return { added: fresh.length, updated, suspended: gone.length, left };
+  });
+}
+
+/** A member as the store knows them, with the roster rows they stand on. */
+export interface KnownMember {
+  id: number;
+  email: string;
+  name: string;
+  rows: { rosterTable: string; rowKey: string }[];
+}
+
+/**
+ * The person that a member is under a definition: a role for each roster whose row is still theirs, with that row's facts,
+ * read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
+ */
+export async function memberPerson(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, member: KnownMember): Promise<Person> {
+  const person: Person = { kind: 'member', id: member.id, email: member.email, organisation: null, roles: [], rows: {} };
+  await Promise.all(definition.rosters.map(async (roster) => {
+    const membership = member.rows.find((row) => row.rosterTable === roster.table);
+    const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
+    if (row && normaliseEmail(String(row[roster.email] ?? '')) === member.email) person.rows[roster.table] = row;
+  }));
+  for (const roster of definition.rosters) {
+    if (Object.hasOwn(person.rows, roster.table) && !person.roles.includes(roster.role)) person.roles.push(roster.role);
+  }
+  return person;
+}
+
+/** One page of a portal's members by name, for the People stage and for choosing whom to see as. */
+export async function findMembers(portalId: number, search: string, rosterTable: string | null, offset: number, limit: number) {
+  const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
+  const ids = rosterTable === null ? null : (await Membership.findAll({ where: { rosterTable }, attributes: ['memberId'] })).map((row) => row.memberId);
+  const { rows, count } = await Member.findAndCountAll({
+    where: { portalId, ...(search ? { [Op.or]: [{ name: { [Op.like]: like } }, { email: { [Op.like]: like } }] } : {}), ...(ids ? { id: { [Op.in]: ids } } : {}) },
+    order: [['name', 'ASC'], ['id', 'ASC']],
+    offset,
+    limit,
+  });
+  const memberships = await Membership.findAll({ where: { memberId: { [Op.in]: rows.map((member) => member.id) } } });
+  return {
+    total: count,
+    members: rows.map((member) => ({
+      id: member.id,
+      name: member.name,
+      email: member.email,
+      active: member.active,
+      canSignIn: member.passwordHash !== null,
+      rosters: memberships.filter((row) => Number(row.memberId) === member.id).map((row) => row.rosterTable),
+    })),
+  };
+}
+
+export async function knownMember(portalId: number, id: number): Promise<KnownMember | null> {
+  const member = await Member.findOne({ where: { portalId, id } });
+  if (!member) return null;
+  const rows = await Membership.findAll({ where: { memberId: id } });
+  return { id: member.id, email: member.email, name: member.name, rows: rows.map(({ rosterTable, rowKey }) => ({ rosterTable, rowKey })) };
+}

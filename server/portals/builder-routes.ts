@@ -1,0 +1,208 @@
+import { Router, type Request, type Response } from 'express';
+import Joi from 'joi';
+import type { Operation } from 'fast-json-patch';
+import { builderPerson } from '../../core/access/person';
+import { findFaults } from '../../core/check/findings';
+import { readCondition } from '../../core/condition/check';
+import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
+import { readDefinition, writeDefinition } from '../../core/definition/read';
+import { findTable } from '../../core/table/catalogue';
+import { count, list } from '../gate/list';
+import { countCondition } from '../gate/count-condition';
+import { rosterFacts } from '../gate/roster';
+import { why } from '../gate/why';
+import type { Visit } from '../gate/view-sql';
+import { NotFound } from '../gate/errors';
+import { Problem, valid } from '../http/problems';
+import type { Services } from '../http/services';
+import { findMembers, knownMember, memberPerson, refreshMembers } from '../people/members';
+import { buildersOnly } from '../sessions/builder-routes';
+import { hashPassword } from '../sessions/passwords';
+import { Builder, Member, Portal, Version } from '../store/models';
+import { changeDraft, draftState, editsSince, stepDraft } from './draft';
+import { publishAgain, publishDraft } from './publish';
+import { recordRoutes } from './record-routes';
+import { listSchemas } from './schemas';
+import type { PortalVisit } from './visit';
+
+const text = (max: number) => Joi.string().max(max);
+const patchBody = Joi.object<{ revision: number; label: string; patch: Operation[] }>({
+  revision: Joi.number().integer().required(),
+  label: text(200).required(),
+  patch: Joi.array().items(Joi.object({
+    op: Joi.valid('add', 'remove', 'replace', 'move', 'copy', 'test').required(), path: text(2000).allow('').required(), from: text(2000), value: Joi.any(),
+  })).min(1).max(2000).required(),
+});
+
+/** The workplace's API: portals, their drafts, people, checks and versions. For signed-in builders only. */
+export function builderPortalRoutes(services: Services): Router {
+  const router = Router();
+  const { sequelize } = services.store;
+  router.use(buildersOnly);
+
+  const portalOf = async (req: Request): Promise<Portal> => {
+    const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
+    if (!portal) throw new Problem(404, 'not-found', 'There is no such portal.');
+    return portal;
+  };
+  const draftOf = async (req: Request) => {
+    const portal = await portalOf(req);
+    const definition = await services.definitions.draft(portal);
+    return { portal, definition, ...(await services.sources.of(definition)) };
+  };
+  const builderVisit = (definition: PortalDefinition, catalogue: Visit['catalogue']): Visit => ({ definition, catalogue, person: builderPerson, moment: new Date() });
+  const asMember = async (req: Request): Promise<PortalVisit> => {
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    const id = Number(req.params.member);
+    const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
+    if (!member) throw new NotFound('member');
+    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true };
+  };
+
+  router.get('/portals', async (_req, res) => {
+    const portals = await Portal.findAll({ order: [['slug', 'ASC']] });
+    res.json({ portals: portals.map((portal) => ({ slug: portal.slug, name: (JSON.parse(portal.draft) as PortalDefinition).portal.name, publishedVersion: portal.publishedVersion })) });
+  });
+  router.get('/schemas', async (_req, res) => {
+    res.json({ schemas: await listSchemas(sequelize, services.ownSchema) });
+  });
+  router.post('/portals', async (req, res) => {
+    const body = valid(Joi.object<{ slug: string; name: string; schema: string; timeZone: string }>({
+      slug: text(40).required(), name: text(120).required(), schema: text(64).required(), timeZone: text(60).required(),
+    }), req.body);
+    const definition = readDefinition(emptyDefinition({ slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' }, body.schema));
+    await requireSchema(services, body.schema);
+    if (await Portal.findOne({ where: { slug: body.slug } })) throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', { fields: { slug: 'This address is already taken. Choose another.' } });
+    await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+    res.status(201).json({ slug: body.slug });
+  });
+
+  router.get('/portals/:slug', async (req, res) => {
+    const { portal, catalogue } = await draftOf(req);
+    const published = portal.publishedVersion === null ? null : await Version.findOne({ where: { portalId: portal.id, number: portal.publishedVersion } });
+    const newest = await Version.findOne({ where: { portalId: portal.id }, order: [['number', 'DESC']] });
+    res.json({
+      ...(await draftState(portal)), catalogue, publishedVersion: portal.publishedVersion, newestVersion: newest?.number ?? null,
+      publishedAt: published?.publishedAt ?? null, changes: await editsSince(portal.id, newest?.publishedAt ?? null),
+    });
+  });
+  router.patch('/portals/:slug/draft', async (req, res) => {
+    const { revision, label, patch } = valid(patchBody, req.body);
+    const portal = await portalOf(req);
+    refuseOtherSchema(portal, patch);
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, revision, label, patch));
+  });
+  for (const step of ['undo', 'redo'] as const) {
+    router.post(`/portals/:slug/draft/${step}`, async (req, res) => {
+      res.json(await stepDraft(sequelize, (await portalOf(req)).id, step));
+    });
+  }
+  router.get('/portals/:slug/definition', async (req, res) => {
+    const { portal, definition } = await draftOf(req);
+    res.attachment(`${portal.slug}.portal.json`).type('json').send(writeDefinition(definition));
+  });
+  router.put('/portals/:slug/definition', async (req, res) => {
+    const portal = await portalOf(req);
+    const definition = readDefinition(req.body);
+    await requireSchema(services, definition.source.schema);
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }]));
+  });
+
+  router.get('/portals/:slug/data', async (req, res) => {
+    const { definition, source } = await draftOf(req);
+    const catalogue = await source.catalogue(true);
+    const visit = builderVisit(definition, catalogue);
+    const counts = await Promise.all(catalogue.tables.map((table) => count(source, visit, table.name)));
+    res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
+  });
+  router.get('/portals/:slug/data/:table', async (req, res) => {
+    const { definition, source, catalogue } = await draftOf(req);
+    const query = valid(Joi.object<{ search: string; sort: string; after: string | null; before: string | null; size: number }>({
+      search: text(200).allow('').default(''), sort: text(100).allow('').default(''), after: text(20_000).default(null), before: text(20_000).default(null),
+      size: Joi.number().integer().min(1).max(200).default(50),
+    }), req.query, 'query');
+    const table = findTable(catalogue, req.params.table);
+    if (!table) throw new NotFound('table');
+    const sort = query.sort ? [{ path: [query.sort.replace(/^-/, '')], descending: query.sort.startsWith('-') }] : [];
+    res.json(await list(source, builderVisit(definition, catalogue), table.name, { ...query, sort, where: [], columns: table.columns.map((column) => [column.name]) }));
+  });
+
+  router.get('/portals/:slug/members', async (req, res) => {
+    const query = valid(Joi.object<{ search: string; roster: string | null; offset: number; size: number }>({
+      search: text(200).allow('').default(''), roster: text(64).default(null), offset: Joi.number().integer().min(0).max(1e7).default(0), size: Joi.number().integer().min(1).max(200).default(50),
+    }), req.query, 'query');
+    res.json(await findMembers((await portalOf(req)).id, query.search, query.roster, query.offset, query.size));
+  });
+  router.post('/portals/:slug/members/refresh', async (req, res) => {
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    res.json(await refreshMembers(sequelize, source, catalogue, definition, portal.id));
+  });
+  router.put('/portals/:slug/members/:member/password', async (req, res) => {
+    const { password } = valid(Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required().messages({ 'string.min': 'a password needs 10 characters at least' }) }), req.body);
+    const [changed] = await Member.update({ passwordHash: await hashPassword(password) }, { where: { portalId: (await portalOf(req)).id, id: Number(req.params.member) || 0 } });
+    if (changed !== 1) throw new NotFound('member');
+    res.status(204).end();
+  });
+
+  router.post('/portals/:slug/condition', async (req, res) => {
+    const body = valid(Joi.object<{ table: string; text: string; member: number | null }>({ table: text(64).required(), text: text(20_000).required(), member: Joi.number().integer().allow(null).required() }), req.body);
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    const table = findTable(catalogue, body.table);
+    if (!table) throw new NotFound('table');
+    const condition = readCondition(body.text, { catalogue, table, member: true });
+    const member = body.member === null ? null : await knownMember(portal.id, body.member);
+    const person = member && (await memberPerson(source, catalogue, definition, member));
+    const passing = person ? await countCondition(source, { ...builderVisit(definition, catalogue), person }, table, condition) : null;
+    res.json({ condition, passing, total: await count(source, builderVisit(definition, catalogue), table.name) });
+  });
+
+  router.get('/portals/:slug/findings', async (req, res) => {
+    const { definition, source, catalogue } = await draftOf(req);
+    const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
+    res.json({ findings: findFaults(definition, catalogue, facts), rosters: facts });
+  });
+
+  router.get('/portals/:slug/versions', async (req, res) => {
+    const portal = await portalOf(req);
+    const versions = await Version.findAll({ where: { portalId: portal.id }, order: [['number', 'DESC']], attributes: ['number', 'note', 'publishedBy', 'publishedAt'] });
+    res.json({ versions, publishedVersion: portal.publishedVersion });
+  });
+  router.post('/portals/:slug/versions', async (req, res) => {
+    const body = valid(Joi.object<{ revision: number; note: string }>({ revision: Joi.number().integer().required(), note: text(500).allow('').required() }), req.body);
+    const version = await publishDraft(sequelize, (await portalOf(req)).id, body.revision, body.note, (res.locals.builder as Builder).name);
+    res.status(201).json({ version });
+  });
+  router.post('/portals/:slug/versions/:number/publish', async (req, res) => {
+    await publishAgain(sequelize, (await portalOf(req)).id, Number(req.params.number) || 0);
+    res.status(204).end();
+  });
+
+  router.get('/portals/:slug/as/:member/table/:table', async (req, res) => {
+    const visit = await asMember(req);
+    const total = await count(visit.source, builderVisit(visit.definition, visit.catalogue), req.params.table);
+    const seen = await count(visit.source, visit, req.params.table).catch((error: unknown) => {
+      if (error instanceof NotFound) return 0;
+      throw error;
+    });
+    res.json({ seen, total });
+  });
+  router.get('/portals/:slug/as/:member/why/:table/:id', async (req, res) => {
+    const visit = await asMember(req);
+    const { column } = valid(Joi.object<{ column: string | null }>({ column: text(64).default(null) }), req.query, 'query');
+    res.json(await why(visit.source, visit, req.params.table, req.params.id, column));
+  });
+  router.use('/portals/:slug/as/:member', recordRoutes((req: Request, _res: Response) => asMember(req)));
+  return router;
+}
+
+async function requireSchema(services: Services, schema: string): Promise<void> {
+  if (!(await listSchemas(services.store.sequelize, services.ownSchema)).includes(schema)) {
+    throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, { fields: { schema: 'There is no such schema. Choose one from the list.' } });
+  }
+}
+
+/** A patch may only lead to a schema that portals may connect; never to the product's own. */
+function refuseOtherSchema(portal: Portal, patch: Operation[]): void {
+  const touches = patch.filter((step) => step.op !== 'test' && (step.path === '' || step.path.startsWith('/source')));
+  if (touches.length) throw new Problem(422, 'patch', `The source of ${portal.slug} can't be changed by an edit. Apply a whole definition instead.`);
+}

@@ -1,0 +1,81 @@
+import jsonPatch, { type Operation } from 'fast-json-patch';
+import { Op, type Sequelize, type Transaction } from 'sequelize';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { DefinitionError, readDefinition } from '../../core/definition/read';
+import { Problem } from '../http/problems';
+import { DraftEdit, Portal } from '../store/models';
+
+/** What an edit of a draft gives back: the new revision and what undo and redo would do now. */
+export interface DraftState {
+  revision: number;
+  draft: PortalDefinition;
+  undo: string | null;
+  redo: string | null;
+}
+
+/**
+ * Changes a draft by a JSON Patch (RFC 6902). The sender names the revision that they saw; when another builder was
+ * faster, nothing is changed and they get a conflict. The result must be a whole, valid definition.
+ */
+export function changeDraft(sequelize: Sequelize, portalId: number, builderId: number | null, revision: number, label: string, patch: Operation[]): Promise<DraftState> {
+  return withPortal(sequelize, portalId, async (portal, transaction) => {
+    if (portal.revision !== revision) {
+      throw new Problem(409, 'draft-changed', 'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.', { revision: portal.revision });
+    }
+    const before = JSON.parse(portal.draft) as PortalDefinition;
+    const after = readDefinition(applied(before, patch));
+    if (after.portal.slug !== portal.slug) throw new DefinitionError([{ place: '/portal/slug', reason: 'the address of a portal can\'t be changed' }]);
+    const forward = jsonPatch.compare(before, after);
+    if (forward.length > 0) {
+      // What had been undone can't follow on a different draft.
+      await DraftEdit.destroy({ where: { portalId, undone: true }, transaction });
+      await DraftEdit.create({
+        portalId, label, forward: JSON.stringify(forward), backward: JSON.stringify(jsonPatch.compare(after, before)), undone: false, builderId, madeAt: new Date(),
+      }, { transaction });
+      await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });
+    }
+    return draftState(portal, transaction);
+  });
+}
+
+/** Takes the last change back, or makes the last undone one again. */
+export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' | 'redo'): Promise<DraftState> {
+  return withPortal(sequelize, portalId, async (portal, transaction) => {
+    const edit = await DraftEdit.findOne({
+      where: { portalId, undone: step === 'redo' }, order: [['id', step === 'redo' ? 'ASC' : 'DESC']], transaction,
+    });
+    if (!edit) throw new Problem(409, 'nothing-to-step', step === 'undo' ? 'There is nothing to undo.' : 'There is nothing to redo.');
+    const patch = JSON.parse(step === 'undo' ? edit.backward : edit.forward) as Operation[];
+    const after = readDefinition(applied(JSON.parse(portal.draft) as PortalDefinition, patch));
+    await edit.update({ undone: step === 'undo' }, { transaction });
+    await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });
+    return draftState(portal, transaction);
+  });
+}
+
+export async function draftState(portal: Portal, transaction?: Transaction): Promise<DraftState> {
+  const undo = await DraftEdit.findOne({ where: { portalId: portal.id, undone: false }, order: [['id', 'DESC']], transaction });
+  const redo = await DraftEdit.findOne({ where: { portalId: portal.id, undone: true }, order: [['id', 'ASC']], transaction });
+  return { revision: portal.revision, draft: JSON.parse(portal.draft) as PortalDefinition, undo: undo?.label ?? null, redo: redo?.label ?? null };
+}
+
+/** How many edits stand in the draft since the moment, undone ones left out. */
+export function editsSince(portalId: number, moment: Date | null): Promise<number> {
+  return DraftEdit.count({ where: { portalId, undone: false, ...(moment ? { madeAt: { [Op.gt]: moment } } : {}) } });
+}
+
+function applied(document: PortalDefinition, patch: Operation[]): unknown {
+  try {
+    return jsonPatch.applyPatch(structuredClone(document), patch, true).newDocument;
+  } catch (error) {
+    const at = error as { name?: string; index?: number };
+    throw new Problem(422, 'patch', `Step ${String((at.index ?? 0) + 1)} of the change does not fit the draft (${at.name ?? 'unknown'}).`);
+  }
+}
+
+async function withPortal<T>(sequelize: Sequelize, portalId: number, work: (portal: Portal, transaction: Transaction) => Promise<T>): Promise<T> {
+  return sequelize.transaction(async (transaction) => {
+    const portal = await Portal.findByPk(portalId, { transaction, lock: true, rejectOnEmpty: true });
+    return work(portal, transaction);
+  });
+}

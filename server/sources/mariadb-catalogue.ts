@@ -1,0 +1,94 @@
+import type { Catalogue, Column, ColumnType, Relation, Table } from '../../core/table/catalogue';
+
+/** Asks information_schema; each call gives rows as objects. */
+export type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]>;
+
+/** Reads columns, types, keys and choices of every table and view of a schema from the database's own catalogue. */
+export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue> {
+  const columns = await ask(
+    `SELECT TABLE_NAME t, COLUMN_NAME c, DATA_TYPE d, COLUMN_TYPE ct, IS_NULLABLE n, COLUMN_DEFAULT def, EXTRA e, GENERATION_EXPRESSION g,
+       CHARACTER_MAXIMUM_LENGTH len, NUMERIC_PRECISION p, NUMERIC_SCALE s, COLLATION_NAME coll
+     FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`, [schema]);
+  const keys = await ask(
+    `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c FROM information_schema.STATISTICS
+     WHERE TABLE_SCHEMA = ? AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`, [schema]);
+  const references = await ask(
+    `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, REFERENCED_TABLE_NAME rt, REFERENCED_COLUMN_NAME rc
+     FROM information_schema.KEY_COLUMN_USAGE
+     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`, [schema]);
+
+  const tables = new Map<string, Table>();
+  for (const row of columns) {
+    const table = tables.get(String(row.t)) ?? { name: String(row.t), columns: [], key: [], relations: [] };
+    tables.set(table.name, table);
+    table.columns.push(readColumn(row));
+  }
+  for (const [name, table] of tables) {
+    const indexes = groupBy(keys.filter((row) => row.t === name), 'i');
+    table.key = (indexes.get('PRIMARY') ?? []).map((row) => String(row.c));
+    for (const column of table.columns) {
+      column.unique = [...indexes.values()].some((index) => index.length === 1 && index[0]!.c === column.name);
+    }
+    table.relations = readRelations(references.filter((row) => row.t === name), table, tables);
+  }
+  return { schema, tables: [...tables.values()] };
+}
+
+function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Record<string, unknown>[]> {
+  const groups = new Map<string, Record<string, unknown>[]>();
+  for (const row of rows) groups.set(String(row[part]), [...(groups.get(String(row[part])) ?? []), row]);
+  return groups;
+}
+
+function readRelations(rows: Record<string, unknown>[], table: Table, tables: Map<string, Table>): Relation[] {
+  const taken = new Set<string>();
+  return [...groupBy(rows, 'k').values()].flatMap((parts) => {
+    const [row] = parts;
+    if (parts.length !== 1 || !row || !tables.has(String(row.rt))) return [];
+    const column = String(row.c);
+    let name = column.endsWith('_id') && column.length > 3 ? column.slice(0, -3) : `${column}_record`;
+    while (taken.has(name) || table.columns.some((other) => other.name === name)) name += '_record';
+    taken.add(name);
+    return [{ name, column, table: String(row.rt), targetColumn: String(row.rc) }];
+  });
+}
+
+const types: Record<string, ColumnType> = {
+  char: 'text', varchar: 'text', tinytext: 'text', text: 'long text', mediumtext: 'long text', longtext: 'long text', uuid: 'text',
+  tinyint: 'whole number', smallint: 'whole number', mediumint: 'whole number', int: 'whole number', bigint: 'whole number', year: 'whole number',
+  decimal: 'decimal', float: 'number', double: 'number', date: 'date', datetime: 'date and time', timestamp: 'date and time',
+  time: 'time', enum: 'one choice', set: 'several choices',
+};
+const bits: Record<string, bigint> = { tinyint: 8n, smallint: 16n, mediumint: 24n, int: 32n, bigint: 64n };
+
+function readColumn(row: Record<string, unknown>): Column {
+  const data = String(row.d);
+  const nativeType = String(row.ct);
+  const type: ColumnType = nativeType === 'tinyint(1)' ? 'yes/no' : (types[data] ?? 'other');
+  const extra = String(row.e ?? '');
+  const column: Column = {
+    name: String(row.c),
+    type,
+    nativeType,
+    nullable: row.n === 'YES',
+    hasDefault: row.def !== null || extra.includes('auto_increment'),
+    automatic: extra.includes('auto_increment') || Boolean(row.g) || extra.includes('on update'),
+    unique: false,
+  };
+  if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? 36);
+  if (row.coll) column.collation = String(row.coll);
+  if (type === 'decimal') Object.assign(column, { precision: Number(row.p), scale: Number(row.s) });
+  const width = bits[data];
+  if (type === 'whole number' && width) {
+    const unsigned = nativeType.includes('unsigned');
+    column.min = String(unsigned ? 0n : -(1n << (width - 1n)));
+    column.max = String(unsigned ? (1n << width) - 1n : (1n << (width - 1n)) - 1n);
+  }
+  if (type === 'one choice' || type === 'several choices') column.choices = readChoices(nativeType);
+  return column;
+}
+
+/** `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`. */
+export function readChoices(nativeType: string): string[] {
+  return [...nativeType.matchAll(/'((?:[^']|'')*)'/g)].map((match) => match[1]!.replaceAll("''", "'"));
+}

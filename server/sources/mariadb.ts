@@ -1,0 +1,123 @@
+import type { Connection } from 'mariadb';
+import { Sequelize } from 'sequelize';
+import type { Catalogue } from '../../core/table/catalogue';
+import { readCatalogue } from './mariadb-catalogue';
+import type { RawRow, Runner, Source, Sql } from './source';
+
+/** How to reach a MariaDB server. Either a socket or host and port. */
+export interface DatabaseAddress {
+  host: string;
+  port: number;
+  socketPath?: string;
+  user: string;
+  password: string;
+}
+
+/** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
+export function connectSequelize(address: DatabaseAddress, database: string, connections: number, driver: Record<string, unknown> = {}): Sequelize {
+  return new Sequelize({
+    dialect: 'mariadb',
+    host: address.host,
+    port: address.port,
+    username: address.user,
+    password: address.password,
+    database,
+    timezone: '+00:00',
+    logging: false,
+    pool: { max: connections, min: 0, idle: 30_000, acquire: 20_000 },
+    dialectOptions: {
+      ...(address.socketPath ? { socketPath: address.socketPath } : {}),
+      collation: 'utf8mb4_general_ci',
+      connectTimeout: 5000,
+      initSql: [`SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'`],
+      ...driver,
+    },
+  });
+}
+
+/** Records are read as the driver has them, not as Sequelize's models would: decimals and dates as text, large numbers whole. */
+const driver = { typeCast: undefined, supportBigNumbers: false, bigNumberStrings: false, foundRows: true };
+const reading = { rowsAsArray: true, dateStrings: true, bigIntAsNumber: false, decimalAsNumber: false, insertIdAsNumber: false };
+/** The database chose this transaction as a deadlock's victim, or it waited too long. */
+const tryAgain = new Set([1213, 1205]);
+/** A column or table is gone since the catalogue was read. */
+const catalogueChanged = new Set([1054, 1146]);
+const catalogueLasts = 30_000;
+
+/** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
+export class MariadbSource implements Source {
+  private readonly sequelize: Sequelize;
+  private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
+
+  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10) {
+    this.sequelize = connectSequelize(address, schema, connections, driver);
+  }
+
+  catalogue(fresh = false): Promise<Catalogue> {
+    if (fresh || !this.known || Date.now() - this.known.at > catalogueLasts) {
+      const catalogue = this.withConnection((connection) =>
+        readCatalogue((text, params) => connection.query({ sql: text, ...reading, rowsAsArray: false }, params), this.schema));
+      this.known = { catalogue, at: Date.now() };
+      catalogue.catch(() => (this.known = null));
+    }
+    return this.known.catalogue;
+  }
+
+  rows(statement: Sql): Promise<RawRow[]> {
+    return this.withConnection((connection) => this.runner(connection).rows(statement));
+  }
+
+  write(statement: Sql): Promise<number> {
+    return this.withConnection((connection) => this.runner(connection).write(statement));
+  }
+
+  async transaction<T>(work: (runner: Runner) => Promise<T>): Promise<T> {
+    for (let tries = 1; ; tries++) {
+      try {
+        return await this.withConnection((connection) => this.once(connection, work));
+      } catch (error) {
+        if (tries === 3 || !tryAgain.has((error as { errno?: number }).errno ?? 0)) throw error;
+      }
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.sequelize.close();
+  }
+
+  private async once<T>(connection: Connection, work: (runner: Runner) => Promise<T>): Promise<T> {
+    await connection.beginTransaction();
+    try {
+      const result = await work(this.runner(connection));
+      await connection.commit();
+      return result;
+    } catch (error) {
+      await connection.rollback();
+      throw error;
+    }
+  }
+
+  private runner(connection: Connection): Runner {
+    const execute = async (statement: Sql): Promise<unknown> => {
+      try {
+        return await connection.execute({ sql: statement.text, ...reading }, statement.params as unknown[]);
+      } catch (error) {
+        if (catalogueChanged.has((error as { errno?: number }).errno ?? 0)) this.known = null;
+        throw error;
+      }
+    };
+    return {
+      rows: (statement) => execute(statement) as Promise<RawRow[]>,
+      write: async (statement) => ((await execute(statement)) as { affectedRows: number }).affectedRows,
+    };
+  }
+
+  private async withConnection<T>(use: (connection: Connection) => Promise<T>): Promise<T> {
+    const connection = (await this.sequelize.connectionManager.getConnection({ type: 'write' })) as Connection;
+    try {
+      return await use(connection);
+    } finally {
+      this.sequelize.connectionManager.releaseConnection(connection as never);
+    }
+  }
+}

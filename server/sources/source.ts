@@ -1,0 +1,23 @@
+import type { Sql, SqlValue } from '../../core/condition/sql';
+import type { Catalogue } from '../../core/table/catalogue';
+
+/** Raw values as the driver gives them, in the order of the statement. */
+export type RawRow = unknown[];
+
+/** Runs statements on one connection; values are bound, never part of the text. */
+export interface Runner {
+  rows(statement: Sql): Promise<RawRow[]>;
+  /** Returns how many rows the statement matched. */
+  write(statement: Sql): Promise<number>;
+}
+
+/** One connected database schema with records. */
+export interface Source extends Runner {
+  /** Read from the database's own catalogue; `fresh` asks again. */
+  catalogue(fresh?: boolean): Promise<Catalogue>;
+  /** All or nothing; tried again when the database gives up on a deadlock. */
+  transaction<T>(work: (runner: Runner) => Promise<T>): Promise<T>;
+  close(): Promise<void>;
+}
+
+export type { Sql, SqlValue };

@@ -1,0 +1,41 @@
+import { SequelizeStorage, Umzug } from 'umzug';
+import type { Sequelize } from 'sequelize';
+
+/** Each migration once, in this order; never changed after it has shipped. */
+const migrations: { name: string; up: string[] }[] = [
+  {
+    name: '0001-foundation',
+    up: [
+      `CREATE TABLE builders (id BIGINT AUTO_INCREMENT PRIMARY KEY, email VARCHAR(254) NOT NULL UNIQUE, name VARCHAR(120) NOT NULL, password_hash VARCHAR(255) NOT NULL)`,
+      `CREATE TABLE portals (id BIGINT AUTO_INCREMENT PRIMARY KEY, slug VARCHAR(40) NOT NULL UNIQUE, draft LONGTEXT NOT NULL, revision INT NOT NULL, published_version INT NULL)`,
+      `CREATE TABLE versions (portal_id BIGINT NOT NULL, number INT NOT NULL, document LONGTEXT NOT NULL, note VARCHAR(500) NOT NULL,
+        published_by VARCHAR(120) NOT NULL, published_at DATETIME NOT NULL, PRIMARY KEY (portal_id, number), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE draft_edits (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, label VARCHAR(200) NOT NULL, forward LONGTEXT NOT NULL, backward LONGTEXT NOT NULL,
+        undone BOOLEAN NOT NULL, builder_id BIGINT NULL, made_at DATETIME NOT NULL, FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE members (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, name VARCHAR(200) NOT NULL,
+        active BOOLEAN NOT NULL, password_hash VARCHAR(255) NULL, UNIQUE (portal_id, email), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE memberships (member_id BIGINT NOT NULL, roster_table VARCHAR(64) NOT NULL, row_key VARCHAR(300) NOT NULL,
+        PRIMARY KEY (member_id, roster_table), FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      `CREATE TABLE sessions (token_hash CHAR(64) CHARACTER SET ascii PRIMARY KEY, builder_id BIGINT NULL, member_id BIGINT NULL, expires_at DATETIME NOT NULL, seen_at DATETIME NOT NULL,
+        KEY (expires_at), FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE, FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      `CREATE TABLE settings (name VARCHAR(60) PRIMARY KEY, value LONGTEXT NOT NULL)`,
+      // The columns that rate-limiter-flexible expects.
+      `CREATE TABLE sign_in_failures (\`key\` VARCHAR(255) PRIMARY KEY, points INT NOT NULL DEFAULT 0, expire BIGINT UNSIGNED NULL)`,
+    ],
+  },
+];
+
+/** Brings the product's own tables up to date. */
+export async function migrate(sequelize: Sequelize): Promise<void> {
+  const umzug = new Umzug({
+    migrations: migrations.map(({ name, up }) => ({
+      name,
+      up: async () => {
+        for (const statement of up) await sequelize.query(statement);
+      },
+    })),
+    storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+    logger: undefined,
+  });
+  await umzug.up();
+}

@@ -1,0 +1,107 @@
+import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Sequelize } from 'sequelize';
+
+/** The product's own tables. Portals' records are never here. */
+
+export class Builder extends Model<InferAttributes<Builder>, InferCreationAttributes<Builder>> {
+  declare id: CreationOptional<number>;
+  declare email: string;
+  declare name: string;
+  declare passwordHash: string;
+}
+
+export class Portal extends Model<InferAttributes<Portal>, InferCreationAttributes<Portal>> {
+  declare id: CreationOptional<number>;
+  declare slug: string;
+  /** The draft: a definition as JSON text. */
+  declare draft: string;
+  /** Counts every change of the draft, undo and redo included. */
+  declare revision: number;
+  /** The version that members get; null before the first publish. */
+  declare publishedVersion: number | null;
+}
+
+export class Version extends Model<InferAttributes<Version>, InferCreationAttributes<Version>> {
+  declare portalId: number;
+  declare number: number;
+  declare document: string;
+  declare note: string;
+  declare publishedBy: string;
+  declare publishedAt: Date;
+}
+
+/** One change of a draft with the patches (RFC 6902) that make and unmake it. */
+export class DraftEdit extends Model<InferAttributes<DraftEdit>, InferCreationAttributes<DraftEdit>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  declare label: string;
+  declare forward: string;
+  declare backward: string;
+  declare undone: boolean;
+  declare builderId: number | null;
+  declare madeAt: Date;
+}
+
+export class Member extends Model<InferAttributes<Member>, InferCreationAttributes<Member>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  /** Trimmed and in lower case. */
+  declare email: string;
+  declare name: string;
+  declare active: boolean;
+  declare passwordHash: string | null;
+}
+
+/** Which row of which roster a member stands on. */
+export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
+  declare memberId: number;
+  declare rosterTable: string;
+  declare rowKey: string;
+}
+
+export class Session extends Model<InferAttributes<Session>, InferCreationAttributes<Session>> {
+  /** SHA-256 of the cookie's token in hexadecimal: who reads the table can't take a session over. */
+  declare tokenHash: string;
+  declare builderId: number | null;
+  declare memberId: number | null;
+  declare expiresAt: Date;
+  declare seenAt: Date;
+}
+
+/** Settings of the installation, such as whether it holds the demo. */
+export class Setting extends Model<InferAttributes<Setting>, InferCreationAttributes<Setting>> {
+  declare name: string;
+  declare value: string;
+}
+
+/** Binds the models to a connection. Called once in a process. */
+export function defineModels(sequelize: Sequelize): void {
+  const common = { sequelize, timestamps: false, underscored: true };
+  const id = { type: DataTypes.BIGINT, autoIncrement: true, primaryKey: true, get(this: Model) { return Number(this.getDataValue('id')); } };
+  const reference = (nullable = false) => ({ type: DataTypes.BIGINT, allowNull: nullable });
+  const text = DataTypes.TEXT('long');
+
+  Builder.init({ id, email: DataTypes.STRING(254), name: DataTypes.STRING(120), passwordHash: DataTypes.STRING(255) }, { ...common, tableName: 'builders' });
+  Portal.init({
+    id, slug: DataTypes.STRING(40), draft: text, revision: DataTypes.INTEGER, publishedVersion: { type: DataTypes.INTEGER, allowNull: true },
+  }, { ...common, tableName: 'portals' });
+  Version.init({
+    portalId: { ...reference(), primaryKey: true }, number: { type: DataTypes.INTEGER, primaryKey: true }, document: text,
+    note: DataTypes.STRING(500), publishedBy: DataTypes.STRING(120), publishedAt: DataTypes.DATE,
+  }, { ...common, tableName: 'versions' });
+  DraftEdit.init({
+    id, portalId: reference(), label: DataTypes.STRING(200), forward: text, backward: text, undone: DataTypes.BOOLEAN,
+    builderId: reference(true), madeAt: DataTypes.DATE,
+  }, { ...common, tableName: 'draft_edits' });
+  Member.init({
+    id, portalId: reference(), email: DataTypes.STRING(254), name: DataTypes.STRING(200), active: DataTypes.BOOLEAN,
+    passwordHash: { type: DataTypes.STRING(255), allowNull: true },
+  }, { ...common, tableName: 'members' });
+  Membership.init({
+    memberId: { ...reference(), primaryKey: true }, rosterTable: { type: DataTypes.STRING(64), primaryKey: true }, rowKey: DataTypes.STRING(300),
+  }, { ...common, tableName: 'memberships' });
+  Session.init({
+    tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, builderId: reference(true), memberId: reference(true),
+    expiresAt: DataTypes.DATE, seenAt: DataTypes.DATE,
+  }, { ...common, tableName: 'sessions' });
+  Setting.init({ name: { type: DataTypes.STRING(60), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
+}

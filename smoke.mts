@@ -1,0 +1,37 @@
+import { startMariadb } from '/work/main/start/local-mariadb';
+import { startServer } from '/work/main/server/server';
+import { openStore } from '/work/main/server/store/store';
+import { loadDemo, demoPassword } from '/work/main/demo/load';
+import { pino } from 'pino';
+const db = await startMariadb('/tmp/sp-smoke',['stone_porch','alder_fen']);
+try {
+ console.time('store'); const store = await openStore(db.address,'stone_porch'); console.timeEnd('store');
+ console.time('demo'); if (!(await store.sequelize.query("select * from settings where name='demo'",{type:'SELECT'})).length) await loadDemo(db.address,'alder_fen',store,'stone_porch'); console.timeEnd('demo'); await store.close();
+ const s = await startServer({database:db.address,ownSchema:'stone_porch',port:0,webFolder:null,log:pino({level:'error'})});
+ const base=`http://127.0.0.1:${s.port}/api`;
+ let cookie='';
+ const call=async(m:string,p:string,b?:unknown)=>{const r=await fetch(base+p,{method:m,headers:{'content-type':'application/json','x-stone-porch':'1',cookie},body:b===undefined?undefined:JSON.stringify(b)}); const c=r.headers.get('set-cookie'); if(c) cookie=c.split(';')[0]; const t=await r.text(); return [r.status, t.slice(0,700)]};
+ console.log(await call('GET','/portals/alder-fen/me'));
+ console.log(await call('POST','/portals/alder-fen/sign-in',{email:'ines.brannock@example.org',password:'x'}));
+ console.log(await call('POST','/portals/alder-fen/sign-in',{email:'ines.brannock@example.org',password:demoPassword}));
+ console.log(await call('GET','/portals/alder-fen/me'));
+ console.log(await call('GET','/portals/alder-fen/pages/my-wells/0'));
+ console.log(await call('GET','/portals/alder-fen/pages/visits/0?size=2&sort=-well.code&search=re'));
+ console.log(await call('GET','/portals/alder-fen/records/owners/17'));
+ console.log(await call('GET','/portals/alder-fen/records/owners?sort=birth_date&filter=birth_date%3E1900'));
+ console.log(await call('GET','/portals/alder-fen/records/owners?filter=tax_number%3D%271%27'));
+ console.log(await call('GET','/portals/alder-fen/records/owners/18'));
+ console.log(await call('PATCH','/portals/alder-fen/records/owners/17',{changes:{phone:{from:'x',to:'y'}}}));
+ console.log(await call('PATCH','/portals/alder-fen/records/owners/17',{changes:{contact_by:{from:'e-mail',to:'pigeon'}}}));
+ cookie='';
+ console.log(await call('POST','/portals/alder-fen/sign-in',{email:'mara.lindqvist@example.org',password:demoPassword}));
+ console.log(await call('GET','/portals/alder-fen/pages/my-visits/0?size=3'));
+ cookie='';
+ console.log(await call('POST','/builder/sign-in',{email:'builder@example.org',password:demoPassword}));
+ console.log(await call('GET','/builder/portals/alder-fen/data'));
+ console.log(await call('GET','/builder/portals/alder-fen/findings'));
+ console.log(await call('GET','/builder/portals/alder-fen/members?size=2&search=tolland'));
+ console.log(await call('POST','/builder/portals/alder-fen/condition',{table:'visits',text:'sampler_id = :member.samplers.id OR planned_by = :member.id',member:1}));
+ console.log(await call('POST','/builder/portals/alder-fen/condition',{table:'visits',text:'sampler_di = 1',member:null}));
+ await s.close();
+} finally { await db.stop(); }

@@ -1,0 +1,42 @@
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { Advice } from './advice';
+import { isProcess } from './local-mariadb';
+
+const mark = 'stone-porch-data.json';
+
+/** Makes or checks the data folder and takes it for this process; the answer gives it back. */
+export function takeDataFolder(path: string, port: number): { folder: string; release(): void } {
+  const folder = resolve(path);
+  check(folder);
+  const lock = join(folder, 'running.json');
+  const holder = readHolder(lock);
+  if (holder && isProcess(holder.pid, 'start.mjs')) {
+    throw new Advice(`Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR --port N`);
+  }
+  rmSync(lock, { force: true });
+  writeFileSync(lock, JSON.stringify({ pid: process.pid, port }), { flag: 'wx' });
+  return { folder, release: () => rmSync(lock, { force: true }) };
+}
+
+function check(folder: string): void {
+  if (existsSync(folder) && !statSync(folder).isDirectory()) throw new Advice(`${folder} is a file. Give the data a folder: npm start -- --data DIR`);
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    if (readdirSync(folder).length > 0 && !existsSync(join(folder, mark))) {
+      throw new Advice(`${folder} holds something else than Stone Porch's data. Give an empty or new folder: npm start -- --data DIR`);
+    }
+    writeFileSync(join(folder, mark), `${JSON.stringify({ format: 1 })}\n`);
+  } catch (error) {
+    if (error instanceof Advice) throw error;
+    throw new Advice(`The data folder ${folder} can't be written (${(error as Error).message}). Give another: npm start -- --data DIR`);
+  }
+}
+
+function readHolder(lock: string): { pid: number; port: number } | null {
+  try {
+    return JSON.parse(readFileSync(lock, 'utf8')) as { pid: number; port: number };
+  } catch {
+    return null;
+  }
+}

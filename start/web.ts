@@ -1,0 +1,28 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** Builds the web when its sources have changed since the last build; returns the folder to serve. */
+export async function builtWeb(root: string): Promise<string> {
+  const folder = join(root, 'dist', 'web');
+  const stamp = join(folder, '.sources');
+  const sources = hashOf(root, ['web', 'core', 'package-lock.json', 'vite.config.ts']);
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === sources) return folder;
+  console.log('Building the web …');
+  const { build } = await import('vite');
+  await build({ root: join(root, 'web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn' });
+  writeFileSync(stamp, sources);
+  return folder;
+}
+
+function hashOf(root: string, parts: string[]): string {
+  const hash = createHash('sha256');
+  const add = (path: string): void => {
+    hash.update(path).update(readFileSync(join(root, path)));
+  };
+  for (const part of parts) {
+    if (part.includes('.')) add(part);
+    else for (const entry of readdirSync(join(root, part), { recursive: true, withFileTypes: true }).filter((each) => each.isFile()).map((each) => join(each.parentPath, each.name)).sort()) add(entry.slice(root.length + 1));
+  }
+  return hash.digest('hex');
+}

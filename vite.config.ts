@@ -1,0 +1,18 @@
+import { fileURLToPath } from 'node:url';
+import tailwindcss from '@tailwindcss/vite';
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vite';
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+
+/** Two entries, so that a member never downloads the builder. */
+export default defineConfig({
+  root: at('./web'),
+  plugins: [react(), tailwindcss()],
+  build: {
+    outDir: at('./dist/web'),
+    emptyOutDir: true,
+    manifest: true,
+    rollupOptions: { input: { builder: at('./web/builder.html'), portal: at('./web/portal.html') } },
+  },
+});
