@@ -5,8 +5,14 @@ const words: Record<Comparison, string> = {
   '=': 'is', '<>': 'is not', '<': 'is less than', '<=': 'is at most', '>': 'is more than', '>=': 'is at least',
 };
 
-/** Says a condition in plain English: "sampler is the member's id in samplers, or planned by is the member". */
-export function describeCondition(condition: Condition): string {
+/** Names a column path for people. */
+export type Naming = (path: string[]) => string;
+
+const plainNaming: Naming = (path) => path.map((part) => plainLabel(part).toLowerCase()).join("'s ");
+
+/** Says a condition in plain English: "sampler is the member's row in samplers, or planned by is the member". */
+export function describeCondition(condition: Condition, naming: Naming = plainNaming): string {
+  const describeOperand = (operand: Operand) => describe(operand, naming);
   switch (condition.kind) {
     case 'compare':
       return `${describeOperand(condition.left)} ${words[condition.comparison]} ${describeOperand(condition.right)}`;
@@ -21,17 +27,21 @@ export function describeCondition(condition: Condition): string {
     case 'all':
     case 'any':
       return condition.parts
-        .map((part) => (part.kind === 'all' || part.kind === 'any' ? `(${describeCondition(part)})` : describeCondition(part)))
+        .map((part) => (part.kind === 'all' || part.kind === 'any' ? `(${describeCondition(part, naming)})` : describeCondition(part, naming)))
         .join(condition.kind === 'all' ? ', and ' : ', or ');
     case 'not':
-      return condition.part.kind === 'null' ? `${describeOperand(condition.part.left)} is filled` : `it is not so that ${describeCondition(condition.part)}`;
+      return condition.part.kind === 'null' ? `${describeOperand(condition.part.left)} is filled` : `it is not so that ${describeCondition(condition.part, naming)}`;
   }
 }
 
 export function describeOperand(operand: Operand): string {
+  return describe(operand, plainNaming);
+}
+
+function describe(operand: Operand, naming: Naming): string {
   switch (operand.kind) {
     case 'column':
-      return operand.path.map((part) => plainLabel(part).toLowerCase()).join("'s ");
+      return naming(operand.path);
     case 'text':
       return `"${operand.text}"`;
     case 'number':

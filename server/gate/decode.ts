@@ -14,7 +14,7 @@ export function decode(column: Column, raw: unknown): Value {
     case 'date and time':
       return normaliseTimestamp(String(raw)) ?? String(raw);
     case 'several choices':
-      return raw === '' ? [] : String(raw).split(',');
+      return String(raw) === '' ? [] : String(raw).split(',');
     case 'other':
       return null;
     default:

@@ -1,0 +1,171 @@
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { Dialog } from 'radix-ui';
+import { Eye, Redo2, Undo2 } from 'lucide-react';
+import { problemText } from '../client/http';
+import { useEditDraft, useFindings, useMembers, usePortal, useStepDraft, type PortalState } from '../client/builder';
+import { Button, buttonLook } from '../ui/Button';
+import { Notice, Skeleton } from '../ui/Notice';
+import { Arch } from '../ui/Stones';
+import { BenchProvider, stages, type BenchState, type Stage } from './bench-context';
+import { SeenBy } from './SeenBy';
+
+const screens = {
+  data: lazy(() => import('./data/DataStage')),
+  people: lazy(() => import('./people/PeopleStage')),
+  access: lazy(() => import('./access/AccessStage')),
+  pages: lazy(() => import('./pages/PagesStage')),
+  check: lazy(() => import('./check/CheckStage')),
+  publish: lazy(() => import('./publish/PublishStage')),
+};
+const names: Record<Stage, string> = { data: 'Data', people: 'People', access: 'Access', pages: 'Pages', check: 'Check', publish: 'Publish' };
+
+/** The bench: objects of the stage, the one being worked on, and Seen by. */
+export default function Bench() {
+  const { slug = '' } = useParams();
+  const portal = usePortal(slug);
+  if (portal.isPending) return <div className="p-6"><Skeleton /></div>;
+  if (!portal.data) return <div className="grid gap-3 p-6"><Notice kind="fault">{problemText(portal.error)}</Notice><Link to="/">All portals</Link></div>;
+  return <Open slug={slug} state={portal.data} />;
+}
+
+function Open({ slug, state }: { slug: string; state: PortalState }) {
+  const { stage: stageName = 'data', object = null } = useParams();
+  const navigate = useNavigate();
+  const stage = stages.find((each) => each === stageName);
+  const [fault, setFault] = useState<string | null>(null);
+  const [help, setHelp] = useState(false);
+  const [seenOpen, setSeenOpen] = useKept('seen-by', 'open');
+  const [personText, setPersonText] = useKept(`person/${slug}`, '');
+  const person = useMemo(() => (personText ? (JSON.parse(personText) as { id: number; name: string }) : null), [personText]);
+  const editDraft = useEditDraft(slug);
+  const stepDraft = useStepDraft(slug);
+
+  const edit = useCallback<BenchState['edit']>(async (label, recipe) => {
+    const problem = await editDraft(label, recipe);
+    setFault(problem);
+    return problem;
+  }, [editDraft]);
+  const step = useCallback(async (which: 'undo' | 'redo') => setFault(await stepDraft(which)), [stepDraft]);
+  const to = useCallback<BenchState['to']>((toStage, toObject, query) =>
+    `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}${query ? `?${new URLSearchParams(query).toString()}` : ''}`, [slug]);
+
+  useEffect(() => { document.title = `${state.draft.portal.name} · ${stage ? names[stage] : ''} · Stone Porch`; }, [state.draft.portal.name, stage]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = (event.target as HTMLElement).closest('input, textarea, select, [contenteditable]') !== null;
+      const target = /^[1-6]$/.test(event.key) && event.altKey ? stages[Number(event.key) - 1] : undefined;
+      if (target) { event.preventDefault(); void navigate(to(target)); }
+      else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) { event.preventDefault(); void step(event.shiftKey ? 'redo' : 'undo'); }
+      else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+      else if (event.key === '?') setHelp(true);
+      else if (event.key === '/') focusOn('[data-find]', event);
+      else if (event.key === '.') { setSeenOpen('open'); setTimeout(() => focusOn('[data-person]')); event.preventDefault(); }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [navigate, step, to, setSeenOpen]);
+
+  const bench = useMemo((): BenchState => ({
+    slug, state, draft: state.draft, catalogue: state.catalogue, edit, object, to, person, setPerson: (next) => setPersonText(JSON.stringify(next)),
+  }), [slug, state, edit, object, to, person, setPersonText]);
+  const Screen = stage ? screens[stage] : null;
+
+  return (
+    <BenchProvider value={bench}>
+      <div className="grid h-dvh grid-rows-[auto_minmax(0,1fr)] min-w-200">
+        <header className="flex items-center gap-4 border-b border-line bg-paper px-4 py-2">
+          <Link to="/" aria-label="All portals" className="text-ink"><Arch /></Link>
+          <div className="min-w-0 w-40">
+            <p className="truncate font-head font-bold" title={state.draft.portal.name}>{state.draft.portal.name}</p>
+            <p className="text-sm text-soft">{sinceText(state)}</p>
+          </div>
+          <Course current={stage ?? null} />
+          <div className="ml-auto flex items-center gap-1.5">
+            <Button small disabled={!state.undo} title={state.undo ? `Undo: ${state.undo} (Ctrl+Z)` : 'Nothing to undo'} aria-label={state.undo ? `Undo: ${state.undo}` : 'Undo'} onClick={() => void step('undo')}><Undo2 size={15} aria-hidden /></Button>
+            <Button small disabled={!state.redo} title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'} aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'} onClick={() => void step('redo')}><Redo2 size={15} aria-hidden /></Button>
+            <Button small aria-pressed={seenOpen === 'open'} className={seenOpen === 'open' ? 'bg-sunk' : ''} onClick={() => setSeenOpen(seenOpen === 'open' ? 'closed' : 'open')}><Eye size={15} aria-hidden /> Seen by</Button>
+            <Link to={to('publish')} className={buttonLook('main', true)}>Publish v{(state.newestVersion ?? 0) + 1}…</Link>
+          </div>
+        </header>
+        <div className={`grid min-h-0 ${seenOpen === 'open' ? 'grid-cols-[minmax(0,1fr)_minmax(21rem,30%)]' : 'grid-cols-1'}`}>
+          <div className="min-h-0 min-w-0 flex flex-col">
+            {fault && <div className="p-3 pb-0"><Notice kind="fault" action={<Button small onClick={() => setFault(null)}>Close</Button>}>{fault}</Notice></div>}
+            <Suspense fallback={<div className="p-6"><Skeleton /></div>}>
+              {Screen ? <Screen /> : <div className="p-6"><Notice kind="fault">There is no stage {stageName}. Choose one above.</Notice></div>}
+            </Suspense>
+          </div>
+          {seenOpen === 'open' && <SeenBy stage={stage ?? 'data'} />}
+        </div>
+      </div>
+      <Shortcuts open={help} onOpenChange={setHelp} />
+    </BenchProvider>
+  );
+}
+
+/** The six stages as one course of stones, each with how much is there or what is wrong. */
+function Course({ current }: { current: Stage | null }) {
+  const { slug = '' } = useParams();
+  const portal = usePortal(slug).data!;
+  const members = useMembers(slug, '', null, 0, 1);
+  const findings = useFindings(slug, portal.revision);
+  const wrong = findings.data?.findings.length ?? 0;
+  const words: Record<Stage, { text: string; alarm?: boolean }> = {
+    data: { text: count(portal.catalogue.tables.length, 'table') },
+    people: { text: members.data ? count(members.data.total, 'member') : '…' },
+    access: { text: count(portal.draft.roles.length, 'role') },
+    pages: { text: count(portal.draft.pages.length, 'page') },
+    check: findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
+    publish: { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
+  };
+  return (
+    <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">
+      {stages.map((stage, i) => (
+        <Link key={stage} to={`/build/${slug}/${stage}`} aria-current={stage === current ? 'page' : undefined} title={`Alt+${i + 1}`}
+          className={`min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ${stage === current ? 'bg-night border-night text-white' : 'bg-sunk border-line text-ink hover:border-line-strong'}`}>
+          <span className="block truncate font-head font-bold leading-tight">{names[stage]}</span>
+          <span className={`block truncate text-xs ${words[stage].alarm && stage !== current ? 'font-bold text-iron' : stage === current ? 'text-white opacity-85' : 'text-soft'}`}>{words[stage].text}</span>
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  const lines = [['Alt+1 … 6', 'go to a stage'], ['/', 'find in the list'], ['.', 'choose the person in Seen by'], ['Ctrl+Z', 'undo the last change of the draft'], ['Ctrl+Shift+Z', 'redo it'], ['?', 'this list']];
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-night opacity-40" />
+        <Dialog.Content className="fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border border-line-strong bg-paper p-5" aria-describedby={undefined}>
+          <Dialog.Title className="font-head text-lg font-bold">Shortcuts</Dialog.Title>
+          <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">{lines.map(([key, what]) => [<dt key={key}><kbd className="key">{key}</kbd></dt>, <dd key={what}>{what}</dd>])}</dl>
+          <Dialog.Close asChild><Button className="mt-4">Close</Button></Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function count(number: number, noun: string): string {
+  return `${number.toLocaleString()} ${noun}${number === 1 ? '' : 's'}`;
+}
+
+function sinceText(state: PortalState): string {
+  if (state.newestVersion === null) return 'not published yet';
+  return state.changes === 0 ? `as in v${state.newestVersion}` : `${count(state.changes, 'change')} since v${state.newestVersion}`;
+}
+
+function focusOn(selector: string, event?: KeyboardEvent): void {
+  const found = document.querySelector<HTMLElement>(selector);
+  if (!found) return;
+  event?.preventDefault();
+  found.focus();
+}
+
+/** A small setting of this browser that stays. */
+function useKept(name: string, initial: string): [string, (value: string) => void] {
+  const key = `stone-porch/${name}`;
+  const [value, setValue] = useState(() => localStorage.getItem(key) ?? initial);
+  return [value, useCallback((next: string) => { localStorage.setItem(key, next); setValue(next); }, [key])];
+}

@@ -1,0 +1,20 @@
+import type { ReactNode } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { problemText, ServerProblem } from '../client/http';
+import { useBuilder, useBuilderDoor } from '../client/builder';
+import { Button } from '../ui/Button';
+import { Notice, Skeleton } from '../ui/Notice';
+import { SignIn } from '../portal/SignIn';
+
+/** Shows what is behind it to signed-in builders, and the sign-in to everyone else. */
+export function Gate({ children }: { children: ReactNode }) {
+  const builder = useBuilder();
+  const door = useBuilderDoor();
+  const client = useQueryClient();
+  if (builder.data) return children;
+  if (builder.isPending || door.isPending) return <div className="p-6"><Skeleton /></div>;
+  if (builder.error instanceof ServerProblem && builder.error.status === 401) {
+    return <SignIn path="/builder/sign-in" title="Stone Porch" colour="var(--lichen)" demo={door.data?.demo ?? null} onDone={() => { client.removeQueries({ queryKey: ['builder'] }); void builder.refetch(); }} />;
+  }
+  return <div className="p-6"><Notice kind="fault" action={<Button small onClick={() => void builder.refetch()}>Try again</Button>}>{problemText(builder.error)}</Notice></div>;
+}

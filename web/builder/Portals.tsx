@@ -1,0 +1,81 @@
+import { useForm } from 'react-hook-form';
+import { useQueryClient } from '@tanstack/react-query';
+import { Link, useNavigate } from 'react-router';
+import { ask, problemText, ServerProblem } from '../client/http';
+import { useBuilder, usePortals, useSchemas } from '../client/builder';
+import { Button } from '../ui/Button';
+import { Field } from '../ui/Field';
+import { Notice, Skeleton } from '../ui/Notice';
+import { Arch } from '../ui/Stones';
+
+/** The builder's portals, and a form for a new one. */
+export function Portals() {
+  const portals = usePortals();
+  const builder = useBuilder();
+  const client = useQueryClient();
+  const signOut = async () => {
+    await ask('POST', '/builder/sign-out');
+    client.clear();
+    window.location.reload();
+  };
+  return (
+    <main className="mx-auto grid max-w-220 gap-8 p-6">
+      <div className="flex items-center gap-3"><Arch size={40} /><h1 className="flex-1">Stone Porch</h1><span className="text-soft">{builder.data?.name}</span><Button small onClick={() => void signOut()}>Sign out</Button></div>
+      <section className="grid gap-3">
+        <h2>Portals</h2>
+        {portals.isPending && <Skeleton lines={2} />}
+        {portals.isError && <Notice kind="fault">{problemText(portals.error)}</Notice>}
+        {portals.data?.portals.length === 0 && <Notice kind="say">There is no portal yet. Make the first one below.</Notice>}
+        <ul className="grid gap-2">
+          {portals.data?.portals.map((portal) => (
+            <li key={portal.slug} className="flex flex-wrap items-center gap-x-4 rounded-stone border border-line bg-paper px-4 py-3">
+              <Link to={`/build/${portal.slug}/data`} className="font-head text-lg font-bold text-ink">{portal.name}</Link>
+              <span className="text-soft">{portal.publishedVersion === null ? 'not published yet' : `version ${portal.publishedVersion} is live`}</span>
+              {portal.publishedVersion !== null && <a className="ml-auto" href={`/p/${portal.slug}`}>/p/{portal.slug}</a>}
+            </li>
+          ))}
+        </ul>
+      </section>
+      <NewPortal />
+    </main>
+  );
+}
+
+function NewPortal() {
+  const schemas = useSchemas();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const form = useForm({ defaultValues: { name: '', slug: '', schema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
+  const { errors } = form.formState;
+  const submit = form.handleSubmit(async (values) => {
+    try {
+      await ask('POST', '/builder/portals', values);
+      await client.invalidateQueries({ queryKey: ['builder', 'portals'] });
+      await navigate(`/build/${values.slug}/data`);
+    } catch (error) {
+      const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
+      const faults = error instanceof ServerProblem ? ((error.body.faults ?? []) as { place: string; reason: string }[]) : [];
+      for (const [name, message] of Object.entries(fields)) form.setError(name as 'slug', { message });
+      for (const { place, reason } of faults) if (place.endsWith('/slug')) form.setError('slug', { message: `Use lower-case letters, digits and -. (${reason})` });
+      if (Object.keys(fields).length + faults.length === 0) form.setError('root', { message: problemText(error) });
+    }
+  });
+  return (
+    <form onSubmit={(event) => void submit(event)} noValidate className="grid gap-4 rounded-stone border border-line bg-paper p-5">
+      <h2>New portal</h2>
+      <div className="grid gap-4 sm:grid-cols-2">
+        <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.' })} />}</Field>
+        <Field label="Address" hint="Members find it at /p/address" fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
+        <Field label="Database schema" fault={errors.schema?.message}>{(ids) => (
+          <select className="field" {...ids} {...form.register('schema', { required: 'Choose where the records are.' })}>
+            <option value="">choose</option>
+            {schemas.data?.schemas.map((schema) => <option key={schema}>{schema}</option>)}
+          </select>
+        )}</Field>
+        <Field label="Time zone" fault={errors.timeZone?.message}>{(ids) => <input className="field" {...ids} {...form.register('timeZone', { required: 'Name a zone, like Europe/London.' })} />}</Field>
+      </div>
+      {errors.root && <Notice kind="fault">{errors.root.message}</Notice>}
+      <div><Button type="submit" weight="main" disabled={form.formState.isSubmitting}>Make the portal</Button></div>
+    </form>
+  );
+}

@@ -1,0 +1,107 @@
+import { useMemo, useState } from 'react';
+import { plainLabel } from '../../core/table/catalogue';
+import { columnLabel } from '../../core/definition/definition';
+import { problemText, ServerProblem } from '../client/http';
+import { seenByBase, useSeenCount } from '../client/builder';
+import { useMe, useTableList } from '../client/portal';
+import { Button } from '../ui/Button';
+import { Cell } from '../ui/Cell';
+import { Notice, Skeleton } from '../ui/Notice';
+import { plainQuery, PlaceProvider, type Place, type Spot } from '../portal/place';
+import { PortalPages } from '../portal/PortalPages';
+import { useBench, type Stage } from './bench-context';
+import { PersonChooser } from './PersonChooser';
+import { WhyCard } from './WhyCard';
+
+/** The draft as a chosen person gets it, beside what is being worked on. */
+export function SeenBy({ stage }: { stage: Stage }) {
+  const { slug, person, object, catalogue, draft, state } = useBench();
+  const table = stage === 'data' || stage === 'access' ? (object ?? catalogue.tables[0]?.name ?? null) : null;
+  const [cell, setCell] = useState<{ table: string; id: string; column: string } | null>(null);
+  return (
+    <aside aria-label="Seen by" className="flex min-h-0 flex-col border-l border-line bg-ground">
+      <PersonChooser />
+      <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto p-3">
+        {!person && <Notice kind="say">Choose a person above. This pane then shows the draft as they get it.</Notice>}
+        {person && table && <TableSeen key={`${person.id}/${table}`} table={table} onWhy={setCell} />}
+        {person && !table && <PortalSeen key={person.id} base={seenByBase(slug, person.id)} page={stage === 'pages' ? (object ?? draft.pages[0]?.id ?? null) : null} onWhy={setCell} />}
+        {person && cell && <WhyCard person={person} cell={cell} revision={state.revision} onClose={() => setCell(null)} />}
+      </div>
+    </aside>
+  );
+}
+
+/** The rows of one table in the person's view, with how many of how many they are. */
+function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: { table: string; id: string; column: string }) => void }) {
+  const { slug, person, state, draft, catalogue } = useBench();
+  const base = seenByBase(slug, person!.id);
+  const rows = useTableList(base, table, { size: 8 });
+  const count = useSeenCount(slug, person!.id, table, state.revision);
+  const columns = catalogue.tables.find((each) => each.name === table)?.columns ?? [];
+  const nothing = rows.error instanceof ServerProblem && rows.error.status === 404;
+  const shown = columns.filter((column) => rows.data?.records.some((record) => column.name in record.values));
+  return (
+    <section className="rounded-stone border border-line bg-paper">
+      <h2 className="border-b border-line px-3 py-2 text-base">{draft.tables[table]?.label ?? table}</h2>
+      {rows.isPending && <div className="px-3"><Skeleton lines={5} /></div>}
+      {nothing && <p className="px-3 py-4 text-soft">{person!.name} sees nothing of this table.</p>}
+      {rows.isError && !nothing && <Notice kind="fault">{problemText(rows.error)}</Notice>}
+      {rows.data && rows.data.records.length === 0 && <p className="px-3 py-4 text-soft">No row passes the filter for {person!.name}.</p>}
+      {rows.data && rows.data.records.length > 0 && (
+        <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Rows of ${table} that ${person!.name} sees`}>
+          <table className="text-left text-sm">
+            <thead><tr className="border-b border-line">{shown.map((column) => <th key={column.name} scope="col" className="px-3 py-1.5 font-semibold text-soft whitespace-nowrap">{columnLabel(draft, table, column.name, plainLabel)}</th>)}</tr></thead>
+            <tbody>
+              {rows.data.records.map((record, i) => (
+                <tr key={record.id ?? i} className="border-b border-line last:border-0">
+                  {shown.map((column) => (
+                    <td key={column.name} className="max-w-48 p-0">
+                      <button type="button" title="Why?" disabled={!record.id} className="block w-full truncate px-3 py-1.5 text-left hover:bg-sunk" onClick={() => onWhy({ table, id: record.id!, column: column.name })}>
+                        {column.name in record.values ? <Cell type={column.type} value={record.values[column.name]} masked={record.masked.includes(column.name)} /> : <span className="text-soft italic">hidden</span>}
+                      </button>
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {count.data && (
+        <p className="border-t border-line px-3 py-2 text-sm text-soft" data-testid="seen-count">
+          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** The portal's pages as the person gets them, moved about in without leaving the bench. */
+function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; onWhy: (cell: { table: string; id: string; column: string }) => void }) {
+  const { person, slug, state } = useBench();
+  const me = useMe(base);
+  const [spot, setSpot] = useState<Spot>({ page: page ?? '', record: null, query: plainQuery });
+  const [asked, setAsked] = useState(page);
+  if (page !== asked) {
+    setAsked(page);
+    setSpot({ page: page ?? '', record: null, query: plainQuery });
+  }
+  const first = me.data?.pages[0]?.id ?? '';
+  const here = useMemo(() => (spot.page === '' ? { ...spot, page: first } : spot), [spot, first]);
+  const place = useMemo((): Place => ({
+    spot: here, go: setSpot, href: () => '#', base, seenBy: true, setUnsaved: () => undefined, onAskWhy: (table, id, column) => onWhy({ table, id, column }),
+  }), [here, base, onWhy]);
+  const table = me.data?.pages.find((each) => each.id === here.page)?.sections[0]?.table;
+  const count = useSeenCount(slug, person!.id, table ?? '', state.revision);
+  if (me.isPending) return <Skeleton />;
+  if (me.isError) return <Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice>;
+  const barred = page !== null && !me.data.pages.some((each) => each.id === page);
+  return (
+    <section className="flex flex-col overflow-hidden rounded-stone border border-line min-h-120">
+      {barred && here.page === page
+        ? <div className="p-3"><Notice kind="say" action={me.data.pages[0] && <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>Show their pages</Button>}>{person!.name} doesn't get this page.</Notice></div>
+        : <PlaceProvider value={place}><PortalPages me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} /></PlaceProvider>}
+      {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}</p>}
+    </section>
+  );
+}

@@ -1,0 +1,67 @@
+import type { ReactNode } from 'react';
+import { Check, Minus, X } from 'lucide-react';
+import { describeCondition } from '../../core/condition/describe';
+import type { Trace } from '../../core/condition/evaluate';
+import { maskLabel } from '../../core/mask/mask';
+import type { Openness } from '../../core/access/lens';
+import { problemText } from '../client/http';
+import { useWhy, type Explanation } from '../client/builder';
+import { Button } from '../ui/Button';
+import { Notice, Skeleton } from '../ui/Notice';
+import { useBench } from './bench-context';
+
+/** Why the person gets one cell as they do: each role, its filter with the values compared, the mask. */
+export function WhyCard({ person, cell, revision, onClose }: { person: { id: number; name: string }; cell: { table: string; id: string; column: string }; revision: number; onClose: () => void }) {
+  const { slug, draft } = useBench();
+  const why = useWhy(slug, person.id, revision, cell);
+  const roleName = (id: string) => draft.roles.find((role) => role.id === id)?.name ?? id;
+  return (
+    <section aria-label="Why" className="rounded-stone border border-line bg-paper p-3">
+      <div className="flex items-start gap-2"><h2 className="flex-1 text-base break-words">{cell.column} of {cell.table} {decodeURIComponent(cell.id)} is {why.data ? stateWord(why.data) : '…'}</h2><Button small onClick={onClose}>Close</Button></div>
+      {why.isPending && <Skeleton lines={3} />}
+      {why.isError && <Notice kind="fault">{problemText(why.error)}</Notice>}
+      {why.data && (
+        <ul className="mt-2 grid gap-2">
+          {why.data.roles.length === 0 && <Line outcome={false}>{person.name} has no role in this portal.</Line>}
+          {why.data.roles.map((role) => (
+            <li key={role.role} className="grid gap-1">
+              <strong>{roleName(role.role)}</strong>
+              {!role.granted && <Line outcome={false}>is granted nothing here</Line>}
+              {role.rows && (role.rows.trace ? <TraceLine trace={role.rows.trace} /> : <Line outcome={role.rows.holds}>{role.rows.filter === 'every row' ? 'sees every row' : 'sees no row'}</Line>)}
+              {role.openness && <Line outcome={role.openness.level === 'shown' ? true : role.openness.level === 'masked' ? null : false}>the column is {opennessWord(role.openness)} for this role</Line>}
+              {role.masksPassed.map((mask) => <Line key={mask} outcome={null}>the mask {mask} is not for this role</Line>)}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function stateWord(why: Explanation): string {
+  if (!why.inView) return 'not in view';
+  const word = why.cell ? opennessWord(why.cell) : 'in view';
+  return why.editable ? `${word}, and editable` : word;
+}
+
+function opennessWord(openness: Openness): string {
+  return openness.level === 'masked' ? `masked (${maskLabel(openness.mask)})` : openness.level;
+}
+
+function TraceLine({ trace }: { trace: Trace }) {
+  if (trace.parts) {
+    return (
+      <div className="grid gap-1">
+        {trace.condition.kind !== 'not' && <Line outcome={trace.outcome}>{trace.condition.kind === 'all' ? 'all of these hold' : 'any of these holds'}</Line>}
+        {trace.condition.kind === 'not' && <Line outcome={trace.outcome}>this does not hold</Line>}
+        <div className="ml-4 grid gap-1">{trace.parts.map((part, i) => <TraceLine key={i} trace={part} />)}</div>
+      </div>
+    );
+  }
+  return <Line outcome={trace.outcome}>{describeCondition(trace.condition)} <span className="text-soft">({trace.values?.map((value) => (value === null ? 'nothing' : String(value))).join(' against ')})</span></Line>;
+}
+
+function Line({ outcome, children }: { outcome: boolean | null; children: ReactNode }) {
+  const icon = outcome === true ? <Check size={15} aria-label="holds" className="text-lichen-ink" /> : outcome === false ? <X size={15} aria-label="does not hold" className="text-iron" /> : <Minus size={15} aria-label="unknown or partly" className="text-ochre" />;
+  return <span className="flex gap-2"><span className="mt-1 shrink-0">{icon}</span><span className="min-w-0 break-words">{children}</span></span>;
+}

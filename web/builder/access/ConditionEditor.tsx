@@ -1,0 +1,82 @@
+import { useState } from 'react';
+import { checkCondition, readCondition } from '../../../core/condition/check';
+import { ConditionError } from '../../../core/condition/tokens';
+import { printCondition } from '../../../core/condition/print';
+import type { Condition } from '../../../core/condition/tree';
+import type { Table } from '../../../core/table/catalogue';
+import { useConditionCount } from '../../client/builder';
+import { problemText } from '../../client/http';
+import { Button } from '../../ui/Button';
+import { useBench } from '../bench-context';
+import { Sentence } from './Sentence';
+
+/** A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. */
+export function ConditionEditor({ table, name, value, onChange }: { table: Table; name: string; value: Condition; onChange: (condition: Condition) => Promise<string | null> }) {
+  const { catalogue, slug, person, state } = useBench();
+  const [mode, setMode] = useState<'sentence' | 'text'>('sentence');
+  const [tree, setTree] = useState(value);
+  const [text, setText] = useState(printCondition(value));
+  const [given, setGiven] = useState(value);
+  const [fault, setFault] = useState<string | null>(null);
+  const scope = { catalogue, table, member: true };
+  // A change from elsewhere (undo, another builder) takes the place of what is shown.
+  if (JSON.stringify(given) !== JSON.stringify(value)) {
+    setGiven(value);
+    setTree(value);
+    setText(printCondition(value));
+    setFault(null);
+  }
+
+  const change = (next: Condition) => {
+    setTree(next);
+    setText(printCondition(next));
+    const problem = checkCondition(next, scope)[0];
+    setFault(problem ? problem.reason : null);
+    if (!problem) void onChange(next).then(setFault);
+  };
+  const type = (next: string) => {
+    setText(next);
+    setFault(textFault(next));
+  };
+  const textFault = (source: string): string | null => {
+    try {
+      readCondition(source, scope);
+      return null;
+    } catch (error) {
+      return error instanceof ConditionError ? error.message : problemText(error);
+    }
+  };
+  const useText = () => {
+    const problem = textFault(text);
+    setFault(problem);
+    if (problem === null) {
+      const next = readCondition(text, scope);
+      setTree(next);
+      if (JSON.stringify(next) !== JSON.stringify(value)) void onChange(next).then(setFault);
+    }
+    return problem === null;
+  };
+
+  return (
+    <div className="grid gap-2">
+      <div className="flex flex-wrap items-start gap-2">
+        <div className="min-w-0 flex-1">
+          {mode === 'sentence' ? <Sentence table={table} condition={tree} onChange={change} /> : (
+            <textarea className="field font-code text-sm" rows={Math.min(8, text.split('\n').length + 1)} spellCheck={false} aria-label={`${name} as text`} aria-invalid={fault !== null} value={text}
+              onChange={(event) => type(event.target.value)} onBlur={useText} onKeyDown={(event) => { if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) useText(); }} />
+          )}
+        </div>
+        <Button small onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
+      </div>
+      {mode === 'sentence' && <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">{text}</code>}
+      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} revision={state.revision} />}
+    </div>
+  );
+}
+
+function Passing({ slug, table, text, person, revision }: { slug: string; table: string; text: string; person: { id: number; name: string } | null; revision: number }) {
+  const count = useConditionCount(slug, table, text, person?.id ?? null, revision);
+  if (!count.data) return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
+  if (count.data.passing === null || !person) return <p className="text-sm text-soft">Choose a person in Seen by to see how many of {count.data.total.toLocaleString()} rows it lets through.</p>;
+  return <p className="text-sm text-soft" data-testid="lets-through">Lets through <strong className={count.data.passing === 0 ? 'text-iron' : 'text-ink'}>{count.data.passing.toLocaleString()} of {count.data.total.toLocaleString()}</strong> for {person.name}</p>;
+}

@@ -1,0 +1,61 @@
+import { checkCondition } from '../../../core/condition/check';
+import type { CompareCondition, Condition, Operand } from '../../../core/condition/tree';
+import type { PortalDefinition } from '../../../core/definition/definition';
+import { findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
+
+/** Columns that a condition on the table may speak of: its own, and those one or two to-one relations away. */
+export function columnChoices(catalogue: Catalogue, table: Table): { path: string[]; column: Column }[] {
+  const own = (at: Table, before: string[]) => at.columns.filter((column) => column.type !== 'other').map((column) => ({ path: [...before, column.name], column }));
+  const further = (at: Table, before: string[], depth: number): { path: string[]; column: Column }[] =>
+    depth === 0 ? [] : at.relations.flatMap((relation) => {
+      const next = findTable(catalogue, relation.table);
+      return next ? [...own(next, [...before, relation.name]), ...further(next, [...before, relation.name], depth - 1)] : [];
+    });
+  return [...own(table, []), ...further(table, [], 2)];
+}
+
+/** What a column can be compared with beside a constant: the facts of the member, and today. */
+export function factChoices(draft: PortalDefinition, catalogue: Catalogue): { operand: Operand; group: string }[] {
+  const member = ['id', 'email'].map((fact) => ({ operand: { kind: 'member', fact: [fact] } satisfies Operand, group: 'the signed-in member' }));
+  const rows = draft.rosters.flatMap((roster) => (findTable(catalogue, roster.table)?.columns ?? []).filter((column) => column.type !== 'other').map((column) => (
+    { operand: { kind: 'member', fact: [roster.table, column.name] } satisfies Operand, group: `the member's row in ${roster.table}` })));
+  return [...member, ...rows, { operand: { kind: 'clock', what: 'today' }, group: 'the clock' }, { operand: { kind: 'clock', what: 'now' }, group: 'the clock' }];
+}
+
+/** A constant to begin with that fits the column. */
+export function firstConstant(column: Column): Operand {
+  switch (column.type) {
+    case 'yes/no':
+      return { kind: 'boolean', value: true };
+    case 'whole number':
+    case 'decimal':
+    case 'number':
+      return { kind: 'number', digits: '0' };
+    case 'date':
+    case 'date and time':
+      return { kind: 'clock', what: 'today' };
+    default:
+      return { kind: 'text', text: column.choices?.[0] ?? '' };
+  }
+}
+
+export function firstCondition(table: Table): CompareCondition {
+  const column = table.columns.find((each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices') ?? table.columns[0]!;
+  return { kind: 'compare', left: { kind: 'column', path: [column.name] }, comparison: '=', right: firstConstant(column) };
+}
+
+/** The filters that make the table's rows "their own" for a role, found from the keys: the roster row itself, or a relation to it. */
+export function ownRows(draft: PortalDefinition, catalogue: Catalogue, table: Table, role: string): Condition[] {
+  const found = draft.rosters.filter((roster) => roster.role === role).flatMap((roster): Condition[] => {
+    const key = findTable(catalogue, roster.table)?.key[0];
+    if (!key) return [];
+    const fact: Operand = { kind: 'member', fact: [roster.table, key] };
+    const same = (path: string[]): Condition => ({ kind: 'compare', left: { kind: 'column', path }, comparison: '=', right: fact });
+    if (table.name === roster.table) return [same([key])];
+    const direct = table.relations.filter((relation) => relation.table === roster.table).map((relation) => same([relation.column]));
+    const through = table.relations.flatMap((relation) => (findTable(catalogue, relation.table)?.relations ?? [])
+      .filter((next) => next.table === roster.table).map((next) => same([relation.name, next.column])));
+    return [...direct, ...through];
+  });
+  return found.filter((condition) => checkCondition(condition, { catalogue, table, member: true }).length === 0);
+}

@@ -1,0 +1,104 @@
+import { useRef, useState, type ChangeEvent } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { Download, Upload } from 'lucide-react';
+import { problemText, ServerProblem } from '../../client/http';
+import { definitionAddress, useApplyDefinition, useBuilderAction, useFindings, useVersions } from '../../client/builder';
+import { Button, buttonLook } from '../../ui/Button';
+import { Field } from '../../ui/Field';
+import { Notice, Skeleton } from '../../ui/Notice';
+import { useBench } from '../bench-context';
+import { StageFrame, StageHead } from '../StageFrame';
+
+/** The draft becomes the next version; earlier ones can be published again; the definition goes out and in as a file. */
+export default function PublishStage() {
+  const { to, object } = useBench();
+  const [params] = useSearchParams();
+  const part = object ?? 'versions';
+  const items = [
+    { key: 'versions', label: 'Versions', to: to('publish', 'versions'), current: part === 'versions' },
+    { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
+  ];
+  return <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>{part === 'definition' ? <Definition /> : <Versions key={params.get('at') ?? ''} />}</StageFrame>;
+}
+
+function Versions() {
+  const { slug, state, to, draft } = useBench();
+  const versions = useVersions(slug);
+  const findings = useFindings(slug, state.revision);
+  const publish = useBuilderAction<{ version: number }>(slug, 'POST', '/versions');
+  const [note, setNote] = useState('');
+  const wrong = findings.data?.findings.length ?? 0;
+  const next = (state.newestVersion ?? 0) + 1;
+  return (
+    <>
+      <StageHead title="Versions">{state.publishedVersion !== null && <a className={buttonLook('plain', true)} href={`/p/${slug}`} target="_blank" rel="noreferrer">Open /p/{slug}</a>}</StageHead>
+      <div className="grid gap-6 p-4">
+        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); publish.mutate({ revision: state.revision, note: note.trim() }, { onSuccess: () => setNote('') }); }}>
+          {wrong > 0 && <Notice kind="warn" action={<Link to={to('check')}>Look at them</Link>}>{wrong === 1 ? 'One finding is' : `${wrong} findings are`} open.</Notice>}
+          <Field label={`What is new in version ${next}`} hint="For you and your colleagues, in a sentence">{(ids) => <input className="field" {...ids} value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />}</Field>
+          {publish.isError && <Notice kind="fault">{problemText(publish.error)}</Notice>}
+          {publish.isSuccess && <Notice kind="say">Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.</Notice>}
+          <div className="flex items-center gap-3"><Button type="submit" weight="main" disabled={publish.isPending}>{publish.isPending ? 'Publishing …' : `Publish version ${next}`}</Button><span className="text-soft">{draft.portal.name} changes for its members only then.</span></div>
+        </form>
+        {versions.isPending && <Skeleton />}
+        {versions.data?.versions.length === 0 && <p className="text-soft">Nothing is published yet; members can't sign in.</p>}
+        {versions.data && versions.data.versions.length > 0 && (
+          <table className="w-full text-left">
+            <thead><tr className="border-b border-line text-sm text-soft"><th scope="col" className="py-1.5 pr-3">Version</th><th scope="col" className="py-1.5 pr-3">What is new</th><th scope="col" className="py-1.5 pr-3">Published</th><th scope="col"><span className="sr-only">Actions</span></th></tr></thead>
+            <tbody>{versions.data.versions.map((version) => (
+              <tr key={version.number} className="border-b border-line">
+                <td className="py-1.5 pr-3 font-semibold">v{version.number}{version.number === versions.data.publishedVersion && <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>}</td>
+                <td className="py-1.5 pr-3 break-words">{version.note || <span className="text-soft">–</span>}</td>
+                <td className="py-1.5 pr-3 text-sm text-soft">{new Date(version.publishedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}<br />{version.publishedBy}</td>
+                <td className="py-1 text-right">{version.number !== versions.data.publishedVersion && <Again number={version.number} />}</td>
+              </tr>
+            ))}</tbody>
+          </table>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Again({ number }: { number: number }) {
+  const { slug } = useBench();
+  const again = useBuilderAction(slug, 'POST', `/versions/${number}/publish`);
+  return <>{again.isError && <span className="text-iron text-sm">{problemText(again.error)} </span>}<Button small disabled={again.isPending} onClick={() => again.mutate(undefined)}>Publish v{number} again</Button></>;
+}
+
+function Definition() {
+  const { slug, state } = useBench();
+  const apply = useApplyDefinition(slug);
+  const [fault, setFault] = useState<string[]>([]);
+  const file = useRef<HTMLInputElement>(null);
+  const choose = async (event: ChangeEvent<HTMLInputElement>) => {
+    const chosen = event.target.files?.[0];
+    event.target.value = '';
+    setFault([]);
+    if (!chosen) return;
+    let document: unknown;
+    try {
+      document = JSON.parse(await chosen.text());
+    } catch (error) {
+      return setFault([`${chosen.name} is not JSON: ${problemText(error)}`]);
+    }
+    try {
+      await apply.mutateAsync(document);
+    } catch (error) {
+      const faults = error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
+      setFault(faults?.map(({ place, reason }) => `${place || 'the document'}: ${reason}`) ?? [problemText(error)]);
+    }
+  };
+  return (
+    <>
+      <StageHead title="Definition"><a className={buttonLook('plain', true)} href={definitionAddress(slug)} download><Download size={15} aria-hidden /> Export</a>
+        <Button small disabled={apply.isPending} onClick={() => file.current?.click()}><Upload size={15} aria-hidden /> Apply a file</Button><input ref={file} type="file" accept="application/json,.json" className="sr-only" aria-label="Definition file" tabIndex={-1} onChange={(event) => void choose(event)} /></StageHead>
+      <div className="grid gap-3 p-4">
+        <p className="text-soft">The whole portal is this document. Applying one replaces the draft; it can be undone, and members see it only when it is published.</p>
+        {fault.length > 0 && <Notice kind="fault"><p className="font-semibold">Nothing was applied.</p><ul className="list-disc pl-5">{fault.map((each) => <li key={each}>{each}</li>)}</ul></Notice>}
+        {apply.isSuccess && fault.length === 0 && <Notice kind="say">Applied to the draft.</Notice>}
+        <pre tabIndex={0} aria-label="The draft as JSON" className="overflow-auto rounded-stone border border-line bg-sunk p-3 font-code text-xs">{JSON.stringify(state.draft, null, 2)}</pre>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,183 @@
+import { useCallback } from 'react';
+import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
+import jsonPatch from 'fast-json-patch';
+import type { Explanation } from '../../core/access/explain';
+import type { Finding, RosterFacts } from '../../core/check/findings';
+import type { Condition } from '../../core/condition/tree';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { ListAnswer } from '../../server/gate/list';
+import { ask, problemText, ServerProblem } from './http';
+import type { DemoPeople } from './portal';
+
+export interface Draft {
+  revision: number;
+  draft: PortalDefinition;
+  undo: string | null;
+  redo: string | null;
+}
+export interface PortalState extends Draft {
+  catalogue: Catalogue;
+  publishedVersion: number | null;
+  newestVersion: number | null;
+  publishedAt: string | null;
+  /** Edits since the newest version. */
+  changes: number;
+}
+export interface MemberLine {
+  id: number;
+  name: string;
+  email: string;
+  active: boolean;
+  canSignIn: boolean;
+  rosters: string[];
+}
+export interface VersionLine {
+  number: number;
+  note: string;
+  publishedBy: string;
+  publishedAt: string;
+}
+export type { DemoPeople, Explanation, Finding, ListAnswer, RosterFacts };
+
+const at = (slug: string) => `/builder/portals/${slug}`;
+const portalKey = (slug: string) => ['builder', slug, 'portal'];
+
+export function useBuilderDoor() {
+  return useQuery({ queryKey: ['builder-door'], queryFn: () => ask<{ demo: DemoPeople | null }>('GET', '/builder/door') });
+}
+export function useBuilder() {
+  return useQuery({ queryKey: ['builder-me'], queryFn: () => ask<{ name: string; email: string }>('GET', '/builder/me') });
+}
+export function usePortals() {
+  return useQuery({ queryKey: ['builder', 'portals'], queryFn: () => ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals') });
+}
+export function useSchemas() {
+  return useQuery({ queryKey: ['builder', 'schemas'], queryFn: () => ask<{ schemas: string[] }>('GET', '/builder/schemas') });
+}
+export function usePortal(slug: string) {
+  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 10_000 });
+}
+export function useTableCounts(slug: string) {
+  return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
+}
+export function useTableRows(slug: string, table: string, query: string) {
+  return useQuery({ queryKey: ['builder', slug, 'rows', table, query], queryFn: () => ask<ListAnswer>('GET', `${at(slug)}/data/${encodeURIComponent(table)}${query}`), placeholderData: keepPreviousData });
+}
+export function useMembers(slug: string, search: string, roster: string | null, offset = 0, size = 50) {
+  const query = new URLSearchParams({ search, offset: String(offset), size: String(size), ...(roster ? { roster } : {}) });
+  return useQuery({
+    queryKey: ['builder', slug, 'members', query.toString()], placeholderData: keepPreviousData,
+    queryFn: () => ask<{ total: number; members: MemberLine[] }>('GET', `${at(slug)}/members?${query.toString()}`),
+  });
+}
+export function useFindings(slug: string, revision: number) {
+  return useQuery({ queryKey: ['builder', slug, 'findings', revision], queryFn: () => ask<{ findings: Finding[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: keepPreviousData });
+}
+export function useVersions(slug: string) {
+  return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`) });
+}
+export function useSeenCount(slug: string, member: number, table: string, revision: number) {
+  return useQuery({ queryKey: ['builder', slug, 'seen', member, table, revision], queryFn: () => ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`), placeholderData: keepPreviousData });
+}
+export function useWhy(slug: string, member: number, revision: number, cell: { table: string; id: string; column: string } | null) {
+  return useQuery({
+    queryKey: ['builder', slug, 'why', member, revision, cell], enabled: cell !== null,
+    queryFn: () => ask<Explanation>('GET', `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}?column=${encodeURIComponent(cell!.column)}`),
+  });
+}
+export interface ConditionAnswer {
+  condition: Condition;
+  passing: number | null;
+  total: number;
+}
+export function useConditionCount(slug: string, table: string, text: string, member: number | null, revision: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'condition', table, text, member, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
+  });
+}
+
+/** Edits wait for each other, so that each is made on what the one before it left. */
+const queues = new Map<string, Promise<unknown>>();
+
+export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => void) => Promise<string | null>;
+
+/**
+ * Edits the draft: the recipe changes a copy, the difference goes to the server as a patch. Gives null, or the sentence
+ * that says why it was refused; the draft is then as the server has it.
+ */
+export function useEditDraft(slug: string): EditDraft {
+  const client = useQueryClient();
+  return useCallback((label, recipe) => enqueue(slug, async () => {
+    const before = client.getQueryData<PortalState>(portalKey(slug));
+    if (!before) return 'The draft is not loaded yet. Try again.';
+    const after = structuredClone(before.draft);
+    recipe(after);
+    const patch = jsonPatch.compare(before.draft, after);
+    if (patch.length === 0) return null;
+    client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
+    try {
+      take(client, slug, await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }));
+      return null;
+    } catch (error) {
+      client.setQueryData<PortalState>(portalKey(slug), before);
+      await client.invalidateQueries({ queryKey: portalKey(slug) });
+      return draftFault(error);
+    }
+  }), [client, slug]);
+}
+
+function draftFault(error: unknown): string {
+  const faults = error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
+  return faults?.length ? faults.map((fault) => `${fault.place}: ${fault.reason}`).join('; ') : problemText(error);
+}
+
+export function useStepDraft(slug: string) {
+  const client = useQueryClient();
+  return useCallback((step: 'undo' | 'redo') => enqueue(slug, async () => {
+    try {
+      take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
+      return null;
+    } catch (error) {
+      return problemText(error);
+    }
+  }), [client, slug]);
+}
+
+export function useApplyDefinition(slug: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (definition: unknown) => ask<Draft>('PUT', `${at(slug)}/definition`, definition),
+    onSuccess: (draft) => take(client, slug, draft),
+    meta: { fault: draftFault },
+  });
+}
+
+function take(client: QueryClient, slug: string, draft: Draft): void {
+  client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
+  void client.invalidateQueries({ queryKey: portalKey(slug) });
+  void client.invalidateQueries({ predicate: (query) => typeof query.queryKey[0] === 'string' && query.queryKey[0].startsWith(`${at(slug)}/as/`) });
+}
+
+function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
+  const turn = (queues.get(slug) ?? Promise.resolve()).then(work, work);
+  queues.set(slug, turn.catch(() => undefined));
+  return turn;
+}
+
+/** Asks, then has everything of the portal read anew. */
+export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body?: unknown) => ask<T>(method, `${at(slug)}${path}`, body),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
+  });
+}
+
+export function definitionAddress(slug: string): string {
+  return `/api${at(slug)}/definition`;
+}
+export function seenByBase(slug: string, member: number): string {
+  return `${at(slug)}/as/${member}`;
+}

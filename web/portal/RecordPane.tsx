@@ -1,0 +1,36 @@
+import { useEffect, useRef } from 'react';
+import { ArrowLeft, X } from 'lucide-react';
+import { ServerProblem, problemText } from '../client/http';
+import { useRecord, type SectionInfo } from '../client/portal';
+import { Button, buttonLook } from '../ui/Button';
+import { cellText } from '../ui/Cell';
+import { Notice, Skeleton } from '../ui/Notice';
+import { RecordForm } from './RecordForm';
+import { SpotLink, usePlace } from './place';
+
+/** One record: beside its list where there is room, else in its place. */
+export function RecordPane({ section, id }: { section: SectionInfo; id: string }) {
+  const { base, spot } = usePlace();
+  const columns = section.record.map((column) => column.path);
+  const answer = useRecord(base, section.table, id, columns);
+  const heading = useRef<HTMLHeadingElement>(null);
+  const ready = answer.data !== undefined;
+  useEffect(() => { if (ready) heading.current?.focus({ preventScroll: true }); }, [id, ready]);
+
+  const first = section.record[0];
+  const title = answer.data && first ? cellText(first.type, answer.data.record.values[first.path]) || 'Record' : 'Record';
+  const gone = answer.error instanceof ServerProblem && answer.error.status === 404;
+  return (
+    <section aria-label="Record" className="grid content-start gap-4 p-4 @min-[560px]:p-5">
+      <div className="flex items-start gap-3">
+        <SpotLink to={{ ...spot, record: null }} className={`@min-[1000px]:hidden no-print ${buttonLook('plain', true)}`}><ArrowLeft size={15} aria-hidden /> List</SpotLink>
+        <h2 ref={heading} tabIndex={-1} className="flex-1 min-w-0 break-words outline-none pt-0.5">{gone ? 'Not found' : title}</h2>
+        <SpotLink to={{ ...spot, record: null }} className={`hidden @min-[1000px]:inline-flex no-print ${buttonLook('plain', true)}`}><X size={15} aria-hidden /> Close</SpotLink>
+      </div>
+      {columns.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
+      {answer.isPending && columns.length > 0 && <Skeleton lines={7} />}
+      {answer.isError && <Notice kind="fault" action={gone ? null : <Button small onClick={() => void answer.refetch()}>Try again</Button>}>{problemText(answer.error)}</Notice>}
+      {answer.data && <RecordForm key={id} table={section.table} id={id} columns={section.record} record={answer.data.record} />}
+    </section>
+  );
+}

@@ -1,0 +1,21 @@
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+import { makeQueryClient } from '../client/query';
+import '../ui/look.css';
+import { PortalDoor } from './PortalDoor';
+
+const router = createBrowserRouter([
+  { path: '/p/:slug', element: <PortalDoor /> },
+  { path: '/p/:slug/:page', element: <PortalDoor /> },
+  { path: '/p/:slug/:page/:record', element: <PortalDoor /> },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={makeQueryClient()}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

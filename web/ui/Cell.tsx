@@ -1,0 +1,54 @@
+import type { ColumnType } from '../../core/table/catalogue';
+import type { Value } from '../../core/table/value';
+
+/** A value of a record as people read it, in their own locale. */
+export function cellText(type: ColumnType, value: Value | undefined): string {
+  if (value === null || value === undefined) return '';
+  switch (type) {
+    case 'yes/no':
+      return value ? 'Yes' : 'No';
+    case 'date':
+      return dateText(String(value));
+    case 'date and time':
+      return `${dateText(String(value).slice(0, 10))}, ${String(value).slice(11, 16)}`;
+    case 'decimal':
+      return decimalText(String(value));
+    case 'several choices':
+      return Array.isArray(value) ? value.join(', ') : String(value);
+    default:
+      return String(value);
+  }
+}
+
+const dates = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+function dateText(text: string): string {
+  const date = new Date(`${text}T00:00:00Z`);
+  return Number.isNaN(date.getTime()) ? text : dates.format(date);
+}
+
+/** With the locale's separators and exactly the digits that are stored. */
+function decimalText(text: string): string {
+  const digits = text.split('.')[1]?.length ?? 0;
+  return Math.abs(Number(text)) < 1e12 ? Number(text).toLocaleString(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }) : text;
+}
+
+export function isNumeric(type: ColumnType): boolean {
+  return type === 'whole number' || type === 'decimal' || type === 'number';
+}
+
+/** One cell; a masked value carries the veil and says so to screen readers. */
+export function Cell({ type, value, masked }: { type: ColumnType; value: Value | undefined; masked: boolean }) {
+  if (masked) return <Veiled text={value === null || value === undefined ? '' : String(value)} />;
+  const text = cellText(type, value);
+  return text === '' ? <span className="text-soft" aria-label="empty">–</span> : <>{text}</>;
+}
+
+export function Veiled({ text }: { text: string }) {
+  return (
+    <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
+      <svg width="11" height="11" viewBox="0 0 12 12" aria-hidden className="inline mr-1 -mt-0.5"><path d="M1 2h10v6q-1.700 2-3.400 0q-1.600 2-3.200 0q-1.700 2-3.400 0z" fill="currentColor" opacity=".75" /></svg>
+      {text}<span className="sr-only"> (partly hidden)</span>
+    </span>
+  );
+}
