@@ -13,6 +13,8 @@ export default defineConfig({
     outDir: at('./dist/web'),
     emptyOutDir: true,
     manifest: true,
+    // A data: address would need a wider Content-Security-Policy.
+    assetsInlineLimit: 0,
     rollupOptions: { input: { builder: at('./web/builder.html'), portal: at('./web/portal.html') } },
   },
 });

@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { plainLabel } from '../../core/table/catalogue';
 import { columnLabel } from '../../core/definition/definition';
-import { problemText, ServerProblem } from '../client/http';
+import { problemText } from '../client/http';
 import { seenByBase, useSeenCount } from '../client/builder';
 import { useMe, useTableList } from '../client/portal';
 import { Button } from '../ui/Button';
@@ -35,19 +35,19 @@ export function SeenBy({ stage }: { stage: Stage }) {
 function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: { table: string; id: string; column: string }) => void }) {
   const { slug, person, state, draft, catalogue } = useBench();
   const base = seenByBase(slug, person!.id);
-  const rows = useTableList(base, table, { size: 8 });
   const count = useSeenCount(slug, person!.id, table, state.revision);
+  const some = (count.data?.seen ?? 0) > 0;
+  const rows = useTableList(base, table, { size: 8 }, some);
   const columns = catalogue.tables.find((each) => each.name === table)?.columns ?? [];
-  const nothing = rows.error instanceof ServerProblem && rows.error.status === 404;
   const shown = columns.filter((column) => rows.data?.records.some((record) => column.name in record.values));
   return (
     <section className="rounded-stone border border-line bg-paper">
       <h2 className="border-b border-line px-3 py-2 text-base">{draft.tables[table]?.label ?? table}</h2>
-      {rows.isPending && <div className="px-3"><Skeleton lines={5} /></div>}
-      {nothing && <p className="px-3 py-4 text-soft">{person!.name} sees nothing of this table.</p>}
-      {rows.isError && !nothing && <Notice kind="fault">{problemText(rows.error)}</Notice>}
-      {rows.data && rows.data.records.length === 0 && <p className="px-3 py-4 text-soft">No row passes the filter for {person!.name}.</p>}
-      {rows.data && rows.data.records.length > 0 && (
+      {(count.isPending || (some && rows.isPending)) && <div className="px-3"><Skeleton lines={5} /></div>}
+      {count.isError && <Notice kind="fault">{problemText(count.error)}</Notice>}
+      {some && rows.isError && <Notice kind="fault">{problemText(rows.error)}</Notice>}
+      {count.data?.seen === 0 && <p className="px-3 py-4 text-soft">{person!.name} sees nothing of this table.</p>}
+      {some && rows.data && rows.data.records.length > 0 && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Rows of ${table} that ${person!.name} sees`}>
           <table className="text-left text-sm">
             <thead><tr className="border-b border-line">{shown.map((column) => <th key={column.name} scope="col" className="px-3 py-1.5 font-semibold text-soft whitespace-nowrap">{columnLabel(draft, table, column.name, plainLabel)}</th>)}</tr></thead>
@@ -97,10 +97,12 @@ function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; 
   if (me.isError) return <Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice>;
   const barred = page !== null && !me.data.pages.some((each) => each.id === page);
   return (
-    <section className="flex flex-col overflow-hidden rounded-stone border border-line min-h-120">
+    <section className="flex min-h-100 flex-1 flex-col rounded-stone border border-line">
+      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
       {barred && here.page === page
         ? <div className="p-3"><Notice kind="say" action={me.data.pages[0] && <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>Show their pages</Button>}>{person!.name} doesn't get this page.</Notice></div>
         : <PlaceProvider value={place}><PortalPages me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} /></PlaceProvider>}
+      </div>
       {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}</p>}
     </section>
   );

@@ -53,9 +53,9 @@ export function useSectionList(base: string, page: string, section: number, para
   return useQuery({ queryKey: [base, 'list', path], queryFn: () => ask<ListAnswer>('GET', path), placeholderData: keepPreviousData });
 }
 
-export function useTableList(base: string, table: string, params: Partial<ListParams>) {
+export function useTableList(base: string, table: string, params: Partial<ListParams>, enabled: boolean) {
   const path = `${base}/records/${encodeURIComponent(table)}${listQueryString(params)}`;
-  return useQuery({ queryKey: [base, 'list', path], queryFn: () => ask<ListAnswer>('GET', path) });
+  return useQuery({ queryKey: [base, 'list', path], queryFn: () => ask<ListAnswer>('GET', path), enabled });
 }
 
 export function recordPath(base: string, table: string, id: string): string {

@@ -9,6 +9,9 @@ import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 import { usePlace } from './place';
 
+/** Label beside value, as far as there is room. */
+const rowLook = 'grid grid-cols-[minmax(5rem,8rem)_1fr] gap-3';
+
 type Inputs = Record<string, string | string[]>;
 type Conflicts = Record<string, { was: Value; now: Value; yours: Value }>;
 
@@ -81,10 +84,10 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
         </Notice>
       )}
       <div className="grid gap-x-4 gap-y-3">
-        {columns.map((column) => (editable.includes(column)
+        {columns.filter((column, i) => i > 0 || editable.includes(column)).map((column) => (editable.includes(column)
           ? <Input key={column.path} column={column} form={form} />
           : column.path in record.values && (
-            <div key={column.path} className="grid grid-cols-[minmax(6rem,9rem)_1fr] gap-3">
+            <div key={column.path} className={rowLook}>
               <span className="text-soft text-sm pt-0.5">{column.label}</span>
               <span className="min-w-0 break-words whitespace-pre-line">
                 <Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} />
@@ -134,9 +137,9 @@ function Input({ column, form }: { column: ColumnInfo; form: UseFormReturn<Input
   const register = form.register(column.path);
   if (column.type === 'several choices') {
     return (
-      <fieldset className="grid gap-1">
-        <legend className="font-semibold text-sm">{column.label}</legend>
-        <div className="flex flex-wrap gap-x-4 gap-y-1 pt-1">
+      <fieldset className={rowLook}>
+        <legend className="contents"><span className="text-soft text-sm pt-1.5">{column.label}</span></legend>
+        <div className="flex flex-wrap gap-x-4">
           {column.choices?.map((choice) => <label key={choice} className="inline-flex min-h-8 items-center gap-2"><input type="checkbox" value={choice} {...register} /> {choice}</label>)}
         </div>
         {fault && <p className="text-iron text-sm font-medium">{fault}</p>}
@@ -144,7 +147,7 @@ function Input({ column, form }: { column: ColumnInfo; form: UseFormReturn<Input
     );
   }
   return (
-    <Field label={column.label} fault={fault}>
+    <Field label={column.label} fault={fault} beside>
       {(ids) => {
         if (column.type === 'one choice' || column.type === 'yes/no') {
           const choices = column.type === 'yes/no' ? [['true', 'Yes'], ['false', 'No']] : (column.choices ?? []).map((choice) => [choice, choice]);

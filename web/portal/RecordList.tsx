@@ -77,8 +77,8 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
             <SpotLink to={{ ...spot, record: record.id }} aria-current={record.id === spot.record || undefined} className={`grid gap-0.5 px-3 py-2.5 text-ink no-underline ${record.id === spot.record ? 'bg-water-wash' : ''}`}>
               <span className="font-semibold"><Cell type={title!.type} value={record.values[title!.path]} masked={record.masked.includes(title!.path)} /></span>
               <span className="flex flex-wrap gap-x-3 text-sm text-soft">
-                {rest.map((column) => record.values[column.path] !== undefined && record.values[column.path] !== null && (
-                  <span key={column.path}><span className="sr-only">{column.label}: </span><Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></span>
+                {rest.map((column) => record.values[column.path] !== undefined && record.values[column.path] !== null && String(record.values[column.path]) !== '' && (
+                  <span key={column.path}><span className={column.type === 'text' || column.type === 'one choice' || column.type === 'several choices' ? 'sr-only' : ''}>{column.label}: </span><Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></span>
                 ))}
               </span>
             </SpotLink>

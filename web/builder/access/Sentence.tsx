@@ -9,7 +9,7 @@ import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
 import { columnChoices, factChoices, firstCondition, firstConstant } from './choices';
 
-const box = 'rounded-stone border border-line-strong bg-paper px-1.5 py-1 min-h-8 max-w-64';
+const box = 'rounded-stone border border-line-strong bg-paper px-1 py-1 min-h-8 max-w-46 text-sm';
 
 /** A condition as a sentence whose words are choices; groups are "all of" and "any of". */
 export function Sentence({ table, condition, onChange, onRemove }: { table: Table; condition: Condition; onChange: (condition: Condition) => void; onRemove?: () => void }) {
