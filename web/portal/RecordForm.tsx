@@ -32,9 +32,13 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
     setUnsaved(dirty);
     return () => setUnsaved(false);
   }, [dirty, setUnsaved]);
+  const [given, setGiven] = useState(record);
+  if (record !== given && !dirty) {
+    setGiven(record);
+    setShown(record.values);
+  }
   useEffect(() => {
     if (dirty) return;
-    setShown(record.values);
     form.reset(inputsOf(columns.filter((column) => record.editable.includes(column.path)), record.values));
   }, [record, dirty, form, columns]);
 

@@ -1,0 +1,124 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import type { Grant, MaskRule } from '../definition/definition';
+import type { Mask } from '../mask/mask';
+import { askCatalogue } from './ask';
+import { explain, pathsToExplain } from './explain';
+import { lensOf } from './lens';
+import { contextOf } from './person';
+import { cellOf, editableColumns, keepInRules, viewOf, visibleColumns } from './view';
+
+const wells = wellsCatalogue.tables[1]!;
+const see = (where: Grant['see'] extends infer S ? (S extends { where: infer W } ? W : never) : never, columns: string[]): Grant => ({ see: { where, columns } });
+
+describe('the classic leak', () => {
+  // Sampler of some wells, owner of one: rows united and columns united apart would show every owner's note.
+  const definition = wellsDefinition({ wells: { owner: see(when('owner_id = :member.owners.id'), ['code', 'note']), sampler: see(when('sampler_id = :member.samplers.id'), ['code', 'state']) } });
+  const view = viewOf(definition, wellsCatalogue, wells, person(['owner', 'sampler']));
+
+  it('opens a cell only through a lens that has the row', () => {
+    expect(cellOf(view, 'note', [false, true])).toEqual({ level: 'hidden' });
+    expect(cellOf(view, 'note', [true, false])).toEqual({ level: 'shown' });
+    expect(cellOf(view, 'code', [false, true])).toEqual({ level: 'shown' });
+    expect(cellOf(view, 'state', [true, true])).toEqual({ level: 'shown' });
+    expect(visibleColumns(view)).toEqual(['code', 'state', 'note']);
+  });
+});
+
+describe('union, cell by cell', () => {
+  const roles = ['owner', 'sampler', 'desk'];
+  const columns = ['code', 'note'];
+  const masks: Mask[] = [{ style: 'all' }, { style: 'keep last', count: 2 }, { style: 'keep last', count: 4 }];
+  const anyGrants = fc.array(fc.record({ columns: fc.subarray(columns), holds: fc.boolean() }), { minLength: 3, maxLength: 3 });
+  const anyMasks = fc.array(fc.record({ column: fc.constantFrom(...columns), mask: fc.constantFrom(...masks), to: fc.oneof(fc.constant('everyone' as const), fc.subarray(roles, { minLength: 1 })), exceptRoles: fc.subarray(roles) }), { maxLength: 4 });
+
+  it('is as open as the most open lens that has the row, said plainly', () => {
+    fc.assert(fc.property(anyGrants, anyMasks, (grants, rules) => {
+      const masked = rules.map((rule, i): MaskRule => ({ ...rule, id: `m${i}`, table: 'wells' }));
+      const definition = wellsDefinition({ wells: Object.fromEntries(grants.map((grant, i) => [roles[i]!, see('every row', grant.columns)])) }, masked);
+      const view = viewOf(definition, wellsCatalogue, wells, person(roles));
+      for (const column of columns) {
+        // The plain reading: characters shown; 99 for the whole value, -1 for nothing at all, 0 for a full mask.
+        const shows = roles.map((role, i) => {
+          if (!grants[i]!.holds || !grants[i]!.columns.includes(column)) return -1;
+          const applying = masked.filter((rule) => rule.column === column && (rule.to === 'everyone' || rule.to.includes(role)) && !rule.exceptRoles.includes(role));
+          return Math.min(99, ...applying.map(({ mask }) => (mask.style === 'keep last' ? mask.count : 0)));
+        });
+        const cell = cellOf(view, column, grants.map((grant) => grant.holds));
+        const shown = cell.level === 'hidden' ? -1 : cell.level === 'shown' ? 99 : cell.mask.style === 'keep last' ? cell.mask.count : 0;
+        expect(shown).toBe(Math.max(...shows));
+      }
+    }), { numRuns: 1000 });
+  });
+});
+
+describe('what must fail closed', () => {
+  const grants = { wells: { owner: { ...see(when('owner_id = :member.owners.id'), ['code', 'gone']), edit: { where: 'as seen' as const, columns: ['code', 'id'] } } } };
+
+  it('lets nobody in by a filter that the table can\'t answer', () => {
+    const broken = wellsDefinition({ wells: { owner: see(when('vanished = 1'), ['code']) } });
+    expect(viewOf(broken, wellsCatalogue, wells, person(['owner'])).lenses).toEqual([]);
+  });
+
+  it('knows no role, table or column that is not there', () => {
+    const definition = wellsDefinition(grants);
+    expect(lensOf(definition, wellsCatalogue, wells, 'stranger')).toBeNull();
+    expect(lensOf(definition, wellsCatalogue, wells, 'constructor')).toBeNull();
+    expect(lensOf(definition, wellsCatalogue, wellsCatalogue.tables[0]!, 'owner')).toBeNull();
+    expect([...lensOf(definition, wellsCatalogue, wells, 'owner')!.columns.keys()]).toEqual(['code']);
+    expect(viewOf(definition, wellsCatalogue, wells, person([])).lenses).toEqual([]);
+  });
+
+  it('never lets a key be edited, nor what is masked or hidden, nor where only the row is in view', () => {
+    const definition = wellsDefinition({ wells: { owner: { ...see('every row', ['code', 'note', 'state']), edit: { where: when('state = \'active\''), columns: ['id', 'code', 'note', 'depth_m'] } } } },
+      [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }]);
+    const view = viewOf(definition, wellsCatalogue, wells, person(['owner']));
+    expect([...editableColumns(view, [true], [true])]).toEqual(['code']);
+    expect(editableColumns(view, [true], [false]).size).toBe(0);
+    expect(editableColumns(view, [false], [true]).size).toBe(0);
+    expect(keepInRules(view)).toEqual([when('state = \'active\'')]);
+  });
+
+  it('hides everything by a mask that no longer fits the column', () => {
+    const definition = wellsDefinition({ wells: { owner: see('every row', ['depth_m']) } }, [{ id: 'm', table: 'wells', column: 'depth_m', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] }]);
+    expect(cellOf(viewOf(definition, wellsCatalogue, wells, person(['owner'])), 'depth_m', [true])).toEqual({ level: 'masked', mask: { style: 'all' } });
+  });
+});
+
+describe('what may be asked', () => {
+  it('has neither hidden columns, nor masked ones without order, nor relations by a hidden column', () => {
+    const definition = wellsDefinition({ wells: { owner: see('every row', ['code', 'note', 'owner_id']) }, owners: { owner: see('every row', ['name', 'birth_date', 'phone']) } }, [
+      { id: 'a', table: 'wells', column: 'note', mask: { style: 'keep last', count: 3 }, to: 'everyone', exceptRoles: [] },
+      { id: 'b', table: 'owners', column: 'birth_date', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] },
+    ]);
+    const asking = askCatalogue(definition, wellsCatalogue, person(['owner']));
+    const names = (table: string) => asking.tables.find((each) => each.name === table)!.columns.map((column) => `${column.name}: ${column.type}`);
+    expect(names('wells')).toEqual(['code: text', 'owner_id: whole number']);
+    expect(names('owners')).toEqual(['name: text', 'phone: text', 'birth_date: whole number']);
+    expect(asking.tables.find((each) => each.name === 'wells')!.relations.map((relation) => relation.name)).toEqual(['owner']);
+    expect(names('samplers')).toEqual([]);
+  });
+});
+
+describe('why', () => {
+  it('names roles, values and the mask, and says the same as the view', () => {
+    const definition = wellsDefinition({ wells: { owner: see(when('owner_id = :member.owners.id'), ['code', 'note']), sampler: see('every row', ['code', 'note']) } },
+      [{ id: 'note', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]);
+    const someone = person(['owner', 'sampler', 'desk'], { owners: { id: 17 } });
+    const view = viewOf(definition, wellsCatalogue, wells, someone);
+    const context = contextOf(someone, new Date('2026-11-23T23:30:00Z'), 'Europe/London');
+    expect(pathsToExplain(view)).toEqual([['owner_id']]);
+    const why = (owner: number) => explain(definition, wellsCatalogue, view, someone, () => owner, context, 'note');
+    expect(why(17).cell).toEqual({ level: 'shown' });
+    expect(why(18).cell).toEqual({ level: 'masked', mask: { style: 'all' } });
+    expect(why(18).roles.map((role) => [role.role, role.granted, role.rows?.holds])).toEqual([['owner', true, false], ['sampler', true, true], ['desk', false, undefined]]);
+    expect(why(18).roles[0]!.rows!.trace!.values).toEqual([18, 17]);
+    expect(why(18).roles[0]!.masksPassed).toEqual(['note']);
+  });
+
+  it('reads today in the portal\'s time zone', () => {
+    const at = (zone: string) => contextOf(person([]), new Date('2026-11-23T23:30:00Z'), zone);
+    expect([at('Europe/London').today, at('Europe/Berlin').today, at('America/Lima').today, at('Europe/Berlin').now]).toEqual(['2026-11-23', '2026-11-24', '2026-11-23', '2026-11-23 23:30:00']);
+  });
+});

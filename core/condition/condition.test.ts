@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { anyCondition } from '../../test/any-condition';
+import { wellsCatalogue } from '../../test/wells';
+import { readCondition } from './check';
+import { compareText, likeText } from './collation';
+import { compileCondition } from './compile';
+import { describeCondition } from './describe';
+import { evaluate, trace } from './evaluate';
+import { parseCondition } from './parse';
+import { printCondition } from './print';
+import { name, sql } from './sql';
+
+const wells = wellsCatalogue.tables[1]!;
+const scope = { catalogue: wellsCatalogue, table: wells, member: true };
+const context = { facts: { id: 7, 'owners.id': 17, 'owners.parish': null }, today: '2026-11-23', now: '2026-11-23 10:00:00' };
+const check = (text: string, row: Record<string, unknown>) => evaluate(readCondition(text, scope), scope, (path) => (row[path.join('.')] ?? null) as never, context);
+
+describe('text form', () => {
+  it('gives the same tree back for every tree', () => {
+    fc.assert(fc.property(anyCondition, (tree) => {
+      expect(parseCondition(printCondition(tree)).condition).toEqual(tree);
+    }), { numRuns: 2000 });
+  });
+
+  it('reads the examples of the language', () => {
+    for (const text of ['owner_id = :member.owners.id AND state IN (\'active\', \'resting\')', 'sampler_id = :member.samplers.id OR owner_id = :member.id',
+      'owner.parish = :member.samplers.district', 'NOT (owner_id = 1) AND note IS NOT NULL', 'depth_m BETWEEN 10 AND 20.5', 'code NOT LIKE \'AF\\_%\'']) {
+      expect(printCondition(readCondition(text, scope))).toBe(text);
+    }
+  });
+
+  it.each([
+    ['onwer_id = 1', 'line 1, column 1: there is no column onwer_id in wells; did you mean owner_id?'],
+    ['owner_id = 1 AND\n  ownr.parish = \'x\'', 'line 2, column 3: there is no relation ownr in wells; did you mean owner?'],
+    ['owner_id = :member.ownres.id', 'line 1, column 12: there is no table ownres; did you mean owners?'],
+    ['owner_id = \'x\'', 'line 1, column 12: owner_id is a number and can\'t be compared with \'x\''],
+    ['state = \'activ\'', 'line 1, column 9: state has no choice \'activ\'; did you mean active?'],
+    ['state < \'active\'', 'line 1, column 1: state has no order; compare it with = or <>'],
+    ['note LIKE \'a\\\'', 'line 1, column 11: the pattern ends in a single \\; write \\\\ for the sign itself'],
+    ['note = \'open', 'line 1, column 8: this text has no closing quote \''],
+    ['(owner_id = 1', 'line 1, column 14: expected ")", not the end'],
+    ['1 = 1', 'line 1, column 1: a comparison needs a column of the table'],
+    ['owner_id = 1; DROP TABLE wells', 'line 1, column 13: ";" can\'t stand here'],
+  ])('says where %s is wrong', (text, message) => {
+    expect(() => readCondition(text, scope)).toThrow(message);
+  });
+
+  it('refuses what would exhaust it', () => {
+    expect(() => parseCondition(`${'('.repeat(5000)}a = 1`)).toThrow('nested');
+    expect(() => parseCondition('x'.repeat(30_000))).toThrow('characters at most');
+  });
+});
+
+describe('evaluation', () => {
+  it('has three values, and a fact that is missing lets nobody in', () => {
+    expect(check('owner_id = :member.owners.id', { owner_id: 17 })).toBe(true);
+    expect(check('owner_id = :member.samplers.id', { owner_id: 17 })).toBe(null);
+    expect(check('NOT (owner_id = :member.samplers.id)', { owner_id: 17 })).toBe(null);
+    expect(check('owner_id = :member.samplers.id OR owner_id = 17', { owner_id: 17 })).toBe(true);
+    expect(check('owner_id IN (1, :member.samplers.id)', { owner_id: 2 })).toBe(null);
+    expect(check('owner_id NOT IN (1, 2)', {})).toBe(null);
+  });
+
+  it('keeps decimals exact and follows relations', () => {
+    expect(check('depth_m = 0.1', { depth_m: '0.10000000000000000001' })).toBe(false);
+    expect(check('depth_m >= 42.5', { depth_m: '42.50' })).toBe(true);
+    expect(check('owner.parish = \'saltby\'', { 'owner.parish': 'SALTBY  ' })).toBe(true);
+    expect(check('owner.birth_date < :today', { 'owner.birth_date': '2026-11-22' })).toBe(true);
+  });
+
+  it('traces the values that were compared', () => {
+    const result = trace(readCondition('owner_id = :member.owners.id OR state = \'closed\'', scope), scope, (path) => ({ owner_id: 18, state: 'active' })[path[0] as 'state'] ?? null, context);
+    expect(result.outcome).toBe(false);
+    expect(result.parts?.map((part) => part.values)).toEqual([[18, 17], ['active', 'closed']]);
+  });
+
+  it('compares text as the collations do', () => {
+    expect(compareText('utf8mb4_general_ci', 'Ärger', 'arger ')).toBe(0);
+    expect(compareText('utf8mb4_bin', 'a', 'A')).toBeGreaterThan(0);
+    expect(compareText('utf8mb4_general_ci', 'a\t', 'a')).toBeLessThan(0);
+    expect(likeText('utf8mb4_general_ci', 'a%b', 'A\\%_')).toBe(true);
+    expect(likeText('utf8mb4_general_ci', 'aaaaaaaaaaaaaaaaaaaaaaaaaaaaab', `${'%a'.repeat(20)}%c`)).toBe(false);
+    expect(() => compareText('utf8mb4_unicode_ci', 'a', 'b')).toThrow('not known in memory');
+  });
+});
+
+describe('compilation', () => {
+  const compiled = (text: string) => compileCondition(readCondition(text, scope), scope, (path) => name(path.join('.')), context);
+
+  it('binds every value and quotes every name', () => {
+    const { text, params } = compiled('note = \'x\'\' OR 1=1 --\' AND owner_id = :member.owners.id AND code LIKE \'%"%\'');
+    expect(text).toBe('((`note` = ?) AND (`owner_id` = ?) AND (`code` LIKE ?))');
+    expect(params).toEqual(['x\' OR 1=1 --', 17, '%"%']);
+    expect(name('a`b; DROP TABLE x').text).toBe('`a``b; DROP TABLE x`');
+    expect(sql`SELECT ${name('a')}`.params).toEqual([]);
+  });
+
+  it('writes NULL for a fact that is missing', () => {
+    expect(compiled('owner_id = :member.samplers.id').text).toBe('(`owner_id` = NULL)');
+  });
+});
+
+describe('description', () => {
+  it('is plain English', () => {
+    expect(describeCondition(readCondition('sampler_id = :member.samplers.id OR owner.parish = :member.samplers.district', scope)))
+      .toBe('sampler is the member\'s row in samplers, or owner\'s parish is the member\'s district in samplers');
+    expect(describeCondition(readCondition('note IS NOT NULL AND (state = \'active\' OR depth_m > 5)', scope))).toBe('note is filled, and (state is "active", or depth m is more than 5)');
+  });
+});
