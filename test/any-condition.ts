@@ -9,7 +9,7 @@ const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
   fc.record({ kind: fc.constant('number' as const), digits: fc.tuple(fc.constantFrom('', '-'), fc.nat(), fc.constantFrom('', '.5', '.050')).map((parts) => parts.join('')) }),
   fc.record({ kind: fc.constant('boolean' as const), value: fc.boolean() }),
   fc.record({ kind: fc.constant('clock' as const), what: fc.constantFrom('today' as const, 'now' as const) }),
-  fc.oneof(fc.constantFrom(['id'], ['email']), fc.tuple(anyName, anyName).map((fact) => [...fact])).map((fact) => ({ kind: 'member' as const, fact })),
+  fc.oneof(fc.constantFrom(['id'], ['email']), fc.tuple(anyName, anyName)).map((fact) => ({ kind: 'member' as const, fact: [...fact] as string[] })),
 );
 const anyOperand = fc.oneof(anyColumn, anyConstant);
 const comparison = fc.constantFrom<Comparison>('=', '<>', '<', '<=', '>', '>=');

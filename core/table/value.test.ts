@@ -23,7 +23,7 @@ describe('values that people type', () => {
     ['decimal', '1234', { precision: 5, scale: 2 }, '3 digits before'], ['date', '2026-02-29', {}, 'not a date'], ['date', '24.11.2026', {}, 'not a date'], ['date and time', '2026-11-24 25:00', {}, 'not a date and time'],
     ['text', 'abcd', { maxLength: 3 }, '4 characters; 3 fit'], ['text', 'a\0b', {}, 'can\'t be kept'], ['text', 7, {}, 'must be text'], ['one choice', 'c', { choices: ['a', 'b'] }, 'Choose one of: a, b'],
     ['several choices', 'a,c', { choices: ['a', 'b'] }, '"c" is not among'], ['whole number', '', { nullable: false }, 'needs a value'], ['other', 'x', {}, 'can\'t be changed'], ['number', 'NaN', {}, 'not a number'],
-  ] as const)('refuses %s %s', (type, input, more, words) => {
+  ] as [Parameters<typeof column>[1], unknown, Parameters<typeof column>[2], string][])('refuses %s %s', (type, input, more, words) => {
     expect(value(type, input, more)).toContain(words);
   });
 

@@ -1,0 +1,213 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { Member, Session } from '../store/models';
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+const portal = '/portals/alder-fen';
+const builder = '/builder/portals/alder-fen';
+const ines = { email: 'ines.brannock@example.org', password: demoPassword };
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'http', 'http_own');
+});
+afterAll(async () => demo?.server.close());
+
+async function signedIn(who: { email: string; password: string } = ines, base = portal): Promise<Client> {
+  const client = demo.client();
+  expect((await client.post(`${base}/sign-in`, who)).status).toBe(200);
+  return client;
+}
+const asBuilder = () => signedIn({ email: 'builder@example.org', password: demoPassword }, '/builder');
+
+describe('signing in', () => {
+  it('answers a wrong e-mail and a wrong password alike, and gives nothing without a session', async () => {
+    const client = demo.client();
+    const wrongPassword = await client.post(`${portal}/sign-in`, { ...ines, password: 'wrong' });
+    const wrongEmail = await client.post(`${portal}/sign-in`, { email: 'nobody@example.org', password: 'wrong' });
+    expect([wrongPassword.status, wrongPassword.body]).toEqual([401, wrongEmail.body]);
+    expect(wrongPassword.headers.get('content-type')).toContain('application/problem+json');
+    for (const path of ['/me', '/pages/my-wells/0', '/records/wells', '/records/wells/231']) expect((await client.get(portal + path)).status).toBe(401);
+    for (const path of ['', '/data', '/members', '/as/1/me', '/definition']) expect((await client.get(builder + path)).status).toBe(401);
+  });
+
+  it('sets cookies that scripts and other sites can\'t use, and keeps only their hash', async () => {
+    const client = demo.client();
+    const answer = await client.post(`${portal}/sign-in`, ines);
+    const cookie = answer.headers.get('set-cookie')!;
+    expect(cookie).toMatch(/HttpOnly/);
+    expect(cookie).toMatch(/SameSite=Lax/);
+    expect(cookie).toMatch(/Path=\/api\/portals\/alder-fen/);
+    const token = /=([^;]+)/.exec(cookie)![1]!;
+    expect(await Session.findAll({ where: { tokenHash: token } })).toEqual([]);
+    const secure = await client.send('POST', `${portal}/sign-in`, ines, { 'x-forwarded-proto': 'https' });
+    expect(secure.headers.get('set-cookie')).not.toMatch(/Secure/);
+  });
+
+  it('ends with signing out, with suspension, and with time', async () => {
+    const client = await signedIn();
+    expect((await client.get(`${portal}/me`)).status).toBe(200);
+    await Member.update({ active: false }, { where: { email: ines.email } });
+    expect((await client.get(`${portal}/me`)).status).toBe(401);
+    await Member.update({ active: true }, { where: { email: ines.email } });
+    expect((await client.get(`${portal}/me`)).status).toBe(200);
+    await Session.update({ seenAt: new Date(Date.now() - 13 * 3_600_000) }, { where: {} });
+    expect((await client.get(`${portal}/me`)).status).toBe(401);
+    const again = await signedIn();
+    expect((await again.post(`${portal}/sign-out`)).status).toBe(204);
+    expect((await again.get(`${portal}/me`)).status).toBe(401);
+  });
+
+  it('slows down after ten wrong tries in a row, for the right password too, and only for that person', async () => {
+    const victim = { email: 'mara.lindqvist@example.org', password: demoPassword };
+    const client = demo.client();
+    const wrong = () => client.post(`${portal}/sign-in`, { ...victim, password: 'wrong' });
+    for (let i = 0; i < 9; i++) expect((await wrong()).status).toBe(401);
+    await signedIn(victim);
+    for (let i = 0; i < 10; i++) expect((await wrong()).status).toBe(401);
+    const answer = await client.post(`${portal}/sign-in`, victim);
+    expect([answer.status, answer.body.detail]).toEqual([429, 'Too many wrong tries. Wait 15 minutes, then try again.']);
+    expect(Number(answer.headers.get('retry-after'))).toBeGreaterThan(800);
+    expect((await client.post(`${portal}/sign-in`, ines)).status).toBe(200);
+  });
+});
+
+describe('requests', () => {
+  it('are refused when another site sends them', async () => {
+    const client = await signedIn();
+    const change = { changes: { phone: { from: 'x', to: 'y' } } };
+    const patch = (headers: Record<string, string>) => client.send('PATCH', `${portal}/records/owners/17`, change, headers);
+    expect((await patch({ origin: 'https://elsewhere.example' })).status).toBe(403);
+    expect((await patch({ 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+    expect((await patch({ 'sec-fetch-site': 'same-site' })).status).toBe(403);
+    const response = await fetch(`${demo.base}/api${portal}/sign-in`, { method: 'POST', body: new URLSearchParams(ines) });
+    expect(response.status).toBe(403);
+    expect((await patch({ origin: demo.base, 'sec-fetch-site': 'same-origin' })).status).toBe(409);
+  });
+
+  it('carry strict headers and are not kept by caches', async () => {
+    const { headers } = await demo.client().get(`${portal}/door`);
+    const policy = headers.get('content-security-policy')!;
+    expect(policy).toContain('script-src \'self\'');
+    expect(/script-src[^;]*unsafe/.test(policy)).toBe(false);
+    expect([headers.get('cache-control'), headers.get('x-content-type-options'), headers.get('x-powered-by')]).toEqual(['no-store', 'nosniff', null]);
+  });
+
+  it('that can\'t be read get a sentence and no stack', async () => {
+    const client = await signedIn();
+    const cases: [string, string, unknown, number][] = [
+      ['POST', `${portal}/sign-in`, '{"email":', 400], ['POST', `${portal}/sign-in`, { email: ['a'], password: 'x' }, 400], ['PATCH', `${portal}/records/owners/17`, { changes: {} }, 400],
+      ['PATCH', `${portal}/records/owners/17`, { changes: { phone: 'x' } }, 400], ['GET', `${portal}/pages/my-wells/0?size=5000`, undefined, 400], ['GET', `${portal}/pages/my-wells/9`, undefined, 404],
+      ['GET', `${portal}/pages/my-visits/0`, undefined, 404], ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = ')}`, undefined, 422], ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.email')}`, undefined, 422],
+      ['GET', `${portal}/records/wells?sort=${encodeURIComponent('a;b')}`, undefined, 400], ['GET', `${portal}/records/wells?after=x&before=y`, undefined, 400], ['GET', '/nowhere', undefined, 404], ['GET', '/portals/none/door', undefined, 404],
+    ];
+    for (const [method, path, body, status] of cases) {
+      const answer = await client.send(method, path, body);
+      expect([path, answer.status]).toEqual([path, status]);
+      expect(answer.body.detail.length).toBeGreaterThan(10);
+      expect(JSON.stringify(answer.body)).not.toMatch(/node_modules|\.ts:|SELECT/);
+    }
+  });
+});
+
+describe('a member', () => {
+  it('gets their pages and records, and another\'s by no way', async () => {
+    const client = await signedIn();
+    const me = await client.get(`${portal}/me`);
+    expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'visits', 'my-details', 'advisories']);
+    expect((await client.get(`${portal}/pages/my-wells/0`)).body.records.map((record: { values: { code: string } }) => record.values.code)).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
+    for (const path of ['/records/wells/1', '/records/owners/18', '/records/samplers', '/records/analytes/NO3']) expect((await client.get(portal + path)).status).toBe(404);
+    expect((await client.send('PATCH', `${portal}/records/owners/18`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(404);
+  });
+
+  it('has the roles of their roster rows as they are now', async () => {
+    const both = await signedIn({ email: (await Member.findAll()).find((each) => each.email.endsWith('4@example.org') && each.email.startsWith('fenner.quillfeather'))!.email, password: demoPassword });
+    expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner', 'Sampler']);
+    // The roster row changes hands: the old person keeps no right of it.
+    const source = demo.server.services.sources.get('http');
+    await source.write({ text: 'UPDATE samplers SET email = \'someone.new@example.org\' WHERE id = 4', params: [] });
+    expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner']);
+    expect((await both.get(`${portal}/pages/my-visits/0`)).status).toBe(404);
+  });
+});
+
+describe('a builder', () => {
+  it('edits the draft, undoes and redoes, and is told of another\'s change', async () => {
+    const client = await asBuilder();
+    const start = (await client.get(builder)).body;
+    const edit = (revision: number, value: string) => client.send('PATCH', `${builder}/draft`, { revision, label: `Call it ${value}`, patch: [{ op: 'replace', path: '/portal/name', value }] });
+    const first = await edit(start.revision, 'First');
+    expect([first.status, first.body.draft.portal.name, first.body.undo]).toEqual([200, 'First', 'Call it First']);
+    const stale = await edit(start.revision, 'Stale');
+    expect([stale.status, stale.body.type]).toEqual([409, 'urn:stone-porch:problem:draft-changed']);
+    const second = await edit(first.body.revision, 'Second');
+    const undone = await client.post(`${builder}/draft/undo`);
+    expect([undone.body.draft.portal.name, undone.body.undo, undone.body.redo]).toEqual(['First', 'Call it First', 'Call it Second']);
+    expect((await client.post(`${builder}/draft/redo`)).body.draft).toEqual(second.body.draft);
+    await client.post(`${builder}/draft/undo`);
+    await client.post(`${builder}/draft/undo`);
+    expect((await client.get(builder)).body.draft).toEqual(start.draft);
+    const broken = await client.send('PATCH', `${builder}/draft`, { revision: (await client.get(builder)).body.revision, label: 'Break', patch: [{ op: 'replace', path: '/portal/colour', value: 'blue' }] });
+    expect([broken.status, broken.body.faults[0].place]).toEqual([422, '/portal/colour']);
+    const away = await client.send('PATCH', `${builder}/draft`, { revision: (await client.get(builder)).body.revision, label: 'Away', patch: [{ op: 'replace', path: '/source/schema', value: 'http_own' }] });
+    expect(away.status).toBe(422);
+    expect((await client.get(builder)).body.draft).toEqual(start.draft);
+  });
+
+  it('publishes versions that members get only then, and an older one again', async () => {
+    const client = await asBuilder();
+    const member = await signedIn();
+    const name = async () => (await member.get(`${portal}/me`)).body.portal.name;
+    const { revision } = (await client.get(builder)).body;
+    await client.send('PATCH', `${builder}/draft`, { revision, label: 'Name', patch: [{ op: 'replace', path: '/portal/name', value: 'Newer wells' }] });
+    expect(await name()).toBe('Alder Fen Wells');
+    expect((await client.post(`${builder}/versions`, { revision, note: '' })).status).toBe(409);
+    expect((await client.post(`${builder}/versions`, { revision: revision + 1, note: 'A new name' })).body).toEqual({ version: 2 });
+    expect(await name()).toBe('Newer wells');
+    expect((await client.post(`${builder}/versions/1/publish`)).status).toBe(204);
+    expect(await name()).toBe('Alder Fen Wells');
+    expect((await client.post(`${builder}/versions/7/publish`)).status).toBe(404);
+    expect((await client.get(`${builder}/versions`)).body.versions.map((version: { number: number }) => version.number)).toEqual([2, 1]);
+  });
+
+  it('sees the draft as a member and changes nothing by it', async () => {
+    const client = await asBuilder();
+    const found = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
+    const as = `${builder}/as/${found.id}`;
+    expect((await client.get(`${as}/table/wells`)).body).toEqual({ seen: 3, total: 520 });
+    expect((await client.get(`${as}/table/samples`)).body).toEqual({ seen: 0, total: 5000 });
+    expect((await client.send('PATCH', `${as}/records/owners/17`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(403);
+    expect((await client.get(`${as}/why/owners/17?column=tax_number`)).body.cell).toEqual({ level: 'masked', mask: { style: 'keep last', count: 3 } });
+    const member = await signedIn();
+    expect((await member.get(as + '/me')).status).toBe(401);
+  });
+
+  it('exports the definition and applies it again; a broken one changes nothing', async () => {
+    const client = await asBuilder();
+    const exported = (await client.get(`${builder}/definition`)).body;
+    const changed = structuredClone(exported);
+    changed.roles[0].name = 'Owner of a well';
+    expect((await client.send('PUT', `${builder}/definition`, changed)).body.draft.roles[0].name).toBe('Owner of a well');
+    const bad = await client.send('PUT', `${builder}/definition`, { ...changed, masks: [{}] });
+    expect([bad.status, bad.body.faults.length > 1]).toEqual([422, true]);
+    expect((await client.send('PUT', `${builder}/definition`, { ...changed, source: { kind: 'mariadb', schema: 'http_own' } })).status).toBe(422);
+    expect((await client.get(`${builder}/definition`)).body).toEqual(changed);
+    await client.post(`${builder}/draft/undo`);
+    expect((await client.get(`${builder}/definition`)).body).toEqual(exported);
+  });
+
+  it('refreshes members: who left is suspended, who came is added, a shared e-mail is nobody\'s', async () => {
+    const client = await asBuilder();
+    const source = demo.server.services.sources.get('http');
+    const run = (text: string) => source.write({ text, params: [] });
+    await run('UPDATE samplers SET email = NULL WHERE id = 2');
+    await run('INSERT INTO samplers (name, email, district, active) VALUES (\'New One\', \' New.One@Example.org \', \'Saltby\', 1), (\'Twin A\', \'twin@example.org\', \'Saltby\', 1), (\'Twin B\', \'TWIN@example.org\', \'Saltby\', 1)');
+    const outcome = (await client.post(`${builder}/members/refresh`)).body;
+    // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row that changed hands.
+    expect(outcome).toEqual({ added: 2, updated: 0, suspended: 1, left: 6 });
+    expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([{ email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false }]);
+    expect((await client.get(`${builder}/members?search=twin@`)).body.total).toBe(0);
+    const findings = (await client.get(`${builder}/findings`)).body.findings.map((finding: { id: string }) => finding.id);
+    expect(findings).toEqual(['open/wells/sampler', 'no-email/owners', 'shared-email/owners', 'no-email/samplers', 'shared-email/samplers']);
+  });
+});

@@ -1,0 +1,4 @@
+import { root } from './install.mjs';
+import { builtWeb } from './web';
+
+await builtWeb(root);

@@ -1,0 +1,141 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createServer } from 'node:net';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { afterAll, describe, expect, it } from 'vitest';
+import { freePort, isProcess } from './local-mariadb';
+
+const folder = mkdtempSync(join(tmpdir(), 'stone-porch-start-'));
+const data = join(folder, 'data');
+const running = new Set<ChildProcess>();
+
+afterAll(async () => {
+  for (const child of running) child.kill('SIGTERM');
+  for (let i = 0; i < 100 && [...running].some((child) => child.exitCode === null && child.signalCode === null); i++) await sleep(100);
+  const pid = databasePid();
+  if (isProcess(pid, data)) process.kill(pid, 'SIGKILL');
+  rmSync(folder, { recursive: true, force: true });
+});
+
+interface Started {
+  child: ChildProcess;
+  said: () => string;
+  /** Resolves when the words are said, or with null when it ended before. */
+  until: (words: string) => Promise<number | null>;
+  ended: Promise<number | null>;
+}
+
+function start(args: string[]): Started {
+  let text = '';
+  const child = spawn(process.execPath, ['start/start.mjs', ...args], { env: { ...process.env, STONE_PORCH_LOG: 'warn' } });
+  running.add(child);
+  child.stdout!.on('data', (part: Buffer) => (text += part.toString()));
+  child.stderr!.on('data', (part: Buffer) => (text += part.toString()));
+  const ended = new Promise<number | null>((resolve) => child.once('exit', (code) => { running.delete(child); resolve(code); }));
+  const began = Date.now();
+  const until = async (words: string) => {
+    while (!text.includes(words)) {
+      if (child.exitCode !== null || child.signalCode !== null || Date.now() - began > 90_000) throw new Error(`it did not say "${words}" but:\n${text}`);
+      await sleep(50);
+    }
+    return Date.now() - began;
+  };
+  return { child, said: () => text, until, ended };
+}
+
+const databasePid = () => (existsSync(join(data, 'run', 'mariadbd.pid')) ? Number(readFileSync(join(data, 'run', 'mariadbd.pid'), 'utf8')) : 0);
+
+describe('npm start', () => {
+  it('loads the demo, serves it, stops all it started, and recovers from being killed', async () => {
+    const port = await freePort();
+    const args = ['--data', data, '--port', String(port)];
+    const door = async () => (await fetch(`http://127.0.0.1:${port}/api/portals/alder-fen/door`)).json() as Promise<{ name: string }>;
+
+    const first = start(args);
+    await first.until('Ctrl-C stops it.');
+    expect(first.said()).toContain(`http://127.0.0.1:${port}/p/alder-fen`);
+    expect(first.said()).toContain('ines.brannock@example.org');
+    expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    const page = await fetch(`http://127.0.0.1:${port}/p/alder-fen/my-wells`);
+    expect([page.status, page.headers.get('content-security-policy')]).toEqual([200, expect.stringContaining('script-src \'self\'')]);
+
+    const twice = start(args);
+    expect(await twice.ended).toBe(1);
+    expect(twice.said()).toContain(`already runs on ${data}: http://127.0.0.1:${port}`);
+
+    const database = databasePid();
+    first.child.kill('SIGINT');
+    expect(await first.ended).toBe(0);
+    expect(isProcess(database, data)).toBe(false);
+    expect(existsSync(join(data, 'running.json'))).toBe(false);
+
+    const second = start(args);
+    expect(await second.until('Ctrl-C stops it.')).toBeLessThan(10_000);
+    expect(second.said()).not.toContain('Loading the demo');
+    second.child.kill('SIGKILL');
+    await second.ended;
+    const orphan = databasePid();
+    expect(isProcess(orphan, data)).toBe(true);
+
+    const third = start(args);
+    await third.until('Ctrl-C stops it.');
+    expect(isProcess(orphan, data)).toBe(false);
+    expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    process.kill(databasePid(), 'SIGKILL');
+    expect(await third.ended).toBe(1);
+    expect(third.said()).toContain('The database has ended unexpectedly. Start again');
+
+    const fourth = start(args);
+    await fourth.until('Ctrl-C stops it.');
+    expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    fourth.child.kill('SIGTERM');
+    expect(await fourth.ended).toBe(0);
+  }, 180_000);
+
+  it('starts empty with one builder', async () => {
+    const port = await freePort();
+    const empty = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
+    await empty.until('Ctrl-C stops it.');
+    const password = /the password (\S+)/.exec(empty.said())![1]!;
+    const answer = await fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' }, body: JSON.stringify({ email: 'builder@localhost', password }) });
+    expect(answer.status).toBe(200);
+    empty.child.kill('SIGINT');
+    expect(await empty.ended).toBe(0);
+  }, 60_000);
+
+  it.each([
+    ['a taken port', async () => {
+      const taken = createServer();
+      await new Promise<void>((resolve) => { taken.listen(0, '127.0.0.1', resolve); });
+      const { port } = taken.address() as { port: number };
+      return { args: ['--port', String(port), '--data', join(folder, 'empty')], words: `Port ${port} is taken by another program. Choose another: npm start -- --port`, done: () => taken.close() };
+    }],
+    ['a data folder that is a file', async () => {
+      writeFileSync(join(folder, 'file'), '');
+      return { args: ['--data', join(folder, 'file')], words: 'is a file. Give the data a folder', done: () => undefined };
+    }],
+    ['a folder of something else', async () => {
+      mkdirSync(join(folder, 'other'));
+      writeFileSync(join(folder, 'other', 'thesis.txt'), 'mine');
+      return { args: ['--data', join(folder, 'other')], words: 'holds something else than Stone Porch\'s data', done: () => undefined };
+    }],
+    ['a broken database folder', async () => {
+      const broken = join(folder, 'broken');
+      mkdirSync(join(broken, 'db'), { recursive: true });
+      writeFileSync(join(broken, 'stone-porch-data.json'), '{}');
+      writeFileSync(join(broken, 'db', 'ibdata1'), 'not a database');
+      return { args: ['--data', broken, '--port', '0'], words: `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${broken} ${broken}.broken`, done: () => undefined };
+    }],
+    ['a port that is none', async () => ({ args: ['--port', 'many'], words: '--port must be a number from 0 to 65535, not "many"', done: () => undefined })],
+    ['an option that is none', async () => ({ args: ['--prot', '1'], words: 'Unknown option \'--prot\'', done: () => undefined })],
+  ])('says what to do about %s', async (_name, arrange) => {
+    const { args, words, done } = await arrange();
+    const tried = start(args);
+    expect(await tried.ended).toBe(1);
+    done();
+    expect(tried.said()).toContain(words);
+    expect(tried.said()).not.toMatch(/\n\s+at /);
+  }, 60_000);
+});

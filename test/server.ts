@@ -1,0 +1,42 @@
+import { loadDemo } from '../demo/load';
+import { startServer, type RunningServer } from '../server/server';
+import type { DatabaseAddress } from '../server/sources/mariadb';
+import { openStore } from '../server/store/store';
+
+export interface Answer {
+  status: number;
+  body: any;
+  headers: Headers;
+}
+
+/** A browser as far as the API sees one: keeps its cookies and says where it comes from. */
+export class Client {
+  private readonly cookies = new Map<string, string>();
+  constructor(private readonly base: string) {}
+
+  async send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> {
+    const response = await fetch(`${this.base}/api${path}`, {
+      method,
+      headers: { 'x-stone-porch': 'test', 'content-type': 'application/json', cookie: [...this.cookies].map((pair) => pair.join('=')).join('; '), ...headers },
+      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
+    });
+    for (const cookie of response.headers.getSetCookie()) {
+      const [name, value] = cookie.split(';')[0]!.split('=') as [string, string];
+      this.cookies.set(name, value);
+    }
+    const text = await response.text();
+    return { status: response.status, body: text === '' ? null : JSON.parse(text), headers: response.headers };
+  }
+  get = (path: string) => this.send('GET', path);
+  post = (path: string, body?: unknown) => this.send('POST', path, body ?? {});
+}
+
+/** The whole server over the demo, in schemas of its own. */
+export async function demoServer(address: DatabaseAddress, schema: string, ownSchema: string): Promise<{ server: RunningServer; client(): Client; base: string }> {
+  const store = await openStore(address, ownSchema);
+  await loadDemo(address, schema, store, ownSchema);
+  await store.close();
+  const server = await startServer({ database: address, ownSchema, port: 0, webFolder: null });
+  const base = `http://127.0.0.1:${server.port}`;
+  return { server, base, client: () => new Client(base) };
+}
