@@ -3,11 +3,12 @@ import { definitionFormat, definitionVersion, type Page, type PortalDefinition }
 
 const when = (text: string) => parseCondition(text).condition;
 
+/** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
 const pages: Page[] = [
   {
     id: 'my-wells', title: 'My wells', intro: 'The wells in your name. Tell us when the treatment changes.', roles: ['well_owner'],
     sections: [{
-      kind: 'list', table: 'wells', where: 'every row', sort: [{ column: 'code', descending: false }],
+      kind: 'list', table: 'wells', where: when('owner_id = :member.owners.id'), sort: [{ column: 'code', descending: false }],
       columns: ['code', 'address', 'parish', 'depth_m', 'state', 'treatment'],
       record: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'],
     }],
@@ -15,7 +16,7 @@ const pages: Page[] = [
   {
     id: 'visits', title: 'Visits', intro: 'Visits to your wells, newest first. You can leave a note for the sampler.', roles: ['well_owner'],
     sections: [{
-      kind: 'list', table: 'visits', where: 'every row', sort: [{ column: 'planned_for', descending: true }],
+      kind: 'list', table: 'visits', where: when('well.owner_id = :member.owners.id'), sort: [{ column: 'planned_for', descending: true }],
       columns: ['well.code', 'planned_for', 'state', 'fee', 'paid'],
       record: ['well.code', 'well.address', 'asked_on', 'planned_for', 'state', 'access_note', 'fee', 'paid'],
     }],
@@ -23,7 +24,7 @@ const pages: Page[] = [
   {
     id: 'my-details', title: 'My details', intro: 'What we hold about you. Please keep it up to date.', roles: ['well_owner'],
     sections: [{
-      kind: 'list', table: 'owners', where: 'every row', sort: [],
+      kind: 'list', table: 'owners', where: when('id = :member.owners.id'), sort: [],
       columns: ['name', 'phone', 'postal_address', 'contact_by'],
       record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
     }],
@@ -31,7 +32,7 @@ const pages: Page[] = [
   {
     id: 'my-visits', title: 'My visits', intro: 'Visits assigned to you or planned by you.', roles: ['sampler'],
     sections: [{
-      kind: 'list', table: 'visits', where: 'every row', sort: [{ column: 'planned_for', descending: true }],
+      kind: 'list', table: 'visits', where: when('sampler_id = :member.samplers.id OR planned_by = :member.id'), sort: [{ column: 'planned_for', descending: true }],
       columns: ['well.code', 'planned_for', 'well.parish', 'well.owner.name', 'state', 'seal_number'],
       record: ['well.code', 'well.address', 'well.postcode', 'well.owner.name', 'well.owner.phone', 'planned_for', 'state', 'access_note', 'seal_number'],
     }],
@@ -81,14 +82,14 @@ function demoAccess(): PortalDefinition['access'] {
   return {
     owners: {
       well_owner: {
-        see: { where: when('id = :member.owners.id'), columns: ['name', 'email', 'phone', 'birth_date', 'tax_number', 'iban', 'postal_address', 'parish', 'contact_by'] },
+        see: { where: when('id = :member.owners.id'), columns: ['id', 'name', 'email', 'phone', 'birth_date', 'tax_number', 'iban', 'postal_address', 'parish', 'contact_by'] },
         edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] },
       },
       sampler: { see: { where: when('parish = :member.samplers.district'), columns: ['name', 'phone', 'parish'] } },
     },
     wells: {
       well_owner: {
-        see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'] },
+        see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'] },
         edit: { where: 'as seen', columns: ['treatment'] },
       },
       sampler: { see: { where: 'every row', columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'state'] } },
@@ -99,7 +100,7 @@ function demoAccess(): PortalDefinition['access'] {
         edit: { where: when("well.owner_id = :member.owners.id AND state IN ('asked', 'planned')"), columns: ['access_note'] },
       },
       sampler: {
-        see: { where: when('sampler_id = :member.samplers.id OR planned_by = :member.id'), columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for', 'state', 'access_note', 'seal_number'] },
+        see: { where: when('sampler_id = :member.samplers.id OR planned_by = :member.id'), columns: ['well_id', 'sampler_id', 'planned_by', 'asked_on', 'planned_for', 'state', 'access_note', 'seal_number'] },
         edit: { where: 'as seen', columns: ['planned_for', 'access_note', 'seal_number'] },
       },
     },

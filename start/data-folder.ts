@@ -1,9 +1,27 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Advice } from './advice';
 import { isProcess } from './local-mariadb';
 
 const mark = 'stone-porch-data.json';
+
+/** The local database of a Stone Porch that runs on the folder; null when none does. */
+export function runningDatabase(folder: string): DatabaseAddress | null {
+  const holder = readHolder(join(folder, 'running.json'));
+  return holder?.database && isProcess(holder.pid, 'start.mjs') ? holder.database : null;
+}
+
+/** Notes how the running database is reached, for commands beside it. The folder is its owner's alone. */
+export function noteDatabase(folder: string, port: number, database: DatabaseAddress): void {
+  writeFileSync(join(folder, 'running.json'), JSON.stringify({ pid: process.pid, port, database } satisfies Holder), { mode: 0o600 });
+}
+
+interface Holder {
+  pid: number;
+  port: number;
+  database?: DatabaseAddress;
+}
 
 /** Makes or checks the data folder and takes it for this process; the answer gives it back. */
 export function takeDataFolder(path: string, port: number): { folder: string; release(): void } {
@@ -15,7 +33,7 @@ export function takeDataFolder(path: string, port: number): { folder: string; re
     throw new Advice(`Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR --port N`);
   }
   rmSync(lock, { force: true });
-  writeFileSync(lock, JSON.stringify({ pid: process.pid, port }), { flag: 'wx' });
+  writeFileSync(lock, JSON.stringify({ pid: process.pid, port }), { flag: 'wx', mode: 0o600 });
   return { folder, release: () => rmSync(lock, { force: true }) };
 }
 
@@ -33,9 +51,9 @@ function check(folder: string): void {
   }
 }
 
-function readHolder(lock: string): { pid: number; port: number } | null {
+function readHolder(lock: string): Holder | null {
   try {
-    return JSON.parse(readFileSync(lock, 'utf8')) as { pid: number; port: number };
+    return JSON.parse(readFileSync(lock, 'utf8')) as Holder;
   } catch {
     return null;
   }

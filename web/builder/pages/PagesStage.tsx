@@ -63,9 +63,13 @@ function PageEditor({ page }: { page: Page }) {
           <fieldset><legend className="text-sm font-semibold">Who gets this page</legend>
             {draft.roles.length === 0 && <p className="text-soft">There are no roles yet.</p>}
             <div className="flex flex-wrap gap-x-4 gap-y-1 pt-1">{draft.roles.map((role) => (
-              <label key={role.id} className="inline-flex items-center gap-2"><input type="checkbox" checked={page.roles.includes(role.id)} onChange={(event) => void change(`${event.target.checked ? 'Give' : 'Take'} ${page.title} ${event.target.checked ? 'to' : 'from'} ${role.name}`, (next) => {
-                next.roles = draft.roles.map((each) => each.id).filter((id) => (id === role.id ? event.target.checked : page.roles.includes(id)));
-              })} /> {role.name}</label>
+              <label key={role.id} className="inline-flex items-center gap-2"><input type="checkbox" checked={page.roles.includes(role.id)} onChange={(event) => {
+                // Read now: the recipe runs later, when the box shows the draft's value again.
+                const given = event.target.checked;
+                void change(`${given ? 'Give' : 'Take'} ${page.title} ${given ? 'to' : 'from'} ${role.name}`, (next) => {
+                  next.roles = draft.roles.map((each) => each.id).filter((id) => (id === role.id ? given : next.roles.includes(id)));
+                });
+              }} /> {role.name}</label>
             ))}</div>
           </fieldset>
         </div>
@@ -96,7 +100,10 @@ function SectionEditor({ page, section, visible, onChange, onRemove }: { page: P
           <SortChoice table={table} sort={section.sort} columns={section.columns} onChange={(sort) => void onChange(`Sort ${page.title}`, (next) => { next.sort = sort; })} />
           <div className="grid gap-2">
             <label className="flex flex-wrap items-center gap-2 font-semibold text-sm">Of what the person sees, list
-              <select className="field w-auto font-normal" value={section.where === 'every row' ? 'all' : 'some'} onChange={(event) => void onChange(`Narrow ${page.title}`, (next) => { next.where = event.target.value === 'all' ? 'every row' : firstCondition(table); })}><option value="all">every row</option><option value="some">rows where …</option></select>
+              <select className="field w-auto font-normal" value={section.where === 'every row' ? 'all' : 'some'} onChange={(event) => {
+                const where = event.target.value === 'all' ? 'every row' : firstCondition(table);
+                void onChange(`Narrow ${page.title}`, (next) => { next.where = where; });
+              }}><option value="all">every row</option><option value="some">rows where …</option></select>
             </label>
             {section.where !== 'every row' && <ConditionEditor table={table} name="List filter" value={section.where} onChange={(where) => onChange(`Narrow ${page.title}`, (next) => { next.where = where; })} />}
           </div>

@@ -56,7 +56,10 @@ function Roles() {
     if (!id) return setFault('Give the role a name with letters in it.');
     if (draft.roles.some((role) => role.id === id || role.name === clean)) return setFault(`There is a role ${clean} already.`);
     setFault('');
-    if ((await edit(`Add the role ${clean}`, (next) => { next.roles.push({ id, name: clean }); })) === null) setName('');
+    setName('');
+    const problem = await edit(`Add the role ${clean}`, (next) => { next.roles.push({ id, name: clean }); });
+    // Given back when it was refused, unless the next one is being typed.
+    if (problem !== null) setName((typed) => typed || clean);
   };
   const used = (id: string) => draft.rosters.some((roster) => roster.role === id) || Object.values(draft.access).some((roles) => roles[id]) || draft.pages.some((page) => page.roles.includes(id));
   return (
@@ -152,7 +155,7 @@ function MemberRow({ member }: { member: MemberLine }) {
       <td className="py-1.5 pr-3 break-all">{member.email}</td>
       <td className="py-1.5 pr-3">{member.rosters.join(', ')}</td>
       <td className="py-1 text-right whitespace-nowrap">
-        {!asking && <><Button small weight="quiet" onClick={() => setPerson({ id: member.id, name: member.name })}>See as<span className="sr-only"> {member.name}</span></Button><Button small weight="quiet" onClick={() => setAsking(true)}>{member.canSignIn ? 'New password' : 'Set a password'}</Button></>}
+        {!asking && <><Button small weight="quiet" onClick={() => setPerson({ id: member.id, name: member.name })}>See as<span className="sr-only"> {member.name}</span></Button><Button small weight="quiet" onClick={() => setAsking(true)}>{member.canSignIn ? 'New password' : 'Set a password'}<span className="sr-only"> for {member.name}</span></Button></>}
         {asking && (
           <form onSubmit={submit} className="grid gap-1 text-left">
             <Field label={`Password for ${member.name}`} fault={save.isError ? problemText(save.error) : null} hint="10 characters at least">{(ids) => <input className="field" type="password" autoComplete="new-password" {...ids} value={password} onChange={(event) => setPassword(event.target.value)} />}</Field>

@@ -1,0 +1,91 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { Agent, get } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { demoPassword, loadDemo } from '../demo/load';
+import { openStore } from '../server/store/store';
+import { startMariadb } from '../start/local-mariadb';
+import { quantile, round, type Figure } from './figures';
+import { growToMillion } from './million';
+
+const rounds = 12;
+const perRound = 250;
+const atOnce = 2;
+
+/** A member's own rows of a million, end to end over HTTP: the gate's list against the same SQL by hand, both servers in one run, in turns. */
+export async function list(): Promise<Figure[]> {
+  const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
+  const database = await startMariadb(folder, ['stone_porch', 'alder_fen'], ['--innodb-flush-log-at-trx-commit=0', '--innodb-buffer-pool-size=2G']);
+  const children: ChildProcess[] = [];
+  try {
+    const store = await openStore(database.address, 'stone_porch');
+    await loadDemo(database.address, 'alder_fen', store, 'stone_porch');
+    await store.close();
+    console.log('growing to a million visits …');
+    await growToMillion(database.address, 'alder_fen');
+    const start = async (file: string): Promise<number> => {
+      const child = fork(new URL(file, import.meta.url), [JSON.stringify(database.address)], { execArgv: ['--import', 'tsx'] });
+      children.push(child);
+      return new Promise((resolve, reject) => { child.once('message', (message: { port: number }) => resolve(message.port)); child.once('exit', () => reject(new Error(`${file} ended`))); });
+    };
+    const ours = await start('./server-ours.ts');
+    const plain = await start('./server-plain.ts');
+    const answer = await fetch(`http://127.0.0.1:${ours}/api/portals/alder-fen/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'bench' }, body: JSON.stringify({ email: 'mara.lindqvist@example.org', password: demoPassword }) });
+    const cookie = answer.headers.getSetCookie()[0]!.split(';')[0]!;
+    const targets = { ours: { port: ours, path: '/api/portals/alder-fen/records/visits?columns=planned_for,state,access_note,seal_number,asked_on&sort=-planned_for' }, plain: { port: plain, path: '/visits' } };
+
+    const [a, b] = await Promise.all([body(targets.ours, cookie), body(targets.plain, cookie)]);
+    if (JSON.stringify(a) !== JSON.stringify(b)) throw new Error(`the two answer differently:\n${JSON.stringify(a).slice(0, 600)}\n${JSON.stringify(b).slice(0, 600)}`);
+    console.log(`both give the same ${a.records.length} of ${a.total} rows`);
+
+    const times: Record<'ours' | 'plain', number[]> = { ours: [], plain: [] };
+    for (let i = 0; i < rounds; i++) {
+      for (const name of i % 2 ? (['plain', 'ours'] as const) : (['ours', 'plain'] as const)) {
+        const taken = await load(targets[name], cookie);
+        if (i >= 2) times[name].push(...taken); // two rounds to warm up
+      }
+    }
+    return ([[0.5, 'median', '1.15 or less'], [0.99, 'p99', '1.15 or less']] as const).map(([share, word, aim]) => {
+      const [our, reference] = [quantile(times.ours, share), quantile(times.plain, share)];
+      return { name: `list, ${word}`, ours: round(our), reference: round(reference), unit: 'ms', ratio: round(our / reference), aim };
+    });
+  } finally {
+    for (const child of children) child.disconnect();
+    await Promise.all(children.map((child) => child.exitCode ?? new Promise((resolve) => { child.once('exit', resolve); setTimeout(() => child.kill(), 3000).unref(); })));
+    await database.stop();
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+interface Target {
+  port: number;
+  path: string;
+}
+
+const agent = new Agent({ keepAlive: true, maxSockets: atOnce });
+
+function request({ port, path }: Target, cookie: string): Promise<string> {
+  return new Promise((resolve, reject) => {
+    get({ port, path, host: '127.0.0.1', agent, headers: { cookie } }, (response) => {
+      let text = '';
+      response.setEncoding('utf8').on('data', (part: string) => (text += part)).on('end', () => (response.statusCode === 200 ? resolve(text) : reject(new Error(`${response.statusCode}: ${text}`))));
+    }).on('error', reject);
+  });
+}
+
+async function body(target: Target, cookie: string): Promise<{ records: unknown[]; total: number }> {
+  return JSON.parse(await request(target, cookie)) as { records: unknown[]; total: number };
+}
+
+async function load(target: Target, cookie: string): Promise<number[]> {
+  const times: number[] = [];
+  await Promise.all(Array.from({ length: atOnce }, async () => {
+    for (let i = 0; i < perRound / atOnce; i++) {
+      const began = performance.now();
+      await request(target, cookie);
+      times.push(performance.now() - began);
+    }
+  }));
+  return times;
+}

@@ -1,0 +1,195 @@
+import { expect, test, type Page } from '@playwright/test';
+import { seeAs, signInAsBuilder } from './steps';
+
+test.describe.configure({ mode: 'serial' });
+const bench = '/build/fen-fresh';
+
+/** Puts a column at a level for the role whose grant is open, through its stone in the grid. */
+async function setLevel(page: Page, role: string, column: string, level: string): Promise<void> {
+  const stone = page.getByRole('button', { name: new RegExp(`^${column} for ${role}:`) });
+  await stone.click();
+  await expect(stone).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('group', { name: 'Level' }).getByText(level, { exact: true }).click();
+  await expect(page.getByRole('button', { name: `${column} for ${role}: ${level}` })).toBeVisible();
+}
+
+test('a portal is built by the interface alone: data, people, access, pages, check, publish', async ({ page, browser }) => {
+  test.setTimeout(240_000);
+  await signInAsBuilder(page);
+  await page.getByRole('link', { name: 'Fen, from nothing' }).click();
+
+  // Data: the tables as the database's catalogue has them.
+  await page.getByRole('link', { name: /^wells/ }).click();
+  await expect(page.getByText('active, resting, closed')).toBeVisible();
+  await expect(page.getByText('owner → owners')).toBeVisible();
+  await page.getByRole('button', { name: 'Rows' }).click();
+  await expect(page.getByText('50 of 520 rows')).toBeVisible();
+
+  // People: two roles, two rosters, the members.
+  await page.goto(`${bench}/people/roles`);
+  for (const role of ['Well owner', 'Sampler']) {
+    await page.getByLabel('New role').fill(role);
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(page.getByLabel(`Name of ${role}`)).toBeVisible();
+  }
+  await page.getByLabel('Add a roster').selectOption('owners');
+  await page.getByLabel('Add a roster').selectOption('samplers');
+  await page.getByRole('link', { name: /^samplers/ }).click();
+  await page.getByLabel('Everyone on it is').selectOption('Sampler');
+  await page.getByRole('link', { name: 'Members', exact: true }).click();
+  await page.getByRole('button', { name: 'Refresh from the rosters' }).click();
+  await expect(page.getByText('430 added, 0 updated, 0 suspended; 3 rows give no member. No mail was sent.')).toBeVisible();
+
+  // Access for Well owner: own wells by the suggested filter; own row of owners, edited and masked.
+  await page.goto(`${bench}/access/wells`);
+  await seeAs(page, 'Ines Brannock');
+  await page.getByRole('button', { name: 'Well owner nothing' }).click();
+  await page.getByRole('button', { name: 'Only where owner is the member\'s row in owners' }).click();
+  await expect(page.getByTestId('lets-through')).toHaveText('Lets through 3 of 520 for Ines Brannock');
+  for (const column of ['code', 'address', 'owner_id']) await setLevel(page, 'Well owner', column, 'shown');
+  await expect(page.getByTestId('seen-count')).toHaveText('3 of 520 rows of wells are shown to Ines Brannock');
+
+  await page.getByRole('link', { name: /^owners/ }).click();
+  await page.getByRole('button', { name: 'Well owner nothing' }).click();
+  await page.getByRole('button', { name: 'Only where id is the member\'s row in owners' }).click();
+  for (const column of ['phone', 'postal_address', 'contact_by']) await setLevel(page, 'Well owner', column, 'editable');
+  await setLevel(page, 'Well owner', 'name', 'shown');
+  await setLevel(page, 'Well owner', 'tax_number', 'masked');
+  await page.getByLabel('what stays').selectOption({ label: 'the last characters' });
+  await page.getByLabel('How many characters').fill('3');
+  await setLevel(page, 'Well owner', 'birth_date', 'masked');
+  await page.getByLabel('what stays').selectOption({ label: 'the year' });
+  const seen = page.getByRole('complementary', { name: 'Seen by' });
+  await expect(seen.getByText(/^••••••\d{3}/)).toBeVisible();
+  await expect(seen.getByText(/^19\d\d/).first()).toBeVisible();
+  await seen.getByRole('button', { name: /••••••\d{3}/ }).click();
+  await expect(seen.getByRole('heading', { name: 'tax_number of owners 17 is masked (last 3 shown)' })).toBeVisible();
+  await expect(seen.getByText('(17 against 17)')).toBeVisible();
+
+  // Access for Sampler on visits: the condition as text, with a fault that is named, then as a sentence.
+  await page.goto(`${bench}/access/visits`);
+  await seeAs(page, 'Mara Lindqvist');
+  await page.getByRole('button', { name: 'Sampler nothing' }).click();
+  await page.getByRole('button', { name: 'Only where sampler is the member\'s row in samplers' }).click();
+  await page.getByRole('button', { name: 'As text' }).click();
+  await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR plannedby = :member.id');
+  await expect(page.getByText('line 1, column 37: there is no column plannedby in visits; did you mean planned_by?')).toBeVisible();
+  await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR planned_by = :member.id');
+  await page.getByRole('button', { name: 'As sentence' }).click();
+  await expect(page.getByLabel('Group')).toHaveValue('any');
+  await expect(page.getByLabel('Column').nth(1)).toHaveValue('planned_by');
+  // Whoever plans is a member of the demo's other portal: here it counts the assigned alone.
+  await expect(page.getByTestId('lets-through')).toContainText('of 2,600 for Mara Lindqvist');
+  for (const column of ['well_id', 'planned_for', 'state']) await setLevel(page, 'Sampler', column, 'shown');
+  await setLevel(page, 'Sampler', 'access_note', 'editable');
+
+  // Undo and redo go through all of it.
+  await page.getByRole('button', { name: 'Undo: Make visits.access_note editable for Sampler' }).click();
+  await expect(page.getByRole('button', { name: 'access_note for Sampler: hidden' })).toBeVisible();
+  await page.getByRole('button', { name: 'Redo: Make visits.access_note editable for Sampler' }).click();
+  await expect(page.getByRole('button', { name: 'access_note for Sampler: editable' })).toBeVisible();
+
+  // Pages, each for its role.
+  await page.goto(`${bench}/pages`);
+  for (const [title, role, table, order] of [['My wells', 'Well owner', 'wells', 'code'], ['My details', 'Well owner', 'owners', ''], ['My visits', 'Sampler', 'visits', 'planned_for']] as const) {
+    await page.getByRole('button', { name: '+ page' }).click();
+    await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
+    await page.getByLabel('Title', { exact: true }).fill(title);
+    await page.getByLabel('Title', { exact: true }).blur();
+    await expect(page.getByRole('heading', { name: title })).toBeVisible();
+    await page.getByRole('checkbox', { name: role }).click();
+    await expect(page.getByRole('checkbox', { name: role })).toBeChecked();
+    await page.getByLabel('List the records of').selectOption(table);
+    await expect(page.getByRole('heading', { name: `List of ${table}` })).toBeVisible();
+    if (order) await page.getByLabel('Sorted by').selectOption(order);
+  }
+  await expect(seen.getByText('Mara Lindqvist').first()).toBeVisible();
+  await expect(seen.getByRole('heading', { name: 'My visits' })).toBeVisible();
+
+  // Check: a filter left out is found, and leads to its place.
+  await page.goto(`${bench}/access/wells?role=sampler`);
+  await page.getByLabel('Rows that Sampler sees').selectOption('every row');
+  await page.getByRole('link', { name: /Check \d+ finding/ }).click();
+  await expect(page.getByText('Sampler reads every row of wells', { exact: true })).toBeVisible();
+  await expect(page.getByText('1 of 420 rows of owners have no e-mail', { exact: true })).toBeVisible();
+  await expect(page.getByText('2 rows of owners share their e-mail with another row', { exact: true })).toBeVisible();
+  await page.getByRole('link', { name: /Go there.*Sampler reads every row of wells/ }).click();
+  await expect(page.getByLabel('Rows that Sampler sees')).toHaveValue('all');
+  await page.getByLabel('Rows that Sampler sees').selectOption('nothing');
+
+  // Publish: nobody gets in before, members do after.
+  const door = await browser.newPage();
+  expect((await door.request.get('/api/portals/fen-fresh/door')).status()).toBe(404);
+  await page.getByRole('link', { name: 'Publish v1…' }).click();
+  await page.getByLabel('What is new in version 1').fill('First');
+  await page.getByRole('button', { name: 'Publish version 1' }).click();
+  await expect(page.getByText('Version 1 is live')).toBeVisible();
+  await page.goto(`${bench}/people/members`);
+  await page.getByLabel('Find a member').fill('ines.brannock');
+  await page.getByRole('button', { name: 'Set a password for Ines Brannock' }).click();
+  await page.getByLabel('Password for Ines Brannock').fill('a long enough one');
+  await page.getByRole('button', { name: 'Set', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'New password for Ines Brannock' })).toBeVisible();
+
+  await door.goto('/p/fen-fresh');
+  await door.getByLabel('E-mail').fill('ines.brannock@example.org');
+  await door.getByLabel('Password', { exact: true }).fill('a long enough one');
+  await door.getByRole('button', { name: 'Sign in' }).click();
+  await expect(door.getByRole('link', { name: 'AF-0419' })).toBeVisible();
+  await expect(door.locator('tbody tr')).toHaveCount(3);
+  await expect(door.getByRole('link', { name: 'My visits' })).toHaveCount(0);
+});
+
+test('a change reaches members only when it is published, and an older version can be published again', async ({ page, browser }) => {
+  await signInAsBuilder(page);
+  const door = await browser.newPage();
+  const title = async () => ((await (await door.request.get('/api/portals/fen-fresh/door')).json()) as { name: string }).name;
+  await page.goto(`${bench}/publish/definition`);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Export' }).click()]);
+  const document = JSON.parse(await (await import('node:fs/promises')).readFile(await download.path(), 'utf8')) as { portal: { name: string } };
+  expect(document.portal.name).toBe('Fen, from nothing');
+
+  await page.getByLabel('Definition file').setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ ...document, roles: 'none' })) });
+  await expect(page.getByText('Nothing was applied.')).toBeVisible();
+  await expect(page.getByText('/roles: roles must be an array')).toBeVisible();
+  document.portal.name = 'Fen, renamed';
+  await page.getByLabel('Definition file').setInputFiles({ name: 'good.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(document)) });
+  await expect(page.getByText('Applied to the draft.')).toBeVisible();
+  expect(await title()).toBe('Fen, from nothing');
+  await page.getByRole('link', { name: 'Versions' }).click();
+  await page.getByRole('button', { name: 'Publish version 2' }).click();
+  await expect(page.getByText('Version 2 is live')).toBeVisible();
+  expect(await title()).toBe('Fen, renamed');
+  await page.getByRole('button', { name: 'Publish v1 again' }).click();
+  await expect(page.getByRole('button', { name: 'Publish v2 again' })).toBeVisible();
+  expect(await title()).toBe('Fen, from nothing');
+});
+
+test('the keyboard moves between stages, finds, chooses the person, undoes and redoes', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/data/wells');
+  await expect(page.getByRole('heading', { name: 'wells' }).first()).toBeVisible();
+  await page.keyboard.press('Alt+3');
+  await expect(page).toHaveURL(/\/access$/);
+  await page.keyboard.press('Alt+2');
+  await expect(page.getByLabel('Find a member')).toBeVisible();
+  await page.keyboard.press('/');
+  await expect(page.getByLabel('Find a member')).toBeFocused();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('.');
+  await expect(page.locator('[data-person]')).toBeFocused();
+  await page.goto('/build/alder-fen/data/wells');
+  await page.getByLabel('Label of postcode').fill('Post code');
+  await page.getByLabel('Label of postcode').blur();
+  await expect(page.getByRole('button', { name: 'Undo: Describe wells.postcode' })).toBeEnabled();
+  await page.getByRole('heading', { name: 'wells' }).first().click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByLabel('Label of postcode')).toHaveValue('');
+  await page.keyboard.press('Control+Shift+Z');
+  await expect(page.getByLabel('Label of postcode')).toHaveValue('Post code');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByLabel('Label of postcode')).toHaveValue('');
+});

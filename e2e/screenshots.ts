@@ -1,0 +1,61 @@
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { chromium, type Page } from '@playwright/test';
+import { freePort } from '../start/local-mariadb';
+import { root } from '../start/install.mjs';
+import { seeAs, signIn, signInAsBuilder } from './steps';
+
+/** Takes the pictures of docs/screenshots from the demo: `npm run screenshots`. */
+const port = await freePort();
+const server = spawn(process.execPath, ['--import', 'tsx', join(root, 'e2e', 'serve.ts')], { env: { ...process.env, E2E_PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] });
+await new Promise<void>((resolve, reject) => {
+  server.stdout.on('data', (part: Buffer) => { if (part.toString().includes('serving')) resolve(); });
+  server.once('exit', () => reject(new Error('the server ended')));
+});
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--headless', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+});
+try {
+  const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
+    (await browser.newContext({ baseURL: `http://127.0.0.1:${port}`, viewport: size, locale: 'en-GB', timezoneId: 'Europe/London', colorScheme, reducedMotion: 'reduce' })).newPage();
+  const shoot = async (page: Page, name: string, words: string) => {
+    await page.getByText(words).first().waitFor();
+    await page.waitForLoadState('networkidle');
+    await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
+  };
+  const wide = { width: 1280, height: 800 };
+
+  const portal = await open(wide);
+  await portal.goto('/p/alder-fen');
+  await shoot(portal, 'portal-sign-in', 'In this demo you can be');
+  await signIn(portal, 'ines.brannock@example.org');
+  await portal.goto('/p/alder-fen/visits');
+  await shoot(portal, 'portal-list', 'AF-0231');
+  await portal.goto('/p/alder-fen/my-details/17');
+  await shoot(portal, 'portal-record', 'Tax number');
+  const phone = await open({ width: 375, height: 740 });
+  await signIn(phone, 'mara.lindqvist@example.org');
+  await shoot(phone, 'portal-phone', 'AF-0453');
+
+  for (const scheme of ['light', 'dark'] as const) {
+    const page = await open(wide, scheme);
+    await signInAsBuilder(page);
+    await page.goto('/build/alder-fen/access/visits?role=sampler&column=access_note');
+    await seeAs(page, 'Mara Lindqvist');
+    if (scheme === 'dark') {
+      await shoot(page, 'access-dark', 'Lets through');
+      continue;
+    }
+    await page.getByRole('complementary').getByRole('row').nth(1).getByRole('button').first().click();
+    await shoot(page, 'access', 'against');
+    for (const [name, path, words] of [['data', 'data/owners', 'contact_by'], ['people', 'people/owners', 'Ada Adair'], ['pages', 'pages/my-visits', 'List of visits'], ['check', 'check', 'Go there'], ['publish', 'publish/versions', 'The demo as it comes']] as const) {
+      await page.goto(`/build/alder-fen/${path}`);
+      await page.getByTestId('seen-count').waitFor();
+      await shoot(page, name, words);
+    }
+  }
+} finally {
+  await browser.close();
+  server.kill('SIGTERM');
+}

@@ -1,0 +1,34 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { demoDefinition } from '../demo/definition';
+import { loadDemo } from '../demo/load';
+import { Portal } from '../server/store/models';
+import { startServer } from '../server/server';
+import { openStore } from '../server/store/store';
+import { root } from '../start/install.mjs';
+import { startMariadb } from '../start/local-mariadb';
+import { builtWeb } from '../start/web';
+
+/** The product with the demo for browser tests and screenshots, in a folder that is gone afterwards; `fen-fresh` has no access and pages yet. */
+const folder = mkdtempSync(join(tmpdir(), 'stone-porch-e2e-'));
+const database = await startMariadb(folder, ['stone_porch', 'alder_fen'], ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
+const stop = async () => {
+  await database.stop();
+  rmSync(folder, { recursive: true, force: true });
+};
+try {
+  const store = await openStore(database.address, 'stone_porch');
+  await loadDemo(database.address, 'alder_fen', store, 'stone_porch');
+  const fresh = demoDefinition('alder_fen', false);
+  Object.assign(fresh.portal, { slug: 'fen-fresh', name: 'Fen, from nothing' });
+  Object.assign(fresh, { roles: [], rosters: [] });
+  await Portal.create({ slug: 'fen-fresh', draft: JSON.stringify(fresh), revision: 1, publishedVersion: null });
+  await store.close();
+  const server = await startServer({ database: database.address, ownSchema: 'stone_porch', port: Number(process.env.E2E_PORT), webFolder: await builtWeb(root) });
+  console.log(`serving on ${server.port}`);
+  process.once('SIGTERM', () => void server.close().then(stop).then(() => process.exit(0)));
+} catch (error) {
+  await stop();
+  throw error;
+}

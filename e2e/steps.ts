@@ -1,0 +1,35 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, type Page } from '@playwright/test';
+
+export const password = 'stone by stone';
+
+export async function signIn(page: Page, email: string, path = '/p/alder-fen'): Promise<void> {
+  await page.goto(path);
+  await page.getByLabel('E-mail').fill(email);
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('navigation').first()).toBeVisible();
+}
+
+export async function signInAsBuilder(page: Page): Promise<void> {
+  await page.goto('/');
+  await page.getByLabel('E-mail').fill('builder@example.org');
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
+}
+
+/** Chooses whom Seen by shows. */
+export async function seeAs(page: Page, name: string): Promise<void> {
+  await page.locator('[data-person]').click();
+  await page.getByLabel('Find a member').fill(name);
+  await page.getByRole('dialog').getByRole('button').filter({ hasText: name }).first().click();
+  await expect(page.locator('[data-person]')).toContainText(name);
+}
+
+/** axe's rules for WCAG 2.2 A and AA find nothing serious or critical. */
+export async function expectAccessible(page: Page, what: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']).analyze();
+  const grave = violations.filter((violation) => violation.impact === 'serious' || violation.impact === 'critical');
+  expect(grave.map((violation) => `${what}: ${violation.id}: ${violation.nodes.map((node) => `${node.target.join(' ')} ${node.failureSummary?.split('\n').slice(1, 3).join(' ')}`).slice(0, 3).join(' | ')}`)).toEqual([]);
+}

@@ -1,0 +1,87 @@
+import { readFile, writeFile } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { DefinitionError, readDefinition, writeDefinition } from '../core/definition/read';
+import { changeDraft } from '../server/portals/draft';
+import { listSchemas } from '../server/portals/schemas';
+import { Portal } from '../server/store/models';
+import { openStore } from '../server/store/store';
+import { Advice } from './advice';
+import { readDatabase } from './database-address';
+import { startMariadb, type LocalMariadb } from './local-mariadb';
+import { runningDatabase } from './data-folder';
+
+const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
+npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the portal when there is none
+
+  --data DIR   the data folder (data), as for npm start`;
+
+/** Exports and applies definitions from the command line, beside a running Stone Porch or on its own. */
+async function main(): Promise<void> {
+  const { values, positionals } = parseArgs({ allowPositionals: true, options: { data: { type: 'string', default: 'data' }, help: { type: 'boolean', default: false } } });
+  const [command, first, second] = positionals;
+  if (values.help || (command !== 'export' && command !== 'apply') || !first) {
+    console.log(help);
+    process.exitCode = values.help ? 0 : 1;
+    return;
+  }
+  // Read and checked before anything is opened, so that a broken file touches nothing.
+  const definition = command === 'apply' ? await readFileDefinition(first) : null;
+  const own = readDatabase();
+  const folder = resolve(values.data);
+  let local: LocalMariadb | null = null;
+  try {
+    let address = own?.address ?? runningDatabase(folder);
+    if (!address) {
+      if (!existsSync(join(folder, 'db'))) throw new Advice(`There is no data in ${folder}. Run npm start once, or name the folder with --data DIR.`);
+      local = await startMariadb(folder, []);
+      address = local.address;
+    }
+    const ownSchema = own?.ownSchema ?? 'stone_porch';
+    const store = await openStore(address, ownSchema);
+    try {
+      if (definition === null) await exportDraft(first, second);
+      else {
+        const { schema } = definition.source;
+        if (!(await listSchemas(store.sequelize, ownSchema)).includes(schema)) throw new Advice(`The definition's source is the schema ${schema}, which this database does not have or does not open to Stone Porch.`);
+        const [portal, made] = await Portal.findOrCreate({ where: { slug: definition.portal.slug }, defaults: { slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null } });
+        if (!made) await changeDraft(store.sequelize, portal.id, null, portal.revision, 'Apply a definition from the command line', [{ op: 'replace', path: '', value: definition }]);
+        console.log(`Applied to the draft of ${portal.slug}. Members see it when it is published.`);
+      }
+    } finally {
+      await store.close();
+    }
+  } finally {
+    await local?.stop();
+  }
+}
+
+async function exportDraft(slug: string, file: string | undefined): Promise<void> {
+  const portal = await Portal.findOne({ where: { slug } });
+  if (!portal) throw new Advice(`There is no portal ${slug}. There are: ${(await Portal.findAll()).map((each) => each.slug).join(', ') || 'none'}.`);
+  const text = writeDefinition(readDefinition(JSON.parse(portal.draft)));
+  if (file) await writeFile(file, text);
+  else process.stdout.write(text);
+}
+
+async function readFileDefinition(file: string) {
+  let text: string;
+  try {
+    text = await readFile(file, 'utf8');
+  } catch (error) {
+    throw new Advice(`${file} can't be read: ${(error as Error).message}`);
+  }
+  try {
+    return readDefinition(JSON.parse(text));
+  } catch (error) {
+    if (error instanceof DefinitionError) throw new Advice(`${file} was not applied:\n${error.faults.map((fault) => `  ${fault.place || 'the document'}: ${fault.reason}`).join('\n')}`);
+    throw new Advice(`${file} is not JSON: ${(error as Error).message}`);
+  }
+}
+
+main().catch((error: unknown) => {
+  if (!(error instanceof Advice)) throw error;
+  console.error(error.message);
+  process.exitCode = 1;
+});
