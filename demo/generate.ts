@@ -118,7 +118,7 @@ function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): Demo
     const state = past ? random.pick(['reported', 'reported', 'reported', 'reported', 'at lab', 'sampled', 'cancelled']) : random.pick(['planned', 'planned', 'asked']);
     const asked = state === 'asked';
     const when = `${dateText(planned)} ${String(random.int(8, 16)).padStart(2, '0')}:${random.pick(['00', '15', '30', '45'])}:00`;
-    return [id, Number(well[0]), asked ? null : sampler, asked ? null : planner, dateText(planned - random.int(5, 40) * day), asked ? null : when, state, random.pick(notes),
+    return [id, Number(well[0]), asked ? null : sampler, asked ? null : planner, dateText(Math.min(lastDay, planned - random.int(5, 40) * day)), asked ? null : when, state, random.pick(notes),
       ['sampled', 'at lab', 'reported'].includes(state) ? `S${String(100_000 + id)}` : null, asked ? null : (random.int(40, 95) + 0.5 * random.int(0, 1)).toFixed(2), state === 'reported' && random.chance(0.85) ? 1 : 0];
   });
   return { name: 'visits', columns: ['id', 'well_id', 'sampler_id', 'planned_by', 'asked_on', 'planned_for', 'state', 'access_note', 'seal_number', 'fee', 'paid'], rows };

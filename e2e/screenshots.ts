@@ -20,7 +20,7 @@ try {
   const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
     (await browser.newContext({ baseURL: `http://127.0.0.1:${port}`, viewport: size, locale: 'en-GB', timezoneId: 'Europe/London', colorScheme, reducedMotion: 'reduce' })).newPage();
   const shoot = async (page: Page, name: string, words: string) => {
-    await page.getByText(words).first().waitFor();
+    await page.getByText(words).first().waitFor({ state: 'attached' });
     await page.waitForLoadState('networkidle');
     await page.screenshot({ path: join(root, 'docs', 'screenshots', `${name}.png`) });
   };
@@ -36,7 +36,8 @@ try {
   await shoot(portal, 'portal-record', 'Tax number');
   const phone = await open({ width: 375, height: 740 });
   await signIn(phone, 'mara.lindqvist@example.org');
-  await shoot(phone, 'portal-phone', 'AF-0453');
+  await phone.getByRole('listitem').first().waitFor();
+  await shoot(phone, 'portal-phone', 'My visits');
 
   for (const scheme of ['light', 'dark'] as const) {
     const page = await open(wide, scheme);

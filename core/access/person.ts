@@ -20,7 +20,16 @@ export function contextOf(person: Person, moment: Date, timeZone: string): Condi
   for (const [table, row] of Object.entries(person.rows)) {
     for (const [column, value] of Object.entries(row)) facts[`${table}.${column}`] = value;
   }
-  return { facts, today: dayIn(moment, timeZone), now: moment.toISOString().slice(0, 19).replace('T', ' ') };
+  let today: string | null = null;
+  return {
+    facts,
+    // Reckoned when a condition asks for it: a calendar is slow, and most conditions don't.
+    get today() {
+      today ??= dayIn(moment, timeZone);
+      return today;
+    },
+    now: moment.toISOString().slice(0, 19).replace('T', ' '),
+  };
 }
 
 const formats = new Map<string, Intl.DateTimeFormat>();

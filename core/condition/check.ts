@@ -21,6 +21,8 @@ export interface ConditionScope {
   table: Table;
   /** False in filters that people type in a list: those compare with constants only. */
   member: boolean;
+  /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
+  facts?: Catalogue;
 }
 
 /** Reads text and checks it against the catalogue; throws ConditionError with the place of the first fault. */
@@ -112,8 +114,9 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
       ? null
       : { reason: `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write :member.<table>.<column>`, operand };
   }
-  const table = findTable(scope.catalogue, first);
-  if (!table) return { reason: `there is no table ${first}${meant(first, scope.catalogue.tables.map((t) => t.name))}`, operand };
+  const facts = scope.facts ?? scope.catalogue;
+  const table = findTable(facts, first);
+  if (!table) return { reason: `there is no table ${first}${meant(first, facts.tables.map((t) => t.name))}`, operand };
   if (findColumn(table, second)) return null;
   return { reason: `there is no column ${second} in ${first}${meant(second, table.columns.map((c) => c.name))}`, operand };
 }
@@ -169,7 +172,7 @@ function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
     case 'member': {
       const [first = '', second] = operand.fact;
       if (second === undefined) return memberFacts.get(first) ?? 'none';
-      const column = findColumn(findTable(scope.catalogue, first)!, second)!;
+      const column = findColumn(findTable(scope.facts ?? scope.catalogue, first)!, second)!;
       return kindOf(column);
     }
   }

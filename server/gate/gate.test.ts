@@ -5,6 +5,7 @@ import { loadTables } from '../../demo/load';
 import { freshSchema } from '../../test/tables';
 import { builderPerson, type Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
+import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
@@ -117,6 +118,13 @@ describe('lists', () => {
     const found = await walk(asked, 'visits', { columns: [['well', 'parish'], ['access_note']], search: 'dog IN' });
     expect(found.length).toBe(await number('visits WHERE (sampler_id = 9 OR planned_by = 9) AND access_note LIKE \'%dog in%\''));
     expect(await walk(asked, 'visits', { columns: [['access_note']], search: '%' })).toEqual([]);
+  });
+
+  it('keep to a page\'s own filter, with the member\'s facts in it', async () => {
+    const both = visit(await member({ owners: 42, samplers: 4 }, 4));
+    const [wells, visits] = [definition.pages[0]!.sections[0]!, definition.pages[3]!.sections[0]!];
+    expect(await walk(both, 'wells', { where: [wells.where as Condition] })).toHaveLength(await number('wells WHERE owner_id = 42'));
+    expect(await walk(both, 'visits', { where: [visits.where as Condition] })).toHaveLength(await number('visits WHERE sampler_id = 4 OR planned_by = 4'));
   });
 
   it('look through relations by the person\'s view of the other table', async () => {

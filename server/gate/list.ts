@@ -100,8 +100,7 @@ async function readPage(runner: Runner, visit: Visit, view: ViewSql, table: Tabl
 function asking(view: ViewSql, tables: Tables, asked: Asked): Sql {
   const parts = [view.rows(tables)];
   for (const condition of asked.where) {
-    const table = findTable(view.askCatalogue(), tables.table.name)!;
-    const problem = checkCondition(condition, { catalogue: view.askCatalogue(), table, member: true })[0];
+    const problem = checkCondition(condition, view.askScope(tables.table))[0];
     if (problem) throw new BadQuestion(`The filter can't be used: ${problem.reason}.`);
     parts.push(view.askedCondition(condition, tables));
   }

@@ -2,6 +2,7 @@ import { askable, askCatalogue } from '../../core/access/ask';
 import { contextOf, type Person } from '../../core/access/person';
 import { opennessCases, viewOf, type View } from '../../core/access/view';
 import type { Openness } from '../../core/access/lens';
+import type { ConditionScope } from '../../core/condition/check';
 import { compileCondition } from '../../core/condition/compile';
 import type { ConditionContext } from '../../core/condition/operand-value';
 import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
@@ -163,8 +164,12 @@ export class ViewSql {
 
   /** A condition that the person or a page asks: every column in it is the view's, not the table's. */
   askedCondition(condition: Condition, tables: Tables): Sql {
-    const scope = { catalogue: this.askCatalogue(), table: findTable(this.askCatalogue(), tables.table.name)!, member: true };
-    return compileCondition(condition, scope, (path) => this.askedPath(path, tables), this.context);
+    return compileCondition(condition, this.askScope(tables.table), (path) => this.askedPath(path, tables), this.context);
+  }
+
+  /** What a page's condition may speak of: the person's view of the tables, and any fact of the member. */
+  askScope(table: Table): ConditionScope {
+    return { catalogue: this.askCatalogue(), table: findTable(this.askCatalogue(), table.name)!, member: true, facts: this.visit.catalogue };
   }
 
   askedPath(path: readonly string[], tables: Tables, ordering = false): Sql {

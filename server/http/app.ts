@@ -5,37 +5,34 @@ import { builderPortalRoutes } from '../portals/builder-routes';
 import { memberRoutes } from '../portals/member-routes';
 import { builderSessionRoutes } from '../sessions/builder-routes';
 import { requestLog } from './log';
-import { jsonValue, problemHandler, unknownAddress } from './problems';
-import { sameOriginOnly, securityHeaders } from './security';
+import './json';
+import { problemHandler, unknownAddress } from './problems';
+import { dataHeaders, pageHeaders, sameOriginOnly } from './security';
 import type { Services } from './services';
 
 /** The whole HTTP application over its services. */
 export function createApp(services: Services): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.set('json replacer', jsonValue);
   app.set('etag', false);
   app.set('query parser', 'simple');
   app.set('trust proxy', services.trustProxy);
   app.use(requestLog(services.log));
-  app.use(securityHeaders);
 
   const api = express.Router();
-  api.use((_req, res, next) => {
-    // Answers hold people's records: no cache keeps them.
-    res.set('Cache-Control', 'no-store');
-    next();
-  });
+  // Answers hold people's records: no cache keeps them.
+  api.use(dataHeaders);
   api.use(sameOriginOnly);
   api.use(express.json({ limit: '5mb' }));
   api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
   api.use('/portals', memberRoutes(services));
   api.use(unknownAddress);
   app.use('/api', api);
+  app.use(pageHeaders);
 
   if (services.webFolder) serveWeb(app, services.webFolder);
   app.use(unknownAddress);
-  app.use(problemHandler);
+  app.use(problemHandler(services.log));
   return app;
 }
 

@@ -87,9 +87,10 @@ describe('requests', () => {
 
   it('carry strict headers and are not kept by caches', async () => {
     const { headers } = await demo.client().get(`${portal}/door`);
-    const policy = headers.get('content-security-policy')!;
-    expect(policy).toContain('script-src \'self\'');
-    expect(/script-src[^;]*unsafe/.test(policy)).toBe(false);
+    expect(headers.get('content-security-policy')).toBe('default-src \'none\'; frame-ancestors \'none\'');
+    const page = (await fetch(`${demo.base}/elsewhere`)).headers.get('content-security-policy')!;
+    expect(page).toContain('script-src \'self\'');
+    expect(/script-src[^;]*unsafe/.test(page)).toBe(false);
     expect([headers.get('cache-control'), headers.get('x-content-type-options'), headers.get('x-powered-by')]).toEqual(['no-store', 'nosniff', null]);
   });
 

@@ -1,17 +1,19 @@
-import { pinoHttp } from 'pino-http';
+import type { RequestHandler } from 'express';
 import type { Logger } from 'pino';
 
 /**
- * One line a request, without personal data: the route's kind and outcome, not the address with ids, search and filter,
- * nor cookies or the sender's address.
+ * One line a request at the level debug, and at error when it failed, without personal data: the method, the kind of address and the
+ * outcome; not the ids, search and filter in it, nor cookies or the sender's address.
  */
-export function requestLog(logger: Logger) {
-  return pinoHttp({
-    logger,
-    serializers: {
-      req: (req: { method: string; url: string }) => ({ method: req.method, area: req.url.split('?')[0]!.split('/').slice(1, 3).join('/') }),
-      res: (res: { statusCode: number }) => ({ status: res.statusCode }),
-    },
-    customLogLevel: (_req, res, error) => (error || res.statusCode >= 500 ? 'error' : 'debug'),
-  });
+export function requestLog(logger: Logger): RequestHandler {
+  return (req, res, next) => {
+    const began = performance.now();
+    res.once('finish', () => {
+      const level = res.statusCode >= 500 ? 'error' : 'debug';
+      if (!logger.isLevelEnabled(level)) return;
+      const area = req.originalUrl.split('?')[0]!.split('/').slice(1, 3).join('/');
+      logger[level]({ method: req.method, area, status: res.statusCode, ms: Math.round(performance.now() - began) }, 'request');
+    });
+    next();
+  };
 }

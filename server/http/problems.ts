@@ -1,5 +1,6 @@
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type Joi from 'joi';
+import type { Logger } from 'pino';
 import { ConditionError } from '../../core/condition/tokens';
 import { DefinitionError } from '../../core/definition/read';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused } from '../gate/errors';
@@ -43,13 +44,13 @@ function asProblem(error: unknown): Problem | null {
 }
 
 /** The last handler: says known errors, logs the others and says only that there was a fault. */
-export const problemHandler: ErrorRequestHandler = (error, req, res, next) => {
+export const problemHandler = (log: Logger): ErrorRequestHandler => (error, _req, res, next) => {
   if (res.headersSent) {
     next(error);
     return;
   }
   const known = asProblem(error);
-  if (!known) req.log?.error({ fault: error instanceof Error ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) } : 'unknown' }, 'fault');
+  if (!known) log.error({ fault: error instanceof Error ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) } : 'unknown' }, 'fault');
   sendProblem(res, known ?? new Problem(500, 'fault', 'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.'));
 };
 
@@ -61,12 +62,7 @@ function stackOf(error: Error): string {
 export function sendProblem(res: Response, problem: Problem): void {
   res.status(problem.status).set(problem.headers).type('application/problem+json').send(JSON.stringify({
     ...problem.extra, type: `urn:stone-porch:problem:${problem.type}`, title: titles[problem.status] ?? 'Error', status: problem.status, detail: problem.message,
-  }, jsonValue));
-}
-
-/** JSON has no bigint: whole numbers past 2^53 travel as text. */
-export function jsonValue(_key: string, value: unknown): unknown {
-  return typeof value === 'bigint' ? String(value) : value;
+  }));
 }
 
 export const unknownAddress: RequestHandler = () => {

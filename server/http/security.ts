@@ -3,8 +3,17 @@ import { parseCookie } from 'cookie';
 import helmet from 'helmet';
 import { Problem } from './problems';
 
-/** Headers of every answer. Scripts only from our own files; styles also inline, since positioned layers set them. */
-export const securityHeaders = helmet({
+/** Headers of the API's answers: data, never a page, whatever a browser is led to believe. */
+export const dataHeaders: RequestHandler = (_req, res, next) => {
+  res.setHeader('Cache-Control', 'no-store');
+  res.setHeader('Content-Security-Policy', "default-src 'none'; frame-ancestors 'none'");
+  res.setHeader('Cross-Origin-Resource-Policy', 'same-origin');
+  res.setHeader('X-Content-Type-Options', 'nosniff');
+  next();
+};
+
+/** Headers of every page and file. Scripts only from our own files; styles also inline, since positioned layers set them. */
+export const pageHeaders = helmet({
   contentSecurityPolicy: {
     useDefaults: false,
     directives: {
