@@ -1,10 +1,12 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { createServer } from 'node:net';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, describe, expect, it } from 'vitest';
+import { demoDefinition } from '../demo/definition';
+import type { PortalDefinition } from '../core/definition/definition';
 import { freePort, isProcess } from './local-mariadb';
 
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-start-'));
@@ -89,8 +91,21 @@ describe('npm start', () => {
     const fourth = start(args);
     await fourth.until('Ctrl-C stops it.');
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    // The command line works beside a running one, and on its own.
+    const portal = (...words: string[]) => spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', ...words, '--data', data], { encoding: 'utf8' });
+    const document = JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition;
+    expect(document).toEqual(JSON.parse(JSON.stringify(demoDefinition('alder_fen'))));
     fourth.child.kill('SIGTERM');
     expect(await fourth.ended).toBe(0);
+    const file = join(folder, 'portal.json');
+    writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
+    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([1, `${file} was not applied:\n  /roles: roles must be an array\n`]);
+    document.portal.name = 'Renamed';
+    writeFileSync(file, JSON.stringify(document));
+    expect(portal('apply', file).stdout).toContain('Applied to the draft of alder-fen.');
+    expect((JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition).portal.name).toBe('Renamed');
+    expect(portal('export', 'nowhere').stderr).toContain('There is no portal nowhere. There are: alder-fen.');
+    expect(isProcess(databasePid(), data)).toBe(false);
   }, 400_000);
 
   it('starts empty with one builder', async () => {

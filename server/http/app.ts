@@ -16,7 +16,8 @@ export function createApp(services: Services): Express {
   app.disable('x-powered-by');
   app.set('etag', false);
   app.set('query parser', 'simple');
-  app.set('trust proxy', services.trustProxy);
+  // One proxy in front, no more: an address that the sender wrote is not believed.
+  app.set('trust proxy', services.trustProxy ? 1 : false);
   app.use(requestLog(services.log));
 
   const api = express.Router();

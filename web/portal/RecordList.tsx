@@ -25,7 +25,7 @@ export function RecordList({ section, index }: { section: SectionInfo; index: nu
       {answer.isPending && <Skeleton lines={6} />}
       {answer.data && !answer.isError && (answer.data.total === 0
         ? <Empty noun={noun} narrowed={narrowed} onClear={() => go({ ...spot, query: plainQuery })} />
-        : <><Table section={section} answer={answer.data} /><Pager answer={answer.data} noun={noun} /></>)}
+        : <div aria-busy={answer.isPlaceholderData} className={`grid gap-3 transition-opacity ${answer.isPlaceholderData ? 'opacity-60' : ''}`}><Table section={section} answer={answer.data} /><Pager answer={answer.data} noun={noun} /></div>)}
     </div>
   );
 }

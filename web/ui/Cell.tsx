@@ -47,7 +47,7 @@ export function Cell({ type, value, masked }: { type: ColumnType; value: Value |
 export function Veiled({ text }: { text: string }) {
   return (
     <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
-      <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden className="mr-1 -mt-0.5 inline"><path d="M1 1.500h11M2.500 1.500v8q1.300 2.500 2.700 0v-8M5.200 9.500q1.300 2.500 2.600 0v-8M7.800 9.500q1.400 2.500 2.700 0v-8" fill="none" stroke="currentColor" strokeWidth="1.200" /></svg>
+      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden className="mr-1 -mt-0.5 inline"><circle cx="6" cy="6" r="5" fill="none" stroke="currentColor" /><path d="M6 1a5 5 0 0 0 0 10z" fill="currentColor" /></svg>
       {text}<span className="sr-only"> (partly hidden)</span>
     </span>
   );

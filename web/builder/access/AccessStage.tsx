@@ -61,7 +61,7 @@ function Grid({ table }: { table: Table }) {
           <tbody>
             {table.columns.map((each) => (
               <tr key={each.name} className="border-b border-line">
-                <th scope="row" className="px-4 py-0 font-normal" title={each.name}>{columnLabel(draft, table.name, each.name, plainLabel)}</th>
+                <th scope="row" className="px-4 py-0 font-normal whitespace-nowrap" title={each.name}>{columnLabel(draft, table.name, each.name, plainLabel)}</th>
                 {draft.roles.map((roleOf) => {
                   const level = levelOf(draft, table, roleOf.id, each.name);
                   const chosen = role?.id === roleOf.id && column === each.name;
