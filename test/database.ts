@@ -12,7 +12,7 @@ declare module 'vitest' {
 }
 
 /** Schemas that tests may make and drop, one for each file. */
-export const testSchemas = ['agree', 'masks', 'gate', 'gate_own', 'edit', 'edit_own', 'http', 'http_own', 'union', 'demo_rows'];
+export const testSchemas = ['agree', 'masks', 'gate', 'http', 'http_own', 'odd', 'drafts', 'drafts_own'];
 
 /** A real MariaDB for the tests of the server, in a folder of its own that is gone afterwards. */
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {

@@ -25,8 +25,8 @@ export function createApp(services: Services): Express {
   api.use(dataHeaders);
   api.use(sameOriginOnly);
   api.use(express.json({ limit: '5mb' }));
-  api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
   api.use('/portals', memberRoutes(services));
+  api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
   api.use(unknownAddress);
   app.use('/api', api);
   app.use(pageHeaders);

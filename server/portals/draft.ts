@@ -65,12 +65,15 @@ export function editsSince(portalId: number, moment: Date | null): Promise<numbe
 }
 
 function applied(document: PortalDefinition, patch: Operation[]): unknown {
-  try {
-    return jsonPatch.applyPatch(structuredClone(document), patch, true).newDocument;
-  } catch (error) {
-    const at = error as { name?: string; index?: number };
-    throw new Problem(422, 'patch', `Step ${String((at.index ?? 0) + 1)} of the change does not fit the draft (${at.name ?? 'unknown'}).`);
+  let changed: unknown = structuredClone(document);
+  for (const [i, step] of patch.entries()) {
+    try {
+      changed = jsonPatch.applyOperation(changed, step, true).newDocument;
+    } catch (error) {
+      throw new Problem(422, 'patch', `Step ${i + 1} of the change does not fit the draft (${(error as Error).name}).`);
+    }
   }
+  return changed;
 }
 
 async function withPortal<T>(sequelize: Sequelize, portalId: number, work: (portal: Portal, transaction: Transaction) => Promise<T>): Promise<T> {

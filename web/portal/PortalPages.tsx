@@ -11,7 +11,7 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
   const section = page?.sections[0];
   const beside = spot.record !== null && section !== undefined;
   return (
-    <div className="@container flex min-h-full flex-1 shrink-0 flex-col bg-ground">
+    <div className="@container flex min-h-full shrink-0 grow basis-auto flex-col bg-ground">
       <header className="text-white" style={{ background: me.portal.colour }}>
         <div className="flex flex-wrap items-center gap-x-6 px-4 @min-[560px]:px-6 min-h-13">
           <span className="font-head font-bold text-lg py-2">{me.portal.name}</span>

@@ -1,0 +1,135 @@
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Connection } from 'mariadb';
+import { freshSchema } from '../../test/tables';
+import { column, person, wellsDefinition } from '../../test/wells';
+import type { Grant, PortalDefinition } from '../../core/definition/definition';
+import type { Catalogue, Table } from '../../core/table/catalogue';
+import { builderPerson } from '../../core/access/person';
+import { MariadbSource } from '../sources/mariadb';
+import { readChoices } from '../sources/mariadb-catalogue';
+import { edit } from './edit';
+import { BadQuestion } from './errors';
+import { list, type ListQuestion } from './list';
+import { behind, readCursor, writeCursor, type OrderTerm } from './order';
+import { read } from './read';
+import { readRecordId, recordId } from './record-id';
+import { ViewSql, type Visit } from './view-sql';
+import { pageInfo } from '../portals/page-info';
+
+/** Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type. */
+let plain: Connection;
+let source: MariadbSource;
+let catalogue: Catalogue;
+const everything: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
+const grant = (columns: string[]): Grant => ({ see: { where: 'every row', columns }, edit: { where: 'as seen', columns } });
+const definition = (): PortalDefinition => ({ ...wellsDefinition({
+  pair: { desk: grant(['a', 'b', 'note']) }, named: { desk: grant(['code', 'parent', 'note']) }, seen: { desk: grant(['code']) }, kinds: { desk: grant(['tiny', 'huge', 'exact', 'rough', 'single', 'moment', 'clock', 'several', 'yes', 'raw', 'made']) },
+}), source: { kind: 'mariadb', schema: 'odd' } });
+const visit = (who = person(['desk'])): Visit => ({ definition: definition(), catalogue, person: who, moment: new Date() });
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'odd');
+  for (const statement of [
+    'CREATE TABLE pair (a VARCHAR(20), b INT, note TEXT, PRIMARY KEY (a, b))',
+    'CREATE TABLE named (code VARCHAR(20) PRIMARY KEY, parent VARCHAR(20), note VARCHAR(20) UNIQUE, FOREIGN KEY (parent) REFERENCES named (code))',
+    'CREATE VIEW seen AS SELECT code, note FROM named',
+    `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
+      made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE CURRENT_TIMESTAMP)`,
+  ]) await plain.query(statement);
+  await plain.batch('INSERT INTO pair VALUES (?, ?, ?)', [['x', 1, 'one'], ['x', 2, null], ['a,b', 3, 'comma'], ['50%/ü', 4, 'odd'], ['', 5, 'empty'], ['y', -6, 'below']]);
+  await plain.batch('INSERT INTO named VALUES (?, ?, ?)', [['root', null, 'top'], ['leaf', 'root', 'low'], ['other', 'root', null]]);
+  await plain.query('INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, 255, 18446744073709551615, \'12345678901234567890.0123456789\', 0.1, 0.1, \'2026-11-23 10:00:00.250\', \'09:30:00\', \'a,it\'\'s\', 2, \'bytes\')');
+  source = new MariadbSource(inject('database'), 'odd');
+  catalogue = await source.catalogue();
+});
+afterAll(async () => {
+  await source?.close();
+  await plain?.end();
+});
+
+describe('the catalogue of odd tables', () => {
+  it('has composite keys, views without one, relations to the same table, and what fills itself', () => {
+    const table = (name: string): Table => catalogue.tables.find((each) => each.name === name)!;
+    expect(table('pair').key).toEqual(['a', 'b']);
+    expect(table('seen').key).toEqual([]);
+    expect(table('named').relations).toEqual([{ name: 'parent_record', column: 'parent', table: 'named', targetColumn: 'code' }]);
+    expect(table('kinds').columns.filter((each) => each.automatic).map((each) => each.name)).toEqual(['made', 'stamped']);
+    expect(table('kinds').columns.find((each) => each.name === 'huge')).toMatchObject({ min: '0', max: '18446744073709551615' });
+    expect(readChoices('enum(\'a\',\'it\'\'s\',\'(x,y)\')')).toEqual(['a', 'it\'s', '(x,y)']);
+  });
+});
+
+describe('the gate on odd tables', () => {
+  it('reads every type exactly', async () => {
+    const record = await read(source, visit(), 'kinds', '1');
+    expect(record.values).toEqual({ tiny: 255, huge: 18446744073709551615n, exact: '12345678901234567890.0123456789', rough: 0.1, single: Math.fround(0.1), moment: '2026-11-23 10:00:00.25', clock: '09:30:00', several: ['a', 'it\'s'], yes: true, raw: null, made: 256 });
+    expect(record.editable).not.toContain('made');
+  });
+
+  it('saves every type exactly, and sees no conflict in what was not changed', async () => {
+    const before = (await read(source, visit(), 'kinds', '1')).values;
+    const to = { huge: '9007199254740993', exact: '-0.0000000001', rough: '1e-7', moment: '2026-11-24T09:30', several: ['c'], yes: false, tiny: '0', clock: '23:59' };
+    const changes = Object.fromEntries(Object.entries(to).map(([name, value]) => [name, { from: JSON.parse(JSON.stringify(before[name], (_key, each: unknown) => (typeof each === 'bigint' ? String(each) : each))), to: value }]));
+    expect((await edit(source, visit(), 'kinds', '1', changes))!.values).toMatchObject({ huge: 9007199254740993n, exact: '-0.0000000001', rough: 1e-7, moment: '2026-11-24 09:30:00', several: ['c'], yes: false, tiny: 0, clock: '23:59:00', made: 1 });
+  });
+
+  it('walks and opens records by keys of two columns and of text', async () => {
+    const ids: string[] = [];
+    let after: string | null = null;
+    do {
+      const page = await list(source, visit(), 'pair', { ...everything, sort: [{ path: ['note'], descending: true }], after });
+      ids.push(...page.records.map((record) => record.id!));
+      after = page.next;
+    } while (after !== null);
+    const rows = await plain.query<{ a: string; b: number }[]>('SELECT a, b FROM pair ORDER BY note DESC, a DESC, b DESC');
+    expect(ids).toEqual(rows.map((row) => recordId([row.a, row.b])));
+    for (const id of ids.filter((each) => !each.startsWith(','))) expect((await read(source, visit(), 'pair', id)).id).toBe(id);
+    await edit(source, visit(), 'pair', recordId(['a,b', 3]), { note: { from: 'comma', to: 'changed' } });
+    expect((await plain.query<{ note: string }[]>('SELECT note FROM pair WHERE b = 3'))[0]!.note).toBe('changed');
+    expect((await read(source, visit(), 'named', 'leaf', [['parent_record', 'note']])).values).toEqual({ 'parent_record.note': 'top' });
+  });
+
+  it('refuses a unique value that is taken and a relation that leads nowhere', async () => {
+    const change = (id: string, name: string, from: unknown, to: unknown) => edit(source, visit(), 'named', id, { [name]: { from, to } }).then(() => 'done', (error: { fields?: object }) => error.fields);
+    expect(await change('leaf', 'note', 'low', 'TOP')).toEqual({ note: 'This value is already taken. Choose another.' });
+    expect(await change('leaf', 'parent', 'root', 'nowhere')).toEqual({ parent: 'There is no such record. Choose another.' });
+    expect(await change('leaf', 'parent', 'root', 'other')).toBe('done');
+  });
+
+  it('lists a view for the builder, whole, though its records have no address', async () => {
+    const answer = await list(source, visit(builderPerson), 'seen', { ...everything, columns: [['code']], size: 10 });
+    expect([answer.total, answer.records.map((record) => record.id)]).toEqual([3, [null, null, null]]);
+  });
+});
+
+describe('addresses and places', () => {
+  const pair: Table = { name: 'pair', key: ['a', 'b'], relations: [], columns: [column('a', 'text', { nullable: false }), column('b', 'whole number', { nullable: false })] };
+
+  it('come back as they were written', () => {
+    fc.assert(fc.property(fc.string({ minLength: 1, maxLength: 20 }).filter((text) => text.isWellFormed() && !text.includes('\0')), fc.integer(), (a, b) => {
+      expect(readRecordId(pair, recordId([a, b]))).toEqual([a, b]);
+    }));
+    for (const id of ['', 'a', 'a,b', 'a,1,2', '%E0%A4%A,1', `${'x'.repeat(2000)},1`]) expect(readRecordId(pair, id)).toBeNull();
+  });
+
+  it('are refused when they don\'t fit the order', () => {
+    const terms: OrderTerm[] = [{ sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false }, { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false }];
+    expect(readCursor(writeCursor(['1.50', 7n]), terms)).toEqual(['1.50', '7']);
+    expect(behind(terms, ['1.50', 7]).text).toBe('(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))');
+    for (const place of [['1.50'], ['x', 7], ['1.50', '7; DROP'], [true, 7], [['1'], 7]]) expect(() => readCursor(Buffer.from(JSON.stringify(place)).toString('base64url'), terms)).toThrow(BadQuestion);
+  });
+});
+
+describe('what the browser is told of columns', () => {
+  it('has nothing of those that the person doesn\'t see', () => {
+    const page = { id: 'p', title: 'P', intro: '', roles: ['desk'], sections: [{ kind: 'list' as const, table: 'named', columns: ['code', 'note', 'parent_record.note', 'nothing'], sort: [], where: 'every row' as const, record: ['note'] }] };
+    const narrow = visit();
+    narrow.definition.access.named = { desk: { see: { where: 'every row', columns: ['code', 'note'] } } };
+    narrow.definition.masks.push({ id: 'm', table: 'named', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] });
+    const [section] = pageInfo(narrow, page).sections;
+    expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([['code', 'value', true, false], ['note', null, false, true], ['parent_record.note', null, false, true]]);
+    expect(pageInfo(visit(person([])), page).sections[0]!.columns).toEqual([]);
+    expect(new ViewSql(narrow).askCatalogue().tables.find((each) => each.name === 'named')!.columns.map((each) => each.name)).toEqual(['code']);
+  });
+});
