@@ -1,0 +1,122 @@
+import { useState, type FormEvent } from 'react';
+import { KeyRound } from 'lucide-react';
+import { dataClasses, type DataClass } from '../../../core/definition/definition';
+import { findTable, type Table } from '../../../core/table/catalogue';
+import { listQueryString } from '../../client/portal';
+import { problemText } from '../../client/http';
+import { useTableCounts, useTableRows } from '../../client/builder';
+import { Button } from '../../ui/Button';
+import { Cell, isNumeric } from '../../ui/Cell';
+import { Notice, Skeleton } from '../../ui/Notice';
+import { useBench } from '../bench-context';
+import { StageFrame, StageHead } from '../StageFrame';
+
+/** The tables of the connected schema as the database's own catalogue has them, with their rows. */
+export default function DataStage() {
+  const { slug, catalogue, object, to } = useBench();
+  const counts = useTableCounts(slug);
+  const name = object ?? catalogue.tables[0]?.name;
+  const table = name === undefined ? undefined : findTable(catalogue, name);
+  const items = catalogue.tables.map((each) => ({
+    key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: each.name === name,
+  }));
+  return (
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]}>
+      {catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. Make some in the database; they appear here within half a minute.</Notice></div>}
+      {catalogue.tables.length > 0 && !table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
+      {table && <TableView key={table.name} table={table} />}
+    </StageFrame>
+  );
+}
+
+function TableView({ table }: { table: Table }) {
+  const [tab, setTab] = useState<'rows' | 'columns'>('columns');
+  return (
+    <>
+      <StageHead title={table.name}>
+        <div role="group" aria-label="Show" className="flex gap-1">
+          <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
+          <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
+        </div>
+      </StageHead>
+      {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
+      {tab === 'columns' ? <Columns table={table} /> : <Rows table={table} />}
+    </>
+  );
+}
+
+function Columns({ table }: { table: Table }) {
+  const { draft, edit } = useBench();
+  const notes = (column: string) => draft.tables[table.name]?.columns?.[column] ?? {};
+  const change = (column: string, part: { label?: string; dataClass?: DataClass | null }) => void edit(`Describe ${table.name}.${column}`, (next) => {
+    const columns = ((next.tables[table.name] ??= {}).columns ??= {});
+    const note = { ...columns[column] };
+    if ('label' in part) { if (part.label) note.label = part.label; else delete note.label; }
+    if ('dataClass' in part) { if (part.dataClass) note.dataClass = part.dataClass; else delete note.dataClass; }
+    columns[column] = note;
+  });
+  return (
+    <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Columns of ${table.name}`}>
+      <table className="w-full text-left">
+        <thead><tr className="border-b border-line text-sm text-soft">{['Column', 'Type', 'Relation', 'Label for people', 'Data class'].map((head) => <th key={head} scope="col" className="px-4 py-2 font-semibold">{head}</th>)}</tr></thead>
+        <tbody>
+          {table.columns.map((column) => {
+            const relation = table.relations.find((each) => each.column === column.name);
+            return (
+              <tr key={column.name} className="border-b border-line">
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}</td>
+                <td className="px-4 py-1.5"><span>{column.type}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
+                <td className="px-4 py-1.5 text-sm">{relation ? <>{relation.name} → {relation.table}</> : <span className="text-soft">–</span>}</td>
+                <td className="px-4 py-1.5"><input className="field" aria-label={`Label of ${column.name}`} key={notes(column.name).label ?? ''} defaultValue={notes(column.name).label ?? ''} placeholder="made of the name" maxLength={120}
+                  onBlur={(event) => { if (event.target.value.trim() !== (notes(column.name).label ?? '')) change(column.name, { label: event.target.value.trim() }); }} /></td>
+                <td className="px-4 py-1.5">
+                  <select className="field min-w-28" aria-label={`Data class of ${column.name}`} value={notes(column.name).dataClass ?? ''} onChange={(event) => change(column.name, { dataClass: (event.target.value || null) as DataClass | null })}>
+                    <option value="">none</option>{dataClasses.map((each) => <option key={each}>{each}</option>)}
+                  </select>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Rows({ table }: { table: Table }) {
+  const { slug } = useBench();
+  const [query, setQuery] = useState({ search: '', sort: '', after: '', before: '' });
+  const [typed, setTyped] = useState('');
+  const rows = useTableRows(slug, table.name, listQueryString(query));
+  const search = (event: FormEvent) => { event.preventDefault(); setQuery({ ...query, search: typed.trim(), after: '', before: '' }); };
+  const sortBy = (column: string) => setQuery({ ...query, sort: query.sort === column ? `-${column}` : column, after: '', before: '' });
+  return (
+    <div className="grid content-start gap-3 p-4">
+      <form role="search" onSubmit={search} className="max-w-80"><input data-find type="search" className="field" aria-label={`Find in ${table.name}`} placeholder={`Find in ${table.name}`} value={typed} onChange={(event) => setTyped(event.target.value)} /></form>
+      {rows.isPending && <Skeleton lines={8} />}
+      {rows.isError && <Notice kind="fault">{problemText(rows.error)}</Notice>}
+      {rows.data && (
+        <>
+          <div className="overflow-x-auto rounded-stone border border-line" tabIndex={0} role="region" aria-label={`Rows of ${table.name}`}>
+            <table className="w-full text-left text-sm">
+              <thead><tr className="border-b border-line">{table.columns.map((column) => (
+                <th key={column.name} scope="col" aria-sort={query.sort === column.name ? 'ascending' : query.sort === `-${column.name}` ? 'descending' : undefined} className="px-3 py-1.5 text-soft whitespace-nowrap">
+                  {column.type === 'several choices' || column.type === 'other' || column.type === 'time' ? column.name : <button type="button" className="font-semibold hover:text-ink" onClick={() => sortBy(column.name)}>{column.name}{query.sort === column.name ? ' ↑' : query.sort === `-${column.name}` ? ' ↓' : ''}</button>}
+                </th>
+              ))}</tr></thead>
+              <tbody>{rows.data.records.map((record, i) => (
+                <tr key={record.id ?? i} className="border-b border-line last:border-0">{table.columns.map((column) => <td key={column.name} className={`max-w-60 truncate px-3 py-1.5 ${isNumeric(column.type) ? 'text-right' : ''}`}><Cell type={column.type} value={record.values[column.name]} masked={false} /></td>)}</tr>
+              ))}</tbody>
+            </table>
+          </div>
+          <div className="flex items-center gap-2 text-sm text-soft">{rows.data.records.length.toLocaleString()} of {rows.data.total.toLocaleString()} rows
+            <span className="ml-auto flex gap-2">
+              <Button small disabled={!rows.data.previous} onClick={() => setQuery({ ...query, before: rows.data.previous!, after: '' })}>Back</Button>
+              <Button small disabled={!rows.data.next} onClick={() => setQuery({ ...query, after: rows.data.next!, before: '' })}>Further</Button>
+            </span>
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
