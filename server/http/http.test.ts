@@ -183,6 +183,17 @@ describe('a builder', () => {
     expect((await member.get(as + '/me')).status).toBe(401);
   });
 
+  it('sets a member\'s password, which ends their sessions, and never a short one', async () => {
+    const client = await asBuilder();
+    const member = await signedIn();
+    const { id } = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
+    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: 'short' })).status).toBe(400);
+    expect((await member.get(`${portal}/me`)).status).toBe(200);
+    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: demoPassword })).status).toBe(204);
+    expect((await member.get(`${portal}/me`)).status).toBe(401);
+    expect((await client.send('PUT', `${builder}/members/999999/password`, { password: demoPassword })).status).toBe(404);
+  });
+
   it('exports the definition and applies it again; a broken one changes nothing', async () => {
     const client = await asBuilder();
     const exported = (await client.get(`${builder}/definition`)).body;

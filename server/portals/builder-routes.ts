@@ -18,7 +18,7 @@ import type { Services } from '../http/services';
 import { findMembers, knownMember, memberPerson, refreshMembers } from '../people/members';
 import { buildersOnly } from '../sessions/builder-routes';
 import { hashPassword } from '../sessions/passwords';
-import { Builder, Member, Portal, Version } from '../store/models';
+import { Builder, Member, Portal, Session, Version } from '../store/models';
 import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
@@ -141,6 +141,8 @@ export function builderPortalRoutes(services: Services): Router {
     const { password } = valid(Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required().messages({ 'string.min': 'a password needs 10 characters at least' }) }), req.body);
     const [changed] = await Member.update({ passwordHash: await hashPassword(password) }, { where: { portalId: (await portalOf(req)).id, id: Number(req.params.member) || 0 } });
     if (changed !== 1) throw new NotFound('member');
+    // Whoever was signed in with the old one is not any more.
+    await Session.destroy({ where: { memberId: Number(req.params.member) } });
     res.status(204).end();
   });
 

@@ -1,9 +1,15 @@
-import { QueryClient } from '@tanstack/react-query';
+import { QueryCache, QueryClient } from '@tanstack/react-query';
 import { ServerProblem } from './http';
 
 /** Faults that a person must see are not tried again behind their back; a lost connection is, twice. */
 export function makeQueryClient(): QueryClient {
-  return new QueryClient({
+  const client = new QueryClient({
+    // Where a session has ended, who is signed in is asked again, which leads to the sign-in.
+    queryCache: new QueryCache({
+      onError: (error, query) => {
+        if (error instanceof ServerProblem && error.status === 401 && !isWho(query.queryKey)) void client.invalidateQueries({ predicate: (other) => isWho(other.queryKey) });
+      },
+    }),
     defaultOptions: {
       queries: {
         staleTime: 5_000,
@@ -12,4 +18,9 @@ export function makeQueryClient(): QueryClient {
       },
     },
   });
+  return client;
+}
+
+function isWho(key: readonly unknown[]): boolean {
+  return key[0] === 'builder-me' || key[1] === 'me';
 }
