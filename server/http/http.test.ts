@@ -183,6 +183,19 @@ describe('a builder', () => {
     expect((await member.get(as + '/me')).status).toBe(401);
   });
 
+  it('makes a portal over a schema that may be connected, at an address that is free', async () => {
+    const client = await asBuilder();
+    const make = (change: object) => client.post('/builder/portals', { slug: 'second', name: 'Second', schema: 'http', timeZone: 'Europe/Berlin', ...change });
+    expect((await client.get('/builder/schemas')).body.schemas).not.toContain('http_own');
+    expect((await make({ schema: 'http_own' })).body.fields).toEqual({ schema: 'There is no such schema. Choose one from the list.' });
+    expect((await make({ slug: 'Not an address' })).status).toBe(422);
+    expect((await make({ timeZone: 'Moon' })).body.faults[0].place).toBe('/portal/timeZone');
+    expect((await make({})).status).toBe(201);
+    expect((await make({})).body.fields).toEqual({ slug: 'This address is already taken. Choose another.' });
+    expect((await client.get('/builder/portals/second')).body).toMatchObject({ revision: 1, publishedVersion: null, changes: 0 });
+    expect((await client.get('/portals/second/door')).status).toBe(404);
+  });
+
   it('sets a member\'s password, which ends their sessions, and never a short one', async () => {
     const client = await asBuilder();
     const member = await signedIn();

@@ -23,9 +23,9 @@ export function RecordPane({ section, id }: { section: SectionInfo; id: string }
   return (
     <section aria-label="Record" className="grid content-start gap-4 p-4 @min-[560px]:p-5">
       <div className="flex items-start gap-3">
-        <SpotLink to={{ ...spot, record: null }} className={`@min-[1000px]:hidden no-print ${buttonLook('plain', true)}`}><ArrowLeft size={15} aria-hidden /> List</SpotLink>
+        <span className="@min-[1000px]:hidden"><SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}><ArrowLeft size={15} aria-hidden /> List</SpotLink></span>
         <h2 ref={heading} tabIndex={-1} className="flex-1 min-w-0 break-words outline-none pt-0.5">{gone ? 'Not found' : title}</h2>
-        <SpotLink to={{ ...spot, record: null }} className={`hidden @min-[1000px]:inline-flex no-print ${buttonLook('plain', true)}`}><X size={15} aria-hidden /> Close</SpotLink>
+        <span className="hidden @min-[1000px]:block"><SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}><X size={15} aria-hidden /> Close</SpotLink></span>
       </div>
       {columns.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
       {answer.isPending && columns.length > 0 && <Skeleton lines={7} />}
