@@ -125,6 +125,21 @@ test('unsaved changes are guarded', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
 });
 
+test('what was typed stays when the session ends, and is saved after signing in beside it', async ({ page, context }) => {
+  await signIn(page, ines);
+  await page.goto('/p/alder-fen/my-details/17');
+  await page.getByLabel('Postal address').fill('7 Heron Way, Harrow End');
+  const cookies = await context.cookies();
+  await context.clearCookies();
+  await page.getByRole('button', { name: 'Save 1 change' }).click();
+  await expect(page.getByText('You are not signed in, or your session has ended.')).toBeVisible();
+  await expect(page.getByText('what you typed is not saved yet')).toBeVisible();
+  await expect(page.getByLabel('Postal address')).toHaveValue('7 Heron Way, Harrow End');
+  await context.addCookies(cookies);
+  await page.getByRole('button', { name: 'Save 1 change' }).click();
+  await expect(page.getByText('Saved.')).toBeVisible();
+});
+
 test('the keyboard alone signs in, finds a record and edits it', async ({ page }) => {
   await page.goto('/p/alder-fen');
   await expect(page.getByLabel('E-mail')).toBeVisible();

@@ -1,15 +1,15 @@
-import { QueryCache, QueryClient } from '@tanstack/react-query';
+import { MutationCache, QueryCache, QueryClient } from '@tanstack/react-query';
 import { ServerProblem } from './http';
 
 /** Faults that a person must see are not tried again behind their back; a lost connection is, twice. */
 export function makeQueryClient(): QueryClient {
-  const client = new QueryClient({
-    // Where a session has ended, who is signed in is asked again, which leads to the sign-in.
-    queryCache: new QueryCache({
-      onError: (error, query) => {
-        if (error instanceof ServerProblem && error.status === 401 && !isWho(query.queryKey)) void client.invalidateQueries({ predicate: (other) => isWho(other.queryKey) });
-      },
-    }),
+  // Where a session has ended, who is signed in is asked again, which leads to the sign-in.
+  const askWho = (error: Error) => {
+    if (error instanceof ServerProblem && error.status === 401) void client.invalidateQueries({ predicate: (query) => isWho(query.queryKey) });
+  };
+  const client: QueryClient = new QueryClient({
+    queryCache: new QueryCache({ onError: (error, query) => { if (!isWho(query.queryKey)) askWho(error); } }),
+    mutationCache: new MutationCache({ onError: askWho }),
     defaultOptions: {
       queries: {
         staleTime: 5_000,

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
 import { AlertDialog, DropdownMenu } from 'radix-ui';
@@ -18,24 +18,35 @@ export function PortalDoor() {
   const door = useDoor(slug);
   const me = useMe(base);
   const client = useQueryClient();
+  const [unsaved, setUnsaved] = useState(false);
   useEffect(() => { if (door.data) document.title = door.data.name; }, [door.data]);
 
   if (door.isError) return <div className="p-6"><Notice kind="fault">{problemText(door.error)}</Notice></div>;
   if (door.isPending || me.isPending) return <div className="p-6"><Skeleton /></div>;
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
+  // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
+  if (me.data && signedOut && unsaved) return <Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended />;
   if (signedOut || (me.isError && !me.data)) {
     if (!signedOut) return <div className="p-6"><Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice></div>;
     return <SignIn path={`${base}/sign-in`} title={door.data.name} colour={door.data.colour} demo={door.data.demo} onDone={() => { client.removeQueries({ queryKey: [base] }); void me.refetch(); }} />;
   }
-  return <Inside base={base} slug={slug} me={me.data!} />;
+  return <Inside base={base} slug={slug} me={me.data!} unsaved={unsaved} setUnsaved={setUnsaved} />;
 }
 
-function Inside({ base, slug, me }: { base: string; slug: string; me: Me }) {
+interface InsideProps {
+  base: string;
+  slug: string;
+  me: Me;
+  unsaved: boolean;
+  setUnsaved: (unsaved: boolean) => void;
+  /** The session is over; what was typed is still here. */
+  ended?: boolean;
+}
+
+function Inside({ base, slug, me, unsaved, setUnsaved, ended = false }: InsideProps) {
   const params = useParams();
   const location = useLocation();
   const navigate = useNavigate();
-  const client = useQueryClient();
-  const unsaved = useRef(false);
   const first = me.pages[0]?.id ?? '';
 
   const spot = useMemo((): Spot => {
@@ -48,26 +59,23 @@ function Inside({ base, slug, me }: { base: string; slug: string; me: Me }) {
     const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
     return `/p/${slug}/${to.page}${to.record === null ? '' : `/${encodeURIComponent(to.record)}`}${query.size ? `?${query.toString()}` : ''}`;
   }, [slug]);
-  const setUnsaved = useCallback((value: boolean) => { unsaved.current = value; }, []);
   const place = useMemo((): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }), [spot, href, base, setUnsaved, navigate]);
 
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved.current && currentLocation.pathname !== nextLocation.pathname);
+  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
   useEffect(() => {
-    const guard = (event: BeforeUnloadEvent) => { if (unsaved.current) event.preventDefault(); };
+    const guard = (event: BeforeUnloadEvent) => { if (unsaved) event.preventDefault(); };
     window.addEventListener('beforeunload', guard);
     return () => window.removeEventListener('beforeunload', guard);
-  }, []);
+  }, [unsaved]);
 
   const signOut = async () => {
-    unsaved.current = false;
     await ask('POST', `${base}/sign-out`);
-    client.clear();
-    await navigate(`/p/${slug}`);
-    window.location.reload();
+    window.location.assign(`/p/${slug}`);
   };
   return (
     <PlaceProvider value={place}>
       <div className="flex min-h-dvh flex-col">
+        {ended && <div className="p-3"><Notice kind="warn">Your session has ended, and what you typed is not saved yet. <a href={`/p/${slug}`} target="_blank" rel="noreferrer">Sign in in another tab</a>, then save here.</Notice></div>}
         <PortalPages me={me} corner={<Corner me={me} onSignOut={() => void signOut()} />} />
       </div>
       <AlertDialog.Root open={blocker.state === 'blocked'}>
@@ -78,7 +86,7 @@ function Inside({ base, slug, me }: { base: string; slug: string; me: Me }) {
             <AlertDialog.Description>What you changed in this record is not saved yet.</AlertDialog.Description>
             <div className="flex flex-wrap gap-2">
               <AlertDialog.Cancel asChild><Button weight="main" onClick={() => blocker.reset?.()}>Stay here</Button></AlertDialog.Cancel>
-              <AlertDialog.Action asChild><Button weight="danger" onClick={() => { unsaved.current = false; blocker.proceed?.(); }}>Leave and lose it</Button></AlertDialog.Action>
+              <AlertDialog.Action asChild><Button weight="danger" onClick={() => { setUnsaved(false); blocker.proceed?.(); }}>Leave and lose it</Button></AlertDialog.Action>
             </div>
           </AlertDialog.Content>
         </AlertDialog.Portal>
