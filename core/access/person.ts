@@ -17,18 +17,21 @@ export const builderPerson: Person = { kind: 'builder', id: null, email: null, o
 /** The facts that conditions may ask of the person, and the clock as the portal reads it. */
 export function contextOf(person: Person, moment: Date, timeZone: string): ConditionContext {
   const facts: Record<string, Value> = { id: person.id, email: person.email, organisation: person.organisation };
-  for (const [table, row] of Object.entries(person.rows)) {
-    for (const [column, value] of Object.entries(row)) facts[`${table}.${column}`] = value;
+  for (const table in person.rows) {
+    const row = person.rows[table]!;
+    for (const column in row) facts[`${table}.${column}`] = row[column]!;
   }
   let today: string | null = null;
   return {
     facts,
-    // Reckoned when a condition asks for it: a calendar is slow, and most conditions don't.
+    // Reckoned when a condition asks for them: a calendar is slow, and most conditions don't.
     get today() {
       today ??= dayIn(moment, timeZone);
       return today;
     },
-    now: moment.toISOString().slice(0, 19).replace('T', ' '),
+    get now() {
+      return moment.toISOString().slice(0, 19).replace('T', ' ');
+    },
   };
 }
 

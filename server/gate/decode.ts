@@ -12,7 +12,8 @@ export function decode(column: Column, raw: unknown): Value {
     case 'yes/no':
       return Number(raw) !== 0;
     case 'date and time':
-      return normaliseTimestamp(String(raw)) ?? String(raw);
+      // The driver writes the canonical form; only a fraction may end in zeros.
+      return String(raw).length === 19 ? String(raw) : (normaliseTimestamp(String(raw)) ?? String(raw));
     case 'several choices':
       return String(raw) === '' ? [] : String(raw).split(',');
     case 'other':
