@@ -11,7 +11,7 @@ type Manifest = Record<string, { file: string; imports?: string[]; isEntry?: boo
 export async function firstLoad(): Promise<Figure[]> {
   const folder = await builtWeb(root);
   const manifest = JSON.parse(readFileSync(join(folder, '.vite', 'manifest.json'), 'utf8')) as Manifest;
-  const size = (entry: string): number => {
+  const size = (...entries: string[]): number => {
     const files = new Set<string>();
     const add = (name: string): void => {
       const part = manifest[name]!;
@@ -19,11 +19,13 @@ export async function firstLoad(): Promise<Figure[]> {
       files.add(part.file);
       part.imports?.forEach(add);
     };
-    add(entry);
+    entries.forEach(add);
     return [...files].reduce((sum, file) => sum + gzipSync(readFileSync(join(folder, file))).length, 0) / 1000;
   };
-  return ([['portal.html', 170], ['builder.html', 450]] as const).map(([entry, budget]) => {
-    const kilobytes = size(entry);
-    return { name: `first load, ${entry.replace('.html', '')}`, ours: round(kilobytes, 1), reference: budget, unit: 'kB gzipped', ratio: round(kilobytes / budget), aim: `${budget} kB or less` };
+  // The sign-in page is all that a first visit loads; the pages behind it come next, and are given too so that nothing hides there.
+  const parts: [string, number, string[]][] = [['portal', 170, ['portal.html']], ['portal with the pages behind the sign-in', 170, ['portal.html', 'portal/Inside.tsx']], ['builder', 450, ['builder.html']]];
+  return parts.map(([name, budget, entries]) => {
+    const kilobytes = size(...entries);
+    return { name: `first load, ${name}`, ours: round(kilobytes, 1), reference: budget, unit: 'kB gzipped', ratio: round(kilobytes / budget), aim: `${budget} kB or less` };
   });
 }

@@ -1,15 +1,14 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
-import { AlertDialog, DropdownMenu } from 'radix-ui';
-import { ChevronDown } from 'lucide-react';
-import { ask, problemText, ServerProblem } from '../client/http';
-import { useDoor, useMe, type Me } from '../client/portal';
+import { useParams } from 'react-router';
+import { problemText, ServerProblem } from '../client/http';
+import { useDoor, useMe } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
-import { PlaceProvider, type Place, type Spot } from './place';
-import { PortalPages } from './PortalPages';
 import { SignIn } from './SignIn';
+
+const loading = <div className="p-6"><Skeleton /></div>;
+const Inside = lazy(() => import('./Inside'));
 
 /** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
 export function PortalDoor() {
@@ -22,90 +21,13 @@ export function PortalDoor() {
   useEffect(() => { if (door.data) document.title = door.data.name; }, [door.data]);
 
   if (door.isError) return <div className="p-6"><Notice kind="fault">{problemText(door.error)}</Notice></div>;
-  if (door.isPending || me.isPending) return <div className="p-6"><Skeleton /></div>;
+  if (door.isPending || me.isPending) return loading;
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
-  if (me.data && signedOut && unsaved) return <Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended />;
+  if (me.data && signedOut && unsaved) return <Suspense fallback={loading}><Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended /></Suspense>;
   if (signedOut || (me.isError && !me.data)) {
     if (!signedOut) return <div className="p-6"><Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice></div>;
     return <SignIn path={`${base}/sign-in`} title={door.data.name} colour={door.data.colour} demo={door.data.demo} onDone={() => { client.removeQueries({ queryKey: [base] }); void me.refetch(); }} />;
   }
-  return <Inside base={base} slug={slug} me={me.data!} unsaved={unsaved} setUnsaved={setUnsaved} />;
-}
-
-interface InsideProps {
-  base: string;
-  slug: string;
-  me: Me;
-  unsaved: boolean;
-  setUnsaved: (unsaved: boolean) => void;
-  /** The session is over; what was typed is still here. */
-  ended?: boolean;
-}
-
-function Inside({ base, slug, me, unsaved, setUnsaved, ended = false }: InsideProps) {
-  const params = useParams();
-  const location = useLocation();
-  const navigate = useNavigate();
-  const first = me.pages[0]?.id ?? '';
-
-  const spot = useMemo((): Spot => {
-    const query = new URLSearchParams(location.search);
-    const read = (name: keyof Spot['query']) => query.get(name) ?? '';
-    return { page: params.page ?? first, record: params.record ?? null, query: { search: read('search'), filter: read('filter'), sort: read('sort'), after: read('after'), before: read('before') } };
-  }, [params.page, params.record, location.search, first]);
-
-  const href = useCallback((to: Spot): string => {
-    const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
-    return `/p/${slug}/${to.page}${to.record === null ? '' : `/${encodeURIComponent(to.record)}`}${query.size ? `?${query.toString()}` : ''}`;
-  }, [slug]);
-  const place = useMemo((): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }), [spot, href, base, setUnsaved, navigate]);
-
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
-  useEffect(() => {
-    const guard = (event: BeforeUnloadEvent) => { if (unsaved) event.preventDefault(); };
-    window.addEventListener('beforeunload', guard);
-    return () => window.removeEventListener('beforeunload', guard);
-  }, [unsaved]);
-
-  const signOut = async () => {
-    await ask('POST', `${base}/sign-out`);
-    window.location.assign(`/p/${slug}`);
-  };
-  return (
-    <PlaceProvider value={place}>
-      <div className="flex min-h-dvh flex-col">
-        {ended && <div className="p-3"><Notice kind="warn">Your session has ended, and what you typed is not saved yet. <a href={`/p/${slug}`} target="_blank" rel="noreferrer">Sign in in another tab</a>, then save here.</Notice></div>}
-        <PortalPages me={me} corner={<Corner me={me} onSignOut={() => void signOut()} />} />
-      </div>
-      <AlertDialog.Root open={blocker.state === 'blocked'}>
-        <AlertDialog.Portal>
-          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night opacity-50" />
-          <AlertDialog.Content className="fixed left-1/2 top-1/2 z-50 grid w-[min(26rem,92vw)] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-stone border border-line-strong bg-paper p-5">
-            <AlertDialog.Title className="font-head text-lg font-bold">Leave without saving?</AlertDialog.Title>
-            <AlertDialog.Description>What you changed in this record is not saved yet.</AlertDialog.Description>
-            <div className="flex flex-wrap gap-2">
-              <AlertDialog.Cancel asChild><Button weight="main" onClick={() => blocker.reset?.()}>Stay here</Button></AlertDialog.Cancel>
-              <AlertDialog.Action asChild><Button weight="danger" onClick={() => { setUnsaved(false); blocker.proceed?.(); }}>Leave and lose it</Button></AlertDialog.Action>
-            </div>
-          </AlertDialog.Content>
-        </AlertDialog.Portal>
-      </AlertDialog.Root>
-    </PlaceProvider>
-  );
-}
-
-function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white">{me.member.name} <ChevronDown size={15} aria-hidden /></DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className="z-30 min-w-52 rounded-stone border border-line-strong bg-paper p-1 text-ink">
-          <DropdownMenu.Label className="px-3 py-2 text-sm text-soft">{me.member.email}<br />{me.member.roles.join(', ')}</DropdownMenu.Label>
-          <DropdownMenu.Item className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none" onSelect={() => window.print()}>Print this page</DropdownMenu.Item>
-          <DropdownMenu.Item className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none" onSelect={onSignOut}>Sign out</DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
+  return <Suspense fallback={loading}><Inside base={base} slug={slug} me={me.data!} unsaved={unsaved} setUnsaved={setUnsaved} /></Suspense>;
 }
