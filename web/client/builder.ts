@@ -150,7 +150,6 @@ export function useApplyDefinition(slug: string) {
   return useMutation({
     mutationFn: (definition: unknown) => ask<Draft>('PUT', `${at(slug)}/definition`, definition),
     onSuccess: (draft) => take(client, slug, draft),
-    meta: { fault: draftFault },
   });
 }
 

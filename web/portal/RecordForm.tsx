@@ -88,7 +88,7 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
         </Notice>
       )}
       <div className="grid gap-x-4 gap-y-3">
-        {columns.filter((column, i) => i > 0 || editable.includes(column)).map((column) => (editable.includes(column)
+        {columns.filter((column, i) => i > 0 || editable.includes(column) || record.masked.includes(column.path)).map((column) => (editable.includes(column)
           ? <Input key={column.path} column={column} form={form} />
           : column.path in record.values && (
             <div key={column.path} className={rowLook}>
