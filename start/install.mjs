@@ -1,7 +1,7 @@
 // Installs what a command needs and is not there yet. Runs before any package is installed, so it uses Node alone.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { accessSync, constants, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { accessSync, constants, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -10,6 +10,8 @@ export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 /** Programs from Debian's packages: where they are looked for, and the packages that bring them. */
 export const programs = {
   mariadb: { file: '/usr/sbin/mariadbd', packages: ['mariadb-server-core', 'mariadb-client-core'], also: '/usr/bin/my_print_defaults' },
+  // Only the tests and benchmarks use it. Debian keeps each version in a folder of its own; the client alone makes one too.
+  postgresql: { versions: '/usr/lib/postgresql', file: 'bin/postgres', packages: ['postgresql'] },
   chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
 };
 
@@ -23,9 +25,14 @@ export function checkNode() {
   }
 }
 
+function isThere({ versions, file, also }) {
+  if (versions) return existsSync(versions) && readdirSync(versions).some((version) => existsSync(join(versions, version, file)));
+  return existsSync(file) && (!also || existsSync(also));
+}
+
 /** Installs the Debian packages of the programs that are missing. */
 export function installPrograms(names) {
-  const missing = names.filter((name) => !existsSync(programs[name].file) || (programs[name].also && !existsSync(programs[name].also)));
+  const missing = names.filter((name) => !isThere(programs[name]));
   if (missing.length === 0) return;
   const packages = missing.flatMap((name) => programs[name].packages);
   const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;

@@ -11,7 +11,7 @@ let failed = 0;
 
 try {
   checkNode();
-  installPrograms(['mariadb', 'chromium']);
+  installPrograms(['mariadb', 'postgresql', 'chromium']);
   installPackages();
 
   check('type check', ['node_modules/typescript7/bin/tsc', '-p', '.']);

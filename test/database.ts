@@ -1,26 +1,32 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
 import { startMariadb } from '../start/local-mariadb';
+import { startPostgres, type LocalPostgres } from '../start/local-postgres';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 
 declare module 'vitest' {
   export interface ProvidedContext {
     database: DatabaseAddress;
+    postgres: LocalPostgres['address'];
   }
 }
 
 /** Schemas that tests may make and drop, one for each file. */
-export const testSchemas = ['agree', 'masks', 'gate', 'http', 'http_own', 'odd', 'drafts', 'drafts_own'];
+export const testSchemas = ['agree', 'masks', 'gate', 'http', 'http_own', 'odd', 'drafts', 'drafts_own', 'writes', 'figures', 'judge', 'manual', 'adversary', 'compare', 'rbac', 'union'];
 
-/** A real MariaDB for the tests of the server, in a folder of its own that is gone afterwards. */
+/** A real MariaDB and a real PostgreSQL for the tests of the server, in folders of their own that are gone afterwards. */
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-test-'));
+  // PostgreSQL runs as another user, who must be able to pass through.
+  chmodSync(folder, 0o711);
+  const postgres = await startPostgres(folder);
   const database = await startMariadb(folder, testSchemas, ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
   project.provide('database', database.address);
+  project.provide('postgres', postgres.address);
   return async () => {
-    await database.stop();
+    await Promise.all([database.stop(), postgres.stop()]);
     rmSync(folder, { recursive: true, force: true });
   };
 }

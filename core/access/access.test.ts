@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import type { Grant, MaskRule } from '../definition/definition';
+import type { Grant } from '../definition/definition';
 import type { Mask } from '../mask/mask';
 import { askCatalogue } from './ask';
-import { explain, pathsToExplain } from './explain';
+import { explain, neededToExplain } from './explain';
 import { lensOf } from './lens';
 import { contextOf } from './person';
 import { cellOf, editableColumns, keepInRules, viewOf, visibleColumns } from './view';
@@ -35,7 +35,7 @@ describe('union, cell by cell', () => {
 
   it('is as open as the most open lens that has the row, said plainly', () => {
     fc.assert(fc.property(anyGrants, anyMasks, (grants, rules) => {
-      const masked = rules.map((rule, i): MaskRule => ({ ...rule, id: `m${i}`, table: 'wells' }));
+      const masked = rules.map((rule, i) => ({ ...rule, id: `m${i}`, table: 'wells' }));
       const definition = wellsDefinition({ wells: Object.fromEntries(grants.map((grant, i) => [roles[i]!, see('every row', grant.columns)])) }, masked);
       const view = viewOf(definition, wellsCatalogue, wells, person(roles));
       for (const column of columns) {
@@ -74,10 +74,10 @@ describe('what must fail closed', () => {
     const definition = wellsDefinition({ wells: { owner: { ...see('every row', ['code', 'note', 'state']), edit: { where: when('state = \'active\''), columns: ['id', 'code', 'note', 'depth_m'] } } } },
       [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }]);
     const view = viewOf(definition, wellsCatalogue, wells, person(['owner']));
-    expect([...editableColumns(view, [true], [true])]).toEqual(['code']);
-    expect(editableColumns(view, [true], [false]).size).toBe(0);
-    expect(editableColumns(view, [false], [true]).size).toBe(0);
-    expect(keepInRules(view)).toEqual([when('state = \'active\'')]);
+    expect([...editableColumns(view, [true], [true]).shown]).toEqual(['code']);
+    expect(editableColumns(view, [true], [false]).shown.size).toBe(0);
+    expect(editableColumns(view, [false], [true]).shown.size).toBe(0);
+    expect(keepInRules(view)).toEqual([[{ origin: { kind: 'keep-in', of: 'edit' }, where: when('state = \'active\'') }]]);
   });
 
   it('hides everything by a mask that no longer fits the column', () => {
@@ -108,13 +108,13 @@ describe('why', () => {
     const someone = person(['owner', 'sampler', 'desk'], { owners: { id: 17 } });
     const view = viewOf(definition, wellsCatalogue, wells, someone);
     const context = contextOf(someone, new Date('2026-11-23T23:30:00Z'), 'Europe/London');
-    expect(pathsToExplain(view)).toEqual([['owner_id']]);
-    const why = (owner: number) => explain(definition, wellsCatalogue, view, someone, () => owner, context, 'note');
+    expect(neededToExplain(view)).toEqual({ paths: [['owner_id']], exists: [] });
+    const why = (owner: number) => explain(definition, wellsCatalogue, view, someone, { value: () => owner, exists: () => false }, context, 'note');
     expect(why(17).cell).toEqual({ level: 'shown' });
     expect(why(18).cell).toEqual({ level: 'masked', mask: { style: 'all' } });
-    expect(why(18).roles.map((role) => [role.role, role.granted, role.rows?.holds])).toEqual([['owner', true, false], ['sampler', true, true], ['desk', false, undefined]]);
-    expect(why(18).roles[0]!.rows!.trace!.values).toEqual([18, 17]);
-    expect(why(18).roles[0]!.masksPassed).toEqual(['note']);
+    expect(why(18).roles.map((role) => [role.role, role.granted, role.see?.holds])).toEqual([['owner', true, false], ['sampler', true, true], ['desk', false, undefined]]);
+    expect(why(18).roles[0]!.see!.parts![0]!.trace.values).toEqual([18, 17]);
+    expect(why(18).roles.map((role) => role.masks.map((mask) => mask.outcome))).toEqual([['role excepted'], ['decides'], ['decides']]);
   });
 
   it('reads today in the portal\'s time zone', () => {

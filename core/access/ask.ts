@@ -1,7 +1,6 @@
 import type { PortalDefinition } from '../definition/definition';
-import { maskOrderSql } from '../mask/mask';
-import { sql } from '../condition/sql';
-import type { Catalogue, Column, Table } from '../table/catalogue';
+import { maskAsked, maskedColumn } from '../mask/mask';
+import { findTable, type Catalogue, type Column, type Table } from '../table/catalogue';
 import type { Mask } from '../mask/mask';
 import type { Person } from './person';
 import { opennessCases, viewOf, type View } from './view';
@@ -17,7 +16,7 @@ export function askable(view: View, column: string): Askable {
   const shown = cases.find((each) => each.openness.level === 'shown');
   if (shown) return { by: 'value', lenses: shown.lenses };
   const only = cases[0];
-  if (cases.length !== 1 || only?.openness.level !== 'masked' || !maskOrderSql(only.openness.mask, sql`x`)) return null;
+  if (cases.length !== 1 || only?.openness.level !== 'masked' || !maskAsked(only.openness.mask)) return null;
   return { by: 'mask', mask: only.openness.mask, lenses: only.lenses };
 }
 
@@ -31,10 +30,16 @@ export function askCatalogue(definition: PortalDefinition, catalogue: Catalogue,
     const columns = table.columns.flatMap((column): Column[] => {
       const how = askable(view, column.name);
       if (!how) return [];
-      return [how.by === 'value' ? column : { ...column, type: 'whole number', collation: undefined, choices: undefined }];
+      return [how.by === 'value' ? column : maskedColumn(column, maskAsked(how.mask)!)];
     });
     const relations = table.relations.filter((relation) => askable(view, relation.column)?.by === 'value');
-    return { ...table, columns, relations };
+    // A to-many relation is there when its other end shows which record it points to.
+    const many = (table.many ?? []).filter((each) => {
+      const child = findTable(catalogue, each.table);
+      const target = table.key.includes(each.targetColumn) || askable(view, each.targetColumn)?.by === 'value';
+      return child && target && askable(viewOf(definition, catalogue, child, person), each.column)?.by === 'value';
+    });
+    return { ...table, columns, relations, many };
   });
   return { ...catalogue, tables };
 }

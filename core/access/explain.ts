@@ -1,19 +1,28 @@
-import { trace, type ReadPath, type Trace } from '../condition/evaluate';
+import { trace, type Trace } from '../condition/evaluate';
 import type { ConditionContext } from '../condition/operand-value';
-import { pathsOf } from '../condition/tree';
-import type { PortalDefinition, RowFilter } from '../definition/definition';
+import type { RecordReader } from '../condition/prepare';
+import { existsOf, pathsOf, type ExistsCondition } from '../condition/tree';
+import { maskTargets, type Move, type PortalDefinition } from '../definition/definition';
+import type { Mask } from '../mask/mask';
 import type { Catalogue } from '../table/catalogue';
-import type { Openness } from './lens';
+import { isFor, type Lens, type Openness } from './lens';
 import type { Person } from './person';
+import type { PartOrigin, Rows } from './rows';
 import { cellOf, editableColumns, hidden, type View } from './view';
 
-/** Why a person sees, or doesn't see, one record and one of its cells. */
+/** Why a person sees, or doesn't see, one record and one of its cells, and what they may do with it. */
 export interface Explanation {
   table: string;
   column: string | null;
   inView: boolean;
   cell: Openness | null;
+  /** Whether the column can be changed in this record; of the record without a column: whether any can. */
   editable: boolean;
+  deletable: boolean;
+  /** The moves that the person may make with this record now. */
+  moves: string[];
+  /** What the source itself allows of the column: a ceiling stands above every role. */
+  ceiling: 'nothing' | 'read' | null;
   /** One for each of the person's roles, also those without a grant on the table. */
   roles: RoleExplanation[];
 }
@@ -22,68 +31,107 @@ export interface RoleExplanation {
   role: string;
   /** False when the role has no grant on the table, or one that can't be used. */
   granted: boolean;
-  rows: FilterExplanation | null;
-  edit: FilterExplanation | null;
+  see: RowsExplanation | null;
+  edit: RowsExplanation | null;
+  remove: RowsExplanation | null;
+  /** The keep-in rule and the fences, tested on the record as it is now. */
+  keepIn: RowsExplanation | null;
+  /** Whether the role lists the column as editable; null when no column is asked about. */
+  listsColumn: boolean | null;
+  moves: { move: string; fromHere: boolean; where: RowsExplanation; missing: string[] }[];
   /** What this role alone shows of the column. */
   openness: Openness | null;
-  /** Masks on the column from which this role is excepted, or that are for others. */
-  masksPassed: string[];
+  /** Every mask on the column, and what became of it for this role. */
+  masks: { id: string; mask: Mask; outcome: 'decides' | 'a stricter one decides' | 'for other roles' | 'role excepted' | 'member excepted' }[];
 }
 
-export interface FilterExplanation {
-  filter: RowFilter | 'no row';
+/** A row rule on one record: it holds when each part does. */
+export interface RowsExplanation {
   holds: boolean;
-  trace: Trace | null;
+  /** Empty for every row; null when the rule can't be used and so lets nothing in. */
+  parts: { origin: PartOrigin; holds: boolean; trace: Trace }[] | null;
 }
 
-/** Every column path that the view's filters read: what must be known of a record to explain it. */
-export function pathsToExplain(view: View): string[][] {
-  const filters = view.lenses.flatMap((lens) => [lens.rows, lens.edit?.rows]);
-  const paths = filters.flatMap((filter) => (filter && typeof filter === 'object' ? pathsOf(filter) : []));
-  return [...new Map(paths.map((path) => [JSON.stringify(path), path])).values()];
+/** What must be known of a record to explain it: the values of paths, and for each EXISTS whether it holds. */
+export function neededToExplain(view: View): { paths: string[][]; exists: ExistsCondition[] } {
+  const conditions = view.lenses.flatMap((lens) => [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.remove]
+    .flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []))
+    .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? [])));
+  const states = view.lenses.flatMap((lens) => (lens.moves ? [[lens.moves.column], ...lens.moves.moves.flatMap((move) => move.needs.map((column) => [column]))] : []));
+  const paths = [...conditions.flatMap(pathsOf), ...states];
+  return { paths: [...new Map(paths.map((path) => [JSON.stringify(path), path])).values()], exists: [...new Set(conditions.flatMap(existsOf))] };
 }
 
-/** Explains a record, or one cell of it. `read` gives the raw values of the paths named by `pathsToExplain`. */
-export function explain(
-  definition: PortalDefinition,
-  catalogue: Catalogue,
-  view: View,
-  person: Person,
-  read: ReadPath,
-  context: ConditionContext,
-  column: string | null,
-): Explanation {
-  const test = (filter: RowFilter | 'no row'): FilterExplanation => {
-    if (typeof filter === 'string') return { filter, holds: filter === 'every row', trace: null };
-    const result = trace(filter, { catalogue, table: view.table, member: true }, read, context);
-    return { filter, holds: result.outcome === true, trace: result };
-  };
-  const tests = view.lenses.map((lens) => ({ rows: test(lens.rows), edit: lens.edit && test(lens.edit.rows) }));
-  const seen = tests.map((each) => each.rows.holds);
-  const edited = tests.map((each) => each.edit?.holds ?? false);
+/** Tests a row rule on one record and keeps what was compared. */
+export function explainRows(rows: Rows | null | undefined, catalogue: Catalogue, view: View, record: RecordReader, context: ConditionContext): RowsExplanation {
+  if (!rows || rows === 'no row') return { holds: false, parts: null };
+  const parts = rows.map(({ origin, where }) => {
+    const result = trace(where, { catalogue, table: view.table, member: true }, record, context);
+    return { origin, holds: result.outcome === true, trace: result };
+  });
+  return { holds: parts.every((part) => part.holds), parts };
+}
+
+/** Explains a record, or one cell of it. `record` gives the raw values that `neededToExplain` names. */
+export function explain(definition: PortalDefinition, catalogue: Catalogue, view: View, person: Person, record: RecordReader, context: ConditionContext, column: string | null): Explanation {
+  const test = (rows: Rows | null | undefined) => explainRows(rows, catalogue, view, record, context);
+  const tests = view.lenses.map((lens) => ({ see: test(lens.rows), edit: lens.edit && test(lens.edit.rows), remove: lens.remove && test(lens.remove), keepIn: lens.edit && test(lens.edit.keepIn), moves: movesOf(lens, test, record) }));
+  const seen = tests.map((each) => each.see.holds);
+  const editable = editableColumns(view, seen, tests.map((each) => each.edit?.holds ?? false));
+  const inView = seen.some(Boolean);
+  const reached = (i: number) => inView && (seen[i]! || (tests[i]!.edit?.holds ?? false));
 
   const roles = person.roles.map((role): RoleExplanation => {
     const i = view.lenses.findIndex((lens) => lens.role === role);
     const lens = view.lenses[i];
-    const masksPassed = definition.masks
-      .filter((rule) => rule.table === view.table.name && rule.column === column)
-      .filter((rule) => rule.exceptRoles.includes(role) || (rule.to !== 'everyone' && !rule.to.includes(role)))
-      .map((rule) => rule.id);
     return {
       role,
       granted: lens !== undefined,
-      rows: tests[i]?.rows ?? null,
+      see: tests[i]?.see ?? null,
       edit: tests[i]?.edit ?? null,
+      remove: tests[i]?.remove ?? null,
+      keepIn: tests[i]?.keepIn ?? null,
+      listsColumn: column === null ? null : (lens?.edit?.columns.has(column) ?? false),
+      moves: tests[i]?.moves ?? [],
       openness: lens && column !== null ? (lens.columns.get(column) ?? hidden) : null,
-      masksPassed,
+      masks: column === null ? [] : masksOf(definition, view, person, role, column, lens),
     };
   });
   return {
     table: view.table.name,
     column,
-    inView: seen.some(Boolean),
+    inView,
     cell: column === null ? null : cellOf(view, column, seen),
-    editable: column !== null && editableColumns(view, seen, edited).has(column),
+    editable: column === null ? editable.shown.size + editable.unseen.size > 0 : editable.shown.has(column) || editable.unseen.has(column),
+    deletable: inView && tests.some((each) => each.remove?.holds),
+    moves: [...new Set(tests.flatMap((each, i) => (reached(i) ? each.moves.filter((move) => move.fromHere && move.where.holds).map((move) => move.move) : [])))],
+    ceiling: (column !== null && view.table.ceiling?.columns?.[column]) || null,
     roles,
   };
+}
+
+function movesOf(lens: Lens, test: (rows: Rows) => RowsExplanation, record: RecordReader): RoleExplanation['moves'] {
+  return (lens.moves?.moves ?? []).map((move: Move) => {
+    return {
+      move: move.id,
+      fromHere: move.from.includes(String(record.value([lens.moves!.column]))),
+      where: test(move.where ? [{ origin: { kind: 'move', id: move.id }, where: move.where }] : []),
+      missing: move.needs.filter((needed) => isEmpty(record.value([needed]))),
+    };
+  });
+}
+
+function isEmpty(value: unknown): boolean {
+  return value === null || value === '' || (Array.isArray(value) && value.length === 0);
+}
+
+function masksOf(definition: PortalDefinition, view: View, person: Person, role: string, column: string, lens: Lens | undefined): RoleExplanation['masks'] {
+  const openness = lens?.columns.get(column);
+  return definition.masks.filter((rule) => maskTargets(definition, rule, view.table.name, column)).map((rule) => {
+    const outcome = !isFor(rule.to, role) ? 'for other roles'
+      : rule.exceptRoles.includes(role) ? 'role excepted'
+        : person.email && rule.exceptMembers?.includes(person.email) ? 'member excepted'
+          : openness?.level === 'masked' && JSON.stringify(openness.mask) !== JSON.stringify(rule.mask) ? 'a stricter one decides' : 'decides';
+    return { id: rule.id, mask: rule.mask, outcome };
+  });
 }

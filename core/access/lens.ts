@@ -1,70 +1,153 @@
 import { checkCondition } from '../condition/check';
-import type { Catalogue, Table } from '../table/catalogue';
-import type { Grant, PortalDefinition, RowFilter } from '../definition/definition';
+import { findColumn, type Catalogue, type Table } from '../table/catalogue';
+import { maskTargets, type ForRoles, type Grant, type Move, type PortalDefinition, type RowFilter, type Stamp } from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
+import type { Person } from './person';
+import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
 
 /** How open one column is through one lens. */
 export type Openness = { level: 'hidden' } | { level: 'masked'; mask: Mask } | { level: 'shown' };
 
-/** What one role shows of one table, and what it lets be changed there. */
+/** What one role shows of one table, and what it lets be done there. */
 export interface Lens {
   role: string;
-  /** `no row` for a role that may edit what another role of the same person shows. */
-  rows: RowFilter | 'no row';
+  /** `no row` for a role that may write what another role of the same person shows, or that only adds. */
+  rows: Rows;
   /** Columns that are not hidden. */
   columns: ReadonlyMap<string, Openness>;
-  edit: { rows: RowFilter; columns: ReadonlySet<string>; keepIn: RowFilter } | null;
+  create: { columns: ReadonlySet<string>; keepIn: Rows } | null;
+  edit: { rows: Rows; columns: ReadonlySet<string>; unseen: ReadonlySet<string>; keepIn: Rows } | null;
+  remove: Rows | null;
+  /** Of the rows seen, those that may be taken out. */
+  export: Rows | null;
+  /** The moves that the role may make, where their own condition holds; `after` is what must hold then. */
+  moves: { column: string; moves: readonly Move[]; after: Rows } | null;
+  stamps: readonly Stamp[];
 }
 
+/** Of whom a lens depends beyond the role: members may be excepted from masks by name. */
+export type LensPerson = Pick<Person, 'email'>;
+
 /**
- * The lens of a role on a table; null when the role sees nothing there. Fails closed: a filter that the table can't
- * answer (a column is gone, say) lets nobody in, and a column that is gone is not shown.
+ * The lens of a role on a table; null when the role may do nothing there. Fails closed: a filter that the table can't
+ * answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken fence closes the table to
+ * all who are not exempt.
  */
-export function lensOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, role: string): Lens | null {
+export function lensOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, role: string, person: LensPerson | null = null): Lens | null {
   const grants = Object.hasOwn(definition.access, table.name) ? definition.access[table.name]! : {};
   const grant = Object.hasOwn(grants, role) ? grants[role] : undefined;
   if (!grant || !definition.roles.some((known) => known.id === role)) return null;
-  const sound = (filter: RowFilter): boolean =>
-    filter === 'every row' || checkCondition(filter, { catalogue, table, member: true }).length === 0;
-  const edit = editOf(grant, table, sound);
-  if (!grant.see || !sound(grant.see.where)) return edit && { role, rows: 'no row', columns: new Map(), edit };
+  const sound = (filter: RowFilter): boolean => filter === 'every row' || checkCondition(filter, { catalogue, table, member: true }).length === 0;
+  const part = (filter: RowFilter, origin: PartOrigin): Rows => (!sound(filter) ? 'no row' : filter === 'every row' ? everyRow : [{ origin, where: filter }]);
 
-  const columns = new Map<string, Openness>();
-  for (const column of table.columns) {
-    if (!grant.see.columns.includes(column.name)) continue;
-    const mask = strictestMask(definition, table, column.name, role);
-    columns.set(column.name, mask ? { level: 'masked', mask } : { level: 'shown' });
-  }
-  return { role, rows: grant.see.where, columns, edit };
+  const bounds = boundsOf(definition, table, role, part);
+  const ceiling = table.ceiling ?? {};
+  const within = (filter: RowFilter | 'as seen', origin: PartOrigin): Rows | null => {
+    const own = filter === 'as seen' ? (grant.see && part(grant.see.where, { kind: 'filter', of: 'see' })) : part(filter, origin);
+    return own ? usable(bothRows(own, bounds)) : null;
+  };
+  const seen = grant.see ? (within(grant.see.where, { kind: 'filter', of: 'see' }) ?? 'no row') : 'no row';
+  const lens: Lens = {
+    role,
+    rows: seen,
+    columns: seen === 'no row' ? new Map() : shownColumns(definition, table, grant.see!.columns, role, person),
+    create: ceiling.create === false ? null : createOf(definition, grant, table, bounds, part),
+    edit: ceiling.edit === false ? null : editOf(definition, grant, table, bounds, part, within),
+    remove: ceiling.delete === false || !grant.delete ? null : within(grant.delete.where, { kind: 'filter', of: 'delete' }),
+    export: ceiling.export === false || !grant.export ? null : within(grant.export.where, { kind: 'filter', of: 'export' }),
+    moves: ceiling.edit === false ? null : movesOf(definition, grant, table, role, bounds, sound, part),
+    stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
+  };
+  return seen === 'no row' && !lens.create && !lens.edit && !lens.remove && !lens.moves ? null : lens;
 }
 
-function editOf(grant: Grant, table: Table, sound: (filter: RowFilter) => boolean): Lens['edit'] {
-  const rows = grant.edit?.where === 'as seen' ? grant.see?.where : grant.edit?.where;
-  if (!grant.edit || !rows) return null;
-  const keepIn: RowFilter = grant.edit.keepIn ?? rows;
-  if (!sound(rows) || !sound(keepIn)) return null;
-  const columns = grant.edit.columns.filter((name) => table.columns.some((column) => column.name === name && !column.automatic && !table.key.includes(name)));
-  return { rows, columns: new Set(columns), keepIn };
+type MakePart = (filter: RowFilter, origin: PartOrigin) => Rows;
+
+function usable(rows: Rows): Rows | null {
+  return rows === 'no row' ? null : rows;
+}
+
+export function isFor(to: ForRoles, role: string): boolean {
+  return to === 'everyone' || to.includes(role);
+}
+
+/** The fences that bind the role, and the rows under the ceiling. */
+function boundsOf(definition: PortalDefinition, table: Table, role: string, part: MakePart): Rows {
+  const fences = (definition.fences ?? []).filter((fence) => fence.table === table.name && !fence.exceptRoles.includes(role));
+  const parts = fences.map((fence) => part(fence.where, { kind: 'fence', id: fence.id }));
+  if (table.ceiling?.where) parts.push(part(table.ceiling.where, { kind: 'ceiling' }));
+  return parts.reduce(bothRows, everyRow);
+}
+
+function shownColumns(definition: PortalDefinition, table: Table, names: string[], role: string, person: LensPerson | null): Map<string, Openness> {
+  const columns = new Map<string, Openness>();
+  for (const column of table.columns) {
+    if (!names.includes(column.name) || table.ceiling?.columns?.[column.name] === 'nothing') continue;
+    const mask = strictestMask(definition, table, column.name, role, person);
+    columns.set(column.name, mask ? { level: 'masked', mask } : { level: 'shown' });
+  }
+  return columns;
+}
+
+/** Columns of the list that can be written at all: not what the database fills, not a lifecycle's state, not what the ceiling closes. */
+function writable(definition: PortalDefinition, table: Table, names: string[]): Set<string> {
+  const states = (definition.lifecycles ?? []).filter((lifecycle) => lifecycle.table === table.name).map((lifecycle) => lifecycle.column);
+  return new Set(names.filter((name) => {
+    const column = findColumn(table, name);
+    return column && !column.automatic && !states.includes(name) && table.ceiling?.columns?.[name] === undefined;
+  }));
+}
+
+function createOf(definition: PortalDefinition, grant: Grant, table: Table, bounds: Rows, part: MakePart): Lens['create'] {
+  if (!grant.create) return null;
+  const edited = grant.edit?.keepIn ?? (grant.edit?.where === 'as seen' ? grant.see?.where : grant.edit?.where);
+  const keepIn = usable(bothRows(part(grant.create.keepIn ?? edited ?? grant.see?.where ?? 'every row', { kind: 'keep-in', of: 'create' }), bounds));
+  return keepIn && { columns: writable(definition, table, grant.create.columns), keepIn };
+}
+
+function editOf(definition: PortalDefinition, grant: Grant, table: Table, bounds: Rows, part: MakePart, within: (filter: RowFilter | 'as seen', origin: PartOrigin) => Rows | null): Lens['edit'] {
+  if (!grant.edit) return null;
+  const rows = within(grant.edit.where, { kind: 'filter', of: 'edit' });
+  const filter = grant.edit.keepIn ?? (grant.edit.where === 'as seen' ? grant.see?.where : grant.edit.where);
+  const keepIn = filter && usable(bothRows(part(filter, { kind: 'keep-in', of: 'edit' }), bounds));
+  if (!rows || !keepIn) return null;
+  const columns = writable(definition, table, grant.edit.columns.filter((name) => !table.key.includes(name)));
+  return { rows, columns, unseen: new Set((grant.edit.unseen ?? []).filter((name) => columns.has(name))), keepIn };
+}
+
+/** After a move the record keeps within the fences, and within the keep-in rule where one is written: the edit filter may well name the old state. */
+function movesOf(definition: PortalDefinition, grant: Grant, table: Table, role: string, bounds: Rows, sound: (filter: RowFilter) => boolean, part: MakePart): Lens['moves'] {
+  const lifecycle = (definition.lifecycles ?? []).find((each) => each.table === table.name);
+  const column = lifecycle && findColumn(table, lifecycle.column);
+  if (!lifecycle || !column || table.ceiling?.columns?.[column.name] !== undefined) return null;
+  const moves = lifecycle.moves.filter((move) => move.roles.includes(role) && sound(move.where ?? 'every row'));
+  const after = usable(bothRows(part(grant.edit?.keepIn ?? 'every row', { kind: 'keep-in', of: 'edit' }), bounds));
+  return after && moves.length > 0 ? { column: column.name, moves, after } : null;
 }
 
 /** Of the masks on a column that apply to the role, the one that reveals least; null when none applies. */
-export function strictestMask(definition: PortalDefinition, table: Table, column: string, role: string): Mask | null {
+export function strictestMask(definition: PortalDefinition, table: Table, column: string, role: string, person: LensPerson | null = null): Mask | null {
   let strictest: Mask | null = null;
   for (const rule of definition.masks) {
-    if (rule.table !== table.name || rule.column !== column) continue;
-    if (rule.to !== 'everyone' && !rule.to.includes(role)) continue;
-    if (rule.exceptRoles.includes(role)) continue;
-    const type = table.columns.find((candidate) => candidate.name === column);
-    // A mask that no longer fits the column's type hides everything rather than nothing.
+    if (!maskTargets(definition, rule, table.name, column) || !isFor(rule.to, role) || rule.exceptRoles.includes(role)) continue;
+    if (person?.email && rule.exceptMembers?.includes(person.email)) continue;
+    const type = findColumn(table, column);
+    // A mask that doesn't fit the column's type hides everything rather than nothing.
     const mask: Mask = type && maskTakes(rule.mask, type) ? rule.mask : { style: 'all' };
     if (!strictest || maskRank(mask) > maskRank(strictest)) strictest = mask;
   }
   return strictest;
 }
 
-/** Compares how much two opennesses reveal: positive when `a` is more open. */
+/**
+ * Compares how much two opennesses reveal: positive when `a` is more open, 0 only when they are the same. Between two masks of one rank
+ * the order of their text decides, so that every part of the product picks the same.
+ */
 export function moreOpen(a: Openness, b: Openness): number {
-  return opennessRank(a) - opennessRank(b);
+  const difference = opennessRank(a) - opennessRank(b);
+  if (difference !== 0) return difference;
+  const [one, other] = [JSON.stringify(a), JSON.stringify(b)];
+  return one < other ? 1 : one > other ? -1 : 0;
 }
 
 function opennessRank(openness: Openness): number {

@@ -1,9 +1,10 @@
 import type { ConditionContext } from '../condition/operand-value';
+import type { PortalDefinition } from '../definition/definition';
 import type { Row, Value } from '../table/value';
 
 /** Who asks. `builder` is the portal's developer in the workplace, with a grant of their own to see every table. */
 export interface Person {
-  kind: 'member' | 'visitor' | 'builder';
+  kind: 'member' | 'visitor' | 'service' | 'builder';
   id: number | null;
   email: string | null;
   organisation: string | null;
@@ -14,8 +15,23 @@ export interface Person {
 
 export const builderPerson: Person = { kind: 'builder', id: null, email: null, organisation: null, roles: [], rows: {} };
 
+/** Whoever has not signed in: every role that is for visitors, and no facts. */
+export function visitorPerson(definition: PortalDefinition): Person {
+  return { kind: 'visitor', id: null, email: null, organisation: null, roles: rolesFor(definition, 'visitors'), rows: {} };
+}
+
+/** A program with a key: those of its roles that are for services, and no facts. */
+export function servicePerson(definition: PortalDefinition, roles: string[]): Person {
+  const open = rolesFor(definition, 'services');
+  return { kind: 'service', id: null, email: null, organisation: null, roles: roles.filter((role) => open.includes(role)), rows: {} };
+}
+
+function rolesFor(definition: PortalDefinition, whom: 'visitors' | 'services'): string[] {
+  return definition.roles.filter((role) => role.for === whom).map((role) => role.id);
+}
+
 /** The facts that conditions may ask of the person, and the clock as the portal reads it. */
-export function contextOf(person: Person, moment: Date, timeZone: string): ConditionContext {
+export function contextOf(person: Person, moment: Date, timeZone: string, record?: Row): ConditionContext {
   const facts: Record<string, Value> = { id: person.id, email: person.email, organisation: person.organisation };
   for (const table in person.rows) {
     const row = person.rows[table]!;
@@ -24,6 +40,7 @@ export function contextOf(person: Person, moment: Date, timeZone: string): Condi
   let today: string | null = null;
   return {
     facts,
+    record,
     // Reckoned when a condition asks for them: a calendar is slow, and most conditions don't.
     get today() {
       today ??= dayIn(moment, timeZone);

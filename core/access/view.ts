@@ -1,25 +1,38 @@
-import type { PortalDefinition, RowFilter } from '../definition/definition';
-import type { Catalogue, Table } from '../table/catalogue';
+import type { PortalDefinition } from '../definition/definition';
+import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import { lensOf, moreOpen, type Lens, type Openness } from './lens';
 import type { Person } from './person';
+import { bothRows, everyRow, type Rows } from './rows';
 
 /** What one person gets of one table: the union of their lenses, cell by cell. */
 export interface View {
   table: Table;
-  /** In the order of the person's roles; empty when they see nothing. */
+  /** In the order of the person's roles; empty when they may do nothing. */
   lenses: Lens[];
 }
 
 export const hidden: Openness = { level: 'hidden' };
 
-/** The view of a person. The builder's own grant shows every table whole and changes nothing. */
+/** The view of a person. The builder's own grant shows every table whole, under the ceiling, and changes nothing. */
 export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
-    const columns = new Map<string, Openness>(table.columns.map((column) => [column.name, { level: 'shown' }]));
-    return { table, lenses: [{ role: 'builder', rows: 'every row', columns, edit: null }] };
+    const open = table.columns.filter((column) => table.ceiling?.columns?.[column.name] !== 'nothing');
+    const columns = new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }]));
+    return { table, lenses: [{ role: 'builder', rows: everyRow, columns, create: null, edit: null, remove: null, export: everyRow, moves: null, stamps: [] }] };
   }
   const roles = [...new Set(person.roles)];
-  return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role)).filter((lens) => lens !== null) };
+  return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null) };
+}
+
+/** Whether any lens could show a row. */
+export function seesRows(view: View): boolean {
+  return view.lenses.some((lens) => lens.rows !== 'no row');
+}
+
+/** The view narrowed to what may be taken out as a file. */
+export function exportView(view: View): View {
+  const lenses = view.lenses.filter((lens) => lens.export && lens.rows !== 'no row').map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!) }));
+  return { table: view.table, lenses };
 }
 
 /** How open a cell is: as the most open lens that has the row. `holds` says for each lens whether it has it. */
@@ -50,23 +63,45 @@ export function opennessCases(view: View, column: string): { openness: Openness;
   return cases.sort((a, b) => moreOpen(b.openness, a.openness));
 }
 
+/** What of a record can be changed: columns that are shown to the person, and columns that may be replaced unseen. */
+export interface Editable {
+  shown: Set<string>;
+  unseen: Set<string>;
+}
+
 /**
  * Columns of a record that the person may change: `seen` and `edited` say for each lens whether the record is in its rows
- * and in its edit rows. A cell that is masked or hidden for the person can't be changed.
+ * and in its edit rows. A cell that is masked or hidden for the person can only be replaced where a lens lets it be unseen.
  */
-export function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Set<string> {
-  const editable = new Set<string>();
+export function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Editable {
+  const editable: Editable = { shown: new Set(), unseen: new Set() };
   if (!seen.some(Boolean)) return editable;
   view.lenses.forEach((lens, i) => {
     if (!edited[i] || !lens.edit) return;
     for (const column of lens.edit.columns) {
-      if (cellOf(view, column, seen).level === 'shown') editable.add(column);
+      if (cellOf(view, column, seen).level === 'shown') editable.shown.add(column);
+      else if (lens.edit.unseen.has(column)) editable.unseen.add(column);
     }
   });
   return editable;
 }
 
 /** After a change the record must satisfy one of these: the keep-in rules of the person's roles that may edit the table. */
-export function keepInRules(view: View): RowFilter[] {
+export function keepInRules(view: View): Rows[] {
   return view.lenses.flatMap((lens) => (lens.edit ? [lens.edit.keepIn] : []));
+}
+
+/** The columns that a person could fill in a new record, by the roles that let them make one. */
+export function creatableColumns(view: View): string[] {
+  return view.table.columns.map((column) => column.name).filter((name) => view.lenses.some((lens) => lens.create?.columns.has(name)));
+}
+
+/** Columns that a new record needs and that the database doesn't fill by itself. */
+export function neededColumns(table: Table): string[] {
+  return table.columns.filter((column) => !column.nullable && !column.hasDefault && !column.automatic).map((column) => column.name);
+}
+
+/** Whether a column of the table is a lifecycle's state. */
+export function isState(definition: PortalDefinition, table: Table, column: string): boolean {
+  return (definition.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column && findColumn(table, column));
 }

@@ -1,10 +1,10 @@
-import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Column, type Table } from '../table/catalogue';
+import { findColumn, findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Table } from '../table/catalogue';
 import { isDate, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
 import { parseCondition } from './parse';
 import { printOperand } from './print';
-import type { Condition, Operand } from './tree';
+import { unshifted, type Condition, type HasCondition, type Operand, type ShiftedOperand } from './tree';
 
 /** What two operands are compared as; the database and memory both convert to this before they compare. */
 export type ComparedAs = 'text' | 'choice' | 'whole' | 'decimal' | 'double' | 'truth' | 'date' | 'moment';
@@ -12,7 +12,8 @@ export type ComparedAs = 'text' | 'choice' | 'whole' | 'decimal' | 'double' | 't
 /** Something wrong with a condition, said of one operand or of the whole. */
 export interface ConditionProblem {
   reason: string;
-  operand?: Operand;
+  /** The operand, or the EXISTS, that it is said of. */
+  operand?: Operand | Condition;
 }
 
 /** What a condition may speak of: the table it is about, and whether the member and the clock may appear in it. */
@@ -23,6 +24,8 @@ export interface ConditionScope {
   member: boolean;
   /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
   facts?: Catalogue;
+  /** The table of the page's record, in the filters of a record page's sections. */
+  record?: Table;
 }
 
 /** Reads text and checks it against the catalogue; throws ConditionError with the place of the first fault. */
@@ -46,13 +49,20 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       return checkCondition(condition.part, scope);
     case 'null':
       return checkOperands([condition.left], scope) ?? needColumn([condition.left]);
+    case 'has':
+      return checkHas(condition, scope);
+    case 'exists': {
+      const found = resolveMany(scope.catalogue, scope.table, condition.relation);
+      if (isPathProblem(found)) return [{ reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand: condition }];
+      return condition.where ? checkCondition(condition.where, { ...scope, table: found.table }) : [];
+    }
     case 'compare': {
       const operands = [condition.left, condition.right];
       const problems = checkOperands(operands, scope) ?? needColumn(operands);
       if (problems.length) return problems;
       const as = comparedAs(operands, scope);
       if (typeof as !== 'string') return [as];
-      if ((as === 'choice' || as === 'truth') && !['=', '<>'].includes(condition.comparison)) {
+      if (!['=', '<>'].includes(condition.comparison) && hasNoOrder(as, operands, scope)) {
         return [{ reason: `${printOperand(condition.left)} has no order; compare it with = or <>`, operand: condition.left }];
       }
       return [];
@@ -61,8 +71,9 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       return checkTogether([condition.left, ...condition.list], scope);
     case 'between': {
       const problems = checkTogether([condition.left, condition.low, condition.high], scope);
-      const as = problems.length ? null : comparedAs([condition.left, condition.low, condition.high], scope);
-      return as === 'choice' || as === 'truth'
+      const operands = [condition.left, condition.low, condition.high];
+      const as = problems.length ? null : comparedAs(operands, scope);
+      return typeof as === 'string' && hasNoOrder(as, operands, scope)
         ? [{ reason: `${printOperand(condition.left)} has no order; use = or IN`, operand: condition.left }]
         : problems;
     }
@@ -70,7 +81,7 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       const problems = checkOperands([condition.left, condition.pattern], scope) ?? needColumn([condition.left]);
       if (problems.length) return problems;
       const column = columnOf(condition.left, scope);
-      if (!column || kindOf(column) !== 'text') {
+      if (!column || kindOf(column) !== 'text' || column.equalityOnly) {
         return [{ reason: `LIKE works on text, and ${printOperand(condition.left)} is ${column?.type ?? 'no column'}`, operand: condition.left }];
       }
       if (condition.pattern.kind !== 'text') return [{ reason: 'the pattern after LIKE must be a text in quotes', operand: condition.pattern }];
@@ -82,6 +93,27 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
   }
 }
 
+function hasNoOrder(as: ComparedAs, operands: Operand[], scope: ConditionScope): boolean {
+  return as === 'choice' || as === 'truth' || operands.some((operand) => columnOf(operand, scope)?.equalityOnly);
+}
+
+function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProblem[] {
+  const problems = checkOperands([condition.value, condition.column], scope);
+  if (problems) return problems;
+  const column = columnOf(condition.column, scope)!;
+  if (column.type !== 'several choices') {
+    return [{ reason: `${printOperand(condition.column)} is ${column.type}; a single column after IN must hold several choices`, operand: condition.column }];
+  }
+  if (!column.collation || !isComparableCollation(column.collation)) return collationProblem([condition.column], scope);
+  const choices = column.choices ?? [];
+  if (condition.value.kind === 'text' && !choices.includes(condition.value.text)) {
+    return [{ reason: `${printOperand(condition.column)} has no choice '${condition.value.text}'${meant(condition.value.text, choices)}`, operand: condition.value }];
+  }
+  const kind = operandKind(condition.value, scope);
+  if (kind === 'text' || kind === 'choice') return [];
+  return [{ reason: `${printOperand(condition.value)} is no text and can't be among the choices of ${printOperand(condition.column)}`, operand: condition.value }];
+}
+
 function checkTogether(operands: Operand[], scope: ConditionScope): ConditionProblem[] {
   const problems = checkOperands(operands, scope) ?? needColumn(operands);
   if (problems.length) return problems;
@@ -90,7 +122,7 @@ function checkTogether(operands: Operand[], scope: ConditionScope): ConditionPro
 }
 
 function needColumn(operands: Operand[]): ConditionProblem[] {
-  if (operands.some((operand) => operand.kind === 'column')) return [];
+  if (operands.some((operand) => unshifted(operand).kind === 'column')) return [];
   return [{ reason: 'a comparison needs a column of the table', operand: operands[0] }];
 }
 
@@ -105,6 +137,12 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
     const found = resolvePath(scope.catalogue, scope.table, operand.path);
     if (!isPathProblem(found)) return null;
     return { reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand };
+  }
+  if (operand.kind === 'shifted') return nameProblem(operand.of, scope) ?? intervalProblem(operand, scope);
+  if (operand.kind === 'record') {
+    if (!scope.record) return { reason: `${printOperand(operand)} can only stand in the filter of a section on a record's page`, operand };
+    if (findColumn(scope.record, operand.column)) return null;
+    return { reason: `there is no column ${operand.column} in ${scope.record.name}${meant(operand.column, scope.record.columns.map((c) => c.name))}`, operand };
   }
   if (operand.kind !== 'member') return null;
   if (!scope.member) return { reason: `${printOperand(operand)} can't be used here; compare with a value`, operand };
@@ -121,6 +159,13 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
   return { reason: `there is no column ${second} in ${first}${meant(second, table.columns.map((c) => c.name))}`, operand };
 }
 
+function intervalProblem(operand: ShiftedOperand, scope: ConditionScope): ConditionProblem | null {
+  const kind = operandKind(operand.of, scope);
+  if (kind !== 'date' && kind !== 'moment') return { reason: `${printOperand(operand.of)} is no date, so no interval can be added to it`, operand };
+  const small = operand.unit === 'HOUR' || operand.unit === 'MINUTE';
+  return small && kind === 'date' ? { reason: `${printOperand(operand.of)} is a date without time; move it by days or more`, operand } : null;
+}
+
 /** The facts that every member has, whatever roster they came from. */
 export const memberFacts = new Map<string, ComparedAs>([
   ['id', 'whole'],
@@ -130,7 +175,7 @@ export const memberFacts = new Map<string, ComparedAs>([
 
 /** What the operands are compared as, all together; a problem when they can't be. Names must have been checked. */
 export function comparedAs(operands: Operand[], scope: ConditionScope): ComparedAs | ConditionProblem {
-  const columns = operands.filter((operand) => operand.kind === 'column');
+  const columns = operands.filter((operand) => unshifted(operand).kind === 'column');
   const anchor = columns[0]!;
   const kinds = operands.map((operand) => operandKind(operand, scope));
   const wanted = kinds[operands.indexOf(anchor)]!;
@@ -169,6 +214,10 @@ function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
       return 'truth';
     case 'clock':
       return operand.what === 'today' ? 'date' : 'moment';
+    case 'shifted':
+      return operandKind(operand.of, scope);
+    case 'record':
+      return kindOf(findColumn(scope.record!, operand.column)!);
     case 'member': {
       const [first = '', second] = operand.fact;
       if (second === undefined) return memberFacts.get(first) ?? 'none';
@@ -224,8 +273,9 @@ function collationProblem(columns: Operand[], scope: ConditionScope): ConditionP
 }
 
 function columnOf(operand: Operand, scope: ConditionScope): Column | null {
-  if (operand.kind !== 'column') return null;
-  const found = resolvePath(scope.catalogue, scope.table, operand.path);
+  const plain = unshifted(operand);
+  if (plain.kind !== 'column') return null;
+  const found = resolvePath(scope.catalogue, scope.table, plain.path);
   return isPathProblem(found) ? null : found.column;
 }
 

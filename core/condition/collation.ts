@@ -3,10 +3,11 @@ import { generalWeights } from './general-weights';
 /**
  * Text comparison as MariaDB's collations do it. Two families are known in memory: binary (`…_bin`) and general
  * (`utf8mb4_general_ci`, MariaDB's default); the weights of the latter were read from the server with WEIGHT_STRING and
- * the tests read them again. Both pad the shorter text with spaces, as PAD SPACE collations do.
+ * the tests read them again. Both pad the shorter text with spaces, as PAD SPACE collations do. `C` is PostgreSQL's: by code
+ * point, which is the order of the bytes of UTF-8, and without padding.
  */
 export function isComparableCollation(name: string): boolean {
-  return name === 'utf8mb4_general_ci' || name === 'utf8mb4_bin' || name === 'utf8mb3_general_ci' || name === 'utf8mb3_bin';
+  return name === 'utf8mb4_general_ci' || name === 'utf8mb4_bin' || name === 'utf8mb3_general_ci' || name === 'utf8mb3_bin' || name === 'C';
 }
 
 type Weigh = (codePoint: number) => number;
@@ -16,7 +17,7 @@ const weighBinary: Weigh = (codePoint) => codePoint;
 
 function weigher(collation: string): Weigh {
   if (!isComparableCollation(collation)) throw new Error(`the collation ${collation} is not known in memory`);
-  return collation.endsWith('_bin') ? weighBinary : weighGeneral;
+  return collation.endsWith('_bin') || collation === 'C' ? weighBinary : weighGeneral;
 }
 
 function weights(text: string, weigh: Weigh): number[] {
@@ -25,12 +26,16 @@ function weights(text: string, weigh: Weigh): number[] {
 
 /** Negative, zero or positive, as `a` sorts before, with or after `b`. */
 export function compareText(collation: string, a: string, b: string): number {
+  if (a === b) return 0;
   const weigh = weigher(collation);
-  const left = weights(a, weigh);
-  const right = weights(b, weigh);
-  for (let i = 0; i < Math.max(left.length, right.length); i++) {
-    const difference = (left[i] ?? 0x20) - (right[i] ?? 0x20);
+  const padding = collation === 'C' ? -1 : 0x20;
+  for (let i = 0, j = 0; i < a.length || j < b.length; ) {
+    const left = a.codePointAt(i);
+    const right = b.codePointAt(j);
+    const difference = (left === undefined ? padding : weigh(left)) - (right === undefined ? padding : weigh(right));
     if (difference) return difference;
+    i += left !== undefined && left > 0xffff ? 2 : 1;
+    j += right !== undefined && right > 0xffff ? 2 : 1;
   }
   return 0;
 }

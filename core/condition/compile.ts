@@ -1,45 +1,72 @@
-import { digitsOf, normaliseTimestamp, wholeNumber } from '../table/value';
+import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
+import type { Value } from '../table/value';
 import { comparedAs, type ComparedAs, type ConditionScope } from './check';
-import { constantValue, type ConditionContext } from './operand-value';
+import { compareText } from './collation';
+import { mariadb, type Dialect } from './dialect';
+import { constantValue, isConstant, type Constant, type ConditionContext } from './operand-value';
 import { and, bound, comma, joined, or, sql, type Sql } from './sql';
-import type { Comparison, Condition, Operand } from './tree';
+import type { Comparison, Condition, HasCondition, Operand } from './tree';
 
-/** Gives the SQL of a column path: of the raw table for the policy, of the person's view for what they ask themselves. */
-export type ColumnSql = (path: readonly string[]) => Sql;
+/** Gives the SQL of a record's columns: of the raw table for the policy, of the person's view for what they ask themselves. */
+export interface RecordSql {
+  column(path: readonly string[]): Sql;
+  /** `EXISTS (SELECT …)` over the records that the relation leads to; `where` is compiled for each of them. */
+  exists(relation: readonly string[], where: (related: RecordSql) => Sql): Sql;
+}
+
+/** Gives the SQL of a fact where it is no bound constant: a comparison of many persons at once has their facts in columns. */
+export type FactSql = (operand: Constant) => Sql | null;
+
+/** Everything that a condition is compiled with. */
+export interface Compiling {
+  scope: ConditionScope;
+  context: ConditionContext;
+  dialect?: Dialect;
+  fact?: FactSql;
+}
 
 const comparisons: Record<Comparison, Sql> = { '=': sql`=`, '<>': sql`<>`, '<': sql`<`, '<=': sql`<=`, '>': sql`>`, '>=': sql`>=` };
 
 /**
- * Compiles a checked condition for MariaDB. Every value is bound, converted to what the operands are compared as, so that
- * the database compares exactly as `evaluate` does in memory.
+ * Compiles a checked condition. Every value is bound, converted to what the operands are compared as, so that the database
+ * compares exactly as `evaluate` does in memory.
  */
-export function compileCondition(condition: Condition, scope: ConditionScope, column: ColumnSql, context: ConditionContext): Sql {
-  const together = (operands: Operand[]): Sql[] => {
+export function compileCondition(condition: Condition, record: RecordSql, compiling: Compiling): Sql {
+  const { scope, dialect = mariadb } = compiling;
+  const together = (operands: Operand[], ordered: boolean): Sql[] => {
     const as = comparedAs(operands, scope);
     if (typeof as !== 'string') throw new Error(as.reason);
-    return operands.map((operand) => compileOperand(operand, as, column, context));
+    return operands.map((operand) => compileOperand(operand, as, ordered, record, compiling));
   };
-  const part = (inner: Condition): Sql => compileCondition(inner, scope, column, context);
+  const part = (inner: Condition): Sql => compileCondition(inner, record, compiling);
 
   switch (condition.kind) {
     case 'compare': {
-      const [left, right] = together([condition.left, condition.right]) as [Sql, Sql];
+      const [left, right] = together([condition.left, condition.right], !['=', '<>'].includes(condition.comparison)) as [Sql, Sql];
       return sql`(${left} ${comparisons[condition.comparison]} ${right})`;
     }
     case 'in': {
-      const [left, ...list] = together([condition.left, ...condition.list]) as [Sql, ...Sql[]];
+      const [left, ...list] = together([condition.left, ...condition.list], false) as [Sql, ...Sql[]];
       return sql`(${left} IN (${joined(list, comma)}))`;
     }
     case 'between': {
-      const [left, low, high] = together([condition.left, condition.low, condition.high]) as [Sql, Sql, Sql];
+      const [left, low, high] = together([condition.left, condition.low, condition.high], true) as [Sql, Sql, Sql];
       return sql`(${left} BETWEEN ${low} AND ${high})`;
     }
     case 'like': {
-      if (condition.pattern.kind !== 'text') throw new Error('the pattern after LIKE must be a text in quotes');
-      return sql`(${rawOperand(condition.left, column)} LIKE ${bound(condition.pattern.text)})`;
+      if (condition.left.kind !== 'column' || condition.pattern.kind !== 'text') throw new Error('LIKE stands between a column and a text in quotes');
+      return dialect.like(record.column(condition.left.path), bound(condition.pattern.text));
     }
     case 'null':
-      return sql`(${rawOperand(condition.left, column)} IS NULL)`;
+      return sql`(${compileOperand(condition.left, 'text', false, record, { ...compiling, dialect: { ...dialect, column: (column) => column } })} IS NULL)`;
+    case 'has':
+      return compileHas(condition, record, compiling);
+    case 'exists': {
+      const found = resolveMany(scope.catalogue, scope.table, condition.relation);
+      if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
+      return record.exists(condition.relation, (related) =>
+        condition.where ? compileCondition(condition.where, related, { ...compiling, scope: { ...scope, table: found.table } }) : sql`TRUE`);
+    }
     case 'all':
       return sql`(${joined(condition.parts.map(part), and)})`;
     case 'any':
@@ -49,48 +76,35 @@ export function compileCondition(condition: Condition, scope: ConditionScope, co
   }
 }
 
-function rawOperand(operand: Operand, column: ColumnSql): Sql {
-  if (operand.kind !== 'column') throw new Error('a comparison needs a column of the table');
-  return column(operand.path);
-}
-
-function compileOperand(operand: Operand, as: ComparedAs, column: ColumnSql, context: ConditionContext): Sql {
-  if (operand.kind !== 'column') {
-    const value = constantValue(operand, context);
-    return value === null ? sql`NULL` : compileValue(String(value), as);
+function compileOperand(operand: Operand, as: ComparedAs, ordered: boolean, record: RecordSql, compiling: Compiling): Sql {
+  const dialect = compiling.dialect ?? mariadb;
+  if (operand.kind === 'column') return dialect.column(record.column(operand.path), as, ordered);
+  if (isConstant(operand)) {
+    const fact = compiling.fact?.(operand);
+    return fact ? dialect.column(fact, as, ordered) : compileConstant(constantValue(operand, compiling.context), as, dialect);
   }
-  // A yes/no column may hold any small number: everything but 0 is yes.
-  return as === 'truth' ? sql`(${column(operand.path)} <> 0)` : column(operand.path);
+  const plain = comparedAs([operand.of], compiling.scope);
+  const of = compileOperand(operand.of, as, ordered, record, compiling);
+  return dialect.moved(of, operand.count, operand.unit, plain === 'date' ? 'date' : 'moment');
 }
 
-/** A constant bound so that the database reads it as what it is compared as. */
-export function compileValue(text: string, as: ComparedAs): Sql {
-  switch (as) {
-    case 'text':
-    case 'choice':
-      return bound(text);
-    case 'whole':
-      return fitsSigned64(BigInt(text)) ? bound(wholeNumber(text)) : castDecimal(text);
-    case 'decimal':
-      return castDecimal(text);
-    case 'double':
-      return bound(Number(text));
-    case 'truth':
-      return text === 'true' || text === '1' ? sql`TRUE` : sql`FALSE`;
-    case 'date':
-      return sql`CAST(${bound(text)} AS DATE)`;
-    case 'moment':
-      return sql`CAST(${bound(normaliseTimestamp(text) ?? text)} AS DATETIME(6))`;
+function compileConstant(value: Value, as: ComparedAs, dialect: Dialect): Sql {
+  return value === null ? sql`NULL` : dialect.constant(String(value), as);
+}
+
+/** Tests choices by their places and compares no text of the record, so that no collation can come between. */
+function compileHas(condition: HasCondition, record: RecordSql, { scope, context, dialect = mariadb, fact }: Compiling): Sql {
+  const found = resolvePath(scope.catalogue, scope.table, condition.column.path);
+  if (isPathProblem(found)) return sql`NULL`;
+  const { choices = [], collation = 'utf8mb4_bin' } = found.column;
+  const set = record.column(condition.column.path);
+  const asColumn = fact?.(condition.value);
+  if (asColumn) {
+    const each = choices.map((choice, i) => sql`(${asColumn} = ${bound(choice)} AND ${dialect.holds(set, found.column, [i])})`);
+    return sql`CASE WHEN ${asColumn} IS NULL OR ${set} IS NULL THEN NULL ELSE (${joined(each.length ? each : [sql`FALSE`], or)}) END`;
   }
-}
-
-function fitsSigned64(number: bigint): boolean {
-  return BigInt.asIntN(64, number) === number;
-}
-
-/** DECIMAL wide enough for the digits written: exact, and still usable for an index. The type's numbers are computed, not taken from input. */
-function castDecimal(text: string): Sql {
-  const { before, after } = digitsOf(text);
-  const type: Sql = { text: `DECIMAL(${Math.max(before + after, 1)},${after})`, params: [] };
-  return sql`CAST(${bound(text)} AS ${type})`;
+  const value = constantValue(condition.value, context);
+  if (value === null) return sql`NULL`;
+  const places = choices.flatMap((choice, i) => (compareText(collation, choice, String(value)) === 0 ? [i] : []));
+  return places.length ? dialect.holds(set, found.column, places) : sql`CASE WHEN ${set} IS NULL THEN NULL ELSE FALSE END`;
 }

@@ -4,17 +4,28 @@ import { anyCondition } from '../../test/any-condition';
 import { wellsCatalogue } from '../../test/wells';
 import { readCondition } from './check';
 import { compareText, likeText } from './collation';
-import { compileCondition } from './compile';
+import type { Value } from '../table/value';
+import { compileCondition, type RecordSql } from './compile';
 import { describeCondition } from './describe';
 import { evaluate, trace } from './evaluate';
 import { parseCondition } from './parse';
+import type { RecordReader } from './prepare';
 import { printCondition } from './print';
 import { name, sql } from './sql';
 
 const wells = wellsCatalogue.tables[1]!;
 const scope = { catalogue: wellsCatalogue, table: wells, member: true };
 const context = { facts: { id: 7, 'owners.id': 17, 'owners.parish': null }, today: '2026-11-23', now: '2026-11-23 10:00:00' };
-const check = (text: string, row: Record<string, unknown>) => evaluate(readCondition(text, scope), scope, (path) => (row[path.join('.')] ?? null) as never, context);
+/** A record in memory: columns by their path, related records as lists by the relation's path. */
+const recordOf = (row: Record<string, unknown>): RecordReader => ({
+  value: (path) => (row[path.join('.')] ?? null) as Value,
+  exists: (condition, holds) => ((row[condition.relation.join('.')] ?? []) as Record<string, unknown>[]).some((related) => holds(recordOf(related)) === true),
+});
+const plainSql: RecordSql = {
+  column: (path) => name(path.join('.')),
+  exists: (relation, where) => sql`EXISTS (SELECT 1 FROM ${name(relation.join('.'))} WHERE ${where(plainSql)})`,
+};
+const check = (text: string, row: Record<string, unknown>) => evaluate(readCondition(text, scope), scope, recordOf(row), context);
 
 describe('text form', () => {
   it('gives the same tree back for every tree', () => {
@@ -70,7 +81,7 @@ describe('evaluation', () => {
   });
 
   it('traces the values that were compared', () => {
-    const result = trace(readCondition('owner_id = :member.owners.id OR state = \'closed\'', scope), scope, (path) => ({ owner_id: 18, state: 'active' })[path[0] as 'state'] ?? null, context);
+    const result = trace(readCondition('owner_id = :member.owners.id OR state = \'closed\'', scope), scope, recordOf({ owner_id: 18, state: 'active' }), context);
     expect(result.outcome).toBe(false);
     expect(result.parts?.map((part) => part.values)).toEqual([[18, 17], ['active', 'closed']]);
   });
@@ -86,7 +97,7 @@ describe('evaluation', () => {
 });
 
 describe('compilation', () => {
-  const compiled = (text: string) => compileCondition(readCondition(text, scope), scope, (path) => name(path.join('.')), context);
+  const compiled = (text: string) => compileCondition(readCondition(text, scope), plainSql, { scope, context });
 
   it('binds every value and quotes every name', () => {
     const { text, params } = compiled('note = \'x\'\' OR 1=1 --\' AND owner_id = :member.owners.id AND code LIKE \'%"%\'');

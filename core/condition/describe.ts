@@ -24,12 +24,19 @@ export function describeCondition(condition: Condition, naming: Naming = plainNa
       return `${describeOperand(condition.left)} looks like ${describeOperand(condition.pattern)}`;
     case 'null':
       return `${describeOperand(condition.left)} is empty`;
+    case 'has':
+      return `${describeOperand(condition.column)} includes ${describeOperand(condition.value)}`;
+    case 'exists': {
+      const inner = condition.where ? ` where ${describeCondition(condition.where, naming)}` : '';
+      return `there is at least one of its ${naming(condition.relation)}${inner}`;
+    }
     case 'all':
     case 'any':
       return condition.parts
         .map((part) => (part.kind === 'all' || part.kind === 'any' ? `(${describeCondition(part, naming)})` : describeCondition(part, naming)))
         .join(condition.kind === 'all' ? ', and ' : ', or ');
     case 'not':
+      if (condition.part.kind === 'exists') return describeCondition(condition.part, naming).replace('there is at least one of', 'there is none of');
       return condition.part.kind === 'null' ? `${describeOperand(condition.part.left)} is filled` : `it is not so that ${describeCondition(condition.part, naming)}`;
   }
 }
@@ -50,6 +57,12 @@ function describe(operand: Operand, naming: Naming): string {
       return operand.value ? 'yes' : 'no';
     case 'clock':
       return operand.what === 'today' ? 'today' : 'this moment';
+    case 'record':
+      return `the page's ${plainLabel(operand.column).toLowerCase()}`;
+    case 'shifted': {
+      const count = Math.abs(operand.count);
+      return `${count} ${operand.unit.toLowerCase()}${count === 1 ? '' : 's'} ${operand.count < 0 ? 'before' : 'after'} ${describe(operand.of, naming)}`;
+    }
     case 'member':
       if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;
       return operand.fact[1] === 'id' ? `the member's row in ${operand.fact[0]}` : `the member's ${plainLabel(operand.fact[1]!).toLowerCase()} in ${operand.fact[0]}`;

@@ -2,7 +2,8 @@ import Big from 'big.js';
 import { normaliseTimestamp, type Value } from '../table/value';
 import type { ComparedAs } from './check';
 import { compareText } from './collation';
-import type { Operand } from './tree';
+import { moveBy } from './interval';
+import { unshifted, type ColumnOperand, type Operand, type ShiftedOperand } from './tree';
 
 /** Who is asking and when: the facts of the member that conditions may use, and the clock. */
 export interface ConditionContext {
@@ -12,9 +13,16 @@ export interface ConditionContext {
   today: string;
   /** `YYYY-MM-DD HH:MM:SS` in UTC. */
   now: string;
+  /** The record of the page, in the filters of its sections. */
+  record?: Readonly<Record<string, Value>>;
 }
 
-export type Constant = Exclude<Operand, { kind: 'column' }>;
+/** An operand that is the same for every row. */
+export type Constant = Exclude<Operand, ColumnOperand | ShiftedOperand> | ShiftedOperand & { of: Exclude<ShiftedOperand['of'], ColumnOperand> };
+
+export function isConstant(operand: Operand): operand is Constant {
+  return unshifted(operand).kind !== 'column';
+}
 
 /** The value of an operand that is not a column. */
 export function constantValue(operand: Constant, context: ConditionContext): Value {
@@ -27,8 +35,16 @@ export function constantValue(operand: Constant, context: ConditionContext): Val
       return operand.value;
     case 'clock':
       return operand.what === 'today' ? context.today : context.now;
-    case 'member':
-      return Object.hasOwn(context.facts, operand.fact.join('.')) ? context.facts[operand.fact.join('.')]! : null;
+    case 'member': {
+      const fact = operand.fact.length === 1 ? operand.fact[0]! : operand.fact.join('.');
+      return Object.hasOwn(context.facts, fact) ? context.facts[fact]! : null;
+    }
+    case 'record':
+      return context.record && Object.hasOwn(context.record, operand.column) ? context.record[operand.column]! : null;
+    case 'shifted': {
+      const from = constantValue(operand.of, context);
+      return from === null ? null : moveBy(String(from), operand.count, operand.unit);
+    }
   }
 }
 
@@ -40,6 +56,7 @@ export function compareValues(as: ComparedAs, a: Value, b: Value, collation: str
       return compareText(collation, String(a), String(b));
     case 'whole':
     case 'decimal':
+      if (typeof a === 'number' && typeof b === 'number') return a - b;
       return new Big(String(a)).cmp(new Big(String(b)));
     case 'double':
       return Math.sign(Number(a) - Number(b));

@@ -1,16 +1,16 @@
 import { ConditionError, tokenise, type Token } from './tokens';
-import type { Comparison, Condition, Operand } from './tree';
+import { intervalUnits, type ColumnOperand, type Comparison, type Condition, type IntervalUnit, type Operand, type ShiftedOperand } from './tree';
 
 /** Words of the language: a column of that name is written in double quotes. */
-export const reserved = new Set(['AND', 'OR', 'NOT', 'IN', 'BETWEEN', 'LIKE', 'IS', 'NULL', 'TRUE', 'FALSE', 'EXISTS', 'INTERVAL']);
+export const reserved = new Set(['AND', 'OR', 'NOT', 'IN', 'BETWEEN', 'LIKE', 'IS', 'NULL', 'TRUE', 'FALSE', 'EXISTS', 'WHERE', 'INTERVAL']);
 const comparisons = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const deepest = 60;
 const longest = 20_000;
 
 export interface ParsedCondition {
   condition: Condition;
-  /** Where each operand stands in the text, for errors found later by the check against the catalogue. */
-  spans: Map<Operand, { at: number; end: number }>;
+  /** Where each operand, and each relation after EXISTS, stands in the text: for errors found later against the catalogue. */
+  spans: Map<Operand | Condition, { at: number; end: number }>;
 }
 
 /** Reads the text form of a condition: a subset of the search condition of ISO/IEC 9075-2. Throws ConditionError. */
@@ -24,6 +24,8 @@ class Parser {
   private position = 0;
   private depth = 0;
   private readonly spans: ParsedCondition['spans'] = new Map();
+  /** The relation whose records the innermost EXISTS is about; its name may stand before their columns. */
+  private inside: string | null = null;
 
   constructor(private readonly source: string) {
     this.tokens = tokenise(source);
@@ -57,6 +59,7 @@ class Parser {
   }
 
   private predicate(): Condition {
+    if (this.takeWord('EXISTS')) return this.exists();
     const left = this.operand();
     const token = this.next;
     if (token.kind === 'sign' && comparisons.has(token.text)) {
@@ -69,7 +72,7 @@ class Parser {
       return negate(negated, { kind: 'null', left });
     }
     const negated = this.takeWord('NOT');
-    if (this.takeWord('IN')) return negate(negated, { kind: 'in', left, list: this.list() });
+    if (this.takeWord('IN')) return negate(negated, this.isSign('(') ? { kind: 'in', left, list: this.list() } : this.has(left));
     if (this.takeWord('LIKE')) return negate(negated, { kind: 'like', left, pattern: this.operand() });
     if (this.takeWord('BETWEEN')) {
       const low = this.operand();
@@ -77,6 +80,29 @@ class Parser {
       return negate(negated, { kind: 'between', left, low, high: this.operand() });
     }
     return this.fail(`expected a comparison such as =, IN or IS NULL, not ${this.shown(this.next)}`);
+  }
+
+  private exists(): Condition {
+    this.needSign('(');
+    const at = this.next.at;
+    const relation = this.path();
+    const span = { at, end: this.tokens[this.position - 1]!.end };
+    const outer = this.inside;
+    this.inside = relation.at(-1)!;
+    const where = this.takeWord('WHERE') ? this.group('any') : null;
+    this.inside = outer;
+    this.needSign(')');
+    const condition: Condition = { kind: 'exists', relation, where };
+    this.spans.set(condition, span);
+    return condition;
+  }
+
+  private has(value: Operand): Condition {
+    if (value.kind !== 'text' && value.kind !== 'member' && value.kind !== 'record') this.fail('before IN and a column of several choices stands a text in quotes or a fact');
+    const first = this.next;
+    const column: ColumnOperand = { kind: 'column', path: this.path() };
+    this.spans.set(column, { at: first.at, end: this.tokens[this.position - 1]!.end });
+    return { kind: 'has', value, column };
   }
 
   private list(): Operand[] {
@@ -89,9 +115,33 @@ class Parser {
 
   private operand(): Operand {
     const first = this.next;
-    const operand = this.readOperand(first);
+    const read = this.readOperand(first);
+    this.spans.set(read, { at: first.at, end: this.tokens[this.position - 1]!.end });
+    const operand = this.shifted(read);
     this.spans.set(operand, { at: first.at, end: this.tokens[this.position - 1]!.end });
     return operand;
+  }
+
+  private shifted(of: Operand): Operand {
+    const sign = this.isSign('-') ? -1 : this.isSign('+') ? 1 : 0;
+    if (sign === 0) return of;
+    if (of.kind !== 'column' && of.kind !== 'member' && of.kind !== 'clock' && of.kind !== 'record') this.fail('an interval can only follow a column or a fact such as :today');
+    this.position++;
+    if (!this.takeWord('INTERVAL')) this.fail(`expected INTERVAL, as in :today - INTERVAL 30 DAY, not ${this.shown(this.next)}`);
+    const token = this.next;
+    if ((token.kind !== 'number' && token.kind !== 'text') || !/^[1-9]\d{0,4}$/.test(token.text)) this.fail(`expected a whole number from 1 to 99999, not ${this.shown(token)}`);
+    this.position++;
+    const unit = this.next.text.toUpperCase() as IntervalUnit;
+    if (this.next.kind !== 'word' || !intervalUnits.includes(unit)) this.fail(`expected one of ${intervalUnits.join(', ')}, not ${this.shown(this.next)}`);
+    this.position++;
+    return { kind: 'shifted', of, count: sign * Number(token.text), unit } satisfies ShiftedOperand;
+  }
+
+  /** A column or relation path of the record in question; inside EXISTS the relation's own name before it is taken off. */
+  private path(): string[] {
+    const path = [this.name()];
+    while (this.takeSign('.')) path.push(this.name());
+    return path.length > 1 && path[0] === this.inside ? path.slice(1) : path;
   }
 
   private readOperand(token: Token): Operand {
@@ -101,16 +151,15 @@ class Parser {
     if (token.kind === 'word' && /^(true|false)$/i.test(token.text)) {
       return this.taken({ kind: 'boolean', value: token.text.toUpperCase() === 'TRUE' });
     }
-    const path = [this.name()];
-    while (this.takeSign('.')) path.push(this.name());
-    return { kind: 'column', path };
+    return { kind: 'column', path: this.path() };
   }
 
   private fact(token: Token): Operand {
     const parts = [...token.text.slice(1).matchAll(/"((?:[^"]|"")+)"|([^."]+)/g)].map((m) => m[1]?.replaceAll('""', '"') ?? m[2]!);
     if (parts.length === 1 && (parts[0] === 'today' || parts[0] === 'now')) return { kind: 'clock', what: parts[0] };
     if (parts[0] === 'member' && (parts.length === 2 || parts.length === 3)) return { kind: 'member', fact: parts.slice(1) };
-    return this.fail(`there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :today or :now`);
+    if (parts[0] === 'record' && parts.length === 2) return { kind: 'record', column: parts[1]! };
+    return this.fail(`there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :record.<column>, :today or :now`);
   }
 
   private name(): string {

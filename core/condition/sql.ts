@@ -42,3 +42,14 @@ export function sqlValue(value: Value): SqlValue {
   if (typeof value === 'boolean') return value ? 1 : 0;
   return Array.isArray(value) ? value.join(',') : value;
 }
+
+/**
+ * The same statement as PostgreSQL reads it: names in double quotes, parameters numbered. Exact because a statement's text
+ * holds neither values nor quotes, only words, names in backticks, and `?`.
+ */
+export function forPostgres({ text, params }: Sql): { text: string; values: SqlValue[] } {
+  let used = 0;
+  const rendered = text.replaceAll(/`((?:[^`]|``)*)`|\?/g, (_, identifier: string | undefined) =>
+    identifier === undefined ? `$${++used}` : `"${identifier.replaceAll('``', '`').replaceAll('"', '""')}"`);
+  return { text: rendered, values: [...params] };
+}

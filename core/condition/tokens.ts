@@ -35,7 +35,7 @@ const patterns: [Exclude<Token['kind'], 'end'> | 'space', RegExp][] = [
   ['name', /"(?:[^"]|"")+"/y],
   ['text', /'(?:[^']|'')*'/y],
   ['number', /-?\d+(?:\.\d+)?/y],
-  ['sign', /<>|<=|>=|[=<>(),.]/y],
+  ['sign', /<>|<=|>=|[=<>(),.+-]/y],
 ];
 
 /** Reads the whole text; throws ConditionError where no token can start. */

@@ -30,7 +30,23 @@ export interface ClockOperand {
   kind: 'clock';
   what: 'today' | 'now';
 }
-export type Operand = ColumnOperand | TextOperand | NumberOperand | BooleanOperand | MemberOperand | ClockOperand;
+/** A column of the record that a page is about; only in the filters of its sections. */
+export interface RecordOperand {
+  kind: 'record';
+  column: string;
+}
+
+export const intervalUnits = ['MINUTE', 'HOUR', 'DAY', 'WEEK', 'MONTH', 'YEAR'] as const;
+export type IntervalUnit = (typeof intervalUnits)[number];
+
+/** A date or moment moved by whole units, earlier when `count` is negative: `:today - INTERVAL 30 DAY`. */
+export interface ShiftedOperand {
+  kind: 'shifted';
+  of: ColumnOperand | MemberOperand | ClockOperand | RecordOperand;
+  count: number;
+  unit: IntervalUnit;
+}
+export type Operand = ColumnOperand | TextOperand | NumberOperand | BooleanOperand | MemberOperand | ClockOperand | RecordOperand | ShiftedOperand;
 
 export interface CompareCondition {
   kind: 'compare';
@@ -59,6 +75,21 @@ export interface NullCondition {
   kind: 'null';
   left: Operand;
 }
+/** Whether a column of several choices holds one: `'UV' IN treatment`. */
+export interface HasCondition {
+  kind: 'has';
+  value: TextOperand | MemberOperand | RecordOperand;
+  column: ColumnOperand;
+}
+/**
+ * Whether at least one related record passes. `relation` is to-one relations and last a to-many relation; the columns in
+ * `where` are those of the related record. Never unknown.
+ */
+export interface ExistsCondition {
+  kind: 'exists';
+  relation: string[];
+  where: Condition | null;
+}
 /** True when each (`all`) or at least one (`any`) of two or more parts is true. */
 export interface GroupCondition {
   kind: 'all' | 'any';
@@ -74,12 +105,15 @@ export type Condition =
   | BetweenCondition
   | LikeCondition
   | NullCondition
+  | HasCondition
+  | ExistsCondition
   | GroupCondition
   | NotCondition;
 
 /** True, false, or null for SQL's unknown. */
 export type Truth = boolean | null;
 
+/** The operands that stand in the condition itself, not inside an EXISTS: those speak of another record. */
 export function operandsOf(condition: Condition): Operand[] {
   switch (condition.kind) {
     case 'compare':
@@ -92,6 +126,10 @@ export function operandsOf(condition: Condition): Operand[] {
       return [condition.left, condition.pattern];
     case 'null':
       return [condition.left];
+    case 'has':
+      return [condition.value, condition.column];
+    case 'exists':
+      return [];
     case 'all':
     case 'any':
       return condition.parts.flatMap(operandsOf);
@@ -100,10 +138,30 @@ export function operandsOf(condition: Condition): Operand[] {
   }
 }
 
-/** Every column path that the condition reads, each once. */
+/** Every EXISTS that stands in the condition itself, not inside another. */
+export function existsOf(condition: Condition): ExistsCondition[] {
+  switch (condition.kind) {
+    case 'exists':
+      return [condition];
+    case 'all':
+    case 'any':
+      return condition.parts.flatMap(existsOf);
+    case 'not':
+      return existsOf(condition.part);
+    default:
+      return [];
+  }
+}
+
+/** The operand without its interval. */
+export function unshifted(operand: Operand): Exclude<Operand, ShiftedOperand> {
+  return operand.kind === 'shifted' ? operand.of : operand;
+}
+
+/** Every column path that the condition reads of its own record, each once. */
 export function pathsOf(condition: Condition): string[][] {
   const found = new Map<string, string[]>();
-  for (const operand of operandsOf(condition)) {
+  for (const operand of operandsOf(condition).map(unshifted)) {
     if (operand.kind === 'column') found.set(JSON.stringify(operand.path), operand.path);
   }
   return [...found.values()];

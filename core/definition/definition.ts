@@ -1,4 +1,4 @@
-import type { Condition } from '../condition/tree';
+import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
@@ -17,6 +17,10 @@ export interface PortalDefinition {
   /** Grants by table, then role. What is not granted is not there. */
   access: Record<string, Record<string, Grant>>;
   masks: MaskRule[];
+  fences?: Fence[];
+  stamps?: Stamp[];
+  lifecycles?: Lifecycle[];
+  promises?: PortalPromise[];
   pages: Page[];
 }
 
@@ -34,12 +38,16 @@ export type DataClass = (typeof dataClasses)[number];
 
 export interface TableNotes {
   label?: string;
+  /** The column that stands for a record where it is chosen or named. */
+  titleColumn?: string;
   columns?: Record<string, { label?: string; dataClass?: DataClass }>;
 }
 
 export interface Role {
   id: string;
   name: string;
+  /** Whom the role is for; members when absent. A visitor has every role for visitors. */
+  for?: 'members' | 'visitors' | 'services';
 }
 
 /** A table that members are drawn from: each row with an e-mail becomes a member with the role. */
@@ -48,6 +56,8 @@ export interface Roster {
   name: string;
   email: string;
   role: string;
+  /** The column that names the member's organisation. */
+  organisation?: string;
 }
 
 export type RowFilter = Condition | 'every row';
@@ -55,24 +65,88 @@ export type RowFilter = Condition | 'every row';
 /** What one role may do on one table. */
 export interface Grant {
   see?: { where: RowFilter; columns: string[] };
+  create?: {
+    columns: string[];
+    /** What a new record must satisfy; when absent that of `edit`, else the filter of `see`, else nothing. */
+    keepIn?: RowFilter;
+  };
   edit?: {
     /** `as seen` repeats the filter of `see`. */
     where: RowFilter | 'as seen';
     columns: string[];
+    /** Columns that may be written over although they are masked or hidden for the role. */
+    unseen?: string[];
     /** What a record must satisfy after the change; the edit filter itself when absent. */
-    keepIn?: Condition;
+    keepIn?: RowFilter;
   };
+  delete?: { where: RowFilter | 'as seen' };
+  /** Which of the rows seen may be taken out as a file. */
+  export?: { where: RowFilter | 'as seen' };
 }
 
-export interface MaskRule {
+/** Whom a rule is for, apart from those whom it names as exceptions. */
+export type ForRoles = 'everyone' | string[];
+
+/** Targets one column, or every column of a data class. */
+export type MaskRule = {
+  id: string;
+  mask: Mask;
+  to: ForRoles;
+  exceptRoles: string[];
+  /** E-mail addresses of members for whom it doesn't hold. */
+  exceptMembers?: string[];
+} & ({ table: string; column: string } | { dataClass: DataClass });
+
+/** A condition that narrows every role on a table, but for the exempt. */
+export interface Fence {
   id: string;
   table: string;
-  column: string;
-  mask: Mask;
-  to: 'everyone' | string[];
+  where: Condition;
   exceptRoles: string[];
 }
 
+/** A value that the server puts into a column, whatever the sender says. */
+export interface Stamp {
+  id: string;
+  table: string;
+  column: string;
+  on: 'create' | 'change' | 'create and change';
+  value: Exclude<Operand, { kind: 'column' }>;
+  to: ForRoles;
+}
+
+/** The states of a record, kept in one column that changes by moves alone. */
+export interface Lifecycle {
+  table: string;
+  column: string;
+  /** The state of a new record; the database's default when absent. */
+  start?: string;
+  moves: Move[];
+}
+
+export interface Move {
+  id: string;
+  name: string;
+  from: string[];
+  to: string;
+  roles: string[];
+  where?: Condition;
+  /** Columns that must be filled once the move is made. */
+  needs: string[];
+}
+
+export const promisedOperations = ['see', 'edit', 'create', 'delete'] as const;
+export type PromisedOperation = (typeof promisedOperations)[number];
+
+/** Whom a promise is about. */
+export type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: string } | { member: string };
+
+/** A promise: a sentence about who sees or may do what, tested before each publish. */
+export type PortalPromise =
+  | { id: string; who: PromisedWho; says: 'may never' | 'may only' | 'must be able to'; operation: PromisedOperation; table: string; column?: string; where?: Condition }
+  | { id: string; who: { member: string }; says: 'sees exactly'; records: number; table: string };
+
+/** One page of the portal, for some roles. */
 export interface Page {
   /** Part of the page's address. */
   id: string;
@@ -113,4 +187,15 @@ export function emptyDefinition(face: PortalFace, schema: string): PortalDefinit
 /** The label of a column: the builder's, else made of its name. */
 export function columnLabel(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string, plain: (name: string) => string): string {
   return definition.tables[table]?.columns?.[column]?.label ?? plain(column);
+}
+
+/** The data class that builders gave a column; null when none. */
+export function dataClassOf(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string): DataClass | null {
+  const notes = Object.hasOwn(definition.tables, table) ? definition.tables[table]!.columns : undefined;
+  return notes && Object.hasOwn(notes, column) ? (notes[column]!.dataClass ?? null) : null;
+}
+
+/** Whether a mask rule targets a column, by its name or by its data class. */
+export function maskTargets(definition: Pick<PortalDefinition, 'tables'>, rule: MaskRule, table: string, column: string): boolean {
+  return 'dataClass' in rule ? dataClassOf(definition, table, column) === rule.dataClass : rule.table === table && rule.column === column;
 }

@@ -1,18 +1,30 @@
+import Big from 'big.js';
 import Joi from 'joi';
-import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
+import { intervalUnits } from '../condition/tree';
+import type { MaskStyleName } from '../mask/mask';
+import { dataClasses, definitionFormat, definitionVersion, promisedOperations, type PortalDefinition } from './definition';
 
 const name = Joi.string().max(64);
 const label = Joi.string().trim().max(120);
 const id = Joi.string().pattern(/^[a-z][a-z0-9_-]{0,39}$/, 'lower-case letters, digits, - and _');
-const path = Joi.string().max(300);
+const pathText = Joi.string().max(300);
 
-const operand = Joi.object({ kind: Joi.string().required() })
-  .when(Joi.object({ kind: 'column' }).unknown(), { then: Joi.object({ path: Joi.array().items(name).min(1).max(8).required() }) })
+const path = Joi.array().items(name).min(1).max(8);
+const plainOperand = Joi.object({ kind: Joi.string().required() })
+  .when(Joi.object({ kind: 'column' }).unknown(), { then: Joi.object({ path: path.required() }) })
   .when(Joi.object({ kind: 'text' }).unknown(), { then: Joi.object({ text: Joi.string().allow('').max(2000).required() }) })
   .when(Joi.object({ kind: 'number' }).unknown(), { then: Joi.object({ digits: Joi.string().pattern(/^-?\d{1,30}(\.\d{1,30})?$/).required() }) })
   .when(Joi.object({ kind: 'boolean' }).unknown(), { then: Joi.object({ value: Joi.boolean().strict().required() }) })
   .when(Joi.object({ kind: 'member' }).unknown(), { then: Joi.object({ fact: Joi.array().items(name).min(1).max(2).required() }) })
-  .when(Joi.object({ kind: 'clock' }).unknown(), { then: Joi.object({ what: Joi.valid('today', 'now').required() }) });
+  .when(Joi.object({ kind: 'clock' }).unknown(), { then: Joi.object({ what: Joi.valid('today', 'now').required() }) })
+  .when(Joi.object({ kind: 'record' }).unknown(), { then: Joi.object({ column: name.required() }) });
+const shiftedOperand = Joi.object({
+  kind: Joi.valid('shifted').required(),
+  of: plainOperand.required(),
+  count: Joi.number().integer().min(-99_999).max(99_999).invalid(0).required(),
+  unit: Joi.valid(...intervalUnits).required(),
+});
+const operand = Joi.alternatives().conditional(Joi.object({ kind: 'shifted' }).unknown(), { then: shiftedOperand, otherwise: plainOperand });
 
 const self = Joi.link('#condition');
 /** The tree of a condition; whether its columns exist is the check's business, not the schema's. */
@@ -23,6 +35,8 @@ const condition = Joi.alternatives()
     Joi.object({ kind: Joi.valid('between').required(), left: operand.required(), low: operand.required(), high: operand.required() }),
     Joi.object({ kind: Joi.valid('like').required(), left: operand.required(), pattern: operand.required() }),
     Joi.object({ kind: Joi.valid('null').required(), left: operand.required() }),
+    Joi.object({ kind: Joi.valid('has').required(), value: plainOperand.required(), column: Joi.object({ kind: Joi.valid('column').required(), path: path.required() }).required() }),
+    Joi.object({ kind: Joi.valid('exists').required(), relation: path.required(), where: self.allow(null).required() }),
     Joi.object({ kind: Joi.valid('all', 'any').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
     Joi.object({ kind: Joi.valid('not').required(), part: self.required() }),
   )
@@ -32,26 +46,75 @@ export const conditionSchema = condition;
 const rowFilter = Joi.alternatives().try(Joi.valid('every row'), condition);
 const columns = Joi.array().items(name).unique().max(1000);
 
+const filterOrAsSeen = Joi.alternatives().try(Joi.valid('every row', 'as seen'), condition).required();
+
 const grant = Joi.object({
   see: Joi.object({ where: rowFilter.required(), columns: columns.required() }),
-  edit: Joi.object({
-    where: Joi.alternatives().try(Joi.valid('every row', 'as seen'), condition).required(),
-    columns: columns.required(),
-    keepIn: condition,
-  }),
+  create: Joi.object({ columns: columns.required(), keepIn: rowFilter }),
+  edit: Joi.object({ where: filterOrAsSeen, columns: columns.required(), unseen: columns, keepIn: rowFilter }),
+  delete: Joi.object({ where: filterOrAsSeen }),
+  export: Joi.object({ where: filterOrAsSeen }),
 });
 
-const mask = Joi.object({ style: Joi.valid('all', 'keep last', 'year').required() }).when(Joi.object({ style: 'keep last' }).unknown(), {
-  then: Joi.object({ count: Joi.number().integer().min(1).max(20).required() }),
+const forRoles = Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required();
+const exceptRoles = Joi.array().items(id).unique().required();
+
+const fence = Joi.object({ id: id.required(), table: name.required(), where: condition.required(), exceptRoles });
+const stamp = Joi.object({
+  id: id.required(), table: name.required(), column: name.required(), on: Joi.valid('create', 'change', 'create and change').required(), value: operand.required(), to: forRoles,
 });
+const lifecycle = Joi.object({
+  table: name.required(),
+  column: name.required(),
+  start: label,
+  moves: Joi.array().items(Joi.object({
+    id: id.required(), name: label.min(1).required(), from: Joi.array().items(label).min(1).required(), to: label.required(), roles: Joi.array().items(id).unique().required(), where: condition,
+    needs: columns.required(),
+  })).unique('id').max(200).required(),
+});
+
+const member = Joi.object({ member: Joi.string().max(254).required() });
+const promise = Joi.alternatives().try(
+  Joi.object({
+    id: id.required(), who: Joi.alternatives().try(Joi.object({ everyone: Joi.valid(true).required(), exceptRoles }), Joi.object({ role: id.required() }), member).required(),
+    says: Joi.valid('may never', 'may only', 'must be able to').required(), operation: Joi.valid(...promisedOperations).required(), table: name.required(), column: name, where: condition,
+  }),
+  Joi.object({ id: id.required(), who: member.required(), says: Joi.valid('sees exactly').required(), records: Joi.number().integer().min(0).required(), table: name.required() }),
+);
+
+const characters = Joi.number().integer().min(1).max(20);
+const amount = Joi.string().pattern(/^\d{1,18}(\.\d{1,6})?$/, 'an amount like 250 or 0.5');
+const settings: Record<MaskStyleName, Record<string, Joi.Schema>> = {
+  all: {}, initials: {}, year: {}, month: {}, age: {}, 'stand-in': {},
+  'keep last': { count: characters.required(), separators: Joi.boolean().strict() },
+  'keep first': { count: characters.required(), separators: Joi.boolean().strict() },
+  'keep both ends': { first: characters.required(), last: characters.required(), separators: Joi.boolean().strict() },
+  // PCI DSS v4.0.1, requirement 3.4.1: at most the first six and the last four.
+  card: { first: Joi.number().integer().min(0).max(6).required(), last: Joi.number().integer().min(0).max(4).required() },
+  'e-mail': { show: Joi.valid('first letter', 'domain').required() },
+  area: { count: characters.required() },
+  'ZIP area': { small: Joi.array().items(Joi.string().pattern(/^\d{3}$/, 'three digits')).min(1).unique() },
+  step: { size: amount.invalid('0'), edges: Joi.array().items(Joi.string().pattern(/^-?\d{1,18}(\.\d{1,6})?$/, 'an amount like 250 or 0.5')).min(1).max(50) },
+  round: { digits: Joi.number().integer().min(-6).max(6).required() },
+};
+const mask = Object.entries(settings).reduce(
+  (schema, [style, more]) => schema.when(Joi.object({ style }).unknown(), { then: style === 'step' ? Joi.object(more).xor('size', 'edges').custom(ascending) : Joi.object(more) }),
+  Joi.object({ style: Joi.valid(...Object.keys(settings)).required() }),
+);
+
+function ascending(step: { size?: string; edges?: string[] }): typeof step {
+  const sound = step.edges ? step.edges.every((edge, i) => i === 0 || new Big(edge).gt(step.edges![i - 1]!)) : new Big(step.size!).gt(0);
+  if (!sound) throw new Error(step.edges ? 'the edges of the steps must ascend' : 'a step must be more than 0');
+  return step;
+}
 
 const listSection = Joi.object({
   kind: Joi.valid('list').required(),
   table: name.required(),
-  columns: Joi.array().items(path).unique().max(100).required(),
-  sort: Joi.array().items(Joi.object({ column: path.required(), descending: Joi.boolean().strict().required() })).max(5).required(),
+  columns: Joi.array().items(pathText).unique().max(100).required(),
+  sort: Joi.array().items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() })).max(5).required(),
   where: rowFilter.required(),
-  record: Joi.array().items(path).unique().max(300).required(),
+  record: Joi.array().items(pathText).unique().max(300).required(),
 });
 
 const definitionSchema = Joi.object({
@@ -66,19 +129,26 @@ const definitionSchema = Joi.object({
   source: Joi.object({ kind: Joi.valid('mariadb').required(), schema: name.required() }).required(),
   tables: Joi.object().pattern(name, Joi.object({
     label,
+    titleColumn: name,
     columns: Joi.object().pattern(name, Joi.object({ label, dataClass: Joi.valid(...dataClasses) })),
   })).required(),
-  roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required() })).unique('id').unique('name').max(100).required(),
-  rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id.required() })).unique('table').max(50).required(),
+  roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),
+  rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id.required(), organisation: name })).unique('table').max(50).required(),
   access: Joi.object().pattern(name, Joi.object().pattern(id, grant)).required(),
   masks: Joi.array().items(Joi.object({
     id: id.required(),
-    table: name.required(),
-    column: name.required(),
+    table: name,
+    column: name,
+    dataClass: Joi.valid(...dataClasses),
     mask: mask.required(),
-    to: Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required(),
-    exceptRoles: Joi.array().items(id).unique().required(),
-  })).unique('id').max(1000).required(),
+    to: forRoles,
+    exceptRoles,
+    exceptMembers: Joi.array().items(Joi.string().max(254)).unique().max(1000),
+  }).xor('dataClass', 'column').and('table', 'column')).unique('id').max(1000).required(),
+  fences: Joi.array().items(fence).unique('id').max(500),
+  stamps: Joi.array().items(stamp).unique('id').max(500),
+  lifecycles: Joi.array().items(lifecycle).unique('table').max(200),
+  promises: Joi.array().items(promise).unique('id').max(500),
   pages: Joi.array().items(Joi.object({
     id: id.required(),
     title: label.min(1).required(),

@@ -1,59 +1,40 @@
 import { bound, sql, type Sql } from '../condition/sql';
-import type { Column, ColumnType } from '../table/catalogue';
+import type { Column } from '../table/catalogue';
 import type { Value } from '../table/value';
+import { age, month, year } from './date-masks';
+import { round, step } from './number-masks';
+import { standIn } from './stand-in';
+import { veiled, type AskedAs, type Mask, type MaskContext, type MaskOf, type MaskStyle, type MaskStyleName } from './style';
+import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
-/** How a value is veiled. `keep last` shows the last `count` characters; `year` shows the year of a date. */
-export type Mask = { style: 'all' } | { style: 'keep last'; count: number } | { style: 'year' };
-export type MaskStyleName = Mask['style'];
+export { veiled } from './style';
+export type { AskedAs, Mask, MaskContext, MaskStyleName, StandInKey } from './style';
 
-/** Fixed lengths: how long a hidden value is would be a fact about it. */
-export const veiled = '••••';
-const veiledStart = '••••••';
+const all: MaskStyle<MaskOf<'all'>> = {
+  label: () => 'nothing shown',
+  takes: 'any',
+  rank: () => 1000,
+  apply: () => veiled,
+  sql: () => bound(veiled),
+  asked: () => null,
+};
 
-interface MaskStyle<M extends Mask> {
-  label(mask: M): string;
-  takes: 'any' | ColumnType[];
-  /** Higher reveals less; of several masks on a cell the highest decides. */
-  rank(mask: M): number;
-  apply(value: Value, mask: M): string | null;
-  sql(column: Sql, mask: M): Sql;
-  /** What a person may sort and filter a column masked so by: the year as a whole number, or nothing. */
-  order: ((column: Sql) => Sql) | null;
-}
-
-const styles: { [S in MaskStyleName]: MaskStyle<Extract<Mask, { style: S }>> } = {
-  all: {
-    label: () => 'nothing shown',
-    takes: 'any',
-    rank: () => 1000,
-    // Also for NULL: whether there is a value is a fact too.
-    apply: () => veiled,
-    sql: () => bound(veiled),
-    order: null,
-  },
-  'keep last': {
-    label: (mask) => `last ${mask.count} shown`,
-    takes: ['text', 'long text', 'whole number'],
-    rank: (mask) => 900 - mask.count,
-    apply: (value, mask) => {
-      if (value === null) return null;
-      const characters = Array.from(String(value));
-      return characters.length > mask.count ? veiledStart + characters.slice(-mask.count).join('') : veiledStart;
-    },
-    sql: (column, mask) => {
-      const count = bound(mask.count);
-      return sql`CASE WHEN ${column} IS NULL THEN NULL WHEN CHAR_LENGTH(${column}) > ${count} THEN CONCAT(${bound(veiledStart)}, RIGHT(${column}, ${count})) ELSE ${bound(veiledStart)} END`;
-    },
-    order: null,
-  },
-  year: {
-    label: () => 'year shown',
-    takes: ['date', 'date and time'],
-    rank: () => 500,
-    apply: (value) => (value === null ? null : String(value).slice(0, 4)),
-    sql: (column) => sql`LPAD(YEAR(${column}), 4, '0')`,
-    order: (column) => sql`YEAR(${column})`,
-  },
+const styles: { [S in MaskStyleName]: MaskStyle<MaskOf<S>> } = {
+  all,
+  'keep last': keepLast,
+  'keep first': keepFirst,
+  'keep both ends': keepBothEnds,
+  card,
+  'e-mail': email,
+  initials,
+  year,
+  month,
+  age,
+  area,
+  'ZIP area': zipArea,
+  step,
+  round,
+  'stand-in': standIn,
 };
 
 function styleOf<M extends Mask>(mask: M): MaskStyle<M> {
@@ -78,17 +59,27 @@ export function maskRank(mask: Mask): number {
   return styleOf(mask).rank(mask);
 }
 
-/** The masked text of a value; null where the mask lets "empty" through. */
-export function applyMask(mask: Mask, value: Value): string | null {
-  return styleOf(mask).apply(value, mask);
+/** The masked text of a value; null where the mask lets "empty" through. With `all` even that is veiled: it is a fact too. */
+export function applyMask(mask: Mask, value: Value, column: Column, context: MaskContext): string | null {
+  if (mask.style === 'all') return veiled;
+  return value === null ? null : styleOf(mask).apply(value, mask, context, column);
 }
 
 /** The same as `applyMask`, computed by the database, so that the value never leaves it. */
-export function maskSql(mask: Mask, column: Sql): Sql {
-  return styleOf(mask).sql(column, mask);
+export function maskSql(mask: Mask, raw: Sql, column: Column, context: MaskContext): Sql {
+  const shown = styleOf(mask).sql(raw, mask, context, column);
+  return mask.style === 'all' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${shown} END`;
 }
 
-/** What can still be sorted and filtered by, as a whole number; null when the mask shows nothing orderly. */
-export function maskOrderSql(mask: Mask, column: Sql): Sql | null {
-  return styleOf(mask).order?.(column) ?? null;
+/** What a person may filter, sort, search and group by where a column is masked so; null when nothing. */
+export function maskAsked(mask: Mask): AskedAs | null {
+  return styleOf(mask).asked(mask);
+}
+
+/** The column as it is to a person who may ask only by what the mask shows. */
+export function maskedColumn(column: Column, asked: AskedAs): Column {
+  return {
+    ...column, type: asked.type, nativeType: asked.type, choices: undefined, scale: asked.scale, maxLength: undefined,
+    collation: asked.type === 'text' ? (column.collation ?? 'utf8mb4_general_ci') : undefined, equalityOnly: asked.equalityOnly,
+  };
 }

@@ -1,4 +1,5 @@
 /** What is known of a source's tables: read from the database's own catalogue, never typed by hand. */
+import type { Condition } from '../condition/tree';
 
 /** The kinds of column that people meet. `other` is a type that can be listed but not yet shown or compared. */
 export type ColumnType =
@@ -34,6 +35,8 @@ export interface Column {
   min?: string;
   max?: string;
   choices?: string[];
+  /** True when the column has a meaning only as the same or not the same: it has no order and no parts. */
+  equalityOnly?: boolean;
   /** The collation that decides when two texts are equal; absent when the column is not text. */
   collation?: string;
 }
@@ -46,17 +49,60 @@ export interface Relation {
   targetColumn: string;
 }
 
+/** A to-many relation, the other end of a to-one: `column` of `table` holds our `targetColumn`. */
+export interface ManyRelation {
+  name: string;
+  table: string;
+  column: string;
+  targetColumn: string;
+}
+
+/** The most that any role of any portal may do with a table. What is not said is allowed. */
+export interface Ceiling {
+  /** Rows outside are never seen, made or changed. */
+  where?: Condition;
+  create?: false;
+  edit?: false;
+  delete?: false;
+  export?: false;
+  /** Columns that nobody reads, or that nobody writes. */
+  columns?: Record<string, 'nothing' | 'read'>;
+}
+
 export interface Table {
   name: string;
   columns: Column[];
   /** Columns of the primary key, in order; empty when the table has none (it can then be listed, not opened). */
   key: string[];
   relations: Relation[];
+  /** Filled by `withManyRelations`; absent means none. */
+  many?: ManyRelation[];
+  /** Kept at the source, above every portal. */
+  ceiling?: Ceiling;
 }
 
 export interface Catalogue {
   schema: string;
   tables: Table[];
+}
+
+/**
+ * The same catalogue with the to-many relations of every table. One is named after the table that it leads to; where that
+ * name would stand for two things, `visits_by_sampler`, after the to-one relation that it turns round.
+ */
+export function withManyRelations(catalogue: Catalogue): Catalogue {
+  return {
+    ...catalogue,
+    tables: catalogue.tables.map((table) => {
+      const incoming = catalogue.tables.flatMap((from) => from.relations.filter((relation) => relation.table === table.name).map((relation) => ({ from, relation })));
+      const taken = new Set([...table.columns, ...table.relations].map((each) => each.name));
+      const many = incoming.map(({ from, relation }): ManyRelation => {
+        const alone = incoming.filter((each) => each.from === from).length === 1 && !taken.has(from.name);
+        return { name: alone ? from.name : `${from.name}_by_${relation.name}`, table: from.name, column: relation.column, targetColumn: relation.targetColumn };
+      });
+      return { ...table, many };
+    }),
+  };
 }
 
 export function findTable(catalogue: Catalogue, name: string): Table | undefined {
@@ -79,29 +125,55 @@ export interface ResolvedPath {
 export interface PathProblem {
   part: string;
   table: string;
-  wanted: 'column' | 'relation';
+  wanted: 'column' | 'relation' | 'to-many relation';
   near: string[];
 }
 
 /** Follows to-one relations from `table` along `path` and ends at a column; a problem names the first part that fails. */
 export function resolvePath(catalogue: Catalogue, table: Table, path: readonly string[]): ResolvedPath | PathProblem {
+  const walked = walk(catalogue, table, path.slice(0, -1));
+  if (isPathProblem(walked)) return walked;
+  const last = path.at(-1) ?? '';
+  const column = findColumn(walked.at, last);
+  if (!column) return { part: last, table: walked.at.name, wanted: 'column', near: walked.at.columns.map((c) => c.name) };
+  return { steps: walked.steps, table: walked.at, column };
+}
+
+function walk(catalogue: Catalogue, table: Table, path: readonly string[]): { steps: Relation[]; at: Table } | PathProblem {
   const steps: Relation[] = [];
   let at = table;
-  for (const part of path.slice(0, -1)) {
+  for (const part of path) {
     const relation = at.relations.find((candidate) => candidate.name === part);
     const next = relation && findTable(catalogue, relation.table);
     if (!relation || !next) return { part, table: at.name, wanted: 'relation', near: at.relations.map((r) => r.name) };
     steps.push(relation);
     at = next;
   }
-  const last = path.at(-1) ?? '';
-  const column = findColumn(at, last);
-  if (!column) return { part: last, table: at.name, wanted: 'column', near: at.columns.map((c) => c.name) };
-  return { steps, table: at, column };
+  return { steps, at };
 }
 
-export function isPathProblem(found: ResolvedPath | PathProblem): found is PathProblem {
+export function isPathProblem(found: object): found is PathProblem {
   return 'wanted' in found;
+}
+
+/** Result of following a path such as `['well', 'visits']` to related records. */
+export interface ResolvedMany {
+  /** The to-one relations passed on the way; empty for the table's own to-many relation. */
+  steps: Relation[];
+  many: ManyRelation;
+  /** The table of the related records. */
+  table: Table;
+}
+
+/** Follows to-one relations from `table` along `path` and ends at a to-many relation. */
+export function resolveMany(catalogue: Catalogue, table: Table, path: readonly string[]): ResolvedMany | PathProblem {
+  const walked = walk(catalogue, table, path.slice(0, -1));
+  if (isPathProblem(walked)) return walked;
+  const last = path.at(-1) ?? '';
+  const many = walked.at.many?.find((candidate) => candidate.name === last);
+  const target = many && findTable(catalogue, many.table);
+  if (!many || !target) return { part: last, table: walked.at.name, wanted: 'to-many relation', near: (walked.at.many ?? []).map((each) => each.name) };
+  return { steps: walked.steps, many, table: target };
 }
 
 /** `planned_for` becomes `Planned for`: the label of a column or table that nobody has named yet. */

@@ -1,4 +1,3 @@
-import { compileCondition } from '../../core/condition/compile';
 import { sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { Table } from '../../core/table/catalogue';
@@ -9,8 +8,7 @@ import { ViewSql, type Visit } from './view-sql';
 /** How many rows of the raw table a policy's condition lets through for a person: shown to builders beside its editor. */
 export async function countCondition(runner: Runner, visit: Visit, table: Table, condition: Condition): Promise<number> {
   const tables = new Tables(visit.catalogue, table);
-  const scope = { catalogue: visit.catalogue, table, member: true };
-  const where = compileCondition(condition, scope, (path) => tables.raw(path), new ViewSql(visit).context);
+  const where = new ViewSql(visit).condition(condition, tables);
   const [row] = await runner.rows(sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`);
   return Number(row?.[0] ?? 0);
 }

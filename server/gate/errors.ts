@@ -1,4 +1,5 @@
 import type { Value } from '../../core/table/value';
+import type { Outcome } from './several';
 
 /** The answers of the gate that are not records. Their texts are for people and tell nothing that the view doesn't. */
 
@@ -33,5 +34,12 @@ export class Refused extends Error {
 export class Conflict extends Error {
   constructor(readonly fields: Record<string, { was: Value; now: Value; yours: Value }>) {
     super('Someone else has changed this record in the meantime.');
+  }
+}
+
+/** Of several writes that were to be done all or not at all, at least one was refused, so none was done. */
+export class SomeRefused extends Error {
+  constructor(readonly outcomes: Outcome[]) {
+    super(`${outcomes.filter((outcome) => !outcome.done).length} of ${outcomes.length} can't be saved, so nothing was.`);
   }
 }

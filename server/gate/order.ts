@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { compileValue } from '../../core/condition/compile';
+import { mariadb } from '../../core/condition/dialect';
 import { kindOf } from '../../core/condition/check';
 import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Column } from '../../core/table/catalogue';
@@ -50,12 +50,12 @@ function termKind(term: OrderTerm) {
 
 /** Whether lists can be sorted by a column of this type. */
 export function isSortable(column: Column): boolean {
-  return kindOf(column) !== 'none';
+  return kindOf(column) !== 'none' && !column.equalityOnly;
 }
 
 function valueSql(term: OrderTerm, value: string | number): Sql {
   const kind = termKind(term);
-  return compileValue(String(value), kind === 'none' ? 'text' : kind);
+  return mariadb.constant(String(value), kind === 'none' ? 'text' : kind);
 }
 
 /** The rows behind a place. MariaDB sorts NULL before every value. */

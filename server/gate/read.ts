@@ -1,8 +1,9 @@
 import { editableColumns, visibleColumns } from '../../core/access/view';
-import { and, bound, joined, sql, sqlValue, type Sql } from '../../core/condition/sql';
-import type { Table } from '../../core/table/catalogue';
+import { and, bound, joined, name, sql, sqlValue, type Sql } from '../../core/condition/sql';
+import type { Move } from '../../core/definition/definition';
+import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import type { RawRow, Runner } from '../sources/source';
+import type { Runner } from '../sources/source';
 import { Cells, nothing, type ViewRecord } from './cells';
 import { NotFound } from './errors';
 import { openTable } from './list';
@@ -10,9 +11,25 @@ import { keyIs, readRecordId, recordId } from './record-id';
 import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
 
-/** One record, and the columns of it that the person may change. */
+/** One record, and what the person may do with it. */
 export interface OpenRecord extends ViewRecord {
+  /** Columns that are shown and may be changed. */
   editable: string[];
+  /** Columns that may be written over although they are masked or hidden. */
+  replaceable: string[];
+  deletable: boolean;
+  /** The moves that can be made from the record's state now. */
+  moves: Pick<Move, 'id' | 'name' | 'to' | 'needs'>[];
+}
+
+/** A record together with which lenses have it: what the writes decide by. */
+export interface RowState {
+  record: OpenRecord;
+  edited: boolean[];
+  /** For each move that can be made, the lenses that let it be. */
+  moves: { move: Move; lenses: number[] }[];
+  /** The lifecycle's state as stored; null when the table has none. */
+  state: string | null;
 }
 
 /** Reads one record of the person's view; NotFound when it isn't in it. No columns means all that they see. */
@@ -20,38 +37,72 @@ export async function read(runner: Runner, visit: Visit, tableName: string, id: 
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const key = readRecordId(table, id);
-  const found = key && (await readRow(runner, visit, view, table, key, columns, false));
+  const found = key && (await readState(runner, visit, view, table, key, columns, false));
   if (!found) throw new NotFound();
-  return found;
+  return found.record;
 }
 
 /** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
-export async function readRow(
-  runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], columns: string[][], lock: boolean,
-): Promise<OpenRecord | null> {
+export async function readState(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], columns: string[][], lock: boolean): Promise<RowState | null> {
   const tables = new Tables(visit.catalogue, table);
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
   const { lenses } = view.view(table);
-  const holds = (filter: Sql) => sql`(${filter} IS TRUE)`;
-  const seen = lenses.map((lens) => holds(view.filter(lens.rows, tables, [], table)));
-  const edited = lenses.map((lens) => holds(view.filter(lens.edit?.rows ?? 'no row', tables, [], table)));
-  const selected = [nothing, ...seen, ...edited, ...cells.selected];
+  const stateColumn = lenses.find((lens) => lens.moves)?.moves?.column;
+
+  const selected: Sql[] = [nothing];
+  const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
+  const wrapped = (rows: Parameters<ViewSql['filter']>[0]) => sql`(${view.filter(rows, tables)})`;
+  const places = lenses.map((lens) => ({
+    seen: flag(wrapped(lens.rows)),
+    edited: lens.edit ? flag(wrapped(lens.edit.rows)) : -1,
+    removable: lens.remove ? flag(wrapped(lens.remove)) : -1,
+    moves: (lens.moves?.moves ?? []).map((move) => ({ move, at: move.where ? flag(view.condition(move.where, tables)) : 0 })),
+  }));
+  const stateAt = stateColumn === undefined ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
+  const cellsAt = selected.length;
+
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
-  const statement = sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()} WHERE ${where}${lock ? sql` FOR UPDATE` : sql``}`;
-  const [row] = await runner.rows(statement);
+  const [row] = await runner.rows(sql`SELECT ${joined([...selected, ...cells.selected], sql`, `)} FROM ${tables.sql()} WHERE ${where}${lock ? sql` FOR UPDATE` : sql``}`);
   if (!row) return null;
-  const flags = (from: number) => row.slice(from, from + lenses.length).map((flag) => Number(flag) === 1);
-  const editable = editableColumns(view.view(table), flags(1), flags(1 + lenses.length));
-  return { id: recordId(key), ...cells.read(row as RawRow, 1 + 2 * lenses.length), editable: table.columns.map((c) => c.name).filter((c) => editable.has(c)) };
+
+  const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
+  const seen = places.map((place) => holds(place.seen));
+  const edited = places.map((place) => holds(place.edited));
+  const editable = editableColumns(view.view(table), seen, edited);
+  const state = stateAt < 0 || row[stateAt] === null ? null : String(row[stateAt]);
+  const moves = new Map<string, { move: Move; lenses: number[] }>();
+  places.forEach((place, i) => {
+    if (!seen[i] && !edited[i]) return;
+    for (const { move, at } of place.moves) {
+      if (state === null || !move.from.includes(state) || !holds(at)) continue;
+      const known = moves.get(move.id) ?? { move, lenses: [] };
+      known.lenses.push(i);
+      moves.set(move.id, known);
+    }
+  });
+  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((column) => names.has(column));
+  return {
+    record: {
+      id: recordId(key),
+      ...cells.read(row, cellsAt),
+      editable: inOrder(editable.shown),
+      replaceable: inOrder(editable.unseen),
+      deletable: places.some((place) => holds(place.removable)),
+      moves: [...moves.values()].map(({ move }) => ({ id: move.id, name: move.name, to: move.to, needs: move.needs.filter((column) => editable.shown.has(column)) })),
+    },
+    edited,
+    moves: [...moves.values()],
+    state,
+  };
 }
 
 /** Whether a record with this value in this column is in the person's view; what a relation may be set to. */
 export async function isInView(runner: Runner, visit: Visit, tableName: string, column: string, value: Value): Promise<boolean> {
   const view = new ViewSql(visit);
-  const table = visit.catalogue.tables.find((each) => each.name === tableName);
+  const table = findTable(visit.catalogue, tableName);
   if (!table || view.view(table).lenses.length === 0) return false;
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${tables.raw([column])} = ${bound(sqlValue(value))} AND ${view.rows(tables)}`;
-  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1`)).length > 0;
+  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1 LOCK IN SHARE MODE`)).length > 0;
 }

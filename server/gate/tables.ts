@@ -1,15 +1,23 @@
+import type { RecordSql } from '../../core/condition/compile';
 import { name, sql, type Sql } from '../../core/condition/sql';
-import { isPathProblem, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+import { isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 
-/** The tables of one statement: the one asked for as `t0`, and those that relations lead to, each joined once. */
+/** The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`, `t1`, … of the whole statement. */
 export class Tables {
-  private readonly joined = new Map<string, { alias: Sql; join: Sql; table: Table }>();
-  readonly root = name('t0');
+  private readonly joined = new Map<string, { alias: Sql; join: Sql }>();
+  readonly root: Sql;
 
   constructor(
-    private readonly catalogue: Catalogue,
+    readonly catalogue: Catalogue,
     readonly table: Table,
-  ) {}
+    private readonly aliases = { used: 0 },
+  ) {
+    this.root = this.nextAlias();
+  }
+
+  private nextAlias(): Sql {
+    return name(`t${this.aliases.used++}`);
+  }
 
   /** The alias of the table at the end of the relations, joining what is not joined yet. */
   at(steps: readonly Relation[]): Sql {
@@ -19,10 +27,8 @@ export class Tables {
       key += `${key && '\n'}${step.name}`;
       let known = this.joined.get(key);
       if (!known) {
-        const next = name(`t${this.joined.size + 1}`);
-        const table = this.catalogue.tables.find((each) => each.name === step.table)!;
-        const join = sql` LEFT JOIN ${name(step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}`;
-        known = { alias: next, join, table };
+        const next = this.nextAlias();
+        known = { alias: next, join: sql` LEFT JOIN ${name(step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}` };
         this.joined.set(key, known);
       }
       alias = known.alias;
@@ -37,10 +43,30 @@ export class Tables {
     return rawColumn(this.at([...from, ...found.steps]), found.column);
   }
 
+  /** Another table for a subselect of the same statement. */
+  inside(table: Table): Tables {
+    return new Tables(this.catalogue, table, this.aliases);
+  }
+
   /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far. */
   sql(): Sql {
     return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${name(this.table.name)} ${this.root}`);
   }
+}
+
+/** The raw record that `steps` lead to: what the policy's conditions see. */
+export function rawRecord(tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): RecordSql {
+  return {
+    column: (path) => tables.raw(path, steps, table),
+    exists: (relation, where) => {
+      const found = resolveMany(tables.catalogue, table, relation);
+      if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
+      const inner = tables.inside(found.table);
+      const condition = where(rawRecord(inner));
+      const link = sql`${inner.root}.${name(found.many.column)} = ${tables.at([...steps, ...found.steps])}.${name(found.many.targetColumn)}`;
+      return sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${condition})`;
+    },
+  };
 }
 
 /** FLOAT is read as DOUBLE: its text form is rounded and would not compare as the stored number does. */

@@ -2,15 +2,17 @@ import { askable, askCatalogue } from '../../core/access/ask';
 import { contextOf, type Person } from '../../core/access/person';
 import { opennessCases, viewOf, type View } from '../../core/access/view';
 import type { Openness } from '../../core/access/lens';
+import type { Rows } from '../../core/access/rows';
 import type { ConditionScope } from '../../core/condition/check';
-import { compileCondition } from '../../core/condition/compile';
+import { compileCondition, type FactSql, type RecordSql } from '../../core/condition/compile';
 import type { ConditionContext } from '../../core/condition/operand-value';
-import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
-import type { PortalDefinition, RowFilter } from '../../core/definition/definition';
-import { maskOrderSql, maskSql } from '../../core/mask/mask';
-import { findColumn, findTable, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
-import { rawColumn, type Tables } from './tables';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { maskAsked, maskSql, type MaskContext, type StandInKey } from '../../core/mask/mask';
+import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+import type { Row } from '../../core/table/value';
+import { rawColumn, rawRecord, type Tables } from './tables';
 
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
@@ -18,6 +20,10 @@ export interface Visit {
   catalogue: Catalogue;
   person: Person;
   moment: Date;
+  /** The portal's secret for stand-ins; without it they show nothing. */
+  standIn?: StandInKey | null;
+  /** The record of the page, in the filters of its sections. */
+  record?: { table: Table; values: Row };
 }
 
 /** A cell as the statement selects it: its value or masked value, and which of the ways it is open in this row. */
@@ -29,8 +35,8 @@ export interface CellSql {
   column: Column;
 }
 
-const yes = sql`TRUE`;
-const no = sql`FALSE`;
+export const yes = sql`TRUE`;
+export const no = sql`FALSE`;
 
 interface KnownViews {
   catalogue: Catalogue;
@@ -38,13 +44,14 @@ interface KnownViews {
   asking: Catalogue | null;
 }
 
-/** Lenses follow from the definition, the catalogue and the roles alone, so visits with the same share them. */
+/** Lenses follow from the definition, the catalogue, the roles, and the masks' excepted members, so visits with the same share them. */
 const known = new WeakMap<PortalDefinition, Map<string, KnownViews>>();
 
 function knownViews({ definition, catalogue, person }: Visit): KnownViews {
   const ofDefinition = known.get(definition) ?? new Map<string, KnownViews>();
   known.set(definition, ofDefinition);
-  const key = JSON.stringify([person.kind, ...person.roles]);
+  const excepted = person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
+  const key = JSON.stringify([person.kind, excepted ? person.email : null, ...person.roles]);
   let found = ofDefinition.get(key);
   if (found?.catalogue !== catalogue) {
     found = { catalogue, views: new Map(), asking: null };
@@ -57,13 +64,23 @@ function knownViews({ definition, catalogue, person }: Visit): KnownViews {
 export class ViewSql {
   private readonly known: KnownViews;
   readonly context: ConditionContext;
+  readonly maskContext: MaskContext;
 
-  constructor(private readonly visit: Visit) {
+  /** `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns. */
+  constructor(
+    private readonly visit: Visit,
+    private readonly narrowed: ReadonlyMap<string, View> = new Map(),
+    private readonly fact?: FactSql,
+  ) {
     this.known = knownViews(visit);
-    this.context = contextOf(visit.person, visit.moment, visit.definition.portal.timeZone);
+    const context = contextOf(visit.person, visit.moment, visit.definition.portal.timeZone, visit.record?.values);
+    this.context = context;
+    this.maskContext = { get today() { return context.today; }, standIn: visit.standIn ?? null };
   }
 
   view(table: Table): View {
+    const narrowed = this.narrowed.get(table.name);
+    if (narrowed) return narrowed;
     let view = this.known.views.get(table.name);
     if (!view) {
       view = viewOf(this.visit.definition, this.visit.catalogue, table, this.visit.person);
@@ -78,31 +95,35 @@ export class ViewSql {
     return this.known.asking;
   }
 
-  /** A row filter of the policy on the raw table that the relations lead to. */
-  filter(filter: RowFilter | 'no row', tables: Tables, steps: readonly Relation[], table: Table): Sql {
-    if (filter === 'every row') return yes;
-    if (filter === 'no row') return no;
+  /** A condition of the policy on the raw record that the relations lead to. */
+  condition(where: Condition, tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
     const scope = { catalogue: this.visit.catalogue, table, member: true };
-    return compileCondition(filter, scope, (path) => tables.raw(path, steps, table), this.context);
+    return compileCondition(where, rawRecord(tables, steps, table), { scope, context: this.context, fact: this.fact });
+  }
+
+  /** A row rule of the policy. */
+  filter(rows: Rows | null | undefined, tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
+    if (!rows || rows === 'no row') return no;
+    return rows.length === 0 ? yes : joined(rows.map((part) => this.condition(part.where, tables, steps, table)), and);
+  }
+
+  /** At least one of the rules. */
+  anyRows(rules: (Rows | null | undefined)[], tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
+    if (rules.some((rows) => rows && rows !== 'no row' && rows.length === 0)) return yes;
+    const parts = rules.filter((rows) => rows && rows !== 'no row').map((rows) => this.filter(rows, tables, steps, table));
+    return parts.length === 0 ? no : parts.length === 1 ? parts[0]! : sql`(${joined(parts.map((part) => sql`(${part})`), or)})`;
   }
 
   /** The rows of the person's view: at least one lens has them. */
   rows(tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
-    return this.anyOf(this.view(table), this.view(table).lenses.map((_, i) => i), tables, steps);
-  }
-
-  private anyOf(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql {
-    const filters = lenses.map((i) => view.lenses[i]!.rows);
-    if (filters.includes('every row')) return yes;
-    const parts = filters.filter((filter) => filter !== 'no row').map((filter) => this.filter(filter, tables, steps, view.table));
-    return parts.length === 0 ? no : parts.length === 1 ? parts[0]! : sql`(${joined(parts, or)})`;
+    return this.anyRows(this.view(table).lenses.map((lens) => lens.rows), tables, steps, table);
   }
 
   /**
-   * When `lenses` have the row, given that the statement's WHERE keeps to the view of its own table. Along relations the
-   * person must see the relation's column, and the record must be in their view of its table. Null means always.
+   * When the record at the end of the relations is one that the person can see from here: each relation's column is shown to
+   * them, and each record on the way is in their view. The last one is left to the caller.
    */
-  private reached(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql | null {
+  private way(tables: Tables, steps: readonly Relation[]): Sql[] {
     const parts: Sql[] = [];
     let at = tables.table;
     steps.forEach((step, i) => {
@@ -112,6 +133,12 @@ export class ViewSql {
       at = findTable(this.visit.catalogue, step.table)!;
       if (i < steps.length - 1) parts.push(this.rows(tables, steps.slice(0, i + 1), at));
     });
+    return parts;
+  }
+
+  /** When `lenses` have the row, given that the statement's WHERE keeps to the view of its own table. Null means always. */
+  private reached(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql | null {
+    const parts = this.way(tables, steps);
     const own = this.lensTest(view, lenses, tables, steps);
     if (own) parts.push(own);
     const needed = parts.filter((part) => part !== yes);
@@ -121,7 +148,7 @@ export class ViewSql {
   private lensTest(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql | null {
     // In the statement's own table the WHERE has seen to it that some lens has the row.
     if (steps.length === 0 && view.lenses.every((lens, i) => lenses.includes(i) || lens.rows === 'no row')) return null;
-    const test = this.anyOf(view, lenses, tables, steps);
+    const test = this.anyRows(lenses.map((i) => view.lenses[i]!.rows), tables, steps, view.table);
     return test === yes ? null : test;
   }
 
@@ -134,7 +161,7 @@ export class ViewSql {
     const raw = rawColumn(tables.at(steps), column);
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
-      value: column.type === 'other' && way.openness.level === 'shown' ? sql`NULL` : way.openness.level === 'masked' ? maskSql(way.openness.mask, raw) : raw,
+      value: column.type === 'other' && way.openness.level === 'shown' ? sql`NULL` : way.openness.level === 'masked' ? maskSql(way.openness.mask, raw, column, this.maskContext) : raw,
     }));
     const cases = ways.map((way) => way.openness);
     if (branches.length === 1 && branches[0]!.when === yes) return { value: branches[0]!.value, which: null, cases, column };
@@ -157,19 +184,48 @@ export class ViewSql {
     const raw = rawColumn(tables.at(steps), column);
     // Choices sort in the order in which they are declared, which is their number.
     const shown = ordering && column.type === 'one choice' ? sql`(${raw} + 0)` : raw;
-    const value = how.by === 'value' ? shown : maskOrderSql(how.mask, raw)!;
+    const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(raw, column, this.maskContext)} END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;
   }
 
+  /** True in the rows where a column is masked for the person and not shown; null where that never happens. */
+  veiledIn(tables: Tables, columnName: string): Sql | null {
+    const view = this.view(tables.table);
+    const cases = opennessCases(view, columnName);
+    const masked = cases.filter((each) => each.openness.level === 'masked').flatMap((each) => each.lenses);
+    if (masked.length === 0) return null;
+    const shown = cases.find((each) => each.openness.level === 'shown');
+    const veiled = this.anyRows(masked.map((i) => view.lenses[i]!.rows), tables);
+    return shown ? sql`(${veiled} AND (${this.anyRows(shown.lenses.map((i) => view.lenses[i]!.rows), tables)}) IS NOT TRUE)` : sql`(${veiled})`;
+  }
+
   /** A condition that the person or a page asks: every column in it is the view's, not the table's. */
   askedCondition(condition: Condition, tables: Tables): Sql {
-    return compileCondition(condition, this.askScope(tables.table), (path) => this.askedPath(path, tables), this.context);
+    return compileCondition(condition, this.askedRecord(tables), { scope: this.askScope(tables.table), context: this.context });
   }
 
   /** What a page's condition may speak of: the person's view of the tables, and any fact of the member. */
   askScope(table: Table): ConditionScope {
-    return { catalogue: this.askCatalogue(), table: findTable(this.askCatalogue(), table.name)!, member: true, facts: this.visit.catalogue };
+    return { catalogue: this.askCatalogue(), table: findTable(this.askCatalogue(), table.name)!, member: true, facts: this.visit.catalogue, record: this.visit.record?.table };
+  }
+
+  private askedRecord(tables: Tables): RecordSql {
+    return {
+      column: (path) => this.askedPath(path, tables),
+      exists: (relation, where) => {
+        const found = resolveMany(this.visit.catalogue, tables.table, relation);
+        if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
+        const inner = tables.inside(found.table);
+        const condition = where(this.askedRecord(inner));
+        const link = sql`${this.asked(inner, [], found.table, found.many.column)} = ${tables.at(found.steps)}.${name(found.many.targetColumn)}`;
+        const rows = this.rows(inner);
+        const exists = sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${rows} AND ${condition})`;
+        const end = found.steps.at(-1);
+        const way = end ? [...this.way(tables, found.steps), this.rows(tables, found.steps, findTable(this.visit.catalogue, end.table)!)] : [];
+        return way.length ? sql`((${joined(way, and)}) IS TRUE AND ${exists})` : exists;
+      },
+    };
   }
 
   askedPath(path: readonly string[], tables: Tables, ordering = false): Sql {

@@ -1,4 +1,4 @@
-import type { Catalogue, Column, ColumnType, Relation, Table } from '../../core/table/catalogue';
+import { withManyRelations, type Catalogue, type Column, type ColumnType, type Relation, type Table } from '../../core/table/catalogue';
 
 /** Asks information_schema; each call gives rows as objects. */
 export type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]>;
@@ -31,7 +31,7 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     }
     table.relations = readRelations(references.filter((row) => row.t === name), table, tables);
   }
-  return { schema, tables: [...tables.values()] };
+  return withManyRelations({ schema, tables: [...tables.values()] });
 }
 
 function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Record<string, unknown>[]> {

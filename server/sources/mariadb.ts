@@ -2,7 +2,7 @@ import type { Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import { readCatalogue } from './mariadb-catalogue';
-import type { RawRow, Runner, Source, Sql } from './source';
+import type { RawRow, Source, Sql, Transaction } from './source';
 
 /** How to reach a MariaDB server. Either a socket or host and port. */
 export interface DatabaseAddress {
@@ -71,10 +71,10 @@ export class MariadbSource implements Source {
     return this.withConnection((connection) => this.runner(connection).write(statement));
   }
 
-  async transaction<T>(work: (runner: Runner) => Promise<T>): Promise<T> {
+  async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
     for (let tries = 1; ; tries++) {
       try {
-        return await this.withConnection((connection) => this.once(connection, work));
+        return await this.withConnection((connection) => this.once(connection, work, keep));
       } catch (error) {
         if (tries === 3 || !tryAgain.has((error as { errno?: number }).errno ?? 0)) throw error;
       }
@@ -85,11 +85,11 @@ export class MariadbSource implements Source {
     await this.sequelize.close();
   }
 
-  private async once<T>(connection: Connection, work: (runner: Runner) => Promise<T>): Promise<T> {
+  private async once<T>(connection: Connection, work: (runner: Transaction) => Promise<T>, keep: boolean): Promise<T> {
     await connection.beginTransaction();
     try {
       const result = await work(this.runner(connection));
-      await connection.commit();
+      await (keep ? connection.commit() : connection.rollback());
       return result;
     } catch (error) {
       await connection.rollback();
@@ -97,7 +97,7 @@ export class MariadbSource implements Source {
     }
   }
 
-  private runner(connection: Connection): Runner {
+  private runner(connection: Connection): Transaction {
     const execute = async (statement: Sql): Promise<unknown> => {
       try {
         return await connection.execute({ sql: statement.text, ...reading }, statement.params as unknown[]);
@@ -106,7 +106,24 @@ export class MariadbSource implements Source {
         throw error;
       }
     };
+    let depth = 0;
     return {
+      attempt: async (work) => {
+        const savepoint = `attempt_${++depth}`;
+        await connection.query(`SAVEPOINT ${savepoint}`);
+        const undo = () => connection.query(`ROLLBACK TO SAVEPOINT ${savepoint}`);
+        try {
+          const result = await work();
+          if (result === null) await undo();
+          return result;
+        } catch (error) {
+          // A deadlock has undone the whole transaction, savepoints included.
+          if (!tryAgain.has((error as { errno?: number }).errno ?? 0)) await undo();
+          throw error;
+        } finally {
+          depth--;
+        }
+      },
       rows: (statement) => execute(statement) as Promise<RawRow[]>,
       write: async (statement) => ((await execute(statement)) as { affectedRows: number }).affectedRows,
     };

@@ -11,12 +11,18 @@ export interface Runner {
   write(statement: Sql): Promise<number>;
 }
 
+/** Runs statements that stand or fall together. */
+export interface Transaction extends Runner {
+  /** Undoes what `work` did when it gives null or fails. */
+  attempt<T>(work: () => Promise<T>): Promise<T>;
+}
+
 /** One connected database schema with records. */
 export interface Source extends Runner {
   /** Read from the database's own catalogue; `fresh` asks again. */
   catalogue(fresh?: boolean): Promise<Catalogue>;
-  /** All or nothing; tried again when the database gives up on a deadlock. */
-  transaction<T>(work: (runner: Runner) => Promise<T>): Promise<T>;
+  /** All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the end. */
+  transaction<T>(work: (runner: Transaction) => Promise<T>, keep?: boolean): Promise<T>;
   close(): Promise<void>;
 }
 

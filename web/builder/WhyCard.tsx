@@ -27,15 +27,33 @@ export function WhyCard({ person, cell, revision, onClose }: { person: { id: num
             <li key={role.role} className="grid gap-1">
               <strong>{roleName(role.role)}</strong>
               {!role.granted && <Line outcome={false}>is granted nothing here</Line>}
-              {role.rows && (role.rows.trace ? <TraceLine trace={role.rows.trace} /> : <Line outcome={role.rows.holds}>{role.rows.filter === 'every row' ? 'sees every row' : 'sees no row'}</Line>)}
+              {role.see && <RowsLines rows={role.see} nothing="sees every row" />}
               {role.openness && <Line outcome={role.openness.level === 'shown' ? true : role.openness.level === 'masked' ? null : false}>the column is {opennessWord(role.openness)} for this role</Line>}
-              {role.masksPassed.map((mask) => <Line key={mask} outcome={null}>the mask {mask} is not for this role</Line>)}
+              {role.masks.map((mask) => <Line key={mask.id} outcome={null}>the mask {mask.id} ({maskLabel(mask.mask)}): {maskWords[mask.outcome]}</Line>)}
             </li>
           ))}
         </ul>
       )}
     </section>
   );
+}
+
+type RowsExplanation = NonNullable<Explanation['roles'][number]['see']>;
+
+const originWords = { filter: 'row filter', 'keep-in': 'keep-in rule', fence: 'fence', move: 'move', ceiling: 'ceiling' };
+const maskWords = {
+  decides: 'it decides', 'a stricter one decides': 'a stricter one decides', 'for other roles': 'it is for other roles', 'role excepted': 'this role is excepted', 'member excepted': 'this member is excepted',
+};
+
+function RowsLines({ rows, nothing }: { rows: RowsExplanation; nothing: string }) {
+  if (!rows.parts) return <Line outcome={false}>sees no row</Line>;
+  if (rows.parts.length === 0) return <Line outcome>{nothing}</Line>;
+  return <>{rows.parts.map((part, i) => (
+    <div key={i} className="grid gap-1">
+      {part.origin.kind !== 'filter' && <Line outcome={part.holds}>the {originWords[part.origin.kind]}{'id' in part.origin ? ` ${part.origin.id}` : ''}</Line>}
+      <TraceLine trace={part.trace} />
+    </div>
+  ))}</>;
 }
 
 function stateWord(why: Explanation): string {

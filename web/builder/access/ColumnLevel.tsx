@@ -1,9 +1,10 @@
 import { strictestMask } from '../../../core/access/lens';
 import { columnLabel } from '../../../core/definition/definition';
-import { maskStyleNames, maskTakes, type Mask } from '../../../core/mask/mask';
+import { maskStyleNames, maskTakes, type Mask, type MaskStyleName } from '../../../core/mask/mask';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Stones, type Level } from '../../ui/Stones';
 import { useBench } from '../bench-context';
+import { maskChoices } from './mask-choices';
 import { levelOf, setLevel, setMask } from './set-level';
 
 const levels: Level[] = ['hidden', 'masked', 'shown', 'editable'];
@@ -32,10 +33,10 @@ export function ColumnLevel({ table, role, column }: { table: Table; role: { id:
         </fieldset>
         {mask && (
           <label className="inline-flex items-center gap-2">what stays
-            <select className="field w-auto" value={mask.style} onChange={(event) => style(event.target.value === 'keep last' ? { style: 'keep last', count: 4 } : { style: event.target.value as 'all' | 'year' })}>
-              {maskStyleNames.filter((name) => maskTakes({ style: name, count: 1 } as Mask, type)).map((name) => <option key={name} value={name}>{name === 'all' ? 'nothing' : name === 'year' ? 'the year' : 'the last characters'}</option>)}
+            <select className="field w-auto" value={mask.style} onChange={(event) => style(maskChoices[event.target.value as MaskStyleName].start)}>
+              {maskStyleNames.filter((name) => maskTakes(maskChoices[name].start, type)).map((name) => <option key={name} value={name}>{maskChoices[name].words}</option>)}
             </select>
-            {mask.style === 'keep last' && <input type="number" min={1} max={20} aria-label="How many characters" className="field w-20" value={mask.count} onChange={(event) => { const count = Number(event.target.value); if (Number.isInteger(count) && count >= 1 && count <= 20) style({ style: 'keep last', count }); }} />}
+            {(mask.style === 'keep last' || mask.style === 'keep first' || mask.style === 'area') && <input type="number" min={1} max={20} aria-label="How many characters" className="field w-20" value={mask.count} onChange={(event) => { const count = Number(event.target.value); if (Number.isInteger(count) && count >= 1 && count <= 20) style({ ...mask, count }); }} />}
           </label>
         )}
       </div>

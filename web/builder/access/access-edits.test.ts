@@ -49,7 +49,7 @@ describe('setting a stone', () => {
     setMask(draft, 'wells', 'state', 'sampler', { style: 'all' });
     setLevel(draft, wells, 'owner', 'note', 'masked');
     setMask(draft, 'wells', 'note', 'owner', { style: 'all' });
-    expect(draft.masks.map((rule) => [rule.id, rule.column, rule.mask.style, rule.to, rule.exceptRoles])).toEqual([['wells-note', 'note', 'all', 'everyone', ['sampler']], ['wells-state', 'state', 'all', ['sampler'], []]]);
+    expect(draft.masks.map((rule) => [rule.id, 'column' in rule && rule.column, rule.mask.style, rule.to, rule.exceptRoles])).toEqual([['wells-note', 'note', 'all', 'everyone', ['sampler']], ['wells-state', 'state', 'all', ['sampler'], []]]);
     setLevel(draft, wells, 'sampler', 'state', 'shown');
     expect(draft.masks.map((rule) => rule.id)).toEqual(['wells-note']);
   });
@@ -58,7 +58,7 @@ describe('setting a stone', () => {
 describe('choices', () => {
   it('find a role\'s own rows by the keys', () => {
     const draft = wellsDefinition({});
-    const found = (table: number, role: string) => ownRows(draft, wellsCatalogue, wellsCatalogue.tables[table]!, role).map(printCondition);
+    const found = (table: number, role: string) => ownRows(draft, wellsCatalogue, wellsCatalogue.tables[table]!, role).map((each) => printCondition(each));
     expect(found(1, 'owner')).toEqual(['owner_id = :member.owners.id']);
     expect(found(1, 'sampler')).toEqual(['sampler_id = :member.samplers.id']);
     expect(found(0, 'owner')).toEqual(['id = :member.owners.id']);

@@ -31,7 +31,7 @@ export function setLevel(draft: PortalDefinition, table: Table, role: string, co
 /** Takes the role out of every mask on the column. */
 function unmask(draft: PortalDefinition, table: string, column: string, role: string): void {
   for (const rule of draft.masks) {
-    if (rule.table !== table || rule.column !== column) continue;
+    if ('dataClass' in rule || rule.table !== table || rule.column !== column) continue;
     if (rule.to === 'everyone') rule.exceptRoles = [...new Set([...rule.exceptRoles, role])];
     else rule.to = rule.to.filter((each) => each !== role);
   }
@@ -40,7 +40,7 @@ function unmask(draft: PortalDefinition, table: string, column: string, role: st
 
 /** Puts the role under the column's mask, made first when there is none. */
 function mask(draft: PortalDefinition, table: Table, column: string, role: string): void {
-  const rules = draft.masks.filter((rule) => rule.table === table.name && rule.column === column);
+  const rules = draft.masks.filter((rule) => !('dataClass' in rule) && rule.table === table.name && rule.column === column);
   const common = rules.find((rule) => rule.to === 'everyone') ?? rules[0];
   if (!common) {
     const id = `${table.name}-${column}`.toLowerCase().replaceAll(/[^a-z0-9_-]/g, '-').replace(/^[^a-z]+/, 'm').slice(0, 36);
@@ -55,7 +55,7 @@ function mask(draft: PortalDefinition, table: Table, column: string, role: strin
 /** Changes the style of the masks on a column that apply to the role. */
 export function setMask(draft: PortalDefinition, table: string, column: string, role: string, style: Mask): void {
   for (const rule of draft.masks) {
-    const applies = rule.table === table && rule.column === column && !rule.exceptRoles.includes(role) && (rule.to === 'everyone' || rule.to.includes(role));
+    const applies = !('dataClass' in rule) && rule.table === table && rule.column === column && !rule.exceptRoles.includes(role) && (rule.to === 'everyone' || rule.to.includes(role));
     if (applies) rule.mask = style;
   }
 }

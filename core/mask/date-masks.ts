@@ -1,0 +1,44 @@
+import { bound, sql, type Sql } from '../condition/sql';
+import type { MaskContext, MaskOf, MaskStyle } from './style';
+
+/** Masks of dates. All elements of a date but the year, and all ages over 89, are named in 45 CFR 164.514(b)(2)(i)(C). */
+
+export const year: MaskStyle<MaskOf<'year'>> = {
+  label: () => 'year shown',
+  takes: ['date', 'date and time'],
+  rank: () => 500,
+  apply: (value) => String(value).slice(0, 4),
+  sql: (column) => sql`LPAD(YEAR(${column}), 4, ${bound('0')})`,
+  asked: () => ({ type: 'whole number', sql: (column) => sql`YEAR(${column})` }),
+};
+
+const monthSql = (column: Sql): Sql => sql`DATE_FORMAT(${column}, ${bound('%Y-%m')})`;
+
+export const month: MaskStyle<MaskOf<'month'>> = {
+  label: () => 'month shown',
+  takes: ['date', 'date and time'],
+  rank: () => 450,
+  apply: (value) => String(value).slice(0, 7),
+  sql: monthSql,
+  asked: () => ({ type: 'text', sql: monthSql }),
+};
+
+/** The last age that is told; from here on all are one category. */
+const oldest = 90;
+
+const ageSql = (column: Sql, { today }: MaskContext): Sql =>
+  sql`LEAST(GREATEST(TIMESTAMPDIFF(YEAR, ${column}, CAST(${bound(today)} AS DATE)), 0), ${bound(oldest)})`;
+
+/** The age today in full years; ninety and over are one: 45 CFR 164.514(b)(2)(i)(C). */
+export const age: MaskStyle<MaskOf<'age'>> = {
+  label: () => 'age shown, 90 and over as one',
+  takes: ['date'],
+  rank: () => 510,
+  apply: (value, _, { today }) => {
+    const birth = String(value);
+    const years = Number(today.slice(0, 4)) - Number(birth.slice(0, 4)) - (today.slice(5) < birth.slice(5) ? 1 : 0);
+    return years >= oldest ? `${oldest}+` : String(Math.max(years, 0));
+  },
+  sql: (column, _, context) => sql`CASE WHEN ${ageSql(column, context)} >= ${bound(oldest)} THEN ${bound(`${oldest}+`)} ELSE CAST(${ageSql(column, context)} AS CHAR) END`,
+  asked: () => ({ type: 'whole number', sql: (column, _, context) => ageSql(column, context) }),
+};

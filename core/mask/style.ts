@@ -1,0 +1,72 @@
+import type { Sql } from '../condition/sql';
+import type { Column, ColumnType } from '../table/catalogue';
+import type { Value } from '../table/value';
+
+/**
+ * How a value is veiled.
+ *
+ * - `separators`: the signs between letters and digits stay, and with them the length.
+ * - `step`: either a `size`, or `edges` in ascending order; both as decimal text.
+ * - `round`: digits after the point; a negative number rounds before it.
+ */
+export type Mask =
+  | { style: 'all' }
+  | { style: 'keep last'; count: number; separators?: boolean }
+  | { style: 'keep first'; count: number; separators?: boolean }
+  | { style: 'keep both ends'; first: number; last: number; separators?: boolean }
+  | { style: 'card'; first: number; last: number }
+  | { style: 'e-mail'; show: 'first letter' | 'domain' }
+  | { style: 'initials' }
+  | { style: 'year' }
+  | { style: 'month' }
+  | { style: 'age' }
+  | { style: 'area'; count: number }
+  | { style: 'ZIP area'; small?: string[] }
+  | { style: 'step'; size?: string; edges?: string[] }
+  | { style: 'round'; digits: number }
+  | { style: 'stand-in' };
+
+export type MaskStyleName = Mask['style'];
+export type MaskOf<S extends MaskStyleName> = Extract<Mask, { style: S }>;
+
+/** What masks need beside the value. */
+export interface MaskContext {
+  /** `YYYY-MM-DD` in the portal's time zone, for ages. */
+  today: string;
+  /** The portal's secret for stand-ins; without it a stand-in shows nothing. */
+  standIn: StandInKey | null;
+}
+
+export interface StandInKey {
+  /** At most 64 bytes. */
+  key: Uint8Array;
+  /** HMAC-SHA-256 (RFC 2104) of a text's UTF-8 bytes under the key, as hexadecimal digits. */
+  hmac(text: string): string;
+}
+
+/** What a person may still ask by: the column as it is to them, and its SQL. */
+export interface AskedAs {
+  type: ColumnType;
+  scale?: number;
+  /** Only the same or not the same can be asked. */
+  equalityOnly?: boolean;
+  sql(raw: Sql, column: Column, context: MaskContext): Sql;
+}
+
+export interface MaskStyle<M extends Mask> {
+  label(mask: M): string;
+  takes: 'any' | ColumnType[];
+  /** Higher reveals less; of several masks on a cell the highest decides. */
+  rank(mask: M): number;
+  apply(value: Exclude<Value, null>, mask: M, context: MaskContext, column: Column): string;
+  /** The same as `apply` for what is not NULL. */
+  sql(raw: Sql, mask: M, context: MaskContext, column: Column): Sql;
+  /** Null when the mask shows nothing that could be asked by. */
+  asked(mask: M): AskedAs | null;
+}
+
+/** Fixed lengths: how long a hidden value is would be a fact about it. */
+export const veiled = '••••';
+export const veiledPart = '••••••';
+
+export const characters = (value: Value): string[] => Array.from(String(value));

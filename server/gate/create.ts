@@ -1,0 +1,91 @@
+import { neededColumns } from '../../core/access/view';
+import type { Lens } from '../../core/access/lens';
+import { bound, joined, name, sql, sqlValue } from '../../core/condition/sql';
+import { findColumn, findTable, type Table } from '../../core/table/catalogue';
+import type { Value } from '../../core/table/value';
+import type { Runner, Source, Transaction } from '../sources/source';
+import { decode } from './decode';
+import { InvalidValues, NotFound, Refused } from './errors';
+import { readState, type OpenRecord } from './read';
+import { recordId } from './record-id';
+import { ViewSql, type Visit } from './view-sql';
+import { keeps, readableError, readValues, refuseForeignRelations, stamped, writing, type WriteOptions } from './write';
+
+/** A new record: its address where the maker can see it, and the record as they see it. */
+export interface Created {
+  /** Null when the table has no primary key, or the maker doesn't see what they made: its number would tell how many there are. */
+  id: string | null;
+  record: OpenRecord | null;
+}
+
+/**
+ * Makes a record, in one transaction. Each of the person's roles that lets all columns sent be filled is tried in turn, with
+ * its own stamps; what it makes must satisfy its keep-in rule and fences.
+ */
+export async function create(source: Source, visit: Visit, tableName: string, values: Record<string, unknown>, options: WriteOptions = {}): Promise<Created> {
+  return writing(source, options, (runner) => createIn(runner, visit, tableName, values));
+}
+
+/** As `create`, inside a transaction. */
+export async function createIn(runner: Transaction, visit: Visit, tableName: string, sent: Record<string, unknown>): Promise<Created> {
+  const view = new ViewSql(visit);
+  const table = findTable(visit.catalogue, tableName);
+  const makers = table ? view.view(table).lenses.filter((lens) => lens.create) : [];
+  if (!table || makers.length === 0) throw new NotFound('table');
+  const able = makers.filter((lens) => Object.keys(sent).every((column) => lens.create!.columns.has(column)));
+  if (able.length === 0) throw refusedColumns(makers, sent);
+
+  const values = readValues(table, Object.entries(sent));
+  await refuseForeignRelations(runner, visit, table, values);
+  for (const lens of able) {
+    const made = await runner.attempt(() => insertAs(runner, visit, view, table, lens, values));
+    if (made) return made;
+  }
+  throw new Refused('Such a record would not be yours to make, so it was not saved.');
+}
+
+/** Columns that can't be filled get the same answer whether they are there or not. */
+function refusedColumns(makers: Lens[], sent: Record<string, unknown>): Refused {
+  const refused = Object.keys(sent).filter((column) => !makers.some((lens) => lens.create!.columns.has(column)));
+  // Each may be filled through some role, but not all of them through one.
+  const named = refused.length ? refused : Object.keys(sent);
+  return new Refused('You may not fill this.', Object.fromEntries(named.map((column) => [column, 'This can\'t be filled by you.'])));
+}
+
+/** Null, and nothing made, when the keep-in rule or a fence refuses it. */
+async function insertAs(runner: Runner, visit: Visit, view: ViewSql, table: Table, lens: Lens, values: Map<string, Value>): Promise<Created | null> {
+  const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
+  const start: [string, Value][] = lifecycle?.start !== undefined && findColumn(table, lifecycle.column) ? [[lifecycle.column, lifecycle.start]] : [];
+  const whole = new Map([...values, ...stamped(view, lens.stamps, 'create'), ...start]);
+  refuseMissing(table, lens, whole);
+
+  const columns = [...whole.keys()];
+  const key = table.key.map((column) => findColumn(table, column)!);
+  const returned = key.length ? joined(key.map((column) => name(column.name)), sql`, `) : sql`1`;
+  const listed = columns.length ? joined(columns.map((column) => name(column)), sql`, `) : sql``;
+  const given = columns.length ? joined([...whole.values()].map((value) => bound(sqlValue(value))), sql`, `) : sql``;
+  let row: unknown[] | undefined;
+  try {
+    [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} (${listed}) VALUES (${given}) RETURNING ${returned}`);
+  } catch (error) {
+    throw readableError(error, table, [...values.keys()]);
+  }
+  const { keepIn } = lens.create!;
+  if (key.length === 0) {
+    if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
+    throw new Refused('A table without a primary key can\'t take records under a rule, because the new one can\'t be told apart.');
+  }
+  const newKey = key.map((column, i) => decode(column, row![i]));
+  if (!(await keeps(runner, visit, view, table, newKey, [keepIn]))) return null;
+  const state = await readState(runner, visit, view, table, newKey, [], false);
+  return { id: state && recordId(newKey), record: state?.record ?? null };
+}
+
+/** Columns that must be filled are named only where the person may fill them. */
+function refuseMissing(table: Table, lens: Lens, values: ReadonlyMap<string, Value>): void {
+  const missing = neededColumns(table).filter((column) => (values.get(column) ?? null) === null);
+  if (missing.length === 0) return;
+  const own = missing.filter((column) => lens.create!.columns.has(column) && !lens.stamps.some((stamp) => stamp.column === column));
+  if (own.length === 0) throw new Refused('Such a record can\'t be made by you: something that it needs would stay empty.');
+  throw new InvalidValues(Object.fromEntries(own.map((column) => [column, 'This needs a value.'])));
+}

@@ -1,0 +1,49 @@
+import { name, sql } from '../../core/condition/sql';
+import { findColumn, type Table } from '../../core/table/catalogue';
+import { parseValue, sameValue } from '../../core/table/value';
+import type { Runner, Source } from '../sources/source';
+import { Conflict, NotFound, Refused } from './errors';
+import { openTable } from './list';
+import { readState, type OpenRecord } from './read';
+import { readRecordId } from './record-id';
+import { ViewSql, type Visit } from './view-sql';
+import { underPolicy, writing, type WriteOptions } from './write';
+
+/**
+ * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the person was
+ * shown of it, as far as a change of it shall be a conflict.
+ */
+export async function remove(source: Source, visit: Visit, tableName: string, id: string, seen: Record<string, unknown> = {}, options: WriteOptions = {}): Promise<void> {
+  return writing(source, options, (runner) => removeIn(runner, visit, tableName, id, seen));
+}
+
+/** As `remove`, inside a transaction. */
+export async function removeIn(runner: Runner, visit: Visit, tableName: string, id: string, seen: Record<string, unknown> = {}): Promise<void> {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const key = readRecordId(table, id);
+  const before = key && (await readState(runner, visit, view, table, key, [], true));
+  if (!before) throw new NotFound();
+  if (!before.record.deletable) throw new Refused('You may not delete this record.');
+  refuseStale(table, seen, before.record);
+  try {
+    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${name(table.name)}`, (tables) =>
+      [view.rows(tables), sql`(${view.anyRows(view.view(table).lenses.map((lens) => lens.remove), tables)})`]);
+  } catch (error) {
+    // Whether the records that hold on to it are in the person's view or not is not told.
+    if ((error as { errno?: number }).errno === 1451) throw new Refused('Other records belong to this one, so it can\'t be deleted.');
+    throw error;
+  }
+}
+
+function refuseStale(table: Table, seen: Record<string, unknown>, record: OpenRecord): void {
+  const conflicts: Conflict['fields'] = {};
+  for (const [column, from] of Object.entries(seen)) {
+    const known = findColumn(table, column);
+    if (!known || !(column in record.values)) continue;
+    const now = record.values[column]!;
+    const was = record.masked.includes(column) ? { ok: true as const, value: from === null ? null : String(from) } : parseValue({ ...known, nullable: true }, from);
+    if (!was.ok || !sameValue(was.value, now)) conflicts[column] = { was: was.ok ? was.value : null, now, yours: null };
+  }
+  if (Object.keys(conflicts).length) throw new Conflict(conflicts);
+}

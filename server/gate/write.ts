@@ -1,0 +1,106 @@
+import { keepInRules } from '../../core/access/view';
+import { constantValue, isConstant } from '../../core/condition/operand-value';
+import { and, bound, joined, name, sql, sqlValue, type Sql } from '../../core/condition/sql';
+import type { Rows } from '../../core/access/rows';
+import type { Stamp } from '../../core/definition/definition';
+import { findColumn, plainLabel, type Table } from '../../core/table/catalogue';
+import { parseValue, type Value } from '../../core/table/value';
+import type { Runner, Source, Transaction } from '../sources/source';
+import { InvalidValues, NotFound } from './errors';
+import { isInView } from './read';
+import { keyIs } from './record-id';
+import { Tables } from './tables';
+import type { ViewSql, Visit } from './view-sql';
+
+/** What every kind of write has in common. */
+
+/** `trial` runs the whole write, says what came of it, and takes it back. */
+export interface WriteOptions {
+  trial?: boolean;
+}
+
+export function writing<T>(source: Source, options: WriteOptions, work: (runner: Transaction) => Promise<T>): Promise<T> {
+  return source.transaction(work, !options.trial);
+}
+
+export const noSuchRecord = 'There is no such record. Choose another.';
+
+/** Reads what was sent for each column; InvalidValues names every one that can't be kept. */
+export function readValues(table: Table, sent: Iterable<[string, unknown]>): Map<string, Value> {
+  const values = new Map<string, Value>();
+  const faults: Record<string, string> = {};
+  for (const [columnName, input] of sent) {
+    const parsed = parseValue(findColumn(table, columnName)!, input);
+    if (parsed.ok) values.set(columnName, parsed.value);
+    else faults[columnName] = parsed.problem;
+  }
+  if (Object.keys(faults).length) throw new InvalidValues(faults);
+  return values;
+}
+
+/** A relation may only be set to a record that the person sees; else the same answer as for one that isn't there. */
+export async function refuseForeignRelations(runner: Runner, visit: Visit, table: Table, values: ReadonlyMap<string, Value>): Promise<void> {
+  for (const relation of table.relations) {
+    const value = values.get(relation.column);
+    if (value === undefined || value === null) continue;
+    if (!(await isInView(runner, visit, relation.table, relation.targetColumn, value))) throw new InvalidValues({ [relation.column]: noSuchRecord });
+  }
+}
+
+/** The values that stamps put in; the first stamp of a column decides. */
+export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | 'change'): Map<string, Value> {
+  const values = new Map<string, Value>();
+  for (const stamp of stamps) {
+    const due = stamp.on === on || stamp.on === 'create and change';
+    if (due && !values.has(stamp.column) && isConstant(stamp.value)) values.set(stamp.column, constantValue(stamp.value, view.context));
+  }
+  return values;
+}
+
+/** `a = ?, b = ?` for an UPDATE. */
+export function assignments(values: ReadonlyMap<string, Value>): Sql {
+  return joined([...values].map(([column, value]) => sql`${name(column)} = ${bound(sqlValue(value))}`), sql`, `);
+}
+
+/**
+ * Runs `UPDATE …` or `DELETE …` on one record with the policy in the same statement: whoever lost the right in between changes
+ * nothing, and gets NotFound.
+ */
+export async function underPolicy(runner: Runner, visit: Visit, table: Table, key: Value[], statement: Sql, policy: (tables: Tables) => Sql[]): Promise<void> {
+  const tables = new Tables(visit.catalogue, table);
+  const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
+  const matched = await runner.write(sql`${statement} WHERE ${keyIs(name(table.name), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`);
+  if (matched !== 1) throw new NotFound();
+}
+
+/** Whether the record satisfies one of the rules as it is now, after the write. */
+export async function keeps(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], rules: (Rows | null)[]): Promise<boolean> {
+  const tables = new Tables(visit.catalogue, table);
+  const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
+  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LOCK IN SHARE MODE`)).length > 0;
+}
+
+export function keepInOf(view: ViewSql, table: Table): Rows[] {
+  return keepInRules(view.view(table));
+}
+
+/** What the database itself refuses, said beside the column where that can be told. Never says whose value is in the way. */
+export function readableError(error: unknown, table: Table, columns: string[]): unknown {
+  const { errno, sqlMessage = '' } = error as { errno?: number; sqlMessage?: string };
+  const only = columns.length === 1 ? columns[0]! : null;
+  const all = (reason: (column: string) => string, chosen = columns) => new InvalidValues(Object.fromEntries(chosen.map((column) => [column, reason(column)])));
+  if (errno === 1062) {
+    const unique = columns.filter((column) => findColumn(table, column)?.unique);
+    return all(() => 'This value is already taken. Choose another.', unique.length ? unique : columns);
+  }
+  if (errno === 1452) {
+    const relation = table.relations.find((each) => columns.includes(each.column));
+    return new InvalidValues({ [relation?.column ?? columns[0] ?? '']: noSuchRecord });
+  }
+  if (errno === 1264 || errno === 1406 || errno === 1366 || errno === 1265) {
+    const named = columns.find((column) => sqlMessage.includes(`'${column}'`) || sqlMessage.includes(`\`${column}\``)) ?? only;
+    return named ? new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' }) : new InvalidValues({});
+  }
+  if (errno === 4025 || errno === 1644) return all((column) => `${plainLabel(column)} breaks a rule of the database.`);
+  return error;
+}
