@@ -1,4 +1,4 @@
-import { sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
 import { printPath } from '../../core/definition/path';
 import { isPathProblem, resolvePath, type Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
@@ -56,3 +56,8 @@ export class Cells {
 }
 
 export const nothing = sql`NULL`;
+
+/** The list of a SELECT. Each piece gets a short name: without one its name is its whole text, which drivers cut or stumble over. */
+export function selectList(pieces: readonly Sql[]): Sql {
+  return joined((pieces.length ? pieces : [nothing]).map((piece, i) => sql`${piece} AS ${name(`c${i}`)}`), comma);
+}

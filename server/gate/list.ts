@@ -3,7 +3,7 @@ import { and, bound, joined, name, or, sql, type Sql } from '../../core/conditio
 import type { Condition } from '../../core/condition/tree';
 import { findColumn, findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 import type { RawRow, Runner } from '../sources/source';
-import { Cells, nothing, type ViewRecord } from './cells';
+import { Cells, selectList, type ViewRecord } from './cells';
 import { decode } from './decode';
 import { BadQuestion, NotFound } from './errors';
 import { behind, isSortable, orderBy, readCursor, reversed, writeCursor, type OrderTerm } from './order';
@@ -77,7 +77,7 @@ async function readPage(runner: Runner, visit: Visit, view: ViewSql, table: Tabl
 
   const selected = [...terms.map((term) => term.sql), ...cells.selected];
   const order = walked.length ? sql` ORDER BY ${orderBy(walked)}` : sql``;
-  const statement = sql`SELECT ${joined(selected.length ? selected : [nothing], sql`, `)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(question.size + 1)}`;
+  const statement = sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(question.size + 1)}`;
   const rows = await runner.rows(statement);
 
   const more = rows.length > question.size;

@@ -4,7 +4,7 @@ import type { Move } from '../../core/definition/definition';
 import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';
-import { Cells, nothing, type ViewRecord } from './cells';
+import { Cells, nothing, selectList, type ViewRecord } from './cells';
 import { NotFound } from './errors';
 import { openTable } from './list';
 import { keyIs, readRecordId, recordId } from './record-id';
@@ -63,7 +63,7 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
   const cellsAt = selected.length;
 
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
-  const [row] = await runner.rows(sql`SELECT ${joined([...selected, ...cells.selected], sql`, `)} FROM ${tables.sql()} WHERE ${where}${lock ? sql` FOR UPDATE` : sql``}`);
+  const [row] = await runner.rows(sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? sql` FOR UPDATE` : sql``}`);
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);

@@ -1,12 +1,12 @@
 import { explain, neededToExplain, type Explanation } from '../../core/access/explain';
 import type { RecordReader } from '../../core/condition/prepare';
-import { sql, joined } from '../../core/condition/sql';
+import { sql } from '../../core/condition/sql';
 import type { ExistsCondition } from '../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { View } from '../../core/access/view';
 import type { Runner } from '../sources/source';
-import { nothing } from './cells';
+import { nothing, selectList } from './cells';
 import { decode } from './decode';
 import { NotFound } from './errors';
 import { keyIs, readRecordId } from './record-id';
@@ -29,7 +29,7 @@ async function readForWhy(runner: Runner, visit: Visit, view: ViewSql, rules: Vi
   const tables = new Tables(visit.catalogue, table);
   const needed = neededToExplain(rules);
   const selected = [nothing, ...needed.paths.map((path) => tables.raw(path)), ...needed.exists.map((condition) => view.condition(condition, tables))];
-  const [row] = await runner.rows(sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
+  const [row] = await runner.rows(sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
   if (!row) return null;
   const values = new Map<string, Value>();
   needed.paths.forEach((path, i) => {
