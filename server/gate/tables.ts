@@ -48,9 +48,9 @@ export class Tables {
     return new Tables(this.catalogue, table, this.aliases);
   }
 
-  /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far. */
-  sql(): Sql {
-    return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${name(this.table.name)} ${this.root}`);
+  /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far; `on` follows the first table when it is joined itself. */
+  sql(on: Sql = sql``): Sql {
+    return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${name(this.table.name)} ${this.root}${on}`);
   }
 }
 

@@ -12,6 +12,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { maskAsked, maskSql, type MaskContext, type StandInKey } from '../../core/mask/mask';
 import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
+import { BadQuestion } from './errors';
 import { rawColumn, rawRecord, type Tables } from './tables';
 
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
@@ -180,24 +181,13 @@ export class ViewSql {
     const view = this.view(table);
     const column = findColumn(table, columnName);
     const how = column ? askable(view, columnName) : null;
-    if (!column || !how) throw new Error(`${columnName} can't be asked by`);
+    if (!column || !how) throw new BadQuestion(`${columnName} can't be asked by here.`);
     const raw = rawColumn(tables.at(steps), column);
     // Choices sort in the order in which they are declared, which is their number.
     const shown = ordering && column.type === 'one choice' ? sql`(${raw} + 0)` : raw;
     const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(raw, column, this.maskContext)} END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;
-  }
-
-  /** True in the rows where a column is masked for the person and not shown; null where that never happens. */
-  veiledIn(tables: Tables, columnName: string): Sql | null {
-    const view = this.view(tables.table);
-    const cases = opennessCases(view, columnName);
-    const masked = cases.filter((each) => each.openness.level === 'masked').flatMap((each) => each.lenses);
-    if (masked.length === 0) return null;
-    const shown = cases.find((each) => each.openness.level === 'shown');
-    const veiled = this.anyRows(masked.map((i) => view.lenses[i]!.rows), tables);
-    return shown ? sql`(${veiled} AND (${this.anyRows(shown.lenses.map((i) => view.lenses[i]!.rows), tables)}) IS NOT TRUE)` : sql`(${veiled})`;
   }
 
   /** A condition that the person or a page asks: every column in it is the view's, not the table's. */

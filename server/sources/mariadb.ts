@@ -71,6 +71,16 @@ export class MariadbSource implements Source {
     return this.withConnection((connection) => this.runner(connection).write(statement));
   }
 
+  measure(statement: Sql): Promise<{ rows: RawRow[]; reads: number }> {
+    return this.withConnection(async (connection) => {
+      const runner = this.runner(connection);
+      const read = async () => (await runner.rows({ text: "SHOW SESSION STATUS LIKE 'Handler_read%'", params: [] })).reduce((sum, row) => sum + Number(row[1]), 0);
+      const before = await read();
+      const rows = await runner.rows(statement);
+      return { rows, reads: (await read()) - before };
+    });
+  }
+
   async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
     for (let tries = 1; ; tries++) {
       try {

@@ -9,6 +9,8 @@ export interface Runner {
   rows(statement: Sql): Promise<RawRow[]>;
   /** Returns how many rows the statement matched. */
   write(statement: Sql): Promise<number>;
+  /** As `rows`, and how many rows the database read for it. Only outside of transactions, and only where it can be told. */
+  measure?(statement: Sql): Promise<{ rows: RawRow[]; reads: number }>;
 }
 
 /** Runs statements that stand or fall together. */

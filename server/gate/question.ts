@@ -1,0 +1,68 @@
+import { checkCondition } from '../../core/condition/check';
+import { and, bound, joined, name, or, sql, type Sql } from '../../core/condition/sql';
+import type { Condition } from '../../core/condition/tree';
+import { findColumn, findTable, isPathProblem, resolvePath } from '../../core/table/catalogue';
+import { BadQuestion } from './errors';
+import { isSortable, type OrderTerm } from './order';
+import type { Tables } from './tables';
+import type { Alternative } from './united';
+import type { ViewSql } from './view-sql';
+
+/** What a person asks of a table. Everything in it works on their view. */
+export interface ListQuestion {
+  columns: string[][];
+  sort: { path: string[]; descending: boolean }[];
+  /** Conditions on the view, all of which must hold: the page's own and the person's. */
+  where: Condition[];
+  /** Text looked for in the text columns of the list. */
+  search: string;
+  after: string | null;
+  before: string | null;
+  size: number;
+}
+
+export type Asked = Pick<ListQuestion, 'columns' | 'where' | 'search'>;
+
+/** The policy and everything asked, as one WHERE. */
+export function asking(view: ViewSql, tables: Tables, asked: Asked, alternative?: Alternative): Sql {
+  const parts = [alternative?.of === 'policy' ? joined(alternative.conditions.map((each) => view.condition(each, tables)), and) : view.rows(tables)];
+  asked.where.forEach((condition, i) => {
+    const problem = checkCondition(condition, view.askScope(tables.table))[0];
+    if (problem) throw new BadQuestion(`The filter can't be used: ${problem.reason}.`);
+    parts.push(view.askedCondition(alternative?.of === i ? alternative.conditions[0]! : condition, tables));
+  });
+  if (asked.search !== '') parts.push(searching(view, tables, asked.columns, asked.search));
+  return joined(parts, and);
+}
+
+function searching(view: ViewSql, tables: Tables, columns: string[][], search: string): Sql {
+  const pattern = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
+  const searched = columns.flatMap((path) => {
+    const found = resolveAsked(view, tables, path);
+    return found && ['text', 'long text', 'one choice'].includes(found.type) ? [sql`${view.askedPath(path, tables)} LIKE ${bound(pattern)}`] : [];
+  });
+  return searched.length ? sql`(${joined(searched, or)})` : sql`FALSE`;
+}
+
+export function resolveAsked(view: ViewSql, tables: Tables, path: string[]) {
+  const table = findTable(view.askCatalogue(), tables.table.name)!;
+  const found = resolvePath(view.askCatalogue(), table, path);
+  return isPathProblem(found) ? null : found.column;
+}
+
+/** The order asked for, then the key in the direction of the last term, so that an index can be walked either way. */
+export function orderTerms(view: ViewSql, tables: Tables, sort: ListQuestion['sort']): OrderTerm[] {
+  const { table } = tables;
+  if (table.key.length === 0) return [];
+  const terms = sort.map(({ path, descending }): OrderTerm => {
+    const column = resolveAsked(view, tables, path);
+    if (!column || !isSortable(column)) throw new BadQuestion(`The list can't be sorted by ${path.join('.')}.`);
+    // Along a relation, or where the view doesn't show it, a value may be missing even if the column is never NULL.
+    return { sql: view.askedPath(path, tables, true), column: { ...column, nullable: column.nullable || path.length > 1 || view.view(table).lenses.length > 1 }, descending };
+  });
+  const last = sort.at(-1)?.descending ?? false;
+  for (const key of table.key) {
+    terms.push({ sql: sql`${tables.root}.${name(key)}`, column: findColumn(table, key)!, descending: last });
+  }
+  return terms;
+}

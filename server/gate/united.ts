@@ -1,0 +1,108 @@
+import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import type { Condition } from '../../core/condition/tree';
+import type { RawRow, Runner } from '../sources/source';
+import { selectList } from './cells';
+import { behind, orderBy, reversed, type OrderTerm, type Place } from './order';
+import { asking, orderTerms, type Asked, type ListQuestion } from './question';
+import type { Tables } from './tables';
+import type { ViewSql } from './view-sql';
+
+/**
+ * Pages of lists whose rows are given by an OR. Asked plainly, the database mostly walks the order's index past rows that don't match, or
+ * collects and sorts all that do. United, each branch gives its own first rows in the list's order, and the first of all of
+ * these are the page: the same rows in the same order, because the order is total and whatever is on the page is among the
+ * first of each branch that has it. Which of the two reads less is measured on the data at hand.
+ */
+
+/** One branch of an OR in place of the whole: of the policy, or of the condition with this number. */
+export interface Alternative {
+  of: 'policy' | number;
+  conditions: Condition[];
+}
+
+export interface PageShape {
+  /** The order's terms first, then the cells. */
+  selected: Sql[];
+  /** The order in the direction of the walk. */
+  walked: OrderTerm[];
+  backwards: boolean;
+  place: Place | null;
+  limit: number;
+}
+
+const mostBranches = 6;
+
+/** The rows of one page, in the form that reads less. */
+export async function pageRows(runner: Runner, view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): Promise<RawRow[]> {
+  const plain = plainStatement(view, tables, question, shape);
+  const alternatives = shape.walked.length > 0 && runner.measure ? alternativesOf(view, tables, question) : [];
+  if (alternatives.length < 2) return runner.rows(plain());
+  return chosen(runner, plain(), () => unitedStatement(view, tables, question, shape, alternatives));
+}
+
+function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): () => Sql {
+  return () => {
+    const conditions = [asking(view, tables, question), ...(shape.place ? [behind(shape.walked, shape.place)] : [])];
+    const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked)}` : sql``;
+    return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(shape.limit)}`;
+  };
+}
+
+function unitedStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape, alternatives: Alternative[]): Sql {
+  const { key } = tables.table;
+  const branches = alternatives.map((alternative) => {
+    const inner = tables.inside(tables.table);
+    const terms = orderTerms(view, inner, question.sort);
+    const walked = shape.backwards ? reversed(terms) : terms;
+    const conditions = [asking(view, inner, question, alternative), ...(shape.place ? [behind(walked, shape.place)] : [])];
+    return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked)} LIMIT ${bound(shape.limit)})`;
+  });
+  const found = name('found');
+  const same = joined(key.map((column, i) => sql`${tables.root}.${name(column)} = ${found}.${name(`c${i}`)}`), and);
+  const from = sql`(${joined(branches, sql` UNION `)}) ${found} STRAIGHT_JOIN ${tables.sql(sql` ON ${same}`)}`;
+  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked)} LIMIT ${bound(shape.limit)}`;
+}
+
+/** The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none to divide. */
+export function alternativesOf(view: ViewSql, tables: Tables, asked: Asked): Alternative[] {
+  const policy = view.view(tables.table).lenses.flatMap(({ rows }) => (rows === 'no row' ? [] : [rows.map((part) => part.where)]));
+  // A lens with every row is no filter, so nothing is gained from dividing the others.
+  const divided = policy.some((conditions) => conditions.length === 0) ? [] : policy.flatMap(divide);
+  const distinct = [...new Map(divided.map((conditions) => [JSON.stringify(conditions), conditions])).values()];
+  if (distinct.length > 1 && distinct.length <= mostBranches) return distinct.map((conditions) => ({ of: 'policy', conditions }));
+  const at = asked.where.findIndex((condition) => condition.kind === 'any' && condition.parts.length <= mostBranches);
+  const condition = asked.where[at];
+  return condition?.kind === 'any' ? condition.parts.map((part) => ({ of: at, conditions: [part] })) : [];
+}
+
+/** All of the conditions, with the first OR among them taken apart. */
+function divide(conditions: Condition[]): Condition[][] {
+  const at = conditions.findIndex((condition) => condition.kind === 'any');
+  const any = conditions[at];
+  return any?.kind === 'any' ? any.parts.map((part) => conditions.with(at, part)) : [conditions];
+}
+
+interface Choice {
+  united: boolean;
+  uses: number;
+}
+
+/** What was measured, by the text of the plain statement: parameters are not in it, so all persons of a role share one. */
+const choices = new Map<string, Choice>();
+const mostChoices = 1000;
+/** So often a choice is used before it is measured again: data change. */
+const usesOfAChoice = 500;
+
+async function chosen(runner: Runner, plain: Sql, united: () => Sql): Promise<RawRow[]> {
+  const known = choices.get(plain.text);
+  if (known && known.uses++ < usesOfAChoice) return runner.rows(known.united ? united() : plain);
+  const [one, other] = [await runner.measure!(plain), await runner.measure!(united())];
+  if (choices.size >= mostChoices) choices.delete(choices.keys().next().value!);
+  choices.set(plain.text, { united: other.reads < one.reads, uses: 0 });
+  return other.rows;
+}
+
+/** What was chosen for a plain statement; undefined when it was never measured. For tests and benchmarks. */
+export function choiceFor(text: string): boolean | undefined {
+  return choices.get(text)?.united;
+}
