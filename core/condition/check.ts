@@ -202,7 +202,8 @@ export function comparedAs(operands: Operand[], scope: ConditionScope): Compared
 
 type OperandKind = ComparedAs | 'none';
 
-function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
+/** What one operand is, before it is compared with others. */
+export function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
   switch (operand.kind) {
     case 'column':
       return kindOf(columnOf(operand, scope)!);

@@ -1,10 +1,10 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
-import { comparedAs, type ComparedAs, type ConditionScope } from './check';
+import { collationOf, comparedAs, operandKind, type ComparedAs, type ConditionScope } from './check';
 import { compareText } from './collation';
 import { mariadb, type Dialect } from './dialect';
 import { constantValue, isConstant, type Constant, type ConditionContext } from './operand-value';
-import { and, bound, comma, joined, or, sql, type Sql } from './sql';
+import { and, bound, comma, joined, name, or, sql, type Sql } from './sql';
 import type { Comparison, Condition, HasCondition, Operand } from './tree';
 
 /** Gives the SQL of a record's columns: of the raw table for the policy, of the person's view for what they ask themselves. */
@@ -36,7 +36,8 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
   const together = (operands: Operand[], ordered: boolean): Sql[] => {
     const as = comparedAs(operands, scope);
     if (typeof as !== 'string') throw new Error(as.reason);
-    return operands.map((operand) => compileOperand(operand, as, ordered, record, compiling));
+    const collation = compiling.fact && (as === 'text' || as === 'choice') ? collationOf(operands, scope) : null;
+    return operands.map((operand) => compileOperand(operand, as, ordered, record, compiling, collation));
   };
   const part = (inner: Condition): Sql => compileCondition(inner, record, compiling);
 
@@ -76,14 +77,15 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
   }
 }
 
-function compileOperand(operand: Operand, as: ComparedAs, ordered: boolean, record: RecordSql, compiling: Compiling): Sql {
+function compileOperand(operand: Operand, as: ComparedAs, ordered: boolean, record: RecordSql, compiling: Compiling, collation: string | null = null): Sql {
   const dialect = compiling.dialect ?? mariadb;
   if (operand.kind === 'column') return dialect.column(record.column(operand.path), as, ordered);
-  if (isConstant(operand)) {
+  if (operand.kind !== 'shifted' || (isConstant(operand) && !compiling.fact)) {
     const fact = compiling.fact?.(operand);
-    return fact ? dialect.column(fact, as, ordered) : compileConstant(constantValue(operand, compiling.context), as, dialect);
+    if (fact) return dialect.column(collation === null ? fact : sql`(${fact} COLLATE ${name(collation.replace('utf8mb3', 'utf8mb4'))})`, as, ordered);
+    return compileConstant(constantValue(operand as Constant, compiling.context), as, dialect);
   }
-  const plain = comparedAs([operand.of], compiling.scope);
+  const plain = operandKind(operand.of, compiling.scope);
   const of = compileOperand(operand.of, as, ordered, record, compiling);
   return dialect.moved(of, operand.count, operand.unit, plain === 'date' ? 'date' : 'moment');
 }

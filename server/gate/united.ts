@@ -2,6 +2,7 @@ import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sq
 import type { Condition } from '../../core/condition/tree';
 import type { RawRow, Runner } from '../sources/source';
 import { selectList } from './cells';
+import { divide } from './people-sql';
 import { behind, orderBy, reversed, type OrderTerm, type Place } from './order';
 import { asking, orderTerms, type Asked, type ListQuestion } from './question';
 import type { Tables } from './tables';
@@ -73,13 +74,6 @@ export function alternativesOf(view: ViewSql, tables: Tables, asked: Asked): Alt
   const at = asked.where.findIndex((condition) => condition.kind === 'any' && condition.parts.length <= mostBranches);
   const condition = asked.where[at];
   return condition?.kind === 'any' ? condition.parts.map((part) => ({ of: at, conditions: [part] })) : [];
-}
-
-/** All of the conditions, with the first OR among them taken apart. */
-function divide(conditions: Condition[]): Condition[][] {
-  const at = conditions.findIndex((condition) => condition.kind === 'any');
-  const any = conditions[at];
-  return any?.kind === 'any' ? any.parts.map((part) => conditions.with(at, part)) : [conditions];
 }
 
 interface Choice {

@@ -74,17 +74,7 @@ export class Judge {
 
   private async load(scenario: Scenario): Promise<Catalogue> {
     await this.postgres.query(['DROP SCHEMA public CASCADE', 'CREATE SCHEMA public', 'GRANT USAGE ON SCHEMA public TO PUBLIC', ...tables(scenario), ...policies(scenario)].join(';\n'));
-    const names = scenario.catalogue.tables.map((table) => table.name);
-    await this.mariadb.query(`DROP TABLE IF EXISTS c, b, a, people`);
-    for (const table of scenario.catalogue.tables) {
-      const relations = table.relations.map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`).join('');
-      await this.mariadb.query(`CREATE TABLE ${table.name} (${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`);
-      const rows = scenario.rows[table.name]!;
-      if (rows.length) await this.mariadb.query(`INSERT INTO ${table.name} VALUES ${rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', ')}`);
-    }
-    const catalogue = await this.source.catalogue(true);
-    if (catalogue.tables.length !== names.length) throw new Error('the catalogue is not that of the scenario');
-    return catalogue;
+    return loadIntoMariadb(scenario, this.mariadb, this.source);
   }
 
   private note<T extends Outcome>(outcome: T): T {
@@ -248,6 +238,20 @@ async function ours(work: () => Promise<Outcome>): Promise<Outcome> {
     if (error.message.startsWith('Other records')) return 'held';
     return error.message.startsWith('You may not') ? 'untouched' : 'refused';
   }
+}
+
+/** Makes the scenario's tables with their rows in an empty schema, and reads the catalogue from there. */
+export async function loadIntoMariadb(scenario: Scenario, mariadb: Connection, source: Source): Promise<Catalogue> {
+  await mariadb.query('DROP TABLE IF EXISTS c, b, a, people');
+  for (const table of scenario.catalogue.tables) {
+    const relations = table.relations.map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`).join('');
+    await mariadb.query(`CREATE TABLE ${table.name} (${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`);
+    const rows = scenario.rows[table.name]!;
+    if (rows.length) await mariadb.query(`INSERT INTO ${table.name} VALUES ${rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', ')}`);
+  }
+  const catalogue = await source.catalogue(true);
+  if (catalogue.tables.length !== scenario.catalogue.tables.length) throw new Error('the catalogue is not that of the scenario');
+  return catalogue;
 }
 
 function mariadbType(column: Column): string {

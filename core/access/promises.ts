@@ -1,0 +1,96 @@
+import { excludes, implies } from '../condition/analyse';
+import { checkCondition } from '../condition/check';
+import type { Condition } from '../condition/tree';
+import type { PortalDefinition, PortalPromise, PromisedOperation } from '../definition/definition';
+import { findColumn, findTable, type Catalogue } from '../table/catalogue';
+import { rolesOf, type KnownPerson } from './people';
+import { rowsCondition, type Rows } from './rows';
+import type { View } from './view';
+
+/** A promise about an operation, as opposed to one about a number of records. */
+export type RulePromise = Extract<PortalPromise, { operation: PromisedOperation }>;
+
+/** What became of a promise. */
+export interface PromiseOutcome {
+  id: string;
+  kept: boolean;
+  /** `analysis`: certain for all data. `data`: so it is now, for every member concerned. */
+  by: 'analysis' | 'data';
+  counterExample?: { person: { id: number | null; name: string }; record: string | null; found?: number };
+  /** Why it could not be tested; it then counts as broken. */
+  problem?: string;
+}
+
+/** Which rows a person reaches; null for every row. */
+export type Reach = Condition | null | 'no row';
+
+/** Why a promise can't be tested against the catalogue and the definition; null when it can. */
+export function promiseProblem(promise: PortalPromise, definition: PortalDefinition, catalogue: Catalogue): string | null {
+  const table = findTable(catalogue, promise.table);
+  if (!table) return `there is no table ${promise.table}`;
+  if ('role' in promise.who && !definition.roles.some((role) => role.id === (promise.who as { role: string }).role)) return `there is no role ${promise.who.role}`;
+  if (promise.says === 'sees exactly') return null;
+  if (promise.column !== undefined && !findColumn(table, promise.column)) return `there is no column ${promise.column} in ${promise.table}`;
+  if (promise.says === 'may only' && !promise.where) return '"may only" needs a condition that says which records';
+  const problem = promise.where && checkCondition(promise.where, { catalogue, table, member: true })[0];
+  return problem ? problem.reason : null;
+}
+
+/** Whether the promise is about the person. */
+export function isAbout(promise: PortalPromise, definition: PortalDefinition, person: KnownPerson): boolean {
+  if ('member' in promise.who) return person.email !== null && person.email === promise.who.member.trim().toLowerCase();
+  const roles = rolesOf(definition, person);
+  if ('role' in promise.who) return roles.includes(promise.who.role);
+  return !promise.who.exceptRoles.some((role) => roles.includes(role));
+}
+
+/** Which rows a view lets its person see, edit, delete, or make. With a column: where they see it unmasked, or can fill it. */
+export function reachOf(view: View, operation: PromisedOperation, column: string | undefined): Reach {
+  const { lenses } = view;
+  const seen = anyOf(lenses.map((lens) => lens.rows));
+  switch (operation) {
+    case 'see':
+      return column === undefined ? seen : anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
+    case 'edit': {
+      const edited = anyOf(lenses.map((lens) => (lens.edit && (column === undefined ? lens.edit.columns.size > 0 : lens.edit.columns.has(column)) ? lens.edit.rows : null)));
+      if (column === undefined) return both(seen, edited);
+      const shown = anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
+      const unseen = anyOf(lenses.map((lens) => (lens.edit?.unseen.has(column) ? lens.edit.rows : null)));
+      return either(both(shown, edited), both(seen, unseen));
+    }
+    case 'delete':
+      return both(seen, anyOf(lenses.map((lens) => lens.remove)));
+    case 'create':
+      return anyOf(lenses.map((lens) => (lens.create && (column === undefined || lens.create.columns.has(column)) ? lens.create.keepIn : null)));
+  }
+}
+
+function anyOf(rules: (Rows | null)[]): Reach {
+  return rules.map((rows): Reach => (!rows || rows === 'no row' ? 'no row' : rowsCondition(rows))).reduce(either, 'no row');
+}
+
+function either(a: Reach, b: Reach): Reach {
+  if (a === 'no row') return b;
+  if (b === 'no row') return a;
+  return a === null || b === null ? null : JSON.stringify(a) === JSON.stringify(b) ? a : { kind: 'any', parts: [a, b] };
+}
+
+function both(a: Reach, b: Reach): Reach {
+  if (a === 'no row' || b === 'no row') return 'no row';
+  if (a === null) return b;
+  return b === null || JSON.stringify(a) === JSON.stringify(b) ? a : { kind: 'all', parts: [a, b] };
+}
+
+/** Whether it is certain that whoever reaches these rows keeps the promise, whatever the data. */
+export function isCertain(promise: RulePromise, reach: Reach, view: View, catalogue: Catalogue): boolean {
+  const scope = { catalogue, table: view.table, member: true };
+  const where = promise.where ?? null;
+  switch (promise.says) {
+    case 'may never':
+      return reach === 'no row' || excludes(reach, where, scope);
+    case 'may only':
+      return reach === 'no row' || implies(reach, where, scope);
+    case 'must be able to':
+      return reach !== 'no row' && implies(where, reach, scope);
+  }
+}
