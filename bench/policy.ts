@@ -10,7 +10,7 @@ import { inTurns } from './timing';
 import { makeVisits, sampler, visitColumns, visitsDefinition } from './visits';
 
 const visits = 1_000_000;
-const samplers = 5000;
+const samplers = 1000;
 const pageSize = 50;
 const question: ListQuestion = { columns: visitColumns.map((column) => [column]), sort: [], where: [], search: '', after: null, before: null, size: pageSize };
 

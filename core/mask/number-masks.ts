@@ -17,7 +17,8 @@ const exactSql = (column: Sql): Sql => sql`CAST(${column} AS DECIMAL(65,30))`;
 /** The type's number is the mask's own, not taken from input. */
 const decimalType = (scale: number): Sql => ({ text: `DECIMAL(65,${scale})`, params: [] });
 const number = (text: string): Sql => sql`CAST(${bound(text)} AS ${decimalType(digitsOf(text).after)})`;
-const asText = (amount: Sql, scale: number): Sql => sql`CAST(CAST(${amount} AS ${decimalType(scale)}) AS CHAR)`;
+const asDecimal = (amount: Sql, scale: number): Sql => sql`CAST(${amount} AS ${decimalType(scale)})`;
+const asText = (amount: Sql, scale: number): Sql => sql`CAST(${asDecimal(amount, scale)} AS CHAR)`;
 
 function lowerEdge(value: Value, size: string): Big {
   const amount = exact(value);
@@ -68,7 +69,7 @@ export const step: MaskStyle<MaskOf<'step'>> = {
   },
   asked: (mask) => (mask.size === undefined
     ? { type: 'whole number', sql: (column) => placeSql(column, mask.edges ?? []) }
-    : { type: 'decimal', scale: digitsOf(mask.size).after, sql: (column) => lowerEdgeSql(column, mask.size!) }),
+    : { type: 'decimal', scale: digitsOf(mask.size).after, sql: (column) => asDecimal(lowerEdgeSql(column, mask.size!), digitsOf(mask.size!).after) }),
 };
 
 /** Rounded half away from zero. */
@@ -78,7 +79,7 @@ export const round: MaskStyle<MaskOf<'round'>> = {
   rank: (mask) => 400 - mask.digits,
   apply: (value, mask) => plain(exact(value).round(mask.digits, halfUp), Math.max(0, mask.digits)),
   sql: (column, mask) => asText(roundSql(column, mask), Math.max(0, mask.digits)),
-  asked: (mask) => ({ type: 'decimal', scale: Math.max(0, mask.digits), sql: (column) => roundSql(column, mask) }),
+  asked: (mask) => ({ type: 'decimal', scale: Math.max(0, mask.digits), sql: (column) => asDecimal(roundSql(column, mask), Math.max(0, mask.digits)) }),
 };
 
 const roundSql = (column: Sql, mask: MaskOf<'round'>): Sql => sql`ROUND(${exactSql(column)}, ${bound(mask.digits)})`;

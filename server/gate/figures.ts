@@ -157,7 +157,8 @@ function amountSql(visit: Visit, view: ViewSql, tables: Tables, what: 'sum' | 'a
   if (!['whole number', 'decimal', 'number'].includes(cell.column.type)) throw new BadQuestion(`${path.join('.')} is no number, so there is no ${what}.`);
   const places = (level: 'shown' | 'masked') => cell.cases.flatMap((each, i) => (each.level === level ? [i] : []));
   const inPlaces = (list: number[]) => (list.length === 0 ? no : cell.which ? sql`${cell.which} IN (${joined(list.map((i) => bound(i)), comma)})` : sql`TRUE`);
-  const shown = sql`CASE WHEN ${inPlaces(places('shown'))} THEN ${cell.value} END`;
+  // The cell itself is text as soon as some of it is masked; what is reckoned with is the value.
+  const shown = places('shown').length ? view.askedPath(path, tables) : sql`NULL`;
   return {
     value: what === 'sum' ? sql`SUM(${shown})` : sql`AVG(${shown})`,
     leftOut: sql`SUM(CASE WHEN ${inPlaces(places('masked'))} THEN 1 ELSE 0 END)`,
