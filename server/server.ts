@@ -6,7 +6,8 @@ import type { Services } from './http/services';
 import { Definitions, Sources } from './portals/definitions';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
-import { openStore } from './store/store';
+import { readCeilings } from '../core/definition/ceilings';
+import { openStore, readSetting } from './store/store';
 
 export interface ServerOptions {
   database: DatabaseAddress;
@@ -27,7 +28,7 @@ export interface RunningServer {
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const store = await openStore(options.database, options.ownSchema);
-  const sources = new Sources(options.database);
+  const sources = new Sources(options.database, 10, async (schema) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}')));
   const services: Services = {
     store,
     sources,

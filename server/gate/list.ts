@@ -1,4 +1,3 @@
-import { sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import { seesRows } from '../../core/access/view';
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
@@ -7,10 +6,10 @@ import { Cells, type ViewRecord } from './cells';
 import { decode } from './decode';
 import { NotFound } from './errors';
 import { readCursor, reversed, writeCursor } from './order';
-import { asking, orderTerms, type Asked, type ListQuestion } from './question';
+import { orderTerms, type Asked, type ListQuestion } from './question';
 import { recordId } from './record-id';
 import { Tables } from './tables';
-import { pageRows } from './united';
+import { countOf, pageRows } from './united';
 import { ViewSql, type Visit } from './view-sql';
 
 export type { ListQuestion } from './question';
@@ -51,9 +50,7 @@ export async function count(runner: Runner, visit: Visit, tableName: string, whe
 }
 
 async function countRows(runner: Runner, visit: Visit, view: ViewSql, table: Table, asked: Asked): Promise<number> {
-  const tables = new Tables(visit.catalogue, table);
-  const where = asking(view, tables, asked);
-  const [row] = await runner.rows(sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`);
+  const [row] = await countOf(runner, view, new Tables(visit.catalogue, table), asked);
   return Number(row?.[0] ?? 0);
 }
 

@@ -42,6 +42,19 @@ export async function rosterRow(runner: Runner, catalogue: Catalogue, roster: Ro
   return row ? Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])) : null;
 }
 
+/** Every row of a roster with all its columns, by the row's address. */
+export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<Map<string, Row>> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return new Map();
+  const root = name('t0');
+  const columns = table.columns.filter((column) => column.type !== 'other');
+  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => rawColumn(root, column)), sql`, `)} FROM ${name(table.name)} ${root}`);
+  return new Map(rows.map((raw) => {
+    const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
+    return [recordId([row[table.key[0]!]!]), row];
+  }));
+}
+
 /** What the roster's data says of itself: rows without e-mail, and rows that share one. */
 export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterFacts> {
   const table = rosterTable(catalogue, roster);

@@ -64,6 +64,23 @@ function unitedStatement(view: ViewSql, tables: Tables, question: ListQuestion, 
   return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked)} LIMIT ${bound(shape.limit)}`;
 }
 
+/** The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching the rows. */
+export async function countOf(runner: Runner, view: ViewSql, tables: Tables, asked: Asked): Promise<RawRow[]> {
+  const where = asking(view, tables, asked);
+  const plain = sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`;
+  const { key } = tables.table;
+  const alternatives = key.length > 0 && runner.measure ? alternativesOf(view, tables, asked) : [];
+  if (alternatives.length < 2) return runner.rows(plain);
+  return chosen(runner, plain, () => {
+    const branches = alternatives.map((alternative) => {
+      const inner = tables.inside(tables.table);
+      const conditions = asking(view, inner, asked, alternative);
+      return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${conditions})`;
+    });
+    return sql`SELECT COUNT(*) FROM (${joined(branches, sql` UNION `)}) ${name('found')}`;
+  });
+}
+
 /** The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none to divide. */
 export function alternativesOf(view: ViewSql, tables: Tables, asked: Asked): Alternative[] {
   const policy = view.view(tables.table).lenses.flatMap(({ rows }) => (rows === 'no row' ? [] : [rows.map((part) => part.where)]));

@@ -3,7 +3,8 @@ import type Joi from 'joi';
 import type { Logger } from 'pino';
 import { ConditionError } from '../../core/condition/tokens';
 import { DefinitionError } from '../../core/definition/read';
-import { BadQuestion, Conflict, InvalidValues, NotFound, Refused } from '../gate/errors';
+import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
+import type { Outcome } from '../gate/several';
 
 /** An error as application/problem+json (RFC 9457): `type` names it for programs, `detail` says it for people. */
 export class Problem extends Error {
@@ -29,6 +30,7 @@ function asProblem(error: unknown): Problem | null {
   if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
   if (error instanceof InvalidValues) return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
   if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });
+  if (error instanceof SomeRefused) return new Problem(422, 'some-refused', error.message, { outcomes: error.outcomes.map(sayOutcome) });
   if (error instanceof Conflict) return new Problem(409, 'conflict', error.message, { fields: error.fields });
   if (error instanceof ConditionError) {
     return new Problem(422, 'condition', error.message, { line: error.line, column: error.column, at: error.at, end: error.end });
@@ -41,6 +43,13 @@ function asProblem(error: unknown): Problem | null {
     return new Problem(status, 'unreadable', detail);
   }
   return null;
+}
+
+/** One of several writes as the API says it: done, or the problem that it would have been alone. */
+export function sayOutcome(outcome: Outcome): Record<string, unknown> {
+  if (outcome.done) return { ...outcome };
+  const problem = asProblem(outcome.error)!;
+  return { done: false, status: problem.status, type: `urn:stone-porch:problem:${problem.type}`, detail: problem.message, ...problem.extra };
 }
 
 /** The last handler: says known errors, logs the others and says only that there was a fault. */

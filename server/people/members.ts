@@ -1,6 +1,6 @@
 import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
-import type { PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition, Roster } from '../../core/definition/definition';
 import type { Person } from '../../core/access/person';
 import { rosterRow, rosterRows } from '../gate/roster';
 import type { Runner } from '../sources/source';
@@ -81,10 +81,20 @@ export async function memberPerson(runner: Runner, catalogue: Catalogue, definit
     const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
     if (row && normaliseEmail(String(row[roster.email] ?? '')) === member.email) person.rows[roster.table] = row;
   }));
+  person.organisation = organisationOf(definition.rosters, person.rows);
   for (const roster of definition.rosters) {
     if (Object.hasOwn(person.rows, roster.table) && !person.roles.includes(roster.role)) person.roles.push(roster.role);
   }
   return person;
+}
+
+/** The organisation that the first of the person's roster rows names; null when none does. */
+export function organisationOf(rosters: Roster[], rows: Person['rows']): string | null {
+  for (const { table, organisation } of rosters) {
+    const value = organisation !== undefined && Object.hasOwn(rows, table) ? rows[table]![organisation] : null;
+    if (value !== null && value !== undefined && value !== '') return String(value);
+  }
+  return null;
 }
 
 /** One page of a portal's members by name, for the People stage and for choosing whom to see as. */

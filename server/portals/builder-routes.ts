@@ -8,13 +8,16 @@ import { emptyDefinition, type PortalDefinition } from '../../core/definition/de
 import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
 import { count, list } from '../gate/list';
+import { compareDefinitions } from '../gate/compare';
 import { countCondition } from '../gate/count-condition';
+import { testPromises } from '../gate/promises';
 import { rosterFacts } from '../gate/roster';
 import { why } from '../gate/why';
 import type { Visit } from '../gate/view-sql';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
 import type { Services } from '../http/services';
+import { everyone } from '../people/everyone';
 import { findMembers, knownMember, memberPerson, refreshMembers } from '../people/members';
 import { buildersOnly } from '../sessions/builder-routes';
 import { hashPassword } from '../sessions/passwords';
@@ -23,6 +26,7 @@ import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
+import { standInKey } from './stand-in';
 import type { PortalVisit } from './visit';
 
 const text = (max: number) => Joi.string().max(max);
@@ -56,7 +60,7 @@ export function builderPortalRoutes(services: Services): Router {
     const id = Number(req.params.member);
     const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
     if (!member) throw new NotFound('member');
-    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true };
+    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true, standIn: await standInKey(portal.id) };
   };
 
   router.get('/portals', async (_req, res) => {
@@ -162,6 +166,18 @@ export function builderPortalRoutes(services: Services): Router {
     const { definition, source, catalogue } = await draftOf(req);
     const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
     res.json({ findings: findFaults(definition, catalogue, facts), rosters: facts });
+  });
+
+  router.get('/portals/:slug/change-report', async (req, res) => {
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    if (portal.publishedVersion === null) throw new Problem(404, 'not-found', 'This portal was never published, so there is nothing to compare with.');
+    const published = await services.definitions.version(portal.id, portal.publishedVersion);
+    const people = await everyone(source, catalogue, [published, definition], portal.id);
+    res.json({ groups: await compareDefinitions(source, catalogue, published, definition, people, new Date()) });
+  });
+  router.get('/portals/:slug/promises', async (req, res) => {
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    res.json({ outcomes: await testPromises(source, catalogue, definition, await everyone(source, catalogue, [definition], portal.id), new Date()) });
   });
 
   router.get('/portals/:slug/versions', async (req, res) => {

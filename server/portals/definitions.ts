@@ -1,4 +1,5 @@
-import type { Catalogue } from '../../core/table/catalogue';
+import type { Catalogue, Ceiling } from '../../core/table/catalogue';
+import { withCeilings } from '../../core/definition/ceilings';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
@@ -29,13 +30,19 @@ export class Definitions {
   }
 }
 
-/** The connected schemas, each with one pool of connections. */
+/** Gives the ceilings of a schema's tables. */
+export type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
+
+/** The connected schemas, each with one pool of connections, and the ceilings over them. */
 export class Sources {
   private readonly open = new Map<string, Source>();
+  /** By the catalogue as read, so that ceilings are asked for again when it is. */
+  private readonly covered = new WeakMap<Catalogue, Promise<Catalogue>>();
 
   constructor(
     private readonly address: DatabaseAddress,
     private readonly connections = 10,
+    private readonly ceilingsOf: CeilingsOf = () => Promise.resolve({}),
   ) {}
 
   get(schema: string): Source {
@@ -49,7 +56,17 @@ export class Sources {
 
   async of(definition: PortalDefinition): Promise<{ source: Source; catalogue: Catalogue }> {
     const source = this.get(definition.source.schema);
-    return { source, catalogue: await source.catalogue() };
+    return { source, catalogue: await this.cover(definition.source.schema, await source.catalogue()) };
+  }
+
+  private cover(schema: string, catalogue: Catalogue): Promise<Catalogue> {
+    let covered = this.covered.get(catalogue);
+    if (!covered) {
+      covered = this.ceilingsOf(schema).then((ceilings) => withCeilings(catalogue, ceilings));
+      this.covered.set(catalogue, covered);
+      covered.catch(() => this.covered.delete(catalogue));
+    }
+    return covered;
   }
 
   async close(): Promise<void> {

@@ -7,12 +7,19 @@ import { readPath } from '../../core/definition/path';
 import type { ListSection } from '../../core/definition/definition';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 import { BadQuestion, NotFound } from '../gate/errors';
+import { create } from '../gate/create';
+import { dateStepNames, type DateStep } from '../gate/date-steps';
 import { edit, type Changes } from '../gate/edit';
+import { figures, measures, type Measure } from '../gate/figures';
 import { list, openTable, type ListQuestion } from '../gate/list';
 import { isSortable } from '../gate/order';
+import { lookup } from '../gate/lookup';
 import { read } from '../gate/read';
+import { related } from '../gate/related';
+import { remove } from '../gate/remove';
+import { several, type Write } from '../gate/several';
 import { ViewSql, type Visit } from '../gate/view-sql';
-import { Problem, valid } from '../http/problems';
+import { Problem, sayOutcome, valid } from '../http/problems';
 import { columnInfos, pageInfo, pagesOf } from './page-info';
 import type { PortalVisit } from './visit';
 
@@ -37,8 +44,26 @@ const listQuery = Joi.object<ListQuery>({
   size: Joi.number().integer().min(1).max(200).default(25),
 }).oxor('after', 'before');
 
-const editBody = Joi.object<{ changes: Changes }>({
-  changes: Joi.object().pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() })).min(1).max(300).required(),
+const changesSchema = Joi.object<Changes>().pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() })).min(1).max(300);
+const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
+const editBody = Joi.object<{ changes: Changes }>({ changes: changesSchema.required() });
+const createBody = Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() });
+const deleteBody = Joi.object<{ seen: Record<string, unknown> }>({ seen: valuesSchema.default({}) });
+const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
+  writes: Joi.array().items(
+    Joi.object({ create: valuesSchema.required() }),
+    Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
+    Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
+  ).min(1).max(500).required(),
+  mode: Joi.valid('all or nothing', 'each by itself').default('all or nothing'),
+});
+const trialQuery = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
+const lookupQuery = Joi.object<{ search: string; size: number }>({ search: text(200).trim().default(''), size: Joi.number().integer().min(1).max(100).default(20) });
+const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: string }[]; by: { column: string; step?: DateStep }[]; filter: string; smallestGroup: number }>({
+  measures: Joi.array().items(Joi.object({ what: Joi.valid(...measures).required(), column: text(300) })).min(1).max(20).required(),
+  by: Joi.array().items(Joi.object({ column: text(300).required(), step: Joi.valid(...dateStepNames) })).max(2).default([]),
+  filter: text(8000).default(''),
+  smallestGroup: Joi.number().integer().min(0).max(1_000_000).default(0),
 });
 
 /**
@@ -78,11 +103,62 @@ export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<P
     res.json({ record, columns: columnInfos(visit, new ViewSql(visit), req.params.table, Object.keys(record.values)) });
   });
 
+  router.get('/records/:table/:id/related/:relation', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const query = valid(listQuery, req.query, 'query');
+    const { table, id, relation } = req.params;
+    const child = findTable(visit.catalogue, table)?.many?.find((each) => each.name === relation)?.table ?? '';
+    res.json(await related(visit.source, visit, table, id, relation, questionOf(visit, child, query, null)));
+  });
+
+  router.get('/lookups/:table/:relation', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const query = valid(lookupQuery, req.query, 'query');
+    res.json({ candidates: await lookup(visit.source, visit, req.params.table, req.params.relation, query.search, query.size) });
+  });
+
+  router.post('/figures/:table', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const body = valid(figureBody, req.body);
+    const view = new ViewSql(visit);
+    const table = openTable(visit, view, req.params.table);
+    res.json(await figures(visit.source, visit, table.name, {
+      measures: body.measures.map(({ what, column }) => ({ what, path: column === undefined ? undefined : pathOf(column) })),
+      by: body.by.map(({ column, step }) => ({ path: pathOf(column), step })),
+      where: askedFilter(view, table, body.filter), smallestGroup: body.smallestGroup,
+    }));
+  });
+
+  /** The options of a write; in Seen by it can only be tried. */
+  const writeOptions = (visit: PortalVisit, req: Request) => {
+    const { trial } = valid(trialQuery, req.query, 'query');
+    if (visit.seenBy && !trial) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
+    return { trial };
+  };
   router.patch('/records/:table/:id', async (req, res) => {
     const visit = await visitOf(req, res);
-    if (visit.seenBy) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
+    const options = writeOptions(visit, req);
     const { changes } = valid(editBody, req.body);
-    res.json({ record: await edit(visit.source, visit, req.params.table, req.params.id, changes) });
+    res.json({ record: await edit(visit.source, visit, req.params.table, req.params.id, changes, options) });
+  });
+  router.post('/records/:table', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const options = writeOptions(visit, req);
+    const { values } = valid(createBody, req.body);
+    res.status(options.trial ? 200 : 201).json(await create(visit.source, visit, req.params.table, values, options));
+  });
+  router.delete('/records/:table/:id', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const options = writeOptions(visit, req);
+    const { seen } = valid(deleteBody, req.body);
+    await remove(visit.source, visit, req.params.table, req.params.id, seen, options);
+    res.status(204).end();
+  });
+  router.post('/records/:table/several', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const options = writeOptions(visit, req);
+    const { writes, mode } = valid(severalBody, req.body);
+    res.json({ outcomes: (await several(visit.source, visit, req.params.table, writes, mode, options)).map(sayOutcome) });
   });
   return router;
 }
@@ -100,10 +176,13 @@ function questionOf(visit: Visit, tableName: string, query: ListQuery, section: 
   const columns = query.columns ? pathsOf(query.columns) : section ? knownPaths(section.columns) : visibleColumns(view.view(table)).map((name) => [name]);
   const where: Condition[] = [];
   if (section && section.where !== 'every row') where.push(section.where);
-  if (query.filter.trim() !== '') {
-    where.push(readCondition(query.filter, { catalogue: view.askCatalogue(), table: findTable(view.askCatalogue(), table.name)!, member: false }));
-  }
+  where.push(...askedFilter(view, table, query.filter));
   return { columns, sort: query.sort ? sortOf(query.sort) : sectionSort(view, table, section), where, search: query.search, after: query.after ?? null, before: query.before ?? null, size: query.size };
+}
+
+/** The filter that a person types: columns of their view against constants. */
+function askedFilter(view: ViewSql, table: Table, filter: string): Condition[] {
+  return filter.trim() === '' ? [] : [readCondition(filter, { catalogue: view.askCatalogue(), table: findTable(view.askCatalogue(), table.name)!, member: false })];
 }
 
 function knownPaths(texts: string[]): string[][] {
@@ -133,9 +212,11 @@ function sortOf(sort: string): ListQuestion['sort'] {
 }
 
 function pathsOf(columns: string): string[][] {
-  return columns.split(',').slice(0, 300).map((each) => {
-    const path = readPath(each.trim());
-    if (!path) throw new BadQuestion(`"${each.trim()}" is not the name of a column.`);
-    return path;
-  });
+  return columns.split(',').slice(0, 300).map((each) => pathOf(each.trim()));
+}
+
+function pathOf(column: string): string[] {
+  const path = readPath(column);
+  if (!path) throw new BadQuestion(`"${column}" is not the name of a column.`);
+  return path;
 }

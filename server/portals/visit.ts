@@ -6,6 +6,7 @@ import type { Visit } from '../gate/view-sql';
 import { memberPerson, type KnownMember } from '../people/members';
 import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import type { Source } from '../sources/source';
+import { standInKey } from './stand-in';
 import { prepared } from '../store/prepared';
 
 export const memberCookie = 'stone_porch_member';
@@ -40,7 +41,7 @@ export async function memberVisit(services: Services, req: Request, slug: string
   const definition = await services.definitions.version(session.portalId, session.publishedVersion);
   const { source, catalogue } = await services.sources.of(definition);
   const person = await memberPerson(source, catalogue, definition, session.member);
-  return { definition, catalogue, person, moment: now, source, name: session.member.name, seenBy: false };
+  return { definition, catalogue, person, moment: now, source, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId) };
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */

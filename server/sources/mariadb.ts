@@ -74,7 +74,7 @@ export class MariadbSource implements Source {
   measure(statement: Sql): Promise<{ rows: RawRow[]; reads: number }> {
     return this.withConnection(async (connection) => {
       const runner = this.runner(connection);
-      const read = async () => (await runner.rows({ text: "SHOW SESSION STATUS LIKE 'Handler_read%'", params: [] })).reduce((sum, row) => sum + Number(row[1]), 0);
+      const read = async () => (await runner.rows({ text: "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'", params: [] })).reduce((sum, row) => sum + Number(row[1]), 0);
       const before = await read();
       const rows = await runner.rows(statement);
       return { rows, reads: (await read()) - before };

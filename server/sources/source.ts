@@ -9,7 +9,7 @@ export interface Runner {
   rows(statement: Sql): Promise<RawRow[]>;
   /** Returns how many rows the statement matched. */
   write(statement: Sql): Promise<number>;
-  /** As `rows`, and how many rows the database read for it. Only outside of transactions, and only where it can be told. */
+  /** As `rows`, and how many rows the database read and put aside for it. Only outside of transactions, and only where it can be told. */
   measure?(statement: Sql): Promise<{ rows: RawRow[]; reads: number }>;
 }
 

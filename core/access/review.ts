@@ -1,0 +1,55 @@
+import type { PortalDefinition } from '../definition/definition';
+import type { Catalogue } from '../table/catalogue';
+import { lensOf } from './lens';
+import { rolesOf, type KnownPerson } from './people';
+
+/** The review functions of role-based access control (INCITS 359-2012, core RBAC) over a definition. */
+
+export type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move';
+
+/** One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this sense. */
+export interface Permission {
+  operation: ReviewedOperation;
+  table: string;
+  /** The column, or the move's id; null for operations on the record as a whole. */
+  on: string | null;
+}
+
+/** RolePermissions: what a role may do, through grants that can be used. */
+export function rolePermissions(definition: PortalDefinition, catalogue: Catalogue, role: string): Permission[] {
+  return catalogue.tables.flatMap((table) => {
+    const lens = lensOf(definition, catalogue, table, role);
+    if (!lens) return [];
+    const each = (operation: ReviewedOperation, names: Iterable<string | null>): Permission[] => [...names].map((on) => ({ operation, table: table.name, on }));
+    return [
+      ...each('see', lens.rows === 'no row' ? [] : [...lens.columns].filter(([, openness]) => openness.level === 'shown').map(([column]) => column)),
+      ...each('create', lens.create?.columns ?? []),
+      ...each('edit', lens.edit?.columns ?? []),
+      ...each('delete', lens.remove ? [null] : []),
+      ...each('export', lens.export ? [null] : []),
+      ...each('move', lens.moves?.moves.map((move) => move.id) ?? []),
+    ];
+  });
+}
+
+/** UserPermissions and, with the roles active in a session, SessionPermissions: the union over the roles, each once. */
+export function permissionsOf(definition: PortalDefinition, catalogue: Catalogue, roles: readonly string[]): Permission[] {
+  const all = roles.flatMap((role) => rolePermissions(definition, catalogue, role));
+  return [...new Map(all.map((permission) => [JSON.stringify(permission), permission])).values()];
+}
+
+/** AssignedUsers: the persons who have a role. */
+export function assignedUsers(definition: PortalDefinition, people: readonly KnownPerson[], role: string): KnownPerson[] {
+  return people.filter((person) => rolesOf(definition, person).includes(role));
+}
+
+/** The roles that give a permission. */
+export function rolesWith(definition: PortalDefinition, catalogue: Catalogue, permission: Permission): string[] {
+  const wanted = JSON.stringify(permission);
+  return definition.roles.map((role) => role.id).filter((role) => rolePermissions(definition, catalogue, role).some((each) => JSON.stringify(each) === wanted));
+}
+
+/** CheckAccess: whether the roles active in a session permit an operation on an object. */
+export function checkAccess(definition: PortalDefinition, catalogue: Catalogue, active: readonly string[], permission: Permission): boolean {
+  return active.some((role) => rolesWith(definition, catalogue, permission).includes(role));
+}
