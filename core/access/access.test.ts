@@ -1,12 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import type { Grant } from '../definition/definition';
+import { MemoryRecords } from '../../test/memory-records';
+import { makeScenario, today, withColumns } from '../../test/judge/scenario';
+import { evaluate } from '../condition/evaluate';
+import type { Grant, PortalDefinition } from '../definition/definition';
+import type { Row } from '../table/value';
 import type { Mask } from '../mask/mask';
 import { askCatalogue } from './ask';
 import { explain, neededToExplain } from './explain';
 import { lensOf } from './lens';
-import { contextOf } from './person';
+import { decisionsFor } from './decide';
+import { contextOf, servicePerson, visitorPerson } from './person';
+import type { Rows } from './rows';
 import { cellOf, editableColumns, keepInRules, viewOf, visibleColumns } from './view';
 
 const wells = wellsCatalogue.tables[1]!;
@@ -83,6 +89,72 @@ describe('what must fail closed', () => {
   it('hides everything by a mask that no longer fits the column', () => {
     const definition = wellsDefinition({ wells: { owner: see('every row', ['depth_m']) } }, [{ id: 'm', table: 'wells', column: 'depth_m', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] }]);
     expect(cellOf(viewOf(definition, wellsCatalogue, wells, person(['owner'])), 'depth_m', [true])).toEqual({ level: 'masked', mask: { style: 'all' } });
+  });
+});
+
+describe('fences, ceilings and lifecycles that are broken', () => {
+  const open: Grant = { ...see('every row', ['code', 'note']), edit: { where: 'every row', columns: ['note', 'state'] }, create: { columns: ['code'] }, delete: { where: 'every row' } };
+  const definition = (more: Partial<PortalDefinition>): PortalDefinition => ({ ...wellsDefinition({ wells: { owner: open, desk: open } }), ...more });
+  const lens = (changed: PortalDefinition, role: string, table = wells) => lensOf(changed, wellsCatalogue, table, role);
+
+  it('close the table to all who are not exempt', () => {
+    const fenced = definition({ fences: [{ id: 'gone', table: 'wells', where: when('vanished = 1'), exceptRoles: ['desk'] }] });
+    expect(lens(fenced, 'owner')).toBeNull();
+    expect(lens(fenced, 'desk')).toMatchObject({ rows: [], remove: [] });
+    expect(lens(definition({}), 'owner', { ...wells, ceiling: { where: when('vanished = 1') } })).toBeNull();
+  });
+
+  it('leave out single rights only', () => {
+    const state = definition({ lifecycles: [{ table: 'wells', column: 'state', moves: [{ id: 'a', name: 'A', from: ['active'], to: 'closed', roles: ['owner'], where: when('vanished = 1'), needs: [] }, { id: 'b', name: 'B', from: ['closed'], to: 'active', roles: ['owner'], needs: [] }] }] });
+    expect([...lens(state, 'owner')!.edit!.columns]).toEqual(['note']);
+    expect(lens(state, 'owner')!.moves!.moves.map((move) => move.id)).toEqual(['b']);
+    expect(lens(state, 'desk')!.moves).toBeNull();
+    const broken = structuredClone(definition({}));
+    broken.access.wells!.owner!.delete = { where: when('vanished = 1') };
+    broken.access.wells!.owner!.create!.keepIn = when('vanished = 1');
+    expect(lens(broken, 'owner')).toMatchObject({ rows: [], remove: null, create: null });
+    const covered = lens(definition({}), 'owner', { ...wells, ceiling: { delete: false, create: false, columns: { note: 'read', code: 'nothing' } } })!;
+    expect([covered.remove, covered.create, [...covered.columns.keys()], [...covered.edit!.columns]]).toEqual([null, null, ['note'], ['state']]);
+  });
+
+  it('mask by data class, and not where a member is excepted', () => {
+    const classed = definition({ tables: { wells: { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'location' } } } }, masks: [{ id: 'contact', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: [], exceptMembers: ['a@example.org'] }] });
+    const level = (email: string) => lensOf(classed, wellsCatalogue, wells, 'owner', { email })!.columns.get('note')!.level;
+    expect([level('a@example.org'), level('b@example.org'), lens(classed, 'owner')!.columns.get('code')!.level]).toEqual(['shown', 'masked', 'shown']);
+  });
+
+  it('give visitors and services their own roles alone', () => {
+    const doors = definition({ roles: [{ id: 'owner', name: 'O' }, { id: 'anyone', name: 'A', for: 'visitors' }, { id: 'machine', name: 'M', for: 'services' }] });
+    expect([visitorPerson(doors).roles, servicePerson(doors, ['machine', 'owner', 'unknown']).roles]).toEqual([['anyone'], ['machine']]);
+  });
+});
+
+describe('decisions in memory', () => {
+  it('are those of the view, for random portals, persons and records', () => {
+    let compared = 0;
+    for (let seed = 500; seed < 530; seed++) {
+      const scenario = makeScenario(seed);
+      const definition = withColumns(scenario);
+      const memory = new MemoryRecords(scenario.catalogue, scenario.rows);
+      for (const someone of scenario.persons) {
+        for (const table of scenario.catalogue.tables.filter((each) => each.name !== 'people')) {
+          const context = contextOf(someone, new Date(`${today}T12:00:00Z`), 'UTC');
+          const decisions = decisionsFor(definition, scenario.catalogue, table, someone, context, (row) => memory.record(table.name, row));
+          const view = viewOf(definition, scenario.catalogue, table, someone);
+          const holds = (rows: Rows | null | undefined, row: Row) => rows !== null && rows !== undefined && rows !== 'no row' && rows.every((part) => evaluate(part.where, { catalogue: scenario.catalogue, table, member: true }, memory.record(table.name, row), context) === true);
+          for (const row of scenario.rows[table.name]!) {
+            const seen = view.lenses.map((lens) => holds(lens.rows, row));
+            const editable = editableColumns(view, seen, view.lenses.map((lens) => holds(lens.edit?.rows, row)));
+            expect(decisions.inView(row)).toBe(seen.includes(true));
+            for (const { name } of table.columns) {
+              expect([decisions.cell(row, name), decisions.edits(row, name)]).toEqual([cellOf(view, name, seen), editable.shown.has(name) || editable.unseen.has(name)]);
+              compared++;
+            }
+          }
+        }
+      }
+    }
+    expect(compared).toBeGreaterThan(3000);
   });
 });
 

@@ -128,7 +128,7 @@ const forBuilders: Record<string, string> = {
   compareDefinitions: 'change report for builders', testPromises: 'promises of builders',
 };
 /** Parts of the entries, used inside the gate alone. */
-const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps'];
+const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps'];
 
 /** What the adversary learns: the attempts whose answers differ between the worlds. */
 async function learned(attempts: Attempt[], asked: PortalDefinition): Promise<string[]> {

@@ -15,13 +15,16 @@ export function GrantEditor({ table, role, column }: { table: Table; role: { id:
   const change = (label: string, recipe: (grant: Grant) => Grant | null) => edit(label, (next) => {
     const ofTable = (next.access[table.name] ??= {});
     const changed = recipe(structuredClone(ofTable[role.id] ?? {}));
-    if (changed && (changed.see || changed.edit)) ofTable[role.id] = changed;
+    if (changed && Object.values(changed).some((part) => part !== undefined)) ofTable[role.id] = changed;
     else delete ofTable[role.id];
     if (Object.keys(ofTable).length === 0) delete next.access[table.name];
   });
   const setSee = (where: RowFilter) => change(`Set which rows of ${table.name} ${role.name} sees`, (old) => ({ ...old, see: { where, columns: old.see?.columns ?? [] } }));
   const setEdit = (where: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} edits`, (old) => {
-    if (where === null) return { see: old.see };
+    if (where === null) {
+      const { edit: _, ...others } = old;
+      return others;
+    }
     return { ...old, edit: { ...old.edit, where, columns: old.edit?.columns ?? [] } };
   });
   const begin = () => suggestions[0] ?? firstCondition(table);

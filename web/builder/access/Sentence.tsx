@@ -143,7 +143,7 @@ function build(path: string[], shape: Shape, column: Column | undefined, values:
 function Value({ column, plain, operand, onChange }: { column: Column | undefined; plain: boolean; operand: Operand; onChange: (operand: Operand) => void }) {
   const { draft, catalogue } = useBench();
   const facts = factChoices(draft, catalogue);
-  const isFact = operand.kind === 'member' || operand.kind === 'clock' || operand.kind === 'column';
+  const isFact = ['member', 'clock', 'column', 'record', 'shifted'].includes(operand.kind);
   const groups = [...new Set(facts.map((fact) => fact.group))];
   return (
     <>
