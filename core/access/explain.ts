@@ -54,7 +54,7 @@ export interface RowsExplanation {
 
 /** What must be known of a record to explain it: the values of paths, and for each EXISTS whether it holds. */
 export function neededToExplain(view: View): { paths: string[][]; exists: ExistsCondition[] } {
-  const conditions = view.lenses.flatMap((lens) => [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.remove]
+  const conditions = view.lenses.flatMap((lens) => [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.create?.keepIn, lens.moves?.after, lens.remove]
     .flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []))
     .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? [])));
   const states = view.lenses.flatMap((lens) => (lens.moves ? [[lens.moves.column], ...lens.moves.moves.flatMap((move) => move.needs.map((column) => [column]))] : []));

@@ -60,10 +60,9 @@ function findFilters(definition: PortalDefinition, catalogue: Catalogue): Findin
         title: `${roleName(definition, role)} is granted ${name}, which the database no longer has`,
         why: 'Nobody gets anything from a table that is gone. Take the grant away, or bring the table back.' } satisfies Finding];
     }
+    const own = (filter: RowFilter | 'as seen' | undefined): RowFilter | undefined => (filter === 'as seen' ? undefined : filter);
     const filters: [string, RowFilter | undefined][] = [
-      ['see', grant.see?.where],
-      ['edit', grant.edit && grant.edit.where !== 'as seen' ? grant.edit.where : undefined],
-      ['keep-in', grant.edit?.keepIn],
+      ['see', grant.see?.where], ['edit', own(grant.edit?.where)], ['keep-in', grant.edit?.keepIn], ['create', grant.create?.keepIn], ['delete', own(grant.delete?.where)], ['export', own(grant.export?.where)],
     ];
     return filters.flatMap(([what, filter]) => {
       if (!filter || filter === 'every row') return [];

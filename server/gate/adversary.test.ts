@@ -124,11 +124,11 @@ const ways: Record<string, () => Attempt[]> = {
 
 /** Entries that are not for members: each says for whom. */
 const forBuilders: Record<string, string> = {
-  why: 'shows raw values of the filters to builders', countCondition: 'counts for the builder beside the condition editor', rosterRows: 'draws members from rosters', rosterRow: 'reads a member\'s own facts', rosterFacts: 'counts for findings', rosterPeople: 'draws all members\' facts for comparing',
+  why: 'shows raw values of the filters to builders', whyChange: 'the same of a change', whyCreate: 'the same of a new record', countCondition: 'counts for the builder beside the condition editor', rosterRows: 'draws members from rosters', rosterRow: 'reads a member\'s own facts', rosterFacts: 'counts for findings', rosterPeople: 'draws all members\' facts for comparing',
   compareDefinitions: 'change report for builders', testPromises: 'promises of builders',
 };
 /** Parts of the entries, used inside the gate alone. */
-const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps'];
+const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'insert', 'readForWhy', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps'];
 
 /** What the adversary learns: the attempts whose answers differ between the worlds. */
 async function learned(attempts: Attempt[], asked: PortalDefinition): Promise<string[]> {

@@ -54,31 +54,34 @@ function refusedColumns(makers: Lens[], sent: Record<string, unknown>): Refused 
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
 async function insertAs(runner: Runner, visit: Visit, view: ViewSql, table: Table, lens: Lens, values: Map<string, Value>): Promise<Created | null> {
+  const newKey = await insert(runner, visit, view, table, lens, values);
+  const { keepIn } = lens.create!;
+  if (newKey.length === 0) {
+    if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
+    throw new Refused('A table without a primary key can\'t take records under a rule, because the new one can\'t be told apart.');
+  }
+  if (!(await keeps(runner, visit, view, table, newKey, [keepIn]))) return null;
+  const state = await readState(runner, visit, view, table, newKey, [], false);
+  return { id: state && recordId(newKey), record: state?.record ?? null };
+}
+
+/** Inserts the values with the stamps and the first state of the role; gives the new record's key. */
+export async function insert(runner: Runner, visit: Visit, view: ViewSql, table: Table, lens: Lens, values: ReadonlyMap<string, Value>): Promise<Value[]> {
   const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
   const start: [string, Value][] = lifecycle?.start !== undefined && findColumn(table, lifecycle.column) ? [[lifecycle.column, lifecycle.start]] : [];
   const whole = new Map([...values, ...stamped(view, lens.stamps, 'create'), ...start]);
   refuseMissing(table, lens, whole);
-
   const columns = [...whole.keys()];
   const key = table.key.map((column) => findColumn(table, column)!);
   const returned = key.length ? joined(key.map((column) => name(column.name)), sql`, `) : sql`1`;
   const listed = columns.length ? joined(columns.map((column) => name(column)), sql`, `) : sql``;
   const given = columns.length ? joined([...whole.values()].map((value) => bound(sqlValue(value))), sql`, `) : sql``;
-  let row: unknown[] | undefined;
   try {
-    [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} (${listed}) VALUES (${given}) RETURNING ${returned}`);
+    const [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} (${listed}) VALUES (${given}) RETURNING ${returned}`);
+    return key.map((column, i) => decode(column, row![i]));
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }
-  const { keepIn } = lens.create!;
-  if (key.length === 0) {
-    if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
-    throw new Refused('A table without a primary key can\'t take records under a rule, because the new one can\'t be told apart.');
-  }
-  const newKey = key.map((column, i) => decode(column, row![i]));
-  if (!(await keeps(runner, visit, view, table, newKey, [keepIn]))) return null;
-  const state = await readState(runner, visit, view, table, newKey, [], false);
-  return { id: state && recordId(newKey), record: state?.record ?? null };
 }
 
 /** Columns that must be filled are named only where the person may fill them. */

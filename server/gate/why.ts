@@ -25,7 +25,7 @@ export async function why(runner: Runner, visit: Visit, tableName: string, id: s
 }
 
 /** The raw record as far as the view's rules ask about it; each EXISTS is answered by the database. */
-async function readForWhy(runner: Runner, visit: Visit, view: ViewSql, rules: View, table: Table, key: Value[]): Promise<RecordReader | null> {
+export async function readForWhy(runner: Runner, visit: Visit, view: ViewSql, rules: View, table: Table, key: Value[]): Promise<RecordReader | null> {
   const tables = new Tables(visit.catalogue, table);
   const needed = neededToExplain(rules);
   const selected = [nothing, ...needed.paths.map((path) => tables.raw(path)), ...needed.exists.map((condition) => view.condition(condition, tables))];

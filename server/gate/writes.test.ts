@@ -17,6 +17,7 @@ import { remove } from './remove';
 import { several } from './several';
 import type { Visit } from './view-sql';
 import { why } from './why';
+import { whyChange, whyCreate } from './why-write';
 
 /** Every kind of write under every kind of rule, on a small agency's cases; what is in the tables is read with plain SQL. */
 let plain: Connection;
@@ -255,6 +256,14 @@ describe('why', () => {
     const close = await why(source, as(agent(1)), 'cases', '3', null);
     expect([close.inView, close.editable, close.deletable, close.moves]).toEqual([true, true, false, ['close']]);
     expect(close.roles[0]!.moves).toMatchObject([{ move: 'close', fromHere: true, where: { holds: true }, missing: ['closed_on', 'note'] }]);
+    // A refused change and a refused record: the rule that stopped it, on what it would have become.
+    const before = await sums();
+    const change = await whyChange(source, as(agent(1)), 'cases', '3', { agent_id: 2, title: 'x' });
+    expect(change.after).toMatchObject([{ role: 'agent', mayFill: { agent_id: true, title: false }, keepIn: { holds: false, parts: [{ origin: { kind: 'keep-in', of: 'edit' }, holds: false }, { origin: { kind: 'fence', id: 'tenant' }, holds: true }] } }]);
+    expect(change.after[0]!.keepIn.parts![0]!.trace.parts![0]!.values).toEqual([2, 1]);
+    const made = await whyCreate(source, as({ ...client(1), rows: {} }), 'cases', { title: 'x' });
+    expect(made.after).toMatchObject([{ role: 'client', mayFill: { title: true }, keepIn: { holds: false } }]);
+    expect(await sums()).toEqual(before);
     expect((await why(source, as(agent(2)), 'cases', '5', 'pin')).roles[0]!.masks).toMatchObject([{ id: 'pin', outcome: 'member excepted' }]);
   });
 });

@@ -13,6 +13,7 @@ import { countCondition } from '../gate/count-condition';
 import { testPromises } from '../gate/promises';
 import { rosterFacts } from '../gate/roster';
 import { why } from '../gate/why';
+import { whyChange, whyCreate } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
@@ -208,6 +209,15 @@ export function builderPortalRoutes(services: Services): Router {
     const visit = await asMember(req);
     const { column } = valid(Joi.object<{ column: string | null }>({ column: text(64).default(null) }), req.query, 'query');
     res.json(await why(visit.source, visit, req.params.table, req.params.id, column));
+  });
+  const valuesBody = Joi.object<{ values: Record<string, unknown> }>({ values: Joi.object().pattern(Joi.string().max(64), Joi.any()).min(1).max(300).required() });
+  router.post('/portals/:slug/as/:member/why/:table', async (req, res) => {
+    const visit = await asMember(req);
+    res.json(await whyCreate(visit.source, visit, req.params.table, valid(valuesBody, req.body).values));
+  });
+  router.post('/portals/:slug/as/:member/why/:table/:id', async (req, res) => {
+    const visit = await asMember(req);
+    res.json(await whyChange(visit.source, visit, req.params.table, req.params.id, valid(valuesBody, req.body).values));
   });
   router.use('/portals/:slug/as/:member', recordRoutes((req: Request, _res: Response) => asMember(req)));
   return router;
