@@ -92,7 +92,7 @@ function demoAccess(): PortalDefinition['access'] {
         see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'] },
         edit: { where: 'as seen', columns: ['treatment'] },
       },
-      sampler: { see: { where: 'every row', columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'state'] } },
+      sampler: { see: { where: when('EXISTS (visits WHERE visits.sampler_id = :member.samplers.id OR visits.planned_by = :member.id)'), columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'state'] } },
     },
     visits: {
       well_owner: {

@@ -233,6 +233,6 @@ describe('a builder', () => {
     expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([{ email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false }]);
     expect((await client.get(`${builder}/members?search=twin@`)).body.total).toBe(0);
     const findings = (await client.get(`${builder}/findings`)).body.findings.map((finding: { id: string }) => finding.id);
-    expect(findings).toEqual(['open/wells/sampler', 'no-email/owners', 'shared-email/owners', 'no-email/samplers', 'shared-email/samplers']);
+    expect(findings).toEqual(['no-email/owners', 'shared-email/owners', 'no-email/samplers', 'shared-email/samplers']);
   });
 });

@@ -76,7 +76,8 @@ function TraceLine({ trace }: { trace: Trace }) {
       </div>
     );
   }
-  return <Line outcome={trace.outcome}>{describeCondition(trace.condition)} <span className="text-soft">({trace.values?.map((value) => (value === null ? 'nothing' : String(value))).join(' against ')})</span></Line>;
+  const compared = trace.values?.map((value) => (value === null ? 'nothing' : String(value))).join(' against ');
+  return <Line outcome={trace.outcome}>{describeCondition(trace.condition)} {compared !== undefined && <span className="text-soft">({compared})</span>}</Line>;
 }
 
 function Line({ outcome, children }: { outcome: boolean | null; children: ReactNode }) {
