@@ -1,5 +1,5 @@
 import type { PortalDefinition } from '../definition/definition';
-import { findColumn, type Catalogue, type Table } from '../table/catalogue';
+import type { Catalogue, Table } from '../table/catalogue';
 import { lensOf, moreOpen, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import { bothRows, everyRow, type Rows } from './rows';
@@ -91,17 +91,7 @@ export function keepInRules(view: View): Rows[] {
   return view.lenses.flatMap((lens) => (lens.edit ? [lens.edit.keepIn] : []));
 }
 
-/** The columns that a person could fill in a new record, by the roles that let them make one. */
-export function creatableColumns(view: View): string[] {
-  return view.table.columns.map((column) => column.name).filter((name) => view.lenses.some((lens) => lens.create?.columns.has(name)));
-}
-
 /** Columns that a new record needs and that the database doesn't fill by itself. */
 export function neededColumns(table: Table): string[] {
   return table.columns.filter((column) => !column.nullable && !column.hasDefault && !column.automatic).map((column) => column.name);
-}
-
-/** Whether a column of the table is a lifecycle's state. */
-export function isState(definition: PortalDefinition, table: Table, column: string): boolean {
-  return (definition.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column && findColumn(table, column));
 }

@@ -2,6 +2,7 @@ import { askable } from '../../core/access/ask';
 import { opennessCases } from '../../core/access/view';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
 import { readPath } from '../../core/definition/path';
+import { maskAsked, type Mask } from '../../core/mask/mask';
 import { findTable, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
 import { ViewSql, type Visit } from '../gate/view-sql';
@@ -15,8 +16,8 @@ export interface ColumnInfo {
   maxLength?: number;
   scale?: number;
   choices?: string[];
-  /** What filter and sort go by: the value, the whole number that the mask shows, or nothing. */
-  asked: 'value' | 'number' | null;
+  /** What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or nothing. */
+  asked: 'value' | 'number' | 'text' | 'same' | null;
   sortable: boolean;
   /** True when this person never sees it whole. */
   veiled: boolean;
@@ -59,6 +60,11 @@ export function pageInfo(visit: Visit, page: Page): PageInfo {
   };
 }
 
+function askedByMask(mask: Mask): ColumnInfo['asked'] {
+  const asked = maskAsked(mask);
+  return asked && (asked.equalityOnly ? 'same' : asked.type === 'text' ? 'text' : 'number');
+}
+
 export function columnInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[]): ColumnInfo[] {
   const table = findTable(visit.catalogue, tableName);
   if (!table) return [];
@@ -80,7 +86,7 @@ export function columnInfos(visit: Visit, view: ViewSql, tableName: string, path
       maxLength: column.maxLength,
       scale: column.scale,
       choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
-      asked: how && (how.by === 'value' ? 'value' : 'number'),
+      asked: how && (how.by === 'value' ? 'value' : askedByMask(how.mask)),
       sortable: !isPathProblem(asking) && isSortable(asking.column),
       veiled: !cases.some((each) => each.openness.level === 'shown'),
     }];
