@@ -2,9 +2,10 @@ import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
 import { collationOf, comparedAs, operandKind, type ComparedAs, type ConditionScope } from './check';
 import { compareText } from './collation';
-import { mariadb, type Dialect } from './dialect';
+import type { Dialect } from '../dialect/dialect';
+import { dialectOf } from '../dialect/of';
 import { constantValue, isConstant, type Constant, type ConditionContext } from './operand-value';
-import { and, bound, comma, joined, name, or, sql, type Sql } from './sql';
+import { and, bound, comma, joined, or, sql, type Sql } from './sql';
 import type { Comparison, Condition, HasCondition, Operand } from './tree';
 
 /** Gives the SQL of a record's columns: of the raw table for the policy, of the person's view for what they ask themselves. */
@@ -21,6 +22,7 @@ export type FactSql = (operand: Constant) => Sql | null;
 export interface Compiling {
   scope: ConditionScope;
   context: ConditionContext;
+  /** That of the scope's catalogue when absent. */
   dialect?: Dialect;
   fact?: FactSql;
 }
@@ -32,7 +34,7 @@ const comparisons: Record<Comparison, Sql> = { '=': sql`=`, '<>': sql`<>`, '<': 
  * compares exactly as `evaluate` does in memory.
  */
 export function compileCondition(condition: Condition, record: RecordSql, compiling: Compiling): Sql {
-  const { scope, dialect = mariadb } = compiling;
+  const { scope, dialect = dialectOf(compiling.scope.catalogue) } = compiling;
   const together = (operands: Operand[], ordered: boolean): Sql[] => {
     const as = comparedAs(operands, scope);
     if (typeof as !== 'string') throw new Error(as.reason);
@@ -78,11 +80,11 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
 }
 
 function compileOperand(operand: Operand, as: ComparedAs, ordered: boolean, record: RecordSql, compiling: Compiling, collation: string | null = null): Sql {
-  const dialect = compiling.dialect ?? mariadb;
+  const dialect = compiling.dialect ?? dialectOf(compiling.scope.catalogue);
   if (operand.kind === 'column') return dialect.column(record.column(operand.path), as, ordered);
   if (operand.kind !== 'shifted' || (isConstant(operand) && !compiling.fact)) {
     const fact = compiling.fact?.(operand);
-    if (fact) return dialect.column(collation === null ? fact : sql`(${fact} COLLATE ${name(collation.replace('utf8mb3', 'utf8mb4'))})`, as, ordered);
+    if (fact) return dialect.column(collation === null ? fact : dialect.collated(fact, collation), as, ordered);
     return compileConstant(constantValue(operand as Constant, compiling.context), as, dialect);
   }
   const plain = operandKind(operand.of, compiling.scope);
@@ -95,14 +97,14 @@ function compileConstant(value: Value, as: ComparedAs, dialect: Dialect): Sql {
 }
 
 /** Tests choices by their places and compares no text of the record, so that no collation can come between. */
-function compileHas(condition: HasCondition, record: RecordSql, { scope, context, dialect = mariadb, fact }: Compiling): Sql {
+function compileHas(condition: HasCondition, record: RecordSql, { scope, context, dialect = dialectOf(scope.catalogue), fact }: Compiling): Sql {
   const found = resolvePath(scope.catalogue, scope.table, condition.column.path);
   if (isPathProblem(found)) return sql`NULL`;
   const { choices = [], collation = 'utf8mb4_bin' } = found.column;
   const set = record.column(condition.column.path);
   const asColumn = fact?.(condition.value);
   if (asColumn) {
-    const each = choices.map((choice, i) => sql`(${asColumn} = ${bound(choice)} AND ${dialect.holds(set, found.column, [i])})`);
+    const each = choices.map((choice, i) => sql`(${asColumn} = ${dialect.text(choice)} AND ${dialect.holds(set, found.column, [i])})`);
     return sql`CASE WHEN ${asColumn} IS NULL OR ${set} IS NULL THEN NULL ELSE (${joined(each.length ? each : [sql`FALSE`], or)}) END`;
   }
   const value = constantValue(condition.value, context);

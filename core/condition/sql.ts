@@ -30,7 +30,7 @@ export function name(identifier: string): Sql {
 }
 
 export function joined(pieces: Sql[], separator: Sql): Sql {
-  return pieces.reduce((left, right) => ({ text: left.text + separator.text + right.text, params: [...left.params, ...right.params] }));
+  return pieces.length === 0 ? sql`` : pieces.reduce((left, right) => ({ text: left.text + separator.text + right.text, params: [...left.params, ...right.params] }));
 }
 
 export const comma = sql`, `;

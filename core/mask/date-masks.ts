@@ -1,5 +1,5 @@
-import { bound, sql, type Sql } from '../condition/sql';
-import type { MaskContext, MaskOf, MaskStyle } from './style';
+import { sql, type Sql } from '../condition/sql';
+import type { MaskOf, MaskSqlContext, MaskStyle } from './style';
 
 /** Masks of dates. All elements of a date but the year, and all ages over 89, are named in 45 CFR 164.514(b)(2)(i)(C). */
 
@@ -8,26 +8,23 @@ export const year: MaskStyle<MaskOf<'year'>> = {
   takes: ['date', 'date and time'],
   rank: () => 500,
   apply: (value) => String(value).slice(0, 4),
-  sql: (column) => sql`LPAD(YEAR(${column}), 4, ${bound('0')})`,
-  asked: () => ({ type: 'whole number', sql: (column) => sql`YEAR(${column})` }),
+  sql: (column, _, { dialect }) => dialect.dateStep(column, 'year'),
+  asked: () => ({ type: 'whole number', sql: (column, _, { dialect }) => dialect.yearOf(column) }),
 };
-
-const monthSql = (column: Sql): Sql => sql`DATE_FORMAT(${column}, ${bound('%Y-%m')})`;
 
 export const month: MaskStyle<MaskOf<'month'>> = {
   label: () => 'month shown',
   takes: ['date', 'date and time'],
   rank: () => 450,
   apply: (value) => String(value).slice(0, 7),
-  sql: monthSql,
-  asked: () => ({ type: 'text', sql: monthSql }),
+  sql: (column, _, { dialect }) => dialect.dateStep(column, 'month'),
+  asked: () => ({ type: 'text', sql: (column, _, { dialect }) => dialect.dateStep(column, 'month') }),
 };
 
 /** The last age that is told; from here on all are one category. */
 const oldest = 90;
 
-const ageSql = (column: Sql, { today }: MaskContext): Sql =>
-  sql`LEAST(GREATEST(TIMESTAMPDIFF(YEAR, ${column}, CAST(${bound(today)} AS DATE)), 0), ${bound(oldest)})`;
+const ageSql = (column: Sql, { today, dialect }: MaskSqlContext): Sql => sql`LEAST(GREATEST(${dialect.yearsTo(column, today)}, 0), ${dialect.number(oldest)})`;
 
 /** The age today in full years; ninety and over are one: 45 CFR 164.514(b)(2)(i)(C). */
 export const age: MaskStyle<MaskOf<'age'>> = {
@@ -39,6 +36,6 @@ export const age: MaskStyle<MaskOf<'age'>> = {
     const years = Number(today.slice(0, 4)) - Number(birth.slice(0, 4)) - (today.slice(5) < birth.slice(5) ? 1 : 0);
     return years >= oldest ? `${oldest}+` : String(Math.max(years, 0));
   },
-  sql: (column, _, context) => sql`CASE WHEN ${ageSql(column, context)} >= ${bound(oldest)} THEN ${bound(`${oldest}+`)} ELSE CAST(${ageSql(column, context)} AS CHAR) END`,
+  sql: (column, _, context) => sql`CASE WHEN ${ageSql(column, context)} >= ${context.dialect.number(oldest)} THEN ${context.dialect.text(`${oldest}+`)} ELSE ${context.dialect.asText(ageSql(column, context))} END`,
   asked: () => ({ type: 'whole number', sql: (column, _, context) => ageSql(column, context) }),
 };

@@ -1,21 +1,21 @@
-import { bound, sql, type Sql } from '../condition/sql';
+import { sql, type Sql } from '../condition/sql';
 import type { Column } from '../table/catalogue';
 import type { Value } from '../table/value';
 import { age, month, year } from './date-masks';
 import { round, step } from './number-masks';
 import { standIn } from './stand-in';
-import { veiled, type AskedAs, type Mask, type MaskContext, type MaskOf, type MaskStyle, type MaskStyleName } from './style';
+import { veiled, type AskedAs, type Mask, type MaskContext, type MaskOf, type MaskSqlContext, type MaskStyle, type MaskStyleName } from './style';
 import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
 export { veiled } from './style';
-export type { AskedAs, Mask, MaskContext, MaskStyleName, StandInKey } from './style';
+export type { AskedAs, Mask, MaskContext, MaskSqlContext, MaskStyleName, StandInKey } from './style';
 
 const all: MaskStyle<MaskOf<'all'>> = {
   label: () => 'nothing shown',
   takes: 'any',
   rank: () => 1000,
   apply: () => veiled,
-  sql: () => bound(veiled),
+  sql: (_raw, _mask, { dialect }) => dialect.text(veiled),
   asked: () => null,
 };
 
@@ -66,7 +66,7 @@ export function applyMask(mask: Mask, value: Value, column: Column, context: Mas
 }
 
 /** The same as `applyMask`, computed by the database, so that the value never leaves it. */
-export function maskSql(mask: Mask, raw: Sql, column: Column, context: MaskContext): Sql {
+export function maskSql(mask: Mask, raw: Sql, column: Column, context: MaskSqlContext): Sql {
   const shown = styleOf(mask).sql(raw, mask, context, column);
   return mask.style === 'all' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${shown} END`;
 }

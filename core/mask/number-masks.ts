@@ -1,5 +1,6 @@
 import Big from 'big.js';
-import { bound, sql, type Sql } from '../condition/sql';
+import { sql, type Sql } from '../condition/sql';
+import type { Dialect } from '../dialect/dialect';
 import type { Value } from '../table/value';
 import { digitsOf } from '../table/value';
 import type { MaskOf, MaskStyle } from './style';
@@ -13,12 +14,8 @@ function exact(value: Value): Big {
   return new Big(String(value)).round(digitsKept, halfUp);
 }
 
-const exactSql = (column: Sql): Sql => sql`CAST(${column} AS DECIMAL(65,30))`;
-/** The type's number is the mask's own, not taken from input. */
-const decimalType = (scale: number): Sql => ({ text: `DECIMAL(65,${scale})`, params: [] });
-const number = (text: string): Sql => sql`CAST(${bound(text)} AS ${decimalType(digitsOf(text).after)})`;
-const asDecimal = (amount: Sql, scale: number): Sql => sql`CAST(${amount} AS ${decimalType(scale)})`;
-const asText = (amount: Sql, scale: number): Sql => sql`CAST(${asDecimal(amount, scale)} AS CHAR)`;
+const number = (text: string, dialect: Dialect): Sql => dialect.constant(text, 'decimal');
+const asText = (amount: Sql, scale: number, dialect: Dialect): Sql => dialect.asText(dialect.decimal(amount, scale));
 
 function lowerEdge(value: Value, size: string): Big {
   const amount = exact(value);
@@ -27,17 +24,17 @@ function lowerEdge(value: Value, size: string): Big {
 }
 
 /** Towards zero first, then down where that went up. The sign of the rest is not asked: the database's may be that of a negative zero. */
-function lowerEdgeSql(column: Sql, size: string): Sql {
-  const amount = exactSql(column);
-  const step = number(size);
+function lowerEdgeSql(column: Sql, size: string, dialect: Dialect): Sql {
+  const amount = dialect.exact(column);
+  const step = number(size, dialect);
   const cut = sql`(${amount} - MOD(${amount}, ${step}))`;
   return sql`(${cut} - CASE WHEN ${cut} > ${amount} THEN ${step} ELSE 0 END)`;
 }
 
 /** The place of an amount among the edges: 0 below the first. */
-function placeSql(column: Sql, edges: string[]): Sql {
-  const whens = edges.reduce((text, edge, i) => sql`${text} WHEN ${exactSql(column)} < ${number(edge)} THEN ${bound(i)}`, sql`CASE`);
-  return sql`${whens} ELSE ${bound(edges.length)} END`;
+function placeSql(column: Sql, edges: string[], dialect: Dialect): Sql {
+  const whens = edges.reduce((text, edge, i) => sql`${text} WHEN ${dialect.exact(column)} < ${number(edge, dialect)} THEN ${dialect.number(i)}`, sql`CASE`);
+  return sql`${whens} ELSE ${dialect.number(edges.length)} END`;
 }
 
 const betweenEdges = (edges: string[], place: number): string =>
@@ -57,19 +54,19 @@ export const step: MaskStyle<MaskOf<'step'>> = {
     const scale = digitsOf(mask.size).after;
     return `${plain(low, scale)}–${plain(low.plus(mask.size), scale)}`;
   },
-  sql: (column, mask) => {
+  sql: (column, mask, { dialect }) => {
     if (mask.size === undefined) {
       const edges = mask.edges ?? [];
-      const whens = edges.reduce((text, edge, i) => sql`${text} WHEN ${exactSql(column)} < ${number(edge)} THEN ${bound(betweenEdges(edges, i))}`, sql`CASE`);
-      return edges.length === 0 ? bound('') : sql`${whens} ELSE ${bound(betweenEdges(edges, edges.length))} END`;
+      const whens = edges.reduce((text, edge, i) => sql`${text} WHEN ${dialect.exact(column)} < ${number(edge, dialect)} THEN ${dialect.text(betweenEdges(edges, i))}`, sql`CASE`);
+      return edges.length === 0 ? dialect.text('') : sql`${whens} ELSE ${dialect.text(betweenEdges(edges, edges.length))} END`;
     }
-    const low = lowerEdgeSql(column, mask.size);
+    const low = lowerEdgeSql(column, mask.size, dialect);
     const scale = digitsOf(mask.size).after;
-    return sql`CONCAT(${asText(low, scale)}, ${bound('–')}, ${asText(sql`${low} + ${number(mask.size)}`, scale)})`;
+    return sql`CONCAT(${asText(low, scale, dialect)}, ${dialect.text('–')}, ${asText(sql`${low} + ${number(mask.size, dialect)}`, scale, dialect)})`;
   },
   asked: (mask) => (mask.size === undefined
-    ? { type: 'whole number', sql: (column) => placeSql(column, mask.edges ?? []) }
-    : { type: 'decimal', scale: digitsOf(mask.size).after, sql: (column) => asDecimal(lowerEdgeSql(column, mask.size!), digitsOf(mask.size!).after) }),
+    ? { type: 'whole number', sql: (column, _, { dialect }) => placeSql(column, mask.edges ?? [], dialect) }
+    : { type: 'decimal', scale: digitsOf(mask.size).after, sql: (column, _, { dialect }) => dialect.decimal(lowerEdgeSql(column, mask.size!, dialect), digitsOf(mask.size!).after) }),
 };
 
 /** Rounded half away from zero. */
@@ -78,11 +75,11 @@ export const round: MaskStyle<MaskOf<'round'>> = {
   takes: ['whole number', 'decimal', 'number'],
   rank: (mask) => 400 - mask.digits,
   apply: (value, mask) => plain(exact(value).round(mask.digits, halfUp), Math.max(0, mask.digits)),
-  sql: (column, mask) => asText(roundSql(column, mask), Math.max(0, mask.digits)),
-  asked: (mask) => ({ type: 'decimal', scale: Math.max(0, mask.digits), sql: (column) => asDecimal(roundSql(column, mask), Math.max(0, mask.digits)) }),
+  sql: (column, mask, { dialect }) => asText(roundSql(column, mask, dialect), Math.max(0, mask.digits), dialect),
+  asked: (mask) => ({ type: 'decimal', scale: Math.max(0, mask.digits), sql: (column, _, { dialect }) => dialect.decimal(roundSql(column, mask, dialect), Math.max(0, mask.digits)) }),
 };
 
-const roundSql = (column: Sql, mask: MaskOf<'round'>): Sql => sql`ROUND(${exactSql(column)}, ${bound(mask.digits)})`;
+const roundSql = (column: Sql, mask: MaskOf<'round'>, dialect: Dialect): Sql => sql`ROUND(${dialect.exact(column)}, ${dialect.number(mask.digits)})`;
 
 /** Without the sign that a rounded -0.001 would keep. */
 function plain(amount: Big, scale: number): string {

@@ -1,6 +1,7 @@
 import { bound, sql, type Sql } from '../condition/sql';
+import type { Dialect } from '../dialect/dialect';
 import type { Column } from '../table/catalogue';
-import { veiled, type MaskContext, type MaskOf, type MaskStyle } from './style';
+import { veiled, type MaskOf, type MaskSqlContext, type MaskStyle } from './style';
 
 /** Digits of the hash that are shown: 40 bits, so that among a million values a clash is unlikely but none can be reckoned back. */
 const shown = 10;
@@ -19,17 +20,16 @@ export const standIn: MaskStyle<MaskOf<'stand-in'>> = {
   asked: () => ({ type: 'text', equalityOnly: true, sql: standInSql }),
 };
 
-function standInSql(raw: Sql, column: Column, { standIn: key }: MaskContext): Sql {
-  if (!key) return bound(veiled);
-  const text = sql`CONVERT(${textSql(raw, column)} USING utf8mb4)`;
-  const inner = sql`UNHEX(SHA2(CONCAT(UNHEX(${bound(padded(key.key, 0x36))}), ${text}), 256))`;
-  return sql`CONCAT(${bound('#')}, LEFT(SHA2(CONCAT(UNHEX(${bound(padded(key.key, 0x5c))}), ${inner}), 256), ${bound(shown)}))`;
+function standInSql(raw: Sql, column: Column, { standIn: key, dialect }: MaskSqlContext): Sql {
+  if (!key) return dialect.text(veiled);
+  const hash = dialect.keyedHash(textSql(raw, column, dialect), padded(key.key, 0x36), padded(key.key, 0x5c));
+  return sql`CONCAT(${dialect.text('#')}, LEFT(${hash}, ${dialect.number(shown)}))`;
 }
 
 /** The text that the value has in memory: moments without zeros at the end of their fraction. */
-function textSql(raw: Sql, column: Column): Sql {
-  const text = sql`CAST(${raw} AS CHAR)`;
-  if (column.type !== 'date and time' || !column.nativeType.includes('(')) return text;
+function textSql(raw: Sql, column: Column, dialect: Dialect): Sql {
+  const text = dialect.asText(raw);
+  if (dialect.name !== 'mariadb' || column.type !== 'date and time' || !column.nativeType.includes('(')) return text;
   return sql`TRIM(TRAILING ${bound('.')} FROM TRIM(TRAILING ${bound('0')} FROM ${text}))`;
 }
 

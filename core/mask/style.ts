@@ -1,4 +1,5 @@
 import type { Sql } from '../condition/sql';
+import type { Dialect } from '../dialect/dialect';
 import type { Column, ColumnType } from '../table/catalogue';
 import type { Value } from '../table/value';
 
@@ -37,6 +38,11 @@ export interface MaskContext {
   standIn: StandInKey | null;
 }
 
+/** What masks need to be said in SQL. */
+export interface MaskSqlContext extends MaskContext {
+  dialect: Dialect;
+}
+
 export interface StandInKey {
   /** At most 64 bytes. */
   key: Uint8Array;
@@ -50,7 +56,7 @@ export interface AskedAs {
   scale?: number;
   /** Only the same or not the same can be asked. */
   equalityOnly?: boolean;
-  sql(raw: Sql, column: Column, context: MaskContext): Sql;
+  sql(raw: Sql, column: Column, context: MaskSqlContext): Sql;
 }
 
 export interface MaskStyle<M extends Mask> {
@@ -60,7 +66,7 @@ export interface MaskStyle<M extends Mask> {
   rank(mask: M): number;
   apply(value: Exclude<Value, null>, mask: M, context: MaskContext, column: Column): string;
   /** The same as `apply` for what is not NULL. */
-  sql(raw: Sql, mask: M, context: MaskContext, column: Column): Sql;
+  sql(raw: Sql, mask: M, context: MaskSqlContext, column: Column): Sql;
   /** Null when the mask shows nothing that could be asked by. */
   asked(mask: M): AskedAs | null;
 }

@@ -1,4 +1,5 @@
 import { bound, sql, type Sql } from '../condition/sql';
+import type { Dialect } from '../dialect/dialect';
 import type { Value } from '../table/value';
 import { characters, veiled, veiledPart, type MaskOf, type MaskStyle } from './style';
 
@@ -20,11 +21,12 @@ function keepEnds(value: Value, { first, last, separators: kept }: Ends): string
   return signs.slice(0, first).join('') + (kept ? middle.replaceAll(notSeparator, dot) : veiledPart) + signs.slice(signs.length - last).join('');
 }
 
-function keepEndsSql(column: Sql, { first, last, separators: kept }: Ends): Sql {
+function keepEndsSql(raw: Sql, { first, last, separators: kept }: Ends, dialect: Dialect): Sql {
+  const column = dialect.asText(raw);
   const length = sql`CHAR_LENGTH(${column})`;
-  const middle = sql`SUBSTRING(${column}, ${bound(first + 1)}, ${length} - ${bound(first + last)})`;
-  const between = kept ? sql`REGEXP_REPLACE(${middle}, ${bound(notSeparatorPattern)}, ${bound(dot)})` : bound(veiledPart);
-  return sql`CASE WHEN ${length} > ${bound(first + last)} THEN CONCAT(LEFT(${column}, ${bound(first)}), ${between}, RIGHT(${column}, ${bound(last)})) ELSE ${bound(veiledPart)} END`;
+  const middle = sql`SUBSTRING(${column}, ${dialect.number(first + 1)}, ${length} - ${dialect.number(first + last)})`;
+  const between = kept ? dialect.replaceAll(middle, notSeparatorPattern, dot) : dialect.text(veiledPart);
+  return sql`CASE WHEN ${length} > ${dialect.number(first + last)} THEN CONCAT(LEFT(${column}, ${dialect.number(first)}), ${between}, RIGHT(${column}, ${dialect.number(last)})) ELSE ${dialect.text(veiledPart)} END`;
 }
 
 function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(ends: (mask: MaskOf<S>) => Ends, label: (mask: MaskOf<S>) => string): MaskStyle<MaskOf<S>> {
@@ -33,7 +35,7 @@ function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(ends
     takes: ['text', 'long text', 'whole number'],
     rank: (mask) => 900 - 2 * (ends(mask).first + ends(mask).last) - (ends(mask).separators ? 1 : 0),
     apply: (value, mask) => keepEnds(value, ends(mask)),
-    sql: (column, mask) => keepEndsSql(column, ends(mask)),
+    sql: (column, mask, { dialect }) => keepEndsSql(column, ends(mask), dialect),
     asked: () => null,
   };
 }
@@ -54,9 +56,10 @@ export const card: MaskStyle<MaskOf<'card'>> = {
     const digits = String(value).replaceAll(/[^0-9]/g, '');
     return digits.length < 13 || digits.length > 19 ? veiledPart : digits.slice(0, mask.first) + veiledPart + digits.slice(digits.length - mask.last);
   },
-  sql: (column, mask) => {
-    const digits = sql`REGEXP_REPLACE(${column}, ${bound('[^0-9]')}, ${bound('')})`;
-    return sql`CASE WHEN CHAR_LENGTH(${digits}) BETWEEN 13 AND 19 THEN CONCAT(LEFT(${digits}, ${bound(mask.first)}), ${bound(veiledPart)}, RIGHT(${digits}, ${bound(mask.last)})) ELSE ${bound(veiledPart)} END`;
+  sql: (column, mask, { dialect }) => {
+    const digits = dialect.replaceAll(dialect.asText(column), '[^0-9]', '');
+    const veil = dialect.text(veiledPart);
+    return sql`CASE WHEN CHAR_LENGTH(${digits}) BETWEEN 13 AND 19 THEN CONCAT(LEFT(${digits}, ${dialect.number(mask.first)}), ${veil}, RIGHT(${digits}, ${dialect.number(mask.last)})) ELSE ${veil} END`;
   },
   asked: () => null,
 };
@@ -71,10 +74,10 @@ export const email: MaskStyle<MaskOf<'e-mail'>> = {
     const at = text.lastIndexOf('@');
     return at < 1 ? veiled : `${mask.show === 'domain' ? '' : characters(text)[0]!}•••${text.slice(at)}`;
   },
-  sql: (column, mask) => {
-    const domain = sql`SUBSTRING_INDEX(${column}, ${bound('@')}, -1)`;
-    const first = mask.show === 'domain' ? bound('') : sql`LEFT(${column}, 1)`;
-    return sql`CASE WHEN CHAR_LENGTH(${column}) - CHAR_LENGTH(${domain}) > 1 THEN CONCAT(${first}, ${bound('•••@')}, ${domain}) ELSE ${bound(veiled)} END`;
+  sql: (column, mask, { dialect }) => {
+    const domain = dialect.domainOf(column);
+    const first = mask.show === 'domain' ? dialect.text('') : sql`LEFT(${column}, 1)`;
+    return sql`CASE WHEN CHAR_LENGTH(${column}) - CHAR_LENGTH(${domain}) > 1 THEN CONCAT(${first}, ${dialect.text('•••@')}, ${domain}) ELSE ${dialect.text(veiled)} END`;
   },
   asked: () => null,
 };
@@ -85,7 +88,7 @@ export const initials: MaskStyle<MaskOf<'initials'>> = {
   takes: ['text', 'long text'],
   rank: () => 920,
   apply: (value) => String(value).replaceAll(/([^ \t\r\n])[^ \t\r\n]*[ \t\r\n]*/gu, '$1. ').replaceAll(/^ +| +$/g, ''),
-  sql: (column) => sql`TRIM(REGEXP_REPLACE(${column}, ${bound('([^ \\t\\r\\n])[^ \\t\\r\\n]*[ \\t\\r\\n]*')}, ${bound('\\1. ')}))`,
+  sql: (column, _, { dialect }) => sql`TRIM(${dialect.replaceAll(column, '([^ \\t\\r\\n])[^ \\t\\r\\n]*[ \\t\\r\\n]*', '\\1. ')})`,
   asked: () => null,
 };
 
@@ -98,12 +101,12 @@ export const area: MaskStyle<MaskOf<'area'>> = {
     const signs = characters(value);
     return signs.length > mask.count ? signs.slice(0, mask.count).join('') : veiled;
   },
-  sql: (column, mask) => areaSql(column, mask.count),
-  asked: (mask) => ({ type: 'text', sql: (raw) => areaSql(raw, mask.count) }),
+  sql: (column, mask, { dialect }) => areaSql(column, mask.count, dialect),
+  asked: (mask) => ({ type: 'text', sql: (raw, _, { dialect }) => areaSql(raw, mask.count, dialect) }),
 };
 
-function areaSql(column: Sql, count: number): Sql {
-  return sql`CASE WHEN CHAR_LENGTH(${column}) > ${bound(count)} THEN LEFT(${column}, ${bound(count)}) ELSE ${bound(veiled)} END`;
+function areaSql(column: Sql, count: number, dialect: Dialect): Sql {
+  return sql`CASE WHEN CHAR_LENGTH(${column}) > ${dialect.number(count)} THEN LEFT(${column}, ${dialect.number(count)}) ELSE ${dialect.text(veiled)} END`;
 }
 
 /**
@@ -121,11 +124,11 @@ export const zipArea: MaskStyle<MaskOf<'ZIP area'>> = {
     const three = String(value).slice(0, 3);
     return /^[0-9]{5}/.test(String(value)) && !(mask.small ?? smallZipAreas).includes(three) ? three : '000';
   },
-  sql: (column, mask) => zipSql(column, mask),
-  asked: (mask) => ({ type: 'text', sql: (raw) => zipSql(raw, mask) }),
+  sql: (column, mask, { dialect }) => zipSql(column, mask, dialect),
+  asked: (mask) => ({ type: 'text', sql: (raw, _, { dialect }) => zipSql(raw, mask, dialect) }),
 };
 
-function zipSql(column: Sql, mask: MaskOf<'ZIP area'>): Sql {
+function zipSql(column: Sql, mask: MaskOf<'ZIP area'>, dialect: Dialect): Sql {
   const small = (mask.small ?? smallZipAreas).map((each) => bound(each)).reduce((list, each) => sql`${list}, ${each}`);
-  return sql`CASE WHEN ${column} REGEXP ${bound('^[0-9]{5}')} AND LEFT(${column}, 3) NOT IN (${small}) THEN LEFT(${column}, 3) ELSE ${bound('000')} END`;
+  return sql`CASE WHEN ${dialect.matches(column, '^[0-9]{5}')} AND LEFT(${column}, 3) NOT IN (${small}) THEN LEFT(${column}, 3) ELSE ${dialect.text('000')} END`;
 }

@@ -82,6 +82,8 @@ export interface Table {
 }
 
 export interface Catalogue {
+  /** The kind of database; MariaDB when absent. */
+  database?: 'mariadb' | 'postgresql';
   schema: string;
   tables: Table[];
 }

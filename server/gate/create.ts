@@ -1,6 +1,6 @@
 import { neededColumns } from '../../core/access/view';
 import type { Lens } from '../../core/access/lens';
-import { bound, joined, name, sql, sqlValue } from '../../core/condition/sql';
+import { bound, joined, name, sql } from '../../core/condition/sql';
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner, Source, Transaction } from '../sources/source';
@@ -74,10 +74,10 @@ export async function insert(runner: Runner, visit: Visit, view: ViewSql, table:
   const columns = [...whole.keys()];
   const key = table.key.map((column) => findColumn(table, column)!);
   const returned = key.length ? joined(key.map((column) => name(column.name)), sql`, `) : sql`1`;
-  const listed = columns.length ? joined(columns.map((column) => name(column)), sql`, `) : sql``;
-  const given = columns.length ? joined([...whole.values()].map((value) => bound(sqlValue(value))), sql`, `) : sql``;
+  const listed = joined(columns.map((column) => name(column)), sql`, `);
+  const given = joined([...whole.values()].map((value) => bound(view.dialect.value(value))), sql`, `);
   try {
-    const [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} (${listed}) VALUES (${given}) RETURNING ${returned}`);
+    const [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`);
     return key.map((column, i) => decode(column, row![i]));
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);

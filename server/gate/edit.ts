@@ -84,7 +84,7 @@ async function change(runner: Runner, visit: Visit, view: ViewSql, table: Table,
   const stamps = stamped(view, lenses.flatMap((lens, i) => (before.edited[i] ? lens.stamps : [])), 'change');
   const set = new Map([...values, ...stamps]);
   try {
-    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set)}`, (tables) =>
+    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)}`, (tables) =>
       [view.rows(tables), sql`(${view.anyRows(lenses.map((lens) => lens.edit?.rows), tables)})`]);
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
@@ -105,7 +105,7 @@ async function move(runner: Runner, visit: Visit, view: ViewSql, table: Table, k
   const makers = found.lenses.map((i) => lenses[i]!);
   const set = new Map<string, Value>([...stamped(view, makers.flatMap((lens) => lens.stamps), 'change'), [column, to]]);
   try {
-    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set)}`, (tables) => [
+    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)}`, (tables) => [
       view.rows(tables), sql`${tables.raw([column])} IN (${joined(found.move.from.map((state) => bound(state)), sql`, `)})`, found.move.where ? view.condition(found.move.where, tables) : yes,
     ]);
   } catch (error) {

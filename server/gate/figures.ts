@@ -1,5 +1,4 @@
 import { mergedGroups } from '../../core/access/smallest-group';
-import { mariadb } from '../../core/condition/dialect';
 import { comma, and, bound, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Column, type Table } from '../../core/table/catalogue';
@@ -7,7 +6,7 @@ import type { Value } from '../../core/table/value';
 import { kindOf } from '../../core/condition/check';
 import type { RawRow, Runner, Source } from '../sources/source';
 import { selectList } from './cells';
-import { dateSteps, type DateStep } from './date-steps';
+import type { DateStep, Dialect } from '../../core/dialect/dialect';
 import { decode } from './decode';
 import { BadQuestion } from './errors';
 import { openTable } from './list';
@@ -79,7 +78,7 @@ async function readGroups(runner: Runner, visit: Visit, view: ViewSql, table: Ta
   const where = asking(view, tables, { columns: [], where: question.where, search: '' });
   const grouped = kept ? [] : by;
   const selected = [sql`COUNT(*)`, ...grouped.map((each) => each.sql), ...measured.flatMap((each) => [each.value, each.leftOut])];
-  const outside = kept ? sql` AND (${keyIsOneOf(by, kept)}) IS NOT TRUE` : sql``;
+  const outside = kept ? sql` AND (${keyIsOneOf(by, kept, view.dialect)}) IS NOT TRUE` : sql``;
   const groupBy = grouped.length ? sql` GROUP BY ${joined(grouped.map((each) => each.sql), comma)} ORDER BY ${joined(grouped.map((each) => each.sql), comma)}` : sql``;
   const rows = await runner.rows(sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${where}${outside}${groupBy} LIMIT ${bound(mostGroups + 1)}`);
   return rows.map((row) => readGroup(row, grouped, measured, kept !== null));
@@ -114,16 +113,16 @@ function groupedBy(view: ViewSql, tables: Tables, { path, step }: FigureQuestion
     return { sql: value, column };
   }
   if (column.type !== 'date' && column.type !== 'date and time') throw new BadQuestion(`${path.join('.')} is no date and can't be grouped by ${step}.`);
-  return { sql: dateSteps[step](value), column: { ...column, type: 'text', collation: 'utf8mb4_general_ci' } };
+  return { sql: view.dialect.dateStep(value, step), column: { ...column, type: 'text', collation: 'utf8mb4_general_ci' } };
 }
 
 /** A constant of the group's kind, compared so that an empty key finds itself. */
-function keyIsOneOf(by: Grouped[], kept: FigureGroup[]): Sql {
+function keyIsOneOf(by: Grouped[], kept: FigureGroup[], dialect: Dialect): Sql {
   const is = (each: Grouped, value: Value) => {
     const kind = kindOf(each.column);
     if (value === null) return sql`${each.sql} IS NULL`;
     const as = kind === 'none' ? 'text' : kind;
-    return sql`${mariadb.column(each.sql, as, false)} <=> ${mariadb.constant(String(value), as)}`;
+    return sql`${dialect.same(dialect.column(each.sql, as, false), dialect.constant(String(value), as))}`;
   };
   const keys = kept.map((group) => sql`(${joined(by.map((each, i) => is(each, group.key![i]!)), and)})`);
   return keys.length ? joined(keys, or) : no;
@@ -158,7 +157,7 @@ function amountSql(visit: Visit, view: ViewSql, tables: Tables, what: 'sum' | 'a
   const places = (level: 'shown' | 'masked') => cell.cases.flatMap((each, i) => (each.level === level ? [i] : []));
   const inPlaces = (list: number[]) => (list.length === 0 ? no : cell.which ? sql`${cell.which} IN (${joined(list.map((i) => bound(i)), comma)})` : sql`TRUE`);
   // The cell itself is text as soon as some of it is masked; what is reckoned with is the value.
-  const shown = places('shown').length ? view.askedPath(path, tables) : sql`NULL`;
+  const shown = places('shown').length ? view.askedPath(path, tables) : sql`CAST(NULL AS DECIMAL)`;
   return {
     value: what === 'sum' ? sql`SUM(${shown})` : sql`AVG(${shown})`,
     leftOut: sql`SUM(CASE WHEN ${inPlaces(places('masked'))} THEN 1 ELSE 0 END)`,

@@ -1,3 +1,4 @@
+import { mariadb } from '../../core/dialect/mariadb';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
@@ -116,7 +117,7 @@ describe('addresses and places', () => {
   it('are refused when they don\'t fit the order', () => {
     const terms: OrderTerm[] = [{ sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false }, { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false }];
     expect(readCursor(writeCursor(['1.50', 7n]), terms)).toEqual(['1.50', '7']);
-    expect(behind(terms, ['1.50', 7]).text).toBe('(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))');
+    expect(behind(terms, ['1.50', 7], mariadb).text).toBe('(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))');
     for (const place of [['1.50'], ['x', 7], ['1.50', '7; DROP'], [true, 7], [['1'], 7]]) expect(() => readCursor(Buffer.from(JSON.stringify(place)).toString('base64url'), terms)).toThrow(BadQuestion);
   });
 });

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { mariadb } from '../../core/condition/dialect';
+import type { Dialect } from '../../core/dialect/dialect';
 import { kindOf } from '../../core/condition/check';
 import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Column } from '../../core/table/catalogue';
@@ -53,34 +53,35 @@ export function isSortable(column: Column): boolean {
   return kindOf(column) !== 'none' && !column.equalityOnly;
 }
 
-function valueSql(term: OrderTerm, value: string | number): Sql {
+function valueSql(term: OrderTerm, value: string | number, dialect: Dialect): Sql {
   const kind = termKind(term);
-  return mariadb.constant(String(value), kind === 'none' ? 'text' : kind);
+  return dialect.constant(String(value), kind === 'none' ? 'text' : kind);
 }
 
-/** The rows behind a place. MariaDB sorts NULL before every value. */
-export function behind(terms: OrderTerm[], place: Place): Sql {
+/** The rows behind a place. NULL stands before every value. */
+export function behind(terms: OrderTerm[], place: Place, dialect: Dialect): Sql {
   const steps = terms.map((term, i) => {
-    const equal = terms.slice(0, i).map((earlier, j) => sameAs(earlier, place[j]!));
-    const later = isBehind(term, place[i]!);
+    const equal = terms.slice(0, i).map((earlier, j) => sameAs(earlier, place[j]!, dialect));
+    const later = isBehind(term, place[i]!, dialect);
     return equal.length ? sql`(${joined([...equal, later], and)})` : later;
   });
   return sql`(${joined(steps, or)})`;
 }
 
-function sameAs(term: OrderTerm, value: string | number | null): Sql {
-  return value === null ? sql`${term.sql} IS NULL` : sql`${term.sql} = ${valueSql(term, value)}`;
+function sameAs(term: OrderTerm, value: string | number | null, dialect: Dialect): Sql {
+  return value === null ? sql`${term.sql} IS NULL` : sql`${term.sql} = ${valueSql(term, value, dialect)}`;
 }
 
-function isBehind(term: OrderTerm, value: string | number | null): Sql {
+function isBehind(term: OrderTerm, value: string | number | null, dialect: Dialect): Sql {
   if (value === null) return term.descending ? sql`FALSE` : sql`${term.sql} IS NOT NULL`;
-  if (!term.descending) return sql`${term.sql} > ${valueSql(term, value)}`;
-  const lower = sql`${term.sql} < ${valueSql(term, value)}`;
+  if (!term.descending) return sql`${term.sql} > ${valueSql(term, value, dialect)}`;
+  const lower = sql`${term.sql} < ${valueSql(term, value, dialect)}`;
   return term.column.nullable ? sql`(${lower} OR ${term.sql} IS NULL)` : lower;
 }
 
-export function orderBy(terms: OrderTerm[]): Sql {
-  return joined(terms.map((term) => (term.descending ? sql`${term.sql} DESC` : sql`${term.sql}`)), sql`, `);
+export function orderBy(terms: OrderTerm[], dialect: Dialect): Sql {
+  const nulls = (term: OrderTerm) => (term.column.nullable ? dialect.nullsFirst(term.descending) : sql``);
+  return joined(terms.map((term) => sql`${term.sql}${term.descending ? sql` DESC` : sql``}${nulls(term)}`), sql`, `);
 }
 
 export function reversed(terms: OrderTerm[]): OrderTerm[] {

@@ -1,10 +1,11 @@
 import type { PersonGroup } from '../../core/access/people';
 import type { Rows } from '../../core/access/rows';
-import { kindOf, memberFacts } from '../../core/condition/check';
+import { kindOf, memberFacts, type ComparedAs } from '../../core/condition/check';
 import type { FactSql } from '../../core/condition/compile';
-import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { dialectOf } from '../../core/dialect/of';
+import { and, joined, name, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
-import { findColumn, findTable, type Catalogue, type Column } from '../../core/table/catalogue';
+import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Tables } from './tables';
 import { yes, type ViewSql } from './view-sql';
@@ -32,38 +33,19 @@ export class PeopleSql {
     return i < 0 ? null : sql`${this.alias}.${name(`f${i}`)}`;
   };
 
-  /** `JSON_TABLE(…) people` */
+  /** The groups as a table of the statement. */
   table(): Sql {
     const rows = JSON.stringify(this.groups.map((group, i) => [i, ...group.facts.map(jsonValue)]));
-    const columns = this.facts.map((fact, i) => sql`, ${name(`f${i}`)} ${this.typeOf(fact)} PATH ${jsonPath(i + 1)}`);
-    return sql`JSON_TABLE(${bound(rows)}, ${everyRow} COLUMNS (${name('g')} INT PATH ${jsonPath(0)}${columns.length ? joined(columns, sql``) : sql``})) ${this.alias}`;
+    return dialectOf(this.catalogue).jsonRows(rows, this.facts.map((fact, i) => ({ name: name(`f${i}`), ...this.typeOf(fact) })), this.alias);
   }
 
-  private typeOf(fact: string[]): Sql {
+  private typeOf(fact: string[]): { as: ComparedAs; unsigned: boolean } {
     const table = fact.length === 2 ? findTable(this.catalogue, fact[0]!) : undefined;
-    const column: Column | undefined = table && findColumn(table, fact[1]!);
-    switch (column ? kindOf(column) : (memberFacts.get(fact[0]!) ?? 'text')) {
-      case 'whole':
-        return column?.nativeType.includes('unsigned') ? sql`BIGINT UNSIGNED` : sql`BIGINT`;
-      case 'decimal':
-        return sql`DECIMAL(65,30)`;
-      case 'double':
-        return sql`DOUBLE`;
-      case 'truth':
-        return sql`TINYINT`;
-      case 'date':
-        return sql`DATE`;
-      case 'moment':
-        return sql`DATETIME(6)`;
-      default:
-        return sql`LONGTEXT`;
-    }
+    const column = table && findColumn(table, fact[1]!);
+    const kind = column ? kindOf(column) : (memberFacts.get(fact[0]!) ?? 'text');
+    return { as: kind === 'none' ? 'text' : kind, unsigned: column?.nativeType.includes('unsigned') ?? false };
   }
 }
-
-/** JSON_TABLE takes no parameters for its paths; these are numbers of our own making. */
-const everyRow: Sql = { text: '\'$[*]\'', params: [] };
-const jsonPath = (place: number): Sql => ({ text: `'$[${place}]'`, params: [] });
 
 function jsonValue(value: Value): unknown {
   if (typeof value === 'bigint') return String(value);

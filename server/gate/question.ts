@@ -1,5 +1,5 @@
 import { checkCondition } from '../../core/condition/check';
-import { and, bound, joined, name, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findColumn, findTable, isPathProblem, resolvePath } from '../../core/table/catalogue';
 import { BadQuestion } from './errors';
@@ -39,7 +39,7 @@ function searching(view: ViewSql, tables: Tables, columns: string[][], search: s
   const pattern = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const searched = columns.flatMap((path) => {
     const found = resolveAsked(view, tables, path);
-    return found && ['text', 'long text', 'one choice'].includes(found.type) ? [sql`${view.askedPath(path, tables)} LIKE ${bound(pattern)}`] : [];
+    return found && ['text', 'long text', 'one choice'].includes(found.type) ? [view.dialect.contains(view.askedPath(path, tables), pattern)] : [];
   });
   return searched.length ? sql`(${joined(searched, or)})` : sql`FALSE`;
 }

@@ -1,5 +1,5 @@
 import { editableColumns, visibleColumns } from '../../core/access/view';
-import { and, bound, joined, name, sql, sqlValue, type Sql } from '../../core/condition/sql';
+import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
 import type { Move } from '../../core/definition/definition';
 import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
@@ -63,7 +63,7 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
   const cellsAt = selected.length;
 
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
-  const [row] = await runner.rows(sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? sql` FOR UPDATE` : sql``}`);
+  const [row] = await runner.rows(sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`);
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
@@ -103,6 +103,6 @@ export async function isInView(runner: Runner, visit: Visit, tableName: string, 
   const table = findTable(visit.catalogue, tableName);
   if (!table || view.view(table).lenses.length === 0) return false;
   const tables = new Tables(visit.catalogue, table);
-  const where = sql`${tables.raw([column])} = ${bound(sqlValue(value))} AND ${view.rows(tables)}`;
-  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1 LOCK IN SHARE MODE`)).length > 0;
+  const where = sql`${tables.raw([column])} = ${bound(view.dialect.value(value))} AND ${view.rows(tables)}`;
+  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1${view.dialect.lock('keep', tables.root)}`)).length > 0;
 }

@@ -1,4 +1,5 @@
-import { bound, joined, name, sql } from '../../core/condition/sql';
+import { dialectOf } from '../../core/dialect/of';
+import { joined, name, sql } from '../../core/condition/sql';
 import { findColumn, findTable, type Catalogue, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import type { RosterFacts } from '../../core/check/findings';
@@ -6,7 +7,6 @@ import type { Roster } from '../../core/definition/definition';
 import type { Runner } from '../sources/source';
 import { decode } from './decode';
 import { keyIs, readRecordId, recordId } from './record-id';
-import { rawColumn } from './tables';
 
 /** One row of a roster as members are made from it. */
 export interface RosterRow {
@@ -38,7 +38,7 @@ export async function rosterRow(runner: Runner, catalogue: Catalogue, roster: Ro
   if (!table || !values) return null;
   const root = name('t0');
   const columns = table.columns.filter((column) => column.type !== 'other');
-  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => rawColumn(root, column)), sql`, `)} FROM ${name(table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
+  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${name(table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
   return row ? Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])) : null;
 }
 
@@ -48,7 +48,7 @@ export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster:
   if (!table) return new Map();
   const root = name('t0');
   const columns = table.columns.filter((column) => column.type !== 'other');
-  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => rawColumn(root, column)), sql`, `)} FROM ${name(table.name)} ${root}`);
+  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${name(table.name)} ${root}`);
   return new Map(rows.map((raw) => {
     const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
     return [recordId([row[table.key[0]!]!]), row];
@@ -59,8 +59,9 @@ export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster:
 export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterFacts> {
   const table = rosterTable(catalogue, roster);
   if (!table) return { table: roster.table, rows: 0, withoutEmail: 0, sharedEmail: 0 };
-  const email = sql`LOWER(TRIM(CONVERT(COALESCE(${name(roster.email)}, ${bound('')}) USING utf8mb4))) COLLATE utf8mb4_bin`;
-  const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(IF(e = '', n, 0)), 0), COALESCE(SUM(IF(e <> '' AND n > 1, n, 0)), 0)
-    FROM (SELECT ${email} e, COUNT(*) n FROM ${name(table.name)} GROUP BY ${email}) counted`);
+  const email = dialectOf(catalogue).emailKey(name(roster.email));
+  const empty = sql`e = ${dialectOf(catalogue).text('')}`;
+  const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${name(table.name)}) emails GROUP BY e) counted`);
   return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
 }

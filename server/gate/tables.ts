@@ -1,5 +1,6 @@
 import type { RecordSql } from '../../core/condition/compile';
 import { name, sql, type Sql } from '../../core/condition/sql';
+import { dialectOf } from '../../core/dialect/of';
 import { isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 
 /** The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`, `t1`, … of the whole statement. */
@@ -40,7 +41,12 @@ export class Tables {
   raw(path: readonly string[], from: readonly Relation[] = [], start: Table = this.table): Sql {
     const found = resolvePath(this.catalogue, start, path);
     if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
-    return rawColumn(this.at([...from, ...found.steps]), found.column);
+    return this.column([...from, ...found.steps], found.column);
+  }
+
+  /** A raw column of the table that the relations lead to, as it is read. */
+  column(steps: readonly Relation[], column: Column): Sql {
+    return dialectOf(this.catalogue).read(sql`${this.at(steps)}.${name(column.name)}`, column);
   }
 
   /** Another table for a subselect of the same statement. */
@@ -67,10 +73,4 @@ export function rawRecord(tables: Tables, steps: readonly Relation[] = [], table
       return sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${condition})`;
     },
   };
-}
-
-/** FLOAT is read as DOUBLE: its text form is rounded and would not compare as the stored number does. */
-export function rawColumn(alias: Sql, column: Column): Sql {
-  const plain = sql`${alias}.${name(column.name)}`;
-  return column.nativeType.startsWith('float') ? sql`CAST(${plain} AS DOUBLE)` : plain;
 }

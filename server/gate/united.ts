@@ -44,8 +44,8 @@ export async function pageRows(runner: Runner, view: ViewSql, tables: Tables, qu
 }
 
 function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): Sql {
-  const conditions = [asking(view, tables, question), ...(shape.place ? [behind(shape.walked, shape.place)] : [])];
-  const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked)}` : sql``;
+  const conditions = [asking(view, tables, question), ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : [])];
+  const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked, view.dialect)}` : sql``;
   return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(shape.limit)}`;
 }
 
@@ -55,13 +55,13 @@ function unitedStatement(view: ViewSql, tables: Tables, question: ListQuestion, 
     const inner = tables.inside(tables.table);
     const terms = orderTerms(view, inner, question.sort);
     const walked = shape.backwards ? reversed(terms) : terms;
-    const conditions = [asking(view, inner, question, alternative), ...(shape.place ? [behind(walked, shape.place)] : [])];
-    return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked)} LIMIT ${bound(shape.limit)})`;
+    const conditions = [asking(view, inner, question, alternative), ...(shape.place ? [behind(walked, shape.place, view.dialect)] : [])];
+    return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked, view.dialect)} LIMIT ${bound(shape.limit)})`;
   });
   const found = name('found');
   const same = joined(key.map((column, i) => sql`${tables.root}.${name(column)} = ${found}.${name(`c${i}`)}`), and);
-  const from = sql`(${joined(branches, sql` UNION `)}) ${found} STRAIGHT_JOIN ${tables.sql(sql` ON ${same}`)}`;
-  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked)} LIMIT ${bound(shape.limit)}`;
+  const from = sql`(${joined(branches, sql` UNION `)}) ${found} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${same}`)}`;
+  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked, view.dialect)} LIMIT ${bound(shape.limit)}`;
 }
 
 /** The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching the rows. */

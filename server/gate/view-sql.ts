@@ -5,15 +5,17 @@ import type { Openness } from '../../core/access/lens';
 import type { Rows } from '../../core/access/rows';
 import type { ConditionScope } from '../../core/condition/check';
 import { compileCondition, type FactSql, type RecordSql } from '../../core/condition/compile';
+import type { Dialect } from '../../core/dialect/dialect';
+import { dialectOf } from '../../core/dialect/of';
 import type { ConditionContext } from '../../core/condition/operand-value';
 import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { maskAsked, maskSql, type MaskContext, type StandInKey } from '../../core/mask/mask';
+import { maskAsked, maskSql, type MaskSqlContext, type StandInKey } from '../../core/mask/mask';
 import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import { BadQuestion } from './errors';
-import { rawColumn, rawRecord, type Tables } from './tables';
+import { rawRecord, type Tables } from './tables';
 
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
@@ -65,7 +67,8 @@ function knownViews({ definition, catalogue, person }: Visit): KnownViews {
 export class ViewSql {
   private readonly known: KnownViews;
   readonly context: ConditionContext;
-  readonly maskContext: MaskContext;
+  readonly maskContext: MaskSqlContext;
+  readonly dialect: Dialect;
 
   /** `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns. */
   constructor(
@@ -76,7 +79,8 @@ export class ViewSql {
     this.known = knownViews(visit);
     const context = contextOf(visit.person, visit.moment, visit.definition.portal.timeZone, visit.record?.values);
     this.context = context;
-    this.maskContext = { get today() { return context.today; }, standIn: visit.standIn ?? null };
+    this.dialect = dialectOf(visit.catalogue);
+    this.maskContext = { get today() { return context.today; }, standIn: visit.standIn ?? null, dialect: this.dialect };
   }
 
   view(table: Table): View {
@@ -159,7 +163,7 @@ export class ViewSql {
     const column = findColumn(table, columnName);
     const ways = column ? opennessCases(view, columnName) : [];
     if (!column || ways.length === 0) return null;
-    const raw = rawColumn(tables.at(steps), column);
+    const raw = tables.column(steps, column);
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
       value: column.type === 'other' && way.openness.level === 'shown' ? sql`NULL` : way.openness.level === 'masked' ? maskSql(way.openness.mask, raw, column, this.maskContext) : raw,
@@ -182,9 +186,9 @@ export class ViewSql {
     const column = findColumn(table, columnName);
     const how = column ? askable(view, columnName) : null;
     if (!column || !how) throw new BadQuestion(`${columnName} can't be asked by here.`);
-    const raw = rawColumn(tables.at(steps), column);
+    const raw = tables.column(steps, column);
     // Choices sort in the order in which they are declared, which is their number.
-    const shown = ordering && column.type === 'one choice' ? sql`(${raw} + 0)` : raw;
+    const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(raw, column) : raw;
     const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(raw, column, this.maskContext)} END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;

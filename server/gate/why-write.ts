@@ -28,7 +28,7 @@ export async function whyChange(source: Source, visit: Visit, tableName: string,
     if (!record) throw new NotFound();
     const before = explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
     const set = new Map([...readValues(table, Object.entries(to)), ...stamped(view, rules.lenses.flatMap((lens) => (lens.edit ? lens.stamps : [])), 'change')]);
-    await runner.write(sql`UPDATE ${name(table.name)} SET ${assignments(set)} WHERE ${keyIs(name(table.name), table, key)}`);
+    await runner.write(sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)} WHERE ${keyIs(name(table.name), table, key)}`);
     const changed = await readForWhy(runner, visit, view, rules, table, key);
     const after = rules.lenses.flatMap((lens) => (lens.edit && changed ? [{
       role: lens.role, mayFill: Object.fromEntries(Object.keys(to).map((column) => [column, lens.edit!.columns.has(column)])), keepIn: explainRows(lens.edit.keepIn, visit.catalogue, rules, changed, view.context),

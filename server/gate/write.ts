@@ -1,6 +1,7 @@
 import { keepInRules } from '../../core/access/view';
 import { constantValue, isConstant } from '../../core/condition/operand-value';
-import { and, bound, joined, name, sql, sqlValue, type Sql } from '../../core/condition/sql';
+import type { Dialect } from '../../core/dialect/dialect';
+import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
 import type { Rows } from '../../core/access/rows';
 import type { Stamp } from '../../core/definition/definition';
 import { findColumn, plainLabel, type Table } from '../../core/table/catalogue';
@@ -58,8 +59,8 @@ export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | '
 }
 
 /** `a = ?, b = ?` for an UPDATE. */
-export function assignments(values: ReadonlyMap<string, Value>): Sql {
-  return joined([...values].map(([column, value]) => sql`${name(column)} = ${bound(sqlValue(value))}`), sql`, `);
+export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect): Sql {
+  return joined([...values].map(([column, value]) => sql`${name(column)} = ${bound(dialect.value(value))}`), sql`, `);
 }
 
 /**
@@ -77,7 +78,7 @@ export async function underPolicy(runner: Runner, visit: Visit, table: Table, ke
 export async function keeps(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], rules: (Rows | null)[]): Promise<boolean> {
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
-  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LOCK IN SHARE MODE`)).length > 0;
+  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where}${view.dialect.lock('keep', tables.root)}`)).length > 0;
 }
 
 export function keepInOf(view: ViewSql, table: Table): Rows[] {

@@ -8,7 +8,7 @@ import type { ListSection } from '../../core/definition/definition';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 import { BadQuestion, NotFound } from '../gate/errors';
 import { create } from '../gate/create';
-import { dateStepNames, type DateStep } from '../gate/date-steps';
+import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { edit, type Changes } from '../gate/edit';
 import { figures, measures, type Measure } from '../gate/figures';
 import { list, openTable, type ListQuestion } from '../gate/list';
