@@ -44,6 +44,8 @@ export interface Dialect {
 
   /** A column as it is read: approximate numbers in double precision, since their shorter text would not compare as stored. */
   read(column: Sql, known: Column): Sql;
+  /** A value that stands beside masked text in one column of the answer. */
+  besideText(column: Sql, known: Column): Sql;
   /** What choices sort by: their order of declaration. */
   choiceOrder(choice: Sql, column: Column): Sql;
   /** Whether a text contains what people look for, whatever the case where the database can. */

@@ -52,6 +52,7 @@ export const mariadb: Dialect = {
   },
 
   read: (column, known) => (known.nativeType.startsWith('float') ? sql`CAST(${column} AS DOUBLE)` : column),
+  besideText: (column) => column,
   choiceOrder: (choice) => sql`(${choice} + 0)`,
   contains: (text, pattern) => sql`${text} LIKE ${bound(pattern)}`,
   same: (a, b) => sql`${a} <=> ${b}`,

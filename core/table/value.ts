@@ -118,8 +118,10 @@ function parseWhole(column: Column, input: unknown): Parsed {
 function parseDecimal(column: Column, input: unknown): Parsed {
   const text = String(input).trim().replace(',', '.').replace(/^\+/, '');
   if (!/^-?\d{1,65}(\.\d{1,38})?$/.test(text)) return bad('This is not a number. Write it like 42.5.');
-  const scale = column.scale ?? 0;
   const { before, after } = digitsOf(text);
+  // A decimal without a scale keeps the digits that it was given.
+  if (column.scale === undefined) return ok(text);
+  const { scale } = column;
   if (after > scale) return bad(scale ? `At most ${scale} digits after the point fit.` : 'No digits after the point fit.');
   if (before > (column.precision ?? 65) - scale) return bad(`At most ${(column.precision ?? 65) - scale} digits before the point fit.`);
   return ok(new Big(text).toFixed(scale));

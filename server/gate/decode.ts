@@ -10,11 +10,12 @@ export function decode(column: Column, raw: unknown): Value {
     case 'number':
       return Number(raw);
     case 'yes/no':
-      return Number(raw) !== 0;
+      return raw !== 'false' && Number(raw) !== 0;
     case 'date and time':
-      // The driver writes the canonical form; only a fraction may end in zeros.
-      return String(raw).length === 19 ? String(raw) : (normaliseTimestamp(String(raw)) ?? String(raw));
+      // The drivers write the canonical form; only a fraction may end in zeros, and a zone be named, which is UTC.
+      return String(raw).length === 19 ? String(raw) : (normaliseTimestamp(String(raw).replace(/\+00$/, '')) ?? String(raw));
     case 'several choices':
+      if (Array.isArray(raw)) return raw.map(String);
       return String(raw) === '' ? [] : String(raw).split(',');
     case 'other':
       return null;

@@ -1,6 +1,7 @@
 import { name, sql } from '../../core/condition/sql';
 import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue } from '../../core/table/value';
+import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source } from '../sources/source';
 import { Conflict, NotFound, Refused } from './errors';
 import { openTable } from './list';
@@ -31,7 +32,7 @@ export async function removeIn(runner: Runner, visit: Visit, tableName: string, 
       [view.rows(tables), sql`(${view.anyRows(view.view(table).lenses.map((lens) => lens.remove), tables)})`]);
   } catch (error) {
     // Whether the records that hold on to it are in the person's view or not is not told.
-    if ((error as { errno?: number }).errno === 1451) throw new Refused('Other records belong to this one, so it can\'t be deleted.');
+    if (error instanceof DatabaseRefusal && error.kind === 'still used') throw new Refused('Other records belong to this one, so it can\'t be deleted.');
     throw error;
   }
 }

@@ -164,9 +164,11 @@ export class ViewSql {
     const ways = column ? opennessCases(view, columnName) : [];
     if (!column || ways.length === 0) return null;
     const raw = tables.column(steps, column);
+    const someMasked = ways.some((way) => way.openness.level === 'masked');
+    const shown = column.type === 'other' ? sql`NULL` : someMasked ? this.dialect.besideText(raw, column) : raw;
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
-      value: column.type === 'other' && way.openness.level === 'shown' ? sql`NULL` : way.openness.level === 'masked' ? maskSql(way.openness.mask, raw, column, this.maskContext) : raw,
+      value: way.openness.level === 'masked' ? maskSql(way.openness.mask, raw, column, this.maskContext) : shown,
     }));
     const cases = ways.map((way) => way.openness);
     if (branches.length === 1 && branches[0]!.when === yes) return { value: branches[0]!.value, which: null, cases, column };

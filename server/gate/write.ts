@@ -6,6 +6,7 @@ import type { Rows } from '../../core/access/rows';
 import type { Stamp } from '../../core/definition/definition';
 import { findColumn, plainLabel, type Table } from '../../core/table/catalogue';
 import { parseValue, type Value } from '../../core/table/value';
+import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source, Transaction } from '../sources/source';
 import { InvalidValues, NotFound } from './errors';
 import { isInView } from './read';
@@ -87,21 +88,21 @@ export function keepInOf(view: ViewSql, table: Table): Rows[] {
 
 /** What the database itself refuses, said beside the column where that can be told. Never says whose value is in the way. */
 export function readableError(error: unknown, table: Table, columns: string[]): unknown {
-  const { errno, sqlMessage = '' } = error as { errno?: number; sqlMessage?: string };
-  const only = columns.length === 1 ? columns[0]! : null;
+  if (!(error instanceof DatabaseRefusal)) return error;
   const all = (reason: (column: string) => string, chosen = columns) => new InvalidValues(Object.fromEntries(chosen.map((column) => [column, reason(column)])));
-  if (errno === 1062) {
-    const unique = columns.filter((column) => findColumn(table, column)?.unique);
-    return all(() => 'This value is already taken. Choose another.', unique.length ? unique : columns);
+  const named = error.column !== null && columns.includes(error.column) ? error.column : columns.length === 1 ? columns[0]! : null;
+  switch (error.kind) {
+    case 'taken': {
+      const unique = columns.filter((column) => findColumn(table, column)?.unique);
+      return all(() => 'This value is already taken. Choose another.', unique.length ? unique : columns);
+    }
+    case 'no such record':
+      return new InvalidValues({ [table.relations.find((each) => columns.includes(each.column))?.column ?? columns[0] ?? '']: noSuchRecord });
+    case 'does not fit':
+      return named === null ? new InvalidValues({}) : new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' });
+    case 'breaks a rule':
+      return all((column) => `${plainLabel(column)} breaks a rule of the database.`, named === null ? columns : [named]);
+    case 'still used':
+      return error;
   }
-  if (errno === 1452) {
-    const relation = table.relations.find((each) => columns.includes(each.column));
-    return new InvalidValues({ [relation?.column ?? columns[0] ?? '']: noSuchRecord });
-  }
-  if (errno === 1264 || errno === 1406 || errno === 1366 || errno === 1265) {
-    const named = columns.find((column) => sqlMessage.includes(`'${column}'`) || sqlMessage.includes(`\`${column}\``)) ?? only;
-    return named ? new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' }) : new InvalidValues({});
-  }
-  if (errno === 4025 || errno === 1644) return all((column) => `${plainLabel(column)} breaks a rule of the database.`);
-  return error;
 }

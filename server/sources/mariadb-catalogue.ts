@@ -1,4 +1,5 @@
-import { withManyRelations, type Catalogue, type Column, type ColumnType, type Relation, type Table } from '../../core/table/catalogue';
+import { withManyRelations, type Catalogue, type Column, type ColumnType, type Table } from '../../core/table/catalogue';
+import { relationName } from './relation-name';
 
 /** Asks information_schema; each call gives rows as objects. */
 export type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]>;
@@ -29,7 +30,7 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     for (const column of table.columns) {
       column.unique = [...indexes.values()].some((index) => index.length === 1 && index[0]!.c === column.name);
     }
-    table.relations = readRelations(references.filter((row) => row.t === name), table, tables);
+    readRelations(references.filter((row) => row.t === name), table, tables);
   }
   return withManyRelations({ schema, tables: [...tables.values()] });
 }
@@ -40,17 +41,13 @@ function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Rec
   return groups;
 }
 
-function readRelations(rows: Record<string, unknown>[], table: Table, tables: Map<string, Table>): Relation[] {
-  const taken = new Set<string>();
-  return [...groupBy(rows, 'k').values()].flatMap((parts) => {
+function readRelations(rows: Record<string, unknown>[], table: Table, tables: Map<string, Table>): void {
+  for (const parts of groupBy(rows, 'k').values()) {
     const [row] = parts;
-    if (parts.length !== 1 || !row || !tables.has(String(row.rt))) return [];
+    if (parts.length !== 1 || !row || !tables.has(String(row.rt))) continue;
     const column = String(row.c);
-    let name = column.endsWith('_id') && column.length > 3 ? column.slice(0, -3) : `${column}_record`;
-    while (taken.has(name) || table.columns.some((other) => other.name === name)) name += '_record';
-    taken.add(name);
-    return [{ name, column, table: String(row.rt), targetColumn: String(row.rc) }];
-  });
+    table.relations.push({ name: relationName(column, table), column, table: String(row.rt), targetColumn: String(row.rc) });
+  }
 }
 
 const types: Record<string, ColumnType> = {

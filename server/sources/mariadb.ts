@@ -2,6 +2,7 @@ import type { Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import { readCatalogue } from './mariadb-catalogue';
+import { DatabaseRefusal } from './refusal';
 import type { RawRow, Source, Sql, Transaction } from './source';
 
 /** How to reach a MariaDB server. Either a socket or host and port. */
@@ -116,7 +117,7 @@ export class MariadbSource implements Source {
         return await connection.execute({ sql: statement.text, ...reading }, statement.params as unknown[]);
       } catch (error) {
         if (catalogueChanged.has((error as { errno?: number }).errno ?? 0)) this.known = null;
-        throw error;
+        throw refusalOf(error) ?? error;
       }
     };
     let depth = 0;
@@ -150,4 +151,15 @@ export class MariadbSource implements Source {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }
   }
+}
+
+const refusals: Record<number, DatabaseRefusal['kind']> = { 1062: 'taken', 1452: 'no such record', 1451: 'still used', 1264: 'does not fit', 1406: 'does not fit', 1366: 'does not fit', 1265: 'does not fit', 4025: 'breaks a rule', 1644: 'breaks a rule' };
+
+/** By MariaDB's error numbers. */
+function refusalOf(error: unknown): DatabaseRefusal | null {
+  const { errno = 0, sqlMessage = '' } = error as { errno?: number; sqlMessage?: string };
+  const kind = refusals[errno];
+  if (!kind) return null;
+  const column = kind === 'does not fit' ? /column ['`](?:.*[`.])?([^'`]+)['`]/i.exec(sqlMessage)?.[1] : undefined;
+  return new DatabaseRefusal(kind, column ?? null, error);
 }

@@ -28,6 +28,15 @@ export interface Difference {
   judge: unknown;
 }
 
+/** Roles are the server's, so one for each set of roles is made once. */
+export async function makeRoles(postgres: Client): Promise<void> {
+  for (const role of roles) await postgres.query(`CREATE ROLE ${role}`);
+  for (let set = 0; set < 2 ** roles.length; set++) {
+    await postgres.query(`CREATE ROLE p${set}`);
+    for (const role of roles.filter((_, i) => set & (1 << i))) await postgres.query(`GRANT ${role} TO p${set}`);
+  }
+}
+
 /** Plays a scenario in both databases and compares; a case is one person, table and operation with all its records. */
 export class Judge {
   cases = 0;
@@ -37,19 +46,10 @@ export class Judge {
 
   constructor(
     private readonly source: Source,
-    private readonly mariadb: Connection,
+    /** Makes the scenario's tables where our gate reads them, and reads the catalogue from there. */
+    private readonly loadOurs: (scenario: Scenario) => Promise<Catalogue>,
     private readonly postgres: Client,
   ) {}
-
-  /** Roles are the server's, so one for each set of roles is made once. */
-  async prepare(): Promise<void> {
-    for (const role of roles) await this.postgres.query(`CREATE ROLE ${role}`);
-    for (let set = 0; set < 2 ** roles.length; set++) {
-      const held = roles.filter((_, i) => set & (1 << i));
-      await this.postgres.query(`CREATE ROLE p${set}`);
-      for (const role of held) await this.postgres.query(`GRANT ${role} TO p${set}`);
-    }
-  }
 
   async play(seed: number): Promise<Difference[]> {
     const scenario = makeScenario(seed);
@@ -74,7 +74,7 @@ export class Judge {
 
   private async load(scenario: Scenario): Promise<Catalogue> {
     await this.postgres.query(['DROP SCHEMA public CASCADE', 'CREATE SCHEMA public', 'GRANT USAGE ON SCHEMA public TO PUBLIC', ...tables(scenario), ...policies(scenario)].join(';\n'));
-    return loadIntoMariadb(scenario, this.mariadb, this.source);
+    return this.loadOurs(scenario);
   }
 
   private note<T extends Outcome>(outcome: T): T {
@@ -238,6 +238,12 @@ async function ours(work: () => Promise<Outcome>): Promise<Outcome> {
     if (error.message.startsWith('Other records')) return 'held';
     return error.message.startsWith('You may not') ? 'untouched' : 'refused';
   }
+}
+
+/** The same in a PostgreSQL database of our own, without the judge's policies. */
+export async function loadIntoPostgres(scenario: Scenario, postgres: Client, source: Source): Promise<Catalogue> {
+  await postgres.query(['DROP SCHEMA public CASCADE', 'CREATE SCHEMA public', ...tables(scenario).filter((statement) => !/VIEW|GRANT/.test(statement))].join(';\n'));
+  return source.catalogue(true);
 }
 
 /** Makes the scenario's tables with their rows in an empty schema, and reads the catalogue from there. */

@@ -8,7 +8,7 @@ import { MariadbSource } from '../../server/sources/mariadb';
 import { startMariadb } from '../../start/local-mariadb';
 import { startPostgres } from '../../start/local-postgres';
 import { freshSchema } from '../tables';
-import { Judge } from './judge';
+import { Judge, loadIntoMariadb, makeRoles } from './judge';
 
 /** `npm run judge -- --cases N --seed S`: as many cases as wanted against PostgreSQL's row security. Says the seed first, and of each difference its own. */
 const { values } = parseArgs({ options: { cases: { type: 'string', default: '3000' }, seed: { type: 'string', default: String(Math.floor(Math.random() * 2 ** 31)) } } });
@@ -28,8 +28,8 @@ const source = new MariadbSource(mariadb.address, 'judge');
 let wrong = 0;
 try {
   await client.connect();
-  const judge = new Judge(source, connection, client);
-  await judge.prepare();
+  const judge = new Judge(source, (scenario) => loadIntoMariadb(scenario, connection, source), client);
+  await makeRoles(client);
   console.log(`seed ${value.seed}`);
   for (let seed = value.seed, said = 0; judge.cases < value.cases; seed++) {
     for (const difference of await judge.play(seed)) {

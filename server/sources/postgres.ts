@@ -1,0 +1,134 @@
+import pg, { type PoolClient } from 'pg';
+import type { Catalogue } from '../../core/table/catalogue';
+import { forPostgres } from '../../core/condition/sql';
+import { readPostgresCatalogue } from './postgres-catalogue';
+import { DatabaseRefusal } from './refusal';
+import type { RawRow, Source, Sql, Transaction } from './source';
+
+/** How to reach a PostgreSQL database. */
+export interface PostgresAddress {
+  host: string;
+  port: number;
+  user: string;
+  password?: string;
+  database: string;
+}
+
+/** Two transactions came in each other's way; once more may do. */
+const tryAgain = new Set(['40001', '40P01']);
+const mostTries = 12;
+/** A column or table is gone since the catalogue was read. */
+const catalogueChanged = new Set(['42703', '42P01']);
+const catalogueLasts = 30_000;
+
+/** Dates and times stay the text that the database wrote: no type of JavaScript holds them whole. */
+const asText = new Set<number>([pg.types.builtins.DATE, pg.types.builtins.TIMESTAMP, pg.types.builtins.TIMESTAMPTZ, pg.types.builtins.TIME]);
+const types: pg.CustomTypesConfig = {
+  getTypeParser: ((oid: number, format?: 'text' | 'binary') => (asText.has(oid) ? (value: string) => value : pg.types.getTypeParser(oid, format as 'text'))) as typeof pg.types.getTypeParser,
+};
+
+/** A schema of a PostgreSQL database. Everything runs in UTC, with ISO dates. */
+export class PostgresSource implements Source {
+  private readonly pool: pg.Pool;
+  private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
+
+  constructor(address: PostgresAddress, private readonly schema: string, connections = 10) {
+    this.pool = new pg.Pool({ ...address, max: connections, connectionTimeoutMillis: 5000, idleTimeoutMillis: 30_000, types, options: `-c timezone=UTC -c datestyle=ISO,YMD -c search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}` });
+    // A connection that the server closed while nobody used it; the next one is opened anew.
+    this.pool.on('error', () => undefined);
+  }
+
+  catalogue(fresh = false): Promise<Catalogue> {
+    if (fresh || !this.known || Date.now() - this.known.at > catalogueLasts) {
+      const catalogue = readPostgresCatalogue(async (text, params) => (await this.pool.query<Record<string, unknown>>(text, params)).rows, this.schema);
+      this.known = { catalogue, at: Date.now() };
+      catalogue.catch(() => (this.known = null));
+    }
+    return this.known.catalogue;
+  }
+
+  async rows(statement: Sql): Promise<RawRow[]> {
+    return (await this.run(this.pool, statement)).rows;
+  }
+
+  async write(statement: Sql): Promise<number> {
+    return (await this.run(this.pool, statement)).rowCount ?? 0;
+  }
+
+  async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
+    for (let tries = 1; ; tries++) {
+      const client = await this.pool.connect();
+      try {
+        await client.query('BEGIN ISOLATION LEVEL REPEATABLE READ');
+        const result = await work(this.runner(client));
+        await client.query(keep ? 'COMMIT' : 'ROLLBACK');
+        return result;
+      } catch (error) {
+        await client.query('ROLLBACK').catch(() => undefined);
+        if (tries === mostTries || !tryAgain.has((error as { code?: string }).code ?? '')) throw error;
+      } finally {
+        client.release();
+      }
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.pool.end();
+  }
+
+  private runner(client: PoolClient): Transaction {
+    let depth = 0;
+    return {
+      rows: async (statement) => (await this.run(client, statement)).rows,
+      write: async (statement) => (await this.run(client, statement)).rowCount ?? 0,
+      attempt: async (work) => {
+        const savepoint = `attempt_${++depth}`;
+        await client.query(`SAVEPOINT ${savepoint}`);
+        const undo = () => client.query(`ROLLBACK TO SAVEPOINT ${savepoint}`);
+        try {
+          const result = await work();
+          if (result === null) await undo();
+          return result;
+        } catch (error) {
+          if (!tryAgain.has((error as { code?: string }).code ?? '')) await undo();
+          throw error;
+        } finally {
+          depth--;
+        }
+      },
+    };
+  }
+
+  private async run(on: pg.Pool | PoolClient, statement: Sql): Promise<pg.QueryArrayResult<unknown[]>> {
+    const { text, values } = forPostgres(statement);
+    try {
+      return await on.query<unknown[]>({ text, values: values.map((value) => (typeof value === 'bigint' ? String(value) : value)), rowMode: 'array' });
+    } catch (error) {
+      if (catalogueChanged.has((error as { code?: string }).code ?? '')) this.known = null;
+      throw refusalOf(error) ?? error;
+    }
+  }
+}
+
+/** By the classes of SQLSTATE (PostgreSQL manual, appendix A). */
+function refusalOf(error: unknown): DatabaseRefusal | null {
+  const { code = '', column = null, message = '' } = error as { code?: string; column?: string | null; message?: string };
+  switch (code) {
+    case '23505':
+      return new DatabaseRefusal('taken', null, error);
+    case '23503':
+      return new DatabaseRefusal(message.startsWith('update or delete') ? 'still used' : 'no such record', null, error);
+    case '22001':
+    case '22003':
+    case '22P02':
+    case '22007':
+    case '22008':
+      return new DatabaseRefusal('does not fit', column, error);
+    case '23514':
+    case '23502':
+    case '23P01':
+      return new DatabaseRefusal('breaks a rule', column, error);
+    default:
+      return null;
+  }
+}
