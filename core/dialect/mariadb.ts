@@ -1,6 +1,6 @@
 import { digitsOf, normaliseTimestamp, wholeNumber, type Value } from '../table/value';
 import type { ComparedAs } from '../condition/check';
-import { bound, name, sql, type Sql } from '../condition/sql';
+import { bound, joined, name, or, sql, type Sql } from '../condition/sql';
 import type { IntervalUnit } from '../condition/tree';
 import type { DateStep, Dialect } from './dialect';
 
@@ -29,8 +29,8 @@ export const mariadb: Dialect = {
   },
   // A yes/no column may hold any small number: everything but 0 is yes.
   column: (column, as) => (as === 'truth' ? sql`(${column} <> 0)` : column),
-  // A set is kept as bits, the first choice in the lowest.
-  holds: (set, _, places) => sql`((${set} & ${bound(places.reduce((bits, place) => bits | (1n << BigInt(place)), 0n))}) <> 0)`,
+  // By the choices' texts, not the set's bits: the set may be the result of an expression, which is text.
+  holds: (set, column, places) => sql`(${joined(places.map((place) => sql`FIND_IN_SET(${bound(column.choices![place]!)}, ${set}) > 0`), or)})`,
   moved: (date, count, unit) => sql`(${date} + INTERVAL ${bound(count)} ${units[unit]})`,
   like: (column, pattern) => sql`(${column} LIKE ${pattern})`,
 

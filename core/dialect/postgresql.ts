@@ -31,7 +31,7 @@ export const postgresql: Dialect = {
   // The order of a database's own collation is not known in memory; that of C is.
   // Choices are compared by their text: an enumeration takes no text that isn't one of it.
   column: (column, as, ordered) => (as === 'choice' ? sql`CAST(${column} AS TEXT)` : as === 'text' && ordered ? sql`(${column} COLLATE ${name('C')})` : column),
-  holds: (set, column, places) => sql`(CAST(${set} AS TEXT[]) && CAST(${bound(arrayText(places.map((place) => column.choices![place]!)))} AS TEXT[]))`,
+  holds: (set, column, places) => sql`(${set} && CAST(${bound(arrayText(places.map((place) => column.choices![place]!)))} AS TEXT[]))`,
   moved(date, count, unit, as) {
     const moved = sql`(${date} + make_interval(${steps[unit]} => CAST(${bound(count)} AS INTEGER)))`;
     return as === 'date' ? sql`CAST(${moved} AS DATE)` : moved;
@@ -55,8 +55,8 @@ export const postgresql: Dialect = {
     return sql`encode(sha256(decode(${text(outerKey)}, ${text('hex')}) || ${inner}), ${text('hex')})`;
   },
 
-  read: (column, known) => (known.nativeType === 'real' ? sql`CAST(${column} AS DOUBLE PRECISION)` : column),
-  besideText: (column, known) => (known.type === 'several choices' ? sql`array_to_string(CAST(${column} AS TEXT[]), ${text(',')})` : sql`CAST(${column} AS TEXT)`),
+  read: (column, known) => (known.nativeType === 'real' ? sql`CAST(${column} AS DOUBLE PRECISION)` : known.type === 'several choices' ? sql`CAST(${column} AS TEXT[])` : column),
+  besideText: (column, known) => (known.type === 'several choices' ? sql`array_to_string(${column}, ${text(',')})` : sql`CAST(${column} AS TEXT)`),
   choiceOrder: (choice, column) => sql`array_position(CAST(${bound(arrayText(column.choices ?? []))} AS TEXT[]), CAST(${choice} AS TEXT))`,
   contains: (value, pattern) => sql`CAST(${value} AS TEXT) ILIKE ${text(pattern)}`,
   same: (a, b) => sql`${a} IS NOT DISTINCT FROM ${b}`,

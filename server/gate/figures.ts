@@ -79,7 +79,10 @@ async function readGroups(runner: Runner, visit: Visit, view: ViewSql, table: Ta
   const grouped = kept ? [] : by;
   const selected = [sql`COUNT(*)`, ...grouped.map((each) => each.sql), ...measured.flatMap((each) => [each.value, each.leftOut])];
   const outside = kept ? sql` AND (${keyIsOneOf(by, kept, view.dialect)}) IS NOT TRUE` : sql``;
-  const groupBy = grouped.length ? sql` GROUP BY ${joined(grouped.map((each) => each.sql), comma)} ORDER BY ${joined(grouped.map((each) => each.sql), comma)}` : sql``;
+  // By their place in the list: an expression with parameters is not the same when it is written twice.
+  const places = joined(grouped.map((_, i): Sql => ({ text: String(i + 2), params: [] })), comma);
+  const order = joined(grouped.map((_, i): Sql => sql`${{ text: String(i + 2), params: [] }}${view.dialect.nullsFirst(false)}`), comma);
+  const groupBy = grouped.length ? sql` GROUP BY ${places} ORDER BY ${order}` : sql``;
   const rows = await runner.rows(sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${where}${outside}${groupBy} LIMIT ${bound(mostGroups + 1)}`);
   return rows.map((row) => readGroup(row, grouped, measured, kept !== null));
 }

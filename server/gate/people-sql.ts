@@ -68,7 +68,7 @@ export function pairs(people: PeopleSql, tablesOf: () => Tables, view: (tables: 
     const earlier = branches.slice(0, i).map((each) => sql`(${whole(each)}) IS NOT TRUE`);
     const list = selected(tables, compile);
     const where = joined([sql`(${whole(branch)})`, ...earlier], and);
-    return sql`SELECT ${list} FROM ${people.table()} JOIN ${tables.sql()} WHERE ${where}`;
+    return sql`SELECT ${list} FROM ${people.table()} CROSS JOIN ${tables.sql()} WHERE ${where}`;
   });
 }
 

@@ -19,7 +19,7 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
   const references = await ask(`
     SELECT c.relname t, a.attname c, r.relname rt, ra.attname rc FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_class r ON r.oid = k.confrelid
       JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.conkey[1] JOIN pg_attribute ra ON ra.attrelid = r.oid AND ra.attnum = k.confkey[1]
-    WHERE k.contype = 'f' AND n.nspname = $1 AND r.relnamespace = n.oid AND cardinality(k.conkey) = 1 ORDER BY c.relname, k.conname`, [schema]);
+    WHERE k.contype = 'f' AND n.nspname = $1 AND r.relnamespace = n.oid AND cardinality(k.conkey) = 1 ORDER BY c.relname, a.attnum`, [schema]);
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
