@@ -11,14 +11,14 @@ module.exports = {
     { name: 'portal-knows-no-builder', severity: 'error', comment: 'a member never downloads the builder', from: { path: '^web/portal/' }, to: { path: '^web/builder/|^web/client/builder' } },
     {
       name: 'one-gate', severity: 'error', comment: 'nothing but the gate runs statements on records; sources are opened in one place and handed on',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources|store)/|^server/portals/definitions\\.ts$|\\.test\\.ts$' },
-      to: { path: '^server/sources/', dependencyTypesNot: ['type-only'] },
+      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources|store)/|^server/portals/(definitions|connections)\\.ts$|\\.test\\.ts$' },
+      to: { path: '^server/sources/', pathNot: '^server/sources/(connection-problem|gone)\\.ts$', dependencyTypesNot: ['type-only'] },
     },
     {
       name: 'sql-only-in-the-gate', severity: 'error', comment: 'SQL for records is made in the gate alone',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.test\\.ts$' }, to: { path: '^core/condition/(sql|compile)\\.ts$' },
+      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.test\\.ts$' }, to: { path: '^core/condition/(sql|compile)\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$' },
     },
-    { name: 'driver-only-below', severity: 'error', from: { path: '^server/', pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.test\\.ts$' }, to: { path: '^node_modules/mariadb/' } },
+    { name: 'driver-only-below', severity: 'error', from: { path: '^server/', pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.test\\.ts$' }, to: { path: '^node_modules/(mariadb|pg)/' } },
     { name: 'no-circles', severity: 'error', from: { pathNot: '^node_modules' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
   ],
   options: {

@@ -1,8 +1,10 @@
+import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { pino, type Logger } from 'pino';
 import { createApp } from './http/app';
 import type { Services } from './http/services';
+import { Connections } from './portals/connections';
 import { Definitions, Sources } from './portals/definitions';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -16,6 +18,8 @@ export interface ServerOptions {
   webFolder: string | null;
   log?: Logger;
   trustProxy?: boolean;
+  /** 32 bytes under which passwords of connected databases are sealed; without it none outlives the server. */
+  secretKey?: Buffer;
 }
 
 export interface RunningServer {
@@ -28,10 +32,12 @@ export interface RunningServer {
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const store = await openStore(options.database, options.ownSchema);
-  const sources = new Sources(options.database, 10, async (schema) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}')));
+  const connections = new Connections(options.secretKey ?? randomBytes(32));
+  const sources = new Sources(options.database, 10, async (schema) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}')), (name) => connections.find(name));
   const services: Services = {
     store,
     sources,
+    connections,
     definitions: new Definitions(),
     failures: signInFailures(store.sequelize),
     log: options.log ?? pino({ level: 'silent' }),

@@ -9,7 +9,7 @@ export interface PortalDefinition {
   format: typeof definitionFormat;
   formatVersion: typeof definitionVersion;
   portal: PortalFace;
-  source: { kind: 'mariadb'; schema: string };
+  source: PortalSource;
   /** What builders say of tables and columns beyond the catalogue. */
   tables: Record<string, TableNotes>;
   roles: Role[];
@@ -22,6 +22,14 @@ export interface PortalDefinition {
   lifecycles?: Lifecycle[];
   promises?: PortalPromise[];
   pages: Page[];
+}
+
+/** Where the records are: a schema of the product's own server, or of a database that builders connected. */
+export interface PortalSource {
+  kind: 'mariadb' | 'postgresql';
+  /** The name of the connection; the product's own server when absent. */
+  connection?: string;
+  schema: string;
 }
 
 export interface PortalFace {
@@ -169,12 +177,12 @@ export interface ListSection {
 }
 
 /** A portal with nothing in it yet. */
-export function emptyDefinition(face: PortalFace, schema: string): PortalDefinition {
+export function emptyDefinition(face: PortalFace, source: string | PortalSource): PortalDefinition {
   return {
     format: definitionFormat,
     formatVersion: definitionVersion,
     portal: face,
-    source: { kind: 'mariadb', schema },
+    source: typeof source === 'string' ? { kind: 'mariadb', schema: source } : source,
     tables: {},
     roles: [],
     rosters: [],

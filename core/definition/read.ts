@@ -126,7 +126,7 @@ const definitionSchema = Joi.object({
     timeZone: Joi.string().max(60).required().custom((zone: string, helpers) => (isTimeZone(zone) ? zone : helpers.error('any.invalid'))),
     colour: Joi.string().pattern(/^#[0-9a-f]{6}$/i, 'a colour like #1f5f85').required(),
   }).required(),
-  source: Joi.object({ kind: Joi.valid('mariadb').required(), schema: name.required() }).required(),
+  source: Joi.object({ kind: Joi.valid('mariadb', 'postgresql').required(), connection: id, schema: name.required() }).required(),
   tables: Joi.object().pattern(name, Joi.object({
     label,
     titleColumn: name,

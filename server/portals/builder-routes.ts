@@ -23,6 +23,7 @@ import { findMembers, knownMember, memberPerson, refreshMembers } from '../peopl
 import { buildersOnly } from '../sessions/builder-routes';
 import { hashPassword } from '../sessions/passwords';
 import { Builder, Member, Portal, Session, Version } from '../store/models';
+import { connectionRoutes } from './connection-routes';
 import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
@@ -44,6 +45,7 @@ export function builderPortalRoutes(services: Services): Router {
   const router = Router();
   const { sequelize } = services.store;
   router.use(buildersOnly);
+  router.use(connectionRoutes(services));
 
   const portalOf = async (req: Request): Promise<Portal> => {
     const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
@@ -72,11 +74,14 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ schemas: await listSchemas(sequelize, services.ownSchema) });
   });
   router.post('/portals', async (req, res) => {
-    const body = valid(Joi.object<{ slug: string; name: string; schema: string; timeZone: string }>({
-      slug: text(40).required(), name: text(120).required(), schema: text(64).required(), timeZone: text(60).required(),
+    const body = valid(Joi.object<{ slug: string; name: string; connection: string; schema: string; timeZone: string }>({
+      slug: text(40).required(), name: text(120).required(), connection: text(40).allow('').default(''), schema: text(64).required(), timeZone: text(60).required(),
     }), req.body);
-    const definition = readDefinition(emptyDefinition({ slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' }, body.schema));
-    await requireSchema(services, body.schema);
+    const face = { slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' };
+    const known = body.connection === '' ? null : await services.connections.find(body.connection);
+    const definition = readDefinition(emptyDefinition(face, known ? { kind: known.known.kind, connection: body.connection, schema: body.schema } : body.schema));
+    if (body.connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
+    await requireSource(services, definition);
     if (await Portal.findOne({ where: { slug: body.slug } })) throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', { fields: { slug: 'This address is already taken. Choose another.' } });
     await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
     res.status(201).json({ slug: body.slug });
@@ -109,7 +114,7 @@ export function builderPortalRoutes(services: Services): Router {
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
     const definition = readDefinition(req.body);
-    await requireSchema(services, definition.source.schema);
+    await requireSource(services, definition);
     res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }]));
   });
 
@@ -223,8 +228,12 @@ export function builderPortalRoutes(services: Services): Router {
   return router;
 }
 
-async function requireSchema(services: Services, schema: string): Promise<void> {
-  if (!(await listSchemas(services.store.sequelize, services.ownSchema)).includes(schema)) {
+/** The source of a definition must be one that portals may connect: never the product's own schema, and a connection that is there. */
+async function requireSource(services: Services, { source: { kind, connection, schema } }: PortalDefinition): Promise<void> {
+  const known = connection === undefined ? null : await services.connections.find(connection);
+  if (connection !== undefined && known?.known.kind !== kind) throw new Problem(422, 'invalid-values', `There is no connection ${connection} to a ${kind} database here.`, { fields: { connection: 'There is no such connection. Make it first.' } });
+  const schemas = connection === undefined ? await listSchemas(services.store.sequelize, services.ownSchema) : await services.connections.schemas(connection);
+  if ((connection === undefined && kind !== 'mariadb') || !schemas.includes(schema) || (connection !== undefined && (await services.connections.isOurs(connection, schema)))) {
     throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, { fields: { schema: 'There is no such schema. Choose one from the list.' } });
   }
 }

@@ -2,6 +2,8 @@ import type { Catalogue, Ceiling } from '../../core/table/catalogue';
 import { withCeilings } from '../../core/definition/ceilings';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
+import { SourceGone } from '../sources/gone';
+import { openConnected, type ConnectedDatabase } from '../sources/connected';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
@@ -33,6 +35,9 @@ export class Definitions {
 /** Gives the ceilings of a schema's tables. */
 export type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
 
+/** Gives a connected database by its name, with a number that grows when it is changed; null when there is none. */
+export type ConnectionOf = (name: string) => Promise<{ known: ConnectedDatabase; revision: number } | null>;
+
 /** The connected schemas, each with one pool of connections, and the ceilings over them. */
 export class Sources {
   private readonly open = new Map<string, Source>();
@@ -43,6 +48,7 @@ export class Sources {
     private readonly address: DatabaseAddress,
     private readonly connections = 10,
     private readonly ceilingsOf: CeilingsOf = () => Promise.resolve({}),
+    private readonly connectionOf: ConnectionOf = () => Promise.resolve(null),
   ) {}
 
   get(schema: string): Source {
@@ -55,8 +61,27 @@ export class Sources {
   }
 
   async of(definition: PortalDefinition): Promise<{ source: Source; catalogue: Catalogue }> {
-    const source = this.get(definition.source.schema);
-    return { source, catalogue: await this.cover(definition.source.schema, await source.catalogue()) };
+    const { connection, schema } = definition.source;
+    const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
+    return { source, catalogue: await this.cover(connection === undefined ? schema : `${connection}/${schema}`, await source.catalogue()) };
+  }
+
+  /** One pool for each connection and schema; one that was changed since is closed. */
+  private async connected(name: string, schema: string): Promise<Source> {
+    const found = await this.connectionOf(name);
+    if (!found) throw new SourceGone(`The connection ${name} is gone, or its password can't be read. Connect it again under Portals.`);
+    const key = `${name}\n${schema}\n${found.revision}`;
+    let source = this.open.get(key);
+    if (!source) {
+      for (const [other, old] of this.open) {
+        if (!other.startsWith(`${name}\n${schema}\n`)) continue;
+        this.open.delete(other);
+        void old.close();
+      }
+      source = openConnected(found.known, schema, this.connections);
+      this.open.set(key, source);
+    }
+    return source;
   }
 
   private cover(schema: string, catalogue: Catalogue): Promise<Catalogue> {

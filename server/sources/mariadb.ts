@@ -14,6 +14,8 @@ export interface DatabaseAddress {
   password: string;
 }
 
+const strict = "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
+
 /** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
 export function connectSequelize(address: DatabaseAddress, database: string, connections: number, driver: Record<string, unknown> = {}): Sequelize {
   return new Sequelize({
@@ -30,7 +32,7 @@ export function connectSequelize(address: DatabaseAddress, database: string, con
       ...(address.socketPath ? { socketPath: address.socketPath } : {}),
       collation: 'utf8mb4_general_ci',
       connectTimeout: 5000,
-      initSql: [`SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'`],
+      initSql: [strict],
       ...driver,
     },
   });
@@ -48,13 +50,21 @@ const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key:
 const catalogueChanged = new Set([1054, 1146]);
 const catalogueLasts = 30_000;
 
+/** For databases that aren't ours. */
+export interface MariadbOptions {
+  ssl?: { rejectUnauthorized: boolean };
+  /** So long a statement may run. */
+  statementSeconds?: number;
+}
+
 /** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
 export class MariadbSource implements Source {
   private readonly sequelize: Sequelize;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10) {
-    this.sequelize = connectSequelize(address, schema, connections, driver);
+  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds }: MariadbOptions = {}) {
+    const limit = statementSeconds === undefined ? [] : [`SET SESSION max_statement_time = ${Number(statementSeconds)}`];
+    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strict, ...limit] });
   }
 
   catalogue(fresh = false): Promise<Catalogue> {

@@ -12,6 +12,9 @@ export interface PostgresAddress {
   user: string;
   password?: string;
   database: string;
+  ssl?: false | { rejectUnauthorized: boolean };
+  /** In milliseconds. */
+  statement_timeout?: number;
 }
 
 /** Two transactions came in each other's way; once more may do. */

@@ -23,6 +23,13 @@ const migrations: { name: string; up: string[] }[] = [
       `CREATE TABLE sign_in_failures (\`key\` VARCHAR(255) PRIMARY KEY, points INT NOT NULL DEFAULT 0, expire BIGINT UNSIGNED NULL)`,
     ],
   },
+  {
+    name: '0002-connections',
+    up: [
+      `CREATE TABLE connections (id BIGINT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL UNIQUE, kind VARCHAR(20) NOT NULL, host VARCHAR(255) NOT NULL, port INT NOT NULL, \`database\` VARCHAR(64) NOT NULL,
+        user VARCHAR(128) NOT NULL, sealed_password TEXT NOT NULL, tls VARCHAR(10) NOT NULL, revision INT NOT NULL)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

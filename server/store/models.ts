@@ -67,6 +67,23 @@ export class Session extends Model<InferAttributes<Session>, InferCreationAttrib
   declare seenAt: Date;
 }
 
+/** A database that builders connected. */
+export class Connection extends Model<InferAttributes<Connection>, InferCreationAttributes<Connection>> {
+  declare id: CreationOptional<number>;
+  /** What definitions call it by. */
+  declare name: string;
+  declare kind: 'mariadb' | 'postgresql';
+  declare host: string;
+  declare port: number;
+  declare database: string;
+  declare user: string;
+  /** Sealed under a key that is not in the database; see sources/secret.ts. */
+  declare sealedPassword: string;
+  declare tls: 'off' | 'on' | 'verified';
+  /** Counts every change, so that open pools of an older one are not used. */
+  declare revision: number;
+}
+
 /** Settings of the installation, such as whether it holds the demo. */
 export class Setting extends Model<InferAttributes<Setting>, InferCreationAttributes<Setting>> {
   declare name: string;
@@ -103,5 +120,9 @@ export function defineModels(sequelize: Sequelize): void {
     tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, builderId: reference(true), memberId: reference(true),
     expiresAt: DataTypes.DATE, seenAt: DataTypes.DATE,
   }, { ...common, tableName: 'sessions' });
+  Connection.init({
+    id, name: DataTypes.STRING(40), kind: DataTypes.STRING(20), host: DataTypes.STRING(255), port: DataTypes.INTEGER, database: DataTypes.STRING(64), user: DataTypes.STRING(128),
+    sealedPassword: DataTypes.TEXT, tls: DataTypes.STRING(10), revision: DataTypes.INTEGER,
+  }, { ...common, tableName: 'connections' });
   Setting.init({ name: { type: DataTypes.STRING(60), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
 }

@@ -1,12 +1,13 @@
-import { useForm } from 'react-hook-form';
+import { useForm, useWatch } from 'react-hook-form';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { ask, problemText, ServerProblem } from '../client/http';
-import { useBuilder, usePortals, useSchemas } from '../client/builder';
+import { useBuilder, useConnections, usePortals, useSourceSchemas } from '../client/builder';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
+import { Connections } from './Connections';
 
 /** The builder's portals, and a form for a new one. */
 export function Portals() {
@@ -37,16 +38,18 @@ export function Portals() {
         </ul>
       </section>
       <NewPortal />
+      <Connections />
     </main>
   );
 }
 
 function NewPortal() {
-  const schemas = useSchemas();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const form = useForm({ defaultValues: { name: '', slug: '', schema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
+  const connections = useConnections();
+  const form = useForm({ defaultValues: { name: '', slug: '', connection: '', schema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
   const { errors } = form.formState;
+  const schemas = useSourceSchemas(useWatch({ control: form.control, name: 'connection' }));
   const submit = form.handleSubmit(async (values) => {
     try {
       await ask('POST', '/builder/portals', values);
@@ -66,7 +69,13 @@ function NewPortal() {
       <div className="grid gap-4 sm:grid-cols-2">
         <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.' })} />}</Field>
         <Field label="Address" hint="Members find it at /p/address" fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
-        <Field label="Database schema" fault={errors.schema?.message}>{(ids) => (
+        <Field label="Records are in" fault={errors.connection?.message}>{(ids) => (
+          <select className="field" {...ids} {...form.register('connection', { onChange: () => form.setValue('schema', '') })}>
+            <option value="">Stone Porch's own database</option>
+            {connections.data?.connections.map(({ name }) => <option key={name}>{name}</option>)}
+          </select>
+        )}</Field>
+        <Field label="Database schema" fault={errors.schema?.message ?? (schemas.isError ? problemText(schemas.error) : null)}>{(ids) => (
           <select className="field" {...ids} {...form.register('schema', { required: 'Choose where the records are.' })}>
             <option value="">choose</option>
             {schemas.data?.schemas.map((schema) => <option key={schema}>{schema}</option>)}

@@ -7,6 +7,8 @@ import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { ListAnswer } from '../../server/gate/list';
+import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
+import type { TriedConnection } from '../../server/sources/try-connection';
 import { ask, problemText, ServerProblem } from './http';
 import type { DemoPeople } from './portal';
 
@@ -38,7 +40,7 @@ export interface VersionLine {
   publishedBy: string;
   publishedAt: string;
 }
-export type { DemoPeople, Explanation, Finding, ListAnswer, RosterFacts };
+export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, ListAnswer, RosterFacts, TriedConnection };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
 const portalKey = (slug: string) => ['builder', slug, 'portal'];
@@ -52,9 +54,16 @@ export function useBuilder() {
 export function usePortals() {
   return useQuery({ queryKey: ['builder', 'portals'], queryFn: () => ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals') });
 }
-export function useSchemas() {
-  return useQuery({ queryKey: ['builder', 'schemas'], queryFn: () => ask<{ schemas: string[] }>('GET', '/builder/schemas') });
+/** The databases that builders connected, without their passwords. */
+export function useConnections() {
+  return useQuery({ queryKey: ['builder', 'connections'], queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections') });
 }
+
+/** The schemas of a connected database, asked of it now; of the product's own server when the name is empty. */
+export function useSourceSchemas(connection: string) {
+  return useQuery({ queryKey: ['builder', 'schemas', connection], queryFn: () => ask<{ schemas: string[] }>('GET', connection === '' ? '/builder/schemas' : `/builder/connections/${encodeURIComponent(connection)}/schemas`), retry: false });
+}
+
 export function usePortal(slug: string) {
   return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 10_000 });
 }

@@ -11,7 +11,7 @@ export class ServerProblem extends Error {
 }
 
 /** Asks the API and gives the JSON; throws ServerProblem, whose message can be shown. */
-export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'PATCH', path: string, body?: unknown): Promise<T> {
+export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {

@@ -1,0 +1,32 @@
+import { expect, test } from '@playwright/test';
+import { expectAccessible, signInAsBuilder } from './steps';
+
+test('a database that can\'t be connected says why beside the field, and nothing typed is lost', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.getByRole('button', { name: 'Connect a database' }).click();
+  const form = page.getByRole('form', { name: 'Connect a database' });
+  await form.getByRole('button', { name: 'Connect it' }).click();
+  await expect(form.getByText('Where does it run?')).toBeVisible();
+
+  const typed = { 'Name of the connection': 'lab', Host: 'no-such-host.invalid', Port: '5499', Database: 'wells', User: 'portal' };
+  for (const [label, value] of Object.entries(typed)) await form.getByLabel(label, { exact: true }).fill(value);
+  await form.getByLabel('Password').fill('ford the fen');
+  await form.getByRole('button', { name: 'Try it' }).click();
+  await expect(form.getByText('There is no host called no-such-host.invalid. Check the name.')).toBeVisible();
+  await expectAccessible(page, 'connecting a database');
+
+  await form.getByLabel('Host', { exact: true }).fill('127.0.0.1');
+  await form.getByLabel('Port').fill('1');
+  await form.getByRole('button', { name: 'Connect it' }).click();
+  await expect(form.getByText('Nothing answers at 127.0.0.1, port 1. Check that the database runs and listens there.')).toBeVisible();
+  await expect(form.getByLabel('User')).toHaveValue('portal');
+  await expect(form.getByLabel('Password')).toHaveValue('ford the fen');
+  await form.getByLabel('Kind of database').selectOption('mariadb');
+  await expect(form.getByLabel('Port')).toHaveValue('3306');
+  await expect(form.getByLabel('Database', { exact: true })).toHaveCount(0);
+
+  // Nothing was kept, and the portal's own form still offers the product's database.
+  await form.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText('None yet. Portals can use the schemas')).toBeVisible();
+  await page.getByLabel('Database schema').selectOption('alder_fen');
+});

@@ -1,0 +1,123 @@
+import { createServer, type Server } from 'node:net';
+import type { AddressInfo } from 'node:net';
+import { Client as PgClient } from 'pg';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { demoDefinition } from '../../demo/definition';
+import { demoPassword } from '../../demo/load';
+import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
+import { demoServer, type Client } from '../../test/server';
+import { seal, unseal } from '../sources/secret';
+import { Connection } from '../store/models';
+
+/** Databases that builders connect: what is said of each fault, that no password comes out again, and a whole portal over PostgreSQL. */
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let builder: Client;
+let silent: Server;
+const postgres = () => ({ name: 'lab', kind: 'postgresql', host: '127.0.0.1', port: inject('postgres').port, database: 'connected', user: 'portal', password: 'ford the fen', tls: 'off' });
+const mariadb = () => ({ name: 'same', kind: 'mariadb', host: '127.0.0.1', port: inject('database').port, database: '', user: inject('database').user, password: inject('database').password, tls: 'off' });
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'conn', 'conn_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  const admin = new PgClient(inject('postgres'));
+  await admin.connect();
+  for (const statement of ['CREATE DATABASE connected', "CREATE ROLE portal LOGIN PASSWORD 'ford the fen'", "CREATE ROLE mighty LOGIN SUPERUSER PASSWORD 'x'"]) await admin.query(statement);
+  await admin.end();
+  const own = new PgClient({ ...inject('postgres'), database: 'connected' });
+  await own.connect();
+  await loadDemoIntoPostgres(own);
+  await own.query('GRANT USAGE ON SCHEMA public TO portal; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO portal; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO portal');
+  await own.end();
+  silent = createServer(() => undefined);
+  await new Promise<void>((resolve) => { silent.listen(0, '127.0.0.1', resolve); });
+});
+afterAll(async () => {
+  silent?.close();
+  await demo?.server.close();
+});
+
+const tried = async (form: object) => {
+  const answer = await builder.post('/builder/connections/try', form);
+  return answer.status === 200 ? answer.body : [answer.status, answer.body.fields ?? answer.body.detail];
+};
+
+describe('a connection', () => {
+  it('is tried, and each fault gets its own sentence beside its field', async () => {
+    expect(await tried(postgres())).toEqual({ schemas: ['public'], warnings: [] });
+    expect((await tried(mariadb())).schemas).toContain('conn');
+    expect((await tried({ ...postgres(), user: 'mighty', password: 'x' })).warnings).toEqual(['This account is above all rules of the database. Make one that may only read and write the tables of the portal.']);
+    const cases: [object, string, RegExp][] = [
+      [{ ...postgres(), host: 'no-such-host.invalid' }, 'host', /no host called no-such-host/], [{ ...postgres(), port: 1 }, 'port', /Nothing answers at 127.0.0.1, port 1/], [{ ...mariadb(), port: 1 }, 'port', /Nothing answers/],
+      [{ ...postgres(), database: 'nowhere' }, 'database', /no database called nowhere/], [{ ...mariadb(), password: 'wrong' }, 'password', /doesn't let stone_porch in/], [{ ...postgres(), tls: 'verified' }, 'tls', /doesn't offer encryption/],
+      [{ ...mariadb(), database: 'mysql' }, 'user', /no right to use mysql/], [{ ...postgres(), port: (silent.address() as AddressInfo).port }, 'host', /doesn't answer in time/],
+    ];
+    for (const [form, field, sentence] of cases) expect([form, await tried(form)]).toEqual([form, [422, { [field]: expect.stringMatching(sentence) }]]);
+    for (const form of [{ ...postgres(), kind: 'another' }, { ...postgres(), host: 'a b' }, { ...postgres(), port: 70_000 }, { ...postgres(), database: '' }, { ...postgres(), extra: 1 }]) expect((await builder.post('/builder/connections/try', form)).status).toBe(400);
+  }, 30_000);
+
+  it('is kept with its password sealed, which never comes out again', async () => {
+    expect((await builder.send('PUT', '/builder/connections', postgres())).status).toBe(200);
+    expect((await builder.send('PUT', '/builder/connections', { ...postgres(), name: 'broken', port: 1 })).status).toBe(422);
+    const listed = await builder.get('/builder/connections');
+    expect(listed.body.connections).toEqual([{ name: 'lab', kind: 'postgresql', host: '127.0.0.1', port: inject('postgres').port, database: 'connected', user: 'portal', tls: 'off', usedBy: [] }]);
+    const stored = await Connection.findOne({ where: { name: 'lab' }, rejectOnEmpty: true });
+    expect(JSON.stringify(stored)).not.toContain('ford');
+    // The kept password serves when the form leaves it empty, but never for another address.
+    expect(await tried({ ...postgres(), password: '' })).toEqual({ schemas: ['public'], warnings: [] });
+    expect((await builder.send('PUT', '/builder/connections', { ...postgres(), password: '', user: 'mighty' })).status).toBe(200);
+    await builder.send('PUT', '/builder/connections', postgres());
+    expect((await demo.client().get('/builder/connections')).status).toBe(401);
+  });
+
+  it('can\'t be read under another key or name, nor when a bit is changed', () => {
+    const [key, other] = [Buffer.alloc(32, 1), Buffer.alloc(32, 2)];
+    const sealed = seal(key, 'lab', 'ford the fen');
+    expect([unseal(key, 'lab', sealed), unseal(other, 'lab', sealed), unseal(key, 'other', sealed), unseal(key, 'lab', ''), unseal(key, 'lab', 'v1.AAAA')]).toEqual(['ford the fen', null, null, null, null]);
+    for (let i = 3; i < sealed.length - 2; i++) expect(unseal(key, 'lab', sealed.slice(0, i) + (sealed[i] === 'A' ? 'B' : 'A') + sealed.slice(i + 1))).toBeNull();
+    expect(seal(key, 'lab', 'ford the fen')).not.toBe(sealed);
+  });
+});
+
+describe('a portal over a connected PostgreSQL database', () => {
+  it('is made, published, and gives members their records', async () => {
+    expect((await builder.get('/builder/connections/lab/schemas')).body.schemas).toEqual(['public']);
+    expect((await builder.post('/builder/portals', { slug: 'fen-lab', name: 'Fen lab', connection: 'lab', schema: 'nowhere', timeZone: 'Europe/London' })).body.fields).toEqual({ schema: 'There is no such schema. Choose one from the list.' });
+    expect((await builder.post('/builder/portals', { slug: 'fen-lab', name: 'Fen lab', connection: 'lab', schema: 'public', timeZone: 'Europe/London' })).status).toBe(201);
+    const bench = '/builder/portals/fen-lab';
+    const definition = demoDefinition('public');
+    Object.assign(definition.portal, { slug: 'fen-lab' });
+    definition.source = { kind: 'postgresql', connection: 'lab', schema: 'public' };
+    expect((await builder.send('PUT', `${bench}/definition`, definition)).status).toBe(200);
+    expect((await builder.post(`${bench}/members/refresh`)).body.added).toBeGreaterThan(400);
+    const { id } = (await builder.get(`${bench}/members?search=ines.brannock`)).body.members[0];
+    await builder.send('PUT', `${bench}/members/${id}/password`, { password: demoPassword });
+    expect((await builder.get(`${bench}/findings`)).body.findings.map((finding: { id: string }) => finding.id)).toEqual(['no-email/owners', 'shared-email/owners']);
+    await builder.post(`${bench}/versions`, { revision: (await builder.get(bench)).body.revision, note: '' });
+    const ines = demo.client();
+    expect((await ines.post('/portals/fen-lab/sign-in', { email: 'ines.brannock@example.org', password: demoPassword })).status).toBe(200);
+    expect((await ines.get('/portals/fen-lab/pages/my-wells/0')).body.records.map((record: { values: { code: string } }) => record.values.code)).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
+    expect((await ines.get('/portals/fen-lab/records/wells/1')).status).toBe(404);
+    const phone = (await ines.get('/portals/fen-lab/records/owners/17')).body.record.values.phone;
+    expect((await ines.send('PATCH', '/portals/fen-lab/records/owners/17', { changes: { phone: { from: phone, to: '01632 000111' } } })).body.record.values.phone).toBe('01632 000111');
+    expect((await builder.send('DELETE', '/builder/connections/lab')).body.detail).toContain('fen-lab');
+  });
+
+  it('says that it can\'t reach its records, and nothing else, when the database is away', async () => {
+    const ines = demo.client();
+    await ines.post('/portals/fen-lab/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });
+    await Connection.update({ port: 1, revision: 99 }, { where: { name: 'lab' } });
+    const answer = await ines.get('/portals/fen-lab/pages/my-wells/0');
+    expect([answer.status, answer.body.type, answer.body.detail.includes('127.0.0.1')]).toEqual([503, 'urn:stone-porch:problem:source', false]);
+    await Connection.update({ port: inject('postgres').port, revision: 100 }, { where: { name: 'lab' } });
+    expect((await ines.get('/portals/fen-lab/pages/my-wells/0')).status).toBe(200);
+  });
+
+  it('never has the product\'s own tables as its source, also not through a connection', async () => {
+    await builder.send('PUT', '/builder/connections', mariadb());
+    expect((await builder.post('/builder/portals', { slug: 'inside', name: 'Inside', connection: 'same', schema: 'conn_own', timeZone: 'UTC' })).status).toBe(422);
+    expect((await builder.post('/builder/portals', { slug: 'beside', name: 'Beside', connection: 'same', schema: 'conn', timeZone: 'UTC' })).status).toBe(201);
+    expect((await builder.get('/builder/portals/beside/data')).body.tables.length).toBe(11);
+    expect((await builder.send('DELETE', '/builder/connections/none')).status).toBe(404);
+  });
+});

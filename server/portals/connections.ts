@@ -1,0 +1,95 @@
+import { unseal, seal } from '../sources/secret';
+export { databaseKinds, tlsModes } from '../sources/connected';
+import { openConnected, type ConnectedDatabase } from '../sources/connected';
+import { tryConnection, type TriedConnection } from '../sources/try-connection';
+import { Problem } from '../http/problems';
+import { Connection, Portal, Version } from '../store/models';
+
+/** A connection as builders see it: everything but the password. */
+export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & { name: string; usedBy: string[] };
+
+/** What the form sends; an empty password keeps the one that is there. */
+export type ConnectionForm = ConnectedDatabase & { name: string };
+
+/** The databases that builders connected, with their passwords sealed under the installation's key. */
+export class Connections {
+  constructor(private readonly key: Buffer) {}
+
+  async list(): Promise<ConnectionInfo[]> {
+    const uses = await usesOfConnections();
+    return (await Connection.findAll({ order: [['name', 'ASC']] })).map(({ name, kind, host, port, database, user, tls }) => ({ name, kind, host, port, database, user, tls, usedBy: uses.get(name) ?? [] }));
+  }
+
+  /** A connection ready to be opened; null when there is none, or when its password was sealed under another key. */
+  async find(name: string): Promise<{ known: ConnectedDatabase; revision: number } | null> {
+    const found = await Connection.findOne({ where: { name } });
+    const password = found && unseal(this.key, found.name, found.sealedPassword);
+    if (!found || password === null) return null;
+    const { kind, host, port, database, user, tls, revision } = found;
+    return { known: { kind, host, port, database, user, tls, password }, revision };
+  }
+
+  /** The schemas that a portal could have its records in. */
+  async schemas(name: string): Promise<string[]> {
+    const found = await this.find(name);
+    if (!found) throw new Problem(404, 'not-found', 'There is no such connection, or its password can\'t be read any more. Enter it again.');
+    return (await tryConnection(found.known)).schemas;
+  }
+
+  /** Whether a schema holds an installation's own tables: also by way of a connection they are nobody's source. */
+  async isOurs(name: string, schema: string): Promise<boolean> {
+    const found = await this.find(name);
+    if (!found) return false;
+    const source = openConnected(found.known, schema, 1);
+    try {
+      const names = (await source.catalogue()).tables.map((table) => table.name);
+      return ['portals', 'sessions', 'builders', 'memberships', 'migrations'].every((own) => names.includes(own));
+    } finally {
+      await source.close();
+    }
+  }
+
+  /** Tries what the form says, without keeping it. */
+  async try(form: ConnectionForm): Promise<TriedConnection> {
+    return tryConnection({ ...form, password: await this.passwordOf(form) });
+  }
+
+  /** Keeps the connection when it can be used. */
+  async save(form: ConnectionForm): Promise<TriedConnection> {
+    const password = await this.passwordOf(form);
+    const tried = await tryConnection({ ...form, password });
+    const known = await Connection.findOne({ where: { name: form.name } });
+    const { name, kind, host, port, database, user, tls } = form;
+    const values = { name, kind, host, port, database, user, tls, sealedPassword: seal(this.key, name, password), revision: (known?.revision ?? 0) + 1 };
+    await (known ? known.update(values) : Connection.create(values));
+    return tried;
+  }
+
+  async remove(name: string): Promise<void> {
+    const uses = (await usesOfConnections()).get(name);
+    if (uses) throw new Problem(422, 'in-use', `The connection ${name} holds the records of ${uses.join(', ')}. Give those portals another source first.`);
+    if ((await Connection.destroy({ where: { name } })) === 0) throw new Problem(404, 'not-found', 'There is no such connection.');
+  }
+
+  /** A password that was kept may only be used with the same address: else whoever changes the address would be sent it. */
+  private async passwordOf(form: ConnectionForm): Promise<string> {
+    if (form.password !== '') return form.password;
+    const kept = await this.find(form.name);
+    const same = kept && kept.known.kind === form.kind && kept.known.host === form.host && kept.known.port === form.port && kept.known.user === form.user;
+    return same ? kept.known.password : '';
+  }
+}
+
+/** The portals, by their address, whose draft or any version has its records in a connection. */
+async function usesOfConnections(): Promise<Map<string, string[]>> {
+  const portals = await Portal.findAll();
+  const versions = await Version.findAll({ attributes: ['portalId', 'document'] });
+  const uses = new Map<string, Set<string>>();
+  for (const { slug, id, draft } of portals) {
+    for (const document of [draft, ...versions.filter((version) => Number(version.portalId) === id).map((version) => version.document)]) {
+      const { connection } = (JSON.parse(document) as { source: { connection?: string } }).source;
+      if (connection !== undefined) uses.set(connection, (uses.get(connection) ?? new Set()).add(slug));
+    }
+  }
+  return new Map([...uses].map(([name, slugs]) => [name, [...slugs]]));
+}
