@@ -11,14 +11,19 @@ export class ServerProblem extends Error {
 }
 
 /** Asks the API and gives the JSON; throws ServerProblem, whose message can be shown. */
-export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
+export function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  return send(path, { method, headers: body === undefined ? {} : { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+}
+
+/** As `ask`, with a form that may hold a file. */
+export function askForm<T>(path: string, form: FormData): Promise<T> {
+  return send(path, { method: 'POST', body: form });
+}
+
+async function send<T>(path: string, request: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, {
-      method,
-      headers: { 'x-stone-porch': 'web', ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    });
+    response = await fetch(`/api${path}`, { ...request, headers: { ...request.headers, 'x-stone-porch': 'web' } });
   } catch {
     throw new ServerProblem(0, 'no-connection', 'The server can\'t be reached. Check your connection and try again; nothing is lost.', {});
   }

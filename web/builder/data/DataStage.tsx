@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from 'react';
 import { KeyRound } from 'lucide-react';
+import { useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { listQueryString } from '../../client/portal';
@@ -10,21 +11,26 @@ import { Cell, isNumeric } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
+import { FileToTable } from './FileToTable';
 
 /** The tables of the connected schema as the database's own catalogue has them, with their rows. */
 export default function DataStage() {
-  const { slug, catalogue, object, to } = useBench();
+  const { slug, catalogue, draft, object, to } = useBench();
+  const navigate = useNavigate();
+  const [bringing, setBringing] = useState(false);
+  const own = draft.source.connection === undefined;
   const counts = useTableCounts(slug);
   const name = object ?? catalogue.tables[0]?.name;
   const table = name === undefined ? undefined : findTable(catalogue, name);
   const items = catalogue.tables.map((each) => ({
-    key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: each.name === name,
+    key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]}>
-      {catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. Make some in the database; they appear here within half a minute.</Notice></div>}
-      {catalogue.tables.length > 0 && !table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
-      {table && <TableView key={table.name} table={table} />}
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <div className="px-4"><Button small aria-expanded={bringing} onClick={() => setBringing(!bringing)}>+ from a file</Button></div>}>
+      {bringing && <FileToTable slug={slug} onCancel={() => setBringing(false)} onDone={(made) => { setBringing(false); void navigate(to('data', made)); }} />}
+      {!bringing && catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. {own ? 'Bring a file, or make some in the database; they appear here within half a minute.' : 'Make some in the database; they appear here within half a minute.'}</Notice></div>}
+      {!bringing && catalogue.tables.length > 0 && !table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
+      {!bringing && table && <TableView key={table.name} table={table} />}
     </StageFrame>
   );
 }
