@@ -9,6 +9,7 @@ import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
 import { count, list } from '../gate/list';
 import { compareDefinitions } from '../gate/compare';
+import { suggestClasses } from '../gate/evidence';
 import { countCondition } from '../gate/count-condition';
 import { testPromises } from '../gate/promises';
 import { rosterFacts } from '../gate/roster';
@@ -141,6 +142,13 @@ export function builderPortalRoutes(services: Services): Router {
     if (!table) throw new NotFound('table');
     const sort = query.sort ? [{ path: [query.sort.replace(/^-/, '')], descending: query.sort.startsWith('-') }] : [];
     res.json(await list(source, builderVisit(definition, catalogue), table.name, { ...query, sort, where: [], columns: table.columns.map((column) => [column.name]) }));
+  });
+
+  router.get('/portals/:slug/data/:table/classes', async (req, res) => {
+    const { source, catalogue } = await draftOf(req);
+    const table = findTable(catalogue, req.params.table);
+    if (!table) throw new NotFound('table');
+    res.json({ suggestions: await suggestClasses(source, catalogue, table) });
   });
 
   router.get('/portals/:slug/members', async (req, res) => {

@@ -5,6 +5,7 @@ import type { Explanation } from '../../core/access/explain';
 import type { Finding, RosterFacts } from '../../core/check/findings';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
+import type { ClassSuggestion } from '../../core/table/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { ListAnswer } from '../../server/gate/list';
 import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
@@ -54,6 +55,11 @@ export function useBuilder() {
 export function usePortals() {
   return useQuery({ queryKey: ['builder', 'portals'], queryFn: () => ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals') });
 }
+/** What the values of a table suggest of its columns' data classes. */
+export function useClassSuggestions(slug: string, table: string) {
+  return useQuery({ queryKey: ['builder', slug, 'classes', table], queryFn: () => ask<{ suggestions: ClassSuggestion[] }>('GET', `${at(slug)}/data/${encodeURIComponent(table)}/classes`), staleTime: 300_000 });
+}
+
 /** The databases that builders connected, without their passwords. */
 export function useConnections() {
   return useQuery({ queryKey: ['builder', 'connections'], queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections') });

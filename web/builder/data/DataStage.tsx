@@ -5,7 +5,7 @@ import { dataClasses, type DataClass } from '../../../core/definition/definition
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { listQueryString } from '../../client/portal';
 import { problemText } from '../../client/http';
-import { useTableCounts, useTableRows } from '../../client/builder';
+import { useClassSuggestions, useTableCounts, useTableRows } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Cell, isNumeric } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -52,7 +52,8 @@ function TableView({ table }: { table: Table }) {
 }
 
 function Columns({ table }: { table: Table }) {
-  const { draft, edit } = useBench();
+  const { slug, draft, edit } = useBench();
+  const suggestions = useClassSuggestions(slug, table.name);
   const notes = (column: string) => draft.tables[table.name]?.columns?.[column] ?? {};
   const change = (column: string, part: { label?: string; dataClass?: DataClass | null }) => void edit(`Describe ${table.name}.${column}`, (next) => {
     const columns = ((next.tables[table.name] ??= {}).columns ??= {});
@@ -61,7 +62,18 @@ function Columns({ table }: { table: Table }) {
     if ('dataClass' in part) { if (part.dataClass) note.dataClass = part.dataClass; else delete note.dataClass; }
     columns[column] = note;
   });
+  const open = (suggestions.data?.suggestions ?? []).filter((each) => !notes(each.column).dataClass);
+  const acceptAll = () => void edit(`Give ${open.length === 1 ? 'a column' : `${open.length} columns`} of ${table.name} a data class`, (next) => {
+    const columns = ((next.tables[table.name] ??= {}).columns ??= {});
+    for (const each of open) columns[each.column] = { ...columns[each.column], dataClass: each.dataClass };
+  });
   return (
+    <>
+    {open.length > 0 && (
+      <div className="p-4 pb-2"><Notice kind="warn" action={<Button small onClick={acceptAll}>Give {open.length === 1 ? 'it' : `all ${open.length}`} the data class</Button>}>
+        {open.length === 1 ? 'One column looks' : `${open.length} columns look`} like personal data without a data class: {open.map((each) => each.column).join(', ')}.
+      </Notice></div>
+    )}
     <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Columns of ${table.name}`}>
       <table className="w-full text-left">
         <thead><tr className="border-b border-line text-sm text-soft">{['Column', 'Type', 'Relation', 'Label for people', 'Data class'].map((head) => <th key={head} scope="col" className="px-4 py-2 font-semibold">{head}</th>)}</tr></thead>
@@ -79,6 +91,9 @@ function Columns({ table }: { table: Table }) {
                   <select className="field min-w-28" aria-label={`Data class of ${column.name}`} value={notes(column.name).dataClass ?? ''} onChange={(event) => change(column.name, { dataClass: (event.target.value || null) as DataClass | null })}>
                     <option value="">none</option>{dataClasses.map((each) => <option key={each}>{each}</option>)}
                   </select>
+                  {open.filter((each) => each.column === column.name).map((each) => (
+                    <button key={each.what} type="button" className="mt-1 block text-left text-sm text-water underline" onClick={() => change(column.name, { dataClass: each.dataClass })}>{each.dataClass}: {each.found} of {each.of} are {each.what}</button>
+                  ))}
                 </td>
               </tr>
             );
@@ -86,6 +101,7 @@ function Columns({ table }: { table: Table }) {
         </tbody>
       </table>
     </div>
+    </>
   );
 }
 
