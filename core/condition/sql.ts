@@ -29,8 +29,13 @@ export function name(identifier: string): Sql {
   return { text: `\`${identifier.replaceAll('`', '``')}\``, params: [] };
 }
 
-export function joined(pieces: Sql[], separator: Sql): Sql {
-  return pieces.length === 0 ? sql`` : pieces.reduce((left, right) => ({ text: left.text + separator.text + right.text, params: [...left.params, ...right.params] }));
+export function joined(pieces: readonly Sql[], separator: Sql): Sql {
+  const params: SqlValue[] = [];
+  pieces.forEach((piece, i) => {
+    if (i > 0) params.push(...separator.params);
+    for (const param of piece.params) params.push(param);
+  });
+  return { text: pieces.map((piece) => piece.text).join(separator.text), params };
 }
 
 export const comma = sql`, `;

@@ -132,6 +132,13 @@ export class MariadbSource implements Source {
     };
     let depth = 0;
     return {
+      many: async (text, rows) => {
+        try {
+          await connection.batch({ sql: text, ...reading }, rows);
+        } catch (error) {
+          throw refusalOf(error) ?? error;
+        }
+      },
       attempt: async (work) => {
         const savepoint = `attempt_${++depth}`;
         await connection.query(`SAVEPOINT ${savepoint}`);

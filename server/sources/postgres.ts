@@ -84,6 +84,9 @@ export class PostgresSource implements Source {
     return {
       rows: async (statement) => (await this.run(client, statement)).rows,
       write: async (statement) => (await this.run(client, statement)).rowCount ?? 0,
+      many: async (text, rows) => {
+        for (const params of rows) await this.run(client, { text, params });
+      },
       attempt: async (work) => {
         const savepoint = `attempt_${++depth}`;
         await client.query(`SAVEPOINT ${savepoint}`);

@@ -15,6 +15,8 @@ export interface Runner {
 
 /** Runs statements that stand or fall together. */
 export interface Transaction extends Runner {
+  /** Runs one statement once for each row of values, as fast as the database can take them. */
+  many(text: string, rows: SqlValue[][]): Promise<void>;
   /** Undoes what `work` did when it gives null or fails. */
   attempt<T>(work: () => Promise<T>): Promise<T>;
 }
