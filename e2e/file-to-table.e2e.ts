@@ -28,6 +28,13 @@ test('a file becomes a table with its types, a wrong choice says where, and noth
   await expect(page.getByRole('heading', { name: 'nitrate_tests' }).first()).toBeVisible();
   await page.getByRole('button', { name: 'Rows' }).click();
   await expect(page.getByRole('region', { name: 'Rows of nitrate_tests' }).getByText('61.00')).toBeVisible();
+  // Its codes are those of wells, so the way there is offered.
+  await page.getByRole('button', { name: '6 columns' }).click();
+  await page.getByRole('button', { name: 'relate to wells: 3 of 3 values are found in wells.code' }).click();
+  await expect(page.getByText('well → wells')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Take the relation off well_code' })).toBeVisible();
+  await expectAccessible(page, 'a relation that was declared');
+
   // It is open to nobody until somebody is granted it.
   await page.goto('/build/alder-fen/access/nitrate_tests');
   await seeAs(page, 'Ines Brannock');

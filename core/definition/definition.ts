@@ -1,5 +1,6 @@
 import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
+import type { Relation } from '../table/catalogue';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
 export const definitionFormat = 'stone-porch/portal';
@@ -49,6 +50,8 @@ export interface TableNotes {
   /** The column that stands for a record where it is chosen or named. */
   titleColumn?: string;
   columns?: Record<string, { label?: string; dataClass?: DataClass }>;
+  /** To-one relations that the database doesn't know as foreign keys. */
+  relations?: Relation[];
 }
 
 export interface Role {

@@ -130,6 +130,7 @@ const definitionSchema = Joi.object({
   tables: Joi.object().pattern(name, Joi.object({
     label,
     titleColumn: name,
+    relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: name.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
     columns: Joi.object().pattern(name, Joi.object({ label, dataClass: Joi.valid(...dataClasses) })),
   })).required(),
   roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),

@@ -13,6 +13,7 @@ import { suggestClasses } from '../gate/evidence';
 import { countCondition } from '../gate/count-condition';
 import { testPromises } from '../gate/promises';
 import { rosterFacts } from '../gate/roster';
+import { suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
@@ -144,11 +145,11 @@ export function builderPortalRoutes(services: Services): Router {
     res.json(await list(source, builderVisit(definition, catalogue), table.name, { ...query, sort, where: [], columns: table.columns.map((column) => [column.name]) }));
   });
 
-  router.get('/portals/:slug/data/:table/classes', async (req, res) => {
+  router.get('/portals/:slug/data/:table/suggestions', async (req, res) => {
     const { source, catalogue } = await draftOf(req);
     const table = findTable(catalogue, req.params.table);
     if (!table) throw new NotFound('table');
-    res.json({ suggestions: await suggestClasses(source, catalogue, table) });
+    res.json({ suggestions: await suggestClasses(source, catalogue, table), relations: await suggestRelations(source, catalogue, table) });
   });
 
   router.get('/portals/:slug/members', async (req, res) => {

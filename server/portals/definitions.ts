@@ -1,5 +1,6 @@
 import type { Catalogue, Ceiling } from '../../core/table/catalogue';
 import { withCeilings } from '../../core/definition/ceilings';
+import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { SourceGone } from '../sources/gone';
@@ -43,6 +44,7 @@ export class Sources {
   private readonly open = new Map<string, Source>();
   /** By the catalogue as read, so that ceilings are asked for again when it is. */
   private readonly covered = new WeakMap<Catalogue, Promise<Catalogue>>();
+  private readonly declared = new WeakMap<Catalogue, WeakMap<PortalDefinition, Catalogue>>();
 
   constructor(
     private readonly address: DatabaseAddress,
@@ -63,7 +65,7 @@ export class Sources {
   async of(definition: PortalDefinition): Promise<{ source: Source; catalogue: Catalogue }> {
     const { connection, schema } = definition.source;
     const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
-    return { source, catalogue: await this.cover(connection === undefined ? schema : `${connection}/${schema}`, await source.catalogue()) };
+    return { source, catalogue: this.declare(await this.cover(connection === undefined ? schema : `${connection}/${schema}`, await source.catalogue()), definition) };
   }
 
   /** One pool for each connection and schema; one that was changed since is closed. */
@@ -82,6 +84,18 @@ export class Sources {
       this.open.set(key, source);
     }
     return source;
+  }
+
+  /** The same catalogue and definition give the same object, so that what is kept by it is found again. */
+  private declare(catalogue: Catalogue, definition: PortalDefinition): Catalogue {
+    const ofCatalogue = this.declared.get(catalogue) ?? new WeakMap<PortalDefinition, Catalogue>();
+    this.declared.set(catalogue, ofCatalogue);
+    let known = ofCatalogue.get(definition);
+    if (!known) {
+      known = withDeclaredRelations(catalogue, definition);
+      ofCatalogue.set(definition, known);
+    }
+    return known;
   }
 
   private cover(schema: string, catalogue: Catalogue): Promise<Catalogue> {

@@ -8,6 +8,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { ClassSuggestion } from '../../core/table/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { ListAnswer } from '../../server/gate/list';
+import type { RelationSuggestion } from '../../server/gate/suggest-relations';
 import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { ask, problemText, ServerProblem } from './http';
@@ -55,9 +56,9 @@ export function useBuilder() {
 export function usePortals() {
   return useQuery({ queryKey: ['builder', 'portals'], queryFn: () => ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals') });
 }
-/** What the values of a table suggest of its columns' data classes. */
-export function useClassSuggestions(slug: string, table: string) {
-  return useQuery({ queryKey: ['builder', slug, 'classes', table], queryFn: () => ask<{ suggestions: ClassSuggestion[] }>('GET', `${at(slug)}/data/${encodeURIComponent(table)}/classes`), staleTime: 300_000 });
+/** What names and values of a table suggest: data classes of its columns, and relations. */
+export function useSuggestions(slug: string, table: string) {
+  return useQuery({ queryKey: ['builder', slug, 'suggestions', table], queryFn: () => ask<{ suggestions: ClassSuggestion[]; relations: RelationSuggestion[] }>('GET', `${at(slug)}/data/${encodeURIComponent(table)}/suggestions`), staleTime: 300_000 });
 }
 
 /** The databases that builders connected, without their passwords. */

@@ -1,11 +1,12 @@
 import { useState, type FormEvent } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
-import { findTable, type Table } from '../../../core/table/catalogue';
+import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
 import { listQueryString } from '../../client/portal';
 import { problemText } from '../../client/http';
-import { useClassSuggestions, useTableCounts, useTableRows } from '../../client/builder';
+import { useSuggestions, useTableCounts, useTableRows } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Cell, isNumeric } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -53,7 +54,8 @@ function TableView({ table }: { table: Table }) {
 
 function Columns({ table }: { table: Table }) {
   const { slug, draft, edit } = useBench();
-  const suggestions = useClassSuggestions(slug, table.name);
+  const suggestions = useSuggestions(slug, table.name);
+  const client = useQueryClient();
   const notes = (column: string) => draft.tables[table.name]?.columns?.[column] ?? {};
   const change = (column: string, part: { label?: string; dataClass?: DataClass | null }) => void edit(`Describe ${table.name}.${column}`, (next) => {
     const columns = ((next.tables[table.name] ??= {}).columns ??= {});
@@ -63,6 +65,17 @@ function Columns({ table }: { table: Table }) {
     columns[column] = note;
   });
   const open = (suggestions.data?.suggestions ?? []).filter((each) => !notes(each.column).dataClass);
+  const declared = (column: string) => draft.tables[table.name]?.relations?.find((each) => each.column === column);
+  const known = () => client.invalidateQueries({ queryKey: ['builder', slug, 'portal'] });
+  const declare = async ({ name, column, table: to, targetColumn }: Relation) => { await edit(`Relate ${table.name}.${column} to ${to}`, (next) => { ((next.tables[table.name] ??= {}).relations ??= []).push({ name, column, table: to, targetColumn }); }); await known(); };
+  const undeclare = async (column: string) => {
+    await edit(`Take the relation off ${table.name}.${column}`, (next) => {
+    const notes = next.tables[table.name]!;
+    notes.relations = notes.relations!.filter((each) => each.column !== column);
+    if (notes.relations.length === 0) delete notes.relations;
+    });
+    await known();
+  };
   const acceptAll = () => void edit(`Give ${open.length === 1 ? 'a column' : `${open.length} columns`} of ${table.name} a data class`, (next) => {
     const columns = ((next.tables[table.name] ??= {}).columns ??= {});
     for (const each of open) columns[each.column] = { ...columns[each.column], dataClass: each.dataClass };
@@ -84,7 +97,11 @@ function Columns({ table }: { table: Table }) {
               <tr key={column.name} className="border-b border-line">
                 <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}</td>
                 <td className="px-4 py-1.5"><span>{column.type}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
-                <td className="px-4 py-1.5 text-sm">{relation ? <>{relation.name} → {relation.table}</> : <span className="text-soft">–</span>}</td>
+                <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
+                  {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}
+                  {!relation && !declared(column.name) && suggestions.data?.relations.filter((each) => each.column === column.name).map((each) => (
+                    <button key={each.name} type="button" className="block text-left text-water underline" onClick={() => void declare(each)}>relate to {each.table}: {each.found} of {each.of} values are found in {each.table}.{each.targetColumn}</button>
+                  ))}</td>
                 <td className="px-4 py-1.5"><input className="field" aria-label={`Label of ${column.name}`} key={notes(column.name).label ?? ''} defaultValue={notes(column.name).label ?? ''} placeholder="made of the name" maxLength={120}
                   onBlur={(event) => { if (event.target.value.trim() !== (notes(column.name).label ?? '')) change(column.name, { label: event.target.value.trim() }); }} /></td>
                 <td className="px-4 py-1.5">

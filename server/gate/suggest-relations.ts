@@ -1,0 +1,43 @@
+import { kindOf } from '../../core/condition/check';
+import { name, sql } from '../../core/condition/sql';
+import type { Catalogue, Relation, Table } from '../../core/table/catalogue';
+import type { Runner } from '../sources/source';
+
+/** A relation that no foreign key declares, and what speaks for it. */
+export interface RelationSuggestion extends Relation {
+  /** How many of the filled values are found at the other end. */
+  found: number;
+  of: number;
+}
+
+/** So large a share of the values must be found. */
+const enough = 0.9;
+
+/** Relations of a table by the names of columns, held against their values. For builders; gives only counts. */
+export async function suggestRelations(runner: Runner, catalogue: Catalogue, table: Table): Promise<RelationSuggestion[]> {
+  const suggestions: RelationSuggestion[] = [];
+  for (const relation of candidates(catalogue, table)) {
+    const column = sql`t0.${name(relation.column)}`;
+    const there = sql`EXISTS (SELECT 1 FROM ${name(relation.table)} t1 WHERE t1.${name(relation.targetColumn)} = ${column})`;
+    const [row] = await runner.rows(sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1 FROM ${name(table.name)} t0 WHERE ${column} IS NOT NULL`);
+    const [of, found] = [Number(row?.[0] ?? 0), Number(row?.[1] ?? 0)];
+    if (of > 0 && found >= enough * of && !suggestions.some((other) => other.column === relation.column)) suggestions.push({ ...relation, found, of });
+  }
+  return suggestions;
+}
+
+/** `owner_id` may point to owners.id, `well_code` to wells.code, and `analyte_code` to analytes.code. */
+function candidates(catalogue: Catalogue, table: Table): Relation[] {
+  const free = table.columns.filter((column) => !table.key.includes(column.name) && !table.relations.some((relation) => relation.column === column.name));
+  return free.flatMap((column) => catalogue.tables.flatMap((other) => other.columns.flatMap((target): Relation[] => {
+    const alone = target.unique || (other.key.length === 1 && other.key[0] === target.name);
+    const one = singular(other.name);
+    if (other === table || !alone || kindOf(target) !== kindOf(column) || kindOf(column) === 'none' || column.name !== `${one}_${target.name}`) return [];
+    const taken = (each: string) => table.columns.some((known) => known.name === each) || table.relations.some((known) => known.name === each);
+    return [{ name: taken(one) ? `${one}_record` : one, column: column.name, table: other.name, targetColumn: target.name }];
+  })));
+}
+
+function singular(table: string): string {
+  return table.endsWith('ies') ? `${table.slice(0, -3)}y` : table.endsWith('s') ? table.slice(0, -1) : table;
+}
