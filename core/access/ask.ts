@@ -21,6 +21,14 @@ export function askable(view: View, column: string): Askable {
 }
 
 /**
+ * Whether the end of a relation is something that the person knows of a record: its address, or a column that they see. Else following
+ * the relation would tell them the column's value.
+ */
+export function isKnownEnd(view: View, column: string): boolean {
+  return view.table.key.includes(column) || askable(view, column)?.by === 'value';
+}
+
+/**
  * The tables as the person may ask about them: a column that they can't ask by is not there at all, so that a filter on it
  * reads the same as one on a column that never was. A column masked to its year is a whole number here.
  */
@@ -32,12 +40,14 @@ export function askCatalogue(definition: PortalDefinition, catalogue: Catalogue,
       if (!how) return [];
       return [how.by === 'value' ? column : maskedColumn(column, maskAsked(how.mask)!)];
     });
-    const relations = table.relations.filter((relation) => askable(view, relation.column)?.by === 'value');
+    const relations = table.relations.filter((relation) => {
+      const target = findTable(catalogue, relation.table);
+      return target && askable(view, relation.column)?.by === 'value' && isKnownEnd(viewOf(definition, catalogue, target, person), relation.targetColumn);
+    });
     // A to-many relation is there when its other end shows which record it points to.
     const many = (table.many ?? []).filter((each) => {
       const child = findTable(catalogue, each.table);
-      const target = table.key.includes(each.targetColumn) || askable(view, each.targetColumn)?.by === 'value';
-      return child && target && askable(viewOf(definition, catalogue, child, person), each.column)?.by === 'value';
+      return child && isKnownEnd(view, each.targetColumn) && askable(viewOf(definition, catalogue, child, person), each.column)?.by === 'value';
     });
     return { ...table, columns, relations, many };
   });

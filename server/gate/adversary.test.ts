@@ -44,15 +44,18 @@ beforeAll(async () => {
   for (const [world, schema] of schemas.entries()) {
     const plain = await freshSchema(inject('database'), schema);
     connections.push(plain);
-    await plain.query(`CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), birth DATE, pin VARCHAR(20) UNIQUE, salary DECIMAL(10,2), secret VARCHAR(40), tax VARCHAR(20), score INT, tenant INT NOT NULL DEFAULT 1) AUTO_INCREMENT = 500`);
+    await plain.query(`CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), birth DATE, pin VARCHAR(20) UNIQUE, salary DECIMAL(10,2), secret VARCHAR(40), tax VARCHAR(20), score INT, tenant INT NOT NULL DEFAULT 1, slot INT UNIQUE) AUTO_INCREMENT = 500`);
+    // Who wears which badge is told by a column that is hidden: a relation that ends in it must not give it away.
+    await plain.query('CREATE TABLE badges (id INT PRIMARY KEY, client_slot INT NULL, colour VARCHAR(20), FOREIGN KEY (client_slot) REFERENCES clients (slot))');
     await plain.query(`CREATE TABLE notes (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, words VARCHAR(40), rating INT, visible BOOLEAN NOT NULL DEFAULT TRUE, FOREIGN KEY (client_id) REFERENCES clients (id)) AUTO_INCREMENT = 500`);
     await plain.query('CREATE TABLE logs (id INT PRIMARY KEY, client_id INT NULL, line VARCHAR(40), FOREIGN KEY (client_id) REFERENCES clients (id))');
-    for (const [i, row] of secrets[world]!.entries()) await plain.query('INSERT INTO clients VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1)', [i + 1, ...row]);
+    for (const [i, row] of secrets[world]!.entries()) await plain.query('INSERT INTO clients VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1, ?)', [i + 1, ...row, 1 + ((i + world) % 3)]);
     // Outside of the view: other clients, their notes, notes that are not visible, and a table that is not granted.
-    for (let i = 0; i < (world === 0 ? 2 : 5); i++) await plain.query('INSERT INTO clients VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 2)', [100 + i, `Out ${world}${i}`, `out${i}@example.com`, '2000-01-01', `O-${world}${i}`, 10 * world, 'outside', 'T', world]);
+    for (let i = 0; i < (world === 0 ? 2 : 5); i++) await plain.query('INSERT INTO clients VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 2, ?)', [100 + i, `Out ${world}${i}`, `out${i}@example.com`, '2000-01-01', `O-${world}${i}`, 10 * world, 'outside', 'T', world, 10 + world * 10 + i]);
     for (let i = 1; i <= 6; i++) await plain.query('INSERT INTO notes VALUES (?, ?, ?, ?, TRUE)', [i, 1 + (i % 3), `note ${i}`, world === 0 ? i : 10 - i]);
     for (let i = 0; i < 3; i++) await plain.query('INSERT INTO notes VALUES (?, ?, ?, ?, FALSE)', [50 + i, world === 0 ? 1 : 2, `unseen ${world}`, 7]);
     await plain.query('INSERT INTO notes VALUES (60, ?, \'of others\', 1, TRUE)', [100 + world]);
+    for (let i = 1; i <= 3; i++) await plain.query('INSERT INTO badges VALUES (?, ?, ?)', [i, i, ['red', 'green', 'blue'][i - 1]]);
     for (let i = 0; i < 1 + world; i++) await plain.query('INSERT INTO logs VALUES (?, ?, ?)', [i, 1 + world, `line ${world}`]);
     const source = new MariadbSource(inject('database'), schema);
     worlds.push({ source, catalogue: await source.catalogue() });
@@ -70,27 +73,28 @@ const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'adversary', name: 'Adversary', timeZone: 'UTC', colour: '#1f5f85' }, 'adversary'), roles: [{ id: 'clerk', name: 'Clerk' }], masks,
   access: {
     clients: { clerk: { see: { where: when('tenant = 1'), columns: ['id', 'name', 'email', 'birth', 'pin', 'salary', 'tax'] }, create: { columns: ['name'] }, edit: { where: when('score >= 0'), columns: ['name', 'email', 'secret'], keepIn: 'every row' }, delete: { where: when('tenant = 1') }, export: { where: 'as seen' } } },
+    badges: { clerk: { see: { where: 'every row', columns: ['id', 'client_slot', 'colour'] }, edit: { where: 'every row', columns: ['client_slot'] }, create: { columns: ['id', 'client_slot'] }, export: { where: 'as seen' } } },
     notes: { clerk: { see: { where: when('client.tenant = 1 AND visible = TRUE'), columns: ['id', 'client_id', 'words'] }, create: { columns: ['client_id', 'words'] }, edit: { where: 'as seen', columns: ['words', 'client_id'] }, delete: { where: 'as seen' }, export: { where: 'as seen' } } },
   },
 };
 const clerk: Person = { kind: 'member', id: 1, email: 'clerk@example.org', organisation: null, roles: ['clerk'], rows: {} };
 
-const columnsOf = { clients: ['id', 'name', 'email', 'birth', 'pin', 'salary', 'secret', 'tax', 'score', 'tenant', 'none'], notes: ['id', 'client_id', 'words', 'rating', 'visible', 'none'], logs: ['id', 'client_id', 'line'], none: ['id'] };
+const columnsOf = { clients: ['id', 'name', 'email', 'birth', 'pin', 'salary', 'secret', 'tax', 'score', 'tenant', 'slot', 'none'], badges: ['id', 'client_slot', 'colour', 'none'], notes: ['id', 'client_id', 'words', 'rating', 'visible', 'none'], logs: ['id', 'client_id', 'line'], none: ['id'] };
 type TableName = keyof typeof columnsOf;
 const tables = Object.keys(columnsOf) as TableName[];
 const guesses = ["'ada.one@example.org'", "'a@example.org'", "'1980-01-05'", "'P-1177'", '1500', '1999.99', "'likes fog'", "'T1'", '5', '2', '1980', 'TRUE', "'outside'", "'••••'"];
 
 /** Every way of asking about a column, here, along relations, and of related records. */
 const asking: Condition[] = [];
-for (const column of new Set([...columnsOf.clients, ...columnsOf.notes, 'client.secret', 'client.email', 'client.salary', 'client.birth', 'client.tenant', 'client.score'])) {
+for (const column of new Set([...columnsOf.clients, ...columnsOf.notes, 'client.secret', 'client.email', 'client.salary', 'client.birth', 'client.tenant', 'client.score', 'client_slot_record.name', 'client_slot_record.id'])) {
   for (const guess of guesses) asking.push(...['=', '<>', '<', '>='].map((sign) => when(`${column} ${sign} ${guess}`)), when(`NOT (${column} = ${guess})`), when(`${column} IN (${guess}, 1)`));
   asking.push(when(`${column} IS NULL`), when(`${column} LIKE 'a%'`), when(`${column} LIKE '%9%'`), when(`${column} = ${column === 'name' ? 'pin' : 'name'}`), when(`${column} BETWEEN 0 AND 1500`));
 }
 for (const inside of ['notes.rating > 5', 'notes.visible = FALSE', "notes.words LIKE 'unseen%'", "notes.client.secret = 'is ill'", 'notes.client.score > 4', 'notes.id > 40']) asking.push(when(`EXISTS (notes WHERE ${inside})`), when(`NOT EXISTS (notes WHERE ${inside})`), when(`EXISTS (client.notes WHERE ${inside})`));
-asking.push(when('EXISTS (notes)'), when('EXISTS (logs)'), when("EXISTS (logs WHERE logs.line = 'line 0')"), when('EXISTS (client.logs)'));
+asking.push(when("EXISTS (badges WHERE badges.colour = 'red')"), when('EXISTS (badges)'), when("EXISTS (client.badges WHERE badges.id = 2)"), when('EXISTS (notes)'), when('EXISTS (logs)'), when("EXISTS (logs WHERE logs.line = 'line 0')"), when('EXISTS (client.logs)'));
 
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
-const everyPath = (table: TableName) => [...columnsOf[table], ...(table === 'notes' ? columnsOf.clients.map((column) => `client.${column}`) : [])].map((path) => path.split('.'));
+const everyPath = (table: TableName) => [...columnsOf[table], ...(table === 'badges' ? ['client_slot_record.name', 'client_slot_record.id', 'client_slot_record.secret'] : []), ...(table === 'notes' ? columnsOf.clients.map((column) => `client.${column}`) : [])].map((path) => path.split('.'));
 
 type Attempt = [name: string, run: (world: World, visit: Visit) => Promise<unknown>];
 
@@ -109,15 +113,15 @@ const ways: Record<string, () => Attempt[]> = {
     ...([undefined, 'day', 'month', 'year'] as const).map((step): Attempt => [`${table} by ${path.join('.')} ${step}`, ({ source }, visit) => figures(source, visit, table, { measures: [{ what: 'count' }], by: [{ path, step }], where: [] } satisfies FigureQuestion)]),
     [`${table} where ${path.join('.')}`, ({ source }, visit) => figures(source, visit, table, { measures: [{ what: 'count' }], by: [], where: [{ kind: 'null', left: { kind: 'column', path } }] })],
   ])),
-  related: () => tables.flatMap((table) => ['notes', 'logs', 'clients', 'none'].flatMap((relation) => ['1', '2', '50', '100', '999'].map((id): Attempt => [`${relation} of ${table} ${id}`, ({ source }, visit) => related(source, visit, table, id, relation, question)]))),
-  lookup: () => tables.flatMap((table) => ['client', 'clients', 'none'].flatMap((relation) => ['', 'fog', 'P-11', 'out'].map((search): Attempt => [`${table} ${relation} ${search}`, ({ source }, visit) => lookup(source, visit, table, relation, search, 9)]))),
+  related: () => tables.flatMap((table) => ['notes', 'logs', 'badges', 'clients', 'none'].flatMap((relation) => ['1', '2', '50', '100', '999'].map((id): Attempt => [`${relation} of ${table} ${id}`, ({ source }, visit) => related(source, visit, table, id, relation, question)]))),
+  lookup: () => tables.flatMap((table) => ['client', 'client_slot_record', 'clients', 'none'].flatMap((relation) => ['', 'fog', 'P-11', 'out'].map((search): Attempt => [`${table} ${relation} ${search}`, ({ source }, visit) => lookup(source, visit, table, relation, search, 9)]))),
   exportRows: () => tables.flatMap((table) => [null, ...everyPath(table)].map((path): Attempt => [`export ${table} by ${path?.join('.')}`, async ({ source }, visit) => {
     const pages: unknown[] = [];
     for await (const page of exportRows(source, visit, table, { columns: everyPath(table), sort: path ? [{ path, descending: true }] : [], where: path ? [{ kind: 'null', left: { kind: 'column', path } }] : [], search: '' })) pages.push(page);
     return pages;
   }])),
-  edit: () => tables.flatMap((table) => ['1', '2', '50', '60', '100', '999'].flatMap((id) => columnsOf[table].flatMap((column) => ['Ada', 'P-1177', 1, 100, 101, null].map((to): Attempt => [`edit ${table} ${id} ${column} ${to}`, ({ source }, visit) => edit(source, visit, table, id, { [column]: { from: column === 'name' ? 'Ada' : null, to } }, { trial: true })])))),
-  create: () => tables.flatMap((table) => columnsOf[table].flatMap((column) => ['Eve', 'P-1177', 'O-00', 1, 100, 101, null].map((value): Attempt => [`create ${table} ${column} ${value}`, ({ source }, visit) => create(source, visit, table, table === 'clients' && column !== 'name' ? { name: 'Eve', [column]: value } : { [column]: value }, { trial: true })]))),
+  edit: () => tables.flatMap((table) => ['1', '2', '50', '60', '100', '999'].flatMap((id) => columnsOf[table].flatMap((column) => ['Ada', 'P-1177', 1, 11, 20, 100, 101, null].map((to): Attempt => [`edit ${table} ${id} ${column} ${to}`, ({ source }, visit) => edit(source, visit, table, id, { [column]: { from: column === 'name' ? 'Ada' : null, to } }, { trial: true })])))),
+  create: () => tables.flatMap((table) => columnsOf[table].flatMap((column) => ['Eve', 'P-1177', 'O-00', 1, 11, 20, 100, 101, null].map((value): Attempt => [`create ${table} ${column} ${value}`, ({ source }, visit) => create(source, visit, table, table === 'clients' && column !== 'name' ? { name: 'Eve', [column]: value } : { [column]: value }, { trial: true })]))),
   remove: () => tables.flatMap((table) => ['1', '4', '50', '60', '100', '999'].map((id): Attempt => [`delete ${table} ${id}`, ({ source }, visit) => remove(source, visit, table, id, { pin: 'P-1177', email: 'ada.one@example.org' }, { trial: true })])),
   several: () => tables.map((table): Attempt => [`several in ${table}`, ({ source }, visit) => several(source, visit, table, [{ create: { name: 'x' } }, { edit: '100', changes: { name: { from: 'a', to: 'b' } } }, { delete: '101' }, { edit: '1', changes: { words: { from: null, to: 'b' }, secret: { from: null, to: 'b' } } }], 'each by itself', { trial: true })]),
 };

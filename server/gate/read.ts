@@ -103,6 +103,6 @@ export async function isInView(runner: Runner, visit: Visit, tableName: string, 
   const table = findTable(visit.catalogue, tableName);
   if (!table || view.view(table).lenses.length === 0) return false;
   const tables = new Tables(visit.catalogue, table);
-  const where = sql`${tables.raw([column])} = ${bound(view.dialect.value(value))} AND ${view.rows(tables)}`;
+  const where = sql`${view.end(table, column, tables)} = ${bound(view.dialect.value(value))} AND ${view.rows(tables)}`;
   return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1${view.dialect.lock('keep', tables.root)}`)).length > 0;
 }

@@ -22,7 +22,7 @@ export async function related(runner: Runner, visit: Visit, tableName: string, i
   const target = many && findColumn(table, many.targetColumn);
   if (!key || !target) throw new NotFound();
   const tables = new Tables(visit.catalogue, table);
-  const [row] = await runner.rows(sql`SELECT ${tables.raw([target.name])} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${view.rows(tables)}`);
+  const [row] = await runner.rows(sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${view.rows(tables)}`);
   if (!row) throw new NotFound();
   const value = decode(target, row[0]);
   if (value === null) throw new NotFound();

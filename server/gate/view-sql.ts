@@ -8,7 +8,7 @@ import { compileCondition, type FactSql, type RecordSql } from '../../core/condi
 import type { Dialect } from '../../core/dialect/dialect';
 import { dialectOf } from '../../core/dialect/of';
 import type { ConditionContext } from '../../core/condition/operand-value';
-import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext, type StandInKey } from '../../core/mask/mask';
@@ -136,9 +136,24 @@ export class ViewSql {
       const how = askable(from, step.column);
       parts.push(how?.by === 'value' ? (this.lensTest(from, how.lenses, tables, steps.slice(0, i)) ?? yes) : no);
       at = findTable(this.visit.catalogue, step.table)!;
+      parts.push(this.endKnown(at, step.targetColumn, tables, steps.slice(0, i + 1)));
       if (i < steps.length - 1) parts.push(this.rows(tables, steps.slice(0, i + 1), at));
     });
     return parts;
+  }
+
+  /** When the person knows the column that a relation ends in: always for the address of a record, else where they see it. */
+  private endKnown(table: Table, column: string, tables: Tables, steps: readonly Relation[]): Sql {
+    if (table.key.includes(column)) return yes;
+    const how = askable(this.view(table), column);
+    return how?.by === 'value' ? (this.lensTest(this.view(table), how.lenses, tables, steps) ?? yes) : no;
+  }
+
+  /** The end of a relation as a value to compare with: NULL where the person doesn't know it. */
+  end(table: Table, column: string, tables: Tables, steps: readonly Relation[] = []): Sql {
+    const raw = tables.raw([column], steps, table);
+    const known = this.endKnown(table, column, tables, steps);
+    return known === yes ? raw : sql`CASE WHEN ${known} THEN ${raw} END`;
   }
 
   /** When `lenses` have the row, given that the statement's WHERE keeps to the view of its own table. Null means always. */
@@ -214,11 +229,12 @@ export class ViewSql {
         if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
         const inner = tables.inside(found.table);
         const condition = where(this.askedRecord(inner));
-        const link = sql`${this.asked(inner, [], found.table, found.many.column)} = ${tables.at(found.steps)}.${name(found.many.targetColumn)}`;
+        const end = found.steps.at(-1);
+        const endTable = end ? findTable(this.visit.catalogue, end.table)! : tables.table;
+        const link = sql`${this.asked(inner, [], found.table, found.many.column)} = ${this.end(endTable, found.many.targetColumn, tables, found.steps)}`;
         const rows = this.rows(inner);
         const exists = sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${rows} AND ${condition})`;
-        const end = found.steps.at(-1);
-        const way = end ? [...this.way(tables, found.steps), this.rows(tables, found.steps, findTable(this.visit.catalogue, end.table)!)] : [];
+        const way = end ? [...this.way(tables, found.steps), this.rows(tables, found.steps, endTable)] : [];
         return way.length ? sql`((${joined(way, and)}) IS TRUE AND ${exists})` : exists;
       },
     };
