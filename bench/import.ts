@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createReadStream, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection } from 'mariadb';
@@ -28,9 +28,10 @@ export async function importing(): Promise<Figure[]> {
           await plain.query('DROP TABLE IF EXISTS ours, bare');
           global.gc?.();
           const memory = process.memoryUsage().rss;
-          const { columns } = previewFile(csv);
+          const bytes = () => createReadStream(file) as AsyncIterable<Buffer>;
+          const { columns, facts } = await previewFile(bytes);
           const from = performance.now();
-          await fileToTable(source, await source.catalogue(true), csv, { name: 'ours', columns });
+          await fileToTable(source, await source.catalogue(true), bytes, facts, { name: 'ours', columns });
           times.ours.push(performance.now() - from);
           growth = Math.max(growth, process.memoryUsage().rss - memory);
           await plain.query('CREATE TABLE bare LIKE ours');

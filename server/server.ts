@@ -1,15 +1,13 @@
 import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { pino, type Logger } from 'pino';
+import type { Logger } from 'pino';
 import { createApp } from './http/app';
 import type { Services } from './http/services';
-import { Connections } from './portals/connections';
-import { Definitions, Sources } from './portals/definitions';
+import { Jobs } from './jobs/jobs';
+import { openServices } from './services';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
-import { readCeilings } from '../core/definition/ceilings';
-import { openStore, readSetting } from './store/store';
 
 export interface ServerOptions {
   database: DatabaseAddress;
@@ -31,27 +29,20 @@ export interface RunningServer {
 
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
-  const store = await openStore(options.database, options.ownSchema);
-  const connections = new Connections(options.secretKey ?? randomBytes(32));
-  const sources = new Sources(options.database, 10, async (schema) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}')), (name) => connections.find(name));
+  const secretKey = options.secretKey ?? randomBytes(32);
+  const { close: closeCore, ...core } = await openServices({ database: options.database, ownSchema: options.ownSchema, secretKey, log: options.log });
+  const jobs = new Jobs({ database: options.database, ownSchema: options.ownSchema, secretKey });
   const services: Services = {
-    store,
-    sources,
-    connections,
-    definitions: new Definitions(),
-    failures: signInFailures(store.sequelize),
-    log: options.log ?? pino({ level: 'silent' }),
-    webFolder: options.webFolder,
-    ownSchema: options.ownSchema,
-    trustProxy: options.trustProxy ?? false,
+    ...core, jobs, failures: signInFailures(core.store.sequelize), webFolder: options.webFolder, ownSchema: options.ownSchema, trustProxy: options.trustProxy ?? false,
   };
   const closeAll = async () => {
-    await sources.close();
-    await store.close();
+    await jobs.close();
+    await closeCore();
   };
   try {
     const server = createServer(createApp(services));
     const port = await listen(server, options.port);
+    await jobs.resume();
     return {
       port,
       services,

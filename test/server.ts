@@ -27,6 +27,12 @@ export class Client {
     const text = await response.text();
     return { status: response.status, body: text === '' ? null : JSON.parse(text), headers: response.headers };
   }
+  /** What a signed-in browser sends along. */
+  headers = () => ({ 'x-stone-porch': 'test', cookie: [...this.cookies].map((pair) => pair.join('=')).join('; ') });
+  async form(path: string, form: FormData): Promise<Answer> {
+    const response = await fetch(`${this.base}/api${path}`, { method: 'POST', headers: this.headers(), body: form });
+    return { status: response.status, body: await response.json(), headers: response.headers };
+  }
   get = (path: string) => this.send('GET', path);
   post = (path: string, body?: unknown) => this.send('POST', path, body ?? {});
 }

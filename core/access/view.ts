@@ -13,15 +13,26 @@ export interface View {
 
 export const hidden: Openness = { level: 'hidden' };
 
-/** The view of a person. The builder's own grant shows every table whole, under the ceiling, and changes nothing. */
+/** The view of a person. The builder's own grant shows and writes every table whole, under the ceiling; stamps and lifecycles are for members. */
 export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
-    const open = table.columns.filter((column) => table.ceiling?.columns?.[column.name] !== 'nothing');
-    const columns = new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }]));
-    return { table, lenses: [{ role: 'builder', rows: everyRow, columns, create: null, edit: null, remove: null, export: everyRow, moves: null, stamps: [] }] };
+    return { table, lenses: [builderLens(table)] };
   }
   const roles = [...new Set(person.roles)];
   return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null) };
+}
+
+function builderLens(table: Table): Lens {
+  const { ceiling = {}, key } = table;
+  const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
+  const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));
+  return {
+    role: 'builder', rows: everyRow, columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
+    // A key may be given where a deleted record is made again.
+    create: ceiling.create === false ? null : { columns: writable(true), keepIn: everyRow },
+    edit: ceiling.edit === false ? null : { rows: everyRow, columns: writable(false), unseen: new Set(), keepIn: everyRow },
+    remove: ceiling.delete === false ? null : everyRow, export: ceiling.export === false ? null : everyRow, moves: null, stamps: [],
+  };
 }
 
 /** Whether any lens could show a row. */

@@ -40,6 +40,15 @@ export function compareText(collation: string, a: string, b: string): number {
   return 0;
 }
 
+/** A text that is the same for two texts exactly when the collation holds them equal. */
+export function collationKey(collation: string, text: string): string {
+  const weigh = weigher(collation);
+  if (collation === 'C') return text;
+  const key = weights(text, weigh);
+  while (key.at(-1) === 0x20) key.pop();
+  return key.map((weight) => String.fromCodePoint(weight)).join('');
+}
+
 /** Whether `text` matches a LIKE pattern; trailing spaces count here, as they do in MariaDB. */
 export function likeText(collation: string, text: string, pattern: string): boolean {
   const weigh = weigher(collation);

@@ -1,4 +1,5 @@
-import { digitsOf, isDate, normaliseTimestamp } from './value';
+import { dateNotations, fromNotation, numberNotations, type Notation } from './notation';
+import { isDate, normaliseTimestamp } from './value';
 import type { Column } from './catalogue';
 
 /** Types that a column of a file can become. */
@@ -15,47 +16,138 @@ export interface InferredColumn {
   maxLength?: number;
   precision?: number;
   scale?: number;
+  /** The notation that its values are in, as a person said; our own when absent. */
+  notation?: Notation;
+  /** Notations that every value could be in. A person must say which; nothing is decided. */
+  ask: Notation[];
   samples: string[];
   doubts: string[];
 }
 
 const lengths = [20, 40, 80, 160, 255];
 const whole = /^-?(0|[1-9]\d{0,17})$/;
-const decimal = /^-?(0|[1-9]\d{0,19})\.\d{1,10}$/;
+const decimal = /^-?(0|[1-9]\d{0,19})\.(\d{1,10})$/;
+const digitsOnly = /^-?\d+$/;
+const dateLike = /^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b/;
+const numberLike = /^-?[\d.,' ]*\d$/;
+const yesNo = /^(true|false|yes|no)$/i;
 
-/** Infers a type for each column from all of its values; empty values are none. Nothing that could be read two ways is decided: it stays text, with a doubt. */
-export function inferColumns(headers: readonly string[], rows: readonly (readonly string[])[]): InferredColumn[] {
-  const taken = new Set<string>();
-  return headers.map((header, i) => {
-    const values = rows.map((row) => row[i]!).filter((value) => value !== '');
-    return { header, name: columnName(header, i, taken), ...inferType(values), nullable: values.length < rows.length, samples: [...new Set(values)].slice(0, 3) };
-  });
+/** Gathers what is known of one column, value by value, in little memory. */
+class Evidence {
+  private filled = 0;
+  private empty = 0;
+  private longest = 0;
+  private before = 0;
+  private after = 0;
+  private zeros = false;
+  private threes = true;
+  private readonly samples = new Set<string>();
+  /** What every value so far could be. */
+  private readonly could = { whole: true, decimal: true, yesNo: true, date: true, moment: true, digits: true };
+  /** Looks like dates or numbers at the first glance, whatever they turn out to be. */
+  private readonly looks = { dates: true, numbers: true };
+  private open: Notation[] = [...dateNotations, ...numberNotations];
+
+  add(value: string): void {
+    if (value === '') {
+      this.empty++;
+      return;
+    }
+    this.filled++;
+    if (this.samples.size < 3) this.samples.add(value);
+    // A text with no character outside of the basic plane is as long as it says.
+    if (value.length > this.longest) this.longest = Math.max(this.longest, [...value].length);
+    const { could } = this;
+    if (could.whole || could.decimal || could.digits) this.number(value);
+    if (could.yesNo && !yesNo.test(value)) could.yesNo = false;
+    if (could.moment && !isDate(value)) {
+      could.date = false;
+      if (normaliseTimestamp(value) === null) could.moment = false;
+    }
+    if (this.looks.dates && !dateLike.test(value)) this.looks.dates = false;
+    if (this.looks.numbers && !numberLike.test(value)) this.looks.numbers = false;
+    if (this.open.length > 0) this.open = value.length > 40 ? [] : this.open.filter((notation) => fromNotation(notation, value) !== null);
+  }
+
+  private number(value: string): void {
+    const { could } = this;
+    const isWhole = whole.test(value);
+    const parts = isWhole ? null : decimal.exec(value);
+    if (!isWhole) could.whole = false;
+    if (!isWhole && !parts) could.decimal = false;
+    if (could.digits && !digitsOnly.test(value)) could.digits = false;
+    if (could.digits && /^-?0\d/.test(value)) this.zeros = true;
+    if (!could.decimal) return;
+    const sign = value.startsWith('-') ? 1 : 0;
+    this.before = Math.max(this.before, parts ? parts[1]!.length : value.length - sign);
+    this.after = Math.max(this.after, parts ? parts[2]!.length : 0);
+    if (!parts || parts[2]!.length !== 3 || parts[1]!.length > 3) this.threes = false;
+  }
+
+  result(): Omit<InferredColumn, 'header' | 'name'> {
+    return { ask: [], ...this.type(), nullable: this.empty > 0, samples: [...this.samples] };
+  }
+
+  private type(): Pick<InferredColumn, 'type' | 'maxLength' | 'precision' | 'scale' | 'doubts'> & { ask?: Notation[] } {
+    const { could } = this;
+    const some = this.filled > 0;
+    if (some && could.whole) return { type: 'whole number', doubts: [] };
+    if (some && could.decimal) {
+      const sizes = { scale: this.after, precision: Math.min(65, this.before + this.after + 4) };
+      if (!this.threes) return { type: 'decimal', ...sizes, doubts: [] };
+      return { type: 'decimal', ...sizes, ask: this.open, doubts: ['Every number has exactly three digits after its point, which could also be a point between thousands. Say which it is.'] };
+    }
+    if (some && could.yesNo) return { type: 'yes/no', doubts: [] };
+    if (some && could.date) return { type: 'date', doubts: [] };
+    if (some && could.moment) return { type: 'date and time', doubts: [] };
+
+    const maxLength = lengths.find((length) => length >= this.longest);
+    const doubts: string[] = [];
+    let ask: Notation[] = [];
+    if (!some) doubts.push('This column is empty.');
+    else if (could.digits) doubts.push(this.zeros ? 'Some numbers begin with 0, which a number would lose; kept as text.' : 'These numbers are too long to be kept as numbers; kept as text.');
+    else if (this.open.length > 0) {
+      ask = this.open;
+      doubts.push(dateNotations.includes(ask[0]!) ? `These look like dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; kept as text until you choose a date and say how they are written.`
+        : 'These look like numbers in another notation; kept as text until you choose a number and say how they are written.');
+    }
+    else if (this.looks.dates) doubts.push('These look like dates, but not all of them are days of the calendar, written in one way; kept as text.');
+    else if (this.looks.numbers) doubts.push('These look like numbers, but they are not all written in one way; kept as text.');
+    const sized = maxLength === undefined ? { type: 'long text' as const } : { type: 'text' as const, maxLength };
+    return { ...sized, ask, doubts };
+  }
 }
 
-function inferType(values: string[]): Pick<InferredColumn, 'type' | 'maxLength' | 'precision' | 'scale' | 'doubts'> {
-  const every = (test: (value: string) => boolean) => values.length > 0 && values.every(test);
-  if (every((value) => whole.test(value))) return { type: 'whole number', doubts: [] };
-  if (every((value) => whole.test(value) || decimal.test(value))) {
-    const digits = values.map(digitsOf);
-    const scale = Math.max(...digits.map((each) => each.after));
-    return { type: 'decimal', scale, precision: Math.min(65, Math.max(...digits.map((each) => each.before)) + scale + 4), doubts: [] };
-  }
-  if (every((value) => /^(true|false|yes|no)$/i.test(value))) return { type: 'yes/no', doubts: [] };
-  if (every(isDate)) return { type: 'date', doubts: [] };
-  if (every((value) => normaliseTimestamp(value) !== null)) return { type: 'date and time', doubts: [] };
+/** What the columns of a file hold, gathered row by row. */
+export class FileEvidence {
+  private readonly columns: Evidence[];
+  rows = 0;
 
-  const longest = Math.max(0, ...values.map((value) => [...value].length));
-  const maxLength = lengths.find((length) => length >= longest);
-  const doubts: string[] = [];
-  if (values.length === 0) doubts.push('This column is empty.');
-  if (every((value) => /^-?\d+$/.test(value))) doubts.push(values.some((value) => /^-?0\d/.test(value)) ? 'Some numbers begin with 0, which a number would lose; kept as text.' : 'These numbers are too long to be kept as numbers; kept as text.');
-  else if (every((value) => /^-?[\d.,' ]*\d$/.test(value))) doubts.push('These look like numbers with commas or spaces, which can be read in more than one way; kept as text.');
-  else if (every((value) => /^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b/.test(value))) doubts.push('These look like dates, and 3/4 may be a day in March or in April; kept as text.');
-  return maxLength === undefined ? { type: 'long text', doubts } : { type: 'text', maxLength, doubts };
+  constructor(private readonly headers: readonly string[]) {
+    this.columns = headers.map(() => new Evidence());
+  }
+
+  add(row: readonly string[]): void {
+    this.rows++;
+    for (let i = 0; i < this.columns.length; i++) this.columns[i]!.add(row[i] ?? '');
+  }
+
+  /** A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text, with a doubt. */
+  result(): InferredColumn[] {
+    const taken = new Set<string>();
+    return this.headers.map((header, i) => ({ header, name: columnName(header, i, taken), ...this.columns[i]!.result() }));
+  }
+}
+
+/** As FileEvidence, of rows that are all there. */
+export function inferColumns(headers: readonly string[], rows: readonly (readonly string[])[]): InferredColumn[] {
+  const evidence = new FileEvidence(headers);
+  for (const row of rows) evidence.add(row);
+  return evidence.result();
 }
 
 /** `Well code (new)` becomes `well_code_new`; the same name twice gets a number. */
-function columnName(header: string, place: number, taken: Set<string>): string {
+export function columnName(header: string, place: number, taken: Set<string>): string {
   const plain = header.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^_+|_+$/g, '').slice(0, 56);
   const base = plain === '' ? `column_${place + 1}` : /^\d/.test(plain) ? `c_${plain}` : plain;
   let name = base;

@@ -17,12 +17,13 @@ const bad = (problem: string): Parsed => ({ ok: false, problem });
 
 /** Whether `text` is a day of the Gregorian calendar written as ISO 8601-1 `YYYY-MM-DD`, from year 1000 as MariaDB's DATE holds it. */
 export function isDate(text: string): boolean {
-  const parts = /^([1-9]\d{3})-(\d\d)-(\d\d)$/.exec(text);
-  if (!parts) return false;
-  const [, year, month, day] = parts.map(Number) as [number, number, number, number];
-  const date = new Date(Date.UTC(year, month - 1, day));
-  return date.getUTCFullYear() === year && date.getUTCMonth() === month - 1 && date.getUTCDate() === day;
+  if (text.length !== 10 || !/^[1-9]\d{3}-\d\d-\d\d$/.test(text)) return false;
+  const [year, month, day] = [Number(text.slice(0, 4)), Number(text.slice(5, 7)), Number(text.slice(8))];
+  const leap = year % 4 === 0 && (year % 100 !== 0 || year % 400 === 0);
+  return month >= 1 && month <= 12 && day >= 1 && day <= (month === 2 && leap ? 29 : monthDays[month - 1]!);
 }
+
+const monthDays = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
 /** `2026-11-24T09:30` and `2026-11-24 09:30:00.5` become `2026-11-24 09:30:00[.5]`; null when it is no date and time. */
 export function normaliseTimestamp(text: string): string | null {
@@ -96,9 +97,10 @@ function isText(column: Column): boolean {
 
 function parseText(column: Column, input: unknown): Parsed {
   if (typeof input !== 'string') return bad('This must be text.');
-  const length = [...input].length;
-  if (column.maxLength !== undefined && length > column.maxLength) {
-    return bad(`This has ${length} characters; ${column.maxLength} fit. Shorten it.`);
+  // A text has at most as many characters as it has UTF-16 units.
+  if (column.maxLength !== undefined && input.length > column.maxLength) {
+    const { length } = [...input];
+    if (length > column.maxLength) return bad(`This has ${length} characters; ${column.maxLength} fit. Shorten it.`);
   }
   // A NUL or half a surrogate pair would be refused or altered by the database.
   if (input.includes('\0') || !input.isWellFormed()) return bad('This holds a character that can\'t be kept. Remove it.');

@@ -9,6 +9,7 @@ import type { Condition } from '../../core/condition/tree';
 import { emptyDefinition, type MaskRule, type PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
+import { bring } from './bring';
 import { create } from './create';
 import { edit } from './edit';
 import { SomeRefused } from './errors';
@@ -123,6 +124,9 @@ const ways: Record<string, () => Attempt[]> = {
   edit: () => tables.flatMap((table) => ['1', '2', '50', '60', '100', '999'].flatMap((id) => columnsOf[table].flatMap((column) => ['Ada', 'P-1177', 1, 11, 20, 100, 101, null].map((to): Attempt => [`edit ${table} ${id} ${column} ${to}`, ({ source }, visit) => edit(source, visit, table, id, { [column]: { from: column === 'name' ? 'Ada' : null, to } }, { trial: true })])))),
   create: () => tables.flatMap((table) => columnsOf[table].flatMap((column) => ['Eve', 'P-1177', 'O-00', 1, 11, 20, 100, 101, null].map((value): Attempt => [`create ${table} ${column} ${value}`, ({ source }, visit) => create(source, visit, table, table === 'clients' && column !== 'name' ? { name: 'Eve', [column]: value } : { [column]: value }, { trial: true })]))),
   remove: () => tables.flatMap((table) => ['1', '4', '50', '60', '100', '999'].map((id): Attempt => [`delete ${table} ${id}`, ({ source }, visit) => remove(source, visit, table, id, { pin: 'P-1177', email: 'ada.one@example.org' }, { trial: true })])),
+  bring: () => tables.flatMap((table) => columnsOf[table].flatMap((key) => [null, ...everyPath(table).filter((path) => path.length === 2).map((path) => path[1]!)].map((by): Attempt => [`bring into ${table} by ${key} ${by}`, ({ source }, visit) => bring(source, visit, {
+    table, key: key === 'name' ? null : key, unknown: 'add', known: 'change', empty: 'keep', columns: [{ header: 'key', column: key }, { header: 'name', column: table === 'clients' ? 'name' : 'words' }, ...(table === 'notes' && by ? [{ header: 'whose', column: 'client_id', by }] : [])],
+  }, async function* () { yield { rows: ['1', 'P-1177', 'Ada', '100', 'T1', '11', 'ada.one@example.org'].map((value) => [value, 'Ada', value]), lines: [1, 2, 3, 4, 5, 6, 7] }; }, { write: null })]))),
   several: () => tables.map((table): Attempt => [`several in ${table}`, ({ source }, visit) => several(source, visit, table, [{ create: { name: 'x' } }, { edit: '100', changes: { name: { from: 'a', to: 'b' } } }, { delete: '101' }, { edit: '1', changes: { words: { from: null, to: 'b' }, secret: { from: null, to: 'b' } } }], 'each by itself', { trial: true })]),
 };
 
@@ -132,7 +136,7 @@ const forBuilders: Record<string, string> = {
   compareDefinitions: 'change report for builders', testPromises: 'promises of builders',
 };
 /** Parts of the entries, used inside the gate alone. */
-const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'insert', 'readForWhy', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps'];
+const inside = ['readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'insert', 'readForWhy', 'writing', 'refuseForeignRelations', 'underPolicy', 'keeps', 'matching'];
 
 /** What the adversary learns: the attempts whose answers differ between the worlds. */
 async function learned(attempts: Attempt[], asked: PortalDefinition): Promise<string[]> {

@@ -4,9 +4,11 @@ import type { Logger } from 'pino';
 import { ConditionError } from '../../core/condition/tokens';
 import { DefinitionError } from '../../core/definition/read';
 import { CellsRefused } from '../imports/file-to-table';
-import { FileProblem } from '../imports/read-delimited';
+import { FileProblem } from '../imports/file-problem';
+import { FileTooLarge } from '../files/stored-file';
 import { SourceGone } from '../sources/gone';
 import { connectionProblemOf, ConnectionProblem } from '../sources/connection-problem';
+import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
 import type { Outcome } from '../gate/several';
 
@@ -28,13 +30,17 @@ const titles: Record<number, string> = {
   415: 'Unsupported media type', 422: 'Can\'t be saved', 429: 'Too many tries', 500: 'Fault', 503: 'Not available',
 };
 
-function asProblem(error: unknown): Problem | null {
+/** An error as the problem that people are told; null for one that is a fault of ours. */
+export function asProblem(error: unknown): Problem | null {
   if (error instanceof Problem) return error;
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
   if (error instanceof SourceGone || connectionProblemOf(error, { host: '', port: 0, user: '', database: '' })) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.');
+  if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);
   if (error instanceof CellsRefused) return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });
+  if (error instanceof BringRefused) return new Problem(422, 'import-refused', error.message, { outcome: error.outcome });
+  if (error instanceof BringChanged) return new Problem(409, 'import-changed', error.message, { outcome: error.outcome });
   if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
   if (error instanceof InvalidValues) return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
   if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });
@@ -77,9 +83,11 @@ function stackOf(error: Error): string {
 }
 
 export function sendProblem(res: Response, problem: Problem): void {
-  res.status(problem.status).set(problem.headers).type('application/problem+json').send(JSON.stringify({
-    ...problem.extra, type: `urn:stone-porch:problem:${problem.type}`, title: titles[problem.status] ?? 'Error', status: problem.status, detail: problem.message,
-  }));
+  res.status(problem.status).set(problem.headers).type('application/problem+json').send(JSON.stringify(problemBody(problem)));
+}
+
+export function problemBody(problem: Problem): Record<string, unknown> {
+  return { ...problem.extra, type: `urn:stone-porch:problem:${problem.type}`, title: titles[problem.status] ?? 'Error', status: problem.status, detail: problem.message };
 }
 
 export const unknownAddress: RequestHandler = () => {

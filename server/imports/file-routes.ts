@@ -1,68 +1,118 @@
+import { PassThrough, Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
-import { Router, type Request } from 'express';
+import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { fileTypes } from '../../core/table/infer';
+import { notations } from '../../core/table/notation';
+import type { ImportPlan } from '../../core/table/import-plan';
+import { fileBytes, keepFile } from '../files/stored-file';
+import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
-import type { Visit } from '../gate/view-sql';
-import type { Source } from '../sources/source';
-import { fileToTable, previewFile, type TablePlan } from './file-to-table';
+import type { Services } from '../http/services';
+import { stateOf } from '../jobs/jobs';
+import { Job, StoredFile, type Builder, type Portal } from '../store/models';
+import type { TablePlan } from './file-to-table';
+import { planFor } from './import-jobs';
 
-const largest = 30 * 1024 * 1024;
+const largest = 500 * 1024 * 1024;
+const keptFor = 24 * 3600 * 1000;
 const identifier = Joi.string().pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case letters, digits and _').required();
-const planSchema = Joi.object<TablePlan>({
+const fileId = Joi.string().pattern(/^[0-9a-f]{32}$/, 'the id of a file').required();
+const header = Joi.string().max(1000).required();
+const notation = Joi.valid(...notations);
+const tablePlan = Joi.object<TablePlan>({
   name: identifier,
   columns: Joi.array().items(Joi.object({
-    header: Joi.string().max(1000).required(), name: identifier, type: Joi.valid(...fileTypes).required(), nullable: Joi.boolean().strict().required(),
+    header, name: identifier, type: Joi.valid(...fileTypes).required(), nullable: Joi.boolean().strict().required(), notation,
     maxLength: Joi.number().integer().min(1).max(4000), precision: Joi.number().integer().min(1).max(65), scale: Joi.number().integer().min(0).max(30),
   })).min(1).max(300).required(),
-});
+}).required();
+const importPlan = Joi.object<ImportPlan>({
+  table: Joi.string().max(64).required(), key: Joi.string().max(64).allow(null).required(),
+  columns: Joi.array().items(Joi.object({ header, column: Joi.string().max(64).required(), notation, by: Joi.string().max(64) })).min(1).max(300).required(),
+  unknown: Joi.valid('add', 'refuse').required(), known: Joi.valid('change', 'refuse').required(), empty: Joi.valid('clear', 'keep').required(),
+}).required();
 
-/** Files that builders bring into the product's own database. `openSource` gives the portal's source when it may take tables. */
-export function fileRoutes(openSource: (req: Request) => Promise<{ source: Source; catalogue: Visit['catalogue'] }>): Router {
+/** Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table that is there. */
+export function fileRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>): Router {
   const router = Router({ mergeParams: true });
-  router.post('/files/preview', async (req, res) => {
-    await openSource(req);
-    const { file } = await readForm(req);
-    res.json(previewFile(file));
+  const start = async (req: Request, res: Response, kind: string, input: object) => {
+    const portal = await portalOf(req);
+    res.status(202).json(await services.jobs.start(kind, portal.id, (res.locals.builder as Builder).id, input));
+  };
+  router.post('/files', async (req, res) => {
+    const portal = await portalOf(req);
+    const file = await receive(services, req, portal.id);
+    await start(req, res, 'read a file', { file: file.id });
   });
-  router.post('/files/table', async (req, res) => {
-    const { source, catalogue } = await openSource(req);
-    const { file, plan } = await readForm(req);
-    const rows = await fileToTable(source, catalogue, file, valid(planSchema, readJson(plan)));
-    res.status(201).json({ rows });
+  router.post('/files/:file/read', async (req, res) => {
+    const { sheet } = valid(Joi.object<{ sheet?: string }>({ sheet: Joi.string().max(200) }), req.body);
+    await start(req, res, 'read a file', { file: req.params.file, sheet });
+  });
+  router.get('/files/:file/plan/:table', async (req, res) => {
+    const portal = await portalOf(req);
+    const job = Job.build({ portalId: portal.id } as Job);
+    res.json(await planFor({ services, job }, req.params.file, req.params.table));
+  });
+  router.get('/files/:file', async (req, res) => {
+    const portal = await portalOf(req);
+    const file = await StoredFile.findOne({ where: { id: req.params.file, portalId: portal.id, purpose: 'download' } });
+    if (!file) throw new NotFound('file');
+    res.attachment(file.name).set({ 'Content-Type': file.type, 'Content-Length': String(file.size) });
+    await pipeline(Readable.from(fileBytes(services.store.sequelize, file.id)), res);
+  });
+  router.post('/jobs', async (req, res) => {
+    const body = valid(Joi.object<{ kind: string; file: string; plan: unknown; mode?: string; digest?: string }>({
+      kind: Joi.valid('table from a file', 'look at an import', 'import').required(), file: fileId,
+      plan: Joi.any().when('kind', { is: 'table from a file', then: tablePlan, otherwise: importPlan }),
+      mode: Joi.valid('all or nothing', 'without the refused').when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
+      digest: Joi.string().hex().length(64).when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
+    }), req.body);
+    await start(req, res, body.kind, { file: body.file, plan: body.plan, mode: body.mode, digest: body.digest });
+  });
+  router.get('/jobs', async (req, res) => {
+    const portal = await portalOf(req);
+    const jobs = await Job.findAll({ where: { portalId: portal.id, state: ['waiting', 'running', 'saving'] }, order: [['id', 'DESC']], limit: 20 });
+    res.json({ jobs: jobs.map(stateOf) });
+  });
+  router.get('/jobs/:job', async (req, res) => {
+    const found = await services.jobs.find((await portalOf(req)).id, Number(req.params.job) || 0);
+    if (!found) throw new NotFound('job');
+    res.json(found);
+  });
+  router.post('/jobs/:job/cancel', async (req, res) => {
+    await services.jobs.cancel((await portalOf(req)).id, Number(req.params.job) || 0);
+    res.status(204).end();
   });
   return router;
 }
 
-function readJson(text: string): unknown {
-  try {
-    return JSON.parse(text) as unknown;
-  } catch {
-    throw new Problem(400, 'invalid-input', 'The plan of the table can\'t be read.');
-  }
-}
-
-/** One file and at most one field, as multipart/form-data (RFC 7578). */
-function readForm(req: Request): Promise<{ file: Buffer; plan: string }> {
+/** Keeps the one file of a form (multipart/form-data, RFC 7578) as it arrives. */
+function receive(services: Services, req: Request, portalId: number): Promise<StoredFile> {
   return new Promise((resolve, reject) => {
     let form: busboy.Busboy;
     try {
-      form = busboy({ headers: req.headers, limits: { files: 1, fields: 1, fileSize: largest, fieldSize: 1_000_000 } });
+      form = busboy({ headers: req.headers, defParamCharset: 'utf8', limits: { files: 1, fields: 0 } });
     } catch {
       reject(new Problem(415, 'unreadable', 'Send the file as a form.'));
       return;
     }
-    const parts: Buffer[] = [];
-    let plan = '';
-    let named = false;
-    form.on('file', (_name, stream) => {
-      named = true;
-      stream.on('data', (part: Buffer) => parts.push(part));
-      stream.on('limit', () => reject(new Problem(413, 'too-large', `The file is larger than ${largest / 1024 / 1024} MB. Divide it.`)));
+    let kept: Promise<StoredFile> | null = null;
+    form.on('file', (_name, stream, { filename }) => {
+      const face = { portalId, name: filename || 'file', purpose: 'import', type: 'application/octet-stream', goneAt: new Date(Date.now() + keptFor) };
+      const passing = stream.pipe(new PassThrough());
+      stream.on('error', (error) => passing.destroy(error));
+      req.on('aborted', () => passing.destroy(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
+      kept = keepFile(services.store.sequelize, face, passing, largest);
+      kept.catch((error: unknown) => {
+        req.unpipe(form);
+        req.resume();
+        reject(error as Error);
+      });
     });
-    form.on('field', (name, value) => { if (name === 'plan') plan = value; });
     form.on('error', () => reject(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
-    form.on('close', () => (named ? resolve({ file: Buffer.concat(parts), plan }) : reject(new Problem(400, 'invalid-input', 'Choose a file.'))));
+    form.on('close', () => (kept ? kept.then(resolve, reject) : reject(new Problem(400, 'invalid-input', 'Choose a file.'))));
     req.pipe(form);
   });
 }

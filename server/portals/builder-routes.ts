@@ -128,11 +128,7 @@ export function builderPortalRoutes(services: Services): Router {
     const counts = await Promise.all(catalogue.tables.map((table) => count(source, visit, table.name)));
     res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
   });
-  router.use('/portals/:slug', fileRoutes(async (req) => {
-    const { definition, source } = await draftOf(req);
-    if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
-    return { source, catalogue: await source.catalogue(true) };
-  }));
+  router.use('/portals/:slug', fileRoutes(services, portalOf));
   router.get('/portals/:slug/data/:table', async (req, res) => {
     const { definition, source, catalogue } = await draftOf(req);
     const query = valid(Joi.object<{ search: string; sort: string; after: string | null; before: string | null; size: number }>({

@@ -1,6 +1,9 @@
 import { withManyRelations, type Catalogue, type Column, type ColumnType, type Table } from '../../core/table/catalogue';
 import { relationName } from './relation-name';
 
+/** How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a day. */
+export const setAside = '_porch_';
+
 /** Asks information_schema; each call gives rows as objects. */
 export type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]>;
 
@@ -20,6 +23,7 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
+    if (String(row.t).startsWith(setAside) || String(row.c).startsWith(setAside)) continue;
     const table = tables.get(String(row.t)) ?? { name: String(row.t), columns: [], key: [], relations: [] };
     tables.set(table.name, table);
     table.columns.push(readColumn(row));

@@ -30,6 +30,17 @@ const migrations: { name: string; up: string[] }[] = [
         user VARCHAR(128) NOT NULL, sealed_password TEXT NOT NULL, tls VARCHAR(10) NOT NULL, revision INT NOT NULL)`,
     ],
   },
+  {
+    name: '0003-files-and-jobs',
+    up: [
+      `CREATE TABLE files (id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, portal_id BIGINT NOT NULL, name VARCHAR(255) NOT NULL, size BIGINT NOT NULL, purpose VARCHAR(40) NOT NULL, type VARCHAR(127) NOT NULL,
+        facts LONGTEXT NOT NULL, gone_at DATETIME NULL, KEY (gone_at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE file_pieces (file_id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, place INT NOT NULL, bytes MEDIUMBLOB NOT NULL, PRIMARY KEY (file_id, place), FOREIGN KEY (file_id) REFERENCES files (id) ON DELETE CASCADE)`,
+      `CREATE TABLE jobs (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, kind VARCHAR(40) NOT NULL, builder_id BIGINT NULL, state VARCHAR(12) NOT NULL, input LONGTEXT NOT NULL, result LONGTEXT NULL, done BIGINT NOT NULL,
+        total BIGINT NULL, cancel_wanted BOOLEAN NOT NULL, worker VARCHAR(40) NULL, beat_at DATETIME(3) NULL, made_at DATETIME NOT NULL, KEY (state, id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE import_mappings (portal_id BIGINT NOT NULL, table_name VARCHAR(64) NOT NULL, mapping LONGTEXT NOT NULL, PRIMARY KEY (portal_id, table_name), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -84,6 +84,47 @@ export class Connection extends Model<InferAttributes<Connection>, InferCreation
   declare revision: number;
 }
 
+/** A file that was brought or made, in pieces of its own table. Gone after `goneAt` when that is set. */
+export class StoredFile extends Model<InferAttributes<StoredFile>, InferCreationAttributes<StoredFile>> {
+  /** Not to be guessed: it is all that an address of the file needs beside the right to it. */
+  declare id: string;
+  declare portalId: number;
+  declare name: string;
+  declare size: number;
+  /** What the file is for, as its maker says: brought for an import, made by an export, held by a column. */
+  declare purpose: string;
+  declare type: string;
+  /** What was found out about it, as JSON text. */
+  declare facts: string;
+  declare goneAt: Date | null;
+}
+
+/** Long work that goes on behind a page. */
+export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  declare kind: string;
+  declare builderId: number | null;
+  declare state: 'waiting' | 'running' | 'saving' | 'done' | 'failed' | 'cancelled';
+  declare input: string;
+  /** What came of it, or the problem, as JSON text. */
+  declare result: string | null;
+  declare done: number;
+  declare total: number | null;
+  declare cancelWanted: boolean;
+  /** Which worker has it, and when it last said so. */
+  declare worker: string | null;
+  declare beatAt: Date | null;
+  declare madeAt: Date;
+}
+
+/** How the columns of a file went into a table the last time. */
+export class ImportMapping extends Model<InferAttributes<ImportMapping>, InferCreationAttributes<ImportMapping>> {
+  declare portalId: number;
+  declare tableName: string;
+  declare mapping: string;
+}
+
 /** Settings of the installation, such as whether it holds the demo. */
 export class Setting extends Model<InferAttributes<Setting>, InferCreationAttributes<Setting>> {
   declare name: string;
@@ -124,5 +165,15 @@ export function defineModels(sequelize: Sequelize): void {
     id, name: DataTypes.STRING(40), kind: DataTypes.STRING(20), host: DataTypes.STRING(255), port: DataTypes.INTEGER, database: DataTypes.STRING(64), user: DataTypes.STRING(128),
     sealedPassword: DataTypes.TEXT, tls: DataTypes.STRING(10), revision: DataTypes.INTEGER,
   }, { ...common, tableName: 'connections' });
+  StoredFile.init({
+    id: { type: DataTypes.CHAR(32), primaryKey: true }, portalId: reference(), name: DataTypes.STRING(255), size: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('size')); } },
+    purpose: DataTypes.STRING(40), type: DataTypes.STRING(127), facts: text, goneAt: { type: DataTypes.DATE, allowNull: true },
+  }, { ...common, tableName: 'files' });
+  Job.init({
+    id, portalId: reference(), kind: DataTypes.STRING(40), builderId: reference(true), state: DataTypes.STRING(12), input: text, result: { type: text, allowNull: true },
+    done: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('done')); } }, total: { type: DataTypes.BIGINT, allowNull: true, get(this: Model) { const total: unknown = this.getDataValue('total'); return total === null ? null : Number(total); } },
+    cancelWanted: DataTypes.BOOLEAN, worker: { type: DataTypes.STRING(40), allowNull: true }, beatAt: { type: DataTypes.DATE(3), allowNull: true }, madeAt: DataTypes.DATE,
+  }, { ...common, tableName: 'jobs' });
+  ImportMapping.init({ portalId: { ...reference(), primaryKey: true }, tableName: { type: DataTypes.STRING(64), primaryKey: true }, mapping: text }, { ...common, tableName: 'import_mappings' });
   Setting.init({ name: { type: DataTypes.STRING(60), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
 }

@@ -1,32 +1,61 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { ImportPlan } from '../../core/table/import-plan';
+import type { BringOutcome, RefusedRow } from '../../server/gate/bring';
 import type { FilePreview, RefusedCell, TablePlan } from '../../server/imports/file-to-table';
-import { askForm } from './http';
+import type { FileFacts } from '../../server/imports/file-facts';
+import type { ImportResult } from '../../server/imports/import-jobs';
+import type { JobState } from '../../server/jobs/jobs';
+import { ask, askForm, ServerProblem } from './http';
 
-export type { FilePreview, RefusedCell };
+export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell, RefusedRow, TablePlan };
+/** A file that was read through, and the address that it is kept under. */
+export type ReadFile = FilePreview & { file: string; name: string };
 
-const at = (slug: string) => `/builder/portals/${slug}/files`;
+const at = (slug: string) => `/builder/portals/${slug}`;
 
-/** What a file would become. */
-export function usePreviewFile(slug: string) {
+/** Sends a file; the job reads it through. */
+export function useSendFile(slug: string) {
   return useMutation({
     mutationFn: (file: File) => {
       const form = new FormData();
       form.append('file', file);
-      return askForm<FilePreview>(`${at(slug)}/preview`, form);
+      return askForm<JobState>(`${at(slug)}/files`, form);
     },
   });
 }
 
-/** Makes a table of a file; the stages then know it. */
-export function useFileTable(slug: string) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: ({ file, plan }: { file: File; plan: TablePlan }) => {
-      const form = new FormData();
-      form.append('plan', JSON.stringify(plan));
-      form.append('file', file);
-      return askForm<{ rows: number }>(`${at(slug)}/table`, form);
-    },
-    onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
+/** Begins long work; what it is depends on its kind. */
+export function useStartJob(slug: string) {
+  return useMutation({ mutationFn: ({ path = '/jobs', ...body }: { path?: string; kind?: string; [more: string]: unknown }) => ask<JobState>('POST', `${at(slug)}${path}`, body) });
+}
+
+const isOver = (job: JobState | undefined) => job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
+
+/** A job and how far it is, asked again and again until it is over. */
+export function useJob(slug: string, id: number | null) {
+  return useQuery({
+    queryKey: ['builder', slug, 'job', id], enabled: id !== null, staleTime: Infinity,
+    queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
+    refetchInterval: (query) => (isOver(query.state.data) ? false : (query.state.dataUpdateCount < 8 ? 150 : 700)),
   });
+}
+
+export function useCancelJob(slug: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: (id: number) => ask('POST', `${at(slug)}/jobs/${id}/cancel`), onSuccess: (_, id) => client.invalidateQueries({ queryKey: ['builder', slug, 'job', id] }) });
+}
+
+/** What went wrong with a job that failed, as an error like any other. */
+export function jobProblem(job: JobState | undefined): ServerProblem | null {
+  if (job?.state !== 'failed') return null;
+  const problem = ((job.result as { problem?: Record<string, unknown> } | null)?.problem ?? {}) as Record<string, unknown>;
+  return new ServerProblem(Number(problem.status ?? 500), String(problem.type ?? '').split(':').at(-1)!, String(problem.detail ?? 'Something went wrong. Try again.'), problem);
+}
+
+export function useImportPlan(slug: string, file: string, table: string) {
+  return useQuery({ queryKey: ['builder', slug, 'import-plan', file, table], staleTime: Infinity, queryFn: () => ask<{ plan: ImportPlan; remembered: boolean }>('GET', `${at(slug)}/files/${file}/plan/${encodeURIComponent(table)}`) });
+}
+
+export function fileAddress(slug: string, file: string): string {
+  return `/api${at(slug)}/files/${file}`;
 }

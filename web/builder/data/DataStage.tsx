@@ -13,6 +13,7 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
 import { FileToTable } from './FileToTable';
+import { ImportIntoTable } from './ImportIntoTable';
 
 /** The tables of the connected schema as the database's own catalogue has them, with their rows. */
 export default function DataStage() {
@@ -37,17 +38,20 @@ export default function DataStage() {
 }
 
 function TableView({ table }: { table: Table }) {
-  const [tab, setTab] = useState<'rows' | 'columns'>('columns');
+  const [tab, setTab] = useState<'rows' | 'columns' | 'bring'>('columns');
   return (
     <>
       <StageHead title={table.name}>
         <div role="group" aria-label="Show" className="flex gap-1">
           <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
+          <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>
         </div>
       </StageHead>
       {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
-      {tab === 'columns' ? <Columns table={table} /> : <Rows table={table} />}
+      {tab === 'columns' && <Columns table={table} />}
+      {tab === 'rows' && <Rows table={table} />}
+      {tab === 'bring' && <ImportIntoTable table={table} />}
     </>
   );
 }

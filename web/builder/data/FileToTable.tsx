@@ -1,78 +1,81 @@
-import { useState, type ReactNode } from 'react';
-import { TriangleAlert } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
 import { fileTypes, type FileType, type InferredColumn } from '../../../core/table/infer';
-import { problemText, ServerProblem } from '../../client/http';
-import { useFileTable, usePreviewFile, type FilePreview, type RefusedCell } from '../../client/files';
+import { takesNotation } from '../../../core/table/read-cell';
+import { jobProblem, useJob, useStartJob, type ReadFile, type RefusedCell } from '../../client/files';
+import { ServerProblem } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
-import { Notice, Skeleton } from '../../ui/Notice';
+import { Notice } from '../../ui/Notice';
 import { StageHead } from '../StageFrame';
-
-const delimiterWords: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'upright bars' };
+import { FileChooser, Samples, useFileChoice } from './FileChooser';
+import { isOver, JobProgress } from './JobProgress';
+import { NotationChoice } from './NotationChoice';
 
 /** A file becomes a table: what was found in it, with types to correct, before anything is made. */
 export function FileToTable({ slug, onDone, onCancel }: { slug: string; onDone: (table: string) => void; onCancel: () => void }) {
-  const [file, setFile] = useState<File | null>(null);
-  const preview = usePreviewFile(slug);
-  const choose = (chosen: File | undefined) => {
-    if (!chosen) return;
-    setFile(chosen);
-    preview.mutate(chosen);
-  };
+  const choice = useFileChoice(slug);
+  const { read } = choice;
   return (
     <>
       <StageHead title="Table from a file"><Button small onClick={onCancel}>Cancel</Button></StageHead>
       <div className="grid content-start gap-4 p-4">
-        <Field label="File" hint="CSV or another delimited text, up to 30 MB. Encoding, delimiter and header are found out.">{(ids) => <input type="file" accept=".csv,.tsv,.txt,text/csv,text/plain" className="field" {...ids} onChange={(event) => choose(event.target.files?.[0])} />}</Field>
-        {preview.isPending && <Skeleton lines={4} />}
-        {preview.isError && <Notice kind="fault">{problemText(preview.error)}</Notice>}
-        {preview.data && file && <Plan key={`${file.name} ${file.lastModified} ${file.size}`} slug={slug} file={file} preview={preview.data} onDone={onDone} />}
+        <FileChooser slug={slug} choice={choice} />
+        {read && <Plan key={`${read.file} ${read.facts.sheet ?? ''}`} slug={slug} read={read} onDone={onDone} />}
       </div>
     </>
   );
 }
 
-function Plan({ slug, file, preview, onDone }: { slug: string; file: File; preview: FilePreview; onDone: (table: string) => void }) {
-  const [name, setName] = useState(() => file.name.replace(/\.[^.]*$/, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^[_\d]+|_+$/g, '').slice(0, 60) || 'table_1');
-  const [columns, setColumns] = useState(preview.columns);
-  const make = useFileTable(slug);
+function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (table: string) => void }) {
+  const client = useQueryClient();
+  const [name, setName] = useState(() => read.name.replace(/\.[^.]*$/, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^[_\d]+|_+$/g, '').slice(0, 60) || 'table_1');
+  const [columns, setColumns] = useState(read.columns);
+  const [job, setJob] = useState<number | null>(null);
+  const start = useStartJob(slug);
+  const state = useJob(slug, job).data;
   const set = (i: number, change: Partial<InferredColumn>) => setColumns(columns.map((column, j) => (j === i ? { ...column, ...change } : column)));
-  const problem = make.error instanceof ServerProblem ? make.error : null;
+  const error = start.error ?? jobProblem(state);
+  const problem = error instanceof ServerProblem ? error : null;
   const fields = (problem?.body.fields ?? {}) as Record<string, string>;
   const cells = (problem?.body.cells ?? []) as RefusedCell[];
-  const submit = () => make.mutate({ file, plan: { name, columns: columns.map(({ samples: _samples, doubts: _doubts, ...column }) => column) } }, { onSuccess: () => onDone(name) });
+  const working = start.isPending || (job !== null && !isOver(state));
+  const made = state?.state === 'done' ? (state.result as { table: string }).table : null;
+  useEffect(() => {
+    if (made === null) return;
+    void client.invalidateQueries({ queryKey: ['builder', slug] }).then(() => onDone(made));
+  }, [made, client, slug, onDone]);
+  const submit = () => {
+    const plan = { name, columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => (column.notation && !takesNotation(column, column.notation) ? { ...column, notation: undefined } : column)) };
+    start.mutate({ kind: 'table from a file', file: read.file, plan }, { onSuccess: (begun) => setJob(begun.id) });
+  };
   return (
     <form className="grid gap-4" onSubmit={(event) => { event.preventDefault(); submit(); }}>
-      <p>{preview.rows.toLocaleString()} {preview.rows === 1 ? 'row' : 'rows'} in {columns.length} columns, in {preview.encoding}, divided by {delimiterWords[preview.delimiter]}, {preview.headed ? 'the first line names the columns' : 'without a line that names the columns'}.</p>
       <div className="max-w-80"><Field label="Name of the table" fault={fields.name}>{(ids) => <input className="field font-code" {...ids} value={name} onChange={(event) => setName(event.target.value)} />}</Field></div>
       <div className="overflow-x-auto rounded-stone border border-line" tabIndex={0} role="region" aria-label="Columns of the file">
         <table className="w-full text-left">
           <thead><tr className="border-b border-line text-sm text-soft">{['In the file', 'Column', 'Type', 'For example'].map((head) => <th key={head} scope="col" className="px-3 py-2 font-semibold">{head}</th>)}</tr></thead>
-          <tbody>{columns.map((column, i) => (
-            <tr key={column.header} className="border-b border-line align-top last:border-0">
-              <td className="px-3 py-2 font-semibold">{column.header}{column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}</td>
-              <td className="px-3 py-1.5"><input className="field min-w-32 font-code" aria-label={`Name of ${column.header}`} value={column.name} onChange={(event) => set(i, { name: event.target.value })} /></td>
-              <td className="px-3 py-1.5">
-                <select className="field min-w-40" aria-label={`Type of ${column.header}`} value={column.type} onChange={(event) => set(i, { type: event.target.value as FileType })}>{fileTypes.map((type) => <option key={type}>{type}</option>)}</select>
-              </td>
-              <td className="px-3 py-2"><Samples column={column} /></td>
-            </tr>
-          ))}</tbody>
+          <tbody>{columns.map((column, i) => {
+            const ask = column.ask.filter((notation) => takesNotation(column, notation));
+            return (
+              <tr key={column.header} className="border-b border-line align-top last:border-0">
+                <td className="px-3 py-2 font-semibold">{column.header}{column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}</td>
+                <td className="px-3 py-1.5"><input className="field min-w-32 font-code" aria-label={`Name of ${column.header}`} value={column.name} onChange={(event) => set(i, { name: event.target.value })} /></td>
+                <td className="px-3 py-1.5">
+                  <select className="field min-w-40" aria-label={`Type of ${column.header}`} value={column.type} onChange={(event) => set(i, { type: event.target.value as FileType })}>{fileTypes.map((type) => <option key={type}>{type}</option>)}</select>
+                  {ask.length > 0 && <NotationChoice header={column.header} notations={ask} value={column.notation} onChange={(notation) => set(i, { notation })} />}
+                </td>
+                <td className="px-3 py-2"><Samples column={column} /></td>
+              </tr>
+            );
+          })}</tbody>
         </table>
       </div>
       {problem && cells.length === 0 && Object.keys(fields).length === 0 && <Notice kind="fault">{problem.message}</Notice>}
       {Object.entries(fields).filter(([field]) => field !== 'name').map(([field, reason]) => <Notice key={field} kind="fault">{field}: {reason}</Notice>)}
       {cells.length > 0 && <Notice kind="fault">{problem!.message}<ul className="mt-1 list-disc pl-5">{cells.map((cell) => <li key={`${cell.row} ${cell.column}`}>row {cell.row}, {cell.column}, “{cell.value}”: {cell.reason}</li>)}</ul></Notice>}
-      <div><Button type="submit" weight="main" disabled={make.isPending || name === ''}>{make.isPending ? 'Making it …' : `Make ${name} with ${preview.rows.toLocaleString()} ${preview.rows === 1 ? 'row' : 'rows'}`}</Button></div>
+      {job !== null && <JobProgress slug={slug} job={job} doing={`Making ${name}`} />}
+      <div><Button type="submit" weight="main" disabled={working || name === ''}>{`Make ${name} with ${read.rows.toLocaleString()} ${read.rows === 1 ? 'row' : 'rows'}`}</Button></div>
     </form>
-  );
-}
-
-function Samples({ column }: { column: InferredColumn }): ReactNode {
-  return (
-    <>
-      <span className="text-sm">{column.samples.map((sample) => (sample.length > 40 ? `${sample.slice(0, 40)}…` : sample)).join(' · ')}</span>
-      {column.doubts.map((doubt) => <span key={doubt} className="mt-1 flex gap-1.5 text-sm"><TriangleAlert size={15} aria-label="Look at this" className="mt-0.5 shrink-0 text-ochre" />{doubt}</span>)}
-    </>
   );
 }

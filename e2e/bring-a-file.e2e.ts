@@ -1,0 +1,35 @@
+import { expect, test } from '@playwright/test';
+import { expectAccessible, signInAsBuilder } from './steps';
+
+const csv = 'Code;Depth (m);Owner;Since\nAF-0001;99,5;;3/4/2020\nNEW-1;7,2;Nobody;13/4/2020\n';
+
+test('a file goes into a table: asked how it is written, shown before, refused with reasons, and remembered', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/fen-fresh/data/wells');
+  await page.getByRole('button', { name: 'Bring a file' }).click();
+  const choose = (name: string) => page.getByLabel('File', { exact: true }).setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(csv) });
+  await choose('weekly.csv');
+  await expect(page.getByLabel('Where Depth (m) goes')).toHaveValue('depth_m');
+  await expect(page.getByLabel('What stands in Owner')).toHaveValue('name');
+  await page.getByLabel('An empty cell').selectOption('keep');
+  await page.getByLabel('Where Since goes').selectOption('drilled_on');
+  await page.getByRole('button', { name: 'Look what would change' }).click();
+  // Nothing was guessed: what could be read two ways is refused until it is said.
+  await expect(page.getByRole('region', { name: 'Refused records' })).toContainText('This has a comma, which can mean two things.');
+  await page.getByLabel('How Depth (m) is written').selectOption('decimal comma');
+  await page.getByLabel('How Since is written').selectOption('day first');
+  await page.getByRole('button', { name: 'Look what would change' }).click();
+  await expect(page.getByRole('region', { name: 'Refused records' })).toContainText('No record of owners has this name.');
+  await expect(page.getByRole('region', { name: 'Changed records' })).toContainText('99.5');
+  await expectAccessible(page, 'what a file would change');
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'The refused record as a file' }).click();
+  expect((await download).suggestedFilename()).toBe('weekly refused.csv');
+  await page.getByRole('button', { name: 'Change 1, without the 1 refused' }).click();
+  await expect(page.getByText('Done: 1 record changed, 1 record refused in wells.')).toBeVisible();
+  await choose('the week after.csv');
+  await expect(page.getByText('The columns go where they went the last time.')).toBeVisible();
+  await expect(page.getByLabel('How Since is written')).toHaveValue('day first');
+  await page.getByRole('button', { name: 'Look what would change' }).click();
+  await expect(page.getByText('There is nothing to bring into wells.')).toBeVisible();
+});

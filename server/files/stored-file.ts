@@ -1,0 +1,60 @@
+import { randomBytes } from 'node:crypto';
+import { Op, QueryTypes, type Sequelize } from 'sequelize';
+import { StoredFile } from '../store/models';
+
+const pieceSize = 1 << 20;
+
+/** A new file, not yet filled. */
+export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type' | 'goneAt'>;
+
+/** The file grew past what was allowed. */
+export class FileTooLarge extends Error {}
+
+/**
+ * Keeps what a stream of bytes brings, in pieces of a megabyte, so that no file is ever whole in memory. When the stream fails, or brings
+ * more than `most` bytes, nothing is kept.
+ */
+export async function keepFile(sequelize: Sequelize, face: FileFace, bytes: AsyncIterable<Uint8Array | string>, most: number): Promise<StoredFile> {
+  const id = randomBytes(16).toString('hex');
+  const file = await StoredFile.create({ id, ...face, name: face.name.slice(0, 255), size: 0, facts: '{}' });
+  try {
+    let size = 0;
+    let place = 0;
+    let held: Buffer[] = [];
+    let heldSize = 0;
+    const put = async () => {
+      if (heldSize === 0) return;
+      await sequelize.query('INSERT INTO file_pieces (file_id, place, bytes) VALUES (?, ?, ?)', { replacements: [id, place++, Buffer.concat(held)], type: QueryTypes.INSERT });
+      held = [];
+      heldSize = 0;
+    };
+    for await (const part of bytes) {
+      const buffer = Buffer.from(part as Uint8Array);
+      size += buffer.length;
+      if (size > most) throw new FileTooLarge(`The file is larger than ${Math.floor(most / 1024 / 1024)} MB. Divide it.`);
+      held.push(buffer);
+      heldSize += buffer.length;
+      if (heldSize >= pieceSize) await put();
+    }
+    await put();
+    await file.update({ size });
+    return file;
+  } catch (error) {
+    await StoredFile.destroy({ where: { id } });
+    throw error;
+  }
+}
+
+/** The bytes of a kept file, piece by piece. */
+export async function* fileBytes(sequelize: Sequelize, id: string): AsyncGenerator<Buffer> {
+  for (let place = 0; ; place++) {
+    const [row] = await sequelize.query<{ bytes: Buffer }>('SELECT bytes FROM file_pieces WHERE file_id = ? AND place = ?', { replacements: [id, place], type: QueryTypes.SELECT });
+    if (!row) return;
+    yield row.bytes;
+  }
+}
+
+/** Forgets the files whose time has come. */
+export async function forgetOldFiles(now: Date): Promise<void> {
+  await StoredFile.destroy({ where: { goneAt: { [Op.lt]: now } } });
+}

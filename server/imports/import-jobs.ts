@@ -1,0 +1,139 @@
+import { stringify } from 'csv-stringify/sync';
+import { builderPerson } from '../../core/access/person';
+import { findTable } from '../../core/table/catalogue';
+import { suggestPlan, type ImportPlan } from '../../core/table/import-plan';
+import { bring, type BringOutcome, type FileRows, type RefusedRow } from '../gate/bring';
+import { NotFound } from '../gate/errors';
+import type { Visit } from '../gate/view-sql';
+import { fileBytes, keepFile } from '../files/stored-file';
+import { Problem } from '../http/problems';
+import type { JobContext } from '../jobs/run-job';
+import type { Source } from '../sources/source';
+import { ImportMapping, Portal, StoredFile } from '../store/models';
+import { FileProblem } from './file-problem';
+import type { Bytes, FileFacts } from './file-facts';
+import { rowsOf } from './file-rows';
+import { fileToTable, previewFile, type FilePreview, type TablePlan } from './file-to-table';
+
+/** What a job on a file that was brought is given. */
+interface OnFile {
+  file: string;
+}
+
+/** The builder before the draft of the job's portal. */
+export async function builderVisit({ services, job }: JobContext, freshly = false): Promise<Visit & { source: Source }> {
+  const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
+  const definition = await services.definitions.draft(portal);
+  const { source, catalogue } = await services.sources.of(definition);
+  if (freshly) await source.catalogue(true);
+  return { definition, catalogue: freshly ? (await services.sources.of(definition)).catalogue : catalogue, person: builderPerson, moment: new Date(), source };
+}
+
+/** The file that a job is about, which must be of the same portal. */
+async function fileOf({ services, job }: JobContext): Promise<{ file: StoredFile; bytes: Bytes; input: unknown }> {
+  const input = JSON.parse(job.input) as OnFile;
+  const file = await StoredFile.findOne({ where: { id: input.file, portalId: job.portalId, purpose: 'import' } });
+  if (!file) throw new NotFound('file');
+  return { file, bytes: () => fileBytes(services.store.sequelize, file.id), input };
+}
+
+function factsOf(file: StoredFile): FilePreview {
+  const preview = JSON.parse(file.facts) as Partial<FilePreview>;
+  if (!preview.facts) throw new Problem(409, 'file', 'The file was not read through yet.');
+  return preview as FilePreview;
+}
+
+/** Reads a file through; what is found stays with it. */
+export async function readThrough(context: JobContext): Promise<FilePreview & { file: string; name: string }> {
+  const { file, bytes, input } = await fileOf(context);
+  const preview = await previewFile(bytes, (input as { sheet?: string }).sheet, (rows) => context.progress(rows));
+  await file.update({ facts: JSON.stringify(preview) });
+  return { ...preview, file: file.id, name: file.name };
+}
+
+/** Makes a table of a file. */
+export async function makeFromFile(context: JobContext): Promise<{ rows: number; table: string }> {
+  const { file, bytes, input } = await fileOf(context);
+  const { plan } = input as { plan: TablePlan };
+  const { facts, rows } = factsOf(file);
+  const { source, definition } = await builderVisit(context);
+  if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
+  const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows));
+  return { rows: made, table: plan.name };
+}
+
+/** How a file would go into a table, before a person has said anything of it. */
+export async function planFor(context: Pick<JobContext, 'services' | 'job'>, fileId: string, tableName: string): Promise<{ plan: ImportPlan; remembered: boolean }> {
+  const file = await StoredFile.findOne({ where: { id: fileId, portalId: context.job.portalId, purpose: 'import' } });
+  if (!file) throw new NotFound('file');
+  const { catalogue, definition } = await builderVisit(context as JobContext);
+  const table = findTable(catalogue, tableName);
+  if (!table) throw new NotFound('table');
+  const kept = await ImportMapping.findOne({ where: { portalId: context.job.portalId, tableName } });
+  const notes = Object.hasOwn(definition.tables, tableName) ? definition.tables[tableName]! : {};
+  const labels = Object.fromEntries(Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])));
+  const before = kept && (JSON.parse(kept.mapping) as ImportPlan);
+  const plan = suggestPlan(factsOf(file).columns, catalogue, table, labels, before, (other) => definition.tables[other]?.titleColumn);
+  return { plan, remembered: before !== null };
+}
+
+/** What came of looking or of bringing; the refused records can be fetched as a file. */
+export interface ImportResult {
+  outcome: BringOutcome;
+  refusedFile: string | null;
+}
+
+/** Looks what bringing a file would do, and writes nothing. */
+export async function checkImport(context: JobContext): Promise<ImportResult> {
+  return runImport(context, null);
+}
+
+/** Brings a file, if it would do the same as when it was looked at. */
+export async function doImport(context: JobContext): Promise<ImportResult> {
+  const { mode, digest, plan } = JSON.parse(context.job.input) as { mode: 'all or nothing' | 'without the refused'; digest: string; plan: ImportPlan };
+  const result = await runImport(context, { mode, expected: digest, beforeKeeping: () => context.saving() });
+  await ImportMapping.upsert({ portalId: context.job.portalId, tableName: plan.table, mapping: JSON.stringify(plan) });
+  return result;
+}
+
+async function runImport(context: JobContext, write: Parameters<typeof bring>[4]['write']): Promise<ImportResult> {
+  const { file, bytes, input } = await fileOf(context);
+  const { plan } = input as { plan: ImportPlan };
+  const { facts, rows } = factsOf(file);
+  const visit = await builderVisit(context, true);
+  const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
+  const missing = plan.columns.find((_, i) => places[i]! < 0);
+  if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);
+  const reasons = new Map<number, string>();
+  const outcome = await bring(visit.source, visit, plan, () => fileRows(bytes, facts, places), {
+    write, progress: (done) => context.progress(done, rows), onRefused: (row) => reasons.set(row.line, reasonText(row)),
+  });
+  return { outcome, refusedFile: reasons.size === 0 ? null : await keepRefused(context, file, bytes, facts, reasons) };
+}
+
+async function* fileRows(bytes: Bytes, facts: FileFacts, places: number[]): AsyncGenerator<FileRows> {
+  for await (const { rows, lines } of rowsOf(bytes, facts)) yield { rows: rows.map((row) => places.map((place) => row[place]!)), lines };
+}
+
+function reasonText(row: RefusedRow): string {
+  return row.cells.map(({ header, reason }) => `${header}: ${reason}`).join(' ');
+}
+
+const keptFor = 24 * 3600 * 1000;
+export const reasonHeader = 'Why it was refused';
+
+/** The refused records with all their columns as they came, and the reasons in one more, to be mended and brought again. */
+async function keepRefused({ services, job }: JobContext, file: StoredFile, bytes: Bytes, facts: FileFacts, reasons: ReadonlyMap<number, string>): Promise<string> {
+  const again = facts.headers.includes(reasonHeader) ? facts.headers.indexOf(reasonHeader) : -1;
+  const without = (row: string[]) => row.filter((_, i) => i !== again);
+  const lines = async function* (): AsyncGenerator<string> {
+    yield `\ufeff${stringify([[...without(facts.headers), reasonHeader]], { record_delimiter: 'windows' })}`;
+    for await (const { rows, lines: numbers } of rowsOf(bytes, facts)) {
+      const refused = rows.flatMap((row, i) => (reasons.has(numbers[i]!) ? [[...without(row), reasons.get(numbers[i]!)!]] : []));
+      if (refused.length > 0) yield stringify(refused, { record_delimiter: 'windows' });
+    }
+  };
+  const name = `${file.name.replace(/\.[^.]*$/, '')} refused.csv`;
+  const kept = await keepFile(services.store.sequelize, { portalId: job.portalId, name, purpose: 'download', type: 'text/csv; charset=utf-8', goneAt: new Date(Date.now() + keptFor) }, lines(), 1024 ** 3);
+  return kept.id;
+}

@@ -1,0 +1,81 @@
+import { Worker } from 'node:worker_threads';
+import { Op } from 'sequelize';
+import type { DatabaseAddress } from '../sources/mariadb';
+import { Job } from '../store/models';
+
+/** What a worker needs to open the same services as the server. */
+export interface WorkerOptions {
+  database: DatabaseAddress;
+  ownSchema: string;
+  secretKey: Buffer;
+}
+
+/** A job as pages see it. `result` is what came of it, or the problem (RFC 9457) when it failed. */
+export interface JobState {
+  id: number;
+  kind: string;
+  state: Job['state'];
+  done: number;
+  total: number | null;
+  result: unknown;
+}
+
+/**
+ * Long work, kept in the database so that any server can go on with it, and done in a thread of its own beside the server. The thread is
+ * started when there is something to do.
+ */
+export class Jobs {
+  private worker: Worker | null = null;
+  private closing = false;
+
+  constructor(private readonly options: WorkerOptions) {}
+
+  async start(kind: string, portalId: number, builderId: number | null, input: unknown): Promise<JobState> {
+    const job = await Job.create({ kind, portalId, builderId, state: 'waiting', input: JSON.stringify(input), result: null, done: 0, total: null, cancelWanted: false, worker: null, beatAt: null, madeAt: new Date() });
+    this.wake();
+    return stateOf(job);
+  }
+
+  async find(portalId: number, id: number): Promise<JobState | null> {
+    const job = await Job.findOne({ where: { id, portalId } });
+    return job && stateOf(job);
+  }
+
+  /** The worker stops at its next step; what is being saved already is not stopped. */
+  async cancel(portalId: number, id: number): Promise<void> {
+    await Job.update({ state: 'cancelled' }, { where: { id, portalId, state: 'waiting' } });
+    await Job.update({ cancelWanted: true }, { where: { id, portalId, state: 'running' } });
+  }
+
+  /** Goes on with what another server, or this one before, had begun. */
+  async resume(): Promise<void> {
+    if ((await Job.count({ where: { state: { [Op.in]: ['waiting', 'running', 'saving'] } } })) > 0) this.wake();
+  }
+
+  private wake(): void {
+    if (this.closing) return;
+    if (!this.worker) {
+      const worker = new Worker(new URL('./thread.mjs', import.meta.url), { workerData: this.options });
+      worker.unref();
+      // Whatever ends a thread ends it between the steps of a job, which the next one goes on with.
+      worker.on('error', () => undefined);
+      worker.on('exit', () => {
+        if (this.worker !== worker) return;
+        this.worker = null;
+        if (!this.closing) setTimeout(() => void this.resume().catch(() => undefined), 1000).unref();
+      });
+      this.worker = worker;
+    }
+    this.worker.postMessage('look');
+  }
+
+  /** Ends the thread; a job in hand is gone on with when a server starts again. */
+  async close(): Promise<void> {
+    this.closing = true;
+    await this.worker?.terminate();
+  }
+}
+
+export function stateOf(job: Job): JobState {
+  return { id: job.id, kind: job.kind, state: job.state, done: job.done, total: job.total, result: job.result === null ? null : (JSON.parse(job.result) as unknown) };
+}

@@ -1,0 +1,38 @@
+import { randomBytes } from 'node:crypto';
+import { parentPort, workerData } from 'node:worker_threads';
+import { openServices } from '../services';
+import { forgetOldFiles } from '../files/stored-file';
+import type { WorkerOptions } from './jobs';
+import { nextJob, runJob } from './run-job';
+
+/** The thread that does jobs, one after the other, until there are none; it looks again when told, and now and then for those of servers that are gone. */
+const options = workerData as WorkerOptions;
+const services = await openServices({ ...options, secretKey: Buffer.from(options.secretKey), connections: 3 });
+const me = randomBytes(8).toString('hex');
+const often = 10_000;
+
+let looking = false;
+let again = false;
+
+async function look(): Promise<void> {
+  again = true;
+  if (looking) return;
+  looking = true;
+  try {
+    while (again) {
+      again = false;
+      for (let job = await nextJob(me); job; job = await nextJob(me)) await runJob(services, job, me);
+    }
+  } catch {
+    // The database is away: looked for again at the next turn.
+  } finally {
+    looking = false;
+  }
+}
+
+parentPort!.on('message', () => void look());
+setInterval(() => {
+  void look();
+  void forgetOldFiles(new Date()).catch(() => undefined);
+}, often);
+await look();

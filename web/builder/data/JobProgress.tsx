@@ -1,0 +1,23 @@
+import { useCancelJob, useJob, type JobState } from '../../client/files';
+import { Button } from '../../ui/Button';
+
+/** How far a job is, with a way to stop it. */
+export function JobProgress({ slug, job: id, doing }: { slug: string; job: number; doing: string }) {
+  const job = useJob(slug, id).data;
+  const cancel = useCancelJob(slug);
+  if (!job || isOver(job)) return null;
+  const share = job.total ? Math.min(1, job.done / job.total) : null;
+  return (
+    <div role="status" className="grid max-w-120 gap-1.5">
+      <div className="flex items-center gap-3">
+        <span className="flex-1">{doing} … {job.done > 0 && <span className="text-soft">{job.done.toLocaleString()}{job.total ? ` of ${job.total.toLocaleString()}` : ''} rows</span>}</span>
+        {job.state !== 'saving' && <Button small disabled={cancel.isPending} onClick={() => cancel.mutate(job.id)}>Stop it</Button>}
+      </div>
+      <progress className="progress w-full" aria-label={doing} {...(share === null ? {} : { value: share })} max={1} />
+    </div>
+  );
+}
+
+export function isOver(job: JobState | undefined): boolean {
+  return job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
+}
