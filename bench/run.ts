@@ -5,12 +5,13 @@ import type { Figure } from './figures';
 import { firstLoad } from './first-load';
 import { comparing } from './comparing';
 import { decisions } from './decisions';
+import { exporting } from './export';
 import { importing } from './import';
 import { list } from './list';
 import { policy } from './policy';
 import { listSizes } from './sizes';
 
-const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing };
+const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting };
 
 /** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
 const wanted = process.argv[2];

@@ -22,8 +22,8 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await page.getByRole('link', { name: /^wells/ }).click();
   await expect(page.getByText('active, resting, closed')).toBeVisible();
   await expect(page.getByText('owner → owners')).toBeVisible();
-  await page.getByRole('button', { name: 'Rows' }).click();
-  await expect(page.getByText('50 of 520 rows')).toBeVisible();
+  await page.getByRole('button', { name: 'Rows', exact: true }).click();
+  await expect(page.getByText('100 of 520 rows')).toBeVisible();
 
   // People: two roles, two rosters, the members.
   await page.goto(`${bench}/people/roles`);

@@ -26,8 +26,8 @@ test('a file becomes a table with its types, a wrong choice says where, and noth
   await page.getByRole('button', { name: 'Make nitrate_tests with 3 rows' }).click();
 
   await expect(page.getByRole('heading', { name: 'nitrate_tests' }).first()).toBeVisible();
-  await page.getByRole('button', { name: 'Rows' }).click();
-  await expect(page.getByRole('region', { name: 'Rows of nitrate_tests' }).getByText('61.00')).toBeVisible();
+  await page.getByRole('button', { name: 'Rows', exact: true }).click();
+  await expect(page.getByRole('grid').getByText('61.00')).toBeVisible();
   // Its codes are those of wells, so the way there is offered.
   await page.getByRole('button', { name: '6 columns' }).click();
   await page.getByRole('button', { name: 'relate to wells: 3 of 3 values are found in wells.code' }).click();

@@ -15,7 +15,7 @@ import { edit } from './edit';
 import { SomeRefused } from './errors';
 import { exportRows } from './export';
 import { figures, measures, type FigureQuestion } from './figures';
-import { count, list, type ListQuestion } from './list';
+import { count, list, page, type ListQuestion } from './list';
 import { lookup } from './lookup';
 import { read } from './read';
 import { related } from './related';
@@ -107,6 +107,7 @@ const ways: Record<string, () => Attempt[]> = {
     ...['fog', 'ada', 'P-1', '9', 'T1', 'unseen', 'out', '%', '•'].map((search): Attempt => [`search ${table} for ${search}`, ({ source }, visit) => list(source, visit, table, { ...question, columns: everyPath(table), search })]),
     [`cursor into ${table}`, ({ source }, visit) => list(source, visit, table, { ...question, after: Buffer.from('["99"]').toString('base64url') })],
   ]),
+  page: () => tables.flatMap((table) => everyPath(table).map((path): Attempt => [`page of ${table} by ${path.join('.')}`, ({ source }, visit) => page(source, visit, table, { ...question, columns: everyPath(table), sort: [{ path, descending: true }] })])),
   count: () => tables.flatMap((table) => asking.map((where, i): Attempt => [`count ${table} ${i}`, ({ source }, visit) => count(source, visit, table, [where])])),
   read: () => tables.flatMap((table) => ['1', '2', '3', '50', '60', '100', '104', '999', 'x'].map((id): Attempt => [`read ${table} ${id}`, ({ source }, visit) => read(source, visit, table, id, everyPath(table))])),
   figures: () => tables.flatMap((table) => everyPath(table).flatMap((path): Attempt[] => [
@@ -118,7 +119,7 @@ const ways: Record<string, () => Attempt[]> = {
   lookup: () => tables.flatMap((table) => ['client', 'client_slot_record', 'clients', 'none'].flatMap((relation) => ['', 'fog', 'P-11', 'out'].map((search): Attempt => [`${table} ${relation} ${search}`, ({ source }, visit) => lookup(source, visit, table, relation, search, 9)]))),
   exportRows: () => tables.flatMap((table) => [null, ...everyPath(table)].map((path): Attempt => [`export ${table} by ${path?.join('.')}`, async ({ source }, visit) => {
     const pages: unknown[] = [];
-    for await (const page of exportRows(source, visit, table, { columns: everyPath(table), sort: path ? [{ path, descending: true }] : [], where: path ? [{ kind: 'null', left: { kind: 'column', path } }] : [], search: '' })) pages.push(page);
+    for await (const part of exportRows(source, visit, table, { columns: everyPath(table), sort: path ? [{ path, descending: true }] : [], where: path ? [{ kind: 'null', left: { kind: 'column', path } }] : [], search: '' })) pages.push(part);
     return pages;
   }])),
   edit: () => tables.flatMap((table) => ['1', '2', '50', '60', '100', '999'].flatMap((id) => columnsOf[table].flatMap((column) => ['Ada', 'P-1177', 1, 11, 20, 100, 101, null].map((to): Attempt => [`edit ${table} ${id} ${column} ${to}`, ({ source }, visit) => edit(source, visit, table, id, { [column]: { from: column === 'name' ? 'Ada' : null, to } }, { trial: true })])))),

@@ -108,7 +108,7 @@ Object.assign(asks, {
   'average depth': (source, visit) => figures(source, visit, 'wells', { measures: [{ what: 'sum', path: ['depth_m'] }, { what: 'minimum', path: ['depth_m'] }, { what: 'maximum', path: ['drilled_on'] }], by: [], where: [] }),
   'related visits': (source, visit) => related(source, visit, 'wells', '231', 'visits', question),
   'wells to choose': (source, visit) => lookup(source, visit, 'visits', 'well', '', 9),
-  export: async (source, visit) => { const pages: unknown[] = []; for await (const page of exportRows(source, visit, 'visits', { columns: paths('id', 'fee', 'planned_for'), sort: [], where: [], search: '' })) pages.push(...page); return pages; },
+  export: async (source, visit) => { const pages: unknown[] = []; for await (const page of exportRows(source, visit, 'visits', { columns: paths('id', 'fee', 'planned_for'), sort: [], where: [], search: '' })) pages.push(page.columns, ...page.records); return pages; },
   'make a visit': (source, visit) => create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', fee: '61.50' }, trial).then((made) => made.record?.values.state),
   'make a visit nowhere': (source, visit) => create(source, visit, 'visits', { well_id: 99_999, asked_on: '2026-11-23' }, trial),
   'make a visit with a long seal': (source, visit) => create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', seal_number: 'x'.repeat(40) }, trial),

@@ -35,6 +35,27 @@ export class Cells {
     }
   }
 
+  /** The paths of the cells, in order. */
+  get paths(): string[] {
+    return this.cells.map(({ path }) => path);
+  }
+
+  /** As `read`, in the order of the paths: undefined where the cell is hidden, and the places of the masked ones. */
+  readInOrder(row: RawRow, from: number): { cells: (Value | undefined)[]; masked: number[] } {
+    let masked = unmasked;
+    const cells = this.cells.map(({ cell, at, whichAt }, i): Value | undefined => {
+      const which = whichAt < 0 ? 0 : row[from + whichAt];
+      const openness = which === null ? undefined : cell.cases[Number(which)];
+      if (!openness) return undefined;
+      const raw = row[from + at];
+      if (openness.level !== 'masked') return decode(cell.column, raw);
+      if (masked === unmasked) masked = [];
+      masked.push(i);
+      return raw === null ? null : String(raw);
+    });
+    return { cells, masked };
+  }
+
   /** Reads the cells of one row; `from` is where in the row they start. */
   read(row: RawRow, from: number): Pick<ViewRecord, 'values' | 'masked'> {
     const values: Record<string, Value> = {};
@@ -54,6 +75,8 @@ export class Cells {
     return { values, masked };
   }
 }
+
+const unmasked: number[] = [];
 
 export const nothing = sql`NULL`;
 

@@ -143,7 +143,7 @@ describe('lookups', () => {
 describe('exports', () => {
   it('carry all rows that may be taken out, masked as they are shown, and no others', async () => {
     const taken: unknown[][] = [];
-    for await (const page of exportRows(source, as(desk), 'visits', { columns: [['id'], ['fee'], ['well', 'code']], sort: [], where: [], search: '' })) taken.push(...page.map((record) => [record.values.id, record.values.fee, record.values['well.code']]));
+    for await (const page of exportRows(source, as(desk), 'visits', { columns: [['id'], ['fee'], ['well', 'code']], sort: [], where: [], search: '' })) taken.push(...page.records.map((record) => record.cells));
     expect(taken).toEqual(await rows("SELECT v.id, CONCAT(FLOOR(v.fee / 10) * 10, '–', FLOOR(v.fee / 10) * 10 + 10), w.code FROM visits v JOIN wells w ON w.id = v.well_id WHERE v.state = 'reported' ORDER BY v.id"));
     expect(taken.length).toBeGreaterThan(1000);
     await expect(exportRows(source, as(owner(17)), 'visits', { columns: [], sort: [], where: [], search: '' }).next()).rejects.toThrow('There is no such');

@@ -43,6 +43,12 @@ export async function list(runner: Runner, visit: Visit, tableName: string, ques
   return { ...page, total };
 }
 
+/** As `list`, without the number of all. */
+export async function page(runner: Runner, visit: Visit, tableName: string, question: ListQuestion): Promise<ListPage> {
+  const view = new ViewSql(visit);
+  return readPage(runner, visit, view, openTable(visit, view, tableName), question);
+}
+
 /** How many rows of the table are in the person's view and answer the conditions. */
 export async function count(runner: Runner, visit: Visit, tableName: string, where: Condition[] = []): Promise<number> {
   const view = new ViewSql(visit);
@@ -56,6 +62,21 @@ async function countRows(runner: Runner, visit: Visit, view: ViewSql, table: Tab
 
 /** One page, without the number of all. */
 export async function readPage(runner: Runner, visit: Visit, view: ViewSql, table: Table, question: ListQuestion): Promise<ListPage> {
+  const { rows, cells, from, cursorOf, next, previous } = await readRows(runner, visit, view, table, question);
+  const key = table.key.map((column) => findColumn(table, column)!);
+  const keyAt = from - table.key.length;
+  return {
+    records: rows.map((row) => ({
+      id: table.key.length ? recordId(key.map((column, i) => decode(column, row[keyAt + i]))) : null,
+      ...cells.read(row, from),
+    })),
+    next: next ? cursorOf(rows.at(-1)) : null,
+    previous: previous ? cursorOf(rows[0]) : null,
+  };
+}
+
+/** The rows of one page as the database gives them; its cells begin at `from`. */
+export async function readRows(runner: Runner, visit: Visit, view: ViewSql, table: Table, question: ListQuestion) {
   const tables = new Tables(visit.catalogue, table);
   const cells = new Cells(question.columns, visit.catalogue, tables, view);
   const terms = orderTerms(view, tables, question.sort);
@@ -63,20 +84,15 @@ export async function readPage(runner: Runner, visit: Visit, view: ViewSql, tabl
   const backwards = question.before !== null;
   const walked = backwards ? reversed(terms) : terms;
   const place = cursor === null ? null : readCursor(cursor, walked);
-  const rows = await pageRows(runner, view, tables, question, { selected: [...terms.map((term) => term.sql), ...cells.selected], walked, backwards, place, limit: question.size + 1 });
+  const found = await pageRows(runner, view, tables, question, { selected: [...terms.map((term) => term.sql), ...cells.selected], walked, backwards, place, limit: question.size + 1 });
 
-  const more = rows.length > question.size;
-  const page = rows.slice(0, question.size);
-  if (backwards) page.reverse();
-  const keyAt = terms.length - table.key.length;
-  const key = table.key.map((column) => findColumn(table, column)!);
-  const cursorOf = (row: RawRow | undefined) => (row && table.key.length ? writeCursor(row.slice(0, terms.length)) : null);
+  const more = found.length > question.size;
+  const rows = more ? found.slice(0, question.size) : found;
+  if (backwards) rows.reverse();
   return {
-    records: page.map((row) => ({
-      id: table.key.length ? recordId(key.map((column, i) => decode(column, row[keyAt + i]))) : null,
-      ...cells.read(row, terms.length),
-    })),
-    next: (backwards ? cursor !== null : more) ? cursorOf(page.at(-1)) : null,
-    previous: (backwards ? more : cursor !== null) ? cursorOf(page[0]) : null,
+    rows, cells, from: terms.length,
+    cursorOf: (row: RawRow | undefined) => (row && table.key.length ? writeCursor(row.slice(0, terms.length)) : null),
+    next: backwards ? cursor !== null : more,
+    previous: backwards ? more : cursor !== null,
   };
 }

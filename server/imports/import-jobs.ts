@@ -1,4 +1,4 @@
-import { stringify } from 'csv-stringify/sync';
+import Papa from 'papaparse';
 import { builderPerson } from '../../core/access/person';
 import { findTable } from '../../core/table/catalogue';
 import { suggestPlan, type ImportPlan } from '../../core/table/import-plan';
@@ -126,11 +126,12 @@ export const reasonHeader = 'Why it was refused';
 async function keepRefused({ services, job }: JobContext, file: StoredFile, bytes: Bytes, facts: FileFacts, reasons: ReadonlyMap<number, string>): Promise<string> {
   const again = facts.headers.includes(reasonHeader) ? facts.headers.indexOf(reasonHeader) : -1;
   const without = (row: string[]) => row.filter((_, i) => i !== again);
+  const csv = (rows: string[][]) => `${Papa.unparse(rows, { newline: '\r\n' })}\r\n`;
   const lines = async function* (): AsyncGenerator<string> {
-    yield `\ufeff${stringify([[...without(facts.headers), reasonHeader]], { record_delimiter: 'windows' })}`;
+    yield `\ufeff${csv([[...without(facts.headers), reasonHeader]])}`;
     for await (const { rows, lines: numbers } of rowsOf(bytes, facts)) {
       const refused = rows.flatMap((row, i) => (reasons.has(numbers[i]!) ? [[...without(row), reasons.get(numbers[i]!)!]] : []));
-      if (refused.length > 0) yield stringify(refused, { record_delimiter: 'windows' });
+      if (refused.length > 0) yield csv(refused);
     }
   };
   const name = `${file.name.replace(/\.[^.]*$/, '')} refused.csv`;

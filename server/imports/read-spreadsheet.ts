@@ -1,9 +1,14 @@
+import { createRequire } from 'node:module';
 import { Readable } from 'node:stream';
 import Big from 'big.js';
 import ExcelJS, { type CellValue } from 'exceljs';
 import yauzl from 'yauzl';
+import { unescaped } from '../exports/export-spreadsheet';
 import { FileProblem } from './file-problem';
 import { longestRecord, looksHeaded, mostColumns, namedHeaders, refuseTooManyColumns, rowsAtOnce, type Bytes, type FileFacts, type Rows } from './file-facts';
+
+// The package's streaming reader decodes what its XML parser has decoded already, so that a text like `&lt;` would come out as `<`.
+(createRequire(import.meta.url)('exceljs/lib/utils/utils') as { xmlDecode: (text: string) => string }).xmlDecode = (text) => text;
 
 /** Packed, unpacked, and how much of it the texts that cells share may be, since those are held in memory. */
 const largestPacked = 60 * 1024 * 1024;
@@ -114,13 +119,13 @@ function cellsOf(row: ExcelJS.Row): string[] {
 
 function textOf(value: CellValue | undefined, place: string): string {
   if (value === null || value === undefined) return '';
-  if (typeof value === 'string') return value;
+  if (typeof value === 'string') return unescaped(value);
   if (typeof value === 'boolean') return String(value);
   // Spreadsheets keep numbers as IEEE 754 doubles; this is the shortest text that is the same double.
   if (typeof value === 'number') return new Big(value).toFixed();
   if (value instanceof Date) return dateText(value, place);
   if ('error' in value) throw new FileProblem(`Cell ${place} holds the error ${value.error}. Mend it, or empty the cell.`);
-  if ('richText' in value) return value.richText.map((part) => part.text).join('');
+  if ('richText' in value) return unescaped(value.richText.map((part) => part.text).join(''));
   if ('hyperlink' in value) return textOf(value.text as CellValue, place);
   return '';
 }

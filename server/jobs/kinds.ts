@@ -1,3 +1,4 @@
+import { exportToFile } from '../exports/export-job';
 import { checkImport, doImport, makeFromFile, readThrough } from '../imports/import-jobs';
 import type { JobContext } from './run-job';
 
@@ -7,4 +8,5 @@ export const jobKinds: Record<string, (context: JobContext) => Promise<unknown>>
   'table from a file': makeFromFile,
   'look at an import': checkImport,
   import: doImport,
+  export: exportToFile,
 };

@@ -7,7 +7,7 @@ import { readCondition } from '../../core/condition/check';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
-import { count, list } from '../gate/list';
+import { count } from '../gate/list';
 import { compareDefinitions } from '../gate/compare';
 import { suggestClasses } from '../gate/evidence';
 import { countCondition } from '../gate/count-condition';
@@ -129,18 +129,14 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
   });
   router.use('/portals/:slug', fileRoutes(services, portalOf));
-  router.get('/portals/:slug/data/:table', async (req, res) => {
-    const { definition, source, catalogue } = await draftOf(req);
-    const query = valid(Joi.object<{ search: string; sort: string; after: string | null; before: string | null; size: number }>({
-      search: text(200).allow('').default(''), sort: text(100).allow('').default(''), after: text(20_000).default(null), before: text(20_000).default(null),
-      size: Joi.number().integer().min(1).max(200).default(50),
-    }), req.query, 'query');
-    const table = findTable(catalogue, req.params.table);
-    if (!table) throw new NotFound('table');
-    const sort = query.sort ? [{ path: [query.sort.replace(/^-/, '')], descending: query.sort.startsWith('-') }] : [];
-    res.json(await list(source, builderVisit(definition, catalogue), table.name, { ...query, sort, where: [], columns: table.columns.map((column) => [column.name]) }));
-  });
-
+  // The builder's own grid: the same ways as members have, under the builder's grant.
+  const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    return { ...builderVisit(definition, catalogue), source, name: (res.locals.builder as Builder).name, seenBy: false, standIn: await standInKey(portal.id) };
+  };
+  router.use('/portals/:slug/all', recordRoutes(asBuilder, async (req, res, order) => {
+    res.status(202).json(await services.jobs.start('export', (await portalOf(req)).id, (res.locals.builder as Builder).id, order));
+  }));
   router.get('/portals/:slug/data/:table/suggestions', async (req, res) => {
     const { source, catalogue } = await draftOf(req);
     const table = findTable(catalogue, req.params.table);

@@ -1,7 +1,8 @@
 import { askable } from '../../core/access/ask';
-import { opennessCases } from '../../core/access/view';
+import { opennessCases, visibleColumns } from '../../core/access/view';
+import { openTable } from '../gate/list';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
-import { readPath } from '../../core/definition/path';
+import { printPath, readPath } from '../../core/definition/path';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { findTable, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
@@ -36,6 +37,43 @@ export interface PageInfo {
   title: string;
   intro: string;
   sections: SectionInfo[];
+}
+
+/** What a person may see and do of a whole table, for a grid over it. */
+export interface TableInfo {
+  table: string;
+  label: string;
+  key: string[];
+  columns: ColumnInfo[];
+  /** Columns that may be filled in a new record; null when none may be made. */
+  fills: string[] | null;
+  /** Columns that may be changed in some record. */
+  changes: string[];
+  removes: boolean;
+  exports: boolean;
+  /** Relations whose column is shown. */
+  relations: { name: string; column: string; table: string }[];
+  /** What can be looked at through those relations: `well.code`. */
+  through: ColumnInfo[];
+}
+
+/** Throws NotFound where the person's view of the table has no row ever. */
+export function tableInfo(visit: Visit, tableName: string): TableInfo {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const { lenses } = view.view(table);
+  const makers = lenses.flatMap((lens) => (lens.create ? [lens.create.columns] : []));
+  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((name) => names.has(name));
+  const columns = columnInfos(visit, view, tableName, visibleColumns(view.view(table)));
+  const shown = table.relations.filter((relation) => columns.some((column) => column.path === relation.column));
+  return {
+    table: tableName, label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName), key: table.key, columns,
+    fills: makers.length === 0 ? null : inOrder(new Set(makers.flatMap((each) => [...each]))),
+    changes: inOrder(new Set(lenses.flatMap((lens) => [...(lens.edit?.columns ?? [])]))),
+    removes: lenses.some((lens) => lens.remove !== null), exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+    relations: shown.map(({ name, column, table: to }) => ({ name, column, table: to })),
+    through: columnInfos(visit, view, tableName, shown.flatMap((relation) => findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])))),
+  };
 }
 
 /** The pages that are for one of the person's roles. */

@@ -1,3 +1,5 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { visibleColumns } from '../../core/access/view';
@@ -11,7 +13,10 @@ import { create } from '../gate/create';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { edit, type Changes } from '../gate/edit';
 import { figures, measures, type Measure } from '../gate/figures';
-import { list, openTable, type ListQuestion } from '../gate/list';
+import type { ExportOrder } from '../exports/export-job';
+import { exportFormats, exportText, type TextFormat } from '../exports/export-text';
+import { exportRows, type ExportedPage } from '../gate/export';
+import { count, list, openTable, page, type ListQuestion } from '../gate/list';
 import { isSortable } from '../gate/order';
 import { lookup } from '../gate/lookup';
 import { read } from '../gate/read';
@@ -20,7 +25,7 @@ import { remove } from '../gate/remove';
 import { several, type Write } from '../gate/several';
 import { ViewSql, type Visit } from '../gate/view-sql';
 import { Problem, sayOutcome, valid } from '../http/problems';
-import { columnInfos, pageInfo, pagesOf } from './page-info';
+import { columnInfos, pageInfo, pagesOf, tableInfo } from './page-info';
 import type { PortalVisit } from './visit';
 
 interface ListQuery {
@@ -43,6 +48,11 @@ const listQuery = Joi.object<ListQuery>({
   before: Joi.string().max(20_000),
   size: Joi.number().integer().min(1).max(200).default(25),
 }).oxor('after', 'before');
+
+const countedQuery = listQuery.concat(Joi.object({ counted: Joi.boolean().default(true) })) as unknown as Joi.ObjectSchema<ListQuery & { counted: boolean }>;
+const exportQuery = Joi.object<Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { format: TextFormat; guard: boolean }>({
+  columns: text(8000), sort: text(1000), filter: text(8000).default(''), search: text(200).trim().default(''), format: Joi.valid('csv', 'json', 'jsonl').required(), guard: Joi.boolean().default(true),
+});
 
 const changesSchema = Joi.object<Changes>().pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() })).min(1).max(300);
 const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
@@ -70,7 +80,7 @@ const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: stri
  * Pages and records of a portal as one person gets them: for members themselves, and for builders looking as a member.
  * `visitOf` says who asks; everything else is the gate's.
  */
-export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<PortalVisit>): Router {
+export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
   const router = Router({ mergeParams: true });
 
   router.get('/me', async (req, res) => {
@@ -90,10 +100,24 @@ export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<P
     res.json(await list(visit.source, visit, section.table, question));
   });
 
+  router.get('/tables/:table', async (req, res) => {
+    res.json(tableInfo(await visitOf(req, res), req.params.table));
+  });
   router.get('/records/:table', async (req, res) => {
     const visit = await visitOf(req, res);
-    const query = valid(listQuery, req.query, 'query');
-    res.json(await list(visit.source, visit, req.params.table, questionOf(visit, req.params.table, query, null)));
+    const { counted, ...query } = valid(countedQuery, req.query, 'query');
+    const question = questionOf(visit, req.params.table, query, null);
+    res.json(await (counted ? list : page)(visit.source, visit, req.params.table, question));
+  });
+  router.get('/exports/:table', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const { format, guard, ...query } = valid(exportQuery, req.query, 'query');
+    const question = questionOf(visit, req.params.table, { ...query, size: 1 }, null);
+    const pages = exportRows(visit.source, visit, req.params.table, question);
+    // The first page tells whether it may be had at all, before anything is sent.
+    const first = await pages.next();
+    res.attachment(`${req.params.table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
+    await pipeline(Readable.from(exportText(format, continued(first, pages), { guard })), res);
   });
 
   router.get('/records/:table/:id', async (req, res) => {
@@ -129,6 +153,17 @@ export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<P
     }));
   });
 
+  // As a job, which people elsewhere have no page for yet.
+  if (startExport) {
+    router.post('/exports/:table', async (req, res) => {
+      const visit = await visitOf(req, res);
+      const { format, guard, ...query } = valid(exportQuery.concat(Joi.object({ format: Joi.valid('xlsx') })) as unknown as Joi.ObjectSchema<Omit<ListQuery, 'size'> & { format: TextFormat | 'xlsx'; guard: boolean }>, req.body);
+      const question = questionOf(visit, String(req.params.table), { ...query, size: 1 }, null);
+      const total = await count(visit.source, visit, String(req.params.table), question.where).catch(() => null);
+      await startExport(req, res, { table: String(req.params.table), format, guard, question: { columns: question.columns, sort: question.sort, where: question.where, search: question.search }, total });
+    });
+  }
+
   /** The options of a write; in Seen by it can only be tried. */
   const writeOptions = (visit: PortalVisit, req: Request) => {
     const { trial } = valid(trialQuery, req.query, 'query');
@@ -163,9 +198,16 @@ export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<P
   return router;
 }
 
+/** The rest of the pages after the first was asked for. */
+async function* continued(first: IteratorResult<ExportedPage, void>, rest: AsyncGenerator<ExportedPage>): AsyncGenerator<ExportedPage> {
+  if (first.done) return;
+  yield first.value;
+  yield* rest;
+}
+
 function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
-  const page = pagesOf(visit).find((each) => each.id === pageId);
-  const section = /^\d{1,2}$/.test(index) ? page?.sections[Number(index)] : undefined;
+  const found = pagesOf(visit).find((each) => each.id === pageId);
+  const section = /^\d{1,2}$/.test(index) ? found?.sections[Number(index)] : undefined;
   if (!section) throw new NotFound('page');
   return section;
 }

@@ -7,7 +7,6 @@ import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { ClassSuggestion } from '../../core/table/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
-import type { ListAnswer } from '../../server/gate/list';
 import type { RelationSuggestion } from '../../server/gate/suggest-relations';
 import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
@@ -42,7 +41,7 @@ export interface VersionLine {
   publishedBy: string;
   publishedAt: string;
 }
-export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, ListAnswer, RosterFacts, TriedConnection };
+export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, RosterFacts, TriedConnection };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
 const portalKey = (slug: string) => ['builder', slug, 'portal'];
@@ -76,9 +75,6 @@ export function usePortal(slug: string) {
 }
 export function useTableCounts(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
-}
-export function useTableRows(slug: string, table: string, query: string) {
-  return useQuery({ queryKey: ['builder', slug, 'rows', table, query], queryFn: () => ask<ListAnswer>('GET', `${at(slug)}/data/${encodeURIComponent(table)}${query}`), placeholderData: keepPreviousData });
 }
 export function useMembers(slug: string, search: string, roster: string | null, offset = 0, size = 50) {
   const query = new URLSearchParams({ search, offset: String(offset), size: String(size), ...(roster ? { roster } : {}) });
@@ -190,6 +186,10 @@ export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: 
   });
 }
 
+/** The API's address of all records, under the builder's own grant. */
+export function allRecords(slug: string): string {
+  return `${at(slug)}/all`;
+}
 export function definitionAddress(slug: string): string {
   return `/api${at(slug)}/definition`;
 }

@@ -9,7 +9,7 @@ import { Button } from '../ui/Button';
 import type { ColumnInfo } from '../client/portal';
 import { plainQuery, usePlace } from './place';
 
-const AddFilter = lazy(() => import('./AddFilter'));
+const AddFilter = lazy(() => import('../grid/AddFilter'));
 
 /** The conditions of a filter's text, each shown as a chip; a broken text gives none. */
 export function filterParts(text: string): Condition[] {

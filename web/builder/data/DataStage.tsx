@@ -1,17 +1,16 @@
-import { useState, type FormEvent } from 'react';
+import { useCallback, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
-import { listQueryString } from '../../client/portal';
-import { problemText } from '../../client/http';
-import { useSuggestions, useTableCounts, useTableRows } from '../../client/builder';
+import { allRecords, useSuggestions, useTableCounts } from '../../client/builder';
+import { Grid } from '../../grid/Grid';
 import { Button } from '../../ui/Button';
-import { Cell, isNumeric } from '../../ui/Cell';
-import { Notice, Skeleton } from '../../ui/Notice';
+import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
+import { ExportAction } from './ExportAction';
 import { FileToTable } from './FileToTable';
 import { ImportIntoTable } from './ImportIntoTable';
 
@@ -128,38 +127,7 @@ function Columns({ table }: { table: Table }) {
 
 function Rows({ table }: { table: Table }) {
   const { slug } = useBench();
-  const [query, setQuery] = useState({ search: '', sort: '', after: '', before: '' });
-  const [typed, setTyped] = useState('');
-  const rows = useTableRows(slug, table.name, listQueryString(query));
-  const search = (event: FormEvent) => { event.preventDefault(); setQuery({ ...query, search: typed.trim(), after: '', before: '' }); };
-  const sortBy = (column: string) => setQuery({ ...query, sort: query.sort === column ? `-${column}` : column, after: '', before: '' });
-  return (
-    <div className="grid content-start gap-3 p-4">
-      <form role="search" onSubmit={search} className="max-w-80"><input data-find type="search" className="field" aria-label={`Find in ${table.name}`} placeholder={`Find in ${table.name}`} value={typed} onChange={(event) => setTyped(event.target.value)} /></form>
-      {rows.isPending && <Skeleton lines={8} />}
-      {rows.isError && <Notice kind="fault">{problemText(rows.error)}</Notice>}
-      {rows.data && (
-        <>
-          <div className="overflow-x-auto rounded-stone border border-line" tabIndex={0} role="region" aria-label={`Rows of ${table.name}`}>
-            <table className="w-full text-left text-sm">
-              <thead><tr className="border-b border-line">{table.columns.map((column) => (
-                <th key={column.name} scope="col" aria-sort={query.sort === column.name ? 'ascending' : query.sort === `-${column.name}` ? 'descending' : undefined} className="px-3 py-1.5 text-soft whitespace-nowrap">
-                  {column.type === 'several choices' || column.type === 'other' || column.type === 'time' ? column.name : <button type="button" className="font-semibold hover:text-ink" onClick={() => sortBy(column.name)}>{column.name}{query.sort === column.name ? ' ↑' : query.sort === `-${column.name}` ? ' ↓' : ''}</button>}
-                </th>
-              ))}</tr></thead>
-              <tbody>{rows.data.records.map((record, i) => (
-                <tr key={record.id ?? i} className="border-b border-line last:border-0">{table.columns.map((column) => <td key={column.name} className={`max-w-60 truncate px-3 py-1.5 ${isNumeric(column.type) ? 'text-right' : ''}`}><Cell type={column.type} value={record.values[column.name]} masked={false} /></td>)}</tr>
-              ))}</tbody>
-            </table>
-          </div>
-          <div className="flex items-center gap-2 text-sm text-soft">{rows.data.records.length.toLocaleString()} of {rows.data.total.toLocaleString()} rows
-            <span className="ml-auto flex gap-2">
-              <Button small disabled={!rows.data.previous} onClick={() => setQuery({ ...query, before: rows.data.previous!, after: '' })}>Back</Button>
-              <Button small disabled={!rows.data.next} onClick={() => setQuery({ ...query, after: rows.data.next!, before: '' })}>Further</Button>
-            </span>
-          </div>
-        </>
-      )}
-    </div>
-  );
+  const client = useQueryClient();
+  const onChanged = useCallback(() => { void client.invalidateQueries({ queryKey: ['builder', slug, 'counts'] }); }, [client, slug]);
+  return <Grid base={allRecords(slug)} table={table.name} onChanged={onChanged} onExport={(question, format, guard) => <ExportAction key={`${format} ${JSON.stringify(question)}`} slug={slug} table={table.name} question={question} format={format} guard={guard} />} />;
 }

@@ -1,0 +1,111 @@
+import { readFileSync } from 'node:fs';
+import { expect, test, type Page } from '@playwright/test';
+import { expectAccessible, signInAsBuilder } from './steps';
+
+const openGrid = async (page: Page, table: string) => {
+  await page.goto(`/build/fen-fresh/data/${table}`);
+  await page.getByRole('button', { name: 'Rows', exact: true }).click();
+  await expect(page.getByRole('grid').getByRole('row').nth(3)).toBeVisible();
+};
+const cell = (page: Page, row: number, column: string) => page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(columns.indexOf(column));
+let columns: string[] = [];
+const readColumns = async (page: Page) => { columns = (await page.getByRole('grid').getByRole('columnheader').allInnerTexts()).slice(1).map((text) => text.trim()); };
+
+test('a grid is worked by keyboard: typed, refused with the reason, undone, pasted into, copied from', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await signInAsBuilder(page);
+  await openGrid(page, 'samplers');
+  await readColumns(page);
+  await expectAccessible(page, 'the grid');
+  const grid = page.getByRole('grid');
+  await grid.focus();
+  await page.keyboard.press('ArrowRight');
+  const name = await cell(page, 1, 'Name').innerText();
+  await page.keyboard.press('F2');
+  await page.keyboard.press('End');
+  await page.keyboard.type(' the second');
+  await page.keyboard.press('Enter');
+  await expect(cell(page, 1, 'Name')).toHaveText(`${name} the second`);
+  await page.keyboard.press('Control+z');
+  await expect(cell(page, 1, 'Name')).toHaveText(name);
+
+  // What doesn't fit stays as it was typed, with the reason beside it.
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.type('x'.repeat(90));
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('can\'t be saved so');
+  await expect(cell(page, 1, 'Name')).toHaveAttribute('aria-invalid', 'true');
+  await expect(cell(page, 1, 'Name')).toContainText('xxx');
+  await cell(page, 1, 'Name').dblclick();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type(name);
+  await page.keyboard.press('Enter');
+  await expect(cell(page, 1, 'Name')).toHaveText(name);
+
+  // A block from a spreadsheet, and back to one.
+  const before = await cell(page, 2, 'Name').innerText();
+  await cell(page, 2, 'Name').click();
+  await page.evaluate(() => navigator.clipboard.writeText('Pasted One\r\nPasted Two\r\n'));
+  await page.keyboard.press('Control+v');
+  await expect(cell(page, 3, 'Name')).toHaveText('Pasted Two');
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Control+c');
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('Pasted One\r\nPasted Two');
+  await page.getByRole('button', { name: 'Undo: paste 2 × 1 cells' }).click();
+  await expect(cell(page, 2, 'Name')).toHaveText(before);
+});
+
+test('records are found, sorted, changed and deleted together, taken out and brought back', async ({ page }) => {
+  await signInAsBuilder(page);
+  await openGrid(page, 'visits');
+  await readColumns(page);
+  await page.getByRole('button', { name: 'Filter' }).click();
+  await page.getByRole('dialog', { name: 'Add a filter' }).getByRole('combobox').selectOption('state');
+  await page.getByLabel('reported').check();
+  await page.getByRole('button', { name: 'Narrow the list' }).click();
+  await expect(page.getByText(/^100 of \d,\d+ rows$/)).toBeVisible();
+  await page.getByRole('grid').getByRole('button', { name: 'State' }).click();
+  await page.getByRole('grid').getByRole('button', { name: 'Fee' }).click({ modifiers: ['Shift'] });
+  await expect(page.getByRole('columnheader', { name: /Fee/ })).toHaveAttribute('aria-sort', /ending/);
+  // To the end of what is loaded, and on from there.
+  await page.getByRole('grid').focus();
+  await page.keyboard.press('Control+ArrowDown');
+  await expect(page.getByText(/^200 of \d,\d+ rows$/)).toBeVisible();
+  await page.keyboard.press('Control+Home');
+
+  // Visits that samples belong to stay, and are named; the others go and come back.
+  await page.getByLabel('Select record 1', { exact: true }).check();
+  await page.getByLabel('Select record 2', { exact: true }).check();
+  await page.getByRole('button', { name: 'Delete 2 records of Visits' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Delete 2 records' }).click();
+  await expect(page.getByRole('alert')).toContainText('0 of 2 deleted.');
+  await expect(page.getByRole('alert')).toContainText('Other records belong to this one');
+
+  await openGrid(page, 'advisories');
+  await readColumns(page);
+  await expect(page.getByText('38 rows')).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export' }).click();
+  await page.getByLabel('all of the table').check();
+  await page.getByRole('link', { name: 'Download advisories.csv' }).click();
+  const csv = readFileSync(await (await download).path(), 'utf8');
+  expect(csv.trim().split('\r\n').length).toBeGreaterThanOrEqual(39);
+  await page.getByLabel('Spreadsheet (XLSX)').check();
+  await page.getByRole('button', { name: 'Write advisories.xlsx' }).click();
+  await expect(page.getByRole('link', { name: /advisories.xlsx, 38 rows/ })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await page.getByLabel('Select all that are loaded').check();
+  await page.getByRole('button', { name: 'Delete 38 records of Advisories' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Delete 38 records' }).click();
+  await expect(page.getByText('38 records deleted.')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo: delete 38 records' }).click();
+  await expect(page.getByText('38 rows')).toBeVisible();
+  const again = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export' }).click();
+  await page.getByLabel('CSV', { exact: true }).check();
+  await page.getByLabel('all of the table').check();
+  await page.getByRole('link', { name: 'Download advisories.csv' }).click();
+  expect(readFileSync(await (await again).path(), 'utf8')).toBe(csv);
+});

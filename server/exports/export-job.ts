@@ -1,0 +1,48 @@
+import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
+import { readPath } from '../../core/definition/path';
+import { keepFile } from '../files/stored-file';
+import { NotFound } from '../gate/errors';
+import { exportRows, type ExportedPage } from '../gate/export';
+import { builderVisit } from '../imports/import-jobs';
+import type { JobContext } from '../jobs/run-job';
+import type { ListQuestion } from '../gate/list';
+import { exportSpreadsheet, spreadsheetType } from './export-spreadsheet';
+import { exportFormats, exportText, type TextFormat } from './export-text';
+
+/** What an export is asked for. */
+export interface ExportOrder {
+  table: string;
+  format: TextFormat | 'xlsx';
+  guard: boolean;
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>;
+  /** How many records there were when it was asked for. */
+  total: number | null;
+}
+
+const largest = 4 * 1024 ** 3;
+const keptFor = 24 * 3600 * 1000;
+
+/** Writes the records that were asked for into a file, which is kept for a day. */
+export async function exportToFile(context: JobContext): Promise<{ file: string; name: string; rows: number; size: number }> {
+  const order = JSON.parse(context.job.input) as ExportOrder;
+  const visit = await builderVisit(context);
+  const table = findTable(visit.catalogue, order.table);
+  if (!table) throw new NotFound('table');
+  let rows = 0;
+  const pages = async function* (): AsyncGenerator<ExportedPage> {
+    for await (const page of exportRows(visit.source, visit, order.table, order.question)) {
+      rows += page.records.length;
+      yield page;
+      await context.progress(rows, order.total);
+    }
+  };
+  const columnOf = (path: string) => {
+    const found = resolvePath(visit.catalogue, table, readPath(path) ?? []);
+    return isPathProblem(found) ? null : found.column;
+  };
+  const isSheet = order.format === 'xlsx';
+  const bytes = order.format === 'xlsx' ? exportSpreadsheet(order.table, columnOf, pages()) : exportText(order.format, pages(), order);
+  const face = { portalId: context.job.portalId, name: `${order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`, purpose: 'download', type: isSheet ? spreadsheetType : exportFormats[order.format as TextFormat].type, goneAt: new Date(Date.now() + keptFor) };
+  const file = await keepFile(context.services.store.sequelize, face, bytes, largest);
+  return { file: file.id, name: file.name, rows, size: file.size };
+}

@@ -1,0 +1,55 @@
+import { useState, type FormEvent } from 'react';
+import { X } from 'lucide-react';
+import { type TableInfo } from '../client/grid';
+import { problemText } from '../client/http';
+import { useRecord, type ColumnInfo } from '../client/portal';
+import { Button } from '../ui/Button';
+import { Cell } from '../ui/Cell';
+import { Field } from '../ui/Field';
+import { Notice, Skeleton } from '../ui/Notice';
+import { plainText, typedValue } from './block';
+import { type useWrites } from './use-writes';
+
+/** One record in full beside the grid; without an id, a new one. */
+export function RecordBeside({ base, info, id, writes, onClose }: { base: string; info: TableInfo; id: string | null; writes: ReturnType<typeof useWrites>; onClose: () => void }) {
+  const paths = info.columns.map((column) => column.path);
+  const record = useRecord(base, info.table, id ?? '', id === null ? [] : paths);
+  return (
+    <aside aria-label={id === null ? 'New record' : 'Record'} className="grid w-80 shrink-0 content-start gap-3 overflow-y-auto border-y border-l border-line bg-paper p-3">
+      <div className="flex items-center gap-2"><h2 className="flex-1 text-base">{id === null ? `New in ${info.label}` : `${info.label} ${decodeURIComponent(id)}`}</h2><Button small weight="quiet" aria-label="Close the record" onClick={onClose}><X size={15} aria-hidden /></Button></div>
+      {id !== null && record.isPending && <Skeleton lines={8} />}
+      {id !== null && record.isError && <Notice kind="fault">{problemText(record.error)}</Notice>}
+      {id === null && <RecordFields info={info} columns={info.columns.filter((column) => info.fills!.includes(column.path) && !info.key.includes(column.path))} values={{}} verb="Add it" onSend={(typed) => void writes.add([Object.fromEntries(Object.entries(typed).flatMap(([path, text]) => (text === '' ? [] : [[path, typedValue(info.columns.find((column) => column.path === path)!, text)]])))], 'add a record')} />}
+      {id !== null && record.data && (
+        <RecordFields key={JSON.stringify(record.data.record.values)} info={info} columns={info.columns} values={record.data.record.values} masked={record.data.record.masked} editable={record.data.record.editable} verb="Save"
+          onSend={(typed) => void writes.change(Object.entries(typed).map(([path, text]) => ({ id, path, from: record.data.record.values[path], to: typedValue(info.columns.find((column) => column.path === path)!, text), typed: text })), 'change a record').then(() => record.refetch())} />
+      )}
+    </aside>
+  );
+}
+
+function RecordFields({ columns, values, masked = [], editable, verb, onSend }: { info: TableInfo; columns: ColumnInfo[]; values: Record<string, unknown>; masked?: string[]; editable?: string[]; verb: string; onSend: (typed: Record<string, string>) => void }) {
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const text = (column: ColumnInfo) => typed[column.path] ?? plainText(values[column.path] as never);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    onSend(Object.fromEntries(Object.entries(typed).filter(([path, each]) => each !== plainText(values[path] as never))));
+  };
+  return (
+    <form onSubmit={submit} className="grid gap-2.5">
+      {columns.map((column) => (editable && !editable.includes(column.path)
+        ? <div key={column.path} className="grid gap-0.5"><span className="text-sm font-semibold">{column.label}</span><span className="min-h-7 break-words"><Cell type={column.type} value={values[column.path] as never} masked={masked.includes(column.path)} /></span></div>
+        : (
+          <Field key={column.path} label={column.label}>{(ids) => {
+            const set = (event: { target: { value: string } }) => setTyped({ ...typed, [column.path]: event.target.value });
+            if (column.type === 'long text') return <textarea rows={3} className="field" {...ids} value={text(column)} onChange={set} />;
+            if (column.type === 'one choice' || column.type === 'yes/no') {
+              return <select className="field" {...ids} value={text(column)} onChange={set}><option value="">–</option>{(column.type === 'yes/no' ? ['true', 'false'] : (column.choices ?? [])).map((choice) => <option key={choice} value={choice}>{choice === 'true' ? 'Yes' : choice === 'false' ? 'No' : choice}</option>)}</select>;
+            }
+            return <input className="field" type={column.type === 'date' ? 'date' : 'text'} autoComplete="off" {...ids} value={text(column)} onChange={set} />;
+          }}</Field>
+        )))}
+      <div className="sticky bottom-0 bg-paper py-2"><Button type="submit" weight="main" disabled={Object.keys(typed).length === 0}>{verb}</Button></div>
+    </form>
+  );
+}
