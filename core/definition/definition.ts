@@ -1,5 +1,6 @@
 import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
+import type { ColumnKind } from '../table/drawn';
 import type { Relation } from '../table/catalogue';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
@@ -45,11 +46,22 @@ export interface PortalFace {
 export const dataClasses = ['contact', 'identity', 'financial', 'health', 'location', 'secret'] as const;
 export type DataClass = (typeof dataClasses)[number];
 
+export interface ColumnNotes {
+  label?: string;
+  dataClass?: DataClass;
+  /** A meaning finer than the database's type. */
+  kind?: ColumnKind;
+  /** ISO 4217, for money. */
+  currency?: string;
+  /** Colours of choices, by their place among those that a mark can have. */
+  colours?: Record<string, number>;
+}
+
 export interface TableNotes {
   label?: string;
   /** The column that stands for a record where it is chosen or named. */
   titleColumn?: string;
-  columns?: Record<string, { label?: string; dataClass?: DataClass }>;
+  columns?: Record<string, ColumnNotes>;
   /** To-one relations that the database doesn't know as foreign keys. */
   relations?: Relation[];
 }

@@ -2,6 +2,7 @@ import Big from 'big.js';
 import Joi from 'joi';
 import { intervalUnits } from '../condition/tree';
 import type { MaskStyleName } from '../mask/mask';
+import { columnKinds } from '../table/drawn';
 import { dataClasses, definitionFormat, definitionVersion, promisedOperations, type PortalDefinition } from './definition';
 
 const name = Joi.string().max(64);
@@ -131,7 +132,9 @@ const definitionSchema = Joi.object({
     label,
     titleColumn: name,
     relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: name.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
-    columns: Joi.object().pattern(name, Joi.object({ label, dataClass: Joi.valid(...dataClasses) })),
+    columns: Joi.object().pattern(name, Joi.object({
+      label, dataClass: Joi.valid(...dataClasses), kind: Joi.valid(...columnKinds), currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'), colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),
+    })),
   })).required(),
   roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),
   rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id.required(), organisation: name })).unique('table').max(50).required(),

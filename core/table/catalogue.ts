@@ -1,5 +1,6 @@
 /** What is known of a source's tables: read from the database's own catalogue, never typed by hand. */
 import type { Condition } from '../condition/tree';
+import type { ColumnKind } from './drawn';
 
 /** The kinds of column that people meet. `other` is a type that can be listed but not yet shown or compared. */
 export type ColumnType =
@@ -35,6 +36,10 @@ export interface Column {
   min?: string;
   max?: string;
   choices?: string[];
+  /** A meaning finer than the type, noted in the definition: values must fit it. */
+  kind?: ColumnKind;
+  /** ISO 4217, for money. */
+  currency?: string;
   /** True when the column has a meaning only as the same or not the same: it has no order and no parts. */
   equalityOnly?: boolean;
   /** The collation that decides when two texts are equal; absent when the column is not text. */

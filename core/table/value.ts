@@ -1,5 +1,6 @@
 import Big from 'big.js';
 import type { Column } from './catalogue';
+import { readKind } from './drawn';
 
 /**
  * One cell's value. Whole numbers that fit are numbers and larger ones bigint; decimals, dates and times are text in
@@ -104,7 +105,9 @@ function parseText(column: Column, input: unknown): Parsed {
   }
   // A NUL or half a surrogate pair would be refused or altered by the database.
   if (input.includes('\0') || !input.isWellFormed()) return bad('This holds a character that can\'t be kept. Remove it.');
-  return ok(input);
+  if (!column.kind || input === '') return ok(input);
+  const read = readKind(column.kind, input);
+  return 'text' in read ? ok(read.text) : bad(read.problem);
 }
 
 function parseWhole(column: Column, input: unknown): Parsed {

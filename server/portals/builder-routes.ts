@@ -31,6 +31,7 @@ import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
+import { shapeRoutes } from './shape-routes';
 import { standInKey } from './stand-in';
 import type { PortalVisit } from './visit';
 
@@ -129,6 +130,7 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
   });
   router.use('/portals/:slug', fileRoutes(services, portalOf));
+  router.use('/portals/:slug', shapeRoutes(services, draftOf));
   // The builder's own grid: the same ways as members have, under the builder's grant.
   const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
     const { portal, definition, source, catalogue } = await draftOf(req);

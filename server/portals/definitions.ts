@@ -1,5 +1,6 @@
 import type { Catalogue, Ceiling } from '../../core/table/catalogue';
 import { withCeilings } from '../../core/definition/ceilings';
+import { withColumnKinds } from '../../core/definition/column-kinds';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
@@ -92,7 +93,7 @@ export class Sources {
     this.declared.set(catalogue, ofCatalogue);
     let known = ofCatalogue.get(definition);
     if (!known) {
-      known = withDeclaredRelations(catalogue, definition);
+      known = withColumnKinds(withDeclaredRelations(catalogue, definition), definition);
       ofCatalogue.set(definition, known);
     }
     return known;

@@ -3,6 +3,7 @@ import { opennessCases, visibleColumns } from '../../core/access/view';
 import { openTable } from '../gate/list';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
+import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { findTable, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
@@ -17,6 +18,10 @@ export interface ColumnInfo {
   maxLength?: number;
   scale?: number;
   choices?: string[];
+  /** What builders noted of it: a finer meaning, the currency of money, colours of choices. */
+  kind?: ColumnKind;
+  currency?: string;
+  colours?: Record<string, number>;
   /** What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or nothing. */
   asked: 'value' | 'number' | 'text' | 'same' | null;
   sortable: boolean;
@@ -124,6 +129,7 @@ export function columnInfos(visit: Visit, view: ViewSql, tableName: string, path
       maxLength: column.maxLength,
       scale: column.scale,
       choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
+      kind: column.kind, currency: column.currency, colours: cases.some((each) => each.openness.level === 'shown') ? visit.definition.tables[found.table.name]?.columns?.[column.name]?.colours : undefined,
       asked: how && (how.by === 'value' ? 'value' : askedByMask(how.mask)),
       sortable: !isPathProblem(asking) && isSortable(asking.column),
       veiled: !cases.some((each) => each.openness.level === 'shown'),

@@ -1,5 +1,5 @@
 import { withManyRelations, type Catalogue, type Column, type ColumnType, type Table } from '../../core/table/catalogue';
-import { relationName } from './relation-name';
+import { relationName } from '../../core/table/relation-name';
 
 /** How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a day. */
 export const setAside = '_porch_';

@@ -1,5 +1,5 @@
 import { withManyRelations, type Catalogue, type Column, type ColumnType, type Table } from '../../core/table/catalogue';
-import { relationName } from './relation-name';
+import { relationName } from '../../core/table/relation-name';
 
 type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]>;
 

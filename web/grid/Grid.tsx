@@ -291,7 +291,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
 
 function CellOrUnkept({ column, record, kept }: { column: ColumnInfo; record: ViewRecord; kept: Unkept | undefined }) {
   if (kept) return <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>{kept.typed === '' ? '–' : kept.typed}</span>;
-  return <Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} />;
+  return <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />;
 }
 
 /** Why the active cell's value isn't kept, in words below the grid. */

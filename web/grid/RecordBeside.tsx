@@ -38,7 +38,7 @@ function RecordFields({ columns, values, masked = [], editable, verb, onSend }: 
   return (
     <form onSubmit={submit} className="grid gap-2.5">
       {columns.map((column) => (editable && !editable.includes(column.path)
-        ? <div key={column.path} className="grid gap-0.5"><span className="text-sm font-semibold">{column.label}</span><span className="min-h-7 break-words"><Cell type={column.type} value={values[column.path] as never} masked={masked.includes(column.path)} /></span></div>
+        ? <div key={column.path} className="grid gap-0.5"><span className="text-sm font-semibold">{column.label}</span><span className="min-h-7 break-words"><Cell type={column.type} notes={column} value={values[column.path] as never} masked={masked.includes(column.path)} /></span></div>
         : (
           <Field key={column.path} label={column.label}>{(ids) => {
             const set = (event: { target: { value: string } }) => setTyped({ ...typed, [column.path]: event.target.value });

@@ -94,7 +94,7 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
             <div key={column.path} className={rowLook}>
               <span className="text-soft text-sm pt-0.5">{column.label}</span>
               <span className="min-w-0 break-words whitespace-pre-line">
-                <Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} />
+                <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />
                 {onAskWhy && <button type="button" className="ml-2 text-xs text-water underline" onClick={() => onAskWhy(table, id, column.path)}>why?</button>}
               </span>
             </div>

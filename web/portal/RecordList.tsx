@@ -60,8 +60,8 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
                   {section.columns.map((column, i) => (
                     <td key={column.path} className={`px-3 py-2 align-top ${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`}>
                       {i === 0
-                        ? <SpotLink to={open} className="font-semibold text-ink hover:underline"><Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></SpotLink>
-                        : <Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} />}
+                        ? <SpotLink to={open} className="font-semibold text-ink hover:underline"><Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></SpotLink>
+                        : <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />}
                       {onAskWhy && record.masked.includes(column.path) && record.id && <button type="button" className="ml-1 text-xs text-water underline" onClick={() => onAskWhy(section.table, record.id!, column.path)}>why?</button>}
                     </td>
                   ))}
@@ -78,7 +78,7 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
               <span className="font-semibold"><Cell type={title!.type} value={record.values[title!.path]} masked={record.masked.includes(title!.path)} /></span>
               <span className="flex flex-wrap gap-x-3 text-sm text-soft">
                 {rest.map((column) => record.values[column.path] !== undefined && record.values[column.path] !== null && String(record.values[column.path]) !== '' && (
-                  <span key={column.path}><span className={column.type === 'text' || column.type === 'one choice' || column.type === 'several choices' ? 'sr-only' : ''}>{column.label}: </span><Cell type={column.type} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></span>
+                  <span key={column.path}><span className={column.type === 'text' || column.type === 'one choice' || column.type === 'several choices' ? 'sr-only' : ''}>{column.label}: </span><Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></span>
                 ))}
               </span>
             </SpotLink>

@@ -1,5 +1,6 @@
 import type { ColumnType } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
+import { Mark } from './Mark';
 
 /** A value of a record as people read it, in their own locale. */
 export function cellText(type: ColumnType, value: Value | undefined): string {
@@ -37,11 +38,20 @@ export function isNumeric(type: ColumnType): boolean {
   return type === 'whole number' || type === 'decimal' || type === 'number';
 }
 
+/** What builders noted of a column that shows in its cells. */
+export interface CellNotes {
+  currency?: string;
+  colours?: Record<string, number>;
+}
+
 /** One cell; a masked value carries the veil and says so to screen readers. */
-export function Cell({ type, value, masked }: { type: ColumnType; value: Value | undefined; masked: boolean }) {
+export function Cell({ type, value, masked, notes }: { type: ColumnType; value: Value | undefined; masked: boolean; notes?: CellNotes }) {
   if (masked) return <Veiled text={value === null || value === undefined ? '' : String(value)} />;
   const text = cellText(type, value);
-  return text === '' ? <span className="text-soft" aria-label="empty">–</span> : <>{text}</>;
+  if (text === '') return <span className="text-soft" aria-label="empty">–</span>;
+  const colour = notes?.colours?.[text];
+  if (colour !== undefined) return <Mark colour={colour}>{text}</Mark>;
+  return <>{notes?.currency ? `${text} ${notes.currency}` : text}</>;
 }
 
 export function Veiled({ text }: { text: string }) {

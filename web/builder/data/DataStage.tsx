@@ -10,6 +10,9 @@ import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
+import { Deleted, IndexAdvice } from './Deleted';
+import { DrawTable } from './DrawTable';
+import { AddColumn, ShapeColumn, ShapeTable } from './ShapeColumn';
 import { ExportAction } from './ExportAction';
 import { FileToTable } from './FileToTable';
 import { ImportIntoTable } from './ImportIntoTable';
@@ -18,25 +21,30 @@ import { ImportIntoTable } from './ImportIntoTable';
 export default function DataStage() {
   const { slug, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [bringing, setBringing] = useState(false);
+  const [making, setMaking] = useState<'file' | 'drawn' | null>(null);
+  const bringing = making !== null;
   const own = draft.source.connection === undefined;
   const counts = useTableCounts(slug);
   const name = object ?? catalogue.tables[0]?.name;
   const table = name === undefined ? undefined : findTable(catalogue, name);
+  const done = useCallback((made: string) => { setMaking(null); void navigate(to('data', made)); }, [navigate, to]);
   const items = catalogue.tables.map((each) => ({
     key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <div className="px-4"><Button small aria-expanded={bringing} onClick={() => setBringing(!bringing)}>+ from a file</Button></div>}>
-      {bringing && <FileToTable slug={slug} onCancel={() => setBringing(false)} onDone={(made) => { setBringing(false); void navigate(to('data', made)); }} />}
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <><div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button></div><Deleted /></>}>
+      {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
+      {making === 'drawn' && <DrawTable onCancel={() => setMaking(null)} onDone={done} />}
       {!bringing && catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. {own ? 'Bring a file, or make some in the database; they appear here within half a minute.' : 'Make some in the database; they appear here within half a minute.'}</Notice></div>}
       {!bringing && catalogue.tables.length > 0 && !table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
-      {!bringing && table && <TableView key={table.name} table={table} />}
+      {!bringing && table && <TableView key={table.name} table={table} onGone={() => void navigate(to('data'))} onRenamed={(name) => void navigate(to('data', name))} />}
     </StageFrame>
   );
 }
 
-function TableView({ table }: { table: Table }) {
+function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
+  const { draft } = useBench();
+  const own = draft.source.connection === undefined;
   const [tab, setTab] = useState<'rows' | 'columns' | 'bring'>('columns');
   return (
     <>
@@ -45,10 +53,13 @@ function TableView({ table }: { table: Table }) {
           <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
           <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>
+          {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
       {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
+      {tab === 'columns' && <IndexAdvice table={table.name} />}
       {tab === 'columns' && <Columns table={table} />}
+      {tab === 'columns' && own && <div className="p-4"><AddColumn table={table} /></div>}
       {tab === 'rows' && <Rows table={table} />}
       {tab === 'bring' && <ImportIntoTable table={table} />}
     </>
@@ -98,8 +109,8 @@ function Columns({ table }: { table: Table }) {
             const relation = table.relations.find((each) => each.column === column.name);
             return (
               <tr key={column.name} className="border-b border-line">
-                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}</td>
-                <td className="px-4 py-1.5"><span>{column.type}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{draft.source.connection === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
+                <td className="px-4 py-1.5"><span>{column.kind ?? column.type}{column.currency ? `, ${column.currency}` : ''}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
                 <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
                   {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}
                   {!relation && !declared(column.name) && suggestions.data?.relations.filter((each) => each.column === column.name).map((each) => (

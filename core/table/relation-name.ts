@@ -1,4 +1,4 @@
-import type { Table } from '../../core/table/catalogue';
+import type { Table } from './catalogue';
 
 /** What a to-one relation is called: `owner_id` gives `owner`, `parish` gives `parish_record`; never a name that the table has already. */
 export function relationName(column: string, table: Table): string {

@@ -1,0 +1,46 @@
+import { existsOf, operandsOf, unshifted, type Condition } from '../condition/tree';
+import type { PortalDefinition } from '../definition/definition';
+import { readPath } from '../definition/path';
+import { findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Table } from '../table/catalogue';
+
+/** A column that the database is asked by again and again. */
+export interface AskedColumn {
+  table: string;
+  column: string;
+}
+
+/** The columns that row filters, fences, sorts and relations of a portal ask by, each once. */
+export function askedColumns(definition: PortalDefinition, catalogue: Catalogue): AskedColumn[] {
+  const asked = new Map<string, AskedColumn>();
+  const add = (table: string, column: string) => asked.set(`${table}\n${column}`, { table, column });
+  const path = (table: Table, parts: readonly string[]) => {
+    const found = resolvePath(catalogue, table, parts);
+    if (isPathProblem(found)) return;
+    // A filter through a relation is asked by its end, and found from there by the relation's column.
+    for (const [i, step] of found.steps.entries()) add(i === 0 ? table.name : found.steps[i - 1]!.table, step.column);
+    add(found.table.name, found.column.name);
+  };
+  const condition = (table: Table, where: Condition) => {
+    for (const operand of operandsOf(where).map(unshifted)) if (operand.kind === 'column') path(table, operand.path);
+    for (const exists of existsOf(where)) {
+      const found = resolveMany(catalogue, table, exists.relation);
+      if (isPathProblem(found)) continue;
+      add(found.table.name, found.many.column);
+      if (exists.where) condition(found.table, exists.where);
+    }
+  };
+  const filter = (name: string, where: unknown) => {
+    const table = findTable(catalogue, name);
+    if (table && typeof where === 'object' && where !== null) condition(table, where as Condition);
+  };
+  for (const [name, grants] of Object.entries(definition.access)) for (const grant of Object.values(grants)) for (const part of [grant.see, grant.edit, grant.delete, grant.export]) filter(name, part?.where);
+  for (const fence of definition.fences ?? []) filter(fence.table, fence.where);
+  for (const roster of definition.rosters) add(roster.table, roster.email);
+  for (const section of definition.pages.flatMap((page) => page.sections)) {
+    filter(section.table, section.where);
+    const table = findTable(catalogue, section.table);
+    const first = section.sort[0] && readPath(section.sort[0].column);
+    if (table && first) path(table, first);
+  }
+  return [...asked.values()].filter(({ table, column }) => !(findTable(catalogue, table)?.key[0] === column));
+}

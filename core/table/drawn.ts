@@ -1,0 +1,90 @@
+import type { Column } from './catalogue';
+
+/** What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the definition. */
+export const drawnTypes = ['text', 'long text', 'whole number', 'decimal', 'money', 'yes/no', 'date', 'date and time', 'one choice', 'several choices', 'e-mail', 'phone', 'web address', 'relation'] as const;
+export type DrawnType = (typeof drawnTypes)[number];
+
+/** The meanings that are finer than a type of the database. */
+export const columnKinds = ['e-mail', 'phone', 'web address', 'money'] as const;
+export type ColumnKind = (typeof columnKinds)[number];
+
+/** A column as a builder draws it. */
+export interface DrawnColumn {
+  name: string;
+  type: DrawnType;
+  required: boolean;
+  unique: boolean;
+  /** In the form that the column's values are typed in; null for none. */
+  initial: string | null;
+  maxLength?: number;
+  scale?: number;
+  /** In the order in which they sort. */
+  choices?: string[];
+  /** ISO 4217. */
+  currency?: string;
+  /** The table whose records a relation leads to. */
+  to?: string;
+}
+
+export interface DrawnTable {
+  name: string;
+  columns: DrawnColumn[];
+  /** Whether the database notes when a record was made and last changed. */
+  stamps: boolean;
+}
+
+export const stampColumns = { made: 'made_at', changed: 'changed_at' } as const;
+
+/** The finer meaning of a drawn type; undefined where it has none. */
+export function kindOfDrawn(type: DrawnType): ColumnKind | undefined {
+  return (columnKinds as readonly string[]).includes(type) ? (type as ColumnKind) : undefined;
+}
+
+/** The column that a drawn one becomes, for reading its values. */
+export function drawnColumn(drawn: DrawnColumn): Column {
+  const base = { name: drawn.name, nativeType: drawn.type, nullable: !drawn.required, hasDefault: drawn.initial !== null, automatic: false, unique: drawn.unique };
+  switch (drawn.type) {
+    case 'text':
+      return { ...base, type: 'text', maxLength: drawn.maxLength ?? 255 };
+    case 'e-mail':
+      return { ...base, type: 'text', kind: 'e-mail', maxLength: 254 };
+    case 'phone':
+      return { ...base, type: 'text', kind: 'phone', maxLength: 20 };
+    case 'web address':
+      return { ...base, type: 'text', kind: 'web address', maxLength: 2000 };
+    case 'whole number':
+    case 'relation':
+      return { ...base, type: 'whole number', min: '-9223372036854775808', max: '9223372036854775807' };
+    case 'decimal':
+      return { ...base, type: 'decimal', precision: 20, scale: drawn.scale ?? 2 };
+    case 'money':
+      return { ...base, type: 'decimal', kind: 'money', precision: 18, scale: 2 };
+    case 'one choice':
+    case 'several choices':
+      return { ...base, type: drawn.type, choices: drawn.choices ?? [] };
+    default:
+      return { ...base, type: drawn.type };
+  }
+}
+
+// The HTML standard's valid e-mail address, which is what browsers take.
+const email = /^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$/;
+
+/** Reads text as what its column is for; gives the text as it is kept, or what is wrong. */
+export function readKind(kind: ColumnKind, text: string): { text: string } | { problem: string } {
+  switch (kind) {
+    case 'e-mail': {
+      const address = text.trim();
+      return email.test(address) ? { text: address } : { problem: 'This is not an e-mail address. Write it like ada@example.org.' };
+    }
+    case 'phone': {
+      // ITU-T E.164: a plus, the country's digits and the number, 15 digits at most.
+      const number = text.replaceAll(/[\s().\-/]/g, '').replace(/^00/, '+');
+      return /^\+[1-9]\d{6,14}$/.test(number) ? { text: number } : { problem: 'This is not a phone number with its country. Write it like +44 20 7946 0958.' };
+    }
+    case 'web address':
+      return /^https?:\/\/[^\s/?#]+\.?[^\s]*$/i.test(text.trim()) && URL.canParse(text.trim()) ? { text: text.trim() } : { problem: 'This is not a web address. Write it like https://example.org.' };
+    case 'money':
+      return { text };
+  }
+}

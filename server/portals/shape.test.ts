@@ -1,0 +1,112 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Connection } from 'mariadb';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { freshSchema } from '../../test/tables';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { RunningServer } from '../server';
+import { Portal, Version } from '../store/models';
+
+let plain: Connection;
+let server: RunningServer;
+let builder: Client;
+let client: () => Client;
+const at = '/builder/portals/alder-fen';
+const shape = `${at}/shape`;
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'shapes');
+  await (await freshSchema(inject('database'), 'shapes_own')).end();
+  ({ server, client } = await demoServer(inject('database'), 'shapes', 'shapes_own'));
+  builder = client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  await plain.query('USE shapes');
+});
+afterAll(async () => {
+  await server?.close();
+  await plain?.end();
+});
+
+const one = async (text: string) => Object.values((await plain.query<Record<string, unknown>[]>(text))[0] ?? {}).map((value) => (value === null ? null : String(value)));
+const plainColumn = { required: false, unique: false, initial: null };
+const draft = async () => JSON.parse((await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true })).draft) as PortalDefinition;
+
+describe('a table', () => {
+  it('is drawn with every type, and takes only what fits', async () => {
+    const columns = [
+      { ...plainColumn, name: 'title', type: 'text', required: true, unique: true, maxLength: 40 }, { ...plainColumn, name: 'body', type: 'long text' }, { ...plainColumn, name: 'mail', type: 'e-mail' }, { ...plainColumn, name: 'tel', type: 'phone' }, { ...plainColumn, name: 'site', type: 'web address' },
+      { ...plainColumn, name: 'price', type: 'money', currency: 'EUR', initial: '9.5' }, { ...plainColumn, name: 'share', type: 'decimal', scale: 4 }, { ...plainColumn, name: 'count', type: 'whole number', initial: '1' }, { ...plainColumn, name: 'open', type: 'yes/no', initial: 'true' },
+      { ...plainColumn, name: 'day', type: 'date', initial: 'today' }, { ...plainColumn, name: 'at', type: 'date and time', initial: 'now' }, { ...plainColumn, name: 'state', type: 'one choice', required: true, initial: "it's new", choices: ["it's new", 'back\\slash', 'done'] }, { ...plainColumn, name: 'tags', type: 'several choices', choices: ['a', 'b'] },
+      { ...plainColumn, name: 'well_id', type: 'relation', to: 'wells' },
+    ];
+    expect((await builder.post(`${shape}/tables`, { name: 'orders', columns, stamps: true, colours: { state: { done: 3 } } })).status).toBe(201);
+    expect((await draft()).tables.orders!.columns).toEqual({ mail: { kind: 'e-mail' }, tel: { kind: 'phone' }, site: { kind: 'web address' }, price: { kind: 'money', currency: 'EUR' }, state: { colours: { done: 3 } } });
+    const made = await builder.post(`${at}/all/records/orders`, { values: { title: 'First', mail: ' ada@example.org', tel: '+44 20 7946-0958', site: 'https://example.org/x', well_id: 1 } });
+    expect(made.body.record.values).toMatchObject({ title: 'First', mail: 'ada@example.org', tel: '+442079460958', price: '9.50', count: 1, open: true, state: "it's new", well_id: 1 });
+    expect(made.body.record.values.made_at).toBe(made.body.record.values.changed_at);
+    const wrong = await builder.post(`${at}/all/records/orders`, { values: { title: 'x'.repeat(41), mail: 'ada', tel: '12', site: 'javascript:alert(1)', state: 'other', tags: ['c'], share: '0.00001' } });
+    expect([wrong.status, Object.keys(wrong.body.fields)]).toEqual([422, ['title', 'mail', 'tel', 'site', 'state', 'tags', 'share']]);
+    for (const [change, field] of [[{ name: 'wells' }, 'name'], [{ columns: [{ ...plainColumn, name: 'id', type: 'text' }] }, 'id'], [{ columns: [{ ...plainColumn, name: 'n', type: 'whole number', initial: 'x' }] }, 'n'], [{ columns: [{ ...plainColumn, name: 'to', type: 'relation', to: 'nowhere' }] }, 'to']] as const) {
+      expect(Object.keys((await builder.post(`${shape}/tables`, { name: 'other', columns, stamps: false, ...change })).body.fields)).toEqual([field]);
+    }
+    expect((await builder.post(`${shape}/tables`, { name: 'bad; DROP', columns, stamps: false })).status).toBe(400);
+  });
+
+  it('gets columns, other types after telling what would be lost, and all of it back for a day', async () => {
+    expect((await builder.post(`${shape}/tables/orders/columns`, { column: { ...plainColumn, name: 'code', type: 'text', required: true } })).body.fields).toHaveProperty('initial');
+    expect((await builder.post(`${shape}/tables/orders/columns`, { column: { ...plainColumn, name: 'code', type: 'text', required: true, initial: '007' } })).status).toBe(201);
+    for (const [i, code] of ['12', 'x9', '13.0'].entries()) await plain.query('INSERT INTO orders (title, code) VALUES (?, ?)', [`n${i}`, code]);
+    const number = { column: { ...plainColumn, name: 'code', type: 'whole number' }, apply: false };
+    const told = await builder.post(`${shape}/tables/orders/columns/code/type`, number);
+    expect(told.body).toMatchObject({ kept: 2, lost: 2, samples: [{ value: 'x9' }, { value: '13.0' }] });
+    expect(await one("SELECT GROUP_CONCAT(code ORDER BY id) FROM orders")).toEqual(['007,12,x9,13.0']);
+    expect((await builder.post(`${shape}/tables/orders/columns/code/type`, { column: { ...number.column, required: true }, apply: true })).status).toBe(422);
+    expect((await builder.post(`${shape}/tables/orders/columns/code/type`, { ...number, apply: true })).body.lost).toBe(2);
+    expect(await one('SELECT GROUP_CONCAT(IFNULL(code, \'-\') ORDER BY id) FROM orders')).toEqual(['7,12,-,-']);
+    const { gone } = (await builder.get(shape)).body as { gone: { key: string; was: string; table: string }[] };
+    expect(gone).toMatchObject([{ was: 'code', table: 'orders' }]);
+    expect((await builder.post(`${shape}/gone/${gone[0]!.key}/back`)).status).toBe(422);
+    expect((await builder.send('DELETE', `${shape}/tables/orders/columns/code`)).status).toBe(204);
+    expect((await builder.post(`${shape}/gone/${gone[0]!.key}/back`)).status).toBe(200);
+    expect(await one('SELECT GROUP_CONCAT(code ORDER BY id) FROM orders')).toEqual(['007,12,x9,13.0']);
+    expect((await builder.post(`${shape}/tables/orders/columns/well_id/type`, { column: { ...plainColumn, name: 'well_id', type: 'text' }, apply: false })).status).toBe(400);
+
+    expect((await builder.send('DELETE', `${shape}/tables/wells`)).body.detail).toContain('has a relation to wells');
+    expect((await builder.send('DELETE', `${shape}/tables/orders`)).status).toBe(204);
+    expect((await builder.get(`${at}/all/tables/orders`)).status).toBe(404);
+    const key = ((await builder.get(shape)).body as { gone: { key: string; was: string; table: string | null }[] }).gone.find((each) => each.table === null)!.key;
+    expect((await builder.post(`${shape}/gone/${key}/back`)).status).toBe(200);
+    expect(await one('SELECT COUNT(*) FROM orders')).toEqual(['4']);
+    // After a day it is dropped for good.
+    await builder.send('DELETE', `${shape}/tables/orders`);
+    await plain.query(`RENAME TABLE \`${String((await one("SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'shapes' AND TABLE_NAME LIKE '%orders'"))[0])}\` TO _porch_gone_${(Date.now() - 90_000_000).toString(36)}_orders`);
+    expect((await builder.get(shape)).body.gone).toEqual([]);
+    expect(await one("SHOW TABLES LIKE '%orders'")).toEqual([]);
+  });
+});
+
+describe('a renaming', () => {
+  it('is followed by rules, pages and what is published, so that members see what they saw', async () => {
+    const member = client();
+    await member.post('/portals/alder-fen/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });
+    const look = async () => { const { pages } = (await member.get('/portals/alder-fen/me')).body; return (await Promise.all((pages as { id: string }[]).map((page) => member.get(`/portals/alder-fen/pages/${page.id}/0`)))).map((answer) => [answer.status, answer.body.total, answer.body.records?.map((record: { values: object }) => Object.values(record.values))]); };
+    const before = await look();
+    expect(before.some(([status, total]) => status === 200 && (total as number) > 0)).toBe(true);
+    expect((await builder.get(`${shape}/uses?table=wells&column=owner_id`)).body.uses[0].uses.length).toBeGreaterThan(0);
+    const versions = await Version.count();
+    expect((await builder.post(`${shape}/tables/wells/columns/owner_id/rename`, { to: 'keeper_id' })).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/wells/rename`, { to: 'sources' })).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/owners/rename`, { to: 'keepers' })).status).toBe(204);
+    expect(await look()).toEqual(before);
+    expect([await Version.count(), JSON.stringify(await draft()).includes('"owners"')]).toEqual([versions + 3, false]);
+    expect((await builder.get(`${at}/findings`)).body.findings.filter((finding: { grave: boolean; kind: string }) => finding.kind.includes('gone'))).toEqual([]);
+    expect((await builder.post(`${shape}/tables/sources/rename`, { to: 'visits' })).body.fields).toHaveProperty('to');
+  });
+
+  it('and what asks often gets its index', async () => {
+    const { missing } = (await builder.get(shape)).body as { missing: { table: string; column: string; statement: string }[] };
+    for (const each of missing) expect((await builder.post(`${shape}/indexes`, { table: each.table, column: each.column })).status).toBe(204);
+    expect(missing.length).toBeGreaterThan(0);
+    expect((await builder.get(shape)).body.missing).toEqual([]);
+  });
+});
