@@ -17,6 +17,8 @@ export interface DrawnColumn {
   /** In the form that the column's values are typed in; null for none. */
   initial: string | null;
   maxLength?: number;
+  /** Digits in all and after the point, for decimals. */
+  precision?: number;
   scale?: number;
   /** In the order in which they sort. */
   choices?: string[];
@@ -29,6 +31,8 @@ export interface DrawnColumn {
 export interface DrawnTable {
   name: string;
   columns: DrawnColumn[];
+  /** The column that is the key: one of those drawn, or else a number that the database gives each record. `id` when absent. */
+  key?: string;
   /** Whether the database notes when a record was made and last changed. */
   stamps: boolean;
 }
@@ -56,7 +60,7 @@ export function drawnColumn(drawn: DrawnColumn): Column {
     case 'relation':
       return { ...base, type: 'whole number', min: '-9223372036854775808', max: '9223372036854775807' };
     case 'decimal':
-      return { ...base, type: 'decimal', precision: 20, scale: drawn.scale ?? 2 };
+      return { ...base, type: 'decimal', precision: drawn.precision ?? 20, scale: drawn.scale ?? 2 };
     case 'money':
       return { ...base, type: 'decimal', kind: 'money', precision: 18, scale: 2 };
     case 'one choice':

@@ -23,11 +23,12 @@ function quoted(text: string): Sql {
 }
 
 /** Draws a table with a number that the database gives each record. */
-export async function drawTable(source: Source, catalogue: Catalogue, { name: tableName, columns, stamps }: DrawnTable): Promise<void> {
+export async function drawTable(source: Source, catalogue: Catalogue, { name: tableName, columns, key = 'id', stamps }: DrawnTable): Promise<void> {
   if (findTable(catalogue, tableName)) throw new InvalidValues({ name: `There is a table ${tableName} already. Choose another name.` });
-  const twice = columns.find((column, i) => column.name === 'id' || columns.findIndex((other) => other.name === column.name) !== i);
+  const twice = columns.find((column, i) => (column.name === 'id' && key === 'id') || columns.findIndex((other) => other.name === column.name) !== i);
   if (twice) throw new InvalidValues({ [twice.name]: twice.name === 'id' ? 'Each record has an id already. Choose another name.' : `Two columns are called ${twice.name}.` });
-  const parts = [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`, ...columns.flatMap((column) => described(catalogue, column))];
+  const drawnKey = columns.some((column) => column.name === key);
+  const parts = [drawnKey ? sql`PRIMARY KEY (${name(key)})` : sql`${name(key)} BIGINT AUTO_INCREMENT PRIMARY KEY`, ...columns.flatMap((column) => described(catalogue, column))];
   if (stamps) parts.push(sql`${name(stampColumns.made)} DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6)`, sql`${name(stampColumns.changed)} DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6) ON UPDATE CURRENT_TIMESTAMP(6)`);
   await source.write(sql`CREATE TABLE ${name(tableName)} (${joined(parts, comma)})`);
   await source.catalogue(true);
@@ -203,6 +204,12 @@ export async function takeColumnAway(source: Source, catalogue: Catalogue, table
   const isEnd = catalogue.tables.some((other) => other.relations.some((relation) => relation.table === tableName && relation.targetColumn === columnName));
   if (table.key.includes(columnName) || isEnd) throw new BadQuestion(`${columnName} tells the records of ${tableName} apart, so it can't be deleted.`);
   await source.write(sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(goneName(columnName))} ${plain(column.nativeType)} NULL`);
+  await source.catalogue(true);
+}
+
+/** Drops a table that was just made, and that something after it went wrong with. */
+export async function unmakeTable(source: Source, tableName: string): Promise<void> {
+  await source.write(sql`DROP TABLE IF EXISTS ${name(tableName)}`);
   await source.catalogue(true);
 }
 

@@ -8,6 +8,8 @@ import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, kindOfDrawn, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { addColumn, bringBack, changeType, drawTable, listGone, makeIndex, missingIndexes, renameColumn, renameTable, takeColumnAway, takeTableAway } from '../gate/shape';
 import { Problem, valid } from '../http/problems';
+import { runScript } from '../imports/run-script';
+import { readScript, type ScriptDialect } from '../imports/sql-script';
 import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
 import type { Builder, Portal } from '../store/models';
@@ -82,6 +84,15 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
     const change = await changeType(source, catalogue, req.params.table, req.params.column, drawn, apply);
     if (apply) await note(portal, res, req.params.table, [drawn]);
     res.json(change);
+  });
+  router.post('/shape/script', async (req, res) => {
+    const { text, dialect, apply } = valid(Joi.object<{ text: string; dialect: ScriptDialect; apply: boolean }>({ text: Joi.string().max(5_000_000).required(), dialect: Joi.valid('MariaDB', 'PostgreSQL').required(), apply: Joi.boolean().strict().required() }), req.body);
+    const { definition, source, catalogue } = await own(req);
+    const script = readScript(text, dialect);
+    const there = script.tables.find((table) => catalogue.tables.some((known) => known.name === table.name));
+    if (there) throw new Problem(422, 'invalid-values', `There is a table ${there.name} already. Rename one of the two.`);
+    if (apply) res.status(201).json(await runScript(source, definition, script));
+    else res.json({ tables: script.tables.map((table) => ({ ...table, rows: script.rows.filter((rows) => rows.table === table.name).reduce((sum, rows) => sum + rows.values.length, 0) })), remarks: script.remarks });
   });
   const newName = Joi.object<{ to: string }>({ to: identifier });
   router.post('/shape/tables/:table/rename', async (req, res) => {

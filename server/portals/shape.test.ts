@@ -110,3 +110,33 @@ describe('a renaming', () => {
     expect((await builder.get(shape)).body.missing).toEqual([]);
   });
 });
+
+describe('a script', () => {
+  const maria = "-- wells of another database\nCREATE TABLE `keepers2` (`id` INT UNSIGNED NOT NULL AUTO_INCREMENT, `name` VARCHAR(40) NOT NULL, PRIMARY KEY (`id`)) ENGINE=InnoDB;\nCREATE TABLE pumps (code CHAR(8) PRIMARY KEY, keeper_id INT UNSIGNED, power DECIMAL(8,3) DEFAULT 1.5, state ENUM('on','off') NOT NULL DEFAULT 'off', note TEXT, FOREIGN KEY (keeper_id) REFERENCES keepers2 (id));\nINSERT INTO keepers2 (id, name) VALUES (7, 'O''Neil'), (9, 'Ada \\\"x\\\"');\nINSERT INTO pumps VALUES ('P-1', 7, 12.125, 'on', 'first'), ('P-2', NULL, 0.5, 'off', NULL);";
+  const make = (text: string, dialect: string, apply: boolean) => builder.post(`${shape}/script`, { text, dialect, apply });
+
+  it('is shown as the tables that it would make, then makes them with their rows', async () => {
+    expect((await make(maria, 'MariaDB', false)).body.tables.map((table: { name: string; key: string; rows: number; columns: { name: string; type: string }[] }) => [table.name, table.key, table.rows, table.columns.map((column) => `${column.name} ${column.type}`)])).toEqual([
+      ['keepers2', 'id', 2, ['name text']], ['pumps', 'code', 2, ['code text', 'keeper_id relation', 'power decimal', 'state one choice', 'note long text']],
+    ]);
+    expect(await one("SHOW TABLES LIKE 'pumps'")).toEqual([]);
+    expect((await make(maria, 'MariaDB', true)).body).toEqual({ tables: ['keepers2', 'pumps'], rows: 4 });
+    expect(await one('SELECT CONCAT_WS("|", p.code, k.name, p.power, p.state) FROM pumps p JOIN keepers2 k ON k.id = p.keeper_id')).toEqual(["P-1|O'Neil|12.125|on"]);
+    const postgres = 'CREATE TABLE public.meters (id serial PRIMARY KEY, code character varying(20) NOT NULL UNIQUE, ok boolean DEFAULT true, since date, seen timestamp without time zone DEFAULT now(), keeper integer REFERENCES keepers2(id));\nINSERT INTO meters (code, ok) VALUES (\'M-1\', false);';
+    expect((await make(postgres, 'PostgreSQL', true)).body).toEqual({ tables: ['meters'], rows: 1 });
+    expect(await one("SELECT CONCAT_WS('|', id, code, ok, seen IS NOT NULL) FROM meters")).toEqual(['1|M-1|0|1']);
+  });
+
+  it('is refused by line, and leaves nothing of itself', async () => {
+    const cases: [string, RegExp][] = [
+      ['CREATE TABLE a (id INT);\nDROP TABLE wells;', /^Line 2: DROP TABLE is not taken/], ['CREATE TABLE a (n INT);\n\nUPDATE wells SET code = 1;', /^Line 3: UPDATE is not taken/], ['SELECT 1', /^Line 1: SELECT is not taken/], ['CREATE TABLE a (n INT', /^Line 1, column \d+/],
+      ['CREATE TABLE a AS SELECT * FROM owners', /^Line 1: this can't be read as MariaDB has it/], ['CREATE TABLE a (n GEOMETRY)', /GEOMETRY/], ['CREATE TABLE a (n INT); INSERT INTO a SELECT 1', /INSERT is not taken/], ['CREATE TABLE a (n INT); INSERT INTO b VALUES (1)', /rows go into b/],
+      ['CREATE TABLE a (n INT); INSERT INTO a VALUES (SLEEP(5))', /other than plain values/], ['CREATE TABLE a (x INT, y INT, PRIMARY KEY (x, y))', /2 columns; one can be taken/], ['CREATE TABLE pumps (n INT)', /already/], ["CREATE TABLE a (n INT);\nINSERT INTO a (n) VALUES (1), ('x')", /^Line 2: row 2 of the rows for a: n, “x”/],
+    ];
+    for (const [text, sentence] of cases) {
+      const answer = await make(text, 'MariaDB', true);
+      expect([text, answer.status, answer.body.detail]).toEqual([text, 422, expect.stringMatching(sentence)]);
+      expect(await one("SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'shapes' AND TABLE_NAME = 'a'")).toEqual([]);
+    }
+  });
+});

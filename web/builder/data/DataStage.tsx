@@ -15,13 +15,14 @@ import { DrawTable } from './DrawTable';
 import { AddColumn, ShapeColumn, ShapeTable } from './ShapeColumn';
 import { ExportAction } from './ExportAction';
 import { FileToTable } from './FileToTable';
+import { FromScript } from './FromScript';
 import { ImportIntoTable } from './ImportIntoTable';
 
 /** The tables of the connected schema as the database's own catalogue has them, with their rows. */
 export default function DataStage() {
   const { slug, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [making, setMaking] = useState<'file' | 'drawn' | null>(null);
+  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | null>(null);
   const bringing = making !== null;
   const own = draft.source.connection === undefined;
   const counts = useTableCounts(slug);
@@ -32,8 +33,9 @@ export default function DataStage() {
     key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <><div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button></div><Deleted /></>}>
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <><div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div><Deleted /></>}>
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
+      {making === 'script' && <FromScript onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'drawn' && <DrawTable onCancel={() => setMaking(null)} onDone={done} />}
       {!bringing && catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. {own ? 'Bring a file, or make some in the database; they appear here within half a minute.' : 'Make some in the database; they appear here within half a minute.'}</Notice></div>}
       {!bringing && catalogue.tables.length > 0 && !table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
