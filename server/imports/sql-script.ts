@@ -139,7 +139,7 @@ function readColumn(part: Node, table: string, line: number, remarks: string[]):
   const { dataType, length, scale, expr } = node(part.definition) as { dataType?: string; length?: number; scale?: number; expr?: Node };
   const base = { name, required: node(part.nullable).type === 'not null', unique: Boolean(part.unique), initial: initialOf(part) };
   const type = String(dataType).toUpperCase();
-  if ((/^(TINYINT|BIT)$/.test(type) && length === 1) || /^BOOL/.test(type)) return { ...base, type: 'yes/no', initial: base.initial === null ? null : /^(1|true)$/i.test(base.initial) ? 'true' : 'false' };
+  if ((/^(TINYINT|BIT)$/.test(type) && length === 1) || type.startsWith('BOOL')) return { ...base, type: 'yes/no', initial: base.initial === null ? null : /^(1|true)$/i.test(base.initial) ? 'true' : 'false' };
   if (/INT|^(SMALL|BIG)?SERIAL|^YEAR$/.test(type)) return { ...base, type: 'whole number', ...(/SERIAL/.test(type) ? { initial: null, required: true } : {}) };
   if (/^(DECIMAL|NUMERIC|DEC|FIXED)$/.test(type)) return { ...base, type: 'decimal', precision: length ?? 20, scale: scale ?? (length === undefined ? 6 : 0) };
   if (/^(DOUBLE|FLOAT|REAL)/.test(type)) {

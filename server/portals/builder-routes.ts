@@ -32,6 +32,7 @@ import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
 import { shapeRoutes } from './shape-routes';
+import { sourceRoutes } from './source-routes';
 import { standInKey } from './stand-in';
 import type { PortalVisit } from './visit';
 
@@ -50,10 +51,14 @@ export function builderPortalRoutes(services: Services): Router {
   const { sequelize } = services.store;
   router.use(buildersOnly);
   router.use(connectionRoutes(services));
+  router.get('/builders', async (_req, res) => {
+    res.json({ builders: (await Builder.findAll({ order: [['name', 'ASC']] })).map(({ id, name, email }) => ({ id, name, email })) });
+  });
 
   const portalOf = async (req: Request): Promise<Portal> => {
     const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
     if (!portal) throw new Problem(404, 'not-found', 'There is no such portal.');
+    await services.connections.refuseOthers((JSON.parse(portal.draft) as PortalDefinition).source.connection, (req.res!.locals.builder as Builder).id);
     return portal;
   };
   const draftOf = async (req: Request) => {
@@ -82,6 +87,7 @@ export function builderPortalRoutes(services: Services): Router {
       slug: text(40).required(), name: text(120).required(), connection: text(40).allow('').default(''), schema: text(64).required(), timeZone: text(60).required(),
     }), req.body);
     const face = { slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' };
+    await services.connections.refuseOthers(body.connection || undefined, (res.locals.builder as Builder).id);
     const known = body.connection === '' ? null : await services.connections.find(body.connection);
     const definition = readDefinition(emptyDefinition(face, known ? { kind: known.known.kind, connection: body.connection, schema: body.schema } : body.schema));
     if (body.connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
@@ -118,6 +124,7 @@ export function builderPortalRoutes(services: Services): Router {
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
     const definition = readDefinition(req.body);
+    await services.connections.refuseOthers(definition.source.connection, (res.locals.builder as Builder).id);
     await requireSource(services, definition);
     res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }]));
   });
@@ -131,6 +138,7 @@ export function builderPortalRoutes(services: Services): Router {
   });
   router.use('/portals/:slug', fileRoutes(services, portalOf));
   router.use('/portals/:slug', shapeRoutes(services, draftOf));
+  router.use('/portals/:slug', sourceRoutes(services, draftOf));
   // The builder's own grid: the same ways as members have, under the builder's grant.
   const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
     const { portal, definition, source, catalogue } = await draftOf(req);

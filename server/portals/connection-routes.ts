@@ -1,7 +1,8 @@
-import { Router } from 'express';
+import { Router, type Response } from 'express';
 import Joi from 'joi';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
+import type { Builder } from '../store/models';
 
 import { databaseKinds, tlsModes, type ConnectionForm } from './connections';
 
@@ -15,16 +16,26 @@ const form = Joi.object<ConnectionForm>({
   user: text(128).required(),
   password: Joi.string().max(1000).allow('').required(),
   tls: Joi.valid(...tlsModes).required(),
+  builders: Joi.array().items(Joi.number().integer()).unique().min(1).max(1000).allow(null).default(null),
 });
 
 /** Databases that portals may have their records in. For signed-in builders. */
 export function connectionRoutes({ connections }: Services): Router {
   const router = Router();
-  router.get('/connections', async (_req, res) => { res.json({ connections: await connections.list() }); });
-  router.post('/connections/try', async (req, res) => { res.json(await connections.try(valid(form, req.body))); });
-  router.put('/connections', async (req, res) => { res.json(await connections.save(valid(form, req.body))); });
-  router.get('/connections/:name/schemas', async (req, res) => { res.json({ schemas: await connections.schemas(req.params.name) }); });
+  const me = (res: Response) => (res.locals.builder as Builder).id;
+  router.get('/connections', async (_req, res) => { res.json({ connections: await connections.list(me(res)) }); });
+  router.post('/connections/try', async (req, res) => {
+    const tried = valid(form, req.body);
+    await connections.refuseOthers(tried.name, me(res));
+    res.json(await connections.try(tried));
+  });
+  router.put('/connections', async (req, res) => { res.json(await connections.save(valid(form, req.body), me(res))); });
+  router.get('/connections/:name/schemas', async (req, res) => {
+    await connections.refuseOthers(req.params.name, me(res));
+    res.json({ schemas: await connections.schemas(req.params.name) });
+  });
   router.delete('/connections/:name', async (req, res) => {
+    await connections.refuseOthers(req.params.name, me(res));
     await connections.remove(req.params.name);
     res.status(204).end();
   });

@@ -60,7 +60,7 @@ describe('a connection', () => {
     expect((await builder.send('PUT', '/builder/connections', postgres())).status).toBe(200);
     expect((await builder.send('PUT', '/builder/connections', { ...postgres(), name: 'broken', port: 1 })).status).toBe(422);
     const listed = await builder.get('/builder/connections');
-    expect(listed.body.connections).toEqual([{ name: 'lab', kind: 'postgresql', host: '127.0.0.1', port: inject('postgres').port, database: 'connected', user: 'portal', tls: 'off', usedBy: [] }]);
+    expect(listed.body.connections).toEqual([{ builders: null, name: 'lab', kind: 'postgresql', host: '127.0.0.1', port: inject('postgres').port, database: 'connected', user: 'portal', tls: 'off', usedBy: [] }]);
     const stored = await Connection.findOne({ where: { name: 'lab' }, rejectOnEmpty: true });
     expect(JSON.stringify(stored)).not.toContain('ford');
     // The kept password serves when the form leaves it empty, but never for another address.

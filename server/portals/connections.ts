@@ -6,18 +6,26 @@ import { Problem } from '../http/problems';
 import { Connection, Portal, Version } from '../store/models';
 
 /** A connection as builders see it: everything but the password. */
-export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & { name: string; usedBy: string[] };
+export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & { name: string; usedBy: string[]; builders: number[] | null };
 
-/** What the form sends; an empty password keeps the one that is there. */
-export type ConnectionForm = ConnectedDatabase & { name: string };
+/** What the form sends; an empty password keeps the one that is there. `builders` are the ids of those who may use it, null for all. */
+export type ConnectionForm = ConnectedDatabase & { name: string; builders: number[] | null };
 
 /** The databases that builders connected, with their passwords sealed under the installation's key. */
 export class Connections {
   constructor(private readonly key: Buffer) {}
 
-  async list(): Promise<ConnectionInfo[]> {
+  /** Those that a builder may use. */
+  async list(builder: number): Promise<ConnectionInfo[]> {
     const uses = await usesOfConnections();
-    return (await Connection.findAll({ order: [['name', 'ASC']] })).map(({ name, kind, host, port, database, user, tls }) => ({ name, kind, host, port, database, user, tls, usedBy: uses.get(name) ?? [] }));
+    const all = await Connection.findAll({ order: [['name', 'ASC']] });
+    return all.filter((each) => mayUse(each, builder)).map(({ name, kind, host, port, database, user, tls, builders }) => ({ name, kind, host, port, database, user, tls, usedBy: uses.get(name) ?? [], builders: builders === null ? null : (JSON.parse(builders) as number[]) }));
+  }
+
+  /** Throws where a connection is kept for other builders. */
+  async refuseOthers(name: string | undefined, builder: number): Promise<void> {
+    const found = name === undefined ? null : await Connection.findOne({ where: { name } });
+    if (found && !mayUse(found, builder)) throw new Problem(403, 'not-yours', `The connection ${found.name} is kept for other builders. Ask one of them to let you use it.`);
   }
 
   /** A connection ready to be opened; null when there is none, or when its password was sealed under another key. */
@@ -55,12 +63,14 @@ export class Connections {
   }
 
   /** Keeps the connection when it can be used. */
-  async save(form: ConnectionForm): Promise<TriedConnection> {
+  async save(form: ConnectionForm, builder: number): Promise<TriedConnection> {
+    await this.refuseOthers(form.name, builder);
+    if (form.builders !== null && !form.builders.includes(builder)) throw new Problem(422, 'invalid-values', 'You would lock yourself out.', { fields: { builders: 'Keep yourself among those who may use it.' } });
     const password = await this.passwordOf(form);
     const tried = await tryConnection({ ...form, password });
     const known = await Connection.findOne({ where: { name: form.name } });
     const { name, kind, host, port, database, user, tls } = form;
-    const values = { name, kind, host, port, database, user, tls, sealedPassword: seal(this.key, name, password), revision: (known?.revision ?? 0) + 1 };
+    const values = { name, kind, host, port, database, user, tls, sealedPassword: seal(this.key, name, password), builders: form.builders === null ? null : JSON.stringify(form.builders), revision: (known?.revision ?? 0) + 1 };
     await (known ? known.update(values) : Connection.create(values));
     return tried;
   }
@@ -78,6 +88,10 @@ export class Connections {
     const same = kept && kept.known.kind === form.kind && kept.known.host === form.host && kept.known.port === form.port && kept.known.user === form.user;
     return same ? kept.known.password : '';
   }
+}
+
+function mayUse(connection: Connection, builder: number): boolean {
+  return connection.builders === null || (JSON.parse(connection.builders) as number[]).includes(builder);
 }
 
 /** The portals, by their address, whose draft or any version has its records in a connection. */

@@ -41,6 +41,10 @@ const migrations: { name: string; up: string[] }[] = [
       `CREATE TABLE import_mappings (portal_id BIGINT NOT NULL, table_name VARCHAR(64) NOT NULL, mapping LONGTEXT NOT NULL, PRIMARY KEY (portal_id, table_name), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    name: '0004-who-may-use-a-connection',
+    up: ['ALTER TABLE connections ADD builders LONGTEXT NULL'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

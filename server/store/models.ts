@@ -80,6 +80,8 @@ export class Connection extends Model<InferAttributes<Connection>, InferCreation
   /** Sealed under a key that is not in the database; see sources/secret.ts. */
   declare sealedPassword: string;
   declare tls: 'off' | 'on' | 'verified';
+  /** The ids of the builders who may use it, as JSON text; null for all. */
+  declare builders: CreationOptional<string | null>;
   /** Counts every change, so that open pools of an older one are not used. */
   declare revision: number;
 }
@@ -163,7 +165,7 @@ export function defineModels(sequelize: Sequelize): void {
   }, { ...common, tableName: 'sessions' });
   Connection.init({
     id, name: DataTypes.STRING(40), kind: DataTypes.STRING(20), host: DataTypes.STRING(255), port: DataTypes.INTEGER, database: DataTypes.STRING(64), user: DataTypes.STRING(128),
-    sealedPassword: DataTypes.TEXT, tls: DataTypes.STRING(10), revision: DataTypes.INTEGER,
+    sealedPassword: DataTypes.TEXT, tls: DataTypes.STRING(10), builders: { type: text, allowNull: true }, revision: DataTypes.INTEGER,
   }, { ...common, tableName: 'connections' });
   StoredFile.init({
     id: { type: DataTypes.CHAR(32), primaryKey: true }, portalId: reference(), name: DataTypes.STRING(255), size: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('size')); } },

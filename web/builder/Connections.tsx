@@ -3,7 +3,7 @@ import { useForm, useWatch } from 'react-hook-form';
 import { useQueryClient } from '@tanstack/react-query';
 import { Database } from 'lucide-react';
 import { ask, problemText, ServerProblem } from '../client/http';
-import { useConnections, type ConnectionForm, type ConnectionInfo, type TriedConnection } from '../client/builder';
+import { useBuilders, useConnections, type ConnectionForm, type ConnectionInfo, type TriedConnection } from '../client/builder';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -44,9 +44,10 @@ export function Connections() {
 function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onDone: () => void }) {
   const client = useQueryClient();
   const [tried, setTried] = useState<TriedConnection | null>(null);
-  const form = useForm<ConnectionForm>({ defaultValues: known ? { ...fieldsOf(known), password: '' } : { name: '', kind: 'postgresql', host: '', port: ports.postgresql, database: '', user: '', password: '', tls: 'on' } });
+  const form = useForm<ConnectionForm>({ defaultValues: known ? { ...fieldsOf(known), password: '' } : { name: '', kind: 'postgresql', host: '', port: ports.postgresql, database: '', user: '', password: '', tls: 'on', builders: null } });
   const { errors, isSubmitting } = form.formState;
   const kind = useWatch({ control: form.control, name: 'kind' });
+  const builders = useWatch({ control: form.control, name: 'builders' });
 
   const send = (keep: boolean) => form.handleSubmit(async (values) => {
     setTried(null);
@@ -90,6 +91,7 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
         <Field label="Password" hint={known ? 'Empty keeps the one that is there, as long as host and user stay.' : 'Kept encrypted, and never shown again.'} fault={errors.password?.message}>{(ids) => <input type="password" className="field" autoComplete="new-password" {...ids} {...form.register('password')} />}</Field>
         <Field label="Encryption" fault={errors.tls?.message}>{(ids) => <select className="field" {...ids} {...form.register('tls')}>{Object.entries(tlsWords).map(([value, words]) => <option key={value} value={value}>{words}</option>)}</select>}</Field>
       </div>
+      <WhoMayUse value={builders} fault={errors.builders?.message} onChange={(next) => form.setValue('builders', next, { shouldDirty: true })} />
       {errors.root && <Notice kind="fault">{errors.root.message}</Notice>}
       {tried && <Notice kind="say">It works. {tried.schemas.length === 0 ? 'This account sees no schema.' : `Schemas there: ${tried.schemas.join(', ')}.`}</Notice>}
       {tried?.warnings.map((warning) => <Notice key={warning} kind="warn">{warning}</Notice>)}
@@ -104,6 +106,20 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
   );
 }
 
-function fieldsOf({ name, kind, host, port, database, user, tls }: ConnectionInfo): Omit<ConnectionForm, 'password'> {
-  return { name, kind, host, port, database, user, tls };
+/** All builders, or those that are ticked. */
+function WhoMayUse({ value, fault, onChange }: { value: number[] | null; fault: string | undefined; onChange: (ids: number[] | null) => void }) {
+  const everyone = useBuilders();
+  const all = everyone.data?.builders ?? [];
+  return (
+    <fieldset className="grid gap-1"><legend className="text-sm font-semibold">Who of the builders may use it</legend>
+      <label className="flex items-center gap-2"><input type="radio" name="who-may" checked={value === null} onChange={() => onChange(null)} /> all</label>
+      <label className="flex items-center gap-2"><input type="radio" name="who-may" checked={value !== null} onChange={() => onChange(all.map((each) => each.id))} /> only these</label>
+      {value !== null && <div className="flex flex-wrap gap-x-4 pl-6">{all.map((each) => <label key={each.id} className="flex items-center gap-2"><input type="checkbox" checked={value.includes(each.id)} onChange={(event) => onChange(event.target.checked ? [...value, each.id] : value.filter((id) => id !== each.id))} /> {each.name}</label>)}</div>}
+      {fault && <p className="text-sm font-medium text-iron">{fault}</p>}
+    </fieldset>
+  );
+}
+
+function fieldsOf({ name, kind, host, port, database, user, tls, builders }: ConnectionInfo): Omit<ConnectionForm, 'password'> {
+  return { name, kind, host, port, database, user, tls, builders };
 }

@@ -65,6 +65,11 @@ export function useConnections() {
   return useQuery({ queryKey: ['builder', 'connections'], queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections') });
 }
 
+/** Everyone who builds here. */
+export function useBuilders() {
+  return useQuery({ queryKey: ['builder', 'builders'], queryFn: () => ask<{ builders: { id: number; name: string; email: string }[] }>('GET', '/builder/builders') });
+}
+
 /** The schemas of a connected database, asked of it now; of the product's own server when the name is empty. */
 export function useSourceSchemas(connection: string) {
   return useQuery({ queryKey: ['builder', 'schemas', connection], queryFn: () => ask<{ schemas: string[] }>('GET', connection === '' ? '/builder/schemas' : `/builder/connections/${encodeURIComponent(connection)}/schemas`), retry: false });

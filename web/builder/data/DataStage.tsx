@@ -5,7 +5,9 @@ import { useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
 import { allRecords, useSuggestions, useTableCounts } from '../../client/builder';
+import { useLookAgain } from '../../client/sources';
 import { Grid } from '../../grid/Grid';
+import { LookAgain } from './LookAgain';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench-context';
@@ -15,6 +17,7 @@ import { DrawTable } from './DrawTable';
 import { AddColumn, ShapeColumn, ShapeTable } from './ShapeColumn';
 import { ExportAction } from './ExportAction';
 import { FileToTable } from './FileToTable';
+import { CeilingEditor } from './CeilingEditor';
 import { FromScript } from './FromScript';
 import { ImportIntoTable } from './ImportIntoTable';
 
@@ -22,8 +25,9 @@ import { ImportIntoTable } from './ImportIntoTable';
 export default function DataStage() {
   const { slug, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | null>(null);
+  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | 'look' | null>(null);
   const bringing = making !== null;
+  const look = useLookAgain(slug);
   const own = draft.source.connection === undefined;
   const counts = useTableCounts(slug);
   const name = object ?? catalogue.tables[0]?.name;
@@ -33,8 +37,9 @@ export default function DataStage() {
     key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={own && <><div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div><Deleted /></>}>
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>{own && <div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div>}<div className="px-4 pt-2"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button></div>{own && <Deleted />}</>}>
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
+      {making === 'look' && <LookAgain look={look} onClose={() => setMaking(null)} />}
       {making === 'script' && <FromScript onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'drawn' && <DrawTable onCancel={() => setMaking(null)} onDone={done} />}
       {!bringing && catalogue.tables.length === 0 && <div className="p-4"><Notice kind="say">The schema {catalogue.schema} has no tables yet. {own ? 'Bring a file, or make some in the database; they appear here within half a minute.' : 'Make some in the database; they appear here within half a minute.'}</Notice></div>}
@@ -47,7 +52,7 @@ export default function DataStage() {
 function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
   const { draft } = useBench();
   const own = draft.source.connection === undefined;
-  const [tab, setTab] = useState<'rows' | 'columns' | 'bring'>('columns');
+  const [tab, setTab] = useState<'rows' | 'columns' | 'bring' | 'ceiling'>('columns');
   return (
     <>
       <StageHead title={table.name}>
@@ -55,6 +60,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
           <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
           <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>
+          <Button small aria-pressed={tab === 'ceiling'} className={tab === 'ceiling' ? 'bg-sunk' : ''} onClick={() => setTab('ceiling')}>Ceiling</Button>
           {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
@@ -63,6 +69,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
       {tab === 'columns' && <Columns table={table} />}
       {tab === 'columns' && own && <div className="p-4"><AddColumn table={table} /></div>}
       {tab === 'rows' && <Rows table={table} />}
+      {tab === 'ceiling' && <CeilingEditor table={table} />}
       {tab === 'bring' && <ImportIntoTable table={table} />}
     </>
   );

@@ -1,0 +1,100 @@
+import { Router, type Request } from 'express';
+import Joi from 'joi';
+import { checkCondition, readCondition } from '../../core/condition/check';
+import { printCondition } from '../../core/condition/print';
+import { readCeilings } from '../../core/definition/ceilings';
+import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
+import { withDeclaredRelations } from '../../core/definition/declared-relations';
+import { usesOf } from '../../core/definition/translate';
+import { findColumn, findTable, withManyRelations, type Catalogue, type Ceiling } from '../../core/table/catalogue';
+import { compareCatalogues, rememberedCatalogue, snapshotOf, type CatalogueChange, type TableSnapshot } from '../../core/table/compare-catalogues';
+import { InvalidValues, NotFound } from '../gate/errors';
+import { valid } from '../http/problems';
+import type { Services } from '../http/services';
+import type { Source } from '../sources/source';
+import { Setting, type Portal } from '../store/models';
+import { readSetting } from '../store/store';
+import { portalsOver } from './follow-rename';
+
+type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
+
+/** A ceiling as it travels: the condition on rows in its text form. */
+interface CeilingForm {
+  where: string;
+  create: boolean;
+  edit: boolean;
+  delete: boolean;
+  export: boolean;
+  columns: Record<string, 'nothing' | 'read'>;
+}
+
+const ceilingBody = Joi.object<CeilingForm>({
+  where: Joi.string().allow('').max(20_000).required(), create: Joi.boolean().strict().required(), edit: Joi.boolean().strict().required(), delete: Joi.boolean().strict().required(), export: Joi.boolean().strict().required(),
+  columns: Joi.object().pattern(Joi.string().max(64), Joi.valid('nothing', 'read')).required(),
+});
+
+/** The name under which something of a source is kept. */
+export function keptOf(what: 'ceilings' | 'queries', { connection, schema }: PortalSource): string {
+  return `${what}/${connection === undefined ? '' : `${connection}/`}${schema}`;
+}
+
+/** What is kept at a source, above all portals: its ceilings, and how it looked the last time. */
+export function sourceRoutes(_services: Services, draftOf: (req: Request) => Promise<Opened>): Router {
+  const router = Router({ mergeParams: true });
+  const ceilingsOf = async (source: PortalSource) => readCeilings(JSON.parse((await readSetting(keptOf('ceilings', source))) ?? '{}'));
+
+  router.get('/ceilings/:table', async (req, res) => {
+    const { definition } = await draftOf(req);
+    const all = await ceilingsOf(definition.source);
+    res.json(formOf(Object.hasOwn(all, req.params.table) ? all[req.params.table] : undefined));
+  });
+  router.put('/ceilings/:table', async (req, res) => {
+    const form = valid(ceilingBody, req.body);
+    const { definition, source } = await draftOf(req);
+    const catalogue = await source.catalogue(true);
+    const table = findTable(catalogue, req.params.table);
+    if (!table) throw new NotFound('table');
+    const unknown = Object.keys(form.columns).find((column) => !findColumn(table, column));
+    if (unknown !== undefined) throw new InvalidValues({ columns: `${table.name} has no column ${unknown}.` });
+    const ceiling: Ceiling = {
+      ...(form.where.trim() === '' ? {} : { where: readCondition(form.where, { catalogue, table, member: false }) }),
+      ...Object.fromEntries((['create', 'edit', 'delete', 'export'] as const).filter((operation) => !form[operation]).map((operation) => [operation, false as const])),
+      ...(Object.keys(form.columns).length === 0 ? {} : { columns: form.columns }),
+    };
+    if (ceiling.where && checkCondition(ceiling.where, { catalogue, table, member: false }).length > 0) throw new InvalidValues({ where: 'This can\'t be asked of the table.' });
+    const { [table.name]: _was, ...others } = await ceilingsOf(definition.source);
+    const next = Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling };
+    await Setting.upsert({ name: keptOf('ceilings', definition.source), value: JSON.stringify(next) });
+    // Ceilings hang on the catalogue as it was read; a fresh one takes the new ones.
+    await source.catalogue(true);
+    res.json(formOf(ceiling));
+  });
+
+  const seenName = (portal: Portal) => `seen/${portal.id}`;
+  router.get('/look-again', async (req, res) => {
+    const { portal, definition, source } = await draftOf(req);
+    const now = await source.catalogue(true);
+    const kept = await readSetting(seenName(portal));
+    if (kept === null) {
+      await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(now)) });
+      res.json({ first: true, changes: [] });
+      return;
+    }
+    const before = JSON.parse(kept) as TableSnapshot[];
+    const changes = compareCatalogues(before, now);
+    const old = withManyRelations(rememberedCatalogue(before, now.schema));
+    const touching = changes.some((change) => change.what !== 'table added' && change.what !== 'column added') ? await portalsOver(definition.source) : [];
+    const uses = (change: CatalogueChange) => (change.what === 'table added' || change.what === 'column added' ? [] : touching.flatMap(({ draft }) => usesOf(draft, withDeclaredRelations(old, draft), change.table, change.column).map((use) => `${draft.portal.name}: ${use}`)));
+    res.json({ first: false, changes: changes.map((change) => ({ ...change, uses: uses(change) })) });
+  });
+  router.post('/look-again', async (req, res) => {
+    const { portal, source } = await draftOf(req);
+    await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(await source.catalogue(true))) });
+    res.status(204).end();
+  });
+  return router;
+}
+
+function formOf(ceiling: Ceiling = {}): CeilingForm {
+  return { where: ceiling.where ? printCondition(ceiling.where) : '', create: ceiling.create !== false, edit: ceiling.edit !== false, delete: ceiling.delete !== false, export: ceiling.export !== false, columns: ceiling.columns ?? {} };
+}

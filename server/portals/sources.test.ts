@@ -1,0 +1,87 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Connection } from 'mariadb';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { freshSchema } from '../../test/tables';
+import type { RunningServer } from '../server';
+import { hashPassword } from '../sessions/passwords';
+import { Builder } from '../store/models';
+
+let plain: Connection;
+let server: RunningServer;
+let client: () => Client;
+let builder: Client;
+const at = '/builder/portals/alder-fen';
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'kept');
+  await (await freshSchema(inject('database'), 'kept_own')).end();
+  ({ server, client } = await demoServer(inject('database'), 'kept', 'kept_own'));
+  builder = client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  await plain.query('USE kept');
+});
+afterAll(async () => {
+  await server?.close();
+  await plain?.end();
+});
+
+const open = { where: '', create: true, edit: true, delete: true, export: true, columns: {} };
+const put = (table: string, change: object) => builder.send('PUT', `${at}/ceilings/${table}`, { ...open, ...change });
+
+describe('ceilings', () => {
+  it('hold over members and builders alike, at once, until they are lifted', async () => {
+    const member = client();
+    await member.post('/portals/alder-fen/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });
+    const total = async () => (await member.get('/portals/alder-fen/records/wells')).body.total as number;
+    const before = await total();
+    expect(before).toBeGreaterThan(0);
+    expect((await put('wells', { where: "state = 'closed'", edit: false, columns: { code: 'nothing', depth_m: 'read' } })).status).toBe(200);
+    expect((await builder.get(`${at}/ceilings/wells`)).body).toEqual({ ...open, where: "state = 'closed'", edit: false, columns: { code: 'nothing', depth_m: 'read' } });
+    expect(await total()).toBeLessThan(before);
+    const info = (await builder.get(`${at}/all/tables/wells`)).body;
+    expect([info.changes, info.columns.some((column: { path: string }) => column.path === 'code'), info.fills.includes('depth_m')]).toEqual([[], false, false]);
+    expect((await builder.send('PATCH', `${at}/all/records/wells/1`, { changes: { parish: { from: null, to: 'x' } } })).status).toBe(403);
+    expect((await put('wells', { where: 'none = 1' })).status).toBe(422);
+    expect((await put('wells', { columns: { none: 'read' } })).body.fields).toHaveProperty('columns');
+    expect((await put('nowhere', {})).status).toBe(404);
+    await put('wells', {});
+    expect(await total()).toBe(before);
+  });
+});
+
+describe('looking again', () => {
+  it('tells what has changed since, and which rules and pages that touches', async () => {
+    expect((await builder.get(`${at}/look-again`)).body).toEqual({ first: true, changes: [] });
+    await plain.query('ALTER TABLE visits ADD extra INT, MODIFY seal_number VARCHAR(99) NULL, DROP COLUMN access_note');
+    await plain.query('CREATE TABLE newcomers (id INT PRIMARY KEY)');
+    const { changes } = (await builder.get(`${at}/look-again`)).body as { changes: { what: string; table: string; column?: string; was?: string; is?: string; uses: string[] }[] };
+    expect(changes.map(({ what, table, column, was, is }) => [what, table, column, was, is].filter(Boolean).join(' '))).toEqual(['column gone visits access_note', expect.stringMatching(/^column changed visits seal_number varchar\(\d+\) varchar\(99\)$/), 'column added visits extra int(11)', 'table added newcomers']);
+    expect(changes[0]!.uses.some((use) => use.includes('Alder Fen Wells: what Sampler may do with visits'))).toBe(true);
+    // What vanished is closed, not an error.
+    const sampler = client();
+    await sampler.post('/portals/alder-fen/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });
+    expect((await sampler.get('/portals/alder-fen/me')).status).toBe(200);
+    expect((await builder.post(`${at}/look-again`)).status).toBe(204);
+    expect((await builder.get(`${at}/look-again`)).body).toEqual({ first: false, changes: [] });
+  });
+});
+
+describe('a connection', () => {
+  it('is used by those builders that it is kept for, and by nobody else', async () => {
+    await Builder.create({ email: 'second@example.org', name: 'Second', passwordHash: await hashPassword(demoPassword) });
+    const second = client();
+    await second.post('/builder/sign-in', { email: 'second@example.org', password: demoPassword });
+    const { builders } = (await builder.get('/builder/builders')).body as { builders: { id: number; email: string }[] };
+    const me = builders.find((each) => each.email === 'builder@example.org')!.id;
+    const { host, port, user, database } = inject('postgres');
+    const form = { name: 'kept-pg', kind: 'postgresql', host, port, database, user, password: '', tls: 'off', builders: [me] };
+    expect((await builder.send('PUT', '/builder/connections', { ...form, builders: [me + 1] })).body.fields).toHaveProperty('builders');
+    expect((await builder.send('PUT', '/builder/connections', form)).status).toBe(200);
+    expect((await builder.get('/builder/connections')).body.connections).toHaveLength(1);
+    expect((await second.get('/builder/connections')).body.connections).toEqual([]);
+    for (const answer of [await second.get('/builder/connections/kept-pg/schemas'), await second.send('PUT', '/builder/connections', { ...form, builders: null }), await second.send('DELETE', '/builder/connections/kept-pg'), await second.post('/builder/portals', { slug: 'x', name: 'X', connection: 'kept-pg', schema: 'public', timeZone: 'UTC' })]) expect([answer.status, answer.body.type]).toEqual([403, 'urn:stone-porch:problem:not-yours']);
+    expect((await builder.post('/builder/portals', { slug: 'kept', name: 'Kept', connection: 'kept-pg', schema: 'public', timeZone: 'UTC' })).status).toBe(201);
+    expect([(await builder.get('/builder/portals/kept')).status, (await second.get('/builder/portals/kept')).status]).toEqual([200, 403]);
+  });
+});

@@ -1,0 +1,36 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { CatalogueChange } from '../../core/table/compare-catalogues';
+import { ask } from './http';
+
+/** A ceiling with its condition on rows in text form. */
+export interface CeilingForm {
+  where: string;
+  create: boolean;
+  edit: boolean;
+  delete: boolean;
+  export: boolean;
+  columns: Record<string, 'nothing' | 'read'>;
+}
+
+const at = (slug: string) => `/builder/portals/${slug}`;
+
+export function useCeiling(slug: string, table: string) {
+  return useQuery({ queryKey: ['builder', slug, 'ceiling', table], queryFn: () => ask<CeilingForm>('GET', `${at(slug)}/ceilings/${encodeURIComponent(table)}`) });
+}
+
+export function useKeepCeiling(slug: string, table: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: (form: CeilingForm) => ask<CeilingForm>('PUT', `${at(slug)}/ceilings/${encodeURIComponent(table)}`, form), onSuccess: () => client.invalidateQueries() });
+}
+
+export type SourceChange = CatalogueChange & { uses: string[] };
+
+/** Asks the database what has changed since somebody looked last. */
+export function useLookAgain(slug: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: () => ask<{ first: boolean; changes: SourceChange[] }>('GET', `${at(slug)}/look-again`), onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug, 'portal'] }) });
+}
+
+export function useSeenIt(slug: string) {
+  return useMutation({ mutationFn: () => ask('POST', `${at(slug)}/look-again`) });
+}
