@@ -9,9 +9,9 @@ import { exporting } from './export';
 import { importing } from './import';
 import { list } from './list';
 import { policy } from './policy';
-import { listSizes } from './sizes';
+import { gridSizes, listSizes } from './sizes';
 
-const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting };
+const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes };
 
 /** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
 const wanted = process.argv[2];

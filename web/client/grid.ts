@@ -23,12 +23,20 @@ export function useTableInfo(base: string, table: string) {
   return useQuery({ queryKey: [base, 'table', table], queryFn: () => ask<TableInfo>('GET', `${base}/tables/${encodeURIComponent(table)}`) });
 }
 
-/** Records page by page, each going on from the last by its keys; the first also brings their number. */
+/** Records page by page, each going on from the last by its keys. Their number is asked for beside them, so that the first rows of a large table don't wait for it. */
 export function useGridRows(base: string, table: string, question: GridQuestion) {
   return useInfiniteQuery({
     queryKey: [base, 'grid', table, question], placeholderData: keepPreviousData, initialPageParam: '',
-    queryFn: ({ pageParam }) => ask<ListPage & Partial<ListAnswer>>('GET', `${base}/records/${encodeURIComponent(table)}${listQueryString({ ...question, after: pageParam, size: pageSize })}${pageParam === '' ? '' : '&counted=false'}`),
+    queryFn: ({ pageParam }) => ask<ListPage>('GET', `${base}/records/${encodeURIComponent(table)}${listQueryString({ ...question, after: pageParam, size: pageSize })}&counted=false`),
     getNextPageParam: (last) => last.next ?? undefined, refetchOnWindowFocus: false, staleTime: Infinity,
+  });
+}
+
+/** How many records answer the question. */
+export function useGridTotal(base: string, table: string, { columns, filter, search }: GridQuestion) {
+  return useQuery({
+    queryKey: [base, 'grid-total', table, search === '' ? '' : columns, filter, search], placeholderData: keepPreviousData,
+    queryFn: async () => (await ask<ListAnswer>('GET', `${base}/records/${encodeURIComponent(table)}${listQueryString(Object.assign({ filter, search, size: 1 }, { columns }))}`)).total,
   });
 }
 

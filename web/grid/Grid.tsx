@@ -2,7 +2,7 @@ import { useCallback, useEffect, useId, useMemo, useRef, useState, type Clipboar
 import { flexRender, getCoreRowModel, useReactTable, type ColumnDef, type SortingState } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Maximize2 } from 'lucide-react';
-import { readRecords, useGridRows, useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
+import { readRecords, useGridRows, useGridTotal, useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
 import { Button } from '../ui/Button';
@@ -42,7 +42,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
   const question: GridQuestion = { columns: shown.map((column) => column.path).join(','), sort: sorting.map(({ id, desc }) => `${desc ? '-' : ''}${id}`).join(','), ...asked };
   const rows = useGridRows(base, info.table, question);
   const data = useMemo(() => rows.data?.pages.flatMap((page) => page.records) ?? [], [rows.data]);
-  const total = rows.data?.pages[0]?.total ?? 0;
+  const total = Math.max(useGridTotal(base, info.table, question).data ?? 0, data.length);
   const writes = useWrites(base, info.table, onChanged);
   const [active, setActive] = useState<Spot>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Spot | null>(null);

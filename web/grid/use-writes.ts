@@ -116,7 +116,7 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
   });
 
   const reload = async () => {
-    await client.invalidateQueries({ queryKey: [base, 'grid', table] });
+    await Promise.all(['grid', 'grid-total'].map((what) => client.invalidateQueries({ queryKey: [base, what, table] })));
     onChanged();
   };
   const undo = async () => {
