@@ -1,5 +1,6 @@
 import { pino, type Logger } from 'pino';
 import { readCeilings } from '../core/definition/ceilings';
+import type { SavedQuery } from './gate/saved-query';
 import { Connections } from './portals/connections';
 import { Definitions, Sources } from './portals/definitions';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -28,7 +29,7 @@ export async function openServices(options: CoreOptions): Promise<CoreServices &
   const store = await openStore(options.database, options.ownSchema);
   const connections = new Connections(options.secretKey);
   const ceilings = async (schema: string) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
-  const sources = new Sources(options.database, options.connections ?? 10, ceilings, (name) => connections.find(name));
+  const sources = new Sources(options.database, options.connections ?? 10, ceilings, (name) => connections.find(name), async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[]);
   return {
     store, sources, connections, definitions: new Definitions(), log: options.log ?? pino({ level: 'silent' }),
     close: async () => {

@@ -84,6 +84,8 @@ export interface Table {
   many?: ManyRelation[];
   /** Kept at the source, above every portal. */
   ceiling?: Ceiling;
+  /** The SELECT that makes it, for a saved query. */
+  query?: string;
 }
 
 export interface Catalogue {

@@ -135,6 +135,7 @@ const ways: Record<string, () => Attempt[]> = {
 const forBuilders: Record<string, string> = {
   why: 'shows raw values of the filters to builders', whyChange: 'the same of a change', whyCreate: 'the same of a new record', countCondition: 'counts for the builder beside the condition editor', rosterRows: 'draws members from rosters', rosterRow: 'reads a member\'s own facts', rosterFacts: 'counts for findings', makeTable: 'makes tables for builders', suggestRelations: 'gives builders counts of values found', suggestClasses: 'gives builders counts of what values look like', rosterPeople: 'draws all members\' facts for comparing',
   ...Object.fromEntries(['drawTable', 'addColumn', 'changeType', 'renameColumn', 'renameTable', 'takeColumnAway', 'takeTableAway', 'unmakeTable', 'listGone', 'bringBack', 'missingIndexes', 'makeIndex'].map((name) => [name, 'shapes tables for builders'])),
+  savedTable: 'reads how a saved query looks', trySavedQuery: 'the same for builders', withSavedQueries: 'puts saved queries into the catalogue',
   compareDefinitions: 'change report for builders', testPromises: 'promises of builders',
 };
 /** Parts of the entries, used inside the gate alone. */

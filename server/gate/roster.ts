@@ -4,6 +4,7 @@ import { findColumn, findTable, type Catalogue, type Table } from '../../core/ta
 import type { Row } from '../../core/table/value';
 import type { RosterFacts } from '../../core/check/findings';
 import type { Roster } from '../../core/definition/definition';
+import { fromTable } from './tables';
 import type { Runner } from '../sources/source';
 import { decode } from './decode';
 import { keyIs, readRecordId, recordId } from './record-id';
@@ -27,7 +28,7 @@ export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: R
   const table = rosterTable(catalogue, roster);
   if (!table) return [];
   const key = findColumn(table, table.key[0]!)!;
-  const rows = await runner.rows(sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${name(table.name)} ORDER BY ${name(key.name)}`);
+  const rows = await runner.rows(sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${fromTable(catalogue, table.name)} ORDER BY ${name(key.name)}`);
   return rows.map((row) => ({ key: recordId([decode(key, row[0])]), name: String(row[1] ?? ''), email: String(row[2] ?? '').trim() }));
 }
 
@@ -38,7 +39,7 @@ export async function rosterRow(runner: Runner, catalogue: Catalogue, roster: Ro
   if (!table || !values) return null;
   const root = name('t0');
   const columns = table.columns.filter((column) => column.type !== 'other');
-  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${name(table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
+  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
   return row ? Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])) : null;
 }
 
@@ -48,7 +49,7 @@ export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster:
   if (!table) return new Map();
   const root = name('t0');
   const columns = table.columns.filter((column) => column.type !== 'other');
-  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${name(table.name)} ${root}`);
+  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root}`);
   return new Map(rows.map((raw) => {
     const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
     return [recordId([row[table.key[0]!]!]), row];
@@ -62,6 +63,6 @@ export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: 
   const email = dialectOf(catalogue).emailKey(name(roster.email));
   const empty = sql`e = ${dialectOf(catalogue).text('')}`;
   const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
-    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${name(table.name)}) emails GROUP BY e) counted`);
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)}) emails GROUP BY e) counted`);
   return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
 }

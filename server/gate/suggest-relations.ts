@@ -1,6 +1,7 @@
 import { kindOf } from '../../core/condition/check';
 import { name, sql } from '../../core/condition/sql';
 import type { Catalogue, Relation, Table } from '../../core/table/catalogue';
+import { fromTable } from './tables';
 import type { Runner } from '../sources/source';
 
 /** A relation that no foreign key declares, and what speaks for it. */
@@ -18,8 +19,8 @@ export async function suggestRelations(runner: Runner, catalogue: Catalogue, tab
   const suggestions: RelationSuggestion[] = [];
   for (const relation of candidates(catalogue, table)) {
     const column = sql`t0.${name(relation.column)}`;
-    const there = sql`EXISTS (SELECT 1 FROM ${name(relation.table)} t1 WHERE t1.${name(relation.targetColumn)} = ${column})`;
-    const [row] = await runner.rows(sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1 FROM ${name(table.name)} t0 WHERE ${column} IS NOT NULL`);
+    const there = sql`EXISTS (SELECT 1 FROM ${fromTable(catalogue, relation.table)} t1 WHERE t1.${name(relation.targetColumn)} = ${column})`;
+    const [row] = await runner.rows(sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1 FROM ${fromTable(catalogue, table.name)} t0 WHERE ${column} IS NOT NULL`);
     const [of, found] = [Number(row?.[0] ?? 0), Number(row?.[1] ?? 0)];
     if (of > 0 && found >= enough * of && !suggestions.some((other) => other.column === relation.column)) suggestions.push({ ...relation, found, of });
   }

@@ -1,7 +1,14 @@
 import type { RecordSql } from '../../core/condition/compile';
 import { name, sql, type Sql } from '../../core/condition/sql';
 import { dialectOf } from '../../core/dialect/of';
-import { isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+import { savedQuerySql } from './saved-query';
+import { findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+
+/** A table where a statement reads from it: its name, or the SELECT that makes it. */
+export function fromTable(catalogue: Catalogue, tableName: string): Sql {
+  const table = findTable(catalogue, tableName);
+  return table?.query === undefined ? name(tableName) : savedQuerySql(table, catalogue.database);
+}
 
 /** The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`, `t1`, … of the whole statement. */
 export class Tables {
@@ -29,7 +36,7 @@ export class Tables {
       let known = this.joined.get(key);
       if (!known) {
         const next = this.nextAlias();
-        known = { alias: next, join: sql` LEFT JOIN ${name(step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}` };
+        known = { alias: next, join: sql` LEFT JOIN ${fromTable(this.catalogue, step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}` };
         this.joined.set(key, known);
       }
       alias = known.alias;
@@ -56,7 +63,7 @@ export class Tables {
 
   /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far; `on` follows the first table when it is joined itself. */
   sql(on: Sql = sql``): Sql {
-    return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${name(this.table.name)} ${this.root}${on}`);
+    return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${fromTable(this.catalogue, this.table.name)} ${this.root}${on}`);
   }
 }
 

@@ -5,6 +5,7 @@ import { withDeclaredRelations } from '../../core/definition/declared-relations'
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { SourceGone } from '../sources/gone';
+import { withSavedQueries, type SavedQuery } from '../gate/saved-query';
 import { openConnected, type ConnectedDatabase } from '../sources/connected';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
 import type { Source } from '../sources/source';
@@ -37,6 +38,9 @@ export class Definitions {
 /** Gives the ceilings of a schema's tables. */
 export type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
 
+/** Gives the saved queries of a source. */
+export type QueriesOf = (schema: string) => Promise<SavedQuery[]>;
+
 /** Gives a connected database by its name, with a number that grows when it is changed; null when there is none. */
 export type ConnectionOf = (name: string) => Promise<{ known: ConnectedDatabase; revision: number } | null>;
 
@@ -52,6 +56,7 @@ export class Sources {
     private readonly connections = 10,
     private readonly ceilingsOf: CeilingsOf = () => Promise.resolve({}),
     private readonly connectionOf: ConnectionOf = () => Promise.resolve(null),
+    private readonly queriesOf: QueriesOf = () => Promise.resolve([]),
   ) {}
 
   get(schema: string): Source {
@@ -66,7 +71,7 @@ export class Sources {
   async of(definition: PortalDefinition): Promise<{ source: Source; catalogue: Catalogue }> {
     const { connection, schema } = definition.source;
     const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
-    return { source, catalogue: this.declare(await this.cover(connection === undefined ? schema : `${connection}/${schema}`, await source.catalogue()), definition) };
+    return { source, catalogue: this.declare(await this.cover(connection === undefined ? schema : `${connection}/${schema}`, source, await source.catalogue()), definition) };
   }
 
   /** One pool for each connection and schema; one that was changed since is closed. */
@@ -99,10 +104,10 @@ export class Sources {
     return known;
   }
 
-  private cover(schema: string, catalogue: Catalogue): Promise<Catalogue> {
+  private cover(schema: string, source: Source, catalogue: Catalogue): Promise<Catalogue> {
     let covered = this.covered.get(catalogue);
     if (!covered) {
-      covered = this.ceilingsOf(schema).then((ceilings) => withCeilings(catalogue, ceilings));
+      covered = Promise.all([this.ceilingsOf(schema), this.queriesOf(schema)]).then(async ([ceilings, queries]) => withSavedQueries(source, withCeilings(catalogue, ceilings), queries));
       this.covered.set(catalogue, covered);
       covered.catch(() => this.covered.delete(catalogue));
     }

@@ -9,6 +9,7 @@ import { usesOf } from '../../core/definition/translate';
 import { findColumn, findTable, withManyRelations, type Catalogue, type Ceiling } from '../../core/table/catalogue';
 import { compareCatalogues, rememberedCatalogue, snapshotOf, type CatalogueChange, type TableSnapshot } from '../../core/table/compare-catalogues';
 import { InvalidValues, NotFound } from '../gate/errors';
+import { trySavedQuery, type SavedQuery } from '../gate/saved-query';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
@@ -68,6 +69,33 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
     // Ceilings hang on the catalogue as it was read; a fresh one takes the new ones.
     await source.catalogue(true);
     res.json(formOf(ceiling));
+  });
+
+  const queriesOf = async (source: PortalSource) => JSON.parse((await readSetting(keptOf('queries', source))) ?? '[]') as SavedQuery[];
+  const queryBody = Joi.object<SavedQuery & { keep: boolean }>({
+    name: Joi.string().pattern(/^[a-z][a-z0-9_]{0,55}$/, 'lower-case letters, digits and _').required(), text: Joi.string().trim().min(1).max(20_000).required(), key: Joi.array().items(Joi.string().max(64)).unique().max(4).required(), keep: Joi.boolean().strict().required(),
+  });
+  router.get('/queries', async (req, res) => {
+    const { definition } = await draftOf(req);
+    res.json({ queries: await queriesOf(definition.source) });
+  });
+  router.post('/queries', async (req, res) => {
+    const { keep, ...query } = valid(queryBody, req.body);
+    const { definition, source, catalogue } = await draftOf(req);
+    const table = await trySavedQuery(source, catalogue, query);
+    if (keep) {
+      await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify([...(await queriesOf(definition.source)).filter((each) => each.name !== query.name), query]) });
+      await source.catalogue(true);
+    }
+    res.status(keep ? 201 : 200).json({ columns: table.columns.map(({ name, type }) => ({ name, type })) });
+  });
+  router.delete('/queries/:name', async (req, res) => {
+    const { definition, source } = await draftOf(req);
+    const queries = await queriesOf(definition.source);
+    if (!queries.some((each) => each.name === req.params.name)) throw new NotFound('table');
+    await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify(queries.filter((each) => each.name !== req.params.name)) });
+    await source.catalogue(true);
+    res.status(204).end();
   });
 
   const seenName = (portal: Portal) => `seen/${portal.id}`;

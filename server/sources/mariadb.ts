@@ -1,6 +1,6 @@
 import type { Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
-import type { Catalogue } from '../../core/table/catalogue';
+import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
 import type { RawRow, Source, Sql, Transaction } from './source';
@@ -105,6 +105,18 @@ export class MariadbSource implements Source {
     }
   }
 
+  describe(select: string): Promise<Column[]> {
+    return this.withConnection(async (connection) => {
+      await connection.query('START TRANSACTION READ ONLY');
+      try {
+        const found = await connection.query<{ meta: ColumnMeta[] }>({ sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select}) described LIMIT 0`, ...reading, metaAsArray: false });
+        return found.meta.map(describedColumn);
+      } finally {
+        await connection.query('ROLLBACK');
+      }
+    });
+  }
+
   async close(): Promise<void> {
     await this.sequelize.close();
   }
@@ -168,6 +180,30 @@ export class MariadbSource implements Source {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }
   }
+}
+
+/** What the driver says of a column of an answer. */
+interface ColumnMeta {
+  name(): string;
+  type: string;
+  columnLength: number;
+  scale: number;
+  flags: number;
+}
+
+const describedTypes: Record<string, ColumnType> = {
+  TINY: 'whole number', SMALLINT: 'whole number', SHORT: 'whole number', MEDIUMINT: 'whole number', INT24: 'whole number', INT: 'whole number', LONG: 'whole number', BIGINT: 'whole number', LONGLONG: 'whole number', YEAR: 'whole number',
+  DECIMAL: 'decimal', NEWDECIMAL: 'decimal', FLOAT: 'number', DOUBLE: 'number', DATE: 'date', NEWDATE: 'date', DATETIME: 'date and time', TIMESTAMP: 'date and time', TIME: 'time',
+  VARCHAR: 'text', VAR_STRING: 'text', STRING: 'text', TINY_BLOB: 'text', BLOB: 'long text', MEDIUM_BLOB: 'long text', LONG_BLOB: 'long text', ENUM: 'text', SET: 'text', JSON: 'long text',
+};
+
+function describedColumn(meta: ColumnMeta): Column {
+  const type = meta.type === 'TINY' && meta.columnLength === 1 ? 'yes/no' : (describedTypes[meta.type] ?? 'other');
+  const column: Column = { name: meta.name(), type, nativeType: meta.type.toLowerCase(), nullable: (meta.flags & 1) === 0, hasDefault: false, automatic: false, unique: false };
+  if (type === 'text' || type === 'long text') column.collation = 'utf8mb4_general_ci';
+  if (type === 'decimal') Object.assign(column, { precision: Math.min(65, meta.columnLength), scale: meta.scale });
+  if (type === 'whole number') Object.assign(column, (meta.flags & 32) === 0 ? { min: '-9223372036854775808', max: '9223372036854775807' } : { min: '0', max: '18446744073709551615' });
+  return column;
 }
 
 const refusals: Record<number, DatabaseRefusal['kind']> = { 1062: 'taken', 1452: 'no such record', 1451: 'still used', 1264: 'does not fit', 1406: 'does not fit', 1366: 'does not fit', 1265: 'does not fit', 4025: 'breaks a rule', 1644: 'breaks a rule' };

@@ -1,5 +1,5 @@
 import pg, { type PoolClient } from 'pg';
-import type { Catalogue } from '../../core/table/catalogue';
+import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { forPostgres } from '../../core/condition/sql';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -75,6 +75,26 @@ export class PostgresSource implements Source {
     }
   }
 
+  async describe(select: string): Promise<Column[]> {
+    const client = await this.pool.connect();
+    try {
+      await client.query("BEGIN READ ONLY; SET LOCAL statement_timeout = '5s'");
+      const { fields } = await client.query(`SELECT * FROM (${select}) described LIMIT 0`);
+      return fields.map(({ name, dataTypeID, dataTypeModifier }): Column => {
+        const type = describedTypes[dataTypeID] ?? 'other';
+        const column: Column = { name, type, nativeType: type, nullable: true, hasDefault: false, automatic: false, unique: false };
+        if (type === 'text') column.collation = 'C';
+        // A numeric's modifier holds its digits, four more than they are.
+        if (type === 'decimal' && dataTypeModifier > 4) Object.assign(column, { precision: (dataTypeModifier - 4) >> 16, scale: (dataTypeModifier - 4) & 0xffff });
+        if (type === 'whole number') Object.assign(column, { min: '-9223372036854775808', max: '9223372036854775807' });
+        return column;
+      });
+    } finally {
+      await client.query('ROLLBACK').catch(() => undefined);
+      client.release();
+    }
+  }
+
   async close(): Promise<void> {
     await this.pool.end();
   }
@@ -115,6 +135,12 @@ export class PostgresSource implements Source {
     }
   }
 }
+
+const { builtins } = pg.types;
+const describedTypes: Record<number, ColumnType> = {
+  [builtins.BOOL]: 'yes/no', [builtins.INT2]: 'whole number', [builtins.INT4]: 'whole number', [builtins.INT8]: 'whole number', [builtins.NUMERIC]: 'decimal', [builtins.FLOAT4]: 'number', [builtins.FLOAT8]: 'number',
+  [builtins.TEXT]: 'text', [builtins.VARCHAR]: 'text', [builtins.BPCHAR]: 'text', [builtins.DATE]: 'date', [builtins.TIMESTAMP]: 'date and time', [builtins.TIMESTAMPTZ]: 'date and time', [builtins.TIME]: 'time',
+};
 
 /** By the classes of SQLSTATE (PostgreSQL manual, appendix A). */
 function refusalOf(error: unknown): DatabaseRefusal | null {

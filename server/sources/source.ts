@@ -1,5 +1,5 @@
 import type { Sql, SqlValue } from '../../core/condition/sql';
-import type { Catalogue } from '../../core/table/catalogue';
+import type { Catalogue, Column } from '../../core/table/catalogue';
 
 /** Raw values as the driver gives them, in the order of the statement. */
 export type RawRow = unknown[];
@@ -25,6 +25,8 @@ export interface Transaction extends Runner {
 export interface Source extends Runner {
   /** Read from the database's own catalogue; `fresh` asks again. */
   catalogue(fresh?: boolean): Promise<Catalogue>;
+  /** The columns that a SELECT gives, without running it to its end; in a transaction that can only read, and with a time limit. */
+  describe(select: string): Promise<Column[]>;
   /** All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the end. */
   transaction<T>(work: (runner: Transaction) => Promise<T>, keep?: boolean): Promise<T>;
   close(): Promise<void>;

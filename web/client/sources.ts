@@ -23,6 +23,27 @@ export function useKeepCeiling(slug: string, table: string) {
   return useMutation({ mutationFn: (form: CeilingForm) => ask<CeilingForm>('PUT', `${at(slug)}/ceilings/${encodeURIComponent(table)}`, form), onSuccess: () => client.invalidateQueries() });
 }
 
+export interface QueryForm {
+  name: string;
+  text: string;
+  key: string[];
+}
+
+export function useQueries(slug: string) {
+  return useQuery({ queryKey: ['builder', slug, 'queries'], queryFn: () => ask<{ queries: QueryForm[] }>('GET', `${at(slug)}/queries`) });
+}
+
+/** Tries a query; with `keep` it is a table from then on. */
+export function useSaveQuery(slug: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: (body: QueryForm & { keep: boolean }) => ask<{ columns: { name: string; type: string }[] }>('POST', `${at(slug)}/queries`, body), onSuccess: (_, { keep }) => (keep ? client.invalidateQueries({ queryKey: ['builder', slug] }) : undefined) });
+}
+
+export function useForgetQuery(slug: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: (name: string) => ask('DELETE', `${at(slug)}/queries/${encodeURIComponent(name)}`), onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }) });
+}
+
 export type SourceChange = CatalogueChange & { uses: string[] };
 
 /** Asks the database what has changed since somebody looked last. */

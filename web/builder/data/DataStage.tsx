@@ -18,6 +18,7 @@ import { AddColumn, ShapeColumn, ShapeTable } from './ShapeColumn';
 import { ExportAction } from './ExportAction';
 import { FileToTable } from './FileToTable';
 import { CeilingEditor } from './CeilingEditor';
+import { SavedQuery, SavedQueryEditor } from './SavedQueryEditor';
 import { FromScript } from './FromScript';
 import { ImportIntoTable } from './ImportIntoTable';
 
@@ -25,7 +26,7 @@ import { ImportIntoTable } from './ImportIntoTable';
 export default function DataStage() {
   const { slug, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | 'look' | null>(null);
+  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | 'look' | 'query' | null>(null);
   const bringing = making !== null;
   const look = useLookAgain(slug);
   const own = draft.source.connection === undefined;
@@ -37,8 +38,9 @@ export default function DataStage() {
     key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>{own && <div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div>}<div className="px-4 pt-2"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button></div>{own && <Deleted />}</>}>
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>{own && <div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div>}<div className="px-4 pt-2"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button> <Button small aria-expanded={making === 'query'} onClick={() => setMaking(making === 'query' ? null : 'query')}>+ from a query</Button></div>{own && <Deleted />}</>}>
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
+      {making === 'query' && <SavedQueryEditor known={null} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'look' && <LookAgain look={look} onClose={() => setMaking(null)} />}
       {making === 'script' && <FromScript onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'drawn' && <DrawTable onCancel={() => setMaking(null)} onDone={done} />}
@@ -51,7 +53,7 @@ export default function DataStage() {
 
 function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
   const { draft } = useBench();
-  const own = draft.source.connection === undefined;
+  const own = draft.source.connection === undefined && table.query === undefined;
   const [tab, setTab] = useState<'rows' | 'columns' | 'bring' | 'ceiling'>('columns');
   return (
     <>
@@ -59,12 +61,13 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
         <div role="group" aria-label="Show" className="flex gap-1">
           <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
-          <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>
+          {table.query === undefined && <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>}
           <Button small aria-pressed={tab === 'ceiling'} className={tab === 'ceiling' ? 'bg-sunk' : ''} onClick={() => setTab('ceiling')}>Ceiling</Button>
           {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
       {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
+      {tab === 'columns' && table.query !== undefined && <SavedQuery table={table} onGone={onGone} />}
       {tab === 'columns' && <IndexAdvice table={table.name} />}
       {tab === 'columns' && <Columns table={table} />}
       {tab === 'columns' && own && <div className="p-4"><AddColumn table={table} /></div>}
@@ -118,7 +121,7 @@ function Columns({ table }: { table: Table }) {
             const relation = table.relations.find((each) => each.column === column.name);
             return (
               <tr key={column.name} className="border-b border-line">
-                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{draft.source.connection === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{draft.source.connection === undefined && table.query === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
                 <td className="px-4 py-1.5"><span>{column.kind ?? column.type}{column.currency ? `, ${column.currency}` : ''}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
                 <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
                   {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}

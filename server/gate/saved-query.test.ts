@@ -1,0 +1,104 @@
+import { Client } from 'pg';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Connection } from 'mariadb';
+import { freshSchema } from '../../test/tables';
+import type { Person } from '../../core/access/person';
+import { builderPerson } from '../../core/access/person';
+import { parseCondition } from '../../core/condition/parse';
+import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
+import { withCeilings } from '../../core/definition/ceilings';
+import { findTable } from '../../core/table/catalogue';
+import { MariadbSource } from '../sources/mariadb';
+import { PostgresSource } from '../sources/postgres';
+import type { Source } from '../sources/source';
+import { edit } from './edit';
+import { InvalidValues } from './errors';
+import { figures } from './figures';
+import { count, list } from './list';
+import { read } from './read';
+import { trySavedQuery, withSavedQueries, type SavedQuery } from './saved-query';
+import type { Visit } from './view-sql';
+
+let plain: Connection;
+let client: Client;
+const sides: { source: Source; run: (text: string) => Promise<unknown> }[] = [];
+const rows = async (run: (text: string) => Promise<unknown>, text: string) => { const found = await run(text); return ((found as { rows?: unknown[] }).rows ?? (found as unknown[])).map((row) => Object.values(row as object).map(String)); };
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'asked');
+  client = new Client(inject('postgres'));
+  await client.connect();
+  for (const statement of ['DROP SCHEMA IF EXISTS asked CASCADE', 'CREATE SCHEMA asked', 'SET search_path TO asked']) await client.query(statement);
+  for (const run of [(text: string) => plain.query(text), (text: string) => client.query(text)]) {
+    await run('CREATE TABLE owners (id INT PRIMARY KEY, name VARCHAR(40) NOT NULL, parish VARCHAR(40))');
+    await run('CREATE TABLE visits (id INT PRIMARY KEY, owner_id INT NOT NULL, fee DECIMAL(8,2), day DATE, FOREIGN KEY (owner_id) REFERENCES owners (id))');
+    for (let i = 1; i <= 6; i++) await run(`INSERT INTO owners VALUES (${i}, 'Owner ${i}', '${i % 2 ? 'Marsh' : 'Hill'}')`);
+    for (let i = 1; i <= 40; i++) await run(`INSERT INTO visits VALUES (${i}, ${1 + (i % 6)}, ${i}.50, '2026-11-${String(1 + (i % 28)).padStart(2, '0')}')`);
+  }
+  sides.push({ source: new MariadbSource(inject('database'), 'asked'), run: (text) => plain.query(text) }, { source: new PostgresSource(inject('postgres'), 'asked'), run: (text) => client.query(text) });
+});
+afterAll(async () => {
+  for (const { source } of sides) await source.close();
+  await plain?.end();
+  await client?.end();
+});
+
+const perOwner: SavedQuery = { name: 'per_owner', key: ['owner_id'], text: 'SELECT o.id AS owner_id, o.name AS name, o.parish AS parish, COUNT(*) AS visits, SUM(v.fee) AS paid, MAX(v.day) AS latest FROM owners o JOIN visits v ON v.owner_id = o.id WHERE v.fee > 2 GROUP BY o.id, o.name, o.parish' };
+const definition: PortalDefinition = {
+  ...emptyDefinition({ slug: 'asked', name: 'Asked', timeZone: 'UTC', colour: '#1f5f85' }, 'asked'), roles: [{ id: 'clerk', name: 'Clerk' }],
+  access: { per_owner: { clerk: { see: { where: parseCondition("parish = 'Marsh' AND owner.name <> 'Owner 3'").condition, columns: ['owner_id', 'name', 'visits', 'paid'] }, edit: { where: 'every row', columns: ['name'] } } }, owners: { clerk: { see: { where: 'every row', columns: ['id', 'parish'] } } } },
+  masks: [{ id: 'paid', table: 'per_owner', column: 'paid', mask: { style: 'step', size: '100' }, to: 'everyone', exceptRoles: [] }],
+};
+const clerk: Person = { kind: 'member', id: 1, email: 'c@example.org', organisation: null, roles: ['clerk'], rows: {} };
+const visitOf = async (source: Source, person: Person, queries = [perOwner]): Promise<Visit> => ({ definition, catalogue: await withSavedQueries(source, await source.catalogue(true), queries), person, moment: new Date() });
+
+describe('a saved query', () => {
+  it('is a table to the gate like any other, on both databases', async () => {
+    for (const { source, run } of sides) {
+      const visit = await visitOf(source, clerk);
+      expect(findTable(visit.catalogue, 'per_owner')!.columns.map((column) => [column.name, column.type])).toEqual([['owner_id', 'whole number'], ['name', 'text'], ['parish', 'text'], ['visits', 'whole number'], ['paid', 'decimal'], ['latest', 'date']]);
+      const page = await list(source, visit, 'per_owner', { columns: [['owner_id'], ['name'], ['visits'], ['paid'], ['latest'], ['owner', 'parish']], sort: [{ path: ['visits'], descending: true }], where: [], search: '', after: null, before: null, size: 1 });
+      expect([page.total, page.records[0]!.id, page.records[0]!.masked, Object.keys(page.records[0]!.values)]).toEqual([2, '1', ['paid'], ['owner_id', 'name', 'visits', 'paid', 'owner.parish']].map((each, i) => (i === 1 ? page.records[0]!.id : each)));
+      const next = await list(source, visit, 'per_owner', { columns: [['owner_id']], sort: [{ path: ['visits'], descending: true }], where: [], search: '', after: page.next, before: null, size: 1 });
+      expect(next.records).toHaveLength(1);
+      const [[id, name, number]] = (await rows(run, `SELECT owner_id, name, visits FROM (${perOwner.text}) q WHERE owner_id = ${page.records[0]!.id}`)) as [[string, string, string]];
+      expect((await read(source, visit, 'per_owner', id)).values).toMatchObject({ owner_id: Number(id), name, visits: Number(number) });
+      const all = await visitOf(source, builderPerson);
+      expect(await count(source, all, 'per_owner')).toBe((await rows(run, perOwner.text)).length);
+      const sum = await figures(source, all, 'per_owner', { measures: [{ what: 'sum', path: ['visits'] }], by: [{ path: ['parish'] }], where: [] });
+      expect(JSON.stringify(sum)).toContain('Marsh');
+      await expect(edit(source, visit, 'per_owner', id, { name: { from: name, to: 'x' } })).rejects.toThrow();
+    }
+  });
+
+  it('is refused where it is anything but one SELECT that only reads and computes', async () => {
+    const cases: [string, RegExp][] = [
+      ['DELETE FROM owners', /Only one SELECT/], ['SELECT 1; DROP TABLE owners', /semicolon/], ['SELECT * FROM owners; ', /semicolon|^$/], ['SELECT * FROM nowhere', /no table nowhere/], ['SELECT * FROM mysql.user', /stays in asked/], ['SELECT * FROM information_schema.tables', /stays in asked/],
+      ['SELECT SLEEP(5) AS s FROM owners', /SLEEP/], ['SELECT pg_sleep(5) AS s FROM owners', /PG_SLEEP/], ["SELECT LOAD_FILE('x') AS s FROM owners", /LOAD_FILE/], ["SELECT GET_LOCK('a', 1) AS s FROM owners", /GET_LOCK/], ['SELECT id /*! + 1 */ AS x FROM owners', /may not hold/], ['SELECT id FROM owners -- x', /may not hold/],
+      ["SELECT '\\' AS a, 'x' AS b FROM owners", /may not hold/], ['SELECT id FROM owners WHERE id = ?', /may not hold/], ['SELECT 1 AS one', /reads no table/], ['SELECT id, id FROM owners', /Two columns are called id|Duplicate/], ['SELECT id + 1 FROM owners', /plain name|no name/], ['SELECT none FROM owners', /can't run it/],
+      ['SELECT id FROM owners WHERE id IN (SELECT id FROM secrets)', /no table secrets/], ['WITH x AS (SELECT * FROM secrets) SELECT * FROM x', /no table secrets/], ['SELECT * FROM owners UNION SELECT * FROM secrets', /no table secrets/], ['SELECT id FROM owners FOR UPDATE', /locks|can't run it|not understood/], ['INSERT INTO owners SELECT * FROM owners', /Only one SELECT/],
+    ];
+    for (const { source } of sides) {
+      const catalogue = await source.catalogue(true);
+      for (const [text, sentence] of cases) {
+        const fault = await trySavedQuery(source, catalogue, { name: 'q', key: [], text }).then(() => null, (error: unknown) => error);
+        if (fault === null && /^\S+ \* FROM owners; $/.test(text)) continue;
+        expect([text, fault instanceof InvalidValues ? Object.values(fault.fields)[0] : String(fault)]).toEqual([text, expect.stringMatching(sentence)]);
+      }
+      await expect(trySavedQuery(source, catalogue, { ...perOwner, key: ['parish'] })).rejects.toMatchObject({ fields: { key: expect.stringContaining('can\'t tell them apart') } });
+      await expect(trySavedQuery(source, catalogue, { ...perOwner, name: 'owners' })).rejects.toMatchObject({ fields: { name: expect.anything() } });
+      await expect(trySavedQuery(source, withCeilings(catalogue, { owners: { columns: { parish: 'nothing' } } }), perOwner)).rejects.toMatchObject({ fields: { text: expect.stringContaining('ceiling') } });
+    }
+  });
+
+  it('is gone when what it reads is gone, and closes what relies on it', async () => {
+    for (const { source, run } of sides) {
+      const visit = await visitOf(source, clerk, [perOwner, { name: 'days', key: [], text: 'SELECT day AS day FROM visits' }]);
+      expect(findTable(visit.catalogue, 'days')).toBeDefined();
+      await run('ALTER TABLE visits DROP COLUMN day');
+      const after = await visitOf(source, clerk, [perOwner, { name: 'days', key: [], text: 'SELECT day AS day FROM visits' }]);
+      expect([findTable(after.catalogue, 'days'), findTable(after.catalogue, 'per_owner')]).toEqual([undefined, undefined]);
+      await expect(list(source, after, 'per_owner', { columns: [['name']], sort: [], where: [], search: '', after: null, before: null, size: 5 })).rejects.toThrow('There is no such table');
+    }
+  });
+});

@@ -1,0 +1,149 @@
+import sqlParser from 'node-sql-parser';
+import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { findColumn, findTable, withManyRelations, type Catalogue, type Column, type Table } from '../../core/table/catalogue';
+import type { Source } from '../sources/source';
+import { InvalidValues } from './errors';
+
+/** A SELECT that builders keep as a table. */
+export interface SavedQuery {
+  name: string;
+  text: string;
+  /** Columns that tell its records apart; none when they can only be listed. */
+  key: string[];
+}
+
+/** Functions that only compute: none that waits, locks, reads files, calls elsewhere or changes anything. */
+const pure = new Set(('count sum avg min max coalesce ifnull nullif if concat concat_ws lower upper trim ltrim rtrim left right substring substr mid length char_length character_length replace round floor ceil ceiling abs mod sign power sqrt greatest least '
+  + 'date year month day dayofmonth dayofweek week quarter hour minute second date_format datediff timestampdiff date_add date_sub adddate subdate last_day makedate str_to_date to_char to_date date_trunc date_part extract age cast convert '
+  + 'current_date curdate now current_timestamp row_number rank dense_rank ntile lag lead first_value last_value group_concat string_agg lpad rpad locate position strpos instr reverse repeat bool_and bool_or stddev variance json_value json_extract').split(' '));
+
+const parser = new sqlParser.Parser();
+interface Node { type?: string; [part: string]: unknown }
+
+/** The tables that the query reads. Throws where it is anything but one SELECT over tables of the source that only computes. */
+export function readSavedQuery(text: string, catalogue: Catalogue): string[] {
+  const refuse = (reason: string) => new InvalidValues({ text: reason });
+  const plain = text.trim().replace(/;$/, '');
+  // What two readers of SQL could understand differently is not allowed at all.
+  const sign = /\/\*|--|#|\\|\?|\$|;/.exec(plain);
+  if (sign) throw refuse(`A saved query may not hold ${sign[0] === ';' ? 'a semicolon: it is one SELECT' : `${sign[0]}`}.`);
+  let tree: unknown;
+  try {
+    tree = parser.astify(plain, { database: catalogue.database === 'postgresql' ? 'Postgresql' : 'MariaDB' });
+  } catch (error) {
+    const { location } = error as { location?: { start: { line: number; column: number } } };
+    throw refuse(location ? `Line ${location.start.line}, column ${location.start.column}: this is not understood.` : 'This is not understood as a SELECT.');
+  }
+  const statements = Array.isArray(tree) ? (tree as Node[]) : [tree as Node];
+  if (statements.length !== 1 || statements[0]!.type !== 'select') throw refuse('Only one SELECT can be kept as a table.');
+  const own = new Set<string>();
+  const reads = new Set<string>();
+  walk(statements[0], (node) => {
+    if (Array.isArray(node.with)) for (const part of node.with as Node[]) own.add(String((part.name as Node | undefined)?.value ?? part.name).toLowerCase());
+  });
+  walk(statements[0], (node) => {
+    if (node.type !== undefined && ['insert', 'update', 'delete', 'replace', 'call', 'set', 'drop', 'create', 'alter'].includes(node.type)) throw refuse(`A SELECT may not hold ${node.type.toUpperCase()}.`);
+    if (node.type === 'var' || node.type === 'param') throw refuse('A saved query has no variables.');
+    if (node.type === 'select' && ((node.into as Node | null)?.position || (node.into as Node | null)?.expr)) throw refuse('A SELECT that writes somewhere (INTO) can\'t be kept.');
+    if (node.type === 'select' && (node.locking_read ?? node.for_update ?? node.for)) throw refuse('A SELECT that locks rows can\'t be kept.');
+    if (node.type === 'function' || node.type === 'aggr_func' || node.type === 'window_func') {
+      const called = nameOfFunction(node.name).toLowerCase();
+      if (!pure.has(called)) throw refuse(`The function ${called.toUpperCase()} is not allowed in a saved query.`);
+    }
+    if (Array.isArray(node.from)) for (const from of node.from as Node[]) readFrom(from);
+  });
+  function readFrom(from: Node): void {
+    if (typeof from.table !== 'string') return;
+    if (own.has(from.table.toLowerCase()) && !from.db) return;
+    const schema = from.db ?? from.schema;
+    if (schema && schema !== catalogue.schema) throw refuse(`A saved query stays in ${catalogue.schema}; ${String(schema)} is elsewhere.`);
+    const known = findTable(catalogue, from.table);
+    if (!known || known.query !== undefined) throw refuse(`There is no table ${from.table} in ${catalogue.schema}.`);
+    const { ceiling } = known;
+    if (ceiling && (ceiling.where || Object.values(ceiling.columns ?? {}).includes('nothing') || ceiling.export === false)) throw refuse(`${from.table} has a ceiling on what may be read of it, which a query would pass by.`);
+    reads.add(known.name);
+  }
+  if (reads.size === 0) throw refuse('The query reads no table.');
+  return [...reads];
+}
+
+function nameOfFunction(value: unknown): string {
+  if (typeof value === 'string') return value;
+  const parts = (value as { name?: { value?: unknown }[] } | null)?.name;
+  return Array.isArray(parts) ? parts.map((part) => String(part.value)).join('.') : '';
+}
+
+function walk(value: unknown, visit: (node: Node) => void): void {
+  if (Array.isArray(value)) {
+    for (const each of value) walk(each, visit);
+  } else if (typeof value === 'object' && value !== null) {
+    visit(value as Node);
+    for (const each of Object.values(value)) walk(each, visit);
+  }
+}
+
+/** The query as a table of a statement. Texts get a collation that is known, whatever they came from. */
+export function savedQuerySql(table: Table, database: Catalogue['database']): Sql {
+  const inner = name('saved');
+  const columns = table.columns.map((column) => {
+    const raw = sql`${inner}.${name(column.name)}`;
+    const isText = column.type === 'text' || column.type === 'long text';
+    return isText && database !== 'postgresql' ? sql`CONVERT(${raw} USING utf8mb4) COLLATE utf8mb4_general_ci AS ${name(column.name)}` : raw;
+  });
+  return sql`(SELECT ${joined(columns, comma)} FROM (${{ text: table.query!, params: [] }}) ${inner})`;
+}
+
+/** The table that a query makes now; throws InvalidValues where it makes none. */
+export async function savedTable(source: Source, catalogue: Catalogue, { name: tableName, text, key }: SavedQuery): Promise<Table> {
+  readSavedQuery(text, catalogue);
+  const plain = text.trim().replace(/;$/, '');
+  let columns: Column[];
+  try {
+    columns = await source.describe(plain);
+  } catch (error) {
+    throw new InvalidValues({ text: `The database can't run it: ${(error as Error).message.split('\n')[0]!.replace(/^\(conn[^)]*\)\s*/, '').slice(0, 300)}` });
+  }
+  const twice = columns.find((column, i) => column.name === '' || columns.findIndex((other) => other.name.toLowerCase() === column.name.toLowerCase()) !== i);
+  if (twice) throw new InvalidValues({ text: twice.name === '' ? 'A column has no name. Give it one with AS.' : `Two columns are called ${twice.name}. Name one anew with AS.` });
+  const strange = columns.find((column) => !/^[\w ]{1,64}$/.test(column.name));
+  if (strange) throw new InvalidValues({ text: `Give the column ${strange.name.slice(0, 60)} a plain name with AS.` });
+  const missing = key.find((each) => !columns.some((column) => column.name === each));
+  if (missing !== undefined) throw new InvalidValues({ key: `The query has no column ${missing}.` });
+  return { name: tableName, query: plain, columns: columns.map((column) => ({ ...column, unique: key.length === 1 && key[0] === column.name })), key, relations: [], ceiling: { create: false, edit: false, delete: false } };
+}
+
+/** As `savedTable`, and holds the key against the records. */
+export async function trySavedQuery(source: Source, catalogue: Catalogue, query: SavedQuery): Promise<Table> {
+  const other = findTable(catalogue, query.name);
+  if (other && other.query === undefined) throw new InvalidValues({ name: `There is a table ${query.name} already. Choose another name.` });
+  const table = await savedTable(source, catalogue, query);
+  if (query.key.length > 0) {
+    const keys = query.key.map((each) => name(each));
+    const filled = joined(keys.map((each) => sql`${each} IS NULL`), sql` OR `);
+    const [twice] = await source.rows(sql`SELECT 1 AS c0 FROM ${savedQuerySql(table, catalogue.database)} q GROUP BY ${joined(keys, comma)} HAVING COUNT(*) > 1 OR ${filled} LIMIT 1`);
+    if (twice) throw new InvalidValues({ key: `${query.key.join(', ')} is empty or the same in several records, so it can't tell them apart.` });
+  }
+  return table;
+}
+
+/** The catalogue with the saved queries as tables. One that doesn't work any more is left out, and what relies on it fails closed. */
+export async function withSavedQueries(source: Source, catalogue: Catalogue, queries: readonly SavedQuery[]): Promise<Catalogue> {
+  if (queries.length === 0) return catalogue;
+  const tables = await Promise.all(queries.map((query) => savedTable(source, catalogue, query).catch((error: unknown) => {
+    if (error instanceof InvalidValues) return null;
+    throw error;
+  })));
+  const added = tables.filter((table) => table !== null && !findTable(catalogue, table.name)) as Table[];
+  const related = added.map((table) => ({ ...table, relations: sameRelations(catalogue, table) }));
+  return withManyRelations({ ...catalogue, tables: [...catalogue.tables, ...related].toSorted((a, b) => (a.name < b.name ? -1 : 1)) });
+}
+
+/** A column that is called as one that is a relation everywhere in the source leads where that leads. */
+function sameRelations(catalogue: Catalogue, table: Table): Table['relations'] {
+  return table.columns.flatMap((column) => {
+    const alike = catalogue.tables.flatMap((other) => other.relations.filter((relation) => relation.column === column.name));
+    const [first] = alike;
+    const sound = first && alike.every((relation) => relation.table === first.table && relation.targetColumn === first.targetColumn) && findColumn(findTable(catalogue, first.table)!, first.targetColumn)!.type === column.type;
+    return sound && !table.columns.some((each) => each.name === first.name) ? [{ ...first }] : [];
+  });
+}
