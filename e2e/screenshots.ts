@@ -55,6 +55,18 @@ try {
       await page.getByTestId('seen-count').waitFor();
       await shoot(page, name, words);
     }
+    await page.goto('/build/alder-fen/data/visits');
+    await page.getByRole('button', { name: 'Rows', exact: true }).click();
+    await page.getByRole('grid').getByRole('row').nth(5).waitFor();
+    await page.getByLabel('Open record 4', { exact: true }).click();
+    await shoot(page, 'grid', 'Planned for');
+    await page.goto('/build/alder-fen/data/wells');
+    await page.getByRole('button', { name: 'Bring a file' }).click();
+    await page.getByLabel('File', { exact: true }).setInputFiles({ name: 'weekly.csv', mimeType: 'text/csv', buffer: Buffer.from('Code;Depth (m);Parish\nAF-0001;99,5;Marsh End\nAF-0002;12,5;\nNEW-1;7,2;Elsewhere\n') });
+    await page.getByLabel('How Depth (m) is written').selectOption('decimal comma');
+    await page.getByRole('button', { name: 'Look what would change' }).click();
+    await page.getByRole('region', { name: 'Refused records' }).scrollIntoViewIfNeeded();
+    await shoot(page, 'import', 'would be changed');
   }
 } finally {
   await browser.close();

@@ -42,6 +42,8 @@ export interface Column {
   currency?: string;
   /** True when the column has a meaning only as the same or not the same: it has no order and no parts. */
   equalityOnly?: boolean;
+  /** What the database's own people wrote of it. */
+  comment?: string;
   /** The collation that decides when two texts are equal; absent when the column is not text. */
   collation?: string;
 }

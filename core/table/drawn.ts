@@ -1,11 +1,11 @@
 import type { Column } from './catalogue';
 
 /** What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the definition. */
-export const drawnTypes = ['text', 'long text', 'whole number', 'decimal', 'money', 'yes/no', 'date', 'date and time', 'one choice', 'several choices', 'e-mail', 'phone', 'web address', 'relation'] as const;
+export const drawnTypes = ['text', 'long text', 'whole number', 'decimal', 'money', 'yes/no', 'date', 'date and time', 'one choice', 'several choices', 'e-mail', 'phone', 'web address', 'file', 'relation'] as const;
 export type DrawnType = (typeof drawnTypes)[number];
 
 /** The meanings that are finer than a type of the database. */
-export const columnKinds = ['e-mail', 'phone', 'web address', 'money'] as const;
+export const columnKinds = ['e-mail', 'phone', 'web address', 'money', 'file'] as const;
 export type ColumnKind = (typeof columnKinds)[number];
 
 /** A column as a builder draws it. */
@@ -56,6 +56,8 @@ export function drawnColumn(drawn: DrawnColumn): Column {
       return { ...base, type: 'text', kind: 'phone', maxLength: 20 };
     case 'web address':
       return { ...base, type: 'text', kind: 'web address', maxLength: 2000 };
+    case 'file':
+      return { ...base, type: 'text', kind: 'file', maxLength: 32 };
     case 'whole number':
     case 'relation':
       return { ...base, type: 'whole number', min: '-9223372036854775808', max: '9223372036854775807' };
@@ -88,6 +90,8 @@ export function readKind(kind: ColumnKind, text: string): { text: string } | { p
     }
     case 'web address':
       return /^https?:\/\/[^\s/?#]+\.?[^\s]*$/i.test(text.trim()) && URL.canParse(text.trim()) ? { text: text.trim() } : { problem: 'This is not a web address. Write it like https://example.org.' };
+    case 'file':
+      return /^[0-9a-f]{32}$/.test(text) ? { text } : { problem: 'Choose a file and send it.' };
     case 'money':
       return { text };
   }

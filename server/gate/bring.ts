@@ -160,6 +160,7 @@ class Bringing {
     this.columns = plan.columns.map((each) => {
       const known = findColumn(this.table, each.column);
       if (!known || !this.canFill(each.column)) faults[each.header] = `The column ${each.column} can't be filled by you.`;
+      if (known?.kind === 'file') faults[each.header] = `${each.column} holds files, which are sent one by one.`;
       if (plan.columns.some((other) => other !== each && other.column === each.column)) faults[each.header] = `Two columns of the file go into ${each.column}.`;
       return { ...each, known: known! };
     });

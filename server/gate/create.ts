@@ -4,6 +4,7 @@ import { bound, joined, name, sql } from '../../core/condition/sql';
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner, Source, Transaction } from '../sources/source';
+import { refuseForeignFiles } from './column-files';
 import { decode } from './decode';
 import { InvalidValues, NotFound, Refused } from './errors';
 import { readState, type OpenRecord } from './read';
@@ -37,6 +38,7 @@ export async function createIn(runner: Transaction, visit: Visit, tableName: str
 
   const values = readValues(table, Object.entries(sent));
   await refuseForeignRelations(runner, visit, table, values);
+  await refuseForeignFiles(visit, table, values);
   for (const lens of able) {
     const made = await runner.attempt(() => insertAs(runner, visit, view, table, lens, values));
     if (made) return made;

@@ -2,6 +2,7 @@ import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../core/table/value';
 import { bound, joined, name, sql } from '../../core/condition/sql';
 import type { Runner, Source } from '../sources/source';
+import { refuseForeignFiles } from './column-files';
 import { Conflict, InvalidValues, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { readState, type OpenRecord, type RowState } from './read';
@@ -48,6 +49,7 @@ async function changedValues(runner: Runner, visit: Visit, table: Table, changes
   const sent = Object.entries(changes).filter(([column, change]) => !unseen(column) || !sameText(change.to, record.values[column]));
   const values = readValues(table, sent.map(([column, change]) => [column, change.to]));
   await refuseForeignRelations(runner, visit, table, values);
+  await refuseForeignFiles(visit, table, values, record.values);
   refuseStale(table, changes, values, record, unseen);
   return values;
 }

@@ -14,6 +14,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext, type StandInKey } from '../../core/mask/mask';
 import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
+import type { FilesOfColumns } from './column-files';
 import { BadQuestion } from './errors';
 import { rawRecord, type Tables } from './tables';
 
@@ -25,6 +26,8 @@ export interface Visit {
   moment: Date;
   /** The portal's secret for stand-ins; without it they show nothing. */
   standIn?: StandInKey | null;
+  /** Files that columns hold; without it none can be put in. */
+  files?: FilesOfColumns;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }

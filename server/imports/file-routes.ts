@@ -1,14 +1,14 @@
-import { PassThrough, Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import busboy from 'busboy';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { fileTypes } from '../../core/table/infer';
 import { notations } from '../../core/table/notation';
 import type { ImportPlan } from '../../core/table/import-plan';
+import { receiveFile } from '../files/receive';
 import { fileBytes, keepFile } from '../files/stored-file';
 import { NotFound } from '../gate/errors';
-import { Problem, valid } from '../http/problems';
+import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import { stateOf } from '../jobs/jobs';
 import { Job, StoredFile, type Builder, type Portal } from '../store/models';
@@ -43,7 +43,7 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
   };
   router.post('/files', async (req, res) => {
     const portal = await portalOf(req);
-    const file = await receive(services, req, portal.id);
+    const file = await receiveFile(req, (name, bytes) => keepFile(services.store.sequelize, { portalId: portal.id, name, purpose: 'import', type: 'application/octet-stream', goneAt: new Date(Date.now() + keptFor) }, bytes, largest));
     await start(req, res, 'read a file', { file: file.id });
   });
   router.post('/files/:file/read', async (req, res) => {
@@ -86,33 +86,4 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
     res.status(204).end();
   });
   return router;
-}
-
-/** Keeps the one file of a form (multipart/form-data, RFC 7578) as it arrives. */
-function receive(services: Services, req: Request, portalId: number): Promise<StoredFile> {
-  return new Promise((resolve, reject) => {
-    let form: busboy.Busboy;
-    try {
-      form = busboy({ headers: req.headers, defParamCharset: 'utf8', limits: { files: 1, fields: 0 } });
-    } catch {
-      reject(new Problem(415, 'unreadable', 'Send the file as a form.'));
-      return;
-    }
-    let kept: Promise<StoredFile> | null = null;
-    form.on('file', (_name, stream, { filename }) => {
-      const face = { portalId, name: filename || 'file', purpose: 'import', type: 'application/octet-stream', goneAt: new Date(Date.now() + keptFor) };
-      const passing = stream.pipe(new PassThrough());
-      stream.on('error', (error) => passing.destroy(error));
-      req.on('aborted', () => passing.destroy(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
-      kept = keepFile(services.store.sequelize, face, passing, largest);
-      kept.catch((error: unknown) => {
-        req.unpipe(form);
-        req.resume();
-        reject(error as Error);
-      });
-    });
-    form.on('error', () => reject(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
-    form.on('close', () => (kept ? kept.then(resolve, reject) : reject(new Problem(400, 'invalid-input', 'Choose a file.'))));
-    req.pipe(form);
-  });
 }

@@ -24,6 +24,7 @@ import type { Services } from '../http/services';
 import { everyone } from '../people/everyone';
 import { findMembers, knownMember, memberPerson, refreshMembers } from '../people/members';
 import { buildersOnly } from '../sessions/builder-routes';
+import { filesOf } from '../files/column-files';
 import { hashPassword } from '../sessions/passwords';
 import { Builder, Member, Portal, Session, Version } from '../store/models';
 import { connectionRoutes } from './connection-routes';
@@ -72,7 +73,7 @@ export function builderPortalRoutes(services: Services): Router {
     const id = Number(req.params.member);
     const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
     if (!member) throw new NotFound('member');
-    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true, standIn: await standInKey(portal.id) };
+    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
   };
 
   router.get('/portals', async (_req, res) => {
@@ -131,7 +132,8 @@ export function builderPortalRoutes(services: Services): Router {
 
   router.get('/portals/:slug/data', async (req, res) => {
     const { definition, source } = await draftOf(req);
-    const catalogue = await source.catalogue(true);
+    await source.catalogue(true);
+    const { catalogue } = await services.sources.of(definition);
     const visit = builderVisit(definition, catalogue);
     const counts = await Promise.all(catalogue.tables.map((table) => count(source, visit, table.name)));
     res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
@@ -142,9 +144,9 @@ export function builderPortalRoutes(services: Services): Router {
   // The builder's own grid: the same ways as members have, under the builder's grant.
   const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
     const { portal, definition, source, catalogue } = await draftOf(req);
-    return { ...builderVisit(definition, catalogue), source, name: (res.locals.builder as Builder).name, seenBy: false, standIn: await standInKey(portal.id) };
+    return { ...builderVisit(definition, catalogue), source, name: (res.locals.builder as Builder).name, seenBy: false, standIn: await standInKey(portal.id), portalId: portal.id, files: filesOf(portal.id, builderPerson) };
   };
-  router.use('/portals/:slug/all', recordRoutes(asBuilder, async (req, res, order) => {
+  router.use('/portals/:slug/all', recordRoutes(sequelize, asBuilder, async (req, res, order) => {
     res.status(202).json(await services.jobs.start('export', (await portalOf(req)).id, (res.locals.builder as Builder).id, order));
   }));
   router.get('/portals/:slug/data/:table/suggestions', async (req, res) => {
@@ -241,7 +243,7 @@ export function builderPortalRoutes(services: Services): Router {
     const visit = await asMember(req);
     res.json(await whyChange(visit.source, visit, req.params.table, req.params.id, valid(valuesBody, req.body).values));
   });
-  router.use('/portals/:slug/as/:member', recordRoutes((req: Request, _res: Response) => asMember(req)));
+  router.use('/portals/:slug/as/:member', recordRoutes(sequelize, (req: Request, _res: Response) => asMember(req)));
   return router;
 }
 

@@ -53,6 +53,6 @@ export function memberRoutes(services: Services): Router {
     res.status(204).end();
   });
 
-  router.use('/:slug', recordRoutes((req) => memberVisit(services, req, String(req.params.slug))));
+  router.use('/:slug', recordRoutes(services.store.sequelize, (req) => memberVisit(services, req, String(req.params.slug))));
   return router;
 }

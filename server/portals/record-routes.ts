@@ -7,7 +7,11 @@ import { readCondition } from '../../core/condition/check';
 import type { Condition } from '../../core/condition/tree';
 import { readPath } from '../../core/definition/path';
 import type { ListSection } from '../../core/definition/definition';
-import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
+import { findColumn, findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
+import type { Sequelize } from 'sequelize';
+import { fileOfColumn, keepForColumn } from '../files/column-files';
+import { receiveFile } from '../files/receive';
+import { fileBytes } from '../files/stored-file';
 import { BadQuestion, NotFound } from '../gate/errors';
 import { create } from '../gate/create';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
@@ -80,7 +84,7 @@ const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: stri
  * Pages and records of a portal as one person gets them: for members themselves, and for builders looking as a member.
  * `visitOf` says who asks; everything else is the gate's.
  */
-export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
+export function recordRoutes(sequelize: Sequelize, visitOf: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
   const router = Router({ mergeParams: true });
 
   router.get('/me', async (req, res) => {
@@ -125,6 +129,26 @@ export function recordRoutes(visitOf: (req: Request, res: Response) => Promise<P
     const columns = valid(Joi.object<{ columns?: string }>({ columns: text(4000) }), req.query, 'query').columns;
     const record = await read(visit.source, visit, req.params.table, req.params.id, columns ? pathsOf(columns) : []);
     res.json({ record, columns: columnInfos(visit, new ViewSql(visit), req.params.table, Object.keys(record.values)) });
+  });
+
+  router.post('/records/:table/files/:column', async (req, res) => {
+    const visit = await visitOf(req, res);
+    if (visit.seenBy) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
+    const { table, column } = req.params;
+    const info = tableInfo(visit, table);
+    const known = info.columns.find((each) => each.path === column);
+    if (known?.kind !== 'file' || !(info.changes.includes(column) || info.fills?.includes(column))) throw new NotFound('column');
+    res.status(201).json(await receiveFile(req, (name, bytes) => keepForColumn(sequelize, visit.portalId, visit.person, { table, column }, name, bytes)));
+  });
+  router.get('/records/:table/:id/files/:column', async (req, res) => {
+    const visit = await visitOf(req, res);
+    const { table, id, column } = req.params;
+    const record = await read(visit.source, visit, table, id, [[column]]);
+    const value = record.values[column];
+    const found = findColumn(findTable(visit.catalogue, table)!, column)?.kind === 'file' && typeof value === 'string' && !record.masked.includes(column) ? await fileOfColumn(visit.portalId, value) : null;
+    if (!found) throw new NotFound('file');
+    res.set(found.headers);
+    await pipeline(Readable.from(fileBytes(sequelize, found.file.id)), res);
   });
 
   router.get('/records/:table/:id/related/:relation', async (req, res) => {

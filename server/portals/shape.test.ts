@@ -140,3 +140,47 @@ describe('a script', () => {
     }
   });
 });
+
+describe('files of records', () => {
+  const png = Buffer.from('89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d49444154789c6360000002000001e221bc330000000049454e44ae426082', 'hex');
+  const send = (who: Client, base: string, bytes: Buffer | string, name: string, column = 'photo') => { const form = new FormData(); form.append('file', new Blob([bytes as BlobPart]), name); return who.form(`${base}/records/visits/files/${column}`, form); };
+
+  it('are kept in pieces, told by their bytes, and reached through the record alone', async () => {
+    expect((await builder.post(`${shape}/tables/visits/columns`, { column: { ...plainColumn, name: 'photo', type: 'file' } })).status).toBe(201);
+    const grants = await draft();
+    const [patchRole] = Object.keys(grants.access.visits!).filter((role) => grants.access.visits![role]!.see);
+    const revision = (await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true })).revision;
+    const own = grants.access.visits!.sampler!;
+    const wide = { see: { ...own.see!, columns: [...own.see!.columns, 'photo'] }, edit: { where: 'as seen', columns: ['photo'] } };
+    expect((await builder.send('PATCH', `${at}/draft`, { revision, label: 'Photos', patch: [{ op: 'replace', path: '/access/visits/sampler', value: wide }] })).status).toBe(200);
+    expect((await builder.post(`${at}/versions`, { revision: revision + 1, note: 'Photos' })).status).toBe(201);
+    expect(patchRole).toBeDefined();
+
+    const [mara, other] = [client(), client()];
+    await mara.post('/portals/alder-fen/sign-in', { email: 'mara.lindqvist@example.org', password: demoPassword });
+    const everyone = (await builder.get(`${at}/members?roster=samplers`)).body.members as { email: string; name: string }[];
+    await other.post('/portals/alder-fen/sign-in', { email: everyone.find((each) => !each.name.startsWith('Mara'))!.email, password: demoPassword });
+    const base = '/portals/alder-fen';
+    const [hers, theirs] = [(await mara.get(`${base}/records/visits`)).body.records[0].id as string, (await other.get(`${base}/records/visits`)).body.records[0].id as string];
+    const sent = await send(mara, base, png, 'Größe (1) des Deckels.txt');
+    expect(sent.body).toMatchObject({ name: 'Größe (1) des Deckels.txt', type: 'image/png', size: png.length });
+    const put = (who: Client, id: string, to: string, from: string | null = null) => who.send('PATCH', `${base}/records/visits/${id}`, { changes: { photo: { from, to } } });
+    // What somebody else has sent, and an id that is made up, are nobody's to take.
+    expect([(await put(other, theirs, sent.body.file)).status, (await put(mara, hers, '0'.repeat(32))).status, (await put(mara, hers, 'x')).status]).toEqual([422, 422, 422]);
+    expect((await put(mara, hers, sent.body.file)).status).toBe(200);
+    expect((await put(other, theirs, sent.body.file)).status).toBe(422);
+    const got = await fetch(`http://127.0.0.1:${server.port}/api${base}/records/visits/${hers}/files/photo`, { headers: mara.headers() });
+    expect([got.status, got.headers.get('content-type'), got.headers.get('x-content-type-options'), got.headers.get('content-security-policy'), Buffer.from(await got.arrayBuffer()).equals(png)]).toEqual([200, 'image/png', 'nosniff', "default-src 'none'; sandbox; frame-ancestors 'none'", true]);
+    expect((await other.get(`${base}/records/visits/${hers}/files/photo`)).status).toBe(404);
+    expect((await mara.get(`${base}/records/visits/${hers}/files/state`)).status).toBe(404);
+    expect((await client().get(`${base}/records/visits/${hers}/files/photo`)).status).toBe(401);
+
+    // A page that calls itself a picture is only ever saved.
+    const page = await send(mara, base, '<script>alert(1)</script>', 'harmless.png');
+    await put(mara, hers, page.body.file, sent.body.file);
+    const saved = await fetch(`http://127.0.0.1:${server.port}/api${base}/records/visits/${hers}/files/photo`, { headers: mara.headers() });
+    expect([saved.headers.get('content-type'), saved.headers.get('content-disposition')]).toEqual(['application/octet-stream', "attachment; filename*=UTF-8''harmless.png"]);
+    expect((await send(mara, base, Buffer.alloc(26 * 1024 * 1024), 'large.bin')).status).toBe(413);
+    expect((await send(mara, base, png, 'x.png', 'state')).status).toBe(404);
+  });
+});

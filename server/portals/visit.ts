@@ -1,6 +1,7 @@
 import type { Request } from 'express';
 import { Problem } from '../http/problems';
 import { readCookie } from '../http/security';
+import { filesOf } from '../files/column-files';
 import type { Services } from '../http/services';
 import type { Visit } from '../gate/view-sql';
 import { memberPerson, type KnownMember } from '../people/members';
@@ -18,6 +19,7 @@ export interface PortalVisit extends Visit {
   name: string;
   /** Set when a builder looks as this person: nothing may be changed then. */
   seenBy: boolean;
+  portalId: number;
 }
 
 interface MemberSession {
@@ -41,7 +43,7 @@ export async function memberVisit(services: Services, req: Request, slug: string
   const definition = await services.definitions.version(session.portalId, session.publishedVersion);
   const { source, catalogue } = await services.sources.of(definition);
   const person = await memberPerson(source, catalogue, definition, session.member);
-  return { definition, catalogue, person, moment: now, source, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId) };
+  return { definition, catalogue, person, moment: now, source, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId), portalId: session.portalId, files: filesOf(session.portalId, person) };
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */

@@ -11,7 +11,7 @@ export type Ask = (text: string, params: string[]) => Promise<Record<string, unk
 export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue> {
   const columns = await ask(
     `SELECT TABLE_NAME t, COLUMN_NAME c, DATA_TYPE d, COLUMN_TYPE ct, IS_NULLABLE n, COLUMN_DEFAULT def, EXTRA e, GENERATION_EXPRESSION g,
-       CHARACTER_MAXIMUM_LENGTH len, NUMERIC_PRECISION p, NUMERIC_SCALE s, COLLATION_NAME coll
+       CHARACTER_MAXIMUM_LENGTH len, NUMERIC_PRECISION p, NUMERIC_SCALE s, COLLATION_NAME coll, COLUMN_COMMENT com
      FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`, [schema]);
   const keys = await ask(
     `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c FROM information_schema.STATISTICS
@@ -77,6 +77,7 @@ function readColumn(row: Record<string, unknown>): Column {
     unique: false,
   };
   if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? 36);
+  if (row.com) column.comment = String(row.com);
   if (row.coll) column.collation = String(row.coll);
   if (type === 'decimal') Object.assign(column, { precision: Number(row.p), scale: Number(row.s) });
   const width = bits[data];

@@ -7,7 +7,7 @@ type Ask = (text: string, params: string[]) => Promise<Record<string, unknown>[]
 export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<Catalogue> {
   const columns = await ask(`
     SELECT c.relname t, a.attname c, format_type(a.atttypid, a.atttypmod) native, ty.typname type, ty.typtype kind, el.typtype element_kind, NOT a.attnotnull nullable, a.atthasdef has_default,
-      a.attidentity <> '' OR a.attgenerated <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%' automatic, co.collisdeterministic deterministic, co.collname collation,
+      a.attidentity <> '' OR a.attgenerated <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%' automatic, co.collisdeterministic deterministic, co.collname collation, col_description(c.oid, a.attnum) comment,
       ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = CASE WHEN ty.typtype = 'e' THEN ty.oid ELSE el.oid END ORDER BY e.enumsortorder) choices
     FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_type ty ON ty.oid = a.atttypid
       LEFT JOIN pg_type el ON el.oid = ty.typelem AND ty.typcategory = 'A' LEFT JOIN pg_collation co ON co.oid = a.attcollation LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
@@ -58,5 +58,6 @@ function readColumn(row: Record<string, unknown>): Column {
   // Under a deterministic collation texts are the same when their bytes are; their order is asked for as that of C.
   if (row.collation !== null && row.collation !== undefined) column.collation = row.deterministic === true ? 'C' : String(row.collation);
   else if (column.choices) column.collation = 'C';
+  if (row.comment) column.comment = String(row.comment);
   return column;
 }

@@ -10,6 +10,7 @@ import { Cell, isNumeric } from '../ui/Cell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { blockOf, holds, plainText, readBlock, typedValue, writeBlock, type Spot } from './block';
 import { CellEditor, type Onward } from './CellEditor';
+import { FileLink } from './FileCell';
 import { GridBar } from './GridBar';
 import { useGridLayout } from './layout';
 import { RecordBeside } from './RecordBeside';
@@ -88,6 +89,10 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
     if (!record || !column) return;
     if (!canChange(column, record)) {
       writes.say(column.path.includes('.') ? `${column.label} belongs to another record. Change it there.` : `${column.label} can't be changed here.`, true);
+      return;
+    }
+    if (column.kind === 'file') {
+      setOpen(record.id);
       return;
     }
     const kept = writes.unkept.get(cellKey(record.id!, column.path));
@@ -267,7 +272,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
                         style={{ width: header.headers[c]?.getSize() }} onMouseDown={press(spot)} onPointerEnter={drag(spot)} onDoubleClick={() => edit(spot)}>
                         {isEdited
                           ? <CellEditor base={base} info={info} column={column} text={editing.text} onTake={(text, onward) => take(spot, text, onward)} onCancel={cancel} />
-                          : <span className="truncate"><CellOrUnkept column={column} record={record} kept={kept} /></span>}
+                          : <span className="truncate"><CellOrUnkept base={base} table={info.table} column={column} record={record} kept={kept} /></span>}
                       </div>
                     );
                   })}
@@ -289,8 +294,9 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
   );
 }
 
-function CellOrUnkept({ column, record, kept }: { column: ColumnInfo; record: ViewRecord; kept: Unkept | undefined }) {
+function CellOrUnkept({ base, table, column, record, kept }: { base: string; table: string; column: ColumnInfo; record: ViewRecord; kept: Unkept | undefined }) {
   if (kept) return <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>{kept.typed === '' ? '–' : kept.typed}</span>;
+  if (column.kind === 'file' && record.id !== null && record.values[column.path] && !record.masked.includes(column.path) && !column.path.includes('.')) return <FileLink base={base} table={table} id={record.id} column={column.path} label={column.label} />;
   return <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />;
 }
 

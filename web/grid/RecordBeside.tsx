@@ -8,6 +8,7 @@ import { Cell } from '../ui/Cell';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { plainText, typedValue } from './block';
+import FileInput from './FileCell';
 import { type useWrites } from './use-writes';
 
 /** One record in full beside the grid; without an id, a new one. */
@@ -19,16 +20,16 @@ export function RecordBeside({ base, info, id, writes, onClose }: { base: string
       <div className="flex items-center gap-2"><h2 className="flex-1 text-base">{id === null ? `New in ${info.label}` : `${info.label} ${decodeURIComponent(id)}`}</h2><Button small weight="quiet" aria-label="Close the record" onClick={onClose}><X size={15} aria-hidden /></Button></div>
       {id !== null && record.isPending && <Skeleton lines={8} />}
       {id !== null && record.isError && <Notice kind="fault">{problemText(record.error)}</Notice>}
-      {id === null && <RecordFields info={info} columns={info.columns.filter((column) => info.fills!.includes(column.path) && !info.key.includes(column.path))} values={{}} verb="Add it" onSend={(typed) => void writes.add([Object.fromEntries(Object.entries(typed).flatMap(([path, text]) => (text === '' ? [] : [[path, typedValue(info.columns.find((column) => column.path === path)!, text)]])))], 'add a record')} />}
+      {id === null && <RecordFields base={base} id={null} info={info} columns={info.columns.filter((column) => info.fills!.includes(column.path) && !info.key.includes(column.path))} values={{}} verb="Add it" onSend={(typed) => void writes.add([Object.fromEntries(Object.entries(typed).flatMap(([path, text]) => (text === '' ? [] : [[path, typedValue(info.columns.find((column) => column.path === path)!, text)]])))], 'add a record')} />}
       {id !== null && record.data && (
-        <RecordFields key={JSON.stringify(record.data.record.values)} info={info} columns={info.columns} values={record.data.record.values} masked={record.data.record.masked} editable={record.data.record.editable} verb="Save"
+        <RecordFields key={JSON.stringify(record.data.record.values)} base={base} id={id} info={info} columns={info.columns} values={record.data.record.values} masked={record.data.record.masked} editable={record.data.record.editable} verb="Save"
           onSend={(typed) => void writes.change(Object.entries(typed).map(([path, text]) => ({ id, path, from: record.data.record.values[path], to: typedValue(info.columns.find((column) => column.path === path)!, text), typed: text })), 'change a record').then(() => record.refetch())} />
       )}
     </aside>
   );
 }
 
-function RecordFields({ columns, values, masked = [], editable, verb, onSend }: { info: TableInfo; columns: ColumnInfo[]; values: Record<string, unknown>; masked?: string[]; editable?: string[]; verb: string; onSend: (typed: Record<string, string>) => void }) {
+function RecordFields({ base, id, info, columns, values, masked = [], editable, verb, onSend }: { base: string; id: string | null; info: TableInfo; columns: ColumnInfo[]; values: Record<string, unknown>; masked?: string[]; editable?: string[]; verb: string; onSend: (typed: Record<string, string>) => void }) {
   const [typed, setTyped] = useState<Record<string, string>>({});
   const text = (column: ColumnInfo) => typed[column.path] ?? plainText(values[column.path] as never);
   const submit = (event: FormEvent) => {
@@ -42,6 +43,7 @@ function RecordFields({ columns, values, masked = [], editable, verb, onSend }: 
         : (
           <Field key={column.path} label={column.label}>{(ids) => {
             const set = (event: { target: { value: string } }) => setTyped({ ...typed, [column.path]: event.target.value });
+            if (column.kind === 'file') return <FileInput base={base} table={info.table} id={id} column={column.path} label={column.label} value={text(column)} inputProps={ids} onSent={(file) => setTyped((before) => ({ ...before, [column.path]: file }))} />;
             if (column.type === 'long text') return <textarea rows={3} className="field" {...ids} value={text(column)} onChange={set} />;
             if (column.type === 'one choice' || column.type === 'yes/no') {
               return <select className="field" {...ids} value={text(column)} onChange={set}><option value="">–</option>{(column.type === 'yes/no' ? ['true', 'false'] : (column.choices ?? [])).map((choice) => <option key={choice} value={choice}>{choice === 'true' ? 'Yes' : choice === 'false' ? 'No' : choice}</option>)}</select>;

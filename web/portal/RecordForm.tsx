@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useForm, type UseFormReturn } from 'react-hook-form';
 import type { Value } from '../../core/table/value';
 import { problemText, ServerProblem } from '../client/http';
@@ -8,6 +8,8 @@ import { Cell, cellText, isNumeric } from '../ui/Cell';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 import { usePlace } from './place';
+
+const FileInput = lazy(() => import('../grid/FileCell'));
 
 /** Label beside value, as far as there is room. */
 const rowLook = 'grid grid-cols-[minmax(5rem,8rem)_1fr] gap-3';
@@ -89,7 +91,9 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
       )}
       <div className="grid gap-x-4 gap-y-3">
         {columns.filter((column, i) => i > 0 || editable.includes(column) || record.masked.includes(column.path)).map((column) => (editable.includes(column)
-          ? <Input key={column.path} column={column} form={form} />
+          ? column.kind === 'file'
+            ? <Field key={column.path} label={column.label} beside>{(ids) => <Suspense><FileInput base={base} table={table} id={id} column={column.path} label={column.label} value={String(form.getValues(column.path) ?? '')} inputProps={ids} onSent={(file) => form.setValue(column.path, file, { shouldDirty: true })} /></Suspense>}</Field>
+            : <Input key={column.path} column={column} form={form} />
           : column.path in record.values && (
             <div key={column.path} className={rowLook}>
               <span className="text-soft text-sm pt-0.5">{column.label}</span>

@@ -1,6 +1,6 @@
 import { drawnTypes, type DrawnColumn, type DrawnType } from '../../../core/table/drawn';
 import { Field } from '../../ui/Field';
-import { markColours } from '../../ui/Mark';
+import { markColours } from '../../ui/mark-colours';
 
 export const newColumn = (): DrawnColumn => ({ name: '', type: 'text', required: false, unique: false, initial: null });
 

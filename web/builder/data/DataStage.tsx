@@ -22,11 +22,13 @@ import { SavedQuery, SavedQueryEditor } from './SavedQueryEditor';
 import { FromScript } from './FromScript';
 import { ImportIntoTable } from './ImportIntoTable';
 
+type Making = 'file' | 'drawn' | 'script' | 'query';
+
 /** The tables of the connected schema as the database's own catalogue has them, with their rows. */
 export default function DataStage() {
   const { slug, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [making, setMaking] = useState<'file' | 'drawn' | 'script' | 'look' | 'query' | null>(null);
+  const [making, setMaking] = useState<Making | 'look' | null>(null);
   const bringing = making !== null;
   const look = useLookAgain(slug);
   const own = draft.source.connection === undefined;
@@ -38,7 +40,14 @@ export default function DataStage() {
     key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>{own && <div className="flex flex-wrap gap-2 px-4"><Button small aria-expanded={making === 'file'} onClick={() => setMaking(making === 'file' ? null : 'file')}>+ from a file</Button><Button small aria-expanded={making === 'drawn'} onClick={() => setMaking(making === 'drawn' ? null : 'drawn')}>+ drawn</Button><Button small aria-expanded={making === 'script'} onClick={() => setMaking(making === 'script' ? null : 'script')}>+ from SQL</Button></div>}<div className="px-4 pt-2"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button> <Button small aria-expanded={making === 'query'} onClick={() => setMaking(making === 'query' ? null : 'query')}>+ from a query</Button></div>{own && <Deleted />}</>}>
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>
+      <h2 className="px-4 pb-1 text-sm font-sans font-semibold text-soft">A new table</h2>
+      <div className="flex flex-wrap gap-1.5 px-4">{([...(own ? [['file', 'from a file'], ['drawn', 'drawn'], ['script', 'from SQL']] : []), ['query', 'from a query']] as [Making, string][]).map(([what, words]) => (
+        <Button key={what} small aria-expanded={making === what} onClick={() => setMaking(making === what ? null : what)}>+ {words}</Button>
+      ))}</div>
+      <div className="px-4 pt-4"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button></div>
+      {own && <Deleted />}
+    </>}>
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'query' && <SavedQueryEditor known={null} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'look' && <LookAgain look={look} onClose={() => setMaking(null)} />}
@@ -62,7 +71,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
           <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
           {table.query === undefined && <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>}
-          <Button small aria-pressed={tab === 'ceiling'} className={tab === 'ceiling' ? 'bg-sunk' : ''} onClick={() => setTab('ceiling')}>Ceiling</Button>
+          {table.query === undefined && <Button small aria-pressed={tab === 'ceiling'} className={tab === 'ceiling' ? 'bg-sunk' : ''} onClick={() => setTab('ceiling')}>Ceiling</Button>}
           {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
@@ -121,7 +130,7 @@ function Columns({ table }: { table: Table }) {
             const relation = table.relations.find((each) => each.column === column.name);
             return (
               <tr key={column.name} className="border-b border-line">
-                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{draft.source.connection === undefined && table.query === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{column.comment && <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">{column.comment}</span>}{draft.source.connection === undefined && table.query === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
                 <td className="px-4 py-1.5"><span>{column.kind ?? column.type}{column.currency ? `, ${column.currency}` : ''}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
                 <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
                   {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}

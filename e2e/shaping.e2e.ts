@@ -1,0 +1,79 @@
+import { expect, test } from '@playwright/test';
+import { expectAccessible, signInAsBuilder } from './steps';
+
+test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/data');
+  const button = (name: string | RegExp) => page.getByRole('button', { name });
+
+  await button('+ drawn').click();
+  await page.getByLabel('Name of the table').fill('pump_orders');
+  await page.getByLabel('Name', { exact: true }).fill('state');
+  await page.getByLabel('Type', { exact: true }).selectOption('one choice');
+  await page.getByLabel('Choice 1', { exact: true }).fill('new');
+  await page.getByLabel('Colour of choice 1').selectOption('lichen');
+  await button('another choice').click();
+  await page.getByLabel('Choice 2', { exact: true }).fill('12');
+  await expectAccessible(page, 'a table being drawn');
+  await button('Make pump_orders').click();
+  await expect(page.getByRole('heading', { name: 'pump_orders' })).toBeVisible();
+
+  await button('Rows').click();
+  await page.getByRole('button', { name: 'Record', exact: true }).click();
+  const fresh = page.getByRole('complementary', { name: 'New record' });
+  await fresh.getByLabel('State').selectOption('new');
+  await fresh.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByText('1 record added.')).toBeVisible();
+  await expect(page.getByRole('gridcell').getByText('new')).toHaveClass(/mark-1/);
+
+  // Another type says first what would be lost; a new name and the way back.
+  await button('4 columns').click();
+  await button('Change state').click();
+  await page.getByLabel('Type', { exact: true }).selectOption('whole number');
+  await button('Look what would be lost').click();
+  await expect(page.getByText('1 of 1 values don\'t fit and would be empty:')).toBeVisible();
+  await expect(page.getByText('record 1, “new”: This is not a whole number.')).toBeVisible();
+  await expectAccessible(page, 'a column being changed');
+  await page.getByLabel('Name', { exact: true }).fill('standing');
+  await button('Rename it').click();
+  await expect(button('Change standing')).toBeVisible();
+  await button('Change standing').click();
+  await button('Delete standing').click();
+  await expect(button('Have standing back')).toBeVisible();
+  await button('Have standing back').click();
+  await expect(button('Change standing')).toBeVisible();
+
+  await button('+ from SQL').click();
+  await page.getByLabel('Script').fill('CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nDROP TABLE wells;');
+  await button('Look what it would make').click();
+  await expect(page.getByText('Line 2: DROP TABLE is not taken.')).toBeVisible();
+  await page.getByLabel('Script').fill('CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nINSERT INTO tanks (litres) VALUES (50), (70);');
+  await button('Look what it would make').click();
+  await expect(page.getByRole('region', { name: 'What it would make' })).toContainText('2 rows');
+  await button('Make tanks').click();
+  await expect(page.getByRole('heading', { name: 'tanks' })).toBeVisible();
+
+  await button('+ from a query').click();
+  await page.getByLabel('Name of the table').fill('tank_sizes');
+  await page.getByLabel('One SELECT').fill('SELECT litres AS litres, COUNT(*) AS tanks FROM tanks, mysql.user GROUP BY litres');
+  await button('Try it').click();
+  await expect(page.getByText('A saved query stays in alder_fen; mysql is elsewhere.')).toBeVisible();
+  await page.getByLabel('One SELECT').fill('SELECT litres AS litres, COUNT(*) AS tanks FROM tanks GROUP BY litres');
+  await button('Try it').click();
+  await page.getByRole('checkbox', { name: 'litres' }).check();
+  await button('Keep tank_sizes as a table').click();
+  await expect(page.getByText('A saved query: it can be read and granted like any table, and never written.')).toBeVisible();
+
+  // A ceiling closes the workplace's own grid too.
+  await page.getByRole('link', { name: /^tanks/ }).click();
+  await button('Ceiling').click();
+  await page.getByLabel('Records may be changed').uncheck();
+  await expectAccessible(page, 'a ceiling');
+  await button('Keep this ceiling').click();
+  await expect(button('Keep this ceiling')).toBeDisabled();
+  await button('Rows').click();
+  await page.getByRole('gridcell').nth(1).dblclick();
+  await expect(page.getByText('Litres can\'t be changed here.')).toBeVisible();
+  await button('Look again').click();
+  await expect(page.getByText(/It is remembered how the tables are now|Nothing has changed/)).toBeVisible();
+});

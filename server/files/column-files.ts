@@ -1,0 +1,70 @@
+import { fileTypeFromBuffer } from 'file-type';
+import type { Sequelize } from 'sequelize';
+import type { Person } from '../../core/access/person';
+import type { FilesOfColumns } from '../gate/column-files';
+import { StoredFile } from '../store/models';
+import { keepFile } from './stored-file';
+
+/** The largest file that a column of a record may hold. */
+export const largestOfColumn = 25 * 1024 * 1024;
+const keptUnused = 24 * 3600 * 1000;
+const purpose = 'column';
+
+/** What is known of a file that was sent for a column. */
+interface Facts {
+  table: string;
+  column: string;
+  /** Who sent it. */
+  by: string;
+  /** Whether a record holds it. */
+  held: boolean;
+}
+
+const who = (person: Person): string => `${person.kind} ${person.id ?? person.email ?? ''}`;
+
+/** Pictures that browsers show and that can hold no script. Everything else is only downloaded. */
+const shown = new Set(['image/png', 'image/jpeg', 'image/gif', 'image/webp', 'image/avif']);
+
+/** Keeps a file that a person sends for a column, for a day until a record holds it. Its type is told by its bytes, never by its name. */
+export async function keepForColumn(sequelize: Sequelize, portalId: number, person: Person, place: { table: string; column: string }, name: string, bytes: AsyncIterable<Uint8Array>): Promise<{ file: string; name: string; size: number; type: string }> {
+  const start: Buffer[] = [];
+  let seen = 0;
+  const watched = async function* () {
+    for await (const part of bytes) {
+      if (seen < 4100) start.push(Buffer.from(part));
+      seen += part.length;
+      yield part;
+    }
+  };
+  const file = await keepFile(sequelize, { portalId, name, purpose, type: 'application/octet-stream', goneAt: new Date(Date.now() + keptUnused) }, watched(), largestOfColumn);
+  const type = (await fileTypeFromBuffer(Buffer.concat(start)))?.mime ?? 'application/octet-stream';
+  await file.update({ type, facts: JSON.stringify({ ...place, by: who(person), held: false } satisfies Facts) });
+  return { file: file.id, name: file.name, size: file.size, type };
+}
+
+/** For the gate: which files a person may put into a column. */
+export function filesOf(portalId: number, person: Person): FilesOfColumns {
+  return {
+    async hold(table, column, id) {
+      const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
+      const facts = file && (JSON.parse(file.facts) as Facts);
+      if (!file || facts?.table !== table || facts.column !== column) return false;
+      // What a record holds is nobody else's to take; the builder may put it back where it was.
+      if (person.kind !== 'builder' && (facts.held || facts.by !== who(person))) return false;
+      await file.update({ goneAt: null, facts: JSON.stringify({ ...facts, held: true }) });
+      return true;
+    },
+  };
+}
+
+/** A file of a record to be sent, with headers under which a browser does nothing with it but show a picture or save it. */
+export async function fileOfColumn(portalId: number, id: string): Promise<{ file: StoredFile; headers: Record<string, string> } | null> {
+  const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
+  if (!file) return null;
+  const inline = shown.has(file.type);
+  const named = `filename*=UTF-8''${encodeURIComponent(file.name).replaceAll(/['()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`;
+  return { file, headers: {
+    'Content-Type': inline ? file.type : 'application/octet-stream', 'Content-Length': String(file.size), 'Content-Disposition': `${inline ? 'inline' : 'attachment'}; ${named}`,
+    'Content-Security-Policy': "default-src 'none'; sandbox; frame-ancestors 'none'", 'X-Content-Type-Options': 'nosniff', 'Cross-Origin-Resource-Policy': 'same-origin', 'Cache-Control': 'private, no-store',
+  } };
+}

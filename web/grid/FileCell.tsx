@@ -1,0 +1,54 @@
+import { useState } from 'react';
+import { Paperclip } from 'lucide-react';
+import { askForm, problemText } from '../client/http';
+import { recordPath } from '../client/portal';
+
+/** The address of a file that a record holds. */
+function address(base: string, table: string, id: string, column: string): string {
+  return `/api${recordPath(base, table, id)}/files/${encodeURIComponent(column)}`;
+}
+
+/** A file in a cell: opened or saved with one press. */
+export function FileLink({ base, table, id, column, label }: { base: string; table: string; id: string; column: string; label: string }) {
+  return <a href={address(base, table, id, column)} target="_blank" rel="noreferrer" aria-label={`Open ${label}`} className="inline-flex items-center gap-1"><Paperclip size={14} aria-hidden /> file</a>;
+}
+
+/** Choosing a file for a column; a picture that is there already is shown. */
+export default function FileInput({ base, table, id, column, label, value, onSent, inputProps = {} }: {
+  base: string;
+  table: string;
+  id: string | null;
+  column: string;
+  label: string;
+  value: string;
+  onSent: (file: string) => void;
+  inputProps?: Record<string, unknown>;
+}) {
+  const [state, setState] = useState<{ saying: string; fault: boolean } | null>(null);
+  const [sent, setSent] = useState(false);
+  const [isPicture, setIsPicture] = useState(true);
+  const send = async (file: File | undefined) => {
+    if (!file) return;
+    setState({ saying: `Sending ${file.name} …`, fault: false });
+    try {
+      const form = new FormData();
+      form.append('file', file);
+      const kept = await askForm<{ file: string; name: string; size: number }>(`${base}/records/${encodeURIComponent(table)}/files/${encodeURIComponent(column)}`, form);
+      setSent(true);
+      setState({ saying: `${kept.name} is sent; save to keep it.`, fault: false });
+      onSent(kept.file);
+    } catch (error) {
+      setState({ saying: problemText(error), fault: true });
+    }
+  };
+  return (
+    <div className="grid gap-1">
+      {value !== '' && id !== null && !sent && <>
+        {isPicture && <img src={address(base, table, id, column)} alt={label} className="max-h-40 max-w-full rounded-stone border border-line object-contain" onError={() => setIsPicture(false)} />}
+        <FileLink base={base} table={table} id={id} column={column} label={label} />
+      </>}
+      <input type="file" className="field" {...inputProps} onChange={(event) => void send(event.target.files?.[0])} />
+      {state && <p role={state.fault ? 'alert' : 'status'} className={`text-sm ${state.fault ? 'font-medium text-iron' : 'text-soft'}`}>{state.saying}</p>}
+    </div>
+  );
+}
