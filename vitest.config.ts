@@ -2,6 +2,8 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    // Each file has schemas of its own, so they can go side by side.
+    maxWorkers: 2,
     projects: [
       { test: { name: 'core', include: ['core/**/*.test.ts', 'web/**/*.test.ts'], environment: 'node', testTimeout: 60_000 } },
       {

@@ -44,7 +44,9 @@ test('a CSV becomes a table with relation, class and mask, and a page shows it, 
 
   await hand.press(page.getByRole('link', { name: /^Pages/ }));
   await hand.press(button('+ page'));
+  await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
   await hand.write(page.getByLabel('Title', { exact: true }), 'Water wishes');
+  await expect(page.getByRole('heading', { name: 'Water wishes' }).first()).toBeVisible();
   await hand.press(page.getByRole('checkbox', { name: 'Well owner' }));
   await hand.choose(page.getByLabel('List the records of'), 'water_wishes');
   const seen = page.getByRole('complementary', { name: 'Seen by' });

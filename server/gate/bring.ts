@@ -277,6 +277,7 @@ class Bringing {
       for (const [column, value] of values) this.refuseEmpty(column, value, refuse);
       const missing = neededColumns(table).filter((column) => !values.has(column) && !this.isStamped(column));
       for (const column of missing) refuse(column, 'A new record needs this, and the file doesn\'t bring it.');
+      this.refuseClosed('create', [...values.keys()].filter((column) => values.get(column) !== null), refuse);
       one.what = { kind: 'add', values: new Map([...values].filter(([column, value]) => value !== null || !findColumn(table, column)!.hasDefault)) };
       return;
     }
@@ -287,7 +288,16 @@ class Bringing {
     }
     if (plan.known === 'refuse') refuse(plan.key!, 'The record is there already, and known ones are not to be changed.');
     for (const [column, value] of changes) this.refuseEmpty(column, value, refuse);
+    this.refuseClosed('edit', changes.map(([column]) => column), refuse);
     one.what = { kind: 'change', key: found.key, id: recordId(found.key), known: values.get(plan.key!) ?? null, before: new Map(changes.map(([column]) => [column, found.before.get(column) ?? null])), after: new Map(changes) };
+  }
+
+  /** What a ceiling closes to builders too; others learn it when each record is tried. */
+  private refuseClosed(operation: 'create' | 'edit', columns: string[], refuse: (column: string, reason: string) => void): void {
+    if (this.visit.person.kind !== 'builder') return;
+    const open = this.view.view(this.table).lenses.flatMap((lens) => lens[operation]?.columns ?? []);
+    if (open.length === 0) refuse(this.plan.key ?? this.columns[0]!.column, operation === 'create' ? 'New records can\'t be made in this table.' : 'Records of this table can\'t be changed.');
+    else for (const column of columns) if (!open.some((each) => each.has(column))) refuse(column, operation === 'create' ? 'This can\'t be filled in a new record.' : 'This can\'t be changed.');
   }
 
   private isStamped(column: string): boolean {

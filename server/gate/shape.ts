@@ -120,6 +120,7 @@ export async function changeType(source: Source, catalogue: Catalogue, tableName
   if (table.key.length === 0 || table.key.includes(columnName) || drawn.type === 'relation' || catalogue.tables.some((other) => other.relations.some((relation) => (other === table && relation.column === columnName) || (relation.table === tableName && relation.targetColumn === columnName)))) {
     throw new BadQuestion(`${columnName} is a key or a relation. Its type is that of the other end and can't be changed alone.`);
   }
+  if (table.ceiling?.columns?.[columnName] !== undefined || table.ceiling?.export === false) throw new BadQuestion(`${columnName} is under a ceiling, so its values can't be looked at. Lift that first.`);
   const target = drawnColumn(drawn);
   const visit = { definition: emptyDefinition({ slug: 'shape', name: 'Shape', timeZone: 'UTC', colour: '#000000' }, catalogue.schema), catalogue, person: builderPerson, moment: new Date() };
   const change: TypeChange = { kept: 0, lost: 0, samples: [] };

@@ -7,6 +7,7 @@ import { withDeclaredRelations } from '../../core/definition/declared-relations'
 import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, kindOfDrawn, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { addColumn, bringBack, changeType, drawTable, listGone, makeIndex, missingIndexes, renameColumn, renameTable, takeColumnAway, takeTableAway } from '../gate/shape';
+import { readSavedQuery } from '../gate/saved-query';
 import { Problem, valid } from '../http/problems';
 import { runScript } from '../imports/run-script';
 import { readScript, type ScriptDialect } from '../imports/sql-script';
@@ -36,7 +37,13 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   const own = async (req: Request): Promise<Opened> => {
     const opened = await draftOf(req);
     if (opened.definition.source.connection !== undefined) throw new Problem(422, 'source', 'Only tables in Stone Porch\'s own database are shaped here. This portal has its records in a connected one.');
-    return { ...opened, catalogue: withDeclaredRelations(await opened.source.catalogue(true), opened.definition) };
+    await opened.source.catalogue(true);
+    return { ...opened, ...(await services.sources.of(opened.definition)) };
+  };
+  /** Saved queries speak of tables by their names, in words that nobody changes for them. */
+  const refuseQueried = async ({ catalogue }: Opened, table: string, of?: string) => {
+    const query = catalogue.tables.find((each) => each.query !== undefined && readSavedQuery(each.query, catalogue).includes(table) && (of === undefined || new RegExp(`\\b${of.replaceAll(/\W/g, '.')}\\b`, 'i').test(each.query)));
+    if (query) throw new Problem(422, 'invalid-values', `The saved query ${query.name} reads it by this name. Change or delete that first.`);
   };
   const by = (res: Response) => (res.locals.builder as Builder).name;
   const note = async (portal: Portal, res: Response, table: string, columns: DrawnColumn[], marks: Record<string, Record<string, number>> = {}) => {
@@ -97,7 +104,9 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   const newName = Joi.object<{ to: string }>({ to: identifier });
   router.post('/shape/tables/:table/rename', async (req, res) => {
     const { to } = valid(newName, req.body);
-    const { definition, source } = await own(req);
+    const opened = await own(req);
+    await refuseQueried(opened, req.params.table);
+    const { definition, source } = opened;
     const before = await source.catalogue();
     await renameTable(source, before, req.params.table, to);
     await followRename(sequelize, definition.source, before, { table: req.params.table, to }, by(res));
@@ -105,19 +114,25 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   });
   router.post('/shape/tables/:table/columns/:column/rename', async (req, res) => {
     const { to } = valid(newName, req.body);
-    const { definition, source } = await own(req);
+    const opened = await own(req);
+    await refuseQueried(opened, req.params.table, req.params.column);
+    const { definition, source } = opened;
     const before = await source.catalogue();
     await renameColumn(source, before, req.params.table, req.params.column, to);
     await followRename(sequelize, definition.source, before, { table: req.params.table, column: req.params.column, to }, by(res));
     res.status(204).end();
   });
   router.delete('/shape/tables/:table', async (req, res) => {
-    const { source, catalogue } = await own(req);
+    const opened = await own(req);
+    await refuseQueried(opened, req.params.table);
+    const { source, catalogue } = opened;
     await takeTableAway(source, catalogue, req.params.table);
     res.status(204).end();
   });
   router.delete('/shape/tables/:table/columns/:column', async (req, res) => {
-    const { source, catalogue } = await own(req);
+    const opened = await own(req);
+    await refuseQueried(opened, req.params.table, req.params.column);
+    const { source, catalogue } = opened;
     await takeColumnAway(source, catalogue, req.params.table, req.params.column);
     res.status(204).end();
   });

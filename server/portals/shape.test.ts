@@ -184,3 +184,16 @@ describe('files of records', () => {
     expect((await send(mara, base, png, 'x.png', 'state')).status).toBe(404);
   });
 });
+
+describe('what a saved query reads', () => {
+  it('keeps its name and stays until the query is changed', async () => {
+    const query = { name: 'pump_power', text: 'SELECT p.code AS code, p.power AS power FROM pumps p', key: ['code'], keep: true };
+    expect((await builder.post(`${at}/queries`, query)).status).toBe(201);
+    expect((await builder.get(`${at}/all/records/pump_power`)).body.total).toBe(2);
+    for (const answer of [await builder.post(`${shape}/tables/pumps/rename`, { to: 'engines' }), await builder.post(`${shape}/tables/pumps/columns/power/rename`, { to: 'watts' }), await builder.send('DELETE', `${shape}/tables/pumps`), await builder.send('DELETE', `${shape}/tables/pumps/columns/power`)]) expect([answer.status, answer.body.detail]).toEqual([422, expect.stringContaining('saved query pump_power')]);
+    expect((await builder.post(`${shape}/tables/pumps/columns/note/rename`, { to: 'remark' })).status).toBe(204);
+    expect((await builder.post(`${at}/queries`, { ...query, name: 'pumps' })).body.fields).toHaveProperty('name');
+    expect((await builder.send('DELETE', `${at}/queries/pump_power`)).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/pumps/rename`, { to: 'engines' })).status).toBe(204);
+  });
+});

@@ -45,6 +45,13 @@ describe('ceilings', () => {
     expect((await put('wells', { where: 'none = 1' })).status).toBe(422);
     expect((await put('wells', { columns: { none: 'read' } })).body.fields).toHaveProperty('columns');
     expect((await put('nowhere', {})).status).toBe(404);
+    const [file] = [await builder.form(`${at}/files`, (() => { const form = new FormData(); form.append('file', new Blob(['code,depth_m\nAF-0001,3\nNEW,4\n']), 'x.csv'); return form; })())];
+    for (let i = 0; i < 100 && (await builder.get(`${at}/jobs/${file.body.id}`)).body.state !== 'done'; i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    const read = (await builder.get(`${at}/jobs/${file.body.id}`)).body.result as { file: string };
+    await put('wells', { create: false, edit: false });
+    const looking = (await builder.post(`${at}/jobs`, { kind: 'look at an import', file: read.file, plan: { table: 'wells', key: 'code', unknown: 'add', known: 'change', empty: 'clear', columns: [{ header: 'code', column: 'code' }, { header: 'depth_m', column: 'depth_m' }] } })).body;
+    for (let i = 0; i < 100 && !['done', 'failed'].includes((await builder.get(`${at}/jobs/${looking.id}`)).body.state); i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    expect((await builder.get(`${at}/jobs/${looking.id}`)).body.result.problem.fields).toEqual({ depth_m: 'The column depth_m can\'t be filled by you.' });
     await put('wells', {});
     expect(await total()).toBe(before);
   });

@@ -33,12 +33,11 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     setUndoLabel(step.label);
   };
   const say = (text: string, fault = false) => setSaid({ text, fault });
-  const guarded = async (work: () => Promise<void>) => {
-    try {
-      await work();
-    } catch (error) {
-      say(problemText(error), true);
-    }
+  /** Writes wait for each other: what is undone is what was written last, also when that is still on its way. */
+  const turn = useRef(Promise.resolve());
+  const guarded = (work: () => Promise<void>): Promise<void> => {
+    turn.current = turn.current.then(work).catch((error: unknown) => say(problemText(error), true));
+    return turn.current;
   };
 
   /** Puts what the server has now into the pages that are shown, without asking for them again. */
@@ -53,7 +52,8 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     onChanged();
   };
 
-  const change = (changes: CellChange[], label: string, undoing = false) => guarded(async () => {
+  const change = (changes: CellChange[], label: string) => guarded(() => changeNow(changes, label, false));
+  const changeNow = async (changes: CellChange[], label: string, undoing: boolean): Promise<void> => {
     const byRecord = new Map<string, CellChange[]>();
     for (const each of changes) byRecord.set(each.id, [...(byRecord.get(each.id) ?? []), each]);
     const mark = (of: CellChange[], reason: (each: CellChange) => string | null | undefined) => setUnkept((before) => {
@@ -79,16 +79,16 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     mark(changes, (each) => { const outcome = outcomes[ids.indexOf(each.id)]!; return outcome.done ? undefined : refusalText(outcome, each.path); });
     const refused = outcomes.filter((outcome) => !outcome.done).length;
     if (done.length > 0 && !undoing) {
-      remember({ label, undo: () => change(done.map((each) => ({ ...each, from: valueNow(outcomes[ids.indexOf(each.id)]!, each), to: each.from ?? null, typed: '' })), label, true) });
+      remember({ label, undo: () => changeNow(done.map((each) => ({ ...each, from: valueNow(outcomes[ids.indexOf(each.id)]!, each), to: each.from ?? null, typed: '' })), label, true) });
     }
     if (refused > 0) say(`${records(refused)} can't be saved so; what you typed is kept beside the reason.`, true);
     else say(undoing ? `Undone: ${label}.` : '');
-  });
+  };
 
   const add = (values: Record<string, unknown>[], label: string) => guarded(async () => {
     const outcomes = await writeRecords(base, table, values.map((each) => ({ create: each })));
     const made = outcomes.flatMap((outcome) => (outcome.done && outcome.id !== null ? [outcome.id] : []));
-    if (made.length > 0) remember({ label, undo: () => guarded(async () => { await writeRecords(base, table, made.map((id) => ({ delete: id }))); await reload(); say(`Undone: ${label}.`); }) });
+    if (made.length > 0) remember({ label, undo: async () => { await writeRecords(base, table, made.map((id) => ({ delete: id }))); await reload(); say(`Undone: ${label}.`); } });
     await reload();
     const refused = outcomes.filter((outcome) => !outcome.done);
     if (refused.length > 0) say(`${made.length} of ${outcomes.length} were added. ${refusalText(refused[0]!)}`, true);
@@ -101,13 +101,13 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     const gone = whole.filter((_, i) => outcomes[i]!.done);
     const label = `delete ${records(gone.length)}`;
     if (gone.length > 0 && canRestore) {
-      remember({ label, undo: () => guarded(async () => {
+      remember({ label, undo: async () => {
         const back = await writeRecords(base, table, gone.map((record) => ({ create: Object.fromEntries(Object.entries(record.values).filter(([, value]) => value !== null)) })));
         await reload();
         const failed = back.filter((outcome) => !outcome.done);
         if (failed.length > 0) say(`${records(failed.length)} could not be made again: ${refusalText(failed[0]!)}`, true);
         else say(`Undone: ${label}.`);
-      }) });
+      } });
     }
     await reload();
     const refused = outcomes.flatMap((outcome, i) => (outcome.done ? [] : [`${whole[i]!.id}: ${refusalText(outcome)}`]));
@@ -119,11 +119,11 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     await Promise.all(['grid', 'grid-total'].map((what) => client.invalidateQueries({ queryKey: [base, what, table] })));
     onChanged();
   };
-  const undo = async () => {
+  const undo = () => guarded(async () => {
     const step = steps.current.pop();
     setUndoLabel(steps.current.at(-1)?.label ?? null);
     await step?.undo();
-  };
+  });
   const forget = (key: string) => setUnkept((before) => { const next = new Map(before); next.delete(key); return next; });
   return { unkept, forget, said, say, change, add, remove, undo, undoLabel };
 }

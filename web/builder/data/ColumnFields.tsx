@@ -5,15 +5,16 @@ import { markColours } from '../../ui/mark-colours';
 export const newColumn = (): DrawnColumn => ({ name: '', type: 'text', required: false, unique: false, initial: null });
 
 /** What a column is: its type and what goes with it. */
-export function ColumnFields({ column, colours = {}, tables, faults, onChange, onColours, onlyType = false }: {
+export function ColumnFields({ column, colours = {}, tables, faults, onChange, onColours, onlyType = false, hadInitial = false }: {
   column: DrawnColumn;
   colours?: Record<string, number>;
   tables: string[];
   faults: Record<string, string>;
   onChange: (change: Partial<DrawnColumn>) => void;
   onColours?: (colours: Record<string, number>) => void;
-  /** Without its name and initial value. */
+  /** Of a column that is there: without its name. */
   onlyType?: boolean;
+  hadInitial?: boolean;
 }) {
   const isChoice = column.type === 'one choice' || column.type === 'several choices';
   const setType = (type: DrawnType) => onChange({ type, choices: type.endsWith('choice') || type.endsWith('choices') ? (column.choices ?? ['']) : undefined, currency: type === 'money' ? (column.currency ?? 'EUR') : undefined, to: type === 'relation' ? (column.to ?? tables[0]) : undefined, scale: undefined, maxLength: undefined });
@@ -38,7 +39,7 @@ export function ColumnFields({ column, colours = {}, tables, faults, onChange, o
           <button type="button" className="justify-self-start text-water underline" onClick={() => onChange({ choices: [...(column.choices ?? []), ''] })}>another choice</button>
         </fieldset>
       )}
-      {!onlyType && column.type !== 'long text' && column.type !== 'relation' && <Field label="Initial value" hint={hints[column.type] ?? 'Empty for none'} fault={faults.initial}>{(ids) => <input className="field" autoComplete="off" {...ids} value={column.initial ?? ''} onChange={(event) => onChange({ initial: event.target.value || null })} />}</Field>}
+      {column.type !== 'long text' && column.type !== 'relation' && column.type !== 'file' && <Field label="Initial value" hint={onlyType && hadInitial ? 'It has one now; write it again if it shall keep one.' : (hints[column.type] ?? 'Empty for none')} fault={faults.initial}>{(ids) => <input className="field" autoComplete="off" {...ids} value={column.initial ?? ''} onChange={(event) => onChange({ initial: event.target.value || null })} />}</Field>}
       <div className="flex items-end gap-5 pb-1.5">
         <label className="flex items-center gap-2"><input type="checkbox" checked={column.required} onChange={(event) => onChange({ required: event.target.checked })} /> required</label>
         {column.type !== 'long text' && <label className="flex items-center gap-2"><input type="checkbox" checked={column.unique} onChange={(event) => onChange({ unique: event.target.checked })} /> each value once</label>}

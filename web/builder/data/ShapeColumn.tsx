@@ -98,7 +98,7 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
       </form>
       {!closed && (
         <form className="grid gap-3 border-t border-line pt-3" onSubmit={(event) => { event.preventDefault(); tell(false); }}>
-          <ColumnFields onlyType column={drawn} tables={[]} faults={{}} onChange={(next) => { setDrawn({ ...drawn, ...next }); setTold(null); }} />
+          <ColumnFields onlyType hadInitial={column.hasDefault} column={drawn} tables={[]} faults={{}} onChange={(next) => { setDrawn({ ...drawn, ...next }); setTold(null); }} />
           {fieldsOf(change.error).required && <Notice kind="fault">{fieldsOf(change.error).required}</Notice>}
           {change.isError && !fieldsOf(change.error).required && <Notice kind="fault">{problemText(change.error)}</Notice>}
           {told && <Notice kind={told.lost > 0 ? 'warn' : 'say'}>{told.lost === 0 ? `All ${told.kept.toLocaleString()} values fit.` : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
