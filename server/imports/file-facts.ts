@@ -27,7 +27,7 @@ export interface Rows {
 export const mostColumns = 300;
 /** Characters of one record, and so of one cell. */
 export const longestRecord = 1_000_000;
-export const rowsAtOnce = 8000;
+export const rowsAtOnce = 4000;
 
 /** The headers as the first record gives them, each of its own; throws where two are the same. */
 export function namedHeaders(first: readonly string[]): string[] {
