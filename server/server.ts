@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { createApp } from './http/app';
 import type { Services } from './http/services';
+import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { openServices } from './services';
 import { signInFailures } from './sessions/failures';
@@ -42,6 +43,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   try {
     const server = createServer(createApp(services));
     const port = await listen(server, options.port);
+    await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
     await jobs.resume();
     return {
       port,

@@ -109,8 +109,10 @@ describe('files and jobs', () => {
     await before!.update({ beatAt: gone });
     // One that was left in the very moment of saving is not done again.
     const saving = await Job.create({ portalId: before!.portalId, builderId: null, kind: 'import', input: before!.input, result: null, done: 0, total: null, cancelWanted: false, madeAt: new Date(), state: 'saving', worker: 'gone', beatAt: gone });
+    const old = await Job.create({ portalId: before!.portalId, builderId: null, kind: 'import', input: '{}', result: '{}', done: 0, total: null, cancelWanted: false, madeAt: new Date(Date.now() - 25 * 3600 * 1000), state: 'done', worker: null, beatAt: null });
     const next = await startServer({ database: inject('database'), ownSchema: 'jobs_own', port: 0, webFolder: null });
     try {
+      expect(await Job.findByPk(old.id)).toBeNull();
       expect((await ended(job)).result).toMatchObject({ outcome: { added: 60_000, refused: 0 } });
       expect((await ended({ id: saving.id } as JobState)).result).toMatchObject({ problem: { type: 'urn:stone-porch:problem:unsure' } });
       expect((await rows('SELECT COUNT(*) n FROM killed'))[0]!.n).toBe(60_000);

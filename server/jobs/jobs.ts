@@ -47,6 +47,11 @@ export class Jobs {
     await Job.update({ cancelWanted: true }, { where: { id, portalId, state: 'running' } });
   }
 
+  /** Forgets jobs that have been over for a day: what came of them holds samples of records, as the files do that go with them. */
+  static async forgetOld(now: Date): Promise<void> {
+    await Job.destroy({ where: { state: ['done', 'failed', 'cancelled'], madeAt: { [Op.lt]: new Date(now.getTime() - 24 * 3600 * 1000) } } });
+  }
+
   /** Goes on with what another server, or this one before, had begun. */
   async resume(): Promise<void> {
     if ((await Job.count({ where: { state: { [Op.in]: ['waiting', 'running', 'saving'] } } })) > 0) this.wake();

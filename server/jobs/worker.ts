@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { parentPort, workerData } from 'node:worker_threads';
 import { openServices } from '../services';
 import { forgetOldFiles } from '../files/stored-file';
-import type { WorkerOptions } from './jobs';
+import { Jobs, type WorkerOptions } from './jobs';
 import { nextJob, runJob } from './run-job';
 
 /** The thread that does jobs, one after the other, until there are none; it looks again when told, and now and then for those of servers that are gone. */
@@ -33,6 +33,6 @@ async function look(): Promise<void> {
 parentPort!.on('message', () => void look());
 setInterval(() => {
   void look();
-  void forgetOldFiles(new Date()).catch(() => undefined);
+  void Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]).catch(() => undefined);
 }, often);
 await look();

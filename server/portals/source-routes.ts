@@ -20,7 +20,7 @@ import { portalsOver } from './follow-rename';
 type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
 /** A ceiling as it travels: the condition on rows in its text form. */
-interface CeilingForm {
+export interface CeilingForm {
   where: string;
   create: boolean;
   edit: boolean;

@@ -1,16 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { CatalogueChange } from '../../core/table/compare-catalogues';
+import type { CeilingForm } from '../../server/portals/source-routes';
 import { ask } from './http';
 
-/** A ceiling with its condition on rows in text form. */
-export interface CeilingForm {
-  where: string;
-  create: boolean;
-  edit: boolean;
-  delete: boolean;
-  export: boolean;
-  columns: Record<string, 'nothing' | 'read'>;
-}
+export type { CeilingForm };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
 
