@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { expectAccessible, signInAsBuilder } from './steps';
+import { expect } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
 
 const csv = 'Code;Depth (m);Owner;Since\nAF-0001;99,5;;3/4/2020\nNEW-1;7,2;Nobody;13/4/2020\n';
 

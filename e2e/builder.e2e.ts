@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { seeAs, signInAsBuilder } from './steps';
+import { expect, type Page } from '@playwright/test';
+import { seeAs, signInAsBuilder, test } from './steps';
 
 test.describe.configure({ mode: 'serial' });
 const bench = '/build/fen-fresh';

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { expectAccessible, signInAsBuilder } from './steps';
+import { expect } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
 
 test('a database that can\'t be connected says why beside the field, and nothing typed is lost', async ({ page }) => {
   await signInAsBuilder(page);

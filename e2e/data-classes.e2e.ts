@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { expectAccessible, signInAsBuilder } from './steps';
+import { expect } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
 
 test('columns that look like personal data are named with their evidence, and get their class with one press', async ({ page }) => {
   await signInAsBuilder(page);

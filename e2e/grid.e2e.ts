@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { expect, test, type Page } from '@playwright/test';
-import { expectAccessible, signInAsBuilder } from './steps';
+import { expect, type Page } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
 
 const openGrid = async (page: Page, table: string) => {
   await page.goto(`/build/fen-fresh/data/${table}`);

@@ -1,5 +1,5 @@
-import { expect, test, type Locator, type Page } from '@playwright/test';
-import { signInAsBuilder } from './steps';
+import { expect, type Locator, type Page } from '@playwright/test';
+import { signInAsBuilder, test } from './steps';
 
 const csv = `Well code;Asked on;Wanted by;Contact;Litres\n${Array.from({ length: 30 }, (_, i) => `AF-0${String(410 + (i % 20))};2026-11-${String(1 + (i % 28)).padStart(2, '0')};Person ${i};person.${i}@example.org;${(i * 7.5).toFixed(2)}`).join('\n')}\n`;
 

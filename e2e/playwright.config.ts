@@ -1,21 +1,22 @@
 import { defineConfig } from '@playwright/test';
 
-/** One port for the run: workers read it from the environment. */
-const port = (process.env.E2E_PORT ??= String(20_000 + Math.floor(Math.random() * 20_000)));
+/** One port a worker, each with a server and a database of its own; workers read them from the environment. */
+const first = 20_000 + Math.floor(Math.random() * 20_000);
+const ports = (process.env.E2E_PORTS ??= [first, first + 1].join(' ')).split(' ');
 
 export default defineConfig({
   testDir: '.',
   testMatch: '*.e2e.ts',
-  workers: 1,
+  workers: ports.length,
   fullyParallel: false,
   forbidOnly: true,
   retries: 0,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  // Generous: a busy machine is slow, not wrong.
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   outputDir: '../test-results',
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
-    baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
     timezoneId: 'Europe/London',
@@ -24,7 +25,8 @@ export default defineConfig({
       args: ['--no-sandbox', '--headless', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
     },
   },
-  webServer: {
-    command: 'node --import tsx serve.ts', cwd: import.meta.dirname, url: `http://127.0.0.1:${port}/api/portals/alder-fen/door`, timeout: 120_000, gracefulShutdown: { signal: 'SIGTERM', timeout: 20_000 }, stdout: 'pipe',
-  },
+  webServer: ports.map((port) => ({
+    command: 'node --import tsx serve.ts', env: { ...process.env as Record<string, string>, E2E_PORT: port }, cwd: import.meta.dirname, url: `http://127.0.0.1:${port}/api/portals/alder-fen/door`, timeout: 120_000,
+    gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 20_000 }, stdout: 'pipe' as const,
+  })),
 });

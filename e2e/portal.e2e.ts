@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { password, signIn } from './steps';
+import { expect, type Page } from '@playwright/test';
+import { password, signIn, test } from './steps';
 
 const ines = 'ines.brannock@example.org';
 const mara = 'mara.lindqvist@example.org';

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { expectAccessible, signInAsBuilder } from './steps';
+import { expect } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
 
 test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({ page }) => {
   await signInAsBuilder(page);
