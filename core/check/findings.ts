@@ -2,6 +2,7 @@ import { lensOf } from '../access/lens';
 import { checkCondition } from '../condition/check';
 import type { PortalDefinition, RowFilter } from '../definition/definition';
 import { readPath } from '../definition/path';
+import { crossingsFrom, withCrossings } from '../definition/sources';
 import { maskLabel } from '../mask/mask';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 
@@ -17,7 +18,7 @@ export interface Place {
 /** Something that the automatic check of a portal holds against it. */
 export interface Finding {
   id: string;
-  kind: 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work';
+  kind: 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work';
   /** `leak`: someone may see or do too much. `broken`: someone can't do what is meant. */
   severity: 'leak' | 'broken';
   title: string;
@@ -42,6 +43,7 @@ export function findFaults(definition: PortalDefinition, catalogue: Catalogue, r
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),
     ...findPages(definition, catalogue),
+    ...findCrossings(definition, catalogue),
   ];
 }
 
@@ -135,14 +137,15 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
   });
 }
 
-function findPages(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+function findPages(definition: PortalDefinition, whole: Catalogue): Finding[] {
+  const catalogue = withCrossings(definition, whole);
   return definition.pages.flatMap((page) => page.roles.flatMap((role) => page.sections.flatMap((section): Finding[] => {
     const table = findTable(catalogue, section.table);
-    const lens = table && lensOf(definition, catalogue, table, role);
+    const lens = table && lensOf(definition, whole, table, role);
     const missing = section.columns.find((text) => {
       const path = readPath(text);
       const found = table && path && resolvePath(catalogue, table, path);
-      return !found || isPathProblem(found) || !lensOf(definition, catalogue, found.table, role)?.columns.has(found.column.name);
+      return !found || isPathProblem(found) || !lensOf(definition, whole, found.table, role)?.columns.has(found.column.name);
     });
     if (lens && lens.rows !== 'no row' && missing === undefined) return [];
     const reads = lens && lens.rows !== 'no row';
@@ -152,4 +155,17 @@ function findPages(definition: PortalDefinition, catalogue: Catalogue): Finding[
       why: reads ? 'The column is left out for them. Show it under Access, or take it off the page.' : 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
     }];
   })));
+}
+
+/** Relations into other sources that can't be followed. */
+function findCrossings(definition: PortalDefinition, whole: Catalogue): Finding[] {
+  const followed = withCrossings(definition, whole);
+  return Object.keys(definition.tables).flatMap((name) => crossingsFrom(definition, name).flatMap((relation): Finding[] => {
+    if (findTable(followed, name)?.relations.some((each) => each.name === relation.name && each.table === relation.table)) return [];
+    return [{
+      id: `crossing/${name}/${relation.name}`, kind: 'relation leads nowhere', severity: 'broken', place: { stage: 'data', table: name, column: relation.column },
+      title: `The relation ${name}.${relation.name} to ${relation.table} can't be followed`,
+      why: 'A column is gone, its source is away, both hold values of different kinds, or the values there don\'t tell records apart. Nothing is shown through it. Take the relation off, or mend the column.',
+    }];
+  }));
 }

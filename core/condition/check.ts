@@ -1,4 +1,4 @@
-import { findColumn, findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Table } from '../table/catalogue';
+import { findColumn, findRosterTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Table } from '../table/catalogue';
 import { isDate, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
@@ -153,7 +153,7 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
       : { reason: `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write :member.<table>.<column>`, operand };
   }
   const facts = scope.facts ?? scope.catalogue;
-  const table = findTable(facts, first);
+  const table = findRosterTable(facts, first);
   if (!table) return { reason: `there is no table ${first}${meant(first, facts.tables.map((t) => t.name))}`, operand };
   if (findColumn(table, second)) return null;
   return { reason: `there is no column ${second} in ${first}${meant(second, table.columns.map((c) => c.name))}`, operand };
@@ -222,7 +222,7 @@ export function operandKind(operand: Operand, scope: ConditionScope): OperandKin
     case 'member': {
       const [first = '', second] = operand.fact;
       if (second === undefined) return memberFacts.get(first) ?? 'none';
-      const column = findColumn(findTable(scope.facts ?? scope.catalogue, first)!, second)!;
+      const column = findColumn(findRosterTable(scope.facts ?? scope.catalogue, first)!, second)!;
       return kindOf(column);
     }
   }

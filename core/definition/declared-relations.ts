@@ -1,6 +1,6 @@
-import { kindOf } from '../condition/check';
-import { findColumn, findTable, withManyRelations, type Catalogue, type Relation, type Table } from '../table/catalogue';
+import { findTable, withManyRelations, type Catalogue, type Relation, type Table } from '../table/catalogue';
 import type { PortalDefinition } from './definition';
+import { canJoin } from './sources';
 
 /**
  * The catalogue with the relations that builders declared beside those that the database knows as foreign keys. One whose column or
@@ -17,12 +17,8 @@ export function withDeclaredRelations(catalogue: Catalogue, definition: Pick<Por
   return withManyRelations({ ...catalogue, tables });
 }
 
-/** The target must tell its records apart, and both columns hold values of one kind. */
-function isSound(catalogue: Catalogue, table: Table, known: Relation[], { name, column, table: to, targetColumn }: Relation): boolean {
-  const from = findColumn(table, column);
-  const target = findTable(catalogue, to);
-  const at = target && findColumn(target, targetColumn);
-  if (!from || !target || !at || known.some((other) => other.name === name || other.column === column) || table.columns.some((other) => other.name === name)) return false;
-  const alone = at.unique || (target.key.length === 1 && target.key[0] === targetColumn);
-  return alone && kindOf(from) === kindOf(at) && kindOf(from) !== 'none';
+function isSound(catalogue: Catalogue, table: Table, known: Relation[], relation: Relation): boolean {
+  const target = findTable(catalogue, relation.table);
+  const taken = known.some((other) => other.name === relation.name || other.column === relation.column) || table.columns.some((other) => other.name === relation.name);
+  return target !== undefined && !taken && canJoin(table, relation, target);
 }

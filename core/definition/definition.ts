@@ -11,7 +11,10 @@ export interface PortalDefinition {
   format: typeof definitionFormat;
   formatVersion: typeof definitionVersion;
   portal: PortalFace;
+  /** Where the records are whose tables are called by their plain names; rosters are always here. */
   source: PortalSource;
+  /** Further sources by a short name. Their tables are called `name:table` throughout the definition. */
+  sources?: Record<string, PortalSource>;
   /** What builders say of tables and columns beyond the catalogue. */
   tables: Record<string, TableNotes>;
   roles: Role[];
@@ -62,7 +65,7 @@ export interface TableNotes {
   /** The column that stands for a record where it is chosen or named. */
   titleColumn?: string;
   columns?: Record<string, ColumnNotes>;
-  /** To-one relations that the database doesn't know as foreign keys. */
+  /** To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then is looked up by value. */
   relations?: Relation[];
 }
 

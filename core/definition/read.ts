@@ -6,6 +6,8 @@ import { columnKinds } from '../table/drawn';
 import { dataClasses, definitionFormat, definitionVersion, promisedOperations, type PortalDefinition } from './definition';
 
 const name = Joi.string().max(64);
+/** A table's name, with the short name of its source before it where that is not the portal's own. */
+const tableName = Joi.string().max(105);
 const label = Joi.string().trim().max(120);
 const id = Joi.string().pattern(/^[a-z][a-z0-9_-]{0,39}$/, 'lower-case letters, digits, - and _');
 const pathText = Joi.string().max(300);
@@ -60,12 +62,12 @@ const grant = Joi.object({
 const forRoles = Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required();
 const exceptRoles = Joi.array().items(id).unique().required();
 
-const fence = Joi.object({ id: id.required(), table: name.required(), where: condition.required(), exceptRoles });
+const fence = Joi.object({ id: id.required(), table: tableName.required(), where: condition.required(), exceptRoles });
 const stamp = Joi.object({
-  id: id.required(), table: name.required(), column: name.required(), on: Joi.valid('create', 'change', 'create and change').required(), value: operand.required(), to: forRoles,
+  id: id.required(), table: tableName.required(), column: name.required(), on: Joi.valid('create', 'change', 'create and change').required(), value: operand.required(), to: forRoles,
 });
 const lifecycle = Joi.object({
-  table: name.required(),
+  table: tableName.required(),
   column: name.required(),
   start: label,
   moves: Joi.array().items(Joi.object({
@@ -78,9 +80,9 @@ const member = Joi.object({ member: Joi.string().max(254).required() });
 const promise = Joi.alternatives().try(
   Joi.object({
     id: id.required(), who: Joi.alternatives().try(Joi.object({ everyone: Joi.valid(true).required(), exceptRoles }), Joi.object({ role: id.required() }), member).required(),
-    says: Joi.valid('may never', 'may only', 'must be able to').required(), operation: Joi.valid(...promisedOperations).required(), table: name.required(), column: name, where: condition,
+    says: Joi.valid('may never', 'may only', 'must be able to').required(), operation: Joi.valid(...promisedOperations).required(), table: tableName.required(), column: name, where: condition,
   }),
-  Joi.object({ id: id.required(), who: member.required(), says: Joi.valid('sees exactly').required(), records: Joi.number().integer().min(0).required(), table: name.required() }),
+  Joi.object({ id: id.required(), who: member.required(), says: Joi.valid('sees exactly').required(), records: Joi.number().integer().min(0).required(), table: tableName.required() }),
 );
 
 const characters = Joi.number().integer().min(1).max(20);
@@ -111,12 +113,15 @@ function ascending(step: { size?: string; edges?: string[] }): typeof step {
 
 const listSection = Joi.object({
   kind: Joi.valid('list').required(),
-  table: name.required(),
+  table: tableName.required(),
   columns: Joi.array().items(pathText).unique().max(100).required(),
   sort: Joi.array().items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() })).max(5).required(),
   where: rowFilter.required(),
   record: Joi.array().items(pathText).unique().max(300).required(),
 });
+
+const source = Joi.object({ kind: Joi.valid('mariadb', 'postgresql').required(), connection: id, schema: name.required() });
+export const shortName = Joi.string().pattern(/^[a-z][a-z0-9_-]{0,30}$/, 'lower-case letters, digits, - and _');
 
 const definitionSchema = Joi.object({
   format: Joi.valid(definitionFormat).required(),
@@ -127,21 +132,22 @@ const definitionSchema = Joi.object({
     timeZone: Joi.string().max(60).required().custom((zone: string, helpers) => (isTimeZone(zone) ? zone : helpers.error('any.invalid'))),
     colour: Joi.string().pattern(/^#[0-9a-f]{6}$/i, 'a colour like #1f5f85').required(),
   }).required(),
-  source: Joi.object({ kind: Joi.valid('mariadb', 'postgresql').required(), connection: id, schema: name.required() }).required(),
-  tables: Joi.object().pattern(name, Joi.object({
+  source: source.required(),
+  sources: Joi.object().pattern(shortName, source).max(20),
+  tables: Joi.object().pattern(tableName, Joi.object({
     label,
     titleColumn: name,
-    relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: name.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
+    relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: tableName.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
     columns: Joi.object().pattern(name, Joi.object({
       label, dataClass: Joi.valid(...dataClasses), kind: Joi.valid(...columnKinds), currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'), colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),
     })),
   })).required(),
   roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),
   rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id.required(), organisation: name })).unique('table').max(50).required(),
-  access: Joi.object().pattern(name, Joi.object().pattern(id, grant)).required(),
+  access: Joi.object().pattern(tableName, Joi.object().pattern(id, grant)).required(),
   masks: Joi.array().items(Joi.object({
     id: id.required(),
-    table: name,
+    table: tableName,
     column: name,
     dataClass: Joi.valid(...dataClasses),
     mask: mask.required(),

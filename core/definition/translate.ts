@@ -18,7 +18,7 @@ export function renamedCatalogue(catalogue: Catalogue, { table, column, to }: Re
   const columnName = (of: string, name: string) => (column !== undefined && of === table && name === column ? to : name);
   const tables = catalogue.tables.map((each): Table => {
     const columns = each.columns.map((known) => ({ ...known, name: columnName(each.name, known.name) }));
-    const renamed: Table = { ...each, name: tableName(each.name), columns, key: each.key.map((name) => columnName(each.name, name)), relations: [] };
+    const renamed: Table = { ...each, name: tableName(each.name), ...(each.stored === undefined ? {} : { stored: tableName(each.name).slice(tableName(each.name).indexOf(':') + 1) }), columns, key: each.key.map((name) => columnName(each.name, name)), relations: [] };
     for (const relation of each.relations) {
       const own = columnName(each.name, relation.column);
       const called = own === relation.column ? relation.name : relationName(own, renamed);

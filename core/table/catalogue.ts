@@ -78,6 +78,8 @@ export interface Ceiling {
 
 export interface Table {
   name: string;
+  /** What its database calls it, where that is not `name`: a table of a portal's further source. */
+  stored?: string;
   columns: Column[];
   /** Columns of the primary key, in order; empty when the table has none (it can then be listed, not opened). */
   key: string[];
@@ -95,6 +97,8 @@ export interface Catalogue {
   database?: 'mariadb' | 'postgresql';
   schema: string;
   tables: Table[];
+  /** The tables that members are drawn from, where they are kept in another source: known for the member's facts alone. */
+  rosters?: Table[];
 }
 
 /**
@@ -108,8 +112,9 @@ export function withManyRelations(catalogue: Catalogue): Catalogue {
       const incoming = catalogue.tables.flatMap((from) => from.relations.filter((relation) => relation.table === table.name).map((relation) => ({ from, relation })));
       const taken = new Set([...table.columns, ...table.relations].map((each) => each.name));
       const many = incoming.map(({ from, relation }): ManyRelation => {
-        const alone = incoming.filter((each) => each.from === from).length === 1 && !taken.has(from.name);
-        return { name: alone ? from.name : `${from.name}_by_${relation.name}`, table: from.name, column: relation.column, targetColumn: relation.targetColumn };
+        const called = from.stored ?? from.name;
+        const alone = incoming.filter((each) => each.from === from).length === 1 && !taken.has(called);
+        return { name: alone ? called : `${called}_by_${relation.name}`, table: from.name, column: relation.column, targetColumn: relation.targetColumn };
       });
       return { ...table, many };
     }),
@@ -118,6 +123,11 @@ export function withManyRelations(catalogue: Catalogue): Catalogue {
 
 export function findTable(catalogue: Catalogue, name: string): Table | undefined {
   return catalogue.tables.find((table) => table.name === name);
+}
+
+/** A table that holds facts of the member. */
+export function findRosterTable(catalogue: Catalogue, name: string): Table | undefined {
+  return findTable(catalogue, name) ?? catalogue.rosters?.find((table) => table.name === name);
 }
 
 export function findColumn(table: Table, name: string): Column | undefined {
@@ -189,6 +199,6 @@ export function resolveMany(catalogue: Catalogue, table: Table, path: readonly s
 
 /** `planned_for` becomes `Planned for`: the label of a column or table that nobody has named yet. */
 export function plainLabel(name: string): string {
-  const words = name.replace(/_id$/, '').replaceAll('_', ' ');
+  const words = name.replace(/^[a-z0-9_-]+:/, '').replace(/_id$/, '').replaceAll('_', ' ');
   return words.charAt(0).toUpperCase() + words.slice(1);
 }

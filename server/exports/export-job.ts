@@ -2,7 +2,7 @@ import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogu
 import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
 import { NotFound } from '../gate/errors';
-import { exportRows, type ExportedPage } from '../gate/export';
+import { exportAcross, type ExportedPage } from '../gate/export';
 import { builderVisit } from '../imports/import-jobs';
 import type { JobContext } from '../jobs/run-job';
 import type { ListQuestion } from '../gate/list';
@@ -25,12 +25,12 @@ const keptFor = 24 * 3600 * 1000;
 /** Writes the records that were asked for into a file, which is kept for a day. */
 export async function exportToFile(context: JobContext): Promise<{ file: string; name: string; rows: number; size: number }> {
   const order = JSON.parse(context.job.input) as ExportOrder;
-  const visit = await builderVisit(context);
+  const visit = await builderVisit(context, order.table);
   const table = findTable(visit.catalogue, order.table);
   if (!table) throw new NotFound('table');
   let rows = 0;
   const pages = async function* (): AsyncGenerator<ExportedPage> {
-    for await (const page of exportRows(visit.source, visit, order.table, order.question)) {
+    for await (const page of exportAcross(visit, order.table, order.question)) {
       rows += page.records.length;
       yield page;
       await context.progress(rows, order.total);

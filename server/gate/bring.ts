@@ -16,7 +16,7 @@ import { Conflict, InvalidValues, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { matching, sameKey } from './matches';
 import { recordId } from './record-id';
-import { Tables } from './tables';
+import { storedTable, Tables } from './tables';
 import { ViewSql, yes, type Visit } from './view-sql';
 import { noSuchRecord, readableError } from './write';
 
@@ -378,8 +378,8 @@ class Bringing {
       if (!statement) {
         const none: SqlValue = null;
         statement = what.kind === 'add'
-          ? sql`INSERT INTO ${name(table.name)} (${joined(columns.map((column) => name(column)), comma)}) VALUES (${joined(columns.map(() => bound(none)), comma)})`
-          : sql`UPDATE ${name(table.name)} SET ${joined(columns.map((column) => sql`${name(column)} = ${bound(none)}`), comma)} WHERE ${joined(table.key.map((column) => sql`${name(column)} = ${bound(none)}`), sql` AND `)}`;
+          ? sql`INSERT INTO ${storedTable(table)} (${joined(columns.map((column) => name(column)), comma)}) VALUES (${joined(columns.map(() => bound(none)), comma)})`
+          : sql`UPDATE ${storedTable(table)} SET ${joined(columns.map((column) => sql`${name(column)} = ${bound(none)}`), comma)} WHERE ${joined(table.key.map((column) => sql`${name(column)} = ${bound(none)}`), sql` AND `)}`;
         bySet.set(key, statement);
         groups.set(statement, []);
       }

@@ -11,6 +11,7 @@ import { readState, type OpenRecord } from './read';
 import { recordId } from './record-id';
 import { ViewSql, type Visit } from './view-sql';
 import { keeps, readableError, readValues, refuseForeignRelations, stamped, writing, type WriteOptions } from './write';
+import { storedTable } from './tables';
 
 /** A new record: its address where the maker can see it, and the record as they see it. */
 export interface Created {
@@ -79,7 +80,7 @@ export async function insert(runner: Runner, visit: Visit, view: ViewSql, table:
   const listed = joined(columns.map((column) => name(column)), sql`, `);
   const given = joined([...whole.values()].map((value) => bound(view.dialect.value(value))), sql`, `);
   try {
-    const [row] = await runner.rows(sql`INSERT INTO ${name(table.name)} ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`);
+    const [row] = await runner.rows(sql`INSERT INTO ${storedTable(table)} ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`);
     return key.map((column, i) => decode(column, row![i]));
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);

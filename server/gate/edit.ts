@@ -1,13 +1,13 @@
 import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../core/table/value';
-import { bound, joined, name, sql } from '../../core/condition/sql';
+import { bound, joined, sql } from '../../core/condition/sql';
 import type { Runner, Source } from '../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { Conflict, InvalidValues, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { readState, type OpenRecord, type RowState } from './read';
 import { keyIs, readRecordId } from './record-id';
-import { Tables } from './tables';
+import { storedTable, Tables } from './tables';
 import { ViewSql, yes, type Visit } from './view-sql';
 import { assignments, keepInOf, keeps, readableError, readValues, refuseForeignRelations, stamped, underPolicy, writing, type WriteOptions } from './write';
 
@@ -86,7 +86,7 @@ async function change(runner: Runner, visit: Visit, view: ViewSql, table: Table,
   const stamps = stamped(view, lenses.flatMap((lens, i) => (before.edited[i] ? lens.stamps : [])), 'change');
   const set = new Map([...values, ...stamps]);
   try {
-    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)}`, (tables) =>
+    await underPolicy(runner, visit, table, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) =>
       [view.rows(tables), sql`(${view.anyRows(lenses.map((lens) => lens.edit?.rows), tables)})`]);
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
@@ -107,7 +107,7 @@ async function move(runner: Runner, visit: Visit, view: ViewSql, table: Table, k
   const makers = found.lenses.map((i) => lenses[i]!);
   const set = new Map<string, Value>([...stamped(view, makers.flatMap((lens) => lens.stamps), 'change'), [column, to]]);
   try {
-    await underPolicy(runner, visit, table, key, sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)}`, (tables) => [
+    await underPolicy(runner, visit, table, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
       view.rows(tables), sql`${tables.raw([column])} IN (${joined(found.move.from.map((state) => bound(state)), sql`, `)})`, found.move.where ? view.condition(found.move.where, tables) : yes,
     ]);
   } catch (error) {

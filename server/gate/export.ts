@@ -1,7 +1,10 @@
 import { exportView } from '../../core/access/view';
+import { printPath } from '../../core/definition/path';
+import { crossingOn } from '../../core/definition/sources';
 import { findTable } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';
+import { beyond, divide, type PlacedVisit } from './across';
 import { NotFound } from './errors';
 import { readRows, type ListQuestion } from './list';
 import { ViewSql, type Visit } from './view-sql';
@@ -42,5 +45,24 @@ export async function* exportRows(runner: Runner, visit: Visit, tableName: strin
     yield { columns: page.cells.paths, records: page.rows.map((row) => page.cells.readInOrder(row, page.from)) };
     if (!coming) return;
     page = await coming;
+  }
+}
+
+/** As `exportRows`, with columns that lie in other sources: one question more a page for each relation that crosses. */
+export async function* exportAcross(visit: PlacedVisit, tableName: string, question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>): AsyncGenerator<ExportedPage> {
+  const divided = divide(visit, tableName, question.columns);
+  if (!divided) return yield* exportRows(visit.source, visit, tableName, question);
+  const table = findTable(visit.catalogue, tableName)!;
+  const isThere = await Promise.all(question.columns.map(async (path) => {
+    const crossing = crossingOn(visit.definition, visit.catalogue, table, path);
+    return !crossing || (await beyond(visit, tableName, crossing)) !== null;
+  }));
+  for await (const page of exportRows(visit.source, visit, tableName, { ...question, columns: divided.own })) {
+    const columns = question.columns.filter((_, i) => isThere[i]).map(printPath).filter((path) => page.columns.includes(path) || !divided.own.some((own) => printPath(own) === path));
+    const records = page.records.map(({ cells, masked }) => ({
+      values: Object.fromEntries(page.columns.flatMap((path, i): [string, Value][] => (cells[i] === undefined ? [] : [[path, cells[i]]]))), masked: masked.map((i) => page.columns[i]!),
+    }));
+    await divided.fill(records);
+    yield { columns, records: records.map(({ values, masked }) => ({ cells: columns.map((path) => values[path]), masked: columns.flatMap((path, i) => (masked.includes(path) ? [i] : [])) })) };
   }
 }

@@ -123,20 +123,20 @@ describe('figures', () => {
 
 describe('related records', () => {
   it('are those of the view that point to a record in view', async () => {
-    const wells = await related(source, as(owner(17)), 'owners', '17', 'wells', { ...all, columns: [['code']] });
+    const wells = await related({ ...as(owner(17)), source }, 'owners', '17', 'wells', () => ({ ...all, columns: [['code']] }));
     expect([wells.total, wells.records.map((record) => record.values.code)]).toEqual([3, ['AF-0231', 'AF-0232', 'AF-0419']]);
-    const visits = await related(source, as(owner(17)), 'wells', '231', 'visits', all);
+    const visits = await related({ ...as(owner(17)), source }, 'wells', '231', 'visits', () => (all));
     expect(visits.total).toBe(Number((await rows('SELECT COUNT(*) FROM visits WHERE well_id = 231'))[0]![0]));
-    for (const [table, id, relation] of [['owners', '18', 'wells'], ['wells', '1', 'visits'], ['wells', '231', 'samples'], ['visits', '1', 'samples'], ['wells', 'x', 'visits']]) await expect(related(source, as(owner(17)), table!, id!, relation!, all)).rejects.toThrow('There is no such');
+    for (const [table, id, relation] of [['owners', '18', 'wells'], ['wells', '1', 'visits'], ['wells', '231', 'samples'], ['visits', '1', 'samples'], ['wells', 'x', 'visits']]) await expect(related({ ...as(owner(17)), source }, table!, id!, relation!, () => (all))).rejects.toThrow('There is no such');
   });
 });
 
 describe('lookups', () => {
   it('offer the other table\'s records in view, by their title', async () => {
-    expect(await lookup(source, as(owner(17)), 'visits', 'well', '', 10)).toEqual([{ value: '231', label: 'AF-0231' }, { value: '232', label: 'AF-0232' }, { value: '419', label: 'AF-0419' }]);
-    expect((await lookup(source, as(desk), 'visits', 'well', '023', 50)).length).toBe(Number((await rows("SELECT COUNT(*) FROM wells WHERE code LIKE '%023%'"))[0]![0]));
-    await expect(lookup(source, as(owner(17)), 'visits', 'sampler', '', 10)).rejects.toThrow('There is no such');
-    await expect(lookup(source, as(owner(17)), 'samples', 'visit', '', 10)).rejects.toThrow('There is no such');
+    expect(await lookup({ ...as(owner(17)), source }, 'visits', 'well', '', 10)).toEqual([{ value: '231', label: 'AF-0231' }, { value: '232', label: 'AF-0232' }, { value: '419', label: 'AF-0419' }]);
+    expect((await lookup({ ...as(desk), source }, 'visits', 'well', '023', 50)).length).toBe(Number((await rows("SELECT COUNT(*) FROM wells WHERE code LIKE '%023%'"))[0]![0]));
+    await expect(lookup({ ...as(owner(17)), source }, 'visits', 'sampler', '', 10)).rejects.toThrow('There is no such');
+    await expect(lookup({ ...as(owner(17)), source }, 'samples', 'visit', '', 10)).rejects.toThrow('There is no such');
   });
 });
 

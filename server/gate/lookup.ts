@@ -1,8 +1,9 @@
 import { askable } from '../../core/access/ask';
 import { visibleColumns } from '../../core/access/view';
-import { findColumn, findTable, type Table } from '../../core/table/catalogue';
+import { crossingsFrom } from '../../core/definition/sources';
+import { findColumn, findTable, type Relation, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import type { Runner } from '../sources/source';
+import { at, type PlacedVisit } from './across';
 import { NotFound } from './errors';
 import { openTable, readPage } from './list';
 import { ViewSql, type Visit } from './view-sql';
@@ -15,15 +16,22 @@ export interface Candidate {
 
 /**
  * The records that a relation of a table may point to: those of the other table in the person's own view of it, by the column
- * that stands for a record there. NotFound where they don't see the relation, the other table, or the column it points to.
+ * that stands for a record there; also where that table is in another source. NotFound where they don't see the relation, the other
+ * table, or the column it points to.
  */
-export async function lookup(runner: Runner, visit: Visit, tableName: string, relationName: string, search: string, size: number): Promise<Candidate[]> {
+export async function lookup(visit: PlacedVisit, tableName: string, relationName: string, search: string, size: number): Promise<Candidate[]> {
   const view = new ViewSql(visit);
   const from = findTable(visit.catalogue, tableName);
-  const relation = from?.relations.find((each) => each.name === relationName);
+  const relation = from && [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find((each) => each.name === relationName);
   const known = from && relation && view.view(from).lenses.some((lens) =>
     lens.columns.get(relation.column)?.level === 'shown' || lens.create?.columns.has(relation.column) || lens.edit?.columns.has(relation.column));
   if (!relation || !known) throw new NotFound('relation');
+  const there = await at(visit, relation.table);
+  return candidates(there, relation, search, size);
+}
+
+async function candidates(visit: PlacedVisit, relation: Relation, search: string, size: number): Promise<Candidate[]> {
+  const view = new ViewSql(visit);
   const table = openTable(visit, view, relation.table);
   const pointed = relation.targetColumn;
   const isAddress = table.key.length === 1 && table.key[0] === pointed;
@@ -31,7 +39,7 @@ export async function lookup(runner: Runner, visit: Visit, tableName: string, re
   const title = titleOf(visit, view, table);
   const columns = [...(title === null ? [] : [[title]]), ...(isAddress ? [] : [[pointed]])];
   const sort = title === null ? [] : [{ path: [title], descending: false }];
-  const page = await readPage(runner, visit, view, table, { columns, sort, where: [], search, after: null, before: null, size });
+  const page = await readPage(visit.source, visit, view, table, { columns, sort, where: [], search, after: null, before: null, size });
   return page.records.flatMap((record) => {
     const value = isAddress ? decodeURIComponent(record.id ?? '') : (record.values[pointed] ?? null);
     const label = title === null ? null : record.values[title];

@@ -123,14 +123,14 @@ describe('addresses and places', () => {
 });
 
 describe('what the browser is told of columns', () => {
-  it('has nothing of those that the person doesn\'t see', () => {
+  it('has nothing of those that the person doesn\'t see', async () => {
     const page = { id: 'p', title: 'P', intro: '', roles: ['desk'], sections: [{ kind: 'list' as const, table: 'named', columns: ['code', 'note', 'parent_record.note', 'nothing'], sort: [], where: 'every row' as const, record: ['note'] }] };
     const narrow = visit();
     narrow.definition.access.named = { desk: { see: { where: 'every row', columns: ['code', 'note'] } } };
     narrow.definition.masks.push({ id: 'm', table: 'named', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] });
-    const [section] = pageInfo(narrow, page).sections;
+    const [section] = (await pageInfo({ ...narrow, source }, page)).sections;
     expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([['code', 'value', true, false], ['note', null, false, true], ['parent_record.note', null, false, true]]);
-    expect(pageInfo(visit(person([])), page).sections[0]!.columns).toEqual([]);
+    expect((await pageInfo({ ...visit(person([])), source }, page)).sections[0]!.columns).toEqual([]);
     expect(new ViewSql(narrow).askCatalogue().tables.find((each) => each.name === 'named')!.columns.map((each) => each.name)).toEqual(['code']);
   });
 });

@@ -5,7 +5,7 @@ import type { FactSql } from '../../core/condition/compile';
 import { dialectOf } from '../../core/dialect/of';
 import { and, joined, name, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
-import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
+import { findColumn, findRosterTable, type Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Tables } from './tables';
 import { yes, type ViewSql } from './view-sql';
@@ -40,7 +40,7 @@ export class PeopleSql {
   }
 
   private typeOf(fact: string[]): { as: ComparedAs; unsigned: boolean } {
-    const table = fact.length === 2 ? findTable(this.catalogue, fact[0]!) : undefined;
+    const table = fact.length === 2 ? findRosterTable(this.catalogue, fact[0]!) : undefined;
     const column = table && findColumn(table, fact[1]!);
     const kind = column ? kindOf(column) : (memberFacts.get(fact[0]!) ?? 'text');
     return { as: kind === 'none' ? 'text' : kind, unsigned: column?.nativeType.includes('unsigned') ?? false };

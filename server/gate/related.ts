@@ -1,33 +1,51 @@
+import { askable } from '../../core/access/ask';
 import type { Condition } from '../../core/condition/tree';
 import { kindOf } from '../../core/condition/check';
-import { findColumn, findTable } from '../../core/table/catalogue';
+import { canJoin, crossingsTo } from '../../core/definition/sources';
+import { findColumn, findTable, type ManyRelation } from '../../core/table/catalogue';
 import { sql } from '../../core/condition/sql';
-import type { Runner } from '../sources/source';
+import { across, at, type PlacedVisit } from './across';
 import { decode } from './decode';
 import { NotFound } from './errors';
 import { list, openTable, type ListAnswer, type ListQuestion } from './list';
 import { keyIs, readRecordId } from './record-id';
 import { Tables } from './tables';
-import { ViewSql, type Visit } from './view-sql';
+import { ViewSql } from './view-sql';
+
+/** A to-many relation of a table for the person, with the visit at the source of its records; NotFound where they can't ask along it. */
+export async function relatedTo<V extends PlacedVisit>(visit: V, tableName: string, relation: string): Promise<{ many: ManyRelation; there: V }> {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const own = findTable(view.askCatalogue(), table.name)?.many?.find((each) => each.name === relation);
+  if (own) return { many: own, there: visit };
+  const many = visit.elsewhere && crossingsTo(visit.definition, table.name).find((each) => each.name === relation);
+  if (!many) throw new NotFound();
+  const there = await at(visit, many.table);
+  const child = findTable(there.catalogue, many.table);
+  const isKnown = child && canJoin(child, many, table) && askable(new ViewSql(there).view(child), many.column)?.by === 'value';
+  if (!isKnown) throw new NotFound();
+  return { many, there };
+}
 
 /**
  * The records that point to one record, as a list of the person's view of their table: those whose relation the person sees. The
- * record itself must be in view; a to-many relation that they can't ask along is not there.
+ * record itself must be in view; a to-many relation that they can't ask along is not there. `ask` says what of the list is wanted.
  */
-export async function related(runner: Runner, visit: Visit, tableName: string, id: string, relation: string, question: ListQuestion): Promise<ListAnswer> {
+export async function related(visit: PlacedVisit, tableName: string, id: string, relation: string, ask: (there: PlacedVisit, child: string) => ListQuestion): Promise<ListAnswer> {
+  const { many, there } = await relatedTo(visit, tableName, relation);
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const key = readRecordId(table, id);
-  const many = findTable(view.askCatalogue(), table.name)?.many?.find((each) => each.name === relation);
-  const target = many && findColumn(table, many.targetColumn);
+  const target = findColumn(table, many.targetColumn);
   if (!key || !target) throw new NotFound();
   const tables = new Tables(visit.catalogue, table);
-  const [row] = await runner.rows(sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${view.rows(tables)}`);
+  const [row] = await visit.source.rows(sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${view.rows(tables)}`);
   if (!row) throw new NotFound();
   const value = decode(target, row[0]);
   if (value === null) throw new NotFound();
   const kind = kindOf(target);
   const right = kind === 'whole' || kind === 'decimal' ? { kind: 'number' as const, digits: String(value) } : { kind: 'text' as const, text: String(value) };
   const pointing: Condition = { kind: 'compare', left: { kind: 'column', path: [many.column] }, comparison: '=', right };
-  return list(runner, visit, many.table, { ...question, where: [...question.where, pointing] });
+  const question = ask(there, many.table);
+  return across(there, many.table, question.columns, (columns) => list(there.source, there, many.table, { ...question, columns, where: [...question.where, pointing] }));
 }

@@ -1,4 +1,4 @@
-import { name, sql } from '../../core/condition/sql';
+import { sql } from '../../core/condition/sql';
 import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';
@@ -9,6 +9,7 @@ import { readState, type OpenRecord } from './read';
 import { readRecordId } from './record-id';
 import { ViewSql, type Visit } from './view-sql';
 import { underPolicy, writing, type WriteOptions } from './write';
+import { storedTable } from './tables';
 
 /**
  * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the person was
@@ -28,7 +29,7 @@ export async function removeIn(runner: Runner, visit: Visit, tableName: string, 
   if (!before.record.deletable) throw new Refused('You may not delete this record.');
   refuseStale(table, seen, before.record);
   try {
-    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${name(table.name)}`, (tables) =>
+    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) =>
       [view.rows(tables), sql`(${view.anyRows(view.view(table).lenses.map((lens) => lens.remove), tables)})`]);
   } catch (error) {
     // Whether the records that hold on to it are in the person's view or not is not told.

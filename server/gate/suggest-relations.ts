@@ -1,7 +1,11 @@
 import { kindOf } from '../../core/condition/check';
-import { name, sql } from '../../core/condition/sql';
-import type { Catalogue, Relation, Table } from '../../core/table/catalogue';
+import { bound, name, sql } from '../../core/condition/sql';
+import { dialectOf } from '../../core/dialect/of';
+import { findColumn, type Catalogue, type Relation, type Table } from '../../core/table/catalogue';
+import { countByValue } from './across';
+import { decode } from './decode';
 import { fromTable } from './tables';
+import type { Part } from './view-sql';
 import type { Runner } from '../sources/source';
 
 /** A relation that no foreign key declares, and what speaks for it. */
@@ -17,7 +21,7 @@ const enough = 0.9;
 /** Relations of a table by the names of columns, held against their values. For builders; gives only counts. */
 export async function suggestRelations(runner: Runner, catalogue: Catalogue, table: Table): Promise<RelationSuggestion[]> {
   const suggestions: RelationSuggestion[] = [];
-  for (const relation of candidates(catalogue, table)) {
+  for (const relation of candidates(catalogue.tables, table)) {
     const column = sql`t0.${name(relation.column)}`;
     const there = sql`EXISTS (SELECT 1 FROM ${fromTable(catalogue, relation.table)} t1 WHERE t1.${name(relation.targetColumn)} = ${column})`;
     const [row] = await runner.rows(sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1 FROM ${fromTable(catalogue, table.name)} t0 WHERE ${column} IS NOT NULL`);
@@ -27,12 +31,29 @@ export async function suggestRelations(runner: Runner, catalogue: Catalogue, tab
   return suggestions;
 }
 
+/** So many different values are looked up in another source. */
+const triedValues = 1000;
+
+/** Relations of a table to tables of other sources: some of the values of each column are looked up there. For builders; gives only counts. */
+export async function suggestCrossings(own: Part, others: Part[], table: Table): Promise<RelationSuggestion[]> {
+  const suggestions: RelationSuggestion[] = [];
+  for (const { source, catalogue } of others) for (const relation of candidates(catalogue.tables, table)) {
+    if (suggestions.some((other) => other.column === relation.column)) continue;
+    const column = findColumn(table, relation.column)!;
+    const read = dialectOf(own.catalogue).read(sql`t0.${name(column.name)}`, column);
+    const rows = await own.source.rows(sql`SELECT DISTINCT ${read} AS c0 FROM ${fromTable(own.catalogue, table.name)} t0 WHERE t0.${name(column.name)} IS NOT NULL LIMIT ${bound(triedValues)}`);
+    const found = await countByValue(source, catalogue, relation, rows.map((row) => decode(column, row[0])));
+    if (rows.length > 0 && found >= enough * rows.length) suggestions.push({ ...relation, found, of: rows.length });
+  }
+  return suggestions;
+}
+
 /** `owner_id` may point to owners.id, `well_code` to wells.code, and `analyte_code` to analytes.code. */
-function candidates(catalogue: Catalogue, table: Table): Relation[] {
+function candidates(tables: Table[], table: Table): Relation[] {
   const free = table.columns.filter((column) => !table.key.includes(column.name) && !table.relations.some((relation) => relation.column === column.name));
-  return free.flatMap((column) => catalogue.tables.flatMap((other) => other.columns.flatMap((target): Relation[] => {
+  return free.flatMap((column) => tables.flatMap((other) => other.columns.flatMap((target): Relation[] => {
     const alone = target.unique || (other.key.length === 1 && other.key[0] === target.name);
-    const one = singular(other.name);
+    const one = singular(other.stored ?? other.name);
     if (other === table || !alone || kindOf(target) !== kindOf(column) || kindOf(column) === 'none' || column.name !== `${one}_${target.name}`) return [];
     const taken = (each: string) => table.columns.some((known) => known.name === each) || table.relations.some((known) => known.name === each);
     return [{ name: taken(one) ? `${one}_record` : one, column: column.name, table: other.name, targetColumn: target.name }];

@@ -4,10 +4,16 @@ import { dialectOf } from '../../core/dialect/of';
 import { savedQuerySql } from './saved-query';
 import { findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 
+/** A table where a statement writes to it. */
+export function storedTable(table: Table): Sql {
+  return name(table.stored ?? table.name);
+}
+
 /** A table where a statement reads from it: its name, or the SELECT that makes it. */
 export function fromTable(catalogue: Catalogue, tableName: string): Sql {
   const table = findTable(catalogue, tableName);
-  return table?.query === undefined ? name(tableName) : savedQuerySql(table, catalogue.database);
+  if (!table) return name(tableName);
+  return table.query === undefined ? storedTable(table) : savedQuerySql(table, catalogue.database);
 }
 
 /** The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`, `t1`, … of the whole statement. */

@@ -14,9 +14,16 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext, type StandInKey } from '../../core/mask/mask';
 import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
+import type { Source } from '../sources/source';
 import type { FilesOfColumns } from './column-files';
 import { BadQuestion } from './errors';
 import { rawRecord, type Tables } from './tables';
+
+/** One source of a definition with its tables as the definition calls them. */
+export interface Part {
+  source: Source;
+  catalogue: Catalogue;
+}
 
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
@@ -28,6 +35,8 @@ export interface Visit {
   standIn?: StandInKey | null;
   /** Files that columns hold; without it none can be put in. */
   files?: FilesOfColumns;
+  /** Opens a source of the definition by its short name, null for its own; absent where all tables are in one. */
+  elsewhere?: (source: string | null) => Promise<Part>;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }
@@ -45,23 +54,24 @@ export const yes = sql`TRUE`;
 export const no = sql`FALSE`;
 
 interface KnownViews {
-  catalogue: Catalogue;
   views: Map<string, View>;
   asking: Catalogue | null;
 }
 
 /** Lenses follow from the definition, the catalogue, the roles, and the masks' excepted members, so visits with the same share them. */
-const known = new WeakMap<PortalDefinition, Map<string, KnownViews>>();
+const known = new WeakMap<PortalDefinition, WeakMap<Catalogue, Map<string, KnownViews>>>();
 
 function knownViews({ definition, catalogue, person }: Visit): KnownViews {
-  const ofDefinition = known.get(definition) ?? new Map<string, KnownViews>();
+  const ofDefinition = known.get(definition) ?? new WeakMap<Catalogue, Map<string, KnownViews>>();
   known.set(definition, ofDefinition);
+  const ofCatalogue = ofDefinition.get(catalogue) ?? new Map<string, KnownViews>();
+  ofDefinition.set(catalogue, ofCatalogue);
   const excepted = person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
   const key = JSON.stringify([person.kind, excepted ? person.email : null, ...person.roles]);
-  let found = ofDefinition.get(key);
-  if (found?.catalogue !== catalogue) {
-    found = { catalogue, views: new Map(), asking: null };
-    ofDefinition.set(key, found);
+  let found = ofCatalogue.get(key);
+  if (!found) {
+    found = { views: new Map(), asking: null };
+    ofCatalogue.set(key, found);
   }
   return found;
 }

@@ -1,5 +1,5 @@
 import { explain, explainRows, type Explanation, type RowsExplanation } from '../../core/access/explain';
-import { name, sql } from '../../core/condition/sql';
+import { sql } from '../../core/condition/sql';
 import { findTable } from '../../core/table/catalogue';
 import type { Source, Transaction } from '../sources/source';
 import { insert } from './create';
@@ -8,6 +8,7 @@ import { keyIs, readRecordId } from './record-id';
 import { ViewSql, type Visit } from './view-sql';
 import { readForWhy } from './why';
 import { assignments, readValues, stamped, writing } from './write';
+import { storedTable } from './tables';
 
 /** Why a write is allowed or refused: the record before it, and the keep-in rule and fences of each role on what it makes of it. */
 export interface WriteExplanation {
@@ -28,7 +29,7 @@ export async function whyChange(source: Source, visit: Visit, tableName: string,
     if (!record) throw new NotFound();
     const before = explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
     const set = new Map([...readValues(table, Object.entries(to)), ...stamped(view, rules.lenses.flatMap((lens) => (lens.edit ? lens.stamps : [])), 'change')]);
-    await runner.write(sql`UPDATE ${name(table.name)} SET ${assignments(set, view.dialect)} WHERE ${keyIs(name(table.name), table, key)}`);
+    await runner.write(sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)} WHERE ${keyIs(storedTable(table), table, key)}`);
     const changed = await readForWhy(runner, visit, view, rules, table, key);
     const after = rules.lenses.flatMap((lens) => (lens.edit && changed ? [{
       role: lens.role, mayFill: Object.fromEntries(Object.keys(to).map((column) => [column, lens.edit!.columns.has(column)])), keepIn: explainRows(lens.edit.keepIn, visit.catalogue, rules, changed, view.context),

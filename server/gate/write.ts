@@ -11,7 +11,7 @@ import type { Runner, Source, Transaction } from '../sources/source';
 import { InvalidValues, NotFound } from './errors';
 import { isInView } from './read';
 import { keyIs } from './record-id';
-import { Tables } from './tables';
+import { storedTable, Tables } from './tables';
 import type { ViewSql, Visit } from './view-sql';
 
 /** What every kind of write has in common. */
@@ -71,7 +71,7 @@ export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect
 export async function underPolicy(runner: Runner, visit: Visit, table: Table, key: Value[], statement: Sql, policy: (tables: Tables) => Sql[]): Promise<void> {
   const tables = new Tables(visit.catalogue, table);
   const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
-  const matched = await runner.write(sql`${statement} WHERE ${keyIs(name(table.name), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`);
+  const matched = await runner.write(sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`);
   if (matched !== 1) throw new NotFound();
 }
 

@@ -3,12 +3,11 @@ import { builderPerson } from '../../core/access/person';
 import { findTable } from '../../core/table/catalogue';
 import { suggestPlan, type ImportPlan } from '../../core/table/import-plan';
 import { bring, type BringOutcome, type FileRows, type RefusedRow } from '../gate/bring';
+import { at, type PlacedVisit } from '../gate/across';
 import { NotFound } from '../gate/errors';
-import type { Visit } from '../gate/view-sql';
 import { fileBytes, keepFile } from '../files/stored-file';
 import { Problem } from '../http/problems';
 import type { JobContext } from '../jobs/run-job';
-import type { Source } from '../sources/source';
 import { ImportMapping, Portal, StoredFile } from '../store/models';
 import { FileProblem } from './file-problem';
 import type { Bytes, FileFacts } from './file-facts';
@@ -20,13 +19,13 @@ interface OnFile {
   file: string;
 }
 
-/** The builder before the draft of the job's portal. */
-export async function builderVisit({ services, job }: JobContext, freshly = false): Promise<Visit & { source: Source }> {
+/** The builder before the draft of the job's portal, at the source of a table; `freshly` reads its catalogue anew. */
+export async function builderVisit({ services, job }: JobContext, table: string, freshly = false): Promise<PlacedVisit> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
-  const { source, catalogue } = await services.sources.of(definition);
-  if (freshly) await source.catalogue(true);
-  return { definition, catalogue: freshly ? (await services.sources.of(definition)).catalogue : catalogue, person: builderPerson, moment: new Date(), source };
+  const visit = async () => at({ ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() }, table);
+  if (freshly) await (await visit()).source.catalogue(true);
+  return visit();
 }
 
 /** The file that a job is about, which must be of the same portal. */
@@ -56,7 +55,7 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
   const { file, bytes, input } = await fileOf(context);
   const { plan } = input as { plan: TablePlan };
   const { facts, rows } = factsOf(file);
-  const { source, definition } = await builderVisit(context);
+  const { source, definition } = await builderVisit(context, plan.name);
   if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
   const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows));
   return { rows: made, table: plan.name };
@@ -66,7 +65,7 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
 export async function planFor(context: Pick<JobContext, 'services' | 'job'>, fileId: string, tableName: string): Promise<{ plan: ImportPlan; remembered: boolean }> {
   const file = await StoredFile.findOne({ where: { id: fileId, portalId: context.job.portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
-  const { catalogue, definition } = await builderVisit(context as JobContext);
+  const { catalogue, definition } = await builderVisit(context as JobContext, tableName);
   const table = findTable(catalogue, tableName);
   if (!table) throw new NotFound('table');
   const kept = await ImportMapping.findOne({ where: { portalId: context.job.portalId, tableName } });
@@ -100,7 +99,7 @@ async function runImport(context: JobContext, write: Parameters<typeof bring>[4]
   const { file, bytes, input } = await fileOf(context);
   const { plan } = input as { plan: ImportPlan };
   const { facts, rows } = factsOf(file);
-  const visit = await builderVisit(context, true);
+  const visit = await builderVisit(context, plan.table, true);
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);

@@ -4,16 +4,18 @@ import type { Operation } from 'fast-json-patch';
 import { builderPerson } from '../../core/access/person';
 import { findFaults } from '../../core/check/findings';
 import { readCondition } from '../../core/condition/check';
-import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
+import { emptyDefinition, type PortalDefinition, type PortalPromise, type PortalSource } from '../../core/definition/definition';
 import { readDefinition, writeDefinition } from '../../core/definition/read';
+import { sourceName } from '../../core/definition/sources';
 import { findTable } from '../../core/table/catalogue';
+import { at } from '../gate/across';
 import { count } from '../gate/list';
 import { compareDefinitions } from '../gate/compare';
 import { suggestClasses } from '../gate/evidence';
 import { countCondition } from '../gate/count-condition';
 import { testPromises } from '../gate/promises';
 import { rosterFacts } from '../gate/roster';
-import { suggestRelations } from '../gate/suggest-relations';
+import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
@@ -32,8 +34,11 @@ import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
+import { furtherSourceRoutes } from './further-sources';
 import { shapeRoutes } from './shape-routes';
 import { sourceRoutes } from './source-routes';
+import { connectionProblemOf } from '../sources/connection-problem';
+import { SourceGone } from '../sources/gone';
 import { standInKey } from './stand-in';
 import type { PortalVisit } from './visit';
 
@@ -59,21 +64,29 @@ export function builderPortalRoutes(services: Services): Router {
   const portalOf = async (req: Request): Promise<Portal> => {
     const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
     if (!portal) throw new Problem(404, 'not-found', 'There is no such portal.');
-    await services.connections.refuseOthers((JSON.parse(portal.draft) as PortalDefinition).source.connection, (req.res!.locals.builder as Builder).id);
+    await refuseOthers(JSON.parse(portal.draft) as PortalDefinition, req);
     return portal;
+  };
+  const refuseOthers = async ({ source, sources }: PortalDefinition, req: Request) => {
+    for (const { connection } of [source, ...Object.values(sources ?? {})]) await services.connections.refuseOthers(connection, (req.res!.locals.builder as Builder).id);
   };
   const draftOf = async (req: Request) => {
     const portal = await portalOf(req);
     const definition = await services.definitions.draft(portal);
     return { portal, definition, ...(await services.sources.of(definition)) };
   };
+  /** The draft, and the source that holds a table. */
+  const draftAt = async (req: Request, table: string) => {
+    const draft = await draftOf(req);
+    return draft.elsewhere ? { ...draft, ...(await draft.elsewhere(sourceName(draft.definition, table))) } : draft;
+  };
   const builderVisit = (definition: PortalDefinition, catalogue: Visit['catalogue']): Visit => ({ definition, catalogue, person: builderPerson, moment: new Date() });
   const asMember = async (req: Request): Promise<PortalVisit> => {
-    const { portal, definition, source, catalogue } = await draftOf(req);
+    const { portal, ...opened } = await draftOf(req);
     const id = Number(req.params.member);
     const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
     if (!member) throw new NotFound('member');
-    return { definition, catalogue, person: await memberPerson(source, catalogue, definition, member), moment: new Date(), source, name: member.name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
+    return { ...opened, person: await memberPerson(opened.source, opened.catalogue, opened.definition, member), moment: new Date(), name: member.name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
   };
 
   router.get('/portals', async (_req, res) => {
@@ -92,18 +105,19 @@ export function builderPortalRoutes(services: Services): Router {
     const known = body.connection === '' ? null : await services.connections.find(body.connection);
     const definition = readDefinition(emptyDefinition(face, known ? { kind: known.known.kind, connection: body.connection, schema: body.schema } : body.schema));
     if (body.connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
-    await requireSource(services, definition);
+    await requireSource(services, definition.source);
     if (await Portal.findOne({ where: { slug: body.slug } })) throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', { fields: { slug: 'This address is already taken. Choose another.' } });
     await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
     res.status(201).json({ slug: body.slug });
   });
 
   router.get('/portals/:slug', async (req, res) => {
-    const { portal, catalogue } = await draftOf(req);
+    const { portal, definition } = await draftOf(req);
+    const { catalogue, away } = await services.sources.all(definition);
     const published = portal.publishedVersion === null ? null : await Version.findOne({ where: { portalId: portal.id, number: portal.publishedVersion } });
     const newest = await Version.findOne({ where: { portalId: portal.id }, order: [['number', 'DESC']] });
     res.json({
-      ...(await draftState(portal)), catalogue, publishedVersion: portal.publishedVersion, newestVersion: newest?.number ?? null,
+      ...(await draftState(portal)), catalogue, away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })), publishedVersion: portal.publishedVersion, newestVersion: newest?.number ?? null,
       publishedAt: published?.publishedAt ?? null, changes: await editsSince(portal.id, newest?.publishedAt ?? null),
     });
   });
@@ -125,35 +139,36 @@ export function builderPortalRoutes(services: Services): Router {
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
     const definition = readDefinition(req.body);
-    await services.connections.refuseOthers(definition.source.connection, (res.locals.builder as Builder).id);
-    await requireSource(services, definition);
+    await refuseOthers(definition, req);
+    for (const source of [definition.source, ...Object.values(definition.sources ?? {})]) await requireSource(services, source);
     res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }]));
   });
 
   router.get('/portals/:slug/data', async (req, res) => {
-    const { definition, source } = await draftOf(req);
-    await source.catalogue(true);
-    const { catalogue } = await services.sources.of(definition);
-    const visit = builderVisit(definition, catalogue);
-    const counts = await Promise.all(catalogue.tables.map((table) => count(source, visit, table.name)));
-    res.json({ tables: catalogue.tables.map((table, i) => ({ name: table.name, rows: counts[i] })) });
+    const { definition } = await draftOf(req);
+    await Promise.all((await services.sources.all(definition)).parts.map(({ source }) => source.catalogue(true)));
+    const { parts } = await services.sources.all(definition);
+    const counted = await Promise.all(parts.flatMap(({ source, catalogue }) => catalogue.tables.map(async ({ name }) => ({ name, rows: await count(source, builderVisit(definition, catalogue), name) }))));
+    res.json({ tables: counted });
   });
   router.use('/portals/:slug', fileRoutes(services, portalOf));
   router.use('/portals/:slug', shapeRoutes(services, draftOf));
-  router.use('/portals/:slug', sourceRoutes(services, draftOf));
+  router.use('/portals/:slug', sourceRoutes(services, draftAt));
+  router.use('/portals/:slug', furtherSourceRoutes(services, portalOf, requireSource));
   // The builder's own grid: the same ways as members have, under the builder's grant.
   const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
-    const { portal, definition, source, catalogue } = await draftOf(req);
-    return { ...builderVisit(definition, catalogue), source, name: (res.locals.builder as Builder).name, seenBy: false, standIn: await standInKey(portal.id), portalId: portal.id, files: filesOf(portal.id, builderPerson) };
+    const { portal, ...opened } = await draftOf(req);
+    return { ...builderVisit(opened.definition, opened.catalogue), ...opened, name: (res.locals.builder as Builder).name, seenBy: false, standIn: await standInKey(portal.id), portalId: portal.id, files: filesOf(portal.id, builderPerson) };
   };
   router.use('/portals/:slug/all', recordRoutes(sequelize, asBuilder, async (req, res, order) => {
     res.status(202).json(await services.jobs.start('export', (await portalOf(req)).id, (res.locals.builder as Builder).id, order));
   }));
   router.get('/portals/:slug/data/:table/suggestions', async (req, res) => {
-    const { source, catalogue } = await draftOf(req);
+    const { definition, source, catalogue } = await draftAt(req, req.params.table);
     const table = findTable(catalogue, req.params.table);
     if (!table) throw new NotFound('table');
-    res.json({ suggestions: await suggestClasses(source, catalogue, table), relations: await suggestRelations(source, catalogue, table) });
+    const others = definition.sources ? (await services.sources.all(definition)).parts.filter((part) => part.source !== source) : [];
+    res.json({ suggestions: await suggestClasses(source, catalogue, table), relations: [...(await suggestRelations(source, catalogue, table)), ...(await suggestCrossings({ source, catalogue }, others, table))] });
   });
 
   router.get('/portals/:slug/members', async (req, res) => {
@@ -176,13 +191,14 @@ export function builderPortalRoutes(services: Services): Router {
   });
 
   router.post('/portals/:slug/condition', async (req, res) => {
-    const body = valid(Joi.object<{ table: string; text: string; member: number | null }>({ table: text(64).required(), text: text(20_000).required(), member: Joi.number().integer().allow(null).required() }), req.body);
-    const { portal, definition, source, catalogue } = await draftOf(req);
+    const body = valid(Joi.object<{ table: string; text: string; member: number | null }>({ table: text(105).required(), text: text(20_000).required(), member: Joi.number().integer().allow(null).required() }), req.body);
+    const { portal, definition, source: own, catalogue: home } = await draftOf(req);
+    const { source, catalogue } = await draftAt(req, body.table);
     const table = findTable(catalogue, body.table);
     if (!table) throw new NotFound('table');
     const condition = readCondition(body.text, { catalogue, table, member: true });
     const member = body.member === null ? null : await knownMember(portal.id, body.member);
-    const person = member && (await memberPerson(source, catalogue, definition, member));
+    const person = member && (await memberPerson(own, home, definition, member));
     const passing = person ? await countCondition(source, { ...builderVisit(definition, catalogue), person }, table, condition) : null;
     res.json({ condition, passing, total: await count(source, builderVisit(definition, catalogue), table.name) });
   });
@@ -190,7 +206,7 @@ export function builderPortalRoutes(services: Services): Router {
   router.get('/portals/:slug/findings', async (req, res) => {
     const { definition, source, catalogue } = await draftOf(req);
     const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
-    res.json({ findings: findFaults(definition, catalogue, facts), rosters: facts });
+    res.json({ findings: findFaults(definition, (await services.sources.all(definition)).catalogue, facts), rosters: facts });
   });
 
   router.get('/portals/:slug/change-report', async (req, res) => {
@@ -198,11 +214,18 @@ export function builderPortalRoutes(services: Services): Router {
     if (portal.publishedVersion === null) throw new Problem(404, 'not-found', 'This portal was never published, so there is nothing to compare with.');
     const published = await services.definitions.version(portal.id, portal.publishedVersion);
     const people = await everyone(source, catalogue, [published, definition], portal.id);
-    res.json({ groups: await compareDefinitions(source, catalogue, published, definition, people, new Date()) });
+    const [{ parts }, before] = await Promise.all([services.sources.all(definition), services.sources.all(published)]);
+    parts.push(...before.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
+    const groups = await Promise.all(parts.map((part) => compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())));
+    res.json({ groups: groups.flat() });
   });
   router.get('/portals/:slug/promises', async (req, res) => {
     const { portal, definition, source, catalogue } = await draftOf(req);
-    res.json({ outcomes: await testPromises(source, catalogue, definition, await everyone(source, catalogue, [definition], portal.id), new Date()) });
+    const people = await everyone(source, catalogue, [definition], portal.id);
+    const { parts } = await services.sources.all(definition);
+    const partOf = (promise: PortalPromise) => parts.find((part) => findTable(part.catalogue, promise.table)) ?? parts[0]!;
+    const outcomes = await Promise.all((definition.promises ?? []).map((promise) => testPromises(partOf(promise).source, partOf(promise).catalogue, { ...definition, promises: [promise] }, people, new Date())));
+    res.json({ outcomes: outcomes.flat() });
   });
 
   router.get('/portals/:slug/versions', async (req, res) => {
@@ -221,7 +244,7 @@ export function builderPortalRoutes(services: Services): Router {
   });
 
   router.get('/portals/:slug/as/:member/table/:table', async (req, res) => {
-    const visit = await asMember(req);
+    const visit = await at(await asMember(req), req.params.table);
     const total = await count(visit.source, builderVisit(visit.definition, visit.catalogue), req.params.table);
     const seen = await count(visit.source, visit, req.params.table).catch((error: unknown) => {
       if (error instanceof NotFound) return 0;
@@ -230,25 +253,29 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ seen, total });
   });
   router.get('/portals/:slug/as/:member/why/:table/:id', async (req, res) => {
-    const visit = await asMember(req);
+    const visit = await at(await asMember(req), req.params.table);
     const { column } = valid(Joi.object<{ column: string | null }>({ column: text(64).default(null) }), req.query, 'query');
     res.json(await why(visit.source, visit, req.params.table, req.params.id, column));
   });
   const valuesBody = Joi.object<{ values: Record<string, unknown> }>({ values: Joi.object().pattern(Joi.string().max(64), Joi.any()).min(1).max(300).required() });
   router.post('/portals/:slug/as/:member/why/:table', async (req, res) => {
-    const visit = await asMember(req);
+    const visit = await at(await asMember(req), req.params.table);
     res.json(await whyCreate(visit.source, visit, req.params.table, valid(valuesBody, req.body).values));
   });
   router.post('/portals/:slug/as/:member/why/:table/:id', async (req, res) => {
-    const visit = await asMember(req);
+    const visit = await at(await asMember(req), req.params.table);
     res.json(await whyChange(visit.source, visit, req.params.table, req.params.id, valid(valuesBody, req.body).values));
   });
   router.use('/portals/:slug/as/:member', recordRoutes(sequelize, (req: Request, _res: Response) => asMember(req)));
   return router;
 }
 
+function reasonOf(error: unknown): string {
+  return error instanceof SourceGone ? error.message : (connectionProblemOf(error, { host: 'its host', port: 0, user: 'the user', database: 'it' })?.message ?? 'It can\'t be read.');
+}
+
 /** The source of a definition must be one that portals may connect: never the product's own schema, and a connection that is there. */
-async function requireSource(services: Services, { source: { kind, connection, schema } }: PortalDefinition): Promise<void> {
+async function requireSource(services: Services, { kind, connection, schema }: PortalSource): Promise<void> {
   const known = connection === undefined ? null : await services.connections.find(connection);
   if (connection !== undefined && known?.known.kind !== kind) throw new Problem(422, 'invalid-values', `There is no connection ${connection} to a ${kind} database here.`, { fields: { connection: 'There is no such connection. Make it first.' } });
   const schemas = connection === undefined ? await listSchemas(services.store.sequelize, services.ownSchema) : await services.connections.schemas(connection);

@@ -2,6 +2,7 @@ import { unseal, seal } from '../sources/secret';
 export { databaseKinds, tlsModes } from '../sources/connected';
 import { openConnected, type ConnectedDatabase } from '../sources/connected';
 import { tryConnection, type TriedConnection } from '../sources/try-connection';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../http/problems';
 import { Connection, Portal, Version } from '../store/models';
 
@@ -101,8 +102,8 @@ async function usesOfConnections(): Promise<Map<string, string[]>> {
   const uses = new Map<string, Set<string>>();
   for (const { slug, id, draft } of portals) {
     for (const document of [draft, ...versions.filter((version) => Number(version.portalId) === id).map((version) => version.document)]) {
-      const { connection } = (JSON.parse(document) as { source: { connection?: string } }).source;
-      if (connection !== undefined) uses.set(connection, (uses.get(connection) ?? new Set()).add(slug));
+      const { source, sources } = JSON.parse(document) as Pick<PortalDefinition, 'source' | 'sources'>;
+      for (const { connection } of [source, ...Object.values(sources ?? {})]) if (connection !== undefined) uses.set(connection, (uses.get(connection) ?? new Set()).add(slug));
     }
   }
   return new Map([...uses].map(([name, slugs]) => [name, [...slugs]]));

@@ -1,13 +1,15 @@
-import type { Catalogue, Ceiling } from '../../core/table/catalogue';
+import type { Catalogue, Ceiling, Table } from '../../core/table/catalogue';
 import { withCeilings } from '../../core/definition/ceilings';
 import { withColumnKinds } from '../../core/definition/column-kinds';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import { readDefinition } from '../../core/definition/read';
-import type { PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
+import { namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';
 import { withSavedQueries, type SavedQuery } from '../gate/saved-query';
 import { openConnected, type ConnectedDatabase } from '../sources/connected';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
+import type { Part } from '../gate/view-sql';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
 
@@ -35,6 +37,10 @@ export class Definitions {
   }
 }
 
+export interface Opened extends Part {
+  elsewhere?: (source: string | null) => Promise<Part>;
+}
+
 /** Gives the ceilings of a schema's tables. */
 export type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
 
@@ -49,7 +55,7 @@ export class Sources {
   private readonly open = new Map<string, Source>();
   /** By the catalogue as read, so that ceilings are asked for again when it is. */
   private readonly covered = new WeakMap<Catalogue, Promise<Catalogue>>();
-  private readonly declared = new WeakMap<Catalogue, WeakMap<PortalDefinition, Catalogue>>();
+  private readonly declared = new WeakMap<Catalogue, WeakMap<PortalDefinition, Map<string | null, Catalogue>>>();
 
   constructor(
     private readonly address: DatabaseAddress,
@@ -68,10 +74,36 @@ export class Sources {
     return source;
   }
 
-  async of(definition: PortalDefinition): Promise<{ source: Source; catalogue: Catalogue }> {
-    const { connection, schema } = definition.source;
-    const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
-    return { source, catalogue: this.declare(await this.cover(connection === undefined ? schema : `${connection}/${schema}`, source, await source.catalogue()), definition) };
+  /** The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. */
+  async of(definition: PortalDefinition): Promise<Opened> {
+    if (!definition.sources || Object.keys(definition.sources).length === 0) return this.part(definition, null);
+    const elsewhere = (name: string | null): Promise<Part> => this.part(definition, name);
+    return { ...(await elsewhere(null)), elsewhere };
+  }
+
+  /** Every source of a definition, its own first, and all their tables as one catalogue. One that can't be opened gives its reason. */
+  async all(definition: PortalDefinition): Promise<{ parts: Part[]; catalogue: Catalogue; away: { name: string; error: unknown }[] }> {
+    const own = await this.part(definition, null);
+    const away: { name: string; error: unknown }[] = [];
+    const others = await Promise.all(Object.keys(definition.sources ?? {}).map((name) => this.part(definition, name).catch((error: unknown) => {
+      away.push({ name, error });
+      return null;
+    })));
+    const parts = [own, ...others.filter((part) => part !== null)];
+    return { parts, away, catalogue: parts.length === 1 ? own.catalogue : { ...own.catalogue, tables: parts.flatMap((part) => part.catalogue.tables) } };
+  }
+
+  /** The schema that a portal source names. */
+  async at({ connection, schema }: PortalSource): Promise<Source> {
+    return connection === undefined ? this.get(schema) : this.connected(connection, schema);
+  }
+
+  private async part(definition: PortalDefinition, name: string | null): Promise<Part> {
+    const at = sourceCalled(definition, name);
+    const source = await this.at(at);
+    const covered = await this.cover(at.connection === undefined ? at.schema : `${at.connection}/${at.schema}`, source, await source.catalogue());
+    const rosters = name === null ? undefined : (await this.part(definition, null)).catalogue.tables.filter((table) => definition.rosters.some((roster) => roster.table === table.name));
+    return { source, catalogue: this.declare(covered, definition, name, rosters) };
   }
 
   /** One pool for each connection and schema; one that was changed since is closed. */
@@ -93,13 +125,17 @@ export class Sources {
   }
 
   /** The same catalogue and definition give the same object, so that what is kept by it is found again. */
-  private declare(catalogue: Catalogue, definition: PortalDefinition): Catalogue {
-    const ofCatalogue = this.declared.get(catalogue) ?? new WeakMap<PortalDefinition, Catalogue>();
+  private declare(catalogue: Catalogue, definition: PortalDefinition, name: string | null, rosters: Table[] | undefined): Catalogue {
+    const ofCatalogue = this.declared.get(catalogue) ?? new WeakMap<PortalDefinition, Map<string | null, Catalogue>>();
     this.declared.set(catalogue, ofCatalogue);
-    let known = ofCatalogue.get(definition);
-    if (!known) {
-      known = withColumnKinds(withDeclaredRelations(catalogue, definition), definition);
-      ofCatalogue.set(definition, known);
+    const ofDefinition = ofCatalogue.get(definition) ?? new Map<string | null, Catalogue>();
+    ofCatalogue.set(definition, ofDefinition);
+    let known = ofDefinition.get(name);
+    if (!known || rosters?.some((table, i) => known!.rosters?.[i] !== table)) {
+      // A table of the own source whose name reads as one of another is left out: what is granted there is not meant for it.
+      const own = name === null && definition.sources ? { ...catalogue, tables: catalogue.tables.filter((table) => sourceName(definition, table.name) === null) } : namedCatalogue(catalogue, name);
+      known = { ...withColumnKinds(withDeclaredRelations(own, definition), definition), ...(rosters ? { rosters } : {}) };
+      ofDefinition.set(name, known);
     }
     return known;
   }

@@ -1,15 +1,25 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import { renamedCatalogue, translate, type Renaming } from '../../core/definition/translate';
+import { renamedCatalogue, translate, usesOf, type Renaming } from '../../core/definition/translate';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
+import { namedCatalogue, nameIn, namesOf } from '../../core/definition/sources';
 import { readDefinition } from '../../core/definition/read';
 import type { Catalogue } from '../../core/table/catalogue';
 import { DraftEdit, Membership, Member, Portal, Setting, Version } from '../store/models';
 
-/** The portals that have their records where this one has. */
-export async function portalsOver(source: PortalSource): Promise<{ portal: Portal; draft: PortalDefinition }[]> {
+/** The portals that have records in a source, as their own or as a further one. */
+async function portalsOver(source: PortalSource): Promise<{ portal: Portal; draft: PortalDefinition }[]> {
   const portals = (await Portal.findAll({ order: [['slug', 'ASC']] })).map((portal) => ({ portal, draft: JSON.parse(portal.draft) as PortalDefinition }));
-  return portals.filter(({ draft }) => draft.source.schema === source.schema && draft.source.connection === source.connection);
+  return portals.filter(({ draft }) => namesOf(draft, source).length > 0);
+}
+
+/** Where drafts use a table or column of a source, by portal. The catalogue and the names are the database's. */
+export async function usesAtSource(source: PortalSource, catalogue: Catalogue, table: string, column?: string): Promise<{ portal: string; uses: string[] }[]> {
+  const found = (await portalsOver(source)).map(({ draft }) => ({
+    portal: draft.portal.name,
+    uses: [...new Set(namesOf(draft, source).flatMap((name) => usesOf(draft, withDeclaredRelations(namedCatalogue(catalogue, name), draft), nameIn(name, table), column)))],
+  }));
+  return found.filter((each) => each.uses.length > 0);
 }
 
 /**
@@ -17,10 +27,11 @@ export async function portalsOver(source: PortalSource): Promise<{ portal: Porta
  * what stood in their undo no longer fits and is forgotten; where a portal is published, a version that says the same follows.
  */
 export async function followRename(sequelize: Sequelize, source: PortalSource, catalogue: Catalogue, renaming: Renaming, by: string): Promise<void> {
-  const translated = (definition: PortalDefinition): PortalDefinition => {
-    const own = withDeclaredRelations(catalogue, definition);
-    return readDefinition(JSON.parse(JSON.stringify(translate(definition, own, renamedCatalogue(own, renaming)))));
-  };
+  const translated = (definition: PortalDefinition): PortalDefinition => namesOf(definition, source).reduce((before, name) => {
+    const own = withDeclaredRelations(namedCatalogue(catalogue, name), before);
+    const called: Renaming = { ...renaming, table: nameIn(name, renaming.table), to: renaming.column === undefined ? nameIn(name, renaming.to) : renaming.to };
+    return readDefinition(JSON.parse(JSON.stringify(translate(before, own, renamedCatalogue(own, called)))));
+  }, definition);
   const what = renaming.column === undefined ? `${renaming.table} is called ${renaming.to}` : `${renaming.table}.${renaming.column} is called ${renaming.to}`;
   await sequelize.transaction(async (transaction) => {
     for (const { portal: found } of await portalsOver(source)) {

@@ -5,9 +5,12 @@ import { columnLabel, type ListSection, type Page } from '../../core/definition/
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
+import { crossingOn, crossingsFrom } from '../../core/definition/sources';
 import { findTable, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
+import { at, beyond, type PlacedVisit } from '../gate/across';
 import { ViewSql, type Visit } from '../gate/view-sql';
+import { isSourceAway } from '../sources/connection-problem';
 
 /** What the browser needs to show, filter and edit one column: nothing of columns that the person doesn't see. */
 export interface ColumnInfo {
@@ -63,21 +66,24 @@ export interface TableInfo {
 }
 
 /** Throws NotFound where the person's view of the table has no row ever. */
-export function tableInfo(visit: Visit, tableName: string): TableInfo {
+export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<TableInfo> {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const { lenses } = view.view(table);
   const makers = lenses.flatMap((lens) => (lens.create ? [lens.create.columns] : []));
   const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((name) => names.has(name));
-  const columns = columnInfos(visit, view, tableName, visibleColumns(view.view(table)));
+  const columns = ownInfos(visit, view, tableName, visibleColumns(view.view(table)));
   const shown = table.relations.filter((relation) => columns.some((column) => column.path === relation.column));
+  const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === relation.column && !column.veiled)) : [];
+  const there = await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })));
+  const further = await columnInfos(visit, tableName, crossings.flatMap((relation, i) => findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) => printPath([relation.name, column.name])) ?? []));
   return {
     table: tableName, label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName), key: table.key, columns,
     fills: makers.length === 0 ? null : inOrder(new Set(makers.flatMap((each) => [...each]))),
     changes: inOrder(new Set(lenses.flatMap((lens) => [...(lens.edit?.columns ?? [])]))),
     removes: lenses.some((lens) => lens.remove !== null), exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
-    relations: shown.map(({ name, column, table: to }) => ({ name, column, table: to })),
-    through: columnInfos(visit, view, tableName, shown.flatMap((relation) => findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])))),
+    relations: [...shown, ...crossings.filter((_, i) => there[i])].map(({ name, column, table: to }) => ({ name, column, table: to })),
+    through: [...ownInfos(visit, view, tableName, shown.flatMap((relation) => findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])))), ...further],
   };
 }
 
@@ -87,20 +93,23 @@ export function pagesOf(visit: Visit): Page[] {
 }
 
 /** A page as the person gets it. A section on a table of which they see nothing keeps its place, without columns. */
-export function pageInfo(visit: Visit, page: Page): PageInfo {
-  const view = new ViewSql(visit);
-  return {
-    id: page.id,
-    title: page.title,
-    intro: page.intro,
-    sections: page.sections.map((section) => ({
+export async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo> {
+  const sections = await Promise.all(page.sections.map(async (section): Promise<SectionInfo> => {
+    // While another source is away, what is there is not shown; the rest of the portal goes on.
+    const there = await at(visit, section.table).catch((error: unknown) => {
+      if (isSourceAway(error)) return null;
+      throw error;
+    });
+    const infos = (paths: string[]) => (there ? columnInfos(there, section.table, paths) : []);
+    return {
       table: section.table,
       label: visit.definition.tables[section.table]?.label ?? plainLabel(section.table),
-      columns: columnInfos(visit, view, section.table, section.columns),
+      columns: await infos(section.columns),
       sort: section.sort,
-      record: columnInfos(visit, view, section.table, section.record),
-    })),
-  };
+      record: await infos(section.record),
+    };
+  }));
+  return { id: page.id, title: page.title, intro: page.intro, sections };
 }
 
 function askedByMask(mask: Mask): ColumnInfo['asked'] {
@@ -108,7 +117,27 @@ function askedByMask(mask: Mask): ColumnInfo['asked'] {
   return asked && (asked.equalityOnly ? 'same' : asked.type === 'text' ? 'text' : 'number');
 }
 
-export function columnInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[]): ColumnInfo[] {
+/** What the person may know of columns, also of those in other sources; those of which they see nothing are left out. */
+export async function columnInfos(visit: PlacedVisit, tableName: string, paths: string[]): Promise<ColumnInfo[]> {
+  const view = new ViewSql(visit);
+  const table = findTable(visit.catalogue, tableName);
+  const infos = await Promise.all(paths.map(async (text) => {
+    const path = visit.elsewhere && table ? readPath(text) : null;
+    const crossing = path && crossingOn(visit.definition, visit.catalogue, table!, path);
+    if (!crossing) return ownInfos(visit, view, tableName, [text]);
+    const there = await beyond(visit, tableName, crossing);
+    const found = there ? await columnInfos(there, crossing.relation.table, [printPath(crossing.rest)]) : [];
+    // What lies in another source is looked up for the records that are shown, so it can't say which those are.
+    return found.map((info): ColumnInfo => ({ ...info, path: text, label: crossing.rest.length === 1 ? throughLabel(crossing.relation.name, info.label) : info.label, asked: null, sortable: false }));
+  }));
+  return infos.flat();
+}
+
+function throughLabel(relation: string, label: string): string {
+  return `${plainLabel(relation)} ${label.charAt(0).toLowerCase()}${label.slice(1)}`;
+}
+
+function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[]): ColumnInfo[] {
   const table = findTable(visit.catalogue, tableName);
   if (!table) return [];
   return paths.flatMap((text): ColumnInfo[] => {
@@ -123,7 +152,7 @@ export function columnInfos(visit: Visit, view: ViewSql, tableName: string, path
     const own = columnLabel(visit.definition, found.table.name, column.name, plainLabel);
     return [{
       path: text,
-      label: path.length === 1 ? own : `${plainLabel(path.at(-2)!)} ${own.charAt(0).toLowerCase()}${own.slice(1)}`,
+      label: path.length === 1 ? own : throughLabel(path.at(-2)!, own),
       type: column.type,
       nullable: column.nullable,
       maxLength: column.maxLength,

@@ -19,8 +19,9 @@ import { edit, type Changes } from '../gate/edit';
 import { figures, measures, type Measure } from '../gate/figures';
 import type { ExportOrder } from '../exports/export-job';
 import { exportFormats, exportText, type TextFormat } from '../exports/export-text';
-import { exportRows, type ExportedPage } from '../gate/export';
-import { count, list, openTable, page, type ListQuestion } from '../gate/list';
+import { across, at } from '../gate/across';
+import { exportAcross, type ExportedPage } from '../gate/export';
+import { count, list, openTable, page, type ListPage, type ListQuestion } from '../gate/list';
 import { isSortable } from '../gate/order';
 import { lookup } from '../gate/lookup';
 import { read } from '../gate/read';
@@ -84,40 +85,43 @@ const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: stri
  * Pages and records of a portal as one person gets them: for members themselves, and for builders looking as a member.
  * `visitOf` says who asks; everything else is the gate's.
  */
-export function recordRoutes(sequelize: Sequelize, visitOf: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
+export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
   const router = Router({ mergeParams: true });
+  /** The visit at the source of the table that is asked about. */
+  const visitOf = async (req: Request, res: Response) => at(await whole(req, res), String(req.params.table));
 
   router.get('/me', async (req, res) => {
-    const visit = await visitOf(req, res);
+    const visit = await whole(req, res);
     res.json({
       portal: { slug: visit.definition.portal.slug, name: visit.definition.portal.name, colour: visit.definition.portal.colour, timeZone: visit.definition.portal.timeZone },
       member: { name: visit.name, email: visit.person.email, roles: visit.definition.roles.filter((role) => visit.person.roles.includes(role.id)).map((role) => role.name) },
-      pages: pagesOf(visit).map((page) => pageInfo(visit, page)),
+      pages: await Promise.all(pagesOf(visit).map((page) => pageInfo(visit, page))),
     });
   });
 
   router.get('/pages/:page/:section', async (req, res) => {
-    const visit = await visitOf(req, res);
-    const section = sectionOf(visit, req.params.page, req.params.section);
+    const asked = await whole(req, res);
+    const section = sectionOf(asked, req.params.page, req.params.section);
+    const visit = await at(asked, section.table);
     const query = valid(listQuery, req.query, 'query');
     const question = questionOf(visit, section.table, { ...query, columns: undefined }, section);
-    res.json(await list(visit.source, visit, section.table, question));
+    res.json(await across(visit, section.table, question.columns, (columns) => list(visit.source, visit, section.table, { ...question, columns })));
   });
 
   router.get('/tables/:table', async (req, res) => {
-    res.json(tableInfo(await visitOf(req, res), req.params.table));
+    res.json(await tableInfo(await visitOf(req, res), req.params.table));
   });
   router.get('/records/:table', async (req, res) => {
     const visit = await visitOf(req, res);
     const { counted, ...query } = valid(countedQuery, req.query, 'query');
     const question = questionOf(visit, req.params.table, query, null);
-    res.json(await (counted ? list : page)(visit.source, visit, req.params.table, question));
+    res.json(await across(visit, req.params.table, question.columns, (columns): Promise<ListPage> => (counted ? list : page)(visit.source, visit, req.params.table, { ...question, columns })));
   });
   router.get('/exports/:table', async (req, res) => {
     const visit = await visitOf(req, res);
     const { format, guard, ...query } = valid(exportQuery, req.query, 'query');
     const question = questionOf(visit, req.params.table, { ...query, size: 1 }, null);
-    const pages = exportRows(visit.source, visit, req.params.table, question);
+    const pages = exportAcross(visit, req.params.table, question);
     // The first page tells whether it may be had at all, before anything is sent.
     const first = await pages.next();
     res.attachment(`${req.params.table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
@@ -127,15 +131,16 @@ export function recordRoutes(sequelize: Sequelize, visitOf: (req: Request, res: 
   router.get('/records/:table/:id', async (req, res) => {
     const visit = await visitOf(req, res);
     const columns = valid(Joi.object<{ columns?: string }>({ columns: text(4000) }), req.query, 'query').columns;
-    const record = await read(visit.source, visit, req.params.table, req.params.id, columns ? pathsOf(columns) : []);
-    res.json({ record, columns: columnInfos(visit, new ViewSql(visit), req.params.table, Object.keys(record.values)) });
+    const { table, id } = req.params;
+    const { records: [record] } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({ records: [await read(visit.source, visit, table, id, own)] }));
+    res.json({ record, columns: await columnInfos(visit, table, Object.keys(record!.values)) });
   });
 
   router.post('/records/:table/files/:column', async (req, res) => {
     const visit = await visitOf(req, res);
     if (visit.seenBy) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
     const { table, column } = req.params;
-    const info = tableInfo(visit, table);
+    const info = await tableInfo(visit, table);
     const known = info.columns.find((each) => each.path === column);
     if (known?.kind !== 'file' || !(info.changes.includes(column) || info.fills?.includes(column))) throw new NotFound('column');
     res.status(201).json(await receiveFile(req, (name, bytes) => keepForColumn(sequelize, visit.portalId, visit.person, { table, column }, name, bytes)));
@@ -155,14 +160,13 @@ export function recordRoutes(sequelize: Sequelize, visitOf: (req: Request, res: 
     const visit = await visitOf(req, res);
     const query = valid(listQuery, req.query, 'query');
     const { table, id, relation } = req.params;
-    const child = findTable(visit.catalogue, table)?.many?.find((each) => each.name === relation)?.table ?? '';
-    res.json(await related(visit.source, visit, table, id, relation, questionOf(visit, child, query, null)));
+    res.json(await related(visit, table, id, relation, (there, child) => questionOf(there, child, query, null)));
   });
 
   router.get('/lookups/:table/:relation', async (req, res) => {
     const visit = await visitOf(req, res);
     const query = valid(lookupQuery, req.query, 'query');
-    res.json({ candidates: await lookup(visit.source, visit, req.params.table, req.params.relation, query.search, query.size) });
+    res.json({ candidates: await lookup(visit, req.params.table, req.params.relation, query.search, query.size) });
   });
 
   router.post('/figures/:table', async (req, res) => {

@@ -2,8 +2,6 @@ import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { askedColumns } from '../../core/check/index-advice';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { usesOf } from '../../core/definition/translate';
-import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, kindOfDrawn, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { addColumn, bringBack, changeType, drawTable, listGone, makeIndex, missingIndexes, renameColumn, renameTable, takeColumnAway, takeTableAway } from '../gate/shape';
@@ -15,7 +13,7 @@ import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
 import type { Builder, Portal } from '../store/models';
 import { changeDraft } from './draft';
-import { followRename, portalsOver } from './follow-rename';
+import { followRename, usesAtSource } from './follow-rename';
 
 const identifier = Joi.string().pattern(/^[a-z][a-z0-9_]{0,55}$/, 'lower-case letters, digits and _').required();
 /** A comma would divide a choice in two where several are kept together. */
@@ -67,9 +65,7 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   router.get('/shape/uses', async (req, res) => {
     const { table, column: of } = valid(Joi.object<{ table: string; column?: string }>({ table: Joi.string().max(64).required(), column: Joi.string().max(64) }), req.query, 'query');
     const { definition, source } = await draftOf(req);
-    const plain = await source.catalogue();
-    const uses = (await portalsOver(definition.source)).map(({ draft }) => ({ portal: draft.portal.name, uses: usesOf(draft, withDeclaredRelations(plain, draft), table, of) }));
-    res.json({ uses: uses.filter((each) => each.uses.length > 0) });
+    res.json({ uses: await usesAtSource(definition.source, await source.catalogue(), table, of) });
   });
   router.post('/shape/tables', async (req, res) => {
     const { colours: marks, ...drawn } = valid(tableBody, req.body);

@@ -4,8 +4,7 @@ import { checkCondition, readCondition } from '../../core/condition/check';
 import { printCondition } from '../../core/condition/print';
 import { readCeilings } from '../../core/definition/ceilings';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
-import { withDeclaredRelations } from '../../core/definition/declared-relations';
-import { usesOf } from '../../core/definition/translate';
+import { namedCatalogue, sourceCalled, sourceName, storedName } from '../../core/definition/sources';
 import { findColumn, findTable, withManyRelations, type Catalogue, type Ceiling } from '../../core/table/catalogue';
 import { compareCatalogues, rememberedCatalogue, snapshotOf, type CatalogueChange, type TableSnapshot } from '../../core/table/compare-catalogues';
 import { InvalidValues, NotFound } from '../gate/errors';
@@ -15,7 +14,7 @@ import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
 import { Setting, type Portal } from '../store/models';
 import { readSetting } from '../store/store';
-import { portalsOver } from './follow-rename';
+import { usesAtSource } from './follow-rename';
 
 type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
@@ -40,20 +39,22 @@ export function keptOf(what: 'ceilings' | 'queries', { connection, schema }: Por
 }
 
 /** What is kept at a source, above all portals: its ceilings, and how it looked the last time. */
-export function sourceRoutes(_services: Services, draftOf: (req: Request) => Promise<Opened>): Router {
+export function sourceRoutes(services: Services, draftAt: (req: Request, table: string) => Promise<Opened>): Router {
   const router = Router({ mergeParams: true });
   const ceilingsOf = async (source: PortalSource) => readCeilings(JSON.parse((await readSetting(keptOf('ceilings', source))) ?? '{}'));
 
   router.get('/ceilings/:table', async (req, res) => {
-    const { definition } = await draftOf(req);
-    const all = await ceilingsOf(definition.source);
-    res.json(formOf(Object.hasOwn(all, req.params.table) ? all[req.params.table] : undefined));
+    const { definition } = await draftAt(req, req.params.table);
+    const all = await ceilingsOf(placeOf(definition, req.params.table));
+    const stored = storedName(definition, req.params.table);
+    res.json(formOf(Object.hasOwn(all, stored) ? all[stored] : undefined));
   });
   router.put('/ceilings/:table', async (req, res) => {
     const form = valid(ceilingBody, req.body);
-    const { definition, source } = await draftOf(req);
+    const { definition, source } = await draftAt(req, req.params.table);
+    const place = placeOf(definition, req.params.table);
     const catalogue = await source.catalogue(true);
-    const table = findTable(catalogue, req.params.table);
+    const table = findTable(catalogue, storedName(definition, req.params.table));
     if (!table) throw new NotFound('table');
     const unknown = Object.keys(form.columns).find((column) => !findColumn(table, column));
     if (unknown !== undefined) throw new InvalidValues({ columns: `${table.name} has no column ${unknown}.` });
@@ -63,9 +64,9 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
       ...(Object.keys(form.columns).length === 0 ? {} : { columns: form.columns }),
     };
     if (ceiling.where && checkCondition(ceiling.where, { catalogue, table, member: false }).length > 0) throw new InvalidValues({ where: 'This can\'t be asked of the table.' });
-    const { [table.name]: _was, ...others } = await ceilingsOf(definition.source);
+    const { [table.name]: _was, ...others } = await ceilingsOf(place);
     const next = Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling };
-    await Setting.upsert({ name: keptOf('ceilings', definition.source), value: JSON.stringify(next) });
+    await Setting.upsert({ name: keptOf('ceilings', place), value: JSON.stringify(next) });
     // Ceilings hang on the catalogue as it was read; a fresh one takes the new ones.
     await source.catalogue(true);
     res.json(formOf(ceiling));
@@ -76,12 +77,12 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
     name: Joi.string().pattern(/^[a-z][a-z0-9_]{0,55}$/, 'lower-case letters, digits and _').required(), text: Joi.string().trim().min(1).max(20_000).required(), key: Joi.array().items(Joi.string().max(64)).unique().max(4).required(), keep: Joi.boolean().strict().required(),
   });
   router.get('/queries', async (req, res) => {
-    const { definition } = await draftOf(req);
+    const { definition } = await draftAt(req, '');
     res.json({ queries: await queriesOf(definition.source) });
   });
   router.post('/queries', async (req, res) => {
     const { keep, ...query } = valid(queryBody, req.body);
-    const { definition, source, catalogue } = await draftOf(req);
+    const { definition, source, catalogue } = await draftAt(req, '');
     const table = await trySavedQuery(source, catalogue, query);
     if (keep) {
       await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify([...(await queriesOf(definition.source)).filter((each) => each.name !== query.name), query]) });
@@ -90,7 +91,7 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
     res.status(keep ? 201 : 200).json({ columns: table.columns.map(({ name, type }) => ({ name, type })) });
   });
   router.delete('/queries/:name', async (req, res) => {
-    const { definition, source } = await draftOf(req);
+    const { definition, source } = await draftAt(req, '');
     const queries = await queriesOf(definition.source);
     if (!queries.some((each) => each.name === req.params.name)) throw new NotFound('table');
     await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify(queries.filter((each) => each.name !== req.params.name)) });
@@ -98,10 +99,19 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
     res.status(204).end();
   });
 
+  /** Every source as its database tells it now, with the names that the definition gives. */
+  const lookNow = async (definition: PortalDefinition) => {
+    await Promise.all((await services.sources.all(definition)).parts.map(({ source }) => source.catalogue(true)));
+    const raw = await Promise.all([null, ...Object.keys(definition.sources ?? {})].map(async (name) => {
+      const source = await services.sources.at(sourceCalled(definition, name)).catch(() => null);
+      return source && namedCatalogue(await source.catalogue(), name);
+    }));
+    return { ...raw[0]!, tables: raw.flatMap((catalogue) => catalogue?.tables ?? []) };
+  };
   const seenName = (portal: Portal) => `seen/${portal.id}`;
   router.get('/look-again', async (req, res) => {
-    const { portal, definition, source } = await draftOf(req);
-    const now = await source.catalogue(true);
+    const { portal, definition } = await draftAt(req, '');
+    const now = await lookNow(definition);
     const kept = await readSetting(seenName(portal));
     if (kept === null) {
       await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(now)) });
@@ -111,16 +121,33 @@ export function sourceRoutes(_services: Services, draftOf: (req: Request) => Pro
     const before = JSON.parse(kept) as TableSnapshot[];
     const changes = compareCatalogues(before, now);
     const old = withManyRelations(rememberedCatalogue(before, now.schema));
-    const touching = changes.some((change) => change.what !== 'table added' && change.what !== 'column added') ? await portalsOver(definition.source) : [];
-    const uses = (change: CatalogueChange) => (change.what === 'table added' || change.what === 'column added' ? [] : touching.flatMap(({ draft }) => usesOf(draft, withDeclaredRelations(old, draft), change.table, change.column).map((use) => `${draft.portal.name}: ${use}`)));
-    res.json({ first: false, changes: changes.map((change) => ({ ...change, uses: uses(change) })) });
+    const uses = async (change: CatalogueChange) => {
+      if (change.what === 'table added' || change.what === 'column added') return [];
+      const place = placeOf(definition, change.table);
+      const stored = storedName(definition, change.table);
+      const from = sourceName(definition, change.table);
+      const before = from === null ? old : unnamed(old, from);
+      return (await usesAtSource(place, before, stored, change.column)).flatMap(({ portal: called, uses: found }) => found.map((use) => `${called}: ${use}`));
+    };
+    res.json({ first: false, changes: await Promise.all(changes.map(async (change) => ({ ...change, uses: await uses(change) }))) });
   });
   router.post('/look-again', async (req, res) => {
-    const { portal, source } = await draftOf(req);
-    await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(await source.catalogue(true))) });
+    const { portal, definition } = await draftAt(req, '');
+    await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(await lookNow(definition))) });
     res.status(204).end();
   });
   return router;
+}
+
+function placeOf(definition: PortalDefinition, table: string): PortalSource {
+  return sourceCalled(definition, sourceName(definition, table));
+}
+
+/** The tables of one further source as its database calls them. */
+function unnamed(catalogue: Catalogue, source: string): Catalogue {
+  const plain = (table: string) => table.slice(source.length + 1);
+  const tables = catalogue.tables.filter((table) => table.name.startsWith(`${source}:`)).map((table) => ({ ...table, name: plain(table.name), relations: table.relations.map((relation) => ({ ...relation, table: plain(relation.table) })) }));
+  return withManyRelations({ ...catalogue, tables });
 }
 
 function formOf(ceiling: Ceiling = {}): CeilingForm {

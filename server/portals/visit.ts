@@ -41,9 +41,9 @@ export async function memberVisit(services: Services, req: Request, slug: string
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   const definition = await services.definitions.version(session.portalId, session.publishedVersion);
-  const { source, catalogue } = await services.sources.of(definition);
-  const person = await memberPerson(source, catalogue, definition, session.member);
-  return { definition, catalogue, person, moment: now, source, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId), portalId: session.portalId, files: filesOf(session.portalId, person) };
+  const opened = await services.sources.of(definition);
+  const person = await memberPerson(opened.source, opened.catalogue, definition, session.member);
+  return { ...opened, definition, person, moment: now, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId), portalId: session.portalId, files: filesOf(session.portalId, person) };
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */

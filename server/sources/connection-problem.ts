@@ -1,4 +1,5 @@
 import type { ConnectedDatabase } from './connected';
+import { SourceGone } from './gone';
 
 /** Why a database can't be reached or used, as a sentence, and the field of the form that it is about. */
 export class ConnectionProblem extends Error {
@@ -26,4 +27,9 @@ export function connectionProblemOf(error: unknown, { host, port, user, database
   }
   if (is('ETIMEDOUT', 'EHOSTUNREACH', 'ENETUNREACH') || errno === 45012 || /timeout|timed out/i.test(message)) return new ConnectionProblem('host', `${host}, port ${port}, doesn't answer in time. A firewall may be in between.`);
   return null;
+}
+
+/** Whether an error says that a source can't be reached, rather than that something is wrong with what was asked. */
+export function isSourceAway(error: unknown): boolean {
+  return error instanceof SourceGone || connectionProblemOf(error, { host: '', port: 0, user: '', database: '' }) !== null;
 }

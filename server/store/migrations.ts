@@ -45,6 +45,11 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0004-who-may-use-a-connection',
     up: ['ALTER TABLE connections ADD builders LONGTEXT NULL'],
   },
+  {
+    // A table of a further source is called with the source's short name before it.
+    name: '0005-longer-table-names',
+    up: ['ALTER TABLE import_mappings MODIFY table_name VARCHAR(105) NOT NULL'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -21,6 +21,8 @@ export interface Draft {
 }
 export interface PortalState extends Draft {
   catalogue: Catalogue;
+  /** Sources that can't be read at the moment. */
+  away: { name: string; reason: string }[];
   publishedVersion: number | null;
   newestVersion: number | null;
   publishedAt: string | null;

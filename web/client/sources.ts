@@ -37,6 +37,15 @@ export function useForgetQuery(slug: string) {
   return useMutation({ mutationFn: (name: string) => ask('DELETE', `${at(slug)}/queries/${encodeURIComponent(name)}`), onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }) });
 }
 
+/** Gives the portal a further source, or takes one out. */
+export function useFurtherSource(slug: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (order: { add: { name: string; connection: string; schema: string } } | { remove: string }) => ('add' in order ? ask('POST', `${at(slug)}/sources`, order.add) : ask('DELETE', `${at(slug)}/sources/${encodeURIComponent(order.remove)}`)),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
+  });
+}
+
 export type SourceChange = CatalogueChange & { uses: string[] };
 
 /** Asks the database what has changed since somebody looked last. */

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
+import { sourceName } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
 import { allRecords, useSuggestions, useTableCounts } from '../../client/builder';
 import { useLookAgain } from '../../client/sources';
@@ -20,13 +21,15 @@ import { FileToTable } from './FileToTable';
 import { CeilingEditor } from './CeilingEditor';
 import { SavedQuery, SavedQueryEditor } from './SavedQueryEditor';
 import { FromScript } from './FromScript';
+import { FurtherSources } from './FurtherSources';
+import { RelateByHand } from './RelateByHand';
 import { ImportIntoTable } from './ImportIntoTable';
 
-type Making = 'file' | 'drawn' | 'script' | 'query';
+type Making = 'file' | 'drawn' | 'script' | 'query' | 'source';
 
-/** The tables of the connected schema as the database's own catalogue has them, with their rows. */
+/** The tables of the portal's sources as the databases' own catalogues have them, with their rows. */
 export default function DataStage() {
-  const { slug, catalogue, draft, object, to } = useBench();
+  const { slug, state, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
   const [making, setMaking] = useState<Making | 'look' | null>(null);
   const bringing = making !== null;
@@ -36,18 +39,20 @@ export default function DataStage() {
   const name = object ?? catalogue.tables[0]?.name;
   const table = name === undefined ? undefined : findTable(catalogue, name);
   const done = useCallback((made: string) => { setMaking(null); void navigate(to('data', made)); }, [navigate, to]);
-  const items = catalogue.tables.map((each) => ({
-    key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
+  const itemsOf = (source: string | null) => catalogue.tables.filter((each) => sourceName(draft, each.name) === source).map((each) => ({
+    key: each.name, label: each.stored ?? each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('data', each.name), current: !bringing && each.name === name,
   }));
   return (
-    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items }]} foot={<>
+    <StageFrame title="Tables" groups={[{ title: `Tables of ${catalogue.schema}`, items: itemsOf(null) }, ...Object.keys(draft.sources ?? {}).map((source) => ({ title: `${source}: ${draft.sources![source]!.schema}`, items: itemsOf(source) }))]} foot={<>
       <h2 className="px-4 pb-1 text-sm font-sans font-semibold text-soft">A new table</h2>
       <div className="flex flex-wrap gap-1.5 px-4">{([...(own ? [['file', 'from a file'], ['drawn', 'drawn'], ['script', 'from SQL']] : []), ['query', 'from a query']] as [Making, string][]).map(([what, words]) => (
         <Button key={what} small aria-expanded={making === what} onClick={() => setMaking(making === what ? null : what)}>+ {words}</Button>
       ))}</div>
-      <div className="px-4 pt-4"><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button></div>
+      <div className="grid justify-items-start gap-1.5 px-4 pt-4"><Button small aria-expanded={making === 'source'} onClick={() => setMaking(making === 'source' ? null : 'source')}>Sources</Button><Button small disabled={look.isPending} onClick={() => { setMaking('look'); look.mutate(); }}>Look again</Button></div>
       {own && <Deleted />}
     </>}>
+      {state.away.map(({ name: source, reason }) => <div key={source} className="p-4 pb-0"><Notice kind="warn">The tables of {source} can't be read at the moment, and nothing of them is shown: {reason}</Notice></div>)}
+      {making === 'source' && <FurtherSources onClose={() => setMaking(null)} />}
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'query' && <SavedQueryEditor known={null} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'look' && <LookAgain look={look} onClose={() => setMaking(null)} />}
@@ -62,7 +67,7 @@ export default function DataStage() {
 
 function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
   const { draft } = useBench();
-  const own = draft.source.connection === undefined && table.query === undefined;
+  const own = draft.source.connection === undefined && table.query === undefined && table.stored === undefined;
   const [tab, setTab] = useState<'rows' | 'columns' | 'bring' | 'ceiling'>('columns');
   return (
     <>
@@ -76,8 +81,8 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
         </div>
       </StageHead>
       {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
-      {tab === 'columns' && table.query !== undefined && <SavedQuery table={table} onGone={onGone} />}
-      {tab === 'columns' && <IndexAdvice table={table.name} />}
+      {tab === 'columns' && table.query !== undefined && table.stored === undefined && <SavedQuery table={table} onGone={onGone} />}
+      {tab === 'columns' && table.stored === undefined && <IndexAdvice table={table.name} />}
       {tab === 'columns' && <Columns table={table} />}
       {tab === 'columns' && own && <div className="p-4"><AddColumn table={table} /></div>}
       {tab === 'rows' && <Rows table={table} />}
@@ -89,6 +94,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
 
 function Columns({ table }: { table: Table }) {
   const { slug, draft, edit } = useBench();
+  const own = draft.source.connection === undefined && table.query === undefined && table.stored === undefined;
   const suggestions = useSuggestions(slug, table.name);
   const client = useQueryClient();
   const notes = (column: string) => draft.tables[table.name]?.columns?.[column] ?? {};
@@ -130,13 +136,14 @@ function Columns({ table }: { table: Table }) {
             const relation = table.relations.find((each) => each.column === column.name);
             return (
               <tr key={column.name} className="border-b border-line">
-                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{column.comment && <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">{column.comment}</span>}{draft.source.connection === undefined && table.query === undefined && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{column.comment && <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">{column.comment}</span>}{own && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
                 <td className="px-4 py-1.5"><span>{column.kind ?? column.type}{column.currency ? `, ${column.currency}` : ''}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
                 <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
                   {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}
                   {!relation && !declared(column.name) && suggestions.data?.relations.filter((each) => each.column === column.name).map((each) => (
                     <button key={each.name} type="button" className="block text-left text-water underline" onClick={() => void declare(each)}>relate to {each.table}: {each.found} of {each.of} values are found in {each.table}.{each.targetColumn}</button>
-                  ))}</td>
+                  ))}
+                  {!relation && !declared(column.name) && <RelateByHand table={table} column={column} onRelate={(each) => void declare(each)} />}</td>
                 <td className="px-4 py-1.5"><input className="field" aria-label={`Label of ${column.name}`} key={notes(column.name).label ?? ''} defaultValue={notes(column.name).label ?? ''} placeholder="made of the name" maxLength={120}
                   onBlur={(event) => { if (event.target.value.trim() !== (notes(column.name).label ?? '')) change(column.name, { label: event.target.value.trim() }); }} /></td>
                 <td className="px-4 py-1.5">

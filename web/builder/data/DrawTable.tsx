@@ -29,7 +29,7 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
           {columns.map(({ column, colours }, i) => (
             <li key={i} className="grid gap-2 rounded-stone border border-line p-3">
               <div className="flex items-center"><h3 className="flex-1 text-sm">Column {i + 1}</h3>{columns.length > 1 && <Button small weight="quiet" onClick={() => setColumns(columns.filter((_, j) => j !== i))}>Take it away</Button>}</div>
-              <ColumnFields column={column} colours={colours} tables={catalogue.tables.filter((table) => table.key.length === 1).map((table) => table.name)} faults={column.name && faults[column.name] ? { name: faults[column.name]! } : {}} onChange={(change) => set(i, { column: { ...column, ...change } })} onColours={(next) => set(i, { colours: next })} />
+              <ColumnFields column={column} colours={colours} tables={catalogue.tables.filter((table) => table.stored === undefined && table.key.length === 1).map((table) => table.name)} faults={column.name && faults[column.name] ? { name: faults[column.name]! } : {}} onChange={(change) => set(i, { column: { ...column, ...change } })} onColours={(next) => set(i, { colours: next })} />
             </li>
           ))}
         </ol>

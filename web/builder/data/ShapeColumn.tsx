@@ -38,7 +38,7 @@ export function AddColumn({ table }: { table: Table }) {
   return (
     <Sheet title={`Another column in ${table.name}`} open={open} onOpen={setOpen} trigger={<Button small>+ column</Button>}>
       <form className="grid gap-4" onSubmit={(event) => { event.preventDefault(); submit(); }}>
-        <ColumnFields column={column} colours={colours} tables={catalogue.tables.filter((each) => each.key.length === 1).map((each) => each.name)} faults={fieldsOf(add.error)} onChange={(change) => setColumn({ ...column, ...change })} onColours={setColours} />
+        <ColumnFields column={column} colours={colours} tables={catalogue.tables.filter((each) => each.stored === undefined && each.key.length === 1).map((each) => each.name)} faults={fieldsOf(add.error)} onChange={(change) => setColumn({ ...column, ...change })} onColours={setColours} />
         {add.isError && Object.keys(fieldsOf(add.error)).length === 0 && <Notice kind="fault">{problemText(add.error)}</Notice>}
         <div><Button type="submit" weight="main" disabled={add.isPending || column.name === ''}>Add {column.name || 'it'}</Button></div>
       </form>

@@ -1,14 +1,16 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import { describeOperand } from '../../../core/condition/describe';
 import { printPath, readPath } from '../../../core/definition/path';
-import type { Table } from '../../../core/table/catalogue';
+import { withCrossings } from '../../../core/definition/sources';
+import { findTable, type Table } from '../../../core/table/catalogue';
 import { useBench } from '../bench-context';
 import { columnChoices } from '../access/choices';
 
 /** Chosen columns in their order, and a choice of what can be added: the table's own and, through relations, others'. */
 export function ColumnOrder({ title, table, visible, chosen, onChange }: { title: string; table: Table; visible: string[]; chosen: string[]; onChange: (columns: string[]) => void }) {
-  const { catalogue } = useBench();
-  const choices = columnChoices(catalogue, table).map((choice) => printPath(choice.path)).filter((path) => !chosen.includes(path));
+  const { catalogue: whole, draft } = useBench();
+  const catalogue = withCrossings(draft, whole);
+  const choices = columnChoices(catalogue, findTable(catalogue, table.name)!).map((choice) => printPath(choice.path)).filter((path) => !chosen.includes(path));
   const own = choices.filter((path) => (readPath(path)?.length ?? 0) === 1);
   const label = (path: string) => describeOperand({ kind: 'column', path: readPath(path) ?? [path] });
   const move = (i: number, by: number) => {

@@ -28,7 +28,7 @@ export default function PeopleStage() {
 
 function AddRoster() {
   const { catalogue, draft, edit } = useBench();
-  const free = catalogue.tables.filter((table) => table.key.length === 1 && !draft.rosters.some((roster) => roster.table === table.name));
+  const free = catalogue.tables.filter((table) => table.stored === undefined && table.key.length === 1 && !draft.rosters.some((roster) => roster.table === table.name));
   const role = draft.roles[0];
   const add = (table: string) => void edit(`Make ${table} a roster`, (next) => {
     const columns = findTable(catalogue, table)!.columns.map((column) => column.name);

@@ -1,0 +1,60 @@
+import { Router, type Request } from 'express';
+import Joi from 'joi';
+import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
+import { sourceName } from '../../core/definition/sources';
+import { shortName } from '../../core/definition/read';
+import { NotFound } from '../gate/errors';
+import { Problem, valid } from '../http/problems';
+import type { Services } from '../http/services';
+import type { Builder, Portal } from '../store/models';
+import { changeDraft } from './draft';
+
+/** Further sources of a portal beside its own: given a short name, and taken out again when nothing speaks of them. */
+export function furtherSourceRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>, requireSource: (services: Services, source: PortalSource) => Promise<void>): Router {
+  const router = Router({ mergeParams: true });
+  const { sequelize } = services.store;
+  const body = Joi.object<{ name: string; connection: string; schema: string }>({ name: shortName.required(), connection: Joi.string().max(40).allow('').default(''), schema: Joi.string().max(64).required() });
+
+  router.post('/sources', async (req, res) => {
+    const { name, connection, schema } = valid(body, req.body);
+    const portal = await portalOf(req);
+    const builder = res.locals.builder as Builder;
+    await services.connections.refuseOthers(connection || undefined, builder.id);
+    const known = connection === '' ? null : await services.connections.find(connection);
+    if (connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
+    const source: PortalSource = known ? { kind: known.known.kind, connection, schema } : { kind: 'mariadb', schema };
+    await requireSource(services, source);
+    const draft = JSON.parse(portal.draft) as PortalDefinition;
+    const taken = (field: string, words: string) => new Problem(422, 'invalid-values', words, { fields: { [field]: words } });
+    if (draft.sources && Object.hasOwn(draft.sources, name)) throw taken('name', `There is a source ${name} already. Choose another name.`);
+    if ([draft.source, ...Object.values(draft.sources ?? {})].some((each) => each.schema === schema && each.connection === source.connection)) throw taken('schema', 'The portal has this source already.');
+    const patch = draft.sources ? [{ op: 'add' as const, path: `/sources/${name}`, value: source }] : [{ op: 'add' as const, path: '/sources', value: { [name]: source } }];
+    res.status(201).json(await changeDraft(sequelize, portal.id, builder.id, portal.revision, `Add the source ${name}`, patch));
+  });
+  router.delete('/sources/:name', async (req, res) => {
+    const portal = await portalOf(req);
+    const draft = JSON.parse(portal.draft) as PortalDefinition;
+    const { name } = req.params;
+    if (!draft.sources || !Object.hasOwn(draft.sources, name)) throw new NotFound('source');
+    const used = usesOfSource(draft, name);
+    if (used.length > 0) throw new Problem(422, 'in-use', `The draft still speaks of ${name}: ${used.join(', ')}. Take that out first.`);
+    const isLast = Object.keys(draft.sources).length === 1;
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Take out the source ${name}`, [{ op: 'remove', path: isLast ? '/sources' : `/sources/${name}` }]));
+  });
+  return router;
+}
+
+/** Where a draft uses tables of one of its sources, in words. */
+function usesOfSource(draft: PortalDefinition, name: string): string[] {
+  const isThere = (table: string) => sourceName(draft, table) === name;
+  const uses: string[] = [];
+  for (const [table, notes] of Object.entries(draft.tables)) {
+    if (isThere(table)) uses.push(`notes on ${table}`);
+    else uses.push(...(notes.relations ?? []).filter((relation) => isThere(relation.table)).map((relation) => `the relation ${table}.${relation.name}`));
+  }
+  for (const [table, grants] of Object.entries(draft.access)) if (isThere(table) && Object.keys(grants).length > 0) uses.push(`access to ${table}`);
+  for (const page of draft.pages) if (page.sections.some((section) => isThere(section.table))) uses.push(`the page ${page.title}`);
+  const ruled: { table: string }[] = [...draft.masks.flatMap((rule) => ('table' in rule ? [rule] : [])), ...(draft.fences ?? []), ...(draft.stamps ?? []), ...(draft.lifecycles ?? []), ...(draft.promises ?? [])];
+  for (const table of new Set(ruled.map((rule) => rule.table).filter(isThere))) uses.push(`rules of ${table}`);
+  return uses;
+}
