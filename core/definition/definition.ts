@@ -35,6 +35,8 @@ export interface PortalSource {
   /** The name of the connection; the product's own server when absent. */
   connection?: string;
   schema: string;
+  /** The tables that the portal may use, as the database calls them; all when absent. */
+  tables?: string[];
 }
 
 export interface PortalFace {

@@ -120,7 +120,7 @@ const listSection = Joi.object({
   record: Joi.array().items(pathText).unique().max(300).required(),
 });
 
-const source = Joi.object({ kind: Joi.valid('mariadb', 'postgresql').required(), connection: id, schema: name.required() });
+const source = Joi.object({ kind: Joi.valid('mariadb', 'postgresql').required(), connection: id, schema: name.required(), tables: Joi.array().items(name).unique().max(5000) });
 export const shortName = Joi.string().pattern(/^[a-z][a-z0-9_-]{0,30}$/, 'lower-case letters, digits, - and _');
 
 const definitionSchema = Joi.object({

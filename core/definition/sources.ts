@@ -1,5 +1,5 @@
 import { kindOf } from '../condition/check';
-import { findColumn, findTable, type Catalogue, type ManyRelation, type Relation, type Table } from '../table/catalogue';
+import { findColumn, findTable, withManyRelations, type Catalogue, type ManyRelation, type Relation, type Table } from '../table/catalogue';
 import type { PortalDefinition, PortalSource } from './definition';
 
 type Sourced = Pick<PortalDefinition, 'source' | 'sources'>;
@@ -32,6 +32,14 @@ export function namesOf(definition: Sourced, { connection, schema }: PortalSourc
 /** The name of a table of a source in a definition. */
 export function nameIn(source: string | null, table: string): string {
   return source === null ? table : `${source}:${table}`;
+}
+
+/** The catalogue with the chosen tables alone, and with the relations among them. */
+export function chosenTables(catalogue: Catalogue, chosen: readonly string[] | undefined): Catalogue {
+  if (!chosen) return catalogue;
+  const isChosen = new Set(chosen);
+  const tables = catalogue.tables.filter((table) => isChosen.has(table.name)).map((table) => ({ ...table, relations: table.relations.filter((relation) => isChosen.has(relation.table)) }));
+  return withManyRelations({ ...catalogue, tables });
 }
 
 /** The catalogue of a further source with its tables called as the definition calls them. */

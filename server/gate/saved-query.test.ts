@@ -8,6 +8,8 @@ import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import { withCeilings } from '../../core/definition/ceilings';
 import { findTable } from '../../core/table/catalogue';
+import { asProblem } from '../http/problems';
+import { openConnected } from '../sources/connected';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
@@ -69,6 +71,19 @@ describe('a saved query', () => {
       expect(JSON.stringify(sum)).toContain('Marsh');
       await expect(edit(source, visit, 'per_owner', id, { name: { from: name, to: 'x' } })).rejects.toThrow();
     }
+  });
+
+  it('is stopped when it runs too long, and says so', async () => {
+    const hasty = new MariadbSource(inject('database'), 'asked', 1, { savedQuerySeconds: 0.2 });
+    const endless: SavedQuery = { name: 'endless', key: [], text: `SELECT COUNT(*) AS n FROM ${'abcdefg'.split('').map((alias) => `visits ${alias}`).join(', ')}` };
+    const fault = await count(hasty, await visitOf(hasty, builderPerson, [endless]), 'endless').catch((error: unknown) => error);
+    expect(asProblem(fault)).toMatchObject({ status: 503, message: expect.stringContaining('took too long') });
+    // Nothing else is held to that time.
+    expect(await hasty.rows({ text: 'SELECT SLEEP(0.4)', params: [] })).toEqual([[0]]);
+    await hasty.close();
+    const limited = openConnected({ kind: 'mariadb', ...inject('database'), database: 'asked', tls: 'off' }, 'asked', 1);
+    expect(await limited.rows({ text: 'SELECT @@max_statement_time', params: [] })).toEqual([[30]]);
+    await limited.close();
   });
 
   it('is refused where it is anything but one SELECT that only reads and computes', async () => {

@@ -1,7 +1,7 @@
 import sqlParser from 'node-sql-parser';
 import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
 import { findColumn, findTable, withManyRelations, type Catalogue, type Column, type Table } from '../../core/table/catalogue';
-import type { Source } from '../sources/source';
+import { savedQueryMark, type Source } from '../sources/source';
 import { InvalidValues } from './errors';
 
 /** A SELECT that builders keep as a table. */
@@ -90,7 +90,7 @@ export function savedQuerySql(table: Table, database: Catalogue['database']): Sq
     const isText = column.type === 'text' || column.type === 'long text';
     return isText && database !== 'postgresql' ? sql`CONVERT(${raw} USING utf8mb4) COLLATE utf8mb4_general_ci AS ${name(column.name)}` : raw;
   });
-  return sql`(SELECT ${joined(columns, comma)} FROM (${{ text: table.query!, params: [] }}) ${inner})`;
+  return sql`(SELECT ${{ text: savedQueryMark, params: [] }} ${joined(columns, comma)} FROM (${{ text: table.query!, params: [] }}) ${inner})`;
 }
 
 /** The table that a query makes now; throws InvalidValues where it makes none. */

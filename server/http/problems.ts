@@ -6,7 +6,7 @@ import { DefinitionError } from '../../core/definition/read';
 import { CellsRefused } from '../imports/file-to-table';
 import { FileProblem } from '../imports/file-problem';
 import { FileTooLarge } from '../files/stored-file';
-import { ConnectionProblem, isSourceAway } from '../sources/connection-problem';
+import { ConnectionProblem, isSourceAway, wasStopped } from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
 import type { Outcome } from '../gate/several';
@@ -34,6 +34,7 @@ export function asProblem(error: unknown): Problem | null {
   if (error instanceof Problem) return error;
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
+  if (wasStopped(error)) return new Problem(503, 'too-slow', 'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.');
   if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.');
   if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);

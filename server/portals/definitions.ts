@@ -4,7 +4,7 @@ import { withColumnKinds } from '../../core/definition/column-kinds';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
-import { namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
+import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';
 import { withSavedQueries, type SavedQuery } from '../gate/saved-query';
 import { openConnected, type ConnectedDatabase } from '../sources/connected';
@@ -133,7 +133,8 @@ export class Sources {
     let known = ofDefinition.get(name);
     if (!known || rosters?.some((table, i) => known!.rosters?.[i] !== table)) {
       // A table of the own source whose name reads as one of another is left out: what is granted there is not meant for it.
-      const own = name === null && definition.sources ? { ...catalogue, tables: catalogue.tables.filter((table) => sourceName(definition, table.name) === null) } : namedCatalogue(catalogue, name);
+      const chosen = chosenTables(catalogue, sourceCalled(definition, name).tables);
+      const own = name === null && definition.sources ? { ...chosen, tables: chosen.tables.filter((table) => sourceName(definition, table.name) === null) } : namedCatalogue(chosen, name);
       known = { ...withColumnKinds(withDeclaredRelations(own, definition), definition), ...(rosters ? { rosters } : {}) };
       ofDefinition.set(name, known);
     }

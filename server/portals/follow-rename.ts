@@ -2,7 +2,7 @@ import type { Sequelize, Transaction } from 'sequelize';
 import { renamedCatalogue, translate, usesOf, type Renaming } from '../../core/definition/translate';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
-import { namedCatalogue, nameIn, namesOf } from '../../core/definition/sources';
+import { namedCatalogue, nameIn, namesOf, sourceCalled } from '../../core/definition/sources';
 import { readDefinition } from '../../core/definition/read';
 import type { Catalogue } from '../../core/table/catalogue';
 import { DraftEdit, Membership, Member, Portal, Setting, Version } from '../store/models';
@@ -30,7 +30,10 @@ export async function followRename(sequelize: Sequelize, source: PortalSource, c
   const translated = (definition: PortalDefinition): PortalDefinition => namesOf(definition, source).reduce((before, name) => {
     const own = withDeclaredRelations(namedCatalogue(catalogue, name), before);
     const called: Renaming = { ...renaming, table: nameIn(name, renaming.table), to: renaming.column === undefined ? nameIn(name, renaming.to) : renaming.to };
-    return readDefinition(JSON.parse(JSON.stringify(translate(before, own, renamedCatalogue(own, called)))));
+    const after = JSON.parse(JSON.stringify(translate(before, own, renamedCatalogue(own, called)))) as PortalDefinition;
+    const { tables } = sourceCalled(after, name);
+    if (tables && renaming.column === undefined) sourceCalled(after, name).tables = tables.map((table) => (table === renaming.table ? renaming.to : table));
+    return readDefinition(after);
   }, definition);
   const what = renaming.column === undefined ? `${renaming.table} is called ${renaming.to}` : `${renaming.table}.${renaming.column} is called ${renaming.to}`;
   await sequelize.transaction(async (transaction) => {

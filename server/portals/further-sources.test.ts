@@ -87,6 +87,17 @@ describe('a further source', () => {
     for (const ask of ['records/bottles', 'records/lab:nothing', 'records/other:bottles', 'records/lab:bottles?sort=well.code', 'records/lab:bottles?filter=well.code%20%3D%201']) expect((await ines.get(`/portals/alder-fen/${ask}`)).status).toBeGreaterThanOrEqual(400);
   });
 
+  it('gives the tables that are chosen, and none that the draft uses is left out', async () => {
+    expect((await builder.get(`${bench}/sources/tables?name=lab`)).body).toEqual({ tables: ['bottles', 'racks'], chosen: null });
+    expect((await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['racks'] })).body.detail).toContain('The draft still uses lab:bottles in what Well owner may do with lab:bottles');
+    await apply((draft) => { draft.pages.at(-1)!.sections[0]!.columns = ['code']; delete draft.access['lab:racks']; });
+    expect((await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['bottles'] })).status).toBe(200);
+    const { catalogue } = (await builder.get(bench)).body as { catalogue: { tables: { name: string; relations: unknown[] }[] } };
+    expect(catalogue.tables.filter((table) => table.name.startsWith('lab:')).map((table) => [table.name, table.relations])).toEqual([['lab:bottles', []]]);
+    expect((await builder.get(`${bench}/all/tables/lab:bottles`)).body.relations).toEqual([{ name: 'well', column: 'well_id', table: 'wells' }]);
+    for (let i = 0; i < 2; i++) expect((await builder.post(`${bench}/draft/undo`, {})).status).toBe(200);
+  });
+
   it('has ceilings of its own, and stands in the change report', async () => {
     const ceiling = { where: '', create: true, edit: true, delete: true, export: true, columns: { litres: 'nothing' } };
     expect((await builder.send('PUT', `${bench}/ceilings/lab:bottles`, ceiling)).status).toBe(200);
@@ -102,8 +113,10 @@ describe('a further source', () => {
   it('follows a table that is renamed in the portal that owns it, and is not taken out while something speaks of it', async () => {
     await builder.post('/builder/portals', { slug: 'lab', name: 'Lab', schema: 'further_lab', timeZone: 'Europe/London' });
     expect((await builder.get('/builder/portals/lab/shape/uses?table=bottles')).body.uses.map((each: { portal: string }) => each.portal)).toEqual(['Alder Fen Wells']);
+    expect((await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['racks', 'bottles'] })).status).toBe(200);
     expect((await builder.post('/builder/portals/lab/shape/tables/bottles/rename', { to: 'flasks' })).status).toBe(204);
     const renamed = await definition();
+    expect(renamed.sources!.lab!.tables).toEqual(['racks', 'flasks']);
     expect([Object.keys(renamed.access).filter((name) => name.startsWith('lab:')), renamed.pages.at(-1)!.sections[0]!.table]).toEqual([['lab:flasks', 'lab:racks'], 'lab:flasks']);
     expect((await builder.send('DELETE', `${bench}/sources/lab`)).body.detail).toContain('The draft still speaks of lab');
     await apply((draft) => {

@@ -3,6 +3,7 @@ import Joi from 'joi';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { sourceName } from '../../core/definition/sources';
 import { shortName } from '../../core/definition/read';
+import { usesOf } from '../../core/definition/translate';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
 import type { Services } from '../http/services';
@@ -30,6 +31,33 @@ export function furtherSourceRoutes(services: Services, portalOf: (req: Request)
     if ([draft.source, ...Object.values(draft.sources ?? {})].some((each) => each.schema === schema && each.connection === source.connection)) throw taken('schema', 'The portal has this source already.');
     const patch = draft.sources ? [{ op: 'add' as const, path: `/sources/${name}`, value: source }] : [{ op: 'add' as const, path: '/sources', value: { [name]: source } }];
     res.status(201).json(await changeDraft(sequelize, portal.id, builder.id, portal.revision, `Add the source ${name}`, patch));
+  });
+  const of = (draft: PortalDefinition, name: string | null): PortalSource => {
+    const source = name === null ? draft.source : draft.sources && Object.hasOwn(draft.sources, name) ? draft.sources[name] : undefined;
+    if (!source) throw new NotFound('source');
+    // What is made here must appear here.
+    if (name === null && source.connection === undefined) throw new Problem(422, 'source', 'Of the portal\'s own schema here all tables can be used.');
+    return source;
+  };
+  const sourceOf = Joi.string().max(40).allow(null).default(null);
+  router.get('/sources/tables', async (req, res) => {
+    const { name } = valid(Joi.object<{ name: string | null }>({ name: sourceOf }), req.query, 'query');
+    const source = of(JSON.parse((await portalOf(req)).draft) as PortalDefinition, name);
+    const catalogue = await (await services.sources.at(source)).catalogue(true);
+    res.json({ tables: catalogue.tables.map((table) => table.name), chosen: source.tables ?? null });
+  });
+  router.put('/sources/tables', async (req, res) => {
+    const { name, tables } = valid(Joi.object<{ name: string | null; tables: string[] | null }>({ name: sourceOf, tables: Joi.array().items(Joi.string().max(64)).unique().min(1).max(5000).allow(null).required() }), req.body);
+    const portal = await portalOf(req);
+    const draft = JSON.parse(portal.draft) as PortalDefinition;
+    of(draft, name);
+    const path = name === null ? '/source/tables' : `/sources/${name}/tables`;
+    const known = await services.sources.all(draft);
+    const out = tables ? known.catalogue.tables.filter((table) => sourceName(draft, table.name) === name && !tables.includes(table.stored ?? table.name)) : [];
+    const used = out.flatMap((table) => usesOf(draft, known.catalogue, table.name).map((use) => `${table.name} in ${use}`));
+    if (used.length > 0) throw new Problem(422, 'in-use', `The draft still uses ${used.slice(0, 5).join(', ')}${used.length > 5 ? ` and in ${used.length - 5} more places` : ''}. Take that out first.`);
+    if (tables === null && !of(draft, name).tables) return void res.json({ revision: portal.revision });
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Choose the tables of ${name ?? 'the source'}`, [tables ? { op: 'add', path, value: tables } : { op: 'remove', path }]));
   });
   router.delete('/sources/:name', async (req, res) => {
     const portal = await portalOf(req);

@@ -33,3 +33,9 @@ export function connectionProblemOf(error: unknown, { host, port, user, database
 export function isSourceAway(error: unknown): boolean {
   return error instanceof SourceGone || connectionProblemOf(error, { host: '', port: 0, user: '', database: '' }) !== null;
 }
+
+/** Whether a database stopped a statement because it ran too long: MariaDB's and MySQL's error numbers, PostgreSQL's SQLSTATE. */
+export function wasStopped(error: unknown): boolean {
+  const { code, errno } = error as { code?: string; errno?: number };
+  return errno === 1969 || errno === 3024 || code === '57014';
+}

@@ -3,7 +3,7 @@ import { Sequelize } from 'sequelize';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
-import type { RawRow, Source, Sql, Transaction } from './source';
+import { savedQueryMark, type RawRow, type Source, type Sql, type Transaction } from './source';
 
 /** How to reach a MariaDB server. Either a socket or host and port. */
 export interface DatabaseAddress {
@@ -50,21 +50,25 @@ const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key:
 const catalogueChanged = new Set([1054, 1146]);
 const catalogueLasts = 30_000;
 
-/** For databases that aren't ours. */
 export interface MariadbOptions {
   ssl?: { rejectUnauthorized: boolean };
-  /** So long a statement may run. */
+  /** So long any statement may run: for databases that aren't ours. */
   statementSeconds?: number;
+  /** So long one may run that reads a saved query, where there is no limit for all. */
+  savedQuerySeconds?: number;
 }
 
 /** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
 export class MariadbSource implements Source {
   private readonly sequelize: Sequelize;
+  private readonly savedQueryLimit: string;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds }: MariadbOptions = {}) {
-    const limit = statementSeconds === undefined ? [] : [`SET SESSION max_statement_time = ${Number(statementSeconds)}`];
-    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strict, ...limit] });
+  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {}) {
+    // Each server runs only what is in its own kind of comment: MariaDB counts in seconds, MySQL in milliseconds.
+    const limit = statementSeconds === undefined ? '' : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION max_execution_time = ${Number(statementSeconds) * 1000} */`;
+    this.savedQueryLimit = statementSeconds === undefined ? `SET STATEMENT max_statement_time = ${Number(savedQuerySeconds)} FOR ` : '';
+    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strict + limit] });
   }
 
   catalogue(fresh = false): Promise<Catalogue> {
@@ -136,7 +140,9 @@ export class MariadbSource implements Source {
   private runner(connection: Connection): Transaction {
     const execute = async (statement: Sql): Promise<unknown> => {
       try {
-        return await connection.execute({ sql: statement.text, ...reading }, statement.params as unknown[]);
+        // Elsewhere every statement has its limit; here those that builders wrote.
+        const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : statement.text;
+        return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
       } catch (error) {
         if (catalogueChanged.has((error as { errno?: number }).errno ?? 0)) this.known = null;
         throw refusalOf(error) ?? error;

@@ -33,3 +33,6 @@ export interface Source extends Runner {
 }
 
 export type { Sql, SqlValue };
+
+/** Stands in every statement that reads a saved query. */
+export const savedQueryMark = '/* saved query */';

@@ -46,6 +46,16 @@ export function useFurtherSource(slug: string) {
   });
 }
 
+/** The tables of a source as its database has them, and which of them the portal may use: null for all. `name` is null for the portal's own. */
+export function useTableChoice(slug: string, name: string | null) {
+  return useQuery({ queryKey: ['builder', slug, 'table-choice', name], queryFn: () => ask<{ tables: string[]; chosen: string[] | null }>('GET', `${at(slug)}/sources/tables${name === null ? '' : `?name=${encodeURIComponent(name)}`}`) });
+}
+
+export function useChooseTables(slug: string) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: (body: { name: string | null; tables: string[] | null }) => ask('PUT', `${at(slug)}/sources/tables`, body), onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }) });
+}
+
 export type SourceChange = CatalogueChange & { uses: string[] };
 
 /** Asks the database what has changed since somebody looked last. */

@@ -1,10 +1,11 @@
+import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { problemText, ServerProblem } from '../../client/http';
 import { useConnections, useSourceSchemas } from '../../client/builder';
-import { useFurtherSource } from '../../client/sources';
+import { useChooseTables, useFurtherSource, useTableChoice } from '../../client/sources';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
-import { Notice } from '../../ui/Notice';
+import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageHead } from '../StageFrame';
 
@@ -27,9 +28,9 @@ export function FurtherSources({ onClose }: { onClose: () => void }) {
       <StageHead title="Sources"><Button small onClick={onClose}>Close</Button></StageHead>
       <div className="grid gap-4 p-4">
         <dl className="grid grid-cols-[auto_1fr_auto] items-center gap-x-4 gap-y-2">
-          <dt className="font-semibold">its own</dt><dd>{where(draft.source)}</dd><dd />
+          <dt className="font-semibold">its own</dt><dd>{where(draft.source)}{draft.source.connection !== undefined && <TableChoice name={null} />}</dd><dd />
           {Object.entries(draft.sources ?? {}).map(([name, source]) => [
-            <dt key={`${name} name`} className="font-semibold">{name}</dt>, <dd key={`${name} where`}>{where(source)}</dd>,
+            <dt key={`${name} name`} className="font-semibold">{name}</dt>, <dd key={`${name} where`}>{where(source)}<TableChoice name={name} /></dd>,
             <dd key={`${name} out`}><Button small disabled={further.isPending} onClick={() => further.mutate({ remove: name })}>Take out {name}</Button></dd>,
           ])}
         </dl>
@@ -56,5 +57,40 @@ export function FurtherSources({ onClose }: { onClose: () => void }) {
         </form>
       </div>
     </>
+  );
+}
+
+/** Which tables of a source the portal may use. */
+function TableChoice({ name }: { name: string | null }) {
+  const { slug, draft } = useBench();
+  const [open, setOpen] = useState(false);
+  const chosen = (name === null ? draft.source : draft.sources![name]!).tables;
+  return (
+    <div>
+      <button type="button" className="text-sm text-water underline" aria-expanded={open} onClick={() => setOpen(!open)}>{chosen ? `${chosen.length} of its tables` : 'all of its tables'}</button>
+      {open && <ChooseTables key={slug} name={name} onDone={() => setOpen(false)} />}
+    </div>
+  );
+}
+
+function ChooseTables({ name, onDone }: { name: string | null; onDone: () => void }) {
+  const { slug } = useBench();
+  const choice = useTableChoice(slug, name);
+  const choose = useChooseTables(slug);
+  const [ticked, setTicked] = useState<string[] | null>(null);
+  if (choice.isPending) return <Skeleton lines={3} />;
+  if (choice.isError) return <Notice kind="fault">{problemText(choice.error)}</Notice>;
+  const { tables } = choice.data;
+  const now = ticked ?? choice.data.chosen ?? tables;
+  const all = tables.every((table) => now.includes(table));
+  return (
+    <form aria-label={`Tables of ${name ?? 'the source'}`} className="mt-1 grid gap-2" onSubmit={(event) => { event.preventDefault(); choose.mutate({ name, tables: all ? null : now }, { onSuccess: onDone }); }}>
+      <div className="flex gap-2"><Button small onClick={() => setTicked(tables)}>Tick all</Button><Button small onClick={() => setTicked([])}>Tick none</Button></div>
+      <div className="max-h-60 columns-2 overflow-y-auto rounded-stone border border-line p-2">{tables.map((table) => (
+        <label key={table} className="flex items-center gap-2"><input type="checkbox" checked={now.includes(table)} onChange={(event) => setTicked(event.target.checked ? [...now, table] : now.filter((each) => each !== table))} /> {table}</label>
+      ))}</div>
+      {choose.isError && <Notice kind="fault">{problemText(choose.error)}</Notice>}
+      <div><Button type="submit" disabled={choose.isPending || now.length === 0 || ticked === null}>{all ? 'Use all tables' : `Use ${now.filter((table) => tables.includes(table)).length} of ${tables.length} tables`}</Button></div>
+    </form>
   );
 }

@@ -1,0 +1,40 @@
+import { expect } from '@playwright/test';
+import { expectAccessible, signInAsBuilder, test } from './steps';
+
+test('a page looks into a second source, related by value', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/data');
+  const button = (name: string | RegExp) => page.getByRole('button', { name });
+  await button('Sources').click();
+  await page.getByLabel('Short name').fill('Lab');
+  await page.getByLabel('Database schema').selectOption('bottle_store');
+  await button('Add it').click();
+  await expect(page.getByText(/lower-case letters/)).toBeVisible();
+  await page.getByLabel('Short name').fill('lab');
+  await button('Add it').click();
+  await expect(button('Take out lab')).toBeVisible();
+  await expectAccessible(page, 'sources');
+  await button('Close').first().click();
+
+  // Its tables stand beside the portal's own; the relation is suggested by names and values.
+  await page.getByRole('link', { name: 'bottles' }).click();
+  await expect(page.getByRole('heading', { name: 'lab:bottles' })).toBeVisible();
+  await button(/relate to wells: 3 of 3 values are found/).click();
+  await expect(page.getByText('well → wells')).toBeVisible();
+  await button('Relate owner_id to another table').click();
+  await page.getByLabel('owner_id leads to').selectOption('owners.id');
+  await expect(page.getByText('owner → owners')).toBeVisible();
+  await button('Rows').click();
+  await expect(page.getByRole('gridcell').getByText('B-03')).toBeVisible();
+  await page.getByRole('button', { name: 'Columns', exact: true }).click();
+  await page.getByRole('checkbox', { name: 'Well code' }).check();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('gridcell').getByText('AF-0232')).toBeVisible();
+
+  // Pages can show what the relation leads to.
+  await page.goto('/build/alder-fen/pages');
+  await button('+ page').click();
+  await page.getByLabel('List the records of').selectOption('lab:bottles');
+  await page.getByLabel('Add to: Columns of the list').selectOption('well.owner.name');
+  await expect(page.getByRole('region', { name: 'List of lab:bottles' }).getByText("well's owner's name").first()).toBeVisible();
+});
