@@ -10,7 +10,8 @@ import type { ImportPlan } from '../../core/table/import-plan';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import { bring, BringChanged, BringRefused, type BringOptions, type RefusedRow } from './bring';
+import { bring, BringChanged, BringRefused, type BringOptions } from './bring';
+import type { RefusedRow } from './bring-outcome';
 import { InvalidValues } from './errors';
 import type { Visit } from './view-sql';
 

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { askable } from '../../core/access/ask';
 import { neededColumns } from '../../core/access/view';
 import { comma, bound, joined, name, sql, type Sql, type SqlValue } from '../../core/condition/sql';
@@ -8,6 +7,7 @@ import { readCell } from '../../core/table/read-cell';
 import { sameValue, type Value } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source, Transaction } from '../sources/source';
+import { Tally, type BringOutcome, type Decided, type RefusedRow } from './bring-outcome';
 import { Cells } from './cells';
 import { createIn } from './create';
 import { decode } from './decode';
@@ -24,24 +24,6 @@ import { noSuchRecord, readableError } from './write';
 export interface FileRows {
   rows: string[][];
   lines: number[];
-}
-
-/** A record that is not taken: each cell that is in the way, and why. */
-export interface RefusedRow {
-  line: number;
-  cells: { header: string; value: string; reason: string }[];
-}
-
-export interface BringOutcome {
-  added: number;
-  changed: number;
-  /** Known records that are as the file has them. */
-  same: number;
-  refused: number;
-  /** The first of each, by the line of the file. */
-  samples: { added: { line: number; values: Record<string, Value> }[]; changed: { line: number; id: string; known: Value; before: Record<string, Value>; after: Record<string, Value> }[]; refused: RefusedRow[] };
-  /** The same for two outcomes exactly when they would do the same to the same records. */
-  digest: string;
 }
 
 export interface BringOptions {
@@ -64,8 +46,6 @@ export class BringChanged extends Error {
     super('The records have changed since you looked, so nothing was written. Look again.');
   }
 }
-
-const samplesKept = 100;
 
 /**
  * Brings the records of a file into a table under the person's view: adds those that aren't known, changes those that are. First it is asked
@@ -100,51 +80,6 @@ async function bringIn(runner: Runner, writer: Transaction | null, visit: Visit,
   return tally.outcome();
 }
 
-/** What is to be done with one record of the file. `late` are the reasons that only the writing brought up. */
-interface Decided {
-  at: number;
-  line: number;
-  what: { kind: 'add'; values: Map<string, Value> } | { kind: 'change'; key: Value[]; id: string; known: Value; before: Map<string, Value>; after: Map<string, Value> } | { kind: 'same' } | { kind: 'refuse' };
-  reasons: { column: string; reason: string }[];
-  late: boolean;
-}
-
-class Tally {
-  private readonly hash = createHash('sha256');
-  private readonly counts = { added: 0, changed: 0, same: 0, refused: 0 };
-  private readonly samples: BringOutcome['samples'] = { added: [], changed: [], refused: [] };
-
-  constructor(private readonly onRefused?: (row: RefusedRow) => void) {}
-
-  take(decided: Decided, rows: string[][], columns: ImportColumn[]): void {
-    const { what, line } = decided;
-    const { counts, samples } = this;
-    // What the database alone refuses is not known before, so it doesn't tell two outcomes apart.
-    const kind = decided.reasons.length > 0 && !decided.late ? 'refuse' : what.kind;
-    this.hash.update(`${line} ${kind}${what.kind === 'change' ? ` ${what.id} ${JSON.stringify([...what.before])}` : ''}\n`);
-    if (decided.reasons.length > 0) {
-      counts.refused++;
-      const row: RefusedRow = { line, cells: decided.reasons.map(({ column, reason }) => {
-        const place = columns.findIndex((each) => each.column === column);
-        return { header: columns[place]?.header ?? column, value: (rows[decided.at]![place] ?? '').slice(0, 200), reason };
-      }) };
-      this.onRefused?.(row);
-      if (samples.refused.length < samplesKept) samples.refused.push(row);
-    } else if (what.kind === 'add') {
-      counts.added++;
-      if (samples.added.length < samplesKept) samples.added.push({ line, values: Object.fromEntries(what.values) });
-    } else if (what.kind === 'change') {
-      counts.changed++;
-      if (samples.changed.length < samplesKept) samples.changed.push({ line, id: what.id, known: what.known, before: Object.fromEntries(what.before), after: Object.fromEntries(what.after) });
-    } else {
-      counts.same++;
-    }
-  }
-
-  outcome(): BringOutcome {
-    return { ...this.counts, samples: this.samples, digest: this.hash.digest('hex') };
-  }
-}
 
 class Bringing {
   private readonly view: ViewSql;

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ImportPlan } from '../../core/table/import-plan';
-import type { BringOutcome, RefusedRow } from '../../server/gate/bring';
+import type { BringOutcome, RefusedRow } from '../../server/gate/bring-outcome';
 import type { FilePreview, RefusedCell, TablePlan } from '../../server/imports/file-to-table';
 import type { FileFacts } from '../../server/imports/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
