@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { csvFormatRow } from 'd3-dsv';
 import type { ExportedPage } from '../gate/export';
 import type { Value } from '../../core/table/value';
 
@@ -22,13 +22,18 @@ export function exportText(format: TextFormat, pages: AsyncIterable<ExportedPage
 
 /** RFC 4180, in UTF-8. */
 async function* csvText(pages: AsyncIterable<ExportedPage>, { guard }: ExportOptions): AsyncGenerator<string> {
-  const lines = (rows: string[][]) => (rows.length === 0 ? '' : `${Papa.unparse(rows, { newline: '\r\n' })}\r\n`);
   let headed = false;
   for await (const { columns, records } of pages) {
-    if (!headed) yield lines([columns]);
+    let text = headed ? '' : csvLine(columns);
     headed = true;
-    yield lines(records.map(({ cells }) => cells.map((value) => cellText(value, guard))));
+    for (const { cells } of records) text += csvLine(cells.map((value) => cellText(value, guard)));
+    if (text !== '') yield text;
   }
+}
+
+/** One record. An empty one has its quotes, since many readers skip empty lines. */
+export function csvLine(cells: string[]): string {
+  return `${csvFormatRow(cells) || '""'}\r\n`;
 }
 
 const formulaStart = /^[=+\-@\t\r\n]/;

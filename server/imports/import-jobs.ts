@@ -1,7 +1,7 @@
-import Papa from 'papaparse';
 import { builderPerson } from '../../core/access/person';
 import { findTable } from '../../core/table/catalogue';
 import { suggestPlan, type ImportPlan } from '../../core/table/import-plan';
+import { csvLine } from '../exports/export-text';
 import { bring, type FileRows } from '../gate/bring';
 import type { BringOutcome, RefusedRow } from '../gate/bring-outcome';
 import { at, type PlacedVisit } from '../gate/across';
@@ -126,12 +126,11 @@ export const reasonHeader = 'Why it was refused';
 async function keepRefused({ services, job }: JobContext, file: StoredFile, bytes: Bytes, facts: FileFacts, reasons: ReadonlyMap<number, string>): Promise<string> {
   const again = facts.headers.includes(reasonHeader) ? facts.headers.indexOf(reasonHeader) : -1;
   const without = (row: string[]) => row.filter((_, i) => i !== again);
-  const csv = (rows: string[][]) => `${Papa.unparse(rows, { newline: '\r\n' })}\r\n`;
   const lines = async function* (): AsyncGenerator<string> {
-    yield `\ufeff${csv([[...without(facts.headers), reasonHeader]])}`;
+    yield `\ufeff${csvLine([...without(facts.headers), reasonHeader])}`;
     for await (const { rows, lines: numbers } of rowsOf(bytes, facts)) {
-      const refused = rows.flatMap((row, i) => (reasons.has(numbers[i]!) ? [[...without(row), reasons.get(numbers[i]!)!]] : []));
-      if (refused.length > 0) yield csv(refused);
+      const refused = rows.flatMap((row, i) => (reasons.has(numbers[i]!) ? [csvLine([...without(row), reasons.get(numbers[i]!)!])] : []));
+      if (refused.length > 0) yield refused.join('');
     }
   };
   const name = `${file.name.replace(/\.[^.]*$/, '')} refused.csv`;
