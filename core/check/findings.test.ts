@@ -1,6 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import type { KnownPerson } from '../access/people';
+import { readDefinition } from '../definition/read';
 import { findFaults } from './findings';
+import { mendsOf } from './mends';
+import { peopleFacts, type PeopleFacts } from './people-facts';
 
 describe('findings', () => {
   it('finds each mistake, names its place, and finds nothing in a sound portal', () => {
@@ -21,5 +25,81 @@ describe('findings', () => {
     expect(places((d) => { d.access.wells!.owner!.see!.where = when('vanished = 1'); })).toEqual([['filter does not work', own], ['page shows nothing', { stage: 'pages', page: 'wells' }]]);
     expect(places((d) => { d.rosters[0]!.email = 'mail'; })).toEqual([['roster does not work', { stage: 'people', table: 'owners', column: 'mail' }]]);
     expect(places((d) => { d.pages[0]!.sections[0]!.columns.push('depth_m'); })).toEqual([['page shows nothing', { stage: 'pages', page: 'wells' }]]);
+  });
+});
+
+describe('mistakes in the rules', () => {
+  const sound = () => wellsDefinition({
+    wells: { owner: { see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'note', 'state', 'owner_id'] }, edit: { where: 'as seen', columns: ['note'] } } },
+  });
+  type Draft = ReturnType<typeof sound>;
+  const own = (d: Draft) => d.access.wells!.owner!;
+  /** Codes are required, and no two wells have the same. */
+  const strict = { ...wellsCatalogue, tables: wellsCatalogue.tables.map((table) => ({ ...table, columns: table.columns.map((each) => (table.name === 'wells' && each.name === 'code' ? { ...each, nullable: false, unique: true } : each)) })) };
+  const kinds = (d: Draft, catalogue = strict, people: PeopleFacts | null = null, unindexed: { table: string; column: string }[] = []) => findFaults(d, catalogue, [], people, unindexed);
+
+  const mistakes: [string, (d: Draft) => void][] = [
+    ['everyone reads everything', (d) => { own(d).see!.where = 'every row'; }],
+    ['filter is never true', (d) => { own(d).delete = { where: when("state = 'active' AND state = 'closed'") }; }],
+    ['filter is always true', (d) => { own(d).see!.where = when("state = 'active' OR NOT (state = 'active') OR state IS NULL"); }],
+    ['edit wider than see', (d) => { own(d).edit!.where = 'every row'; }],
+    ['maker leaves no mark', (d) => { own(d).create = { columns: ['code', 'note', 'state'] }; }],
+    ['required column nobody fills', (d) => { own(d).create = { columns: ['note', 'owner_id'] }; }],
+    ['maker can\'t see it', (d) => { own(d).create = { columns: ['code', 'note', 'state', 'owner_id'], keepIn: 'every row' }; }],
+    ['edit moves it out of reach', (d) => { own(d).edit = { where: 'as seen', columns: ['note', 'owner_id'], keepIn: 'every row' }; }],
+    ['own mark can be changed', (d) => { own(d).edit!.columns.push('owner_id'); }],
+    ['masked but editable', (d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; }],
+    ['visitor writes', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] }, edit: { where: 'as seen', columns: ['note'] } }; }],
+    ['visitor sees personal data', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.tables.wells = { columns: { note: { dataClass: 'contact' } } }; d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] } }; }],
+    ['unique column tells', (d) => { own(d).edit!.columns.push('code'); }],
+    ['fence is missing', (d) => { d.fences = [{ id: 'side', table: 'wells', where: when("note <> 'x'"), exceptRoles: [] }]; d.access.visits = { owner: { see: { where: when('well.owner_id = :member.owners.id'), columns: ['id'] } } }; }],
+    ['page sorts by a mask', (d) => {
+      d.masks = [{ id: 'm', table: 'wells', column: 'code', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }];
+      d.pages = [{ id: 'wells', title: 'Wells', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['state'], sort: [{ column: 'code', descending: false }], where: 'every row', record: [] }] }];
+    }],
+  ];
+
+  it('are none in sound rules', () => {
+    expect(kinds(sound())).toEqual([]);
+  });
+
+  it.each(mistakes)('%s: named, mended by what is offered, and nothing else comes of the mend', (kind, mistake) => {
+    const draft = sound();
+    mistake(draft);
+    const catalogue = kind === 'fence is missing' ? { ...strict, tables: strict.tables.map((table) => (table.name === 'visits' ? { ...table, columns: [...table.columns, { ...wellsCatalogue.tables[1]!.columns.find((column) => column.name === 'note')! }] } : table)) } : strict;
+    const found = kinds(draft, catalogue);
+    const finding = found.find((each) => each.kind === kind);
+    expect(found.map((each) => each.kind)).toContain(kind);
+    for (const mend of mendsOf(finding!, draft, catalogue)) {
+      const mended = structuredClone(draft);
+      mend.change(mended);
+      expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
+      const after = kinds(mended, catalogue);
+      expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
+      expect(after.filter((each) => !found.some((before) => before.id === each.id) && each.severity === 'leak' && !['everyone reads everything', 'unique column tells'].includes(each.kind))).toEqual([]);
+    }
+    expect(mendsOf(finding!, draft, catalogue).length).toBeGreaterThan(0);
+  });
+
+  it('that members themselves show: facts they lack, two rosters, a role of nobody, a column without index', () => {
+    const draft = sound();
+    draft.access.wells!.sampler = { see: { where: when('owner.parish = :member.samplers.district'), columns: ['code'] } };
+    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
+    const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1 } }), person(2, { samplers: { id: 2, district: null } }), person(3, { owners: { id: 3 }, samplers: { id: 3, district: 'Saltby' } })]);
+    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'] }], twice: { people: 1, names: ['Member 3'] } });
+    const found = kinds(draft, wellsCatalogue, { ...facts, members: { owner: 2, sampler: 0, desk: 1 } }, [{ table: 'wells', column: 'parish' }]).map((each) => [each.kind, each.severity]);
+    expect(found).toEqual([['members lack a fact', 'broken'], ['member on two rosters', 'leak'], ['role without members', 'broken'], ['filter column without index', 'slow']]);
+  });
+
+  it('a ceiling that takes away what is granted, and a label that is masked', () => {
+    const draft = sound();
+    const low = { ...wellsCatalogue, tables: wellsCatalogue.tables.map((table) => (table.name === 'wells' ? { ...table, ceiling: { edit: false as const, columns: { note: 'nothing' as const } } } : table)) };
+    const [finding] = kinds(draft, low).filter((each) => each.kind === 'ceiling makes it void');
+    expect(finding!.title).toContain('to edit, note');
+    mendsOf(finding!, draft, low)[0]!.change(draft);
+    expect(kinds(draft, low)).toEqual([]);
+    draft.tables.wells = { titleColumn: 'code' };
+    draft.masks = [{ id: 'm', table: 'wells', column: 'code', mask: { style: 'initials' }, to: ['owner'], exceptRoles: [] }];
+    expect(kinds(draft).map((each) => each.kind)).toEqual(['label is masked']);
   });
 });

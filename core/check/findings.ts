@@ -4,6 +4,8 @@ import type { PortalDefinition, RowFilter } from '../definition/definition';
 import { readPath } from '../definition/path';
 import { crossingsFrom, withCrossings } from '../definition/sources';
 import { maskLabel } from '../mask/mask';
+import type { PeopleFacts } from './people-facts';
+import { findPeopleFaults, findRuleFaults } from './rule-findings';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 
 /** Where the builder mends a finding. */
@@ -13,18 +15,25 @@ export interface Place {
   role?: string;
   column?: string;
   page?: string;
+  /** The operation, or the rule, that is meant. */
+  what?: string;
 }
 
 /** Something that the automatic check of a portal holds against it. */
 export interface Finding {
   id: string;
-  kind: 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work';
-  /** `leak`: someone may see or do too much. `broken`: someone can't do what is meant. */
-  severity: 'leak' | 'broken';
+  kind: FindingKind;
+  /** `leak`: someone may see or do too much. `broken`: someone can't do what is meant. `slow`: it works, at a price. */
+  severity: 'leak' | 'broken' | 'slow';
   title: string;
   why: string;
   place: Place;
 }
+
+export type FindingKind =
+  | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
+  | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
+  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'role without members' | 'filter column without index';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -36,7 +45,7 @@ export interface RosterFacts {
 }
 
 /** Checks the definition against the catalogue and what is known of the rosters' data. */
-export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[]): Finding[] {
+export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[], people: PeopleFacts | null = null, unindexed: readonly { table: string; column: string }[] = []): Finding[] {
   return [
     ...findFilters(definition, catalogue),
     ...findOpenTables(definition, catalogue),
@@ -44,6 +53,12 @@ export function findFaults(definition: PortalDefinition, catalogue: Catalogue, r
     ...findRosters(definition, catalogue, rosters),
     ...findPages(definition, catalogue),
     ...findCrossings(definition, catalogue),
+    ...findRuleFaults(definition, catalogue),
+    ...(people ? findPeopleFaults(definition, people) : []),
+    ...unindexed.map(({ table, column }): Finding => ({
+      id: `index/${table}/${column}`, kind: 'filter column without index', severity: 'slow', place: { stage: 'data', table, column }, title: `Rules or pages ask by ${table}.${column}, which has no index`,
+      why: 'On a large table the database then reads every row. The table\'s columns offer to make one.',
+    })),
   ];
 }
 
@@ -95,7 +110,7 @@ function findMaskedEdits(definition: PortalDefinition, catalogue: Catalogue): Fi
     if (!lens?.edit) return [];
     return [...lens.edit.columns].flatMap((column): Finding[] => {
       const openness = lens.columns.get(column);
-      if (openness?.level !== 'masked') return [];
+      if (openness?.level !== 'masked' || lens.edit!.unseen.has(column)) return [];
       return [{
         id: `masked-edit/${name}/${role}/${column}`, kind: 'masked but editable', severity: 'broken', place: { stage: 'access', table: name, role, column },
         title: `${roleName(definition, role)} may edit ${name}.${column}, which is masked for them (${maskLabel(openness.mask)})`,

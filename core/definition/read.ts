@@ -76,7 +76,8 @@ const lifecycle = Joi.object({
   })).unique('id').max(200).required(),
 });
 
-const member = Joi.object({ member: Joi.string().max(254).required() });
+/** Empty until somebody is chosen; such a promise is about nobody and counts as broken. */
+const member = Joi.object({ member: Joi.string().max(254).allow('').required() });
 const promise = Joi.alternatives().try(
   Joi.object({
     id: id.required(), who: Joi.alternatives().try(Joi.object({ everyone: Joi.valid(true).required(), exceptRoles }), Joi.object({ role: id.required() }), member).required(),
@@ -100,7 +101,7 @@ const settings: Record<MaskStyleName, Record<string, Joi.Schema>> = {
   step: { size: amount.invalid('0'), edges: Joi.array().items(Joi.string().pattern(/^-?\d{1,18}(\.\d{1,6})?$/, 'an amount like 250 or 0.5')).min(1).max(50) },
   round: { digits: Joi.number().integer().min(-6).max(6).required() },
 };
-const mask = Object.entries(settings).reduce(
+export const maskSchema = Object.entries(settings).reduce(
   (schema, [style, more]) => schema.when(Joi.object({ style }).unknown(), { then: style === 'step' ? Joi.object(more).xor('size', 'edges').custom(ascending) : Joi.object(more) }),
   Joi.object({ style: Joi.valid(...Object.keys(settings)).required() }),
 );
@@ -150,7 +151,7 @@ const definitionSchema = Joi.object({
     table: tableName,
     column: name,
     dataClass: Joi.valid(...dataClasses),
-    mask: mask.required(),
+    mask: maskSchema.required(),
     to: forRoles,
     exceptRoles,
     exceptMembers: Joi.array().items(Joi.string().max(254)).unique().max(1000),

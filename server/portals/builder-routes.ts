@@ -1,20 +1,17 @@
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { Operation } from 'fast-json-patch';
-import { builderPerson } from '../../core/access/person';
-import { findFaults } from '../../core/check/findings';
-import { readCondition } from '../../core/condition/check';
+import { builderPerson, servicePerson, visitorPerson, type Person } from '../../core/access/person';
 import { emptyDefinition, type PortalDefinition, type PortalPromise, type PortalSource } from '../../core/definition/definition';
 import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { sourceName } from '../../core/definition/sources';
 import { findTable } from '../../core/table/catalogue';
+import { readAudit, writeAudit, writeReadAs } from '../audit/audit';
 import { at } from '../gate/across';
 import { count } from '../gate/list';
 import { compareDefinitions } from '../gate/compare';
 import { suggestClasses } from '../gate/evidence';
-import { countCondition } from '../gate/count-condition';
 import { testPromises } from '../gate/promises';
-import { rosterFacts } from '../gate/roster';
 import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate } from '../gate/why-write';
@@ -29,6 +26,8 @@ import { buildersOnly } from '../sessions/builder-routes';
 import { filesOf } from '../files/column-files';
 import { hashPassword } from '../sessions/passwords';
 import { Builder, Member, Portal, Session, Version } from '../store/models';
+import { accessRoutes } from './access-routes';
+import type { Opened } from './definitions';
 import { connectionRoutes } from './connection-routes';
 import { changeDraft, draftState, editsSince, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
@@ -81,12 +80,12 @@ export function builderPortalRoutes(services: Services): Router {
     return draft.elsewhere ? { ...draft, ...(await draft.elsewhere(sourceName(draft.definition, table))) } : draft;
   };
   const builderVisit = (definition: PortalDefinition, catalogue: Visit['catalogue']): Visit => ({ definition, catalogue, person: builderPerson, moment: new Date() });
+  /** Somebody before the draft: a member by number, `visitor`, or `service.` and a role. Reading as them is written in the log. */
   const asMember = async (req: Request): Promise<PortalVisit> => {
     const { portal, ...opened } = await draftOf(req);
-    const id = Number(req.params.member);
-    const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
-    if (!member) throw new NotFound('member');
-    return { ...opened, person: await memberPerson(opened.source, opened.catalogue, opened.definition, member), moment: new Date(), name: member.name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
+    const { person, name } = await personOfVisit(portal.id, opened, String(req.params.member));
+    await writeReadAs(portal.id, (req.res!.locals.builder as Builder).name, name);
+    return { ...opened, person, moment: new Date(), name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
   };
 
   router.get('/portals', async (_req, res) => {
@@ -190,24 +189,7 @@ export function builderPortalRoutes(services: Services): Router {
     res.status(204).end();
   });
 
-  router.post('/portals/:slug/condition', async (req, res) => {
-    const body = valid(Joi.object<{ table: string; text: string; member: number | null }>({ table: text(105).required(), text: text(20_000).required(), member: Joi.number().integer().allow(null).required() }), req.body);
-    const { portal, definition, source: own, catalogue: home } = await draftOf(req);
-    const { source, catalogue } = await draftAt(req, body.table);
-    const table = findTable(catalogue, body.table);
-    if (!table) throw new NotFound('table');
-    const condition = readCondition(body.text, { catalogue, table, member: true });
-    const member = body.member === null ? null : await knownMember(portal.id, body.member);
-    const person = member && (await memberPerson(own, home, definition, member));
-    const passing = person ? await countCondition(source, { ...builderVisit(definition, catalogue), person }, table, condition) : null;
-    res.json({ condition, passing, total: await count(source, builderVisit(definition, catalogue), table.name) });
-  });
-
-  router.get('/portals/:slug/findings', async (req, res) => {
-    const { definition, source, catalogue } = await draftOf(req);
-    const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
-    res.json({ findings: findFaults(definition, (await services.sources.all(definition)).catalogue, facts), rosters: facts });
-  });
+  router.use('/portals/:slug', accessRoutes(services, draftAt, personOfVisit));
 
   router.get('/portals/:slug/change-report', async (req, res) => {
     const { portal, definition, source, catalogue } = await draftOf(req);
@@ -219,13 +201,19 @@ export function builderPortalRoutes(services: Services): Router {
     const groups = await Promise.all(parts.map((part) => compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())));
     res.json({ groups: groups.flat() });
   });
-  router.get('/portals/:slug/promises', async (req, res) => {
+  const promisesOf = async (req: Request) => {
     const { portal, definition, source, catalogue } = await draftOf(req);
     const people = await everyone(source, catalogue, [definition], portal.id);
     const { parts } = await services.sources.all(definition);
     const partOf = (promise: PortalPromise) => parts.find((part) => findTable(part.catalogue, promise.table)) ?? parts[0]!;
     const outcomes = await Promise.all((definition.promises ?? []).map((promise) => testPromises(partOf(promise).source, partOf(promise).catalogue, { ...definition, promises: [promise] }, people, new Date())));
-    res.json({ outcomes: outcomes.flat() });
+    return outcomes.flat();
+  };
+  router.get('/portals/:slug/promises', async (req, res) => {
+    res.json({ outcomes: await promisesOf(req) });
+  });
+  router.get('/portals/:slug/log', async (req, res) => {
+    res.json({ entries: await readAudit((await portalOf(req)).id, 300) });
   });
 
   router.get('/portals/:slug/versions', async (req, res) => {
@@ -234,8 +222,13 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ versions, publishedVersion: portal.publishedVersion });
   });
   router.post('/portals/:slug/versions', async (req, res) => {
-    const body = valid(Joi.object<{ revision: number; note: string }>({ revision: Joi.number().integer().required(), note: text(500).allow('').required() }), req.body);
-    const version = await publishDraft(sequelize, (await portalOf(req)).id, body.revision, body.note, (res.locals.builder as Builder).name);
+    const body = valid(Joi.object<{ revision: number; note: string; despite: string }>({ revision: Joi.number().integer().required(), note: text(500).allow('').required(), despite: text(500).trim().allow('').default('') }), req.body);
+    const portal = await portalOf(req);
+    const by = (res.locals.builder as Builder).name;
+    const broken = (await promisesOf(req)).filter((outcome) => !outcome.kept).map((outcome) => outcome.id);
+    if (broken.length > 0 && body.despite === '') throw new Problem(422, 'promises-broken', `${broken.length === 1 ? 'A promise is' : `${broken.length} promises are`} broken, so nothing was published. Mend the rules, or say why it shall be published all the same.`, { broken });
+    const version = await publishDraft(sequelize, portal.id, body.revision, body.note, by);
+    await writeAudit(portal.id, by, broken.length > 0 ? 'published despite a broken promise' : 'published', broken.length > 0 ? `version ${version}, despite ${broken.join(', ')}: ${body.despite}` : `version ${version}`);
     res.status(201).json({ version });
   });
   router.post('/portals/:slug/versions/:number/publish', async (req, res) => {
@@ -272,6 +265,17 @@ export function builderPortalRoutes(services: Services): Router {
 
 function reasonOf(error: unknown): string {
   return error instanceof SourceGone ? error.message : (connectionProblemOf(error, { host: 'its host', port: 0, user: 'the user', database: 'it' })?.message ?? 'It can\'t be read.');
+}
+
+/** Whom a builder looks as. */
+async function personOfVisit(portalId: number, { definition, source, catalogue }: Opened & { definition: PortalDefinition }, who: string): Promise<{ person: Person; name: string }> {
+  if (who === 'visitor') return { person: visitorPerson(definition), name: 'a visitor' };
+  const service = who.startsWith('service.') ? definition.roles.find((role) => role.id === who.slice('service.'.length) && role.for === 'services') : undefined;
+  if (service) return { person: servicePerson(definition, [service.id]), name: `the service ${service.name}` };
+  const id = Number(who);
+  const member = Number.isSafeInteger(id) ? await knownMember(portalId, id) : null;
+  if (!member) throw new NotFound('member');
+  return { person: await memberPerson(source, catalogue, definition, member), name: member.name };
 }
 
 /** The source of a definition must be one that portals may connect: never the product's own schema, and a connection that is there. */

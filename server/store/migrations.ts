@@ -50,6 +50,13 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0005-longer-table-names',
     up: ['ALTER TABLE import_mappings MODIFY table_name VARCHAR(105) NOT NULL'],
   },
+  {
+    name: '0006-audit-log',
+    up: [
+      `CREATE TABLE audit_log (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, at DATETIME(3) NOT NULL, who VARCHAR(200) NOT NULL, what VARCHAR(60) NOT NULL, about VARCHAR(2000) NOT NULL,
+        KEY (portal_id, at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -127,6 +127,16 @@ export class ImportMapping extends Model<InferAttributes<ImportMapping>, InferCr
   declare mapping: string;
 }
 
+/** A line of a portal's audit log. */
+export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  declare at: Date;
+  declare who: string;
+  declare what: string;
+  declare about: string;
+}
+
 /** Settings of the installation, such as whether it holds the demo. */
 export class Setting extends Model<InferAttributes<Setting>, InferCreationAttributes<Setting>> {
   declare name: string;
@@ -177,5 +187,6 @@ export function defineModels(sequelize: Sequelize): void {
     cancelWanted: DataTypes.BOOLEAN, worker: { type: DataTypes.STRING(40), allowNull: true }, beatAt: { type: DataTypes.DATE(3), allowNull: true }, madeAt: DataTypes.DATE,
   }, { ...common, tableName: 'jobs' });
   ImportMapping.init({ portalId: { ...reference(), primaryKey: true }, tableName: { type: DataTypes.STRING(64), primaryKey: true }, mapping: text }, { ...common, tableName: 'import_mappings' });
+  AuditEntry.init({ id, portalId: reference(), at: DataTypes.DATE(3), who: DataTypes.STRING(200), what: DataTypes.STRING(60), about: DataTypes.STRING(2000) }, { ...common, tableName: 'audit_log' });
   Setting.init({ name: { type: DataTypes.STRING(60), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
 }

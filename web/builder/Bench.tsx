@@ -7,7 +7,7 @@ import { useEditDraft, useFindings, useMembers, usePortal, useStepDraft, type Po
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
-import { BenchProvider, stages, type BenchState, type Stage } from './bench-context';
+import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench-context';
 import { SeenBy } from './SeenBy';
 
 const screens = {
@@ -37,7 +37,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const [help, setHelp] = useState(false);
   const [seenOpen, setSeenOpen] = useKept('seen-by', 'open');
   const [personText, setPersonText] = useKept(`person/${slug}`, '');
-  const person = useMemo(() => (personText ? (JSON.parse(personText) as { id: number; name: string }) : null), [personText]);
+  const person = useMemo(() => (personText ? (JSON.parse(personText) as BenchPerson) : null), [personText]);
   const editDraft = useEditDraft(slug);
   const stepDraft = useStepDraft(slug);
 

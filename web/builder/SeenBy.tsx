@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { plainLabel } from '../../core/table/catalogue';
 import { columnLabel } from '../../core/definition/definition';
 import { problemText } from '../client/http';
@@ -11,13 +12,16 @@ import { plainQuery, PlaceProvider, type Place, type Spot } from '../portal/plac
 import { PortalPages } from '../portal/PortalPages';
 import { useBench, type Stage } from './bench-context';
 import { PersonChooser } from './PersonChooser';
-import { WhyCard } from './WhyCard';
+import { Trying } from './Trying';
+import { WhyCard, type AskedCell } from './WhyCard';
 
 /** The draft as a chosen person gets it, beside what is being worked on. */
 export function SeenBy({ stage }: { stage: Stage }) {
   const { slug, person, object, catalogue, draft, state } = useBench();
-  const table = stage === 'data' || stage === 'access' ? (object ?? catalogue.tables[0]?.name ?? null) : null;
-  const [cell, setCell] = useState<{ table: string; id: string; column: string } | null>(null);
+  const [params] = useSearchParams();
+  const ruled = object?.startsWith('~') ?? false;
+  const table = stage === 'data' || (stage === 'access' && !ruled) ? (object ?? params.get('table') ?? catalogue.tables[0]?.name ?? null) : null;
+  const [cell, setCell] = useState<AskedCell | null>(null);
   return (
     <aside aria-label="Seen by" className="flex min-h-0 flex-col border-l border-line bg-ground">
       <PersonChooser />
@@ -32,7 +36,7 @@ export function SeenBy({ stage }: { stage: Stage }) {
 }
 
 /** The rows of one table in the person's view, with how many of how many they are. */
-function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: { table: string; id: string; column: string }) => void }) {
+function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) => void }) {
   const { slug, person, state, draft, catalogue } = useBench();
   const base = seenByBase(slug, person!.id);
   const count = useSeenCount(slug, person!.id, table, state.revision);
@@ -72,12 +76,13 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: { table: str
           <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}
         </p>
       )}
+      {count.data && <Trying key={table} table={table} records={rows.data?.records ?? []} onWhy={(id) => onWhy({ table, id, column: null })} />}
     </section>
   );
 }
 
 /** The portal's pages as the person gets them, moved about in without leaving the bench. */
-function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; onWhy: (cell: { table: string; id: string; column: string }) => void }) {
+function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; onWhy: (cell: AskedCell) => void }) {
   const { person, slug, state } = useBench();
   const me = useMe(base);
   const [spot, setSpot] = useState<Spot>({ page: page ?? '', record: null, query: plainQuery });

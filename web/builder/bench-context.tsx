@@ -1,7 +1,7 @@
 import { createContext, useContext } from 'react';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
-import type { EditDraft, PortalState } from '../client/builder';
+import type { EditDraft, PersonId, PortalState } from '../client/builder';
 
 export const stages = ['data', 'people', 'access', 'pages', 'check', 'publish'] as const;
 export type Stage = (typeof stages)[number];
@@ -19,8 +19,13 @@ export interface BenchState {
   /** Address of a stage and object of this portal. */
   to(stage: Stage, object?: string | null, query?: Record<string, string>): string;
   /** Whom Seen by shows; null when nobody is chosen. */
-  person: { id: number; name: string } | null;
-  setPerson(person: { id: number; name: string }): void;
+  person: BenchPerson | null;
+  setPerson(person: BenchPerson): void;
+}
+
+export interface BenchPerson {
+  id: PersonId;
+  name: string;
 }
 
 const BenchContext = createContext<BenchState | null>(null);

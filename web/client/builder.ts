@@ -8,10 +8,14 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { ClassSuggestion } from '../../core/table/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { RelationSuggestion } from '../../server/gate/suggest-relations';
+import type { PeopleCount } from '../../server/gate/count-people';
 import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { ask, problemText, ServerProblem } from './http';
 import type { DemoPeople } from './portal';
+
+/** A member by number, `visitor`, or `service.` and a role. */
+export type PersonId = number | string;
 
 export interface Draft {
   revision: number;
@@ -78,7 +82,7 @@ export function useSourceSchemas(connection: string) {
 }
 
 export function usePortal(slug: string) {
-  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 10_000 });
+  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 3_000 });
 }
 export function useTableCounts(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
@@ -96,24 +100,26 @@ export function useFindings(slug: string, revision: number) {
 export function useVersions(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`) });
 }
-export function useSeenCount(slug: string, member: number, table: string, revision: number) {
+export function useSeenCount(slug: string, member: PersonId, table: string, revision: number) {
   return useQuery({ queryKey: ['builder', slug, 'seen', member, table, revision], queryFn: () => ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`), placeholderData: keepPreviousData });
 }
-export function useWhy(slug: string, member: number, revision: number, cell: { table: string; id: string; column: string } | null) {
+export function useWhy(slug: string, member: PersonId, revision: number, cell: { table: string; id: string; column: string | null } | null) {
   return useQuery({
     queryKey: ['builder', slug, 'why', member, revision, cell], enabled: cell !== null,
-    queryFn: () => ask<Explanation>('GET', `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}?column=${encodeURIComponent(cell!.column)}`),
+    queryFn: () => ask<Explanation>('GET', `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}${cell!.column === null ? '' : `?column=${encodeURIComponent(cell!.column)}`}`),
   });
 }
 export interface ConditionAnswer {
   condition: Condition;
   passing: number | null;
   total: number;
+  /** How many rows it lets through for each member of the role that was asked about. */
+  role: PeopleCount | null;
 }
-export function useConditionCount(slug: string, table: string, text: string, member: number | null, revision: number) {
+export function useConditionCount(slug: string, table: string, text: string, member: PersonId | null, role: string | null, revision: number) {
   return useQuery({
-    queryKey: ['builder', slug, 'condition', table, text, member, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
-    queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
+    queryKey: ['builder', slug, 'condition', table, text, member, role, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member, role }),
   });
 }
 
@@ -200,6 +206,6 @@ export function allRecords(slug: string): string {
 export function definitionAddress(slug: string): string {
   return `/api${at(slug)}/definition`;
 }
-export function seenByBase(slug: string, member: number): string {
+export function seenByBase(slug: string, member: PersonId): string {
   return `${at(slug)}/as/${member}`;
 }

@@ -1,95 +1,99 @@
-import { useNavigate, useSearchParams } from 'react-router';
-import { describeCondition } from '../../../core/condition/describe';
-import { columnLabel, type PortalDefinition } from '../../../core/definition/definition';
-import { findTable, plainLabel, type Table } from '../../../core/table/catalogue';
+import { useCallback, useMemo, useState } from 'react';
+import { useSearchParams, useNavigate } from 'react-router';
+import { dataClasses } from '../../../core/definition/definition';
+import { findTable, type Table } from '../../../core/table/catalogue';
+import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { Stones } from '../../ui/Stones';
-import { useTableCounts } from '../../client/builder';
+import { Stones, type Level } from '../../ui/Stones';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
+import { ownRows } from './choices';
 import { GrantEditor } from './GrantEditor';
-import { levelOf } from './set-level';
+import { gridRows, readShow, showWords } from './grid-rows';
+import { RolesShown } from './RolesShown';
+import { RuleScreen, ruleScreens, type RuleScreenName } from './RuleScreen';
+import { levels, setStones, type Stone } from './set-level';
+import { StoneGrid, type GridChoice } from './StoneGrid';
 
-/** Columns against roles as a grid of stones; the chosen cell opens below it. */
+/** Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every table. */
 export default function AccessStage() {
-  const { slug, catalogue, object, to, draft } = useBench();
-  const counts = useTableCounts(slug);
-  const name = object ?? catalogue.tables[0]?.name;
-  const table = name === undefined ? undefined : findTable(catalogue, name);
-  const item = (each: Table) => ({ key: each.name, label: each.name, aside: counts.data?.tables.find((count) => count.name === each.name)?.rows.toLocaleString(), to: to('access', each.name), current: each.name === name });
-  const granted = catalogue.tables.filter((each) => draft.access[each.name]);
-  const others = catalogue.tables.filter((each) => !draft.access[each.name]);
-  const groups = [{ title: 'Open to someone', items: granted.map(item) }, { title: 'Open to nobody', items: others.map(item) }].filter((group) => group.items.length > 0);
+  const { object, to, draft, catalogue } = useBench();
+  const screen = object?.startsWith('~') ? (object.slice(1) as RuleScreenName) : null;
+  const known = screen !== null && Object.hasOwn(ruleScreens, screen);
+  const groups = [
+    { title: 'Tables', items: [{ key: '~', label: 'All tables', aside: catalogue.tables.length, to: to('access'), current: object === null },
+      ...catalogue.tables.filter((each) => draft.access[each.name]).map((each) => ({ key: each.name, label: each.name, aside: Object.keys(draft.access[each.name]!).length, to: to('access', each.name), current: object === each.name }))] },
+    { title: 'Hold for every table', items: (Object.keys(ruleScreens) as RuleScreenName[]).map((name) => ({ key: name, label: ruleScreens[name].title, aside: ruleScreens[name].count(draft), to: to('access', `~${name}`), current: screen === name })) },
+  ];
   return (
-    <StageFrame title="Tables" groups={groups}>
-      {!table && <div className="p-4"><Notice kind="fault">There is no table {name}. Choose one on the left.</Notice></div>}
-      {table && draft.roles.length === 0 && <div className="p-4"><Notice kind="say">There are no roles yet. Make one under People, then say here what it sees.</Notice></div>}
-      {table && draft.roles.length > 0 && <Grid key={table.name} table={table} />}
+    <StageFrame title="Access" groups={groups}>
+      {screen === null ? <AccessGrid /> : known ? <RuleScreen name={screen} /> : <div className="p-4"><Notice kind="fault">There is no {screen} here. Choose on the left.</Notice></div>}
     </StageFrame>
   );
 }
 
-function Grid({ table }: { table: Table }) {
-  const { draft, to } = useBench();
+function AccessGrid() {
+  const { catalogue, object, to, draft, edit } = useBench();
   const navigate = useNavigate();
-  const [params] = useSearchParams();
+  const [params, setParams] = useSearchParams();
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  const [selected, setSelected] = useState<Stone[]>([]);
+  const [left, setLeft] = useState<Stone[]>([]);
+  const find = params.get('find') ?? '';
+  const show = readShow(params.get('show'));
+  const rolesText = params.get('roles');
+  const roles = useMemo(() => { const wanted = rolesText?.split(','); return wanted ? draft.roles.filter((role) => wanted.includes(role.id)) : draft.roles; }, [draft.roles, rolesText]);
+  const open = useMemo(() => (object === null ? opened : new Set([...opened, object])), [object, opened]);
+  const rows = useMemo(() => {
+    const all = gridRows(draft, catalogue, roles.map((role) => role.id), open, { find, show });
+    return object === null ? all : all.filter((row) => row.table.name === object);
+  }, [draft, catalogue, roles, open, find, show, object]);
+  const set = (name: string, value: string) => setParams((old) => { if (value) old.set(name, value); else old.delete(name); return old; }, { replace: true });
+
   const role = draft.roles.find((each) => each.id === params.get('role')) ?? null;
-  const column = params.get('column');
-  const choose = (roleId: string, columnName: string | null) => void navigate(to('access', table.name, { role: roleId, ...(columnName ? { column: columnName } : {}) }), { replace: true });
+  const table = findTable(catalogue, object ?? params.get('table') ?? '');
+  const column = table?.columns.some((each) => each.name === params.get('column')) ? params.get('column') : null;
+  const chosen: GridChoice | null = role && table ? { table: table.name, role: role.id, column } : null;
+  const choose = (choice: GridChoice) => void navigate(to('access', object, Object.fromEntries(Object.entries({ ...Object.fromEntries(params), table: object === null ? choice.table : '', role: choice.role, column: choice.column ?? '' }).filter(([, value]) => value !== ''))), { replace: true });
+  const toggle = useCallback((name: string, isOpen: boolean) => setOpened((old) => { const next = new Set(old); if (isOpen) next.add(name); else next.delete(name); return next; }), []);
+  const lay = (stones: (Stone & { level: Level })[]) => {
+    if (stones.length === 0) return;
+    const one = stones.length === 1 ? stones[0]! : null;
+    const label = one ? `Make ${one.table.name}.${one.column} ${one.level} for ${draft.roles.find((each) => each.id === one.role)?.name}` : `Set ${stones.length} stones`;
+    void edit(label, (next) => setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? null)));
+  };
+
+  if (object !== null && !findTable(catalogue, object)) return <div className="p-4"><Notice kind="fault">There is no table {object}. Choose one on the left.</Notice></div>;
+  if (draft.roles.length === 0) return <div className="p-4"><Notice kind="say">There are no roles yet. Make one under People, then say here what it sees.</Notice></div>;
   return (
     <>
-      <StageHead title={table.name}><span className="text-sm text-soft">Choose a stone to set it</span></StageHead>
-      <div className="shrink-0 overflow-x-auto" tabIndex={-1}>
-        <table className="w-full text-left">
-          <thead>
-            <tr className="border-b border-line align-bottom">
-              <th scope="col" className="px-4 py-2">Column</th>
-              {draft.roles.map((each) => (
-                <th key={each.id} scope="col" className="min-w-40 px-2 py-1 font-normal">
-                  <button type="button" aria-pressed={role?.id === each.id && !column} className={`w-full rounded-stone px-1 py-1 text-left hover:bg-sunk ${role?.id === each.id && !column ? 'outline-2 outline-water' : ''}`} onClick={() => choose(each.id, null)}>
-                    <span className="font-head font-bold">{each.name}</span>
-                    <span className="block text-sm text-soft">{filterSentence(draft, table, each.id)}</span>
-                  </button>
-                </th>
-              ))}
-            </tr>
-            <tr className="border-b border-line bg-sunk">
-              <th scope="row" className="px-4 py-1">Operations</th>
-              {draft.roles.map((each) => <td key={each.id} className="px-3 py-1 font-semibold">{operations(draft, table, each.id)}</td>)}
-            </tr>
-          </thead>
-          <tbody>
-            {table.columns.map((each) => (
-              <tr key={each.name} className="border-b border-line">
-                <th scope="row" className="px-4 py-0 font-normal whitespace-nowrap" title={each.name}>{columnLabel(draft, table.name, each.name, plainLabel)}</th>
-                {draft.roles.map((roleOf) => {
-                  const level = levelOf(draft, table, roleOf.id, each.name);
-                  const chosen = role?.id === roleOf.id && column === each.name;
-                  return (
-                    <td key={roleOf.id} className="px-2 py-0.5">
-                      <button type="button" aria-pressed={chosen} aria-label={`${each.name} for ${roleOf.name}: ${level}`} className={`flex w-full items-center gap-2 rounded-stone px-1 py-0.5 text-left text-sm hover:bg-sunk ${chosen ? 'bg-water-wash outline-2 outline-water' : ''}`} onClick={() => choose(roleOf.id, each.name)}>
-                        <Stones level={level} /><span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span>
-                      </button>
-                    </td>
-                  );
-                })}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+      <StageHead title={object ?? 'Access'}>
+        <input type="search" data-find aria-label="Find a table or column" placeholder="Find a table or column" className="field w-56" value={find} onChange={(event) => set('find', event.target.value)} />
+        <select aria-label="Show columns" className="field w-auto" value={show} onChange={(event) => set('show', event.target.value === 'all' ? '' : event.target.value)}>
+          {Object.entries(showWords).map(([each, words]) => <option key={each} value={each}>{words}</option>)}
+          <optgroup label="of a data class">{dataClasses.map((each) => <option key={each} value={each}>{each}</option>)}</optgroup>
+        </select>
+        <RolesShown roles={draft.roles} shown={roles.map((each) => each.id)} onChange={(ids) => set('roles', ids.length === draft.roles.length ? '' : ids.join(','))} />
+      </StageHead>
+      <StoneGrid draft={draft} rows={rows} roles={roles} chosen={chosen} onChoose={choose} onOpen={toggle} onSet={lay} onSelect={setSelected} />
+      {left.length > 0 && <div className="border-t border-line p-2"><Notice kind="warn" action={<Button small onClick={() => setLeft([])}>Close</Button>}>{leftWords(left, draft.roles)}</Notice></div>}
+      {selected.length > 1 && (
+        <div role="group" aria-label="Selected stones" className="flex flex-wrap items-center gap-2 border-t border-line bg-sunk px-4 py-1.5">
+          <strong>{selected.length} stones</strong>{levels.map((level) => <Button key={level} small onClick={() => lay(selected.map((stone) => ({ ...stone, level })))}><Stones level={level} /> {level}</Button>)}
+          <span className="text-sm text-soft">or 0 to 3 on the keyboard</span>
+        </div>
+      )}
+      <div className="max-h-[52%] min-h-32 shrink-0 overflow-y-auto border-t-2 border-line-strong">
+        {table && role ? <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} /> : (
+          <p className="p-4 text-soft">Choose a table's cell to set which rows a role sees and what it may do, or open the table and choose a stone. By keyboard: arrows move, with <kbd className="key">Shift</kbd> they take several, <kbd className="key">0</kbd> to <kbd className="key">3</kbd> set the level, <kbd className="key">Enter</kbd> opens it here, <kbd className="key">Ctrl C</kbd> and <kbd className="key">Ctrl V</kbd> copy.</p>
+        )}
       </div>
-      {role ? <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} /> : <p className="p-4 text-soft">Choose a role above to set which rows it sees and edits, or a stone to set one column.</p>}
     </>
   );
 }
 
-function operations(draft: PortalDefinition, table: Table, role: string): string {
-  const grant = draft.access[table.name]?.[role];
-  return [grant?.see && 'see', grant?.edit && grant.edit.columns.length > 0 && 'edit'].filter(Boolean).join(' · ') || 'none';
-}
-
-function filterSentence(draft: PortalDefinition, table: Table, role: string): string {
-  const where = draft.access[table.name]?.[role]?.see?.where;
-  if (where === undefined) return 'nothing';
-  return where === 'every row' ? 'every row' : describeCondition(where);
+function leftWords(stones: Stone[], roles: { id: string; name: string }[]): string {
+  const pairs = [...new Set(stones.map((stone) => `${roles.find((each) => each.id === stone.role)?.name ?? stone.role} on ${stone.table.name}`))];
+  const some = pairs.slice(0, 4).join(', ') + (pairs.length > 4 ? ` and ${pairs.length - 4} more` : '');
+  return `${stones.length} ${stones.length === 1 ? 'stone is' : 'stones are'} not as asked: ${some}. A role that sees no rows yet must be told first which; a column under the mask of its data class is opened under Masks.`;
 }

@@ -4,14 +4,16 @@ import { ConditionError } from '../../../core/condition/tokens';
 import { printCondition } from '../../../core/condition/print';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
+import type { PeopleCount } from '../../../server/gate/count-people';
+import type { Role } from '../../../core/definition/definition';
 import { useConditionCount } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
-import { useBench } from '../bench-context';
+import { useBench, type BenchPerson } from '../bench-context';
 import { Sentence } from './Sentence';
 
 /** A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. */
-export function ConditionEditor({ table, name, value, onChange }: { table: Table; name: string; value: Condition; onChange: (condition: Condition) => Promise<string | null> }) {
+export function ConditionEditor({ table, role = null, name, value, onChange }: { table: Table; role?: Role | null; name: string; value: Condition; onChange: (condition: Condition) => Promise<string | null> }) {
   const { catalogue, slug, person, state } = useBench();
   const [mode, setMode] = useState<'sentence' | 'text'>('sentence');
   const [tree, setTree] = useState(value);
@@ -69,14 +71,39 @@ export function ConditionEditor({ table, name, value, onChange }: { table: Table
         <Button small onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
       </div>
       {mode === 'sentence' && <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">{text}</code>}
-      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} revision={state.revision} />}
+      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} revision={state.revision} />}
     </div>
   );
 }
 
-function Passing({ slug, table, text, person, revision }: { slug: string; table: string; text: string; person: { id: number; name: string } | null; revision: number }) {
-  const count = useConditionCount(slug, table, text, person?.id ?? null, revision);
+function Passing({ slug, table, text, person, role, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; revision: number }) {
+  const count = useConditionCount(slug, table, text, person?.id ?? null, role?.id ?? null, revision);
   if (!count.data) return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
-  if (count.data.passing === null || !person) return <p className="text-sm text-soft">Choose a person in Seen by to see how many of {count.data.total.toLocaleString()} rows it lets through.</p>;
-  return <p className="text-sm text-soft" data-testid="lets-through">Lets through <strong className={count.data.passing === 0 ? 'text-iron' : 'text-ink'}>{count.data.passing.toLocaleString()} of {count.data.total.toLocaleString()}</strong> for {person.name}</p>;
+  const { passing, total, role: members } = count.data;
+  return (
+    <div className="text-sm text-soft">
+      {passing === null || !person
+        ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
+        : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
+      {role && members && <RoleCount members={members} role={role} />}
+    </div>
+  );
+}
+
+/** How the condition treats all members of a role, and for whom it lets nothing through. */
+function RoleCount({ members, role }: { members: PeopleCount; role: Role }) {
+  const { setPerson } = useBench();
+  const { people, least, most, withNone, none } = members;
+  return (
+    <>
+      <p data-testid="lets-through-role">{least === most ? least.toLocaleString() : `between ${least.toLocaleString()} and ${most.toLocaleString()}`} for each of the {people.toLocaleString()} {people === 1 ? 'member' : 'members'} in the role {role.name}
+        {withNone > 0 && <> · <strong className="text-iron">0 for {withNone.toLocaleString()} {withNone === 1 ? 'member' : 'members'}</strong></>}</p>
+      {withNone > 0 && (
+        <details><summary className="cursor-pointer text-water">Who gets none</summary>
+          <ul className="mt-1 flex max-h-28 flex-wrap gap-x-3 overflow-y-auto">{none.map((each) => <li key={each.id}><button type="button" className="text-water underline" onClick={() => setPerson({ id: each.id!, name: each.name })}>{each.name}</button></li>)}
+            {withNone > none.length && <li>and {(withNone - none.length).toLocaleString()} more</li>}</ul>
+        </details>
+      )}
+    </>
+  );
 }

@@ -1,73 +1,153 @@
+import { useSearchParams } from 'react-router';
+import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
-import type { Grant, RowFilter } from '../../../core/definition/definition';
-import type { Table } from '../../../core/table/catalogue';
+import { columnLabel, type Grant, type Role, type RowFilter } from '../../../core/definition/definition';
+import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
 import { firstCondition, ownRows } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
+import { ticking, type ListChange } from './RoleTicks';
+import { canBeEdited, setGrant } from './set-level';
 
-/** What one role may do on the table: which rows it sees and edits, and the level of the chosen column. */
-export function GrantEditor({ table, role, column }: { table: Table; role: { id: string; name: string }; column: string | null }) {
+const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
+type Operation = (typeof operations)[number];
+
+/** What one role may do on the table: for each operation which rows and columns, and the level of the chosen column. */
+export function GrantEditor({ table, role, column }: { table: Table; role: Role; column: string | null }) {
   const { draft, catalogue, edit } = useBench();
+  const [params, setParams] = useSearchParams();
+  const asked = params.get('do');
+  const operation: Operation = operations.find((each) => each === asked) ?? 'see';
   const grant: Grant = draft.access[table.name]?.[role.id] ?? {};
   const suggestions = ownRows(draft, catalogue, table, role.id);
-  const change = (label: string, recipe: (grant: Grant) => Grant | null) => edit(label, (next) => {
-    const ofTable = (next.access[table.name] ??= {});
-    const changed = recipe(structuredClone(ofTable[role.id] ?? {}));
-    if (changed && Object.values(changed).some((part) => part !== undefined)) ofTable[role.id] = changed;
-    else delete ofTable[role.id];
-    if (Object.keys(ofTable).length === 0) delete next.access[table.name];
-  });
-  const setSee = (where: RowFilter) => change(`Set which rows of ${table.name} ${role.name} sees`, (old) => ({ ...old, see: { where, columns: old.see?.columns ?? [] } }));
-  const setEdit = (where: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} edits`, (old) => {
-    if (where === null) {
-      const { edit: _, ...others } = old;
-      return others;
-    }
-    return { ...old, edit: { ...old.edit, where, columns: old.edit?.columns ?? [] } };
-  });
-  const begin = () => suggestions[0] ?? firstCondition(table);
-  const see = grant.see?.where ?? null;
-  const edited = grant.edit?.where ?? null;
-
+  const change: Change = (label, recipe) => edit(label, (next) => setGrant(next, table.name, role.id, recipe));
+  const begin = (): Condition => suggestions[0] ?? firstCondition(table);
+  const goTo = (next: Operation) => setParams((old) => { old.set('do', next); return old; }, { replace: true });
   return (
-    <section aria-label={`${role.name} on ${table.name}`} className="grid gap-4 border-t-2 border-line p-4">
-      {column && grant.see && <ColumnLevel table={table} role={role} column={column} />}
-      <div className="grid gap-2">
-        <div className="flex flex-wrap items-center gap-2">
-          <h2 className="mr-auto">{role.name} sees {table.name}</h2>
-          <RowChoice name={`Rows that ${role.name} sees`} value={see === null ? 'none' : see === 'every row' ? 'all' : 'some'} onChange={(choice) => void (choice === 'none' ? change(`Take ${table.name} from ${role.name}`, () => null) : setSee(choice === 'all' ? 'every row' : begin()))} />
-        </div>
-        {see === null && suggestions.length > 0 && (
-          <div className="flex flex-wrap gap-2">{suggestions.map((suggestion, i) => <Button key={i} small onClick={() => void setSee(suggestion)}>Only where {describeCondition(suggestion)}</Button>)}</div>
-        )}
-        {see === 'every row' && <p className="text-sm text-iron font-medium">Without a row filter each {role.name} reads all of {table.name}.</p>}
-        {see !== null && see !== 'every row' && <ConditionEditor key={`see/${table.name}/${role.id}`} table={table} name="See filter" value={see} onChange={setSee} />}
+    <section aria-label={`${role.name} on ${table.name}`} className="grid gap-3 p-4">
+      {column && <ColumnLevel table={table} role={role} column={column} />}
+      <div className="flex flex-wrap items-center gap-1" role="group" aria-label="Operation">
+        <h2 className="mr-3">{role.name} on {table.name}</h2>
+        {operations.map((each) => (
+          <button key={each} type="button" aria-pressed={each === operation} onClick={() => goTo(each)} className={`rounded-stone border px-2.5 py-0.5 text-sm ${each === operation ? 'border-night bg-night text-white' : 'border-line-strong bg-paper hover:bg-sunk'}`}>
+            <span className="font-semibold">{each}</span> <span className={each === operation ? '' : 'text-soft'}>{stateOf(grant, each)}</span>
+          </button>
+        ))}
       </div>
-      {grant.see && (
-        <div className="grid gap-2">
-          <div className="flex flex-wrap items-center gap-2">
-            <h2 className="mr-auto">and edits the editable columns</h2>
-            <RowChoice edit name={`Rows that ${role.name} edits`} value={edited === null ? 'none' : edited === 'as seen' ? 'seen' : edited === 'every row' ? 'all' : 'some'}
-              onChange={(choice) => void setEdit(choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : see !== null && see !== 'every row' ? see : begin())} />
-          </div>
-          {edited !== null && edited !== 'as seen' && edited !== 'every row' && <ConditionEditor key={`edit/${table.name}/${role.id}`} table={table} name="Edit filter" value={edited} onChange={setEdit} />}
-        </div>
-      )}
+      {operation === 'see' && <See table={table} role={role} grant={grant} change={change} suggestions={suggestions} begin={begin} />}
+      {operation === 'create' && <Create table={table} role={role} grant={grant} change={change} begin={begin} />}
+      {operation === 'edit' && <Edit table={table} role={role} grant={grant} change={change} begin={begin} />}
+      {(operation === 'delete' || operation === 'export') && <Whole key={operation} table={table} role={role} grant={grant} operation={operation} change={change} begin={begin} />}
     </section>
   );
 }
 
-type RowWord = 'none' | 'seen' | 'some' | 'all';
+type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise<string | null>;
+interface PartProps { table: Table; role: Role; grant: Grant; change: Change; begin: () => Condition }
 
-function RowChoice({ name, value, edit = false, onChange }: { name: string; value: RowWord; edit?: boolean; onChange: (value: RowWord) => void }) {
+function stateOf(grant: Grant, operation: Operation): string {
+  const where = operation === 'create' ? (grant.create ? `${grant.create.columns.length} columns` : null) : operation === 'see' ? (grant.see?.where ?? null) : (grant[operation]?.where ?? null);
+  if (where === null) return operation === 'see' ? 'no row' : 'never';
+  return typeof where === 'string' ? where : 'where …';
+}
+
+/** A choice of rows in words. */
+function RowChoice({ name, value, words, onChange }: { name: string; value: string; words: Record<string, string>; onChange: (value: string) => void }) {
+  return <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value)}>{Object.entries(words).map(([each, text]) => <option key={each} value={each}>{text}</option>)}</select>;
+}
+
+const kindOf = (where: RowFilter | 'as seen' | undefined): string => (where === undefined ? 'none' : where === 'every row' ? 'all' : where === 'as seen' ? 'seen' : 'some');
+
+function See({ table, role, grant, change, suggestions, begin }: PartProps & { suggestions: ReturnType<typeof ownRows> }) {
+  const set = (where: RowFilter) => change(`Set which rows of ${table.name} ${role.name} sees`, (old) => ({ ...old, see: { where, columns: old.see?.columns ?? [] } }));
+  const where = grant.see?.where;
   return (
-    <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value as RowWord)}>
-      <option value="none">{edit ? 'never' : 'nothing'}</option>
-      {edit && <option value="seen">in every row they see</option>}
-      <option value="some">rows where …</option>
-      <option value="all">{edit ? 'in every row' : 'every row'}</option>
-    </select>
+    <div className="grid gap-2">
+      <p className="flex flex-wrap items-center gap-2">They see <RowChoice name={`Rows that ${role.name} sees`} value={kindOf(where)} words={{ none: 'nothing', some: 'rows where …', all: 'every row' }}
+        onChange={(choice) => void (choice === 'none' ? change(`Take ${table.name} from ${role.name}`, () => null) : set(choice === 'all' ? 'every row' : begin()))} /></p>
+      {where === undefined && suggestions.length > 0 && <div className="flex flex-wrap gap-2">{suggestions.map((suggestion, i) => <Button key={i} small onClick={() => void set(suggestion)}>Only where {describeCondition(suggestion)}</Button>)}</div>}
+      {where === 'every row' && <p className="text-sm font-medium text-iron">Without a row filter each {role.name} reads all of {table.name}.</p>}
+      {where !== undefined && where !== 'every row' && <ConditionEditor table={table} role={role} name="See filter" value={where} onChange={set} />}
+    </div>
+  );
+}
+
+function Edit({ table, role, grant, change, begin }: PartProps) {
+  const set = (where: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} edits`, ({ edit: old, ...others }) => (where === null ? others : { ...others, edit: { ...old, where, columns: old?.columns ?? [] } }));
+  const part = grant.edit;
+  const see = grant.see?.where;
+  if (!grant.see) return <p className="text-soft">Only rows that someone sees can be edited. Say first which rows {role.name} sees.</p>;
+  const open = (part?.columns ?? []).map((name) => columnLabel({ tables: {} }, table.name, name, plainLabel));
+  const veiled = (part?.columns ?? []).filter((name) => canBeEdited(table, name));
+  return (
+    <div className="grid gap-2">
+      <p className="flex flex-wrap items-center gap-2">They change the editable columns <RowChoice name={`Rows that ${role.name} edits`} value={kindOf(part?.where)} words={{ none: 'never', seen: 'in every row they see', some: 'in rows where …', all: 'in every row' }}
+        onChange={(choice) => void set(choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : see !== undefined && see !== 'every row' ? see : begin())} />
+        <span className="text-sm text-soft">{open.length === 0 ? 'No column is editable yet: lay three courses on its stone.' : `editable: ${open.join(', ')}`}</span></p>
+      {part && part.where !== 'as seen' && part.where !== 'every row' && <ConditionEditor table={table} role={role} name="Edit filter" value={part.where} onChange={set} />}
+      {part && <KeepIn table={table} role={role} name="Keep-in after an edit" value={part.keepIn} like="the same as the edit filter" begin={begin} onChange={(keepIn) => change(`Set what must hold after ${role.name} edits ${table.name}`, (old) => {
+        const { keepIn: _was, ...rest } = old.edit!;
+        return { ...old, edit: keepIn === undefined ? rest : { ...rest, keepIn } };
+      })} />}
+      {part && veiled.length > 0 && <Ticks legend="May be written over unseen, where masked or hidden" table={table} names={veiled} ticked={part.unseen ?? []} onChange={(tick) => void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
+        const { unseen: was = [], ...rest } = old.edit!;
+        const unseen = tick(was);
+        return { ...old, edit: unseen.length === 0 ? rest : { ...rest, unseen } };
+      })} />}
+    </div>
+  );
+}
+
+function Create({ table, role, grant, change, begin }: PartProps) {
+  const names = table.columns.filter((column) => !column.automatic).map((column) => column.name);
+  const part = grant.create;
+  const allow = (may: boolean) => change(`${may ? 'Let' : 'Stop'} ${role.name} ${may ? 'make' : 'making'} ${table.name}`, ({ create: _was, ...others }) => (may ? { ...others, create: { columns: grant.edit?.columns ?? grant.see?.columns.filter((name) => canBeEdited(table, name)) ?? [] } } : others));
+  return (
+    <div className="grid gap-2">
+      <p className="flex flex-wrap items-center gap-2">They make new records <RowChoice name={`Whether ${role.name} creates`} value={part ? 'may' : 'none'} words={{ none: 'never', may: 'with these columns' }} onChange={(choice) => void allow(choice === 'may')} /></p>
+      {part && <Ticks legend="Columns that may be filled" table={table} names={names} ticked={part.columns} onChange={(tick) => void change(`Set what ${role.name} fills in a new record of ${table.name}`, (old) => ({ ...old, create: { ...old.create!, columns: tick(old.create!.columns) } }))} />}
+      {part && <KeepIn table={table} role={role} name="Keep-in of a new record" value={part.keepIn} like={grant.edit ? 'the same as the edit filter' : grant.see ? 'the same as the see filter' : 'nothing more'} begin={begin} onChange={(keepIn) => change(`Set what a new record of ${role.name} in ${table.name} must satisfy`, (old) => {
+        const { keepIn: _was, ...rest } = old.create!;
+        return { ...old, create: keepIn === undefined ? rest : { ...rest, keepIn } };
+      })} />}
+    </div>
+  );
+}
+
+function Whole({ table, role, grant, operation, change, begin }: PartProps & { operation: 'delete' | 'export' }) {
+  const where = grant[operation]?.where;
+  const doing = operation === 'delete' ? 'deletes' : 'exports';
+  const set = (next: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} ${doing}`, ({ [operation]: _was, ...others }) => (next === null ? others : { ...others, [operation]: { where: next } }));
+  if (!grant.see) return <p className="text-soft">Only rows that someone sees can be {operation === 'delete' ? 'deleted' : 'taken out'}. Say first which rows {role.name} sees.</p>;
+  return (
+    <div className="grid gap-2">
+      <p className="flex flex-wrap items-center gap-2">They {operation === 'delete' ? 'delete' : 'take out as a file'} <RowChoice name={`Rows that ${role.name} ${doing}`} value={kindOf(where)} words={{ none: 'nothing', seen: 'every row they see', some: 'rows where …', all: 'every row' }}
+        onChange={(choice) => void set(choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : begin())} /></p>
+      {where !== undefined && where !== 'as seen' && where !== 'every row' && <ConditionEditor table={table} role={role} name={`${operation === 'delete' ? 'Delete' : 'Export'} filter`} value={where} onChange={set} />}
+    </div>
+  );
+}
+
+/** What must still hold of a record after it was made or changed. */
+function KeepIn({ table, role, name, value, like, begin, onChange }: { table: Table; role: Role; name: string; value: RowFilter | undefined; like: string; begin: PartProps['begin']; onChange: (value: RowFilter | undefined) => Promise<string | null> }) {
+  return (
+    <div className="grid gap-2">
+      <p className="flex flex-wrap items-center gap-2">Afterwards it must satisfy <RowChoice name={name} value={value === undefined ? 'like' : value === 'every row' ? 'all' : 'some'} words={{ like, some: 'a rule of its own …', all: 'nothing: it may leave their reach' }}
+        onChange={(choice) => void onChange(choice === 'like' ? undefined : choice === 'all' ? 'every row' : begin())} /></p>
+      {value !== undefined && value !== 'every row' && <ConditionEditor table={table} role={role} name={name} value={value} onChange={onChange} />}
+    </div>
+  );
+}
+
+function Ticks({ legend, table, names, ticked, onChange }: { legend: string; table: Table; names: string[]; ticked: string[]; onChange: (change: ListChange) => void }) {
+  const { draft } = useBench();
+  return (
+    <fieldset><legend className="text-sm font-semibold">{legend}</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-0.5">{names.map((name) => (
+        <label key={name} className="inline-flex items-center gap-1.5"><input type="checkbox" checked={ticked.includes(name)} onChange={(event) => onChange(ticking(names, name, event.target.checked))} /> {columnLabel(draft, table.name, name, plainLabel)}</label>
+      ))}</div>
+    </fieldset>
   );
 }

@@ -140,7 +140,7 @@ function build(path: string[], shape: Shape, column: Column | undefined, values:
 }
 
 /** The value of a comparison: a constant, a fact of the member, or the clock. */
-function Value({ column, plain, operand, onChange }: { column: Column | undefined; plain: boolean; operand: Operand; onChange: (operand: Operand) => void }) {
+export function Value({ column, plain, operand, onChange }: { column: Column | undefined; plain: boolean; operand: Operand; onChange: (operand: Operand) => void }) {
   const { draft, catalogue } = useBench();
   const facts = factChoices(draft, catalogue);
   const isFact = ['member', 'clock', 'column', 'record', 'shifted'].includes(operand.kind);

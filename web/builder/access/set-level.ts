@@ -1,8 +1,10 @@
 import { strictestMask } from '../../../core/access/lens';
-import type { PortalDefinition } from '../../../core/definition/definition';
+import type { Grant, PortalDefinition, RowFilter } from '../../../core/definition/definition';
 import type { Mask } from '../../../core/mask/mask';
 import type { Table } from '../../../core/table/catalogue';
 import type { Level } from '../../ui/Stones';
+
+export const levels: Level[] = ['hidden', 'masked', 'shown', 'editable'];
 
 /** The level of a column for a role as the grid shows it. */
 export function levelOf(draft: PortalDefinition, table: Table, role: string, column: string): Level {
@@ -10,6 +12,45 @@ export function levelOf(draft: PortalDefinition, table: Table, role: string, col
   if (!grant?.see?.columns.includes(column)) return 'hidden';
   if (strictestMask(draft, table, column, role)) return 'masked';
   return grant.edit?.columns.includes(column) ? 'editable' : 'shown';
+}
+
+/** Whether a column can be editable at all: a key's parts can't, nor what the database fills. */
+export function canBeEdited(table: Table, column: string): boolean {
+  return !table.key.includes(column) && !table.columns.find((each) => each.name === column)?.automatic;
+}
+
+/** One stone, or several, and what it is to be. */
+export interface Stone {
+  table: Table;
+  column: string;
+  role: string;
+}
+
+/**
+ * Sets stones in a copy of the draft. A role that sees no rows of a table yet gets those that `rowsFor` gives; where that is null its stones
+ * stay hidden, for a stone without rows would show nothing, and with every row too much. Gives the stones that did not become what they were to
+ * be: those, and columns that a mask on their data class still veils.
+ */
+export function setStones(draft: PortalDefinition, stones: readonly (Stone & { level: Level })[], rowsFor: (table: Table, role: string) => RowFilter | null): Stone[] {
+  const left: Stone[] = [];
+  for (const stone of stones) {
+    const { table, column, role } = stone;
+    const grants = (draft.access[table.name] ??= {});
+    const rows = grants[role]?.see ? null : rowsFor(table, role);
+    if (!grants[role]?.see) {
+      if (stone.level === 'hidden') continue;
+      if (rows === null) {
+        left.push(stone);
+        continue;
+      }
+      grants[role] = { ...grants[role], see: { where: rows, columns: [] } };
+    }
+    const wanted = stone.level === 'editable' && !canBeEdited(table, column) ? 'shown' : stone.level;
+    setLevel(draft, table, role, column, wanted);
+    if (levelOf(draft, table, role, column) !== wanted) left.push(stone);
+  }
+  for (const [table, grants] of Object.entries(draft.access)) if (Object.keys(grants).length === 0) delete draft.access[table];
+  return left;
 }
 
 /** Sets a column's level for one role in a copy of the draft; other roles keep what they have. The role must see rows already. */
@@ -28,7 +69,7 @@ export function setLevel(draft: PortalDefinition, table: Table, role: string, co
   if (level === 'masked') mask(draft, table, column, role);
 }
 
-/** Takes the role out of every mask on the column. */
+/** Takes the role out of every mask on the column itself. A mask on its data class stays: it holds for other columns too. */
 function unmask(draft: PortalDefinition, table: string, column: string, role: string): void {
   for (const rule of draft.masks) {
     if ('dataClass' in rule || rule.table !== table || rule.column !== column) continue;
@@ -40,16 +81,24 @@ function unmask(draft: PortalDefinition, table: string, column: string, role: st
 
 /** Puts the role under the column's mask, made first when there is none. */
 function mask(draft: PortalDefinition, table: Table, column: string, role: string): void {
+  if (strictestMask(draft, table, column, role)) return;
   const rules = draft.masks.filter((rule) => !('dataClass' in rule) && rule.table === table.name && rule.column === column);
   const common = rules.find((rule) => rule.to === 'everyone') ?? rules[0];
   if (!common) {
-    const id = `${table.name}-${column}`.toLowerCase().replaceAll(/[^a-z0-9_-]/g, '-').replace(/^[^a-z]+/, 'm').slice(0, 36);
-    const free = draft.masks.some((rule) => rule.id === id) ? `${id}-${draft.masks.length}` : id;
-    draft.masks.push({ id: free, table: table.name, column, mask: { style: 'all' }, to: [role], exceptRoles: [] });
+    draft.masks.push({ id: freeId(`${table.name}-${column}`, draft.masks), table: table.name, column, mask: { style: 'all' }, to: [role], exceptRoles: [] });
     return;
   }
   common.exceptRoles = common.exceptRoles.filter((each) => each !== role);
   if (common.to !== 'everyone' && !common.to.includes(role)) common.to.push(role);
+}
+
+/** An id made of words that none of the rules has. */
+export function freeId(words: string, rules: readonly { id: string }[]): string {
+  const plain = words.toLowerCase().replaceAll(/[^a-z0-9_-]/g, '-').replace(/^[^a-z]+/, 'm').slice(0, 34);
+  for (let i = 1; ; i++) {
+    const id = i === 1 ? plain : `${plain}-${i}`;
+    if (!rules.some((rule) => rule.id === id)) return id;
+  }
 }
 
 /** Changes the style of the masks on a column that apply to the role. */
@@ -58,4 +107,33 @@ export function setMask(draft: PortalDefinition, table: string, column: string, 
     const applies = !('dataClass' in rule) && rule.table === table && rule.column === column && !rule.exceptRoles.includes(role) && (rule.to === 'everyone' || rule.to.includes(role));
     if (applies) rule.mask = style;
   }
+}
+
+/** Changes what one role may do on a table; a grant with nothing in it is none. */
+export function setGrant(draft: PortalDefinition, table: string, role: string, change: (grant: Grant) => Grant | null): void {
+  const grants = (draft.access[table] ??= {});
+  const changed = change(structuredClone(grants[role] ?? {}));
+  if (changed && Object.values(changed).some((part) => part !== undefined)) grants[role] = changed;
+  else delete grants[role];
+  if (Object.keys(grants).length === 0) delete draft.access[table];
+}
+
+/**
+ * Gives one role what another has: its grants, and its place in masks, fences, stamps and moves, on one table or on all; what it had there
+ * goes. Masks on a data class follow only where all tables do.
+ */
+export function copyRules(draft: PortalDefinition, from: string, to: string, only: string | null): void {
+  for (const table of only === null ? Object.keys(draft.access) : [only]) setGrant(draft, table, to, () => structuredClone(draft.access[table]?.[from] ?? null));
+  const isMeant = (table: string) => only === null || table === only;
+  const like = (roles: string[]) => (roles.includes(from) ? [...new Set([...roles, to])] : roles.filter((role) => role !== to));
+  for (const rule of draft.masks) {
+    if ('dataClass' in rule ? only !== null : !isMeant(rule.table)) continue;
+    rule.exceptRoles = like(rule.exceptRoles);
+    if (rule.to !== 'everyone') rule.to = like(rule.to);
+  }
+  draft.masks = draft.masks.filter((rule) => rule.to === 'everyone' || rule.to.length > 0);
+  for (const fence of draft.fences ?? []) if (isMeant(fence.table)) fence.exceptRoles = like(fence.exceptRoles);
+  for (const stamp of draft.stamps ?? []) if (isMeant(stamp.table) && stamp.to !== 'everyone') stamp.to = like(stamp.to);
+  if (draft.stamps) draft.stamps = draft.stamps.filter((stamp) => stamp.to === 'everyone' || stamp.to.length > 0);
+  for (const lifecycle of draft.lifecycles ?? []) if (isMeant(lifecycle.table)) for (const move of lifecycle.moves) move.roles = like(move.roles);
 }

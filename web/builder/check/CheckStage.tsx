@@ -1,13 +1,14 @@
 import { Link, useSearchParams } from 'react-router';
+import { mendsOf } from '../../../core/check/mends';
 import type { Finding } from '../../../core/check/findings';
 import { problemText } from '../../client/http';
 import { useFindings } from '../../client/builder';
-import { buttonLook } from '../../ui/Button';
+import { Button, buttonLook } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchState } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
 
-const groups: { severity: Finding['severity']; title: string }[] = [{ severity: 'leak', title: 'May show or allow too much' }, { severity: 'broken', title: 'Does not work as meant' }];
+const groups: { severity: Finding['severity']; title: string }[] = [{ severity: 'leak', title: 'May show or allow too much' }, { severity: 'broken', title: 'Does not work as meant' }, { severity: 'slow', title: 'Works, at a price' }];
 
 /** What the automatic check holds against the draft; each finding names the place and leads there. */
 export default function CheckStage() {
@@ -44,11 +45,14 @@ export default function CheckStage() {
 }
 
 function FindingLine({ finding, to }: { finding: Finding; to: BenchState['to'] }) {
+  const { draft, catalogue, edit } = useBench();
   const { stage, table, role, column, page } = finding.place;
   const query = { ...(role ? { role } : {}), ...(column ? { column } : {}) };
+  const mends = mendsOf(finding, draft, catalogue);
   return (
     <li className={`grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 px-4 py-3 ${finding.severity === 'leak' ? 'border-l-iron' : 'border-l-ochre-fill'}`}>
-      <div><p className="font-semibold break-words">{finding.title}</p><p className="text-soft">{finding.why}</p></div>
+      <div><p className="font-semibold break-words">{finding.title}</p><p className="text-soft">{finding.why}</p>
+        {mends.length > 0 && <div className="mt-1.5 flex flex-wrap gap-1.5">{mends.map((mend) => <Button key={mend.words} small onClick={() => void edit(`Mend: ${mend.words}`.slice(0, 200), mend.change)}>{mend.words}<span className="sr-only"> ({finding.title})</span></Button>)}</div>}</div>
       <Link to={to(stage, page ?? table ?? null, query)} className={buttonLook('plain', true)}>Go there<span className="sr-only">: {finding.title}</span></Link>
     </li>
   );

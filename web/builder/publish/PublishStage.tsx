@@ -3,6 +3,7 @@ import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
 import { definitionAddress, useApplyDefinition, useBuilderAction, useFindings, useVersions } from '../../client/builder';
+import { useLog } from '../../client/access';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -16,9 +17,10 @@ export default function PublishStage() {
   const part = object ?? 'versions';
   const items = [
     { key: 'versions', label: 'Versions', to: to('publish', 'versions'), current: part === 'versions' },
+    { key: 'log', label: 'Audit log', to: to('publish', 'log'), current: part === 'log' },
     { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
   ];
-  return <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>{part === 'definition' ? <Definition /> : <Versions key={params.get('at') ?? ''} />}</StageFrame>;
+  return <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>{part === 'definition' ? <Definition /> : part === 'log' ? <Log /> : <Versions key={params.get('at') ?? ''} />}</StageFrame>;
 }
 
 function Versions() {
@@ -27,16 +29,19 @@ function Versions() {
   const findings = useFindings(slug, state.revision);
   const publish = useBuilderAction<{ version: number }>(slug, 'POST', '/versions');
   const [note, setNote] = useState('');
+  const [despite, setDespite] = useState('');
+  const broken = publish.error instanceof ServerProblem && publish.error.type === 'promises-broken';
   const wrong = findings.data?.findings.length ?? 0;
   const next = (state.newestVersion ?? 0) + 1;
   return (
     <>
       <StageHead title="Versions">{state.publishedVersion !== null && <a className={buttonLook('plain', true)} href={`/p/${slug}`} target="_blank" rel="noreferrer">Open /p/{slug}</a>}</StageHead>
       <div className="grid gap-6 p-4">
-        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); publish.mutate({ revision: state.revision, note: note.trim() }, { onSuccess: () => setNote('') }); }}>
+        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); publish.mutate({ revision: state.revision, note: note.trim(), despite: broken ? despite.trim() : '' }, { onSuccess: () => { setNote(''); setDespite(''); } }); }}>
           {wrong > 0 && <Notice kind="warn" action={<Link to={to('check')}>Look at them</Link>}>{wrong === 1 ? 'One finding is' : `${wrong} findings are`} open.</Notice>}
           <Field label={`What is new in version ${next}`} hint="For you and your colleagues, in a sentence">{(ids) => <input className="field" {...ids} value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />}</Field>
-          {publish.isError && <Notice kind="fault">{problemText(publish.error)}</Notice>}
+          {publish.isError && <Notice kind="fault" action={broken && <Link to={to('access', '~promises')}>Look at them</Link>}>{problemText(publish.error)}</Notice>}
+          {broken && <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">{(ids) => <input className="field" {...ids} value={despite} maxLength={500} onChange={(event) => setDespite(event.target.value)} />}</Field>}
           {publish.isSuccess && <Notice kind="say">Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.</Notice>}
           <div className="flex items-center gap-3"><Button type="submit" weight="main" disabled={publish.isPending}>{publish.isPending ? 'Publishing …' : `Publish version ${next}`}</Button><span className="text-soft">{draft.portal.name} changes for its members only then.</span></div>
         </form>
@@ -64,6 +69,26 @@ function Again({ number }: { number: number }) {
   const { slug } = useBench();
   const again = useBuilderAction(slug, 'POST', `/versions/${number}/publish`);
   return <>{again.isError && <span className="text-iron text-sm">{problemText(again.error)} </span>}<Button small disabled={again.isPending} onClick={() => again.mutate(undefined)}>Publish v{number} again</Button></>;
+}
+
+/** What was done to the portal, and who read as whom. */
+function Log() {
+  const { slug } = useBench();
+  const log = useLog(slug);
+  return (
+    <>
+      <StageHead title="Audit log" />
+      <div className="p-4">
+        {log.isPending && <Skeleton />}
+        {log.isError && <Notice kind="fault">{problemText(log.error)}</Notice>}
+        {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
+        {log.data && log.data.entries.length > 0 && (
+          <table className="w-full text-left"><thead><tr className="border-b border-line text-sm text-soft">{['When', 'Who', 'What', 'About'].map((head) => <th key={head} scope="col" className="py-1.5 pr-3">{head}</th>)}</tr></thead>
+            <tbody>{log.data.entries.map((entry, i) => <tr key={i} className="border-b border-line"><td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">{new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</td><td className="py-1 pr-3">{entry.who}</td><td className="py-1 pr-3">{entry.what}</td><td className="py-1 break-words">{entry.about}</td></tr>)}</tbody></table>
+        )}
+      </div>
+    </>
+  );
 }
 
 function Definition() {

@@ -1,0 +1,84 @@
+import { maskLabel } from '../mask/mask';
+import { dataClassOf, type DataClass, type PortalDefinition } from '../definition/definition';
+import type { Catalogue, Table } from '../table/catalogue';
+import { opennessCases, viewOf } from './view';
+import { groupPeople, namedInMasks, personOf, rolesOf, type KnownPerson } from './people';
+import type { Person } from './person';
+
+/** A column that is asked about. */
+export interface AskedOf {
+  table: string;
+  column: string;
+}
+
+/** What somebody may do with a column in the rows that their rules let through. */
+export interface Reach {
+  /** The most that they see of it. */
+  level: 'shown' | 'masked' | 'hidden';
+  /** What stays, in words, where it is masked at most. */
+  mask: string | null;
+  edit: boolean;
+  create: boolean;
+  export: boolean;
+  /** The roles that give them any of this. */
+  through: string[];
+}
+
+export interface WhoSees extends AskedOf {
+  roles: { role: string; reach: Reach }[];
+  /** Persons with the same reach. */
+  people: { reach: Reach; people: { id: number | null; name: string }[] }[];
+}
+
+/** The columns of a data class, in the catalogue's order. */
+export function columnsOfClass(definition: PortalDefinition, catalogue: Catalogue, dataClass: DataClass): AskedOf[] {
+  return catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(definition, table.name, column.name) === dataClass).map((column) => ({ table: table.name, column: column.name })));
+}
+
+const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false, export: false, through: [] };
+
+/** Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows there are. Those who reach nothing are left out. */
+export function whoSees(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], asked: readonly AskedOf[]): WhoSees[] {
+  const groups = groupPeople(people, (person) => rolesOf(definition, person), [], namedInMasks(definition));
+  return asked.flatMap(({ table: name, column }): WhoSees[] => {
+    const table = catalogue.tables.find((each) => each.name === name);
+    if (!table?.columns.some((each) => each.name === column)) return [];
+    const alone = (role: string): Person => ({ kind: 'member', id: null, email: null, organisation: null, roles: [role], rows: {} });
+    const roles = definition.roles.map((role) => ({ role: role.id, reach: reachOn(definition, catalogue, table, column, alone(role.id)) })).filter((each) => reaches(each.reach));
+    const persons = new Map<string, WhoSees['people'][number]>();
+    for (const group of groups) {
+      const reach = reachOn(definition, catalogue, table, column, personOf(group, group.roles));
+      if (!reaches(reach)) continue;
+      const known = persons.get(JSON.stringify(reach)) ?? { reach, people: [] };
+      for (const { id, name: called } of group.people) known.people.push({ id, name: called });
+      persons.set(JSON.stringify(reach), known);
+    }
+    return [{ table: name, column, roles, people: [...persons.values()] }];
+  });
+}
+
+/** All that one person reaches: each column of each table of which they reach anything. */
+export function reachOf(definition: PortalDefinition, catalogue: Catalogue, person: Person): (AskedOf & { reach: Reach })[] {
+  return catalogue.tables.flatMap((table) => table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(definition, catalogue, table, column.name, person) })).filter((each) => reaches(each.reach)));
+}
+
+function reaches(reach: Reach): boolean {
+  return reach.level !== 'hidden' || reach.edit || reach.create;
+}
+
+function reachOn(definition: PortalDefinition, catalogue: Catalogue, table: Table, column: string, person: Person): Reach {
+  const view = viewOf(definition, catalogue, table, person);
+  if (view.lenses.length === 0) return nothing;
+  const cases = opennessCases(view, column).filter((each) => each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'));
+  const [most] = cases;
+  const through = view.lenses.filter((lens) => lens.columns.has(column) || lens.edit?.columns.has(column) || lens.create?.columns.has(column)).map((lens) => lens.role);
+  const isSeen = (i: number) => view.lenses[i]!.export !== null && view.lenses[i]!.columns.has(column);
+  return {
+    level: most ? (most.openness.level === 'shown' ? 'shown' : 'masked') : 'hidden',
+    mask: most?.openness.level === 'masked' ? maskLabel(most.openness.mask) : null,
+    edit: view.lenses.some((lens) => lens.edit?.columns.has(column) && (lens.columns.get(column)?.level === 'shown' || lens.edit.unseen.has(column) || cases.some((each) => each.openness.level === 'shown'))),
+    create: view.lenses.some((lens) => lens.create?.columns.has(column)),
+    export: view.lenses.some((_, i) => isSeen(i)),
+    through,
+  };
+}

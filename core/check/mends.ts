@@ -1,0 +1,97 @@
+import { lensOf } from '../access/lens';
+import { neededColumns } from '../access/view';
+import type { Grant, PortalDefinition, RowFilter } from '../definition/definition';
+import { findTable, type Catalogue } from '../table/catalogue';
+import type { Finding } from './findings';
+import { ownMarks } from './rule-findings';
+
+/** A way to mend a finding: what is done to the draft. */
+export interface Mend {
+  words: string;
+  change: (draft: PortalDefinition) => void;
+}
+
+/** The mends of a finding that are certain enough to be offered; none where only a person can tell what is meant. */
+export function mendsOf(finding: Finding, definition: PortalDefinition, catalogue: Catalogue): Mend[] {
+  const { table: name, role, column, what, page } = finding.place;
+  const table = name === undefined ? undefined : findTable(catalogue, name);
+  const grant = name !== undefined && role !== undefined ? definition.access[name]?.[role] : undefined;
+  const set = (words: string, change: (grant: Grant) => void): Mend => ({ words, change: (draft) => { const found = draft.access[name!]?.[role!]; if (found) change(found); } });
+  const without = (names: readonly string[], gone: readonly string[]) => names.filter((each) => !gone.includes(each));
+  const unedited = (words: string) => set(words, (next) => { if (next.edit) next.edit.columns = without(next.edit.columns, [column!]); });
+  if (finding.kind === 'page sorts by a mask') return [{ words: 'List them by the key', change: (draft) => { for (const section of draft.pages.find((each) => each.id === page)?.sections ?? []) section.sort = []; } }];
+  if (finding.kind === 'role without members') return [];
+  if (finding.kind === 'fence is missing') {
+    const like = definition.fences?.find((fence) => fence.id === what);
+    return like ? [{ words: `Fence ${name} the same way`, change: (draft) => { draft.fences!.push({ ...structuredClone(like), table: name!, id: freeId(draft, `${name!.replaceAll(/[^a-z0-9]/g, '-')}-fence`) }); } }] : [];
+  }
+  if (!table || !grant || role === undefined) return [];
+  const lens = lensOf(definition, catalogue, table, role);
+  switch (finding.kind) {
+    case 'everyone reads everything': {
+      const like = grant.edit && typeof grant.edit.where === 'object' ? grant.edit.where : null;
+      return like ? [set('See what they may edit', (next) => { next.see!.where = structuredClone(like); })] : ownWays(definition, catalogue, table.name, role).map(({ words, where }) => set(words, (next) => { next.see!.where = where; }));
+    }
+    case 'masked but editable':
+      return [unedited('Take it from what they edit'), set('Let it be replaced unseen', (next) => { next.edit!.unseen = [...new Set([...(next.edit!.unseen ?? []), column!])]; })];
+    case 'edit wider than see':
+      return [set('Edit every row they see', (next) => { next.edit!.where = 'as seen'; })];
+    case 'filter is always true':
+      return what === 'see' ? [set('Say every row', (next) => { next.see!.where = 'every row'; })] : [];
+    case 'filter is never true':
+      return what === 'edit' || what === 'delete' || what === 'export' ? [set(`Take ${what} away`, (next) => { delete next[what]; })] : [];
+    case 'required column nobody fills': {
+      const missing = neededColumns(table).filter((each) => !grant.create!.columns.includes(each));
+      return [set(`Let them fill ${missing.join(', ')}`, (next) => { next.create!.columns = table.columns.map((each) => each.name).filter((each) => next.create!.columns.includes(each) || missing.includes(each)); })];
+    }
+    case 'maker leaves no mark': {
+      const mark = lens?.create && ownMarks(lens.create.keepIn).find((each) => each.column === column);
+      return mark ? [{ words: `Stamp ${column} when one is made`, change: (draft) => { (draft.stamps ??= []).push({ id: freeId(draft, `${name!.replaceAll(/[^a-z0-9]/g, '-')}-maker`), table: name!, column: column!, on: 'create', value: structuredClone(mark.fact) as never, to: [role] }); } }] : [];
+    }
+    case 'maker can\'t see it':
+      return [set('Keep new records to what they see', (next) => { if (next.see) next.create!.keepIn = structuredClone(next.see.where); })];
+    case 'edit moves it out of reach':
+      return [set('Keep to the edit filter', (next) => { delete next.edit!.keepIn; })];
+    case 'own mark can be changed':
+      return [unedited('Show it only')];
+    case 'visitor writes':
+      return [set('Let visitors add at most', (next) => { delete next.edit; delete next.delete; })];
+    case 'visitor sees personal data':
+      return [set('Hide it', (next) => { next.see!.columns = without(next.see!.columns, [column!]); })];
+    case 'unique column tells':
+      return [set('Let nobody fill it here', (next) => { if (next.edit) next.edit.columns = without(next.edit.columns, [column!]); if (next.create) next.create.columns = without(next.create.columns, [column!]); })];
+    case 'ceiling makes it void':
+      return [set('Take it out of the grant', (next) => {
+        for (const operation of ['create', 'edit', 'delete', 'export'] as const) if (table.ceiling?.[operation] === false) delete next[operation];
+        for (const [each, may] of Object.entries(table.ceiling?.columns ?? {})) {
+          if (may === 'nothing' && next.see) next.see.columns = without(next.see.columns, [each]);
+          if (next.edit) next.edit.columns = without(next.edit.columns, [each]);
+          if (next.create) next.create.columns = without(next.create.columns, [each]);
+        }
+      })];
+    default:
+      return [];
+  }
+}
+
+/** Filters that keep a role to its own rows: by a column of the table, or of one that it leads to, that points to the role's roster. */
+function ownWays(definition: PortalDefinition, catalogue: Catalogue, tableName: string, role: string): { words: string; where: RowFilter }[] {
+  const table = findTable(catalogue, tableName)!;
+  return definition.rosters.filter((roster) => roster.role === role).flatMap((roster) => {
+    const key = findTable(catalogue, roster.table)?.key[0];
+    const paths = key === undefined ? [] : roster.table === tableName ? [[key]] : [
+      ...table.relations.filter((relation) => relation.table === roster.table).map((relation) => [relation.column]),
+      ...table.relations.flatMap((relation) => (findTable(catalogue, relation.table)?.relations ?? []).filter((next) => next.table === roster.table).map((next) => [relation.name, next.column])),
+    ];
+    return paths.map((path) => ({ words: `Only where ${path.join('.')} is the member's row in ${roster.table}`, where: { kind: 'compare' as const, left: { kind: 'column' as const, path }, comparison: '=' as const, right: { kind: 'member' as const, fact: [roster.table, key!] } } }));
+  });
+}
+
+function freeId(draft: PortalDefinition, words: string): string {
+  const taken = new Set([...(draft.fences ?? []), ...(draft.stamps ?? [])].map((each) => each.id));
+  const plain = words.replace(/^[^a-z]+/, 'r').slice(0, 34);
+  for (let i = 1; ; i++) {
+    const id = i === 1 ? plain : `${plain}-${i}`;
+    if (!taken.has(id)) return id;
+  }
+}

@@ -1,0 +1,25 @@
+import { Op } from 'sequelize';
+import { AuditEntry } from '../store/models';
+
+/** What is written down of a portal's administration. */
+export type AuditWhat = 'read as' | 'published' | 'published despite a broken promise';
+
+/** Writes one line of the audit log. `about` is what a person reading it needs to know, in words. */
+export async function writeAudit(portalId: number, who: string, what: AuditWhat, about: string): Promise<void> {
+  await AuditEntry.create({ portalId, at: new Date(), who: who.slice(0, 200), what, about: about.slice(0, 2000) });
+}
+
+const readAgainAfter = 10 * 60_000;
+
+/** Notes that a builder reads as somebody; once in ten minutes, however many questions that takes. */
+export async function writeReadAs(portalId: number, builder: string, person: string): Promise<void> {
+  const about = person.slice(0, 2000);
+  const recent = await AuditEntry.findOne({ where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(Date.now() - readAgainAfter) } } });
+  if (!recent) await writeAudit(portalId, builder, 'read as', about);
+}
+
+/** The newest lines of a portal's log. */
+export async function readAudit(portalId: number, size: number): Promise<{ at: Date; who: string; what: string; about: string }[]> {
+  const entries = await AuditEntry.findAll({ where: { portalId }, order: [['id', 'DESC']], limit: size });
+  return entries.map(({ at, who, what, about }) => ({ at, who, what, about }));
+}

@@ -1,0 +1,120 @@
+import { useState } from 'react';
+import { useMutation } from '@tanstack/react-query';
+import type { WriteExplanation } from '../../server/gate/why-write';
+import type { ViewRecord } from '../../server/gate/cells';
+import type { Column } from '../../core/table/catalogue';
+import { ask, problemText, ServerProblem } from '../client/http';
+import { seenByBase } from '../client/builder';
+import { Button } from '../ui/Button';
+import { Notice } from '../ui/Notice';
+import { useBench } from './bench-context';
+import { Line, RowsLines } from './WhyCard';
+
+type What = 'edit' | 'new' | 'delete';
+
+/** Tries a write as the person in Seen by: it is run and taken back, and its outcome told. And asks why any record is, or isn't, in their view. */
+export function Trying({ table, records, onWhy }: { table: string; records: ViewRecord[]; onWhy: (id: string) => void }) {
+  const { catalogue } = useBench();
+  const [what, setWhat] = useState<What | 'why' | null>(null);
+  const [id, setId] = useState('');
+  const known = catalogue.tables.find((each) => each.name === table);
+  if (!known || known.key.length === 0) return null;
+  const record = id === '' ? (records[0]?.id ?? '') : id;
+  const open = (next: What | 'why') => setWhat(what === next ? null : next);
+  return (
+    <div className="grid gap-2 border-t border-line px-3 py-2">
+      <div className="flex flex-wrap gap-1.5">
+        {(['edit', 'new', 'delete'] as const).map((each) => <Button key={each} small aria-expanded={what === each} onClick={() => open(each)}>{each === 'edit' ? 'Try an edit' : each === 'new' ? 'Try a new record' : 'Try to delete'}</Button>)}
+        <Button small aria-expanded={what === 'why'} onClick={() => open('why')}>Why is it (not) there?</Button>
+      </div>
+      {what !== null && what !== 'new' && (
+        <label className="flex items-center gap-2 text-sm">Record <input className="field w-32" aria-label="Record" value={id} placeholder={record} onChange={(event) => setId(event.target.value)} /><span className="text-soft">by its id, in view or not</span></label>
+      )}
+      {what === 'why' && <div><Button small weight="main" disabled={record === ''} onClick={() => onWhy(record)}>Tell why</Button></div>}
+      {what !== null && what !== 'why' && <Attempt key={`${what}/${record}`} what={what} table={table} columns={known.columns.filter((column) => !column.automatic && column.type !== 'other')} id={record} record={records.find((each) => each.id === record)} />}
+    </div>
+  );
+}
+
+interface Answer {
+  done: boolean;
+  words: string;
+  fields: Record<string, string>;
+  why: WriteExplanation | null;
+}
+
+function Attempt({ what, table, columns, id, record }: { what: What; table: string; columns: Column[]; id: string; record: ViewRecord | undefined }) {
+  const { slug, person } = useBench();
+  const [values, setValues] = useState<Record<string, string>>({});
+  const base = seenByBase(slug, person!.id);
+  const path = `${base}/records/${encodeURIComponent(table)}`;
+  const sent = Object.fromEntries(Object.entries(values).map(([name, text]) => [name, valueOf(columns.find((column) => column.name === name)!, text)]));
+  const attempt = useMutation({ mutationFn: async (): Promise<Answer> => {
+    try {
+      if (what === 'new') await ask('POST', `${path}?trial=true`, { values: sent });
+      else if (what === 'delete') await ask('DELETE', `${path}/${encodeURIComponent(id)}?trial=true`, { seen: {} });
+      else await ask('PATCH', `${path}/${encodeURIComponent(id)}?trial=true`, { changes: Object.fromEntries(Object.entries(sent).map(([name, to]) => [name, { from: record?.values[name] ?? null, to }])) });
+      return { done: true, words: what === 'new' ? 'It would be made.' : what === 'delete' ? 'It would be deleted.' : 'It would be changed.', fields: {}, why: null };
+    } catch (error) {
+      if (!(error instanceof ServerProblem) || error.status >= 500 || error.status === 401) throw error;
+      const asked = what === 'delete' || Object.keys(sent).length === 0 ? null : await ask<WriteExplanation>('POST', `${base}/why/${encodeURIComponent(table)}${what === 'new' ? '' : `/${encodeURIComponent(id)}`}`, { values: sent }).catch(() => null);
+      return { done: false, words: problemText(error), fields: (error.body.fields ?? {}) as Record<string, string>, why: asked };
+    }
+  } });
+  const free = columns.filter((column) => !(column.name in values));
+  return (
+    <form className="grid gap-2" onSubmit={(event) => { event.preventDefault(); attempt.mutate(); }} aria-label={what === 'new' ? 'Try a new record' : what === 'edit' ? 'Try an edit' : 'Try to delete'}>
+      {what !== 'delete' && Object.entries(values).map(([name, text]) => {
+        const column = columns.find((each) => each.name === name)!;
+        const set = (next: string) => setValues({ ...values, [name]: next });
+        return <label key={name} className="grid grid-cols-[8rem_1fr] items-center gap-2 text-sm"><span className="truncate">{name}</span>{column.type === 'one choice' || column.type === 'yes/no'
+          ? <select className="field" value={text} onChange={(event) => set(event.target.value)}><option value="">empty</option>{(column.choices ?? ['yes', 'no']).map((each) => <option key={each}>{each}</option>)}</select>
+          : <input className="field" value={text} placeholder="empty" onChange={(event) => set(event.target.value)} />}</label>;
+      })}
+      {what !== 'delete' && free.length > 0 && <select className="field w-auto" aria-label="Set a column" value="" onChange={(event) => { const name = event.target.value; const now = record?.values[name]; if (name) setValues({ ...values, [name]: now === null || now === undefined ? '' : String(now) }); }}><option value="">set a column …</option>{free.map((column) => <option key={column.name}>{column.name}</option>)}</select>}
+      <div><Button type="submit" small weight="main" disabled={attempt.isPending || (what !== 'new' && id === '') || (what === 'edit' && Object.keys(values).length === 0)}>Try it as {person!.name}</Button></div>
+      {attempt.isError && <Notice kind="fault">{problemText(attempt.error)}</Notice>}
+      {attempt.data && (
+        <div className="grid gap-1" data-testid="tried">
+          <Notice kind={attempt.data.done ? 'say' : 'warn'}>{attempt.data.words} {attempt.data.done ? 'It was tried and taken back; nothing has changed.' : 'Nothing has changed.'}
+            {Object.entries(attempt.data.fields).map(([name, words]) => <span key={name} className="block">{name}: {words}</span>)}</Notice>
+          {attempt.data.why && <WhyWrite table={table} why={attempt.data.why} />}
+        </div>
+      )}
+    </form>
+  );
+}
+
+/** For each role of the person: which of the columns it may fill, and its keep-in rule on what would come of it. */
+function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
+  const { draft } = useBench();
+  return (
+    <ul className="grid gap-2 text-sm">
+      {why.before && !why.before.inView && <Line outcome={false}>the record is not in their view</Line>}
+      {why.before?.inView && why.before.roles.map((role) => role.edit && <li key={role.role} className="grid gap-1"><strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: may edit the record</strong><RowsLines table={table} rows={role.edit} nothing="every row" /></li>)}
+      {why.after.length === 0 && <Line outcome={false}>no role lets them do this here</Line>}
+      {why.after.map((role) => (
+        <li key={role.role} className="grid gap-1"><strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: what would come of it</strong>
+          {Object.entries(role.mayFill).map(([column, may]) => <Line key={column} outcome={may}>{column} {may ? 'may be filled' : 'is not theirs to fill'}</Line>)}
+          <RowsLines table={table} rows={role.keepIn} nothing="nothing more must hold" />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function valueOf(column: Column, text: string): unknown {
+  if (text === '') return null;
+  switch (column.type) {
+    case 'whole number':
+      return /^-?\d{1,15}$/.test(text) ? Number(text) : text;
+    case 'number':
+      return Number(text);
+    case 'yes/no':
+      return text === 'yes' || text === 'true';
+    case 'several choices':
+      return text.split(',').map((each) => each.trim()).filter(Boolean);
+    default:
+      return text;
+  }
+}

@@ -1,0 +1,118 @@
+import { useState } from 'react';
+import { Check, X } from 'lucide-react';
+import { describeCondition } from '../../../core/condition/describe';
+import { promisedOperations, type PortalDefinition, type PortalPromise } from '../../../core/definition/definition';
+import { findTable } from '../../../core/table/catalogue';
+import { useMembers } from '../../client/builder';
+import { usePromises, type PromiseOutcome } from '../../client/access';
+import { problemText } from '../../client/http';
+import { Button } from '../../ui/Button';
+import { Notice } from '../../ui/Notice';
+import { useBench } from '../bench-context';
+import { firstCondition } from './choices';
+import { ConditionEditor } from './ConditionEditor';
+import { RoleTicks } from './RoleTicks';
+import { freeId } from './set-level';
+
+/** The sentences that the draft must keep, each with what became of it. */
+export function Promises() {
+  const { slug, draft, catalogue, state, edit } = useBench();
+  const tested = usePromises(slug, state.revision, (draft.promises ?? []).length > 0);
+  const [open, setOpen] = useState<string | null>(null);
+  const add = async (exact: boolean) => {
+    const table = catalogue.tables[0]!.name;
+    const id = freeId(`promise-${(draft.promises ?? []).length + 1}`, draft.promises ?? []);
+    const promise: PortalPromise = exact ? { id, who: { member: '' }, says: 'sees exactly', records: 0, table } : { id, who: { everyone: true, exceptRoles: [] }, says: 'may never', operation: 'see', table };
+    if ((await edit('Add a promise', (next) => { (next.promises ??= []).push(promise); })) === null) setOpen(id);
+  };
+  const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept).length ?? 0;
+  return (
+    <>
+      {tested.isError && <Notice kind="fault">{problemText(tested.error)}</Notice>}
+      {tested.data && (draft.promises ?? []).length > 0 && <Notice kind={broken > 0 ? 'fault' : 'say'} action={<Button small disabled={tested.isFetching} onClick={() => void tested.refetch()}>Test again</Button>}>{broken === 0 ? 'Every promise is kept.' : `${broken} of ${tested.data.outcomes.length} promises ${broken === 1 ? 'is' : 'are'} broken. Publishing asks for a reason then.`}</Notice>}
+      <ul className="grid gap-2">{(draft.promises ?? []).map((promise) => (
+        <PromiseLine key={promise.id} promise={promise} outcome={tested.data?.outcomes.find((each) => each.id === promise.id)} open={open === promise.id} onOpen={(is) => setOpen(is ? promise.id : null)} />
+      ))}</ul>
+      <div className="flex flex-wrap gap-2"><Button small disabled={catalogue.tables.length === 0} onClick={() => void add(false)}>+ who may or may not</Button><Button small disabled={catalogue.tables.length === 0} onClick={() => void add(true)}>+ a member sees exactly …</Button></div>
+    </>
+  );
+}
+
+function PromiseLine({ promise, outcome, open, onOpen }: { promise: PortalPromise; outcome: PromiseOutcome | undefined; open: boolean; onOpen: (open: boolean) => void }) {
+  const { draft, edit } = useBench();
+  const sentence = promiseSentence(promise, draft);
+  return (
+    <li className={`rounded-stone border border-l-4 border-line ${outcome && !outcome.kept ? 'border-l-iron' : 'border-l-lichen'} p-3`}>
+      <div className="flex flex-wrap items-start gap-3">
+        <span className="mt-0.5">{outcome ? (outcome.kept ? <Check size={17} aria-label="kept" className="text-lichen-ink" /> : <X size={17} aria-label="broken" className="text-iron" />) : null}</span>
+        <div className="min-w-0 flex-1"><p className="font-semibold break-words">{sentence}</p>{outcome && <p className="text-sm text-soft">{outcomeWords(outcome)}</p>}</div>
+        <Button small aria-expanded={open} onClick={() => onOpen(!open)}>Change<span className="sr-only">: {sentence}</span></Button>
+        <Button small onClick={() => void edit('Take back a promise', (next) => { next.promises = next.promises!.filter((each) => each.id !== promise.id); })}>Take back<span className="sr-only">: {sentence}</span></Button>
+      </div>
+      {open && <Editor promise={promise} />}
+    </li>
+  );
+}
+
+function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome): string {
+  if (problem && !counterExample) return `Can't be tested: ${problem}.`;
+  if (kept) return by === 'analysis' ? 'Kept, whatever the data: it follows from the rules.' : 'Kept on the data as it is now, for every member concerned.';
+  const who = counterExample?.person.name ?? '';
+  if (counterExample?.found !== undefined) return `Broken: ${who} sees ${counterExample.found.toLocaleString()}.`;
+  return `Broken: ${who}${counterExample?.record ? `, record ${decodeURIComponent(counterExample.record)}` : ''}${problem ? `; ${problem}` : ''}.`;
+}
+
+/** A promise in words. */
+export function promiseSentence(promise: PortalPromise, draft: PortalDefinition): string {
+  const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
+  const { who } = promise;
+  const subject = 'member' in who ? who.member || 'a member' : 'role' in who ? `${role(who.role)}` : who.exceptRoles.length === 0 ? 'Everyone' : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
+  if (promise.says === 'sees exactly') return `${subject} sees exactly ${promise.records.toLocaleString()} records of ${promise.table}`;
+  return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
+}
+
+function Editor({ promise }: { promise: PortalPromise }) {
+  const { draft, catalogue, edit } = useBench();
+  const change = (label: string, recipe: (promise: PortalPromise) => void) => edit(label, (next) => recipe(next.promises!.find((each) => each.id === promise.id)!));
+  const table = findTable(catalogue, promise.table);
+  const setTable = (name: string) => void change('Change a promise', (next) => { next.table = name; if ('operation' in next) { delete next.column; delete next.where; } });
+  const tables = <select aria-label="Table" className="field w-auto" value={promise.table} onChange={(event) => setTable(event.target.value)}>{catalogue.tables.map((each) => <option key={each.name}>{each.name}</option>)}</select>;
+  if (promise.says === 'sees exactly') {
+    return (
+      <div className="mt-3 flex flex-wrap items-center gap-2">
+        <MemberByName email={promise.who.member} onChange={(member) => void change('Change a promise', (next) => { next.who = { member }; })} /> sees exactly
+        <input type="number" min={0} aria-label="How many records" className="field w-24" key={promise.records} defaultValue={promise.records} onBlur={(event) => { const records = Number(event.target.value); if (Number.isInteger(records) && records >= 0 && records !== promise.records) void change('Change a promise', (next) => { if (next.says === 'sees exactly') next.records = records; }); }} /> records of {tables}
+      </div>
+    );
+  }
+  const set = (recipe: (next: Extract<PortalPromise, { operation: string }>) => void) => void change('Change a promise', (next) => { if (next.says !== 'sees exactly') recipe(next); });
+  return (
+    <div className="mt-3 grid gap-2">
+      <div className="flex flex-wrap items-center gap-2">
+        <select aria-label="Who" className="field w-auto" value={'member' in promise.who ? 'member' : 'role' in promise.who ? promise.who.role : ''} onChange={(event) => { const who = event.target.value; set((next) => { next.who = who === 'member' ? { member: '' } : who ? { role: who } : { everyone: true, exceptRoles: [] }; }); }}>
+          <option value="">everyone</option><optgroup label="a role">{draft.roles.map((role) => <option key={role.id} value={role.id}>{role.name}</option>)}</optgroup><option value="member">one member</option>
+        </select>
+        {'member' in promise.who && <MemberByName email={promise.who.member} onChange={(member) => set((next) => { next.who = { member }; })} />}
+        <select aria-label="Says" className="field w-auto" value={promise.says} onChange={(event) => { const says = event.target.value as typeof promise.says; set((next) => { next.says = says; if (next.says === 'may only' && !next.where && table) next.where = firstCondition(table); }); }}>{['may never', 'may only', 'must be able to'].map((each) => <option key={each}>{each}</option>)}</select>
+        <select aria-label="Does what" className="field w-auto" value={promise.operation} onChange={(event) => { const operation = event.target.value as typeof promise.operation; set((next) => { next.operation = operation; }); }}>{promisedOperations.map((each) => <option key={each}>{each}</option>)}</select>
+        {tables}
+        <select aria-label="Column" className="field w-auto" value={promise.column ?? ''} onChange={(event) => { const column = event.target.value; set((next) => { if (column) next.column = column; else delete next.column; }); }}><option value="">the record</option>{table?.columns.map((each) => <option key={each.name}>{each.name}</option>)}</select>
+        {table && <label className="inline-flex items-center gap-1.5 text-sm"><input type="checkbox" checked={promise.where !== undefined} disabled={promise.says === 'may only'} onChange={(event) => { const given = event.target.checked; set((next) => { if (given) next.where = firstCondition(table); else delete next.where; }); }} /> only records where …</label>}
+      </div>
+      {'everyone' in promise.who && <RoleTicks legend="but" ticked={promise.who.exceptRoles} onChange={(tick) => set((next) => { if ('everyone' in next.who) next.who = { everyone: true, exceptRoles: tick(next.who.exceptRoles) }; })} />}
+      {promise.where && table && <ConditionEditor table={table} name="Promised records" value={promise.where} onChange={(where) => change('Change a promise', (next) => { if (next.says !== 'sees exactly') next.where = where; })} />}
+    </div>
+  );
+}
+
+function MemberByName({ email, onChange }: { email: string; onChange: (email: string) => void }) {
+  const { slug } = useBench();
+  const [search, setSearch] = useState<string | null>(null);
+  const found = useMembers(slug, search ?? '', null, 0, 6);
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1.5">
+      <input className="field w-56" type="search" aria-label="Member" placeholder="Find by name or e-mail" value={search ?? email} onChange={(event) => setSearch(event.target.value)} />
+      {search !== null && found.data?.members.map((each) => <Button key={each.id} small onClick={() => { onChange(each.email); setSearch(null); }}>{each.name}</Button>)}
+    </span>
+  );
+}

@@ -1,0 +1,56 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import type { PromiseOutcome } from '../../core/access/promises';
+import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
+import type { Mask } from '../../core/mask/mask';
+import type { MaskSample } from '../../server/gate/mask-samples';
+import type { SideBySide } from '../../server/gate/side-by-side';
+import type { PersonId } from './builder';
+import { ask } from './http';
+
+export type { AskedOf, MaskSample, PromiseOutcome, Reach, SideBySide, WhoSees };
+
+const at = (slug: string) => `/builder/portals/${slug}`;
+
+/** A mask on real values of a column. */
+export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask, revision: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'mask-sample', target, mask, revision], enabled: target !== null, placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<{ samples: MaskSample[] }>('POST', `${at(slug)}/mask-sample`, { ...target, mask }),
+  });
+}
+
+/** One table as two persons get it. */
+export function useSideBySide(slug: string, table: string, one: PersonId, other: PersonId | null, only: boolean, revision: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'side-by-side', table, one, other, only, revision], enabled: other !== null, placeholderData: keepPreviousData,
+    queryFn: () => ask<SideBySide>('GET', `${at(slug)}/side-by-side/${encodeURIComponent(table)}?${new URLSearchParams({ one: String(one), other: String(other), only: String(only) }).toString()}`),
+  });
+}
+
+/** What is asked of who sees what: a column, a data class, or a person. */
+export type WhoQuestion = { table: string; column: string } | { class: string } | { person: string };
+
+export function whoAddress(slug: string, question: WhoQuestion, format: 'json' | 'csv'): string {
+  return `${at(slug)}/who?${new URLSearchParams({ ...question, format }).toString()}`;
+}
+export function useWho(slug: string, question: WhoQuestion | null, revision: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'who', question, revision], enabled: question !== null, placeholderData: keepPreviousData,
+    queryFn: () => ask<{ found?: WhoSees[]; asked?: AskedOf[]; name?: string; reached?: (AskedOf & { reach: Reach })[] }>('GET', whoAddress(slug, question!, 'json')),
+  });
+}
+
+/** Tests the draft's promises. */
+export function usePromises(slug: string, revision: number, enabled = true) {
+  return useQuery({ queryKey: ['builder', slug, 'promises', revision], enabled, placeholderData: keepPreviousData, queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`) });
+}
+
+export interface LogLine {
+  at: string;
+  who: string;
+  what: string;
+  about: string;
+}
+export function useLog(slug: string) {
+  return useQuery({ queryKey: ['builder', slug, 'log'], queryFn: () => ask<{ entries: LogLine[] }>('GET', `${at(slug)}/log`) });
+}
