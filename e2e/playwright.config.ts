@@ -18,6 +18,7 @@ export default defineConfig({
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
+    actionTimeout: 30_000,
     locale: 'en-GB',
     timezoneId: 'Europe/London',
     launchOptions: {

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { demoDefinition } from '../demo/definition';
@@ -14,7 +14,11 @@ import { builtWeb } from '../start/web';
 /** The product with the demo for browser tests and screenshots, in a folder that is gone afterwards; `fen-fresh` has no access and pages yet. */
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-e2e-'));
 const database = await startMariadb(folder, ['stone_porch', 'alder_fen', 'bottle_store'], ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
+/** Where tests that count with plain SQL find the database. */
+const note = join(tmpdir(), `stone-porch-e2e-${process.env.E2E_PORT}.json`);
+writeFileSync(note, JSON.stringify(database.address));
 const stop = async () => {
+  rmSync(note, { force: true });
   await database.stop();
   rmSync(folder, { recursive: true, force: true });
 };

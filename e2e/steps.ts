@@ -1,3 +1,7 @@
+import { readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createConnection, type Connection } from 'mariadb';
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test as base, type Page } from '@playwright/test';
 
@@ -23,6 +27,12 @@ export async function signInAsBuilder(page: Page): Promise<void> {
   await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
+}
+
+/** A connection of one's own to the database of the server that the test runs against. */
+export async function plainSql(baseURL: string): Promise<Connection> {
+  const address = JSON.parse(readFileSync(join(tmpdir(), `stone-porch-e2e-${new URL(baseURL).port}.json`), 'utf8')) as { host: string; port: number; socketPath?: string; user: string; password: string };
+  return createConnection({ ...address, database: 'alder_fen' });
 }
 
 /** Chooses whom Seen by shows. */

@@ -20,11 +20,12 @@ export default function AccessStage() {
   const { object, to, draft, catalogue } = useBench();
   const screen = object?.startsWith('~') ? (object.slice(1) as RuleScreenName) : null;
   const known = screen !== null && Object.hasOwn(ruleScreens, screen);
+  const item = (each: Table) => ({ key: each.name, label: each.name, aside: draft.access[each.name] ? Object.keys(draft.access[each.name]!).length : undefined, to: to('access', each.name), current: object === each.name });
   const groups = [
-    { title: 'Tables', items: [{ key: '~', label: 'All tables', aside: catalogue.tables.length, to: to('access'), current: object === null },
-      ...catalogue.tables.filter((each) => draft.access[each.name]).map((each) => ({ key: each.name, label: each.name, aside: Object.keys(draft.access[each.name]!).length, to: to('access', each.name), current: object === each.name }))] },
+    { title: 'Open to someone', items: [{ key: '~', label: 'All tables', aside: catalogue.tables.length, to: to('access'), current: object === null }, ...catalogue.tables.filter((each) => draft.access[each.name]).map(item)] },
     { title: 'Hold for every table', items: (Object.keys(ruleScreens) as RuleScreenName[]).map((name) => ({ key: name, label: ruleScreens[name].title, aside: ruleScreens[name].count(draft), to: to('access', `~${name}`), current: screen === name })) },
-  ];
+    { title: 'Open to nobody', items: catalogue.tables.filter((each) => !draft.access[each.name]).map(item) },
+  ].filter((group) => group.items.length > 0);
   return (
     <StageFrame title="Access" groups={groups}>
       {screen === null ? <AccessGrid /> : known ? <RuleScreen name={screen} /> : <div className="p-4"><Notice kind="fault">There is no {screen} here. Choose on the left.</Notice></div>}

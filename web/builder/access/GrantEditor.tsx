@@ -145,8 +145,8 @@ function Ticks({ legend, table, names, ticked, onChange }: { legend: string; tab
   const { draft } = useBench();
   return (
     <fieldset><legend className="text-sm font-semibold">{legend}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-0.5">{names.map((name) => (
-        <label key={name} className="inline-flex items-center gap-1.5"><input type="checkbox" checked={ticked.includes(name)} onChange={(event) => onChange(ticking(names, name, event.target.checked))} /> {columnLabel(draft, table.name, name, plainLabel)}</label>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">{names.map((name) => (
+        <label key={name} className="inline-flex min-h-6 items-center gap-1.5"><input type="checkbox" checked={ticked.includes(name)} onChange={(event) => onChange(ticking(names, name, event.target.checked))} /> {columnLabel(draft, table.name, name, plainLabel)}</label>
       ))}</div>
     </fieldset>
   );

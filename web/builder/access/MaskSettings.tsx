@@ -7,7 +7,7 @@ export function MaskSettings({ mask, column, onChange }: { mask: Mask; column: C
   const number = (label: string, value: number, least: number, most: number, set: (value: number) => Mask) => (
     <label key={label} className="inline-flex items-center gap-1.5 text-sm">{label}<input type="number" min={least} max={most} className="field w-18" value={value} onChange={(event) => { const next = Number(event.target.value); if (event.target.value !== '' && Number.isInteger(next) && next >= least && next <= most) onChange(set(next)); }} /></label>
   );
-  const tick = (label: string, value: boolean, set: (value: boolean) => Mask) => <label className="inline-flex items-center gap-1.5 text-sm"><input type="checkbox" checked={value} onChange={(event) => onChange(set(event.target.checked))} /> {label}</label>;
+  const tick = (label: string, value: boolean, set: (value: boolean) => Mask) => <label className="inline-flex min-h-6 items-center gap-1.5 text-sm"><input type="checkbox" checked={value} onChange={(event) => onChange(set(event.target.checked))} /> {label}</label>;
   const separators = (on: boolean) => (on ? { separators: true } : {});
   return (
     <span className="inline-flex flex-wrap items-center gap-x-3 gap-y-1">

@@ -14,8 +14,8 @@ export function RoleTicks({ legend, ticked, onChange }: { legend: string; ticked
   const { draft } = useBench();
   return (
     <fieldset><legend className="text-sm font-semibold">{legend}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-0.5">{draft.roles.map((role) => (
-        <label key={role.id} className="inline-flex items-center gap-1.5"><input type="checkbox" checked={ticked.includes(role.id)} onChange={(event) => onChange(ticking(draft.roles.map((each) => each.id), role.id, event.target.checked))} /> {role.name}</label>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">{draft.roles.map((role) => (
+        <label key={role.id} className="inline-flex min-h-6 items-center gap-1.5"><input type="checkbox" checked={ticked.includes(role.id)} onChange={(event) => onChange(ticking(draft.roles.map((each) => each.id), role.id, event.target.checked))} /> {role.name}</label>
       ))}</div>
     </fieldset>
   );

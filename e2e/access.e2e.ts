@@ -1,0 +1,240 @@
+import { expect, type Locator, type Page } from '@playwright/test';
+import { expectAccessible, plainSql, seeAs, signInAsBuilder, test } from './steps';
+
+/** Makes a portal over the demo's tables with its people and no rules, by the API; the rules are then set by hand. */
+async function bareFen(page: Page, slug: string): Promise<void> {
+  const headers = { 'x-stone-porch': 'test' };
+  const at = `/api/builder/portals/${slug}`;
+  expect((await page.request.post('/api/builder/portals', { headers, data: { slug, name: `Fen ${slug}`, schema: 'alder_fen', timeZone: 'Europe/London' } })).status()).toBe(201);
+  const definition = await (await page.request.get(`${at}/definition`)).json() as { roles: unknown[]; rosters: unknown[] };
+  definition.roles = [{ id: 'well_owner', name: 'Well owner' }, { id: 'sampler', name: 'Sampler' }, { id: 'public', name: 'Visitor', for: 'visitors' }, { id: 'tracker', name: 'Bottle tracker', for: 'services' }];
+  definition.rosters = [{ table: 'owners', name: 'name', email: 'email', role: 'well_owner' }, { table: 'samplers', name: 'name', email: 'email', role: 'sampler' }];
+  expect((await page.request.put(`${at}/definition`, { headers, data: definition })).status()).toBe(200);
+  expect((await page.request.post(`${at}/members/refresh`, { headers })).status()).toBe(200);
+}
+
+/** A hand that counts what it does: presses, choices, and texts typed. */
+class Hand {
+  made = 0;
+  constructor(readonly page: Page) {}
+  async press(on: Locator): Promise<void> { await on.click(); this.made++; }
+  async key(keys: string): Promise<void> { await this.page.keyboard.press(keys); this.made++; }
+  async choose(on: Locator, value: string): Promise<void> { await on.selectOption(value); this.made++; }
+  async write(on: Locator, text: string): Promise<void> { await on.fill(text); await on.blur(); this.made++; }
+}
+
+const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });
+const seenCount = (page: Page) => page.getByTestId('seen-count');
+
+test('the rules of the demo are set by the interface alone, and each person then sees what plain SQL says', async ({ page, baseURL }) => {
+  await signInAsBuilder(page);
+  await bareFen(page, 'fen-rules');
+  const hand = new Hand(page);
+  const used: Record<string, number> = {};
+  const role = async (name: string, work: () => Promise<void>) => { const before = hand.made; await work(); used[name] = hand.made - before; };
+  /** Takes a run of stones of one role and lays a level on all of them. */
+  const lay = async (name: string, first: string, last: string, level: number) => {
+    await hand.press(cell(page, new RegExp(`^${first} for ${name}:`)));
+    await page.keyboard.down('Shift');
+    await cell(page, new RegExp(`^${last} for ${name}:`)).click();
+    await page.keyboard.up('Shift');
+    hand.made++;
+    await hand.key(String(level));
+    await expect(cell(page, new RegExp(`^${last} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`))).toBeVisible();
+  };
+
+  await role('Well owner', async () => {
+    await page.goto('/build/fen-rules/access/wells');
+    await lay('Well owner', 'code', 'state', 2);
+    await page.goto('/build/fen-rules/access/visits');
+    await lay('Well owner', 'asked_on', 'state', 2);
+    await hand.press(cell(page, /^access_note for Well owner:/));
+    await hand.key('3');
+  });
+  await role('Sampler', async () => {
+    await page.goto('/build/fen-rules/access/visits');
+    await hand.press(cell(page, 'visits for Sampler: nothing'));
+    await hand.press(page.getByRole('button', { name: "Only where sampler is the member's row in samplers" }));
+    await hand.press(page.getByRole('button', { name: 'As text' }));
+    await hand.write(page.getByLabel('See filter as text'), 'sampler_id = :member.samplers.id OR planned_by = :member.id');
+    await lay('Sampler', 'well_id', 'seal_number', 2);
+    await hand.press(cell(page, /^seal_number for Sampler:/));
+    await hand.key('3');
+  });
+  await role('Visitor', async () => {
+    await page.goto('/build/fen-rules/access/advisories');
+    await hand.press(cell(page, 'advisories for Visitor: nothing'));
+    await hand.choose(page.getByLabel('Rows that Visitor sees'), 'rows where …');
+    await hand.press(page.getByRole('button', { name: 'As text' }));
+    await hand.write(page.getByLabel('See filter as text'), 'published = TRUE AND (valid_until IS NULL OR valid_until >= :today)');
+    await lay('Visitor', 'parish', 'valid_until', 2);
+    await page.goto('/build/fen-rules/access/test_requests?role=public&do=create');
+    await hand.choose(page.getByLabel('Whether Visitor creates'), 'with these columns');
+    for (const column of ['Name', 'E-mail', 'Message']) if (await page.getByRole('checkbox', { name: column, exact: true }).count()) await hand.press(page.getByRole('checkbox', { name: column, exact: true }));
+  });
+  await role('Bottle tracker', async () => {
+    await page.goto('/build/fen-rules/access/samples');
+    await hand.press(cell(page, 'samples for Bottle tracker: nothing'));
+    await hand.choose(page.getByLabel('Rows that Bottle tracker sees'), 'every row');
+    await hand.press(cell(page, /^bottle_code for Bottle tracker:/));
+    await hand.key('2');
+  });
+  console.log(`interactions a role: ${Object.entries(used).map(([name, made]) => `${name} ${made}`).join(', ')}`);
+  for (const made of Object.values(used)) expect(made).toBeLessThan(12);
+
+  // Each person then sees what the demo says, by numbers that plain SQL counts.
+  const sql = await plainSql(baseURL!);
+  const count = async (text: string) => Number((await sql.query<unknown[][]>({ sql: text, rowsAsArray: true }))[0]![0]);
+  const owned = "SELECT w.id FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'";
+  const wanted: [string, string, number][] = [
+    ['Ines Brannock', 'wells', await count(`SELECT COUNT(*) FROM (${owned}) q`)], ['Ines Brannock', 'visits', await count(`SELECT COUNT(*) FROM visits WHERE well_id IN (${owned})`)], ['Ines Brannock', 'samples', 0],
+    ['Mara Lindqvist', 'visits', await count("SELECT COUNT(*) FROM visits v WHERE v.sampler_id = (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org')")], ['Mara Lindqvist', 'wells', 0],
+    ['a visitor', 'advisories', await count('SELECT COUNT(*) FROM advisories WHERE published AND (valid_until IS NULL OR valid_until >= CURDATE())')], ['a visitor', 'owners', 0],
+    ['the service Bottle tracker', 'samples', await count('SELECT COUNT(*) FROM samples')], ['the service Bottle tracker', 'owners', 0],
+  ];
+  await sql.end();
+  let whom = '';
+  for (const [who, table, rows] of wanted) {
+    await page.goto(`/build/fen-rules/access/${table}`);
+    if (who !== whom) {
+      if (who.startsWith('a ') || who.startsWith('the ')) {
+        await page.locator('[data-person]').click();
+        await page.getByRole('dialog').getByRole('button', { name: who }).click();
+      } else await seeAs(page, who);
+    }
+    whom = who;
+    await expect(seenCount(page)).toContainText(`${rows.toLocaleString('en')} of`);
+    await expect(seenCount(page)).toContainText(`rows of ${table} are shown to ${who}`);
+  }
+});
+
+test('classic mistakes are named by Check, and its mends mend them, as Seen by shows', async ({ page }) => {
+  await signInAsBuilder(page);
+  await bareFen(page, 'fen-mistakes');
+  const headers = { 'x-stone-porch': 'test' };
+  const definition = await (await page.request.get('/api/builder/portals/fen-mistakes/definition')).json() as { access: unknown };
+  definition.access = {
+    // The filter left out; the maker's own records forgotten; the tenant column editable.
+    wells: { well_owner: { see: { where: 'every row', columns: ['code', 'owner_id'] } }, sampler: { see: { where: 'every row', columns: ['code'] } } },
+    visits: { sampler: { see: { where: { kind: 'compare', left: { kind: 'column', path: ['sampler_id'] }, comparison: '=', right: { kind: 'member', fact: ['samplers', 'id'] } }, columns: ['well_id', 'state', 'sampler_id'] }, create: { columns: ['well_id', 'asked_on', 'state'] }, edit: { where: 'as seen', columns: ['sampler_id'] } } },
+  };
+  expect((await page.request.put('/api/builder/portals/fen-mistakes/definition', { headers, data: definition })).status()).toBe(200);
+
+  await page.goto('/build/fen-mistakes/access/wells');
+  await seeAs(page, 'Ines Brannock');
+  await expect(seenCount(page)).toContainText('520 of 520');
+  await page.goto('/build/fen-mistakes/check');
+  const finding = (words: string) => page.getByRole('listitem').filter({ hasText: words });
+  await expect(finding('Well owner reads every row of wells')).toBeVisible();
+  await finding('Well owner reads every row of wells').getByRole('button', { name: /^Only where owner_id is the member's row in owners/ }).click();
+  await expect(finding('Well owner reads every row of wells')).toHaveCount(0);
+  await finding("Sampler can't make a record of visits").getByRole('button', { name: /^Stamp sampler_id when one is made/ }).click();
+  await expect(finding("Sampler can't make a record of visits")).toHaveCount(0);
+  await finding('Sampler may change visits.sampler_id, by which their own records are told').getByRole('button', { name: /^Show it only/ }).click();
+  await expect(finding('Sampler may change visits.sampler_id')).toHaveCount(0);
+  await page.goto('/build/fen-mistakes/access/wells');
+  await expect(seenCount(page)).toContainText('3 of 520');
+
+  // A new record is tried as the sampler: run, told, taken back; and a refused one says why.
+  await page.goto('/build/fen-mistakes/access/visits');
+  await seeAs(page, 'Mara Lindqvist');
+  const before = await seenCount(page).innerText();
+  await page.getByRole('button', { name: 'Try a new record' }).click();
+  const attempt = page.getByRole('form', { name: 'Try a new record' });
+  for (const [column, value] of [['well_id', '231'], ['asked_on', '2026-11-20']] as const) {
+    await attempt.getByLabel('Set a column').selectOption(column);
+    await attempt.getByRole('textbox', { name: column }).fill(value);
+  }
+  await attempt.getByLabel('Set a column').selectOption('state');
+  await attempt.getByRole('combobox', { name: 'state' }).selectOption('asked');
+  await attempt.getByRole('button', { name: 'Try it as Mara Lindqvist' }).click();
+  await expect(attempt.getByText('It would be made.')).toBeVisible();
+  await attempt.getByLabel('Set a column').selectOption('fee');
+  await attempt.getByRole('textbox', { name: 'fee' }).fill('1');
+  await attempt.getByRole('button', { name: 'Try it as Mara Lindqvist' }).click();
+  await expect(attempt.getByText('fee is not theirs to fill')).toBeVisible();
+  await expect(seenCount(page)).toHaveText(before);
+
+  // All of it is undone, step by step.
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: /^Undo: Mend/ }).click();
+  await page.goto('/build/fen-mistakes/access/wells');
+  await seeAs(page, 'Ines Brannock');
+  await expect(seenCount(page)).toContainText('520 of 520');
+});
+
+test('the grid goes by keyboard; rules of all tables, promises and who sees what stand beside it; two builders see each other', async ({ page, browser }) => {
+  await signInAsBuilder(page);
+  await bareFen(page, 'fen-keys');
+  await page.goto('/build/fen-keys/access');
+  await expectAccessible(page, 'all tables');
+
+  // By keyboard alone: open a table, set its rows, take a block, lay it, copy it to the next role.
+  await page.getByRole('rowheader', { name: 'advisories' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('rowheader', { name: 'Parish' }).first()).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Rows that Well owner sees').selectOption('every row');
+  await cell(page, /^advisories for Well owner: see/).focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowDown');
+  await expect(page.getByRole('group', { name: 'Selected stones' })).toContainText('3 stones');
+  await page.keyboard.press('2');
+  await expect(cell(page, 'text for Well owner: shown')).toBeVisible();
+  await page.keyboard.press('1');
+  await expect(cell(page, 'text for Well owner: masked')).toBeVisible();
+  await page.keyboard.press('Control+c');
+  await page.keyboard.press('Control+ArrowUp');
+  await page.getByRole('button', { name: 'Role Well owner' }).click();
+  await page.getByRole('menuitem', { name: /Give its rules on advisories to/ }).hover();
+  await page.getByRole('menuitem', { name: 'Sampler', exact: true }).click();
+  await expect(cell(page, 'text for Sampler: masked')).toBeVisible();
+  await page.getByLabel('Show columns').selectOption('masked for someone');
+  await expect(page.getByRole('rowheader', { name: 'Id', exact: true })).toHaveCount(0);
+  await page.getByLabel('Show columns').selectOption('all columns');
+  await page.getByLabel('Find a table or column').fill('iban');
+  await expect(cell(page, 'iban for Sampler: hidden')).toBeVisible();
+  await expect(page.getByRole('rowheader', { name: 'visits' })).toHaveCount(0);
+
+  // A promise: kept at first, broken by a change, which a second builder makes; the first sees it within seconds.
+  await page.getByRole('link', { name: /^Promises/ }).click();
+  await page.getByRole('button', { name: '+ who may or may not' }).click();
+  await page.getByLabel('Who', { exact: true }).selectOption('Sampler');
+  await page.getByLabel('Table').selectOption('owners');
+  await page.getByLabel('Column', { exact: true }).selectOption('iban');
+  await expect(page.getByText('Sampler may never see owners.iban', { exact: true }).first()).toBeVisible();
+  await expect(page.getByText('Kept, whatever the data')).toBeVisible();
+  await expectAccessible(page, 'promises');
+  const second = await (await browser.newContext()).newPage();
+  await signInAsBuilder(second);
+  await second.goto('/build/fen-keys/access/owners?role=sampler');
+  await second.getByLabel('Rows that Sampler sees').selectOption('every row');
+  await cell(second, /^iban for Sampler:/).click();
+  await second.keyboard.press('2');
+  await expect(cell(second, 'iban for Sampler: shown')).toBeVisible();
+  await expect(page.getByText(/^Broken: /)).toBeVisible();
+  await second.close();
+  await page.getByRole('link', { name: 'Publish v1…' }).click();
+  await page.getByRole('button', { name: 'Publish version 1' }).click();
+  await expect(page.getByText('A promise is broken, so nothing was published.')).toBeVisible();
+  await page.getByLabel('Why it shall be published all the same').fill('A trial');
+  await page.getByRole('button', { name: 'Publish version 1' }).click();
+  await expect(page.getByText('Version 1 is live')).toBeVisible();
+  await page.getByRole('link', { name: 'Audit log' }).click();
+  await expect(page.getByText(/despite promise-1: A trial/)).toBeVisible();
+
+  await page.goto('/build/fen-keys/access/~who');
+  await page.getByLabel('Table').selectOption('owners');
+  await page.getByLabel('Column', { exact: true }).selectOption('iban');
+  await expect(page.getByText('14 people: see it whole')).toBeVisible();
+
+  // The lifecycle as a drawing and a table.
+  await page.goto('/build/fen-keys/access/~lifecycles');
+  await page.getByLabel('Add a lifecycle of').selectOption('visits');
+  await page.getByRole('button', { name: '+ move' }).click();
+  await page.getByRole('listitem', { name: 'Move Planned' }).getByRole('checkbox', { name: 'Sampler', exact: true }).check();
+  await page.getByRole('listitem', { name: 'Move Planned' }).getByRole('checkbox', { name: 'planned_for' }).check();
+  await expect(page.getByRole('img', { name: 'Moves. Planned: from asked to planned' })).toBeVisible();
+  await expectAccessible(page, 'a lifecycle');
+});

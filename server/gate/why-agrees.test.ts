@@ -1,0 +1,84 @@
+import type { Connection } from 'mariadb';
+import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { demoDefinition } from '../../demo/definition';
+import { loadTables } from '../../demo/load';
+import { Random } from '../../demo/random';
+import { freshSchema } from '../../test/tables';
+import type { Person } from '../../core/access/person';
+import { whoSees } from '../../core/access/who';
+import { parseCondition } from '../../core/condition/parse';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { findTable, type Catalogue } from '../../core/table/catalogue';
+import { MariadbSource } from '../sources/mariadb';
+import { NotFound } from './errors';
+import { read } from './read';
+import { why } from './why';
+
+let plain: Connection;
+let source: MariadbSource;
+let catalogue: Catalogue;
+const when = (text: string) => parseCondition(text).condition;
+const base = demoDefinition('reasons');
+const definition: PortalDefinition = {
+  ...base,
+  roles: [...base.roles, { id: 'desk', name: 'Desk' }, { id: 'accounts', name: 'Accounts' }],
+  access: {
+    ...base.access,
+    visits: { ...base.access.visits, desk: { see: { where: when("state <> 'cancelled'"), columns: ['id', 'well_id', 'state', 'fee', 'paid', 'access_note'] }, edit: { where: when("state IN ('asked', 'planned')"), columns: ['fee', 'access_note'] } }, accounts: { see: { where: 'every row', columns: ['id', 'fee', 'paid'] }, edit: { where: when('paid = FALSE'), columns: ['paid', 'fee'], unseen: ['fee'] } } },
+    owners: { ...base.access.owners, desk: { see: { where: when("parish IN ('Saltby', 'Oxlode')"), columns: ['id', 'name', 'iban', 'phone', 'parish', 'birth_date'] } }, accounts: { see: { where: 'every row', columns: ['id', 'iban', 'tax_number'] } } },
+  },
+  masks: [...base.masks, { id: 'fee', table: 'visits', column: 'fee', mask: { style: 'step', size: '10' }, to: ['accounts'], exceptRoles: [] }, { id: 'phone', table: 'owners', column: 'phone', mask: { style: 'keep last', count: 3 }, to: 'everyone', exceptRoles: ['sampler'], exceptMembers: ['m3@example.org'] }],
+  fences: [{ id: 'old', table: 'visits', where: when("planned_for > '2024-06-01'"), exceptRoles: ['accounts'] }],
+};
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'reasons');
+  await loadTables(inject('database'), 'reasons');
+  source = new MariadbSource(inject('database'), 'reasons');
+  catalogue = await source.catalogue();
+});
+afterAll(async () => {
+  await source?.close();
+  await plain?.end();
+});
+
+it('says of 1,000 random cells what the gate gives, and why', async () => {
+  const random = new Random(20261123);
+  const roles = definition.roles.map((role) => role.id);
+  const seen = { hidden: 0, masked: 0, shown: 0, editable: 0, 'no record': 0 };
+  for (let pairs = 0; pairs < 1000; ) {
+    const own = random.int(1, 420);
+    const person: Person = {
+      kind: 'member', id: random.int(1, 500), email: `m${random.int(1, 6)}@example.org`, organisation: null, roles: roles.filter(() => random.chance(0.5)),
+      rows: { owners: { id: own, parish: 'Saltby' }, ...(random.chance(0.7) ? { samplers: { id: random.int(1, 14), district: ['Saltby', 'Oxlode', null][random.int(0, 2)]! } } : {}) },
+    };
+    const visit = { definition, catalogue, person, moment: new Date('2026-11-23T12:00:00Z'), standIn: null };
+    const table = findTable(catalogue, ['visits', 'owners', 'wells'][random.int(0, 2)]!)!;
+    // Half of the time a record that is likely to be theirs.
+    const id = String(random.chance(0.5) ? random.int(1, table.name === 'visits' ? 2600 : 420) : table.name === 'owners' ? own : Number((await plain.query<unknown[][]>({ rowsAsArray: true, sql: table.name === 'wells' ? `SELECT COALESCE(MIN(id), 1) FROM wells WHERE owner_id = ${own}` : `SELECT COALESCE(MIN(v.id), 1) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = ${own}` }))[0]![0]));
+    const record = await read(source, visit, table.name, id).catch((error: unknown) => {
+      if (error instanceof NotFound) return null;
+      throw error;
+    });
+    for (const { name } of table.columns.filter(() => random.chance(0.6))) {
+      const reason = await why(source, visit, table.name, id, name);
+      const told = [reason.inView, reason.inView ? reason.cell!.level : 'hidden', reason.editable];
+      const given = record === null ? [false, 'hidden', false] : [true, name in record.values ? (record.masked.includes(name) ? 'masked' : 'shown') : 'hidden', record.editable.includes(name) || record.replaceable.includes(name)];
+      expect([table.name, id, name, person.roles, ...told]).toEqual([table.name, id, name, person.roles, ...given]);
+      // Each reason names what decided: a role whose rule holds where something is seen, none where the record isn't.
+      expect(reason.roles.some((role) => role.see?.holds ?? false)).toBe(reason.inView);
+      if (reason.inView && reason.cell!.level === 'masked') expect(reason.roles.some((role) => role.masks.some((mask) => mask.outcome === 'decides'))).toBe(true);
+      // Nobody is given more than who sees what says of them.
+      if (told[1] !== 'hidden') {
+        const known = { id: 1, name: 'x', email: person.email, organisation: null, rows: person.rows };
+        const asIs = { ...definition, rosters: person.roles.map((role) => ({ table: role, name: 'name', email: 'email', role })) };
+        const [who] = whoSees(asIs, catalogue, [{ ...known, rows: { ...person.rows, ...Object.fromEntries(person.roles.map((role) => [role, {}])) } }], [{ table: table.name, column: name }]);
+        expect(who!.people[0]!.reach.level === 'shown' || told[1] === 'masked').toBe(true);
+      }
+      seen[record === null ? 'no record' : (given[1] as 'shown')]++;
+      if (given[2]) seen.editable++;
+      pairs++;
+    }
+  }
+  for (const times of Object.values(seen)) expect(times).toBeGreaterThan(20);
+});
