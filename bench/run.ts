@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root } from '../start/install.mjs';
 import type { Figure } from './figures';
+import { access } from './access';
 import { firstLoad } from './first-load';
 import { comparing } from './comparing';
 import { decisions } from './decisions';
@@ -11,7 +12,7 @@ import { list } from './list';
 import { policy } from './policy';
 import { gridSizes, listSizes } from './sizes';
 
-const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes };
+const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes, access };
 
 /** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
 const wanted = process.argv[2];

@@ -50,6 +50,14 @@ try {
     }
     await page.getByRole('complementary').getByRole('row').nth(1).getByRole('button').first().click();
     await shoot(page, 'access', 'against');
+    await page.goto('/build/alder-fen/access/~compare?table=visits');
+    await page.getByLabel('Second person').click();
+    await page.getByLabel('Find a member').fill('Ines Brannock');
+    await page.getByRole('dialog').getByRole('button').filter({ hasText: 'Ines Brannock' }).first().click();
+    await shoot(page, 'side-by-side', 'are the same');
+    await page.goto('/build/alder-fen/access/~masks');
+    await page.getByText('→').nth(12).waitFor();
+    await shoot(page, 'masks', 'what stays');
     for (const [name, path, words] of [['data', 'data/owners', 'contact_by'], ['people', 'people/owners', 'Ada Adair'], ['pages', 'pages/my-visits', 'List of visits'], ['check', 'check', 'Go there'], ['publish', 'publish/versions', 'The demo as it comes']] as const) {
       await page.goto(`/build/alder-fen/${path}`);
       await page.getByTestId('seen-count').waitFor();

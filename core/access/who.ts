@@ -1,8 +1,9 @@
 import { maskLabel } from '../mask/mask';
 import { dataClassOf, type DataClass, type PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
-import { opennessCases, viewOf } from './view';
-import { groupPeople, namedInMasks, personOf, rolesOf, type KnownPerson } from './people';
+import { lensOf, type Lens } from './lens';
+import { opennessCases, viewOf, type View } from './view';
+import { groupPeople, namedInMasks, rolesOf, type KnownPerson } from './people';
 import type { Person } from './person';
 
 /** A column that is asked about. */
@@ -40,14 +41,16 @@ const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false
 /** Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows there are. Those who reach nothing are left out. */
 export function whoSees(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], asked: readonly AskedOf[]): WhoSees[] {
   const groups = groupPeople(people, (person) => rolesOf(definition, person), [], namedInMasks(definition));
+  const views = new Map<string, Views>();
   return asked.flatMap(({ table: name, column }): WhoSees[] => {
     const table = catalogue.tables.find((each) => each.name === name);
     if (!table?.columns.some((each) => each.name === column)) return [];
-    const alone = (role: string): Person => ({ kind: 'member', id: null, email: null, organisation: null, roles: [role], rows: {} });
-    const roles = definition.roles.map((role) => ({ role: role.id, reach: reachOn(definition, catalogue, table, column, alone(role.id)) })).filter((each) => reaches(each.reach));
+    const ofTable = views.get(name) ?? new Views(definition, catalogue, table);
+    views.set(name, ofTable);
+    const roles = definition.roles.map((role) => ({ role: role.id, reach: reachOn(ofTable.of([role.id], null), column) })).filter((each) => reaches(each.reach));
     const persons = new Map<string, WhoSees['people'][number]>();
     for (const group of groups) {
-      const reach = reachOn(definition, catalogue, table, column, personOf(group, group.roles));
+      const reach = reachOn(ofTable.of(group.roles, group.email), column);
       if (!reaches(reach)) continue;
       const known = persons.get(JSON.stringify(reach)) ?? { reach, people: [] };
       for (const { id, name: called } of group.people) known.people.push({ id, name: called });
@@ -59,15 +62,38 @@ export function whoSees(definition: PortalDefinition, catalogue: Catalogue, peop
 
 /** All that one person reaches: each column of each table of which they reach anything. */
 export function reachOf(definition: PortalDefinition, catalogue: Catalogue, person: Person): (AskedOf & { reach: Reach })[] {
-  return catalogue.tables.flatMap((table) => table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(definition, catalogue, table, column.name, person) })).filter((each) => reaches(each.reach)));
+  return catalogue.tables.flatMap((table) => {
+    const view = viewOf(definition, catalogue, table, person);
+    return table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(view, column.name) })).filter((each) => reaches(each.reach));
+  });
 }
 
 function reaches(reach: Reach): boolean {
   return reach.level !== 'hidden' || reach.edit || reach.create;
 }
 
-function reachOn(definition: PortalDefinition, catalogue: Catalogue, table: Table, column: string, person: Person): Reach {
-  const view = viewOf(definition, catalogue, table, person);
+/** The views of one table, put together of lenses that are each made once. */
+class Views {
+  private readonly lenses = new Map<string, Lens | null>();
+  constructor(private readonly definition: PortalDefinition, private readonly catalogue: Catalogue, private readonly table: Table) {}
+
+  /** `email` only for those whom a mask excepts by name. */
+  of(roles: readonly string[], email: string | null): View {
+    return { table: this.table, lenses: roles.map((role) => this.lens(role, email)).filter((lens) => lens !== null) };
+  }
+
+  private lens(role: string, email: string | null): Lens | null {
+    const key = `${role}\n${email ?? ''}`;
+    let lens = this.lenses.get(key);
+    if (lens === undefined) {
+      lens = lensOf(this.definition, this.catalogue, this.table, role, { email });
+      this.lenses.set(key, lens);
+    }
+    return lens;
+  }
+}
+
+function reachOn(view: View, column: string): Reach {
   if (view.lenses.length === 0) return nothing;
   const cases = opennessCases(view, column).filter((each) => each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'));
   const [most] = cases;

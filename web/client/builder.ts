@@ -113,13 +113,18 @@ export interface ConditionAnswer {
   condition: Condition;
   passing: number | null;
   total: number;
-  /** How many rows it lets through for each member of the role that was asked about. */
-  role: PeopleCount | null;
 }
-export function useConditionCount(slug: string, table: string, text: string, member: PersonId | null, role: string | null, revision: number) {
+export function useConditionCount(slug: string, table: string, text: string, member: PersonId | null, revision: number) {
   return useQuery({
-    queryKey: ['builder', slug, 'condition', table, text, member, role, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
-    queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member, role }),
+    queryKey: ['builder', slug, 'condition', table, text, member, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
+  });
+}
+/** How many rows a condition lets through for each member of a role. */
+export function useRoleCount(slug: string, table: string, text: string, role: string | null, revision: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'condition-role', table, text, role, revision], enabled: text.trim() !== '' && role !== null, placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<{ role: PeopleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role }),
   });
 }
 

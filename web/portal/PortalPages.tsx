@@ -1,8 +1,11 @@
-import { Notice } from '../ui/Notice';
+import { lazy, Suspense } from 'react';
+import { Notice, Skeleton } from '../ui/Notice';
 import type { Me } from '../client/portal';
 import { plainQuery, SpotLink, usePlace } from './place';
 import { RecordList } from './RecordList';
-import { RecordPane } from './RecordPane';
+
+/** With its form it is a good part of the portal; it comes when the first record is opened. */
+const RecordPane = lazy(() => import('./RecordPane').then(({ RecordPane: pane }) => ({ default: pane })));
 
 /** A portal for one person: its top with the pages, and the page they are on. Fits any width, also a pane's. */
 export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode }) {
@@ -33,7 +36,7 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
             {page.sections.length === 0 && <Notice kind="say">This page has nothing on it yet.</Notice>}
             {page.sections.map((each, i) => <RecordList key={`${page.id}/${i}`} section={each} index={i} />)}
           </main>
-          {beside && <div className="bg-paper @min-[1000px]:border-l border-line pb-20"><RecordPane section={section} id={spot.record!} /></div>}
+          {beside && <div className="bg-paper @min-[1000px]:border-l border-line pb-20"><Suspense fallback={<div className="p-5"><Skeleton lines={6} /></div>}><RecordPane section={section} id={spot.record!} /></Suspense></div>}
         </div>
       )}
       <nav aria-label="Pages" className="@min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper overflow-x-auto">

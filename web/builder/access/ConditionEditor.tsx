@@ -6,10 +6,11 @@ import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
 import type { PeopleCount } from '../../../server/gate/count-people';
 import type { Role } from '../../../core/definition/definition';
-import { useConditionCount } from '../../client/builder';
+import { useConditionCount, useRoleCount } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench-context';
+import { ConditionText } from './ConditionText';
 import { Sentence } from './Sentence';
 
 /** A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. */
@@ -64,8 +65,7 @@ export function ConditionEditor({ table, role = null, name, value, onChange }: {
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1">
           {mode === 'sentence' ? <Sentence table={table} condition={tree} onChange={change} /> : (
-            <textarea className="field font-code text-sm" rows={Math.min(8, text.split('\n').length + 1)} spellCheck={false} aria-label={`${name} as text`} aria-invalid={fault !== null} value={text}
-              onChange={(event) => type(event.target.value)} onBlur={useText} onKeyDown={(event) => { if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) useText(); }} />
+            <ConditionText table={table} name={name} text={text} wrong={fault !== null} onChange={type} onDone={useText} />
           )}
         </div>
         <Button small onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
@@ -77,15 +77,18 @@ export function ConditionEditor({ table, role = null, name, value, onChange }: {
 }
 
 function Passing({ slug, table, text, person, role, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; revision: number }) {
-  const count = useConditionCount(slug, table, text, person?.id ?? null, role?.id ?? null, revision);
+  const count = useConditionCount(slug, table, text, person?.id ?? null, revision);
+  const ofRole = useRoleCount(slug, table, text, role?.id ?? null, revision);
   if (!count.data) return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
-  const { passing, total, role: members } = count.data;
+  const { passing, total } = count.data;
+  const members = ofRole.data?.role;
   return (
     <div className="text-sm text-soft">
       {passing === null || !person
         ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
         : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
       {role && members && <RoleCount members={members} role={role} />}
+      {role && ofRole.isPending && <p>Counting for every {role.name} …</p>}
     </div>
   );
 }

@@ -23,6 +23,8 @@ export interface GridChoice {
 
 const heights = { table: 46, column: 29 };
 const widths = { name: 200, role: 134 };
+/** More roles than these are drawn only where they are in sight. */
+const fewRoles = 8;
 
 /** Tables opening into columns, against roles. One tab stop; the arrows move, with Shift they take a block, 0 to 3 lay that many courses. */
 export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet, onSelect }: {
@@ -34,24 +36,29 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
   const [anchor, setAnchor] = useState<Spot | null>(null);
   const [wanted, setWanted] = useState(false);
   const [copied, setCopied] = useState<Level[][] | null>(null);
-  // oxlint-disable-next-line react/incompatible-library -- what the list gives is used while rendering alone
+  // oxlint-disable-next-line react/incompatible-library -- what the lists give is used while rendering alone
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroll.current, estimateSize: (i) => heights[rows[i]!.kind], overscan: 12, getItemKey: (i) => keyOf(rows[i]!) });
+  const across = useVirtualizer({ horizontal: true, count: roles.length, getScrollElement: () => scroll.current, estimateSize: () => widths.role, overscan: 2, paddingStart: widths.name, scrollPaddingStart: widths.name, enabled: roles.length > fewRoles });
   const at: Spot = { row: Math.min(spot.row, rows.length - 1), column: Math.min(spot.column, roles.length - 1) };
   const block = blockOf(at, anchor);
+  const inSight = roles.length > fewRoles ? [...new Set([...across.getVirtualItems().map((item) => item.index), ...(at.column >= 0 ? [at.column] : [])])].toSorted((a, b) => a - b) : roles.map((_, j) => j);
 
   useEffect(() => {
     if (!wanted) return;
     virtual.scrollToIndex(at.row);
+    if (at.column >= 0 && roles.length > fewRoles) across.scrollToIndex(at.column);
     const frame = requestAnimationFrame(() => scroll.current?.querySelector<HTMLElement>(`[data-spot="${at.row}/${at.column}"]`)?.focus());
     return () => cancelAnimationFrame(frame);
-  }, [wanted, at.row, at.column, virtual]);
+  }, [wanted, at.row, at.column, virtual, across, roles.length]);
   useEffect(() => virtual.measure(), [rows, virtual]);
   // What is chosen opens below and takes room: it stays in sight.
   const chosenRow = chosen ? rows.findIndex((row) => row.table.name === chosen.table && (row.kind === 'column' ? row.column.name : null) === chosen.column) : -1;
   useEffect(() => {
     if (chosenRow < 0) return;
-    const frame = requestAnimationFrame(() => virtual.scrollToIndex(chosenRow));
-    return () => cancelAnimationFrame(frame);
+    virtual.scrollToIndex(chosenRow);
+    // Once the editor below has taken its room.
+    const timer = setTimeout(() => scroll.current?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), 60);
+    return () => clearTimeout(timer);
   }, [chosenRow, virtual]);
 
   const stonesIn = (area: ReturnType<typeof blockOf>): Stone[] => rows.slice(area.top, area.bottom + 1).flatMap((row) => (row.kind === 'column' ? roles.slice(Math.max(area.left, 0), area.right + 1).map((role) => ({ table: row.table, column: row.column.name, role: role.id })) : []));
@@ -138,13 +145,13 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
     onFocus: () => { if (row !== at.row || column !== at.column) { setSpot({ row, column }); setAnchor(null); onSelect([]); } },
   });
   const tab = (row: number, column: number) => (row === at.row && column === at.column ? 0 : -1);
-  const template = `${widths.name}px repeat(${roles.length}, minmax(${widths.role}px, 1fr))`;
+  const template = `${widths.name}px repeat(${roles.length}, ${roles.length > fewRoles ? `${widths.role}px` : `minmax(${widths.role}px, 1fr)`})`;
   return (
     <div ref={scroll} className="min-h-0 flex-1 overflow-auto">
       <div role="grid" aria-label="Access" tabIndex={-1} aria-rowcount={rows.length + 1} aria-colcount={roles.length + 1} aria-multiselectable className="outline-none" style={{ minWidth: widths.name + roles.length * widths.role }}>
         <div role="row" aria-rowindex={1} className="sticky top-0 z-10 grid border-b border-line-strong bg-paper" style={{ gridTemplateColumns: template }}>
           <div role="columnheader" className="sticky left-0 bg-paper px-3 py-1.5 font-semibold">Table and column</div>
-          {roles.map((role) => <div key={role.id} role="columnheader" className="px-1 py-0.5"><RoleMenu role={role} table={rows[at.row]?.table ?? null} onSet={(level, table) => onSet(table.columns.map((column) => ({ table, column: column.name, role: role.id, level })))} /></div>)}
+          {inSight.map((j) => ({ role: roles[j]!, j })).map(({ role, j }) => <div key={role.id} role="columnheader" aria-colindex={j + 2} style={{ gridColumn: j + 2 }} className="px-1 py-0.5"><RoleMenu role={role} table={rows[at.row]?.table ?? null} onSet={(level, table) => onSet(table.columns.map((column) => ({ table, column: column.name, role: role.id, level })))} /></div>)}
         </div>
         <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
@@ -157,13 +164,14 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
                   {row.kind === 'table' && (row.open ? <ChevronDown size={15} aria-hidden className="shrink-0" /> : <ChevronRight size={15} aria-hidden className="shrink-0" />)}
                   <span className={`cursor-pointer truncate ${row.kind === 'table' ? 'font-semibold' : ''}`} title={row.kind === 'table' ? row.table.name : row.column.name}>{row.kind === 'table' ? row.table.name : columnLabel(draft, row.table.name, row.column.name, plainLabel)}</span>
                 </div>
-                {roles.map((role, j) => {
+                {inSight.map((j) => {
+                  const role = roles[j]!;
                   const isChosen = chosen?.table === row.table.name && chosen.role === role.id && chosen.column === (row.kind === 'column' ? row.column.name : null);
                   const level = row.kind === 'column' ? levelOf(draft, row.table, role.id, row.column.name) : null;
                   const label = row.kind === 'column' ? `${row.column.name} for ${role.name}: ${level}` : `${row.table.name} for ${role.name}: ${grantWords(draft.access[row.table.name]?.[role.id])}`;
                   return (
-                    <div key={role.id} role="gridcell" aria-label={label} title={row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label} aria-selected={anchor !== null && isIn(i, j)} aria-current={isChosen || undefined} {...spotProps(i, j)} tabIndex={tab(i, j)} onKeyDown={onKey}
-                      className={`m-px flex min-w-0 cursor-pointer items-center gap-2 rounded-stone px-1.5 text-sm hover:bg-water-wash ${isChosen ? 'bg-water-wash outline-2 -outline-offset-1 outline-water' : anchor !== null && isIn(i, j) ? 'bg-lichen-wash' : ''}`}
+                    <div key={role.id} role="gridcell" aria-colindex={j + 2} style={{ gridColumn: j + 2 }} aria-label={label} title={row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label} aria-selected={anchor !== null && isIn(i, j)} aria-current={isChosen || undefined} {...spotProps(i, j)} tabIndex={tab(i, j)} onKeyDown={onKey}
+                      className={`m-px flex min-w-0 scroll-mt-10 scroll-ml-52 cursor-pointer items-center gap-2 rounded-stone px-1.5 text-sm hover:bg-water-wash ${isChosen ? 'bg-water-wash outline-2 -outline-offset-1 outline-water' : anchor !== null && isIn(i, j) ? 'bg-lichen-wash' : ''}`}
                       onClick={(event) => { if (event.shiftKey) move({ row: i, column: j }, true); else { move({ row: i, column: j }); choose({ row: i, column: j }); } }}>
                       {level !== null ? <><Stones level={level} /><span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span></> : <TableCell grant={draft.access[row.table.name]?.[role.id]} />}
                     </div>

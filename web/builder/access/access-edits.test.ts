@@ -4,10 +4,12 @@ import { findFaults } from '../../../core/check/findings';
 import { printCondition } from '../../../core/condition/print';
 import { checkCondition } from '../../../core/condition/check';
 import { readDefinition } from '../../../core/definition/read';
-import { wellsCatalogue, wellsDefinition } from '../../../test/wells';
+import { wellsCatalogue, wellsDefinition, when } from '../../../test/wells';
 import type { Level } from '../../ui/Stones';
 import { columnChoices, factChoices, firstCondition, ownRows } from './choices';
-import { levelOf, setLevel, setMask } from './set-level';
+import { completions } from './completions';
+import { gridRows } from './grid-rows';
+import { copyRules, levelOf, setLevel, setMask, setStones } from './set-level';
 
 const wells = wellsCatalogue.tables[1]!;
 const levels: Level[] = ['hidden', 'masked', 'shown', 'editable'];
@@ -70,5 +72,65 @@ describe('choices', () => {
     expect(columnChoices(wellsCatalogue, wells).map((choice) => choice.path.join('.'))).toEqual(expect.arrayContaining(['code', 'owner.name', 'sampler.district']));
     for (const table of wellsCatalogue.tables) expect(checkCondition(firstCondition(table), { catalogue: wellsCatalogue, table, member: true })).toEqual([]);
     expect(factChoices(wellsDefinition({}), wellsCatalogue)).toContainEqual({ operand: { kind: 'member', fact: ['samplers', 'district'] }, group: 'the member\'s row in samplers' });
+  });
+});
+
+describe('many stones at once', () => {
+  const only = when('owner_id = :member.owners.id');
+  it('are set where the role sees rows, or is given its own, and told where not', () => {
+    const draft = start();
+    const stones = ['owner', 'sampler', 'desk'].flatMap((role) => ['id', 'note', 'state'].map((column) => ({ table: wells, column, role, level: 'editable' as const })));
+    const left = setStones(draft, stones, (_, role) => (role === 'desk' ? null : only));
+    expect(left.map((stone) => stone.role)).toEqual(['desk', 'desk', 'desk']);
+    expect(['owner', 'sampler', 'desk'].map((role) => ['id', 'note', 'state'].map((column) => levelOf(draft, wells, role, column)))).toEqual([['shown', 'editable', 'editable'], ['shown', 'editable', 'editable'], ['hidden', 'hidden', 'hidden']]);
+    expect(draft.access.wells!.desk).toBeUndefined();
+    // A mask on the data class is not opened by a stone.
+    draft.tables.wells = { columns: { state: { dataClass: 'health' } } };
+    draft.masks.push({ id: 'health', dataClass: 'health', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] });
+    expect(setStones(draft, [{ table: wells, column: 'state', role: 'owner', level: 'shown' }], () => null).map((stone) => stone.column)).toEqual(['state']);
+    expect(draft.masks.at(-1)!.exceptRoles).toEqual([]);
+  });
+
+  it('make two roles the same when one is given the other\'s rules, and nobody else different', () => {
+    const draft = start();
+    draft.fences = [{ id: 'f', table: 'wells', where: only, exceptRoles: ['owner'] }];
+    draft.stamps = [{ id: 's', table: 'wells', column: 'note', on: 'create', value: { kind: 'text', text: 'x' }, to: ['sampler'] }];
+    draft.lifecycles = [{ table: 'wells', column: 'state', moves: [{ id: 'm', name: 'Rest', from: ['active'], to: 'resting', roles: ['sampler'], needs: [] }] }];
+    const lens = (role: string, of = draft) => { const found = lensOf(of, wellsCatalogue, wells, role); return found && { ...found, role: '', columns: [...found.columns], stamps: found.stamps.length, moves: found.moves && [found.moves.column, found.moves.after, found.moves.moves.map((move) => move.id)] }; };
+    for (const [from, to] of [['sampler', 'owner'], ['owner', 'desk'], ['sampler', 'desk']] as const) {
+      const copy = structuredClone(draft);
+      copyRules(copy, from, to, 'wells');
+      expect(lens(to, copy)).toEqual(lens(from, draft));
+      for (const other of ['owner', 'sampler', 'desk'].filter((each) => each !== to)) expect(lens(other, copy)).toEqual(lens(other, draft));
+      expect(() => readDefinition(JSON.parse(JSON.stringify(copy)))).not.toThrow();
+    }
+  });
+});
+
+describe('the lines of the grid', () => {
+  const shown = (filter: Parameters<typeof gridRows>[4], open: string[] = [], roles = ['owner', 'sampler']) => gridRows(start(), wellsCatalogue, roles, new Set(open), filter).map((row) => (row.kind === 'table' ? `${row.table.name}${row.open ? ' open' : ''}` : row.column.name));
+  it('are the tables, and the columns of those that are open; a filter opens what answers it', () => {
+    expect(shown({ find: '', show: 'all' })).toEqual(['owners', 'wells', 'samplers', 'visits']);
+    expect(shown({ find: '', show: 'all' }, ['samplers'])).toEqual(['owners', 'wells', 'samplers open', 'id', 'name', 'email', 'district', 'visits']);
+    expect(shown({ find: 'not', show: 'all' })).toEqual(['wells open', 'note']);
+    expect(shown({ find: 'visit', show: 'all' })).toEqual(['visits']);
+    expect(shown({ find: '', show: 'different' })).toEqual(['wells open', 'note']);
+    expect(shown({ find: '', show: 'masked' }, [], ['owner'])).toEqual([]);
+    expect(shown({ find: '', show: 'contact' })).toEqual([]);
+  });
+});
+
+describe('completions', () => {
+  const draft = wellsDefinition({});
+  const offered = (text: string) => completions(text, text.length, draft, wellsCatalogue, wells).words;
+  it('go on with columns, relations, facts, choices and words', () => {
+    expect(offered('own')).toEqual(['owner_id', 'owner.']);
+    expect(offered('owner.pa')).toEqual(['parish']);
+    expect(offered("state = 'act")).toEqual(["active'"]);
+    expect(offered("state IN ('active', 'r")).toEqual(["resting'"]);
+    expect(offered('owner_id = :member.')).toEqual(['id', 'email', 'organisation', 'owners.', 'samplers.']);
+    expect(offered('owner_id = :member.samplers.d')).toEqual(['district']);
+    expect(offered('note IS NULL an')).toEqual(['AND']);
+    for (const nothing of ['', 'owner_id = ', "note = 'own", 'nothing.at.all', ':member.wells.i']) expect([nothing, offered(nothing)]).toEqual([nothing, []]);
   });
 });
