@@ -31,7 +31,7 @@ export async function access(): Promise<Figure[]> {
         { name: 'Seen by and the person\'s numbers after a change, demo, 95th percentile', ours: demo.seen, reference: demo.bare, unit: 'ms', ratio: round(demo.seen / demo.bare), aim: '300 ms or less' },
         { name: 'the numbers for all members of a role, demo, 95th percentile', ours: demo.role, reference: demo.bare, unit: 'ms', ratio: round(demo.role / demo.bare), aim: '300 ms or less' },
         { name: 'Seen by and the person\'s numbers after a change, a million rows, 95th percentile', ours: million.seen, reference: million.bare, unit: 'ms', ratio: round(million.seen / million.bare), aim: '1000 ms or less' },
-        { name: 'the numbers for all 5000 members of a role, a million rows, 95th percentile', ours: million.role, reference: million.bare, unit: 'ms', ratio: round(million.role / million.bare), aim: '1000 ms or less' },
+        { name: 'the numbers for 500 of the 5000 members of a role, a million rows, 95th percentile', ours: million.role, reference: million.bare, unit: 'ms', ratio: round(million.role / million.bare), aim: '1000 ms or less' },
         whoFigure(),
       ];
     } finally {
@@ -46,7 +46,8 @@ async function refreshing(source: MariadbSource, plain: Awaited<ReturnType<typeo
   const catalogue = await source.catalogue(true);
   const visits = findTable(catalogue, 'visits')!;
   const condition = when('sampler_id = :member.samplers.id OR planned_by = :member.id');
-  const samplers = (await plain.query<unknown[][]>({ rowsAsArray: true, sql: 'SELECT id FROM samplers' })).map(([id]) => Number(id));
+  // As the stage asks first: some of a large role.
+  const samplers = (await plain.query<unknown[][]>({ rowsAsArray: true, sql: 'SELECT id FROM samplers' })).map(([id]) => Number(id)).filter((_, i, all) => all.length <= 500 || i % Math.ceil(all.length / 500) === 0);
   const people = samplers.map((id): KnownPerson => ({ id, name: `Sampler ${id}`, email: `s${id}@example.org`, organisation: null, rows: { samplers: { id } } }));
   const person: Person = { kind: 'member', id: 9, email: 's9@example.org', organisation: null, roles: ['sampler'], rows: { samplers: { id: 9 } } };
   const taken = { seen: [] as number[], role: [] as number[], bare: [] as number[] };

@@ -10,11 +10,17 @@ export async function writeAudit(portalId: number, who: string, what: AuditWhat,
 }
 
 const readAgainAfter = 10 * 60_000;
+/** What this server has noted lately, so that the many questions of one screen don't each look: another server looks once for itself. */
+const noted = new Map<string, number>();
 
 /** Notes that a builder reads as somebody; once in ten minutes, however many questions that takes. */
 export async function writeReadAs(portalId: number, builder: string, person: string): Promise<void> {
   const about = person.slice(0, 2000);
-  const recent = await AuditEntry.findOne({ where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(Date.now() - readAgainAfter) } } });
+  const [key, now] = [`${portalId}\n${builder}\n${about}`, Date.now()];
+  if ((noted.get(key) ?? 0) > now - readAgainAfter) return;
+  if (noted.size > 10_000) noted.clear();
+  noted.set(key, now);
+  const recent = await AuditEntry.findOne({ where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(now - readAgainAfter) } } });
   if (!recent) await writeAudit(portalId, builder, 'read as', about);
 }
 

@@ -42,20 +42,21 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
   const by = (req: Request) => (req.res!.locals.builder as Builder).name;
 
   router.post('/condition', async (req, res) => {
-    const body = valid(Joi.object<{ table: string; text: string; member: string | number | null; role: string | null }>({ table: text(105).required(), text: text(20_000).required(), member: Joi.alternatives(Joi.number().integer(), who).required(), role: text(40).allow(null).default(null) }), req.body);
+    const body = valid(Joi.object<{ table: string; text: string; member: string | number | null; role: string | null; all: boolean }>({ table: text(105).required(), text: text(20_000).required(), member: Joi.alternatives(Joi.number().integer(), who).required(), role: text(40).allow(null).default(null), all: Joi.boolean().strict().default(false) }), req.body);
     const [home, draft] = [await own(req), await draftAt(req, body.table)];
     const { definition, source, catalogue, portal } = draft;
     const table = findTable(catalogue, body.table);
     if (!table) throw new NotFound('table');
     const condition = readCondition(body.text, { catalogue, table, member: true });
     const person = body.member === null ? null : (await personOf(portal.id, home, String(body.member))).person;
-    // All members of a role at once can take long on a large table; that is asked by itself.
-    const members = body.role === null ? null : (await everyone(home.source, home.catalogue, [definition], portal.id)).filter((each) => rolesOf(definition, each).includes(body.role!));
+    // All members of a large role at once can take long on a large table: some of them first, and all when it is asked for.
+    const inRole = body.role === null ? null : (await everyone(home.source, home.catalogue, [definition], portal.id)).filter((each) => rolesOf(definition, each).includes(body.role!));
+    const members = inRole && (body.all ? inRole : evenly(inRole, countedAtOnce));
     const [passing, total, role] = await Promise.all([
       person ? countCondition(source, { ...asBuilder(draft), person }, table, condition) : null, members ? null : count(source, asBuilder(draft), table.name),
       members && members.length > 0 ? countForPeople(source, catalogue, definition, table, condition, members, new Date()) : null,
     ]);
-    res.json({ condition, passing, total, role });
+    res.json({ condition, passing, total, role: role && { ...role, inRole: inRole!.length } });
   });
 
   router.post('/mask-sample', async (req, res) => {
@@ -109,6 +110,14 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
 }
 
 const guardedLine = (cells: string[]) => csvLine(cells.map((cell) => cellText(cell, true)));
+/** So many members of a role are counted before anybody asks for all. */
+const countedAtOnce = 500;
+
+/** At most so many of the list, spread evenly over it. */
+function evenly<T>(list: readonly T[], most: number): T[] {
+  return list.length <= most ? [...list] : Array.from({ length: most }, (_, i) => list[Math.floor((i * list.length) / most)]!);
+}
+
 const reachHeads = ['sees', 'mask', 'edits', 'fills in new records', 'exports', 'through'];
 function reachWords(reach: Reach, role: (id: string) => string): string[] {
   const yes = (is: boolean) => (is ? 'yes' : 'no');

@@ -10,14 +10,14 @@ import { Cell } from '../ui/Cell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { plainQuery, PlaceProvider, type Place, type Spot } from '../portal/place';
 import { PortalPages } from '../portal/PortalPages';
-import { useBench, type Stage } from './bench-context';
+import { useBench, type BenchPerson, type Stage } from './bench-context';
 import { PersonChooser } from './PersonChooser';
 import { Trying } from './Trying';
 import { WhyCard, type AskedCell } from './WhyCard';
 
 /** The draft as a chosen person gets it, beside what is being worked on. */
 export function SeenBy({ stage }: { stage: Stage }) {
-  const { slug, person, object, catalogue, draft, state } = useBench();
+  const { person, object, catalogue, draft, state } = useBench();
   const [params] = useSearchParams();
   const ruled = object?.startsWith('~') ?? false;
   const table = stage === 'data' || (stage === 'access' && !ruled) ? (object ?? params.get('table') ?? catalogue.tables[0]?.name ?? null) : null;
@@ -28,7 +28,7 @@ export function SeenBy({ stage }: { stage: Stage }) {
       <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto p-3">
         {!person && <Notice kind="say">Choose a person above. This pane then shows the draft as they get it.</Notice>}
         {person && table && <TableSeen key={`${person.id}/${table}`} table={table} onWhy={setCell} />}
-        {person && !table && <PortalSeen key={person.id} base={seenByBase(slug, person.id)} page={stage === 'pages' ? (object ?? draft.pages[0]?.id ?? null) : null} onWhy={setCell} />}
+        {person && !table && <PortalSeen key={person.id} person={person} page={stage === 'pages' ? (object ?? draft.pages[0]?.id ?? null) : null} onWhy={setCell} />}
         {person && cell && <WhyCard person={person} cell={cell} revision={state.revision} onClose={() => setCell(null)} />}
       </div>
     </aside>
@@ -82,8 +82,9 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
 }
 
 /** The portal's pages as the person gets them, moved about in without leaving the bench. */
-function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; onWhy: (cell: AskedCell) => void }) {
-  const { person, slug, state } = useBench();
+export function PortalSeen({ person, page, onWhy }: { person: BenchPerson; page: string | null; onWhy: (cell: AskedCell) => void }) {
+  const { slug, state } = useBench();
+  const base = seenByBase(slug, person.id);
   const me = useMe(base);
   const [spot, setSpot] = useState<Spot>({ page: page ?? '', record: null, query: plainQuery });
   const [asked, setAsked] = useState(page);
@@ -97,7 +98,7 @@ function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; 
     spot: here, go: setSpot, href: () => '#', base, seenBy: true, setUnsaved: () => undefined, onAskWhy: (table, id, column) => onWhy({ table, id, column }),
   }), [here, base, onWhy]);
   const table = me.data?.pages.find((each) => each.id === here.page)?.sections[0]?.table;
-  const count = useSeenCount(slug, person!.id, table ?? '', state.revision);
+  const count = useSeenCount(slug, person.id, table ?? '', state.revision);
   if (me.isPending) return <Skeleton />;
   if (me.isError) return <Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice>;
   const barred = page !== null && !me.data.pages.some((each) => each.id === page);
@@ -105,10 +106,10 @@ function PortalSeen({ base, page, onWhy }: { base: string; page: string | null; 
     <section className="flex min-h-100 flex-1 flex-col rounded-stone border border-line">
       <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
       {barred && here.page === page
-        ? <div className="p-3"><Notice kind="say" action={me.data.pages[0] && <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>Show their pages</Button>}>{person!.name} doesn't get this page.</Notice></div>
+        ? <div className="p-3"><Notice kind="say" action={me.data.pages[0] && <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>Show their pages</Button>}>{person.name} doesn't get this page.</Notice></div>
         : <PlaceProvider value={place}><PortalPages me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} /></PlaceProvider>}
       </div>
-      {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}</p>}
+      {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person.name}</p>}
     </section>
   );
 }

@@ -1,8 +1,7 @@
 import { useState } from 'react';
 import { useMutation } from '@tanstack/react-query';
-import type { WriteExplanation } from '../../server/gate/why-write';
-import type { ViewRecord } from '../../server/gate/cells';
 import type { Column } from '../../core/table/catalogue';
+import type { ViewRecord, WriteExplanation } from '../client/access';
 import { ask, problemText, ServerProblem } from '../client/http';
 import { seenByBase } from '../client/builder';
 import { Button } from '../ui/Button';

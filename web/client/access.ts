@@ -3,11 +3,13 @@ import type { PromiseOutcome } from '../../core/access/promises';
 import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
 import type { Mask } from '../../core/mask/mask';
 import type { MaskSample } from '../../server/gate/mask-samples';
+import type { ViewRecord } from '../../server/gate/cells';
 import type { SideBySide } from '../../server/gate/side-by-side';
+import type { WriteExplanation } from '../../server/gate/why-write';
 import type { PersonId } from './builder';
 import { ask } from './http';
 
-export type { AskedOf, MaskSample, PromiseOutcome, Reach, SideBySide, WhoSees };
+export type { AskedOf, MaskSample, PromiseOutcome, Reach, SideBySide, ViewRecord, WhoSees, WriteExplanation };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
 

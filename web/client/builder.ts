@@ -120,11 +120,14 @@ export function useConditionCount(slug: string, table: string, text: string, mem
     queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
   });
 }
+/** Of a large role some members are counted first; `inRole` says how many there are. */
+export type RoleCount = PeopleCount & { inRole: number };
+
 /** How many rows a condition lets through for each member of a role. */
-export function useRoleCount(slug: string, table: string, text: string, role: string | null, revision: number) {
+export function useRoleCount(slug: string, table: string, text: string, role: string | null, all: boolean, revision: number) {
   return useQuery({
-    queryKey: ['builder', slug, 'condition-role', table, text, role, revision], enabled: text.trim() !== '' && role !== null, placeholderData: keepPreviousData, retry: false,
-    queryFn: () => ask<{ role: PeopleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role }),
+    queryKey: ['builder', slug, 'condition-role', table, text, role, all, revision], enabled: text.trim() !== '' && role !== null, placeholderData: keepPreviousData, retry: false,
+    queryFn: () => ask<{ role: RoleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role, all }),
   });
 }
 

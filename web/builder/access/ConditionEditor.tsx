@@ -4,9 +4,8 @@ import { ConditionError } from '../../../core/condition/tokens';
 import { printCondition } from '../../../core/condition/print';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
-import type { PeopleCount } from '../../../server/gate/count-people';
 import type { Role } from '../../../core/definition/definition';
-import { useConditionCount, useRoleCount } from '../../client/builder';
+import { useConditionCount, useRoleCount, type RoleCount } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench-context';
@@ -78,7 +77,8 @@ export function ConditionEditor({ table, role = null, name, value, onChange }: {
 
 function Passing({ slug, table, text, person, role, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; revision: number }) {
   const count = useConditionCount(slug, table, text, person?.id ?? null, revision);
-  const ofRole = useRoleCount(slug, table, text, role?.id ?? null, revision);
+  const [all, setAll] = useState(false);
+  const ofRole = useRoleCount(slug, table, text, role?.id ?? null, all, revision);
   if (!count.data) return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
   const { passing, total } = count.data;
   const members = ofRole.data?.role;
@@ -87,20 +87,21 @@ function Passing({ slug, table, text, person, role, revision }: { slug: string; 
       {passing === null || !person
         ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
         : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
-      {role && members && <RoleCount members={members} role={role} />}
+      {role && members && <RoleNumbers members={members} role={role} onAll={all ? null : () => setAll(true)} />}
       {role && ofRole.isPending && <p>Counting for every {role.name} …</p>}
     </div>
   );
 }
 
 /** How the condition treats all members of a role, and for whom it lets nothing through. */
-function RoleCount({ members, role }: { members: PeopleCount; role: Role }) {
+function RoleNumbers({ members, role, onAll }: { members: RoleCount; role: Role; onAll: (() => void) | null }) {
   const { setPerson } = useBench();
-  const { people, least, most, withNone, none } = members;
+  const { people, least, most, withNone, none, inRole } = members;
   return (
     <>
-      <p data-testid="lets-through-role">{least === most ? least.toLocaleString() : `between ${least.toLocaleString()} and ${most.toLocaleString()}`} for each of the {people.toLocaleString()} {people === 1 ? 'member' : 'members'} in the role {role.name}
-        {withNone > 0 && <> · <strong className="text-iron">0 for {withNone.toLocaleString()} {withNone === 1 ? 'member' : 'members'}</strong></>}</p>
+      <p data-testid="lets-through-role">{least === most ? least.toLocaleString() : `between ${least.toLocaleString()} and ${most.toLocaleString()}`} for each of {inRole > people ? `${people.toLocaleString()} of the ${inRole.toLocaleString()}` : `the ${people.toLocaleString()}`} {inRole === 1 ? 'member' : 'members'} in the role {role.name}
+        {withNone > 0 && <> · <strong className="text-iron">0 for {withNone.toLocaleString()} {withNone === 1 ? 'member' : 'members'}</strong></>}
+        {inRole > people && onAll && <> · <button type="button" className="text-water underline" onClick={onAll}>count for all</button></>}</p>
       {withNone > 0 && (
         <details><summary className="cursor-pointer text-water">Who gets none</summary>
           <ul className="mt-1 flex max-h-28 flex-wrap gap-x-3 overflow-y-auto">{none.map((each) => <li key={each.id}><button type="button" className="text-water underline" onClick={() => setPerson({ id: each.id!, name: each.name })}>{each.name}</button></li>)}

@@ -25,7 +25,7 @@ export const ruleScreens = {
   lifecycles: { title: 'Lifecycles', count: (draft) => draft.lifecycles?.length ?? 0, says: 'A column of states changes by moves alone: who may take a record from which state to which, when, and with what filled in.', Body: Lifecycles },
   promises: { title: 'Promises', count: (draft) => draft.promises?.length ?? 0, says: 'A promise is a sentence about who sees or may do what. It is tested here and before each publish.', Body: Promises },
   who: { title: 'Who sees what', count: () => undefined, says: 'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and through which role.', Body: WhoSeesWhat },
-  compare: { title: 'Side by side', count: () => undefined, says: 'One table as two persons get it: the rows that just one has, and the cells that are not the same.', Body: SideBySideScreen },
+  compare: { title: 'Side by side', count: () => undefined, says: 'One table or page as two persons get it: how many rows, those that just one has, and the cells that are not the same.', Body: SideBySideScreen },
 } satisfies Record<string, Screen>;
 
 export type RuleScreenName = keyof typeof ruleScreens;

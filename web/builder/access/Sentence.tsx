@@ -2,9 +2,9 @@ import { X } from 'lucide-react';
 import { checkCondition } from '../../../core/condition/check';
 import { describeOperand } from '../../../core/condition/describe';
 import { printCondition, printOperand } from '../../../core/condition/print';
-import type { Comparison, Condition, Operand } from '../../../core/condition/tree';
-import { printPath } from '../../../core/definition/path';
-import type { Column, Table } from '../../../core/table/catalogue';
+import type { Comparison, Condition, ExistsCondition, Operand } from '../../../core/condition/tree';
+import { printPath, readPath } from '../../../core/definition/path';
+import { findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
 import { columnChoices, factChoices, firstCondition, firstConstant } from './choices';
@@ -30,11 +30,12 @@ export function Sentence({ table, condition, onChange, onRemove }: { table: Tabl
         <div className="ml-1 grid gap-1.5 border-l-3 border-line pl-3">
           {condition.parts.map((part, i) => <Sentence key={i} table={table} condition={part} onChange={(next) => set(i, next)} onRemove={() => remove(i)} />)}
           <div className="flex gap-1"><Button small weight="quiet" onClick={() => onChange({ ...condition, parts: [...condition.parts, firstCondition(table)] })}>+ condition</Button>
-            <Button small weight="quiet" onClick={() => onChange({ ...condition, parts: [...condition.parts, { kind: condition.kind === 'all' ? 'any' : 'all', parts: [firstCondition(table), firstCondition(table)] }] })}>+ group</Button></div>
+            <Button small weight="quiet" onClick={() => onChange({ ...condition, parts: [...condition.parts, { kind: condition.kind === 'all' ? 'any' : 'all', parts: [firstCondition(table), firstCondition(table)] }] })}>+ group</Button><AddRelated table={table} onAdd={(exists) => onChange({ ...condition, parts: [...condition.parts, exists] })} /></div>
         </div>
       </div>
     );
   }
+  if (condition.kind === 'exists' || (condition.kind === 'not' && condition.part.kind === 'exists')) return <Related table={table} condition={condition} onChange={onChange} onRemove={onRemove} />;
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       <Leaf table={table} condition={condition} onChange={onChange} />
@@ -42,8 +43,46 @@ export function Sentence({ table, condition, onChange, onRemove }: { table: Tabl
         <span className="flex gap-1">
           <Button small weight="quiet" onClick={() => onChange({ kind: 'all', parts: [condition, firstCondition(table)] })}>and …</Button>
           <Button small weight="quiet" onClick={() => onChange({ kind: 'any', parts: [condition, firstCondition(table)] })}>or …</Button>
+          <AddRelated table={table} onAdd={(exists) => onChange({ kind: 'all', parts: [condition, exists] })} />
         </span>
       )}
+    </div>
+  );
+}
+
+/** Ways to related records from a table: its own to-many relations, and those of the records that it points to. */
+function manyChoices(catalogue: Catalogue, table: Table): string[][] {
+  const further = table.relations.flatMap((relation) => (findTable(catalogue, relation.table)?.many ?? []).map((many) => [relation.name, many.name]));
+  return [...(table.many ?? []).map((many) => [many.name]), ...further];
+}
+
+function AddRelated({ table, onAdd }: { table: Table; onAdd: (exists: Condition) => void }) {
+  const { catalogue } = useBench();
+  const [first] = manyChoices(catalogue, table);
+  return first ? <Button small weight="quiet" onClick={() => onAdd({ kind: 'exists', relation: first, where: null })}>+ related records</Button> : null;
+}
+
+/** "There is a visit where …": related records, with a sentence about them of their own. */
+function Related({ table, condition, onChange, onRemove }: { table: Table; condition: Condition; onChange: (condition: Condition) => void; onRemove?: () => void }) {
+  const { catalogue } = useBench();
+  const none = condition.kind === 'not';
+  const exists = (none ? condition.part : condition) as ExistsCondition;
+  const found = resolveMany(catalogue, table, exists.relation);
+  const inner = isPathProblem(found) ? null : found.table;
+  const set = (next: ExistsCondition, without = none) => onChange(without ? { kind: 'not', part: next } : next);
+  const at = printPath(exists.relation);
+  const choices = manyChoices(catalogue, table).map(printPath);
+  return (
+    <div className="grid gap-1.5">
+      <div className="flex flex-wrap items-center gap-1.5">
+        <select aria-label="Whether" className={box} value={none ? 'no' : 'a'} onChange={(event) => set(exists, event.target.value === 'no')}><option value="a">there is a record of</option><option value="no">there is no record of</option></select>
+        <select aria-label="Related records" className={`${box} bg-sunk font-semibold`} value={at} onChange={(event) => set({ kind: 'exists', relation: readPath(event.target.value)!, where: null })}>
+          {!choices.includes(at) && <option value={at}>{at}</option>}{choices.map((each) => <option key={each} value={each}>{each.replaceAll('_', ' ').replaceAll('.', "'s ")}</option>)}
+        </select>
+        {exists.where === null && inner && <Button small weight="quiet" onClick={() => set({ ...exists, where: firstCondition(inner) })}>where …</Button>}
+        {onRemove && <Remove what={printCondition(condition)} onClick={onRemove} />}
+      </div>
+      {exists.where !== null && inner && <div className="ml-1 border-l-3 border-line pl-3"><Sentence table={inner} condition={exists.where} onChange={(where) => set({ ...exists, where })} /><Button small weight="quiet" onClick={() => set({ ...exists, where: null })}>whichever it is</Button></div>}
     </div>
   );
 }

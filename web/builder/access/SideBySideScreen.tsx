@@ -7,30 +7,40 @@ import { problemText } from '../../client/http';
 import { Cell } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchPerson } from '../bench-context';
+import type { PersonId } from '../../client/builder';
 import { PersonPicker } from '../PersonChooser';
+import { PortalSeen } from '../SeenBy';
+import { WhyCard, type AskedCell } from '../WhyCard';
 
-/** One table as the person in Seen by and a second one get it. */
+/** One table, or one page, as the person in Seen by and a second one get it. */
 export function SideBySideScreen() {
   const { slug, catalogue, draft, person, state } = useBench();
   const [params, setParams] = useSearchParams();
   const [other, setOther] = useState<BenchPerson | null>(null);
   const [only, setOnly] = useState(false);
+  const [cell, setCell] = useState<AskedCell | null>(null);
+  const [asked, setAsked] = useState<PersonId | null>(null);
+  const page = draft.pages.find((each) => each.id === params.get('page'));
   const name = params.get('table') ?? Object.keys(draft.access)[0] ?? catalogue.tables[0]?.name ?? '';
-  const pair = useSideBySide(slug, name, person?.id ?? 0, person ? (other?.id ?? null) : null, only, state.revision);
+  const pair = useSideBySide(slug, name, person?.id ?? 0, person && !page ? (other?.id ?? null) : null, only, state.revision);
   const table = findTable(catalogue, name);
   if (!person) return <Notice kind="say">Choose the first person in Seen by, on the right.</Notice>;
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
-        <select aria-label="Table" className="field w-auto" value={name} onChange={(event) => setParams({ table: event.target.value }, { replace: true })}>{catalogue.tables.map((each) => <option key={each.name}>{each.name}</option>)}</select>
+        <select aria-label="Table or page" className="field w-auto" value={page ? `page ${page.id}` : `table ${name}`} onChange={(event) => { const [kind, ...rest] = event.target.value.split(' '); setParams({ [kind!]: rest.join(' ') }, { replace: true }); }}>
+          <optgroup label="the table">{catalogue.tables.map((each) => <option key={each.name} value={`table ${each.name}`}>{each.name}</option>)}</optgroup>
+          <optgroup label="the page">{draft.pages.map((each) => <option key={each.id} value={`page ${each.id}`}>{each.title}</option>)}</optgroup>
+        </select>
         <strong>{person.name}</strong><span className="text-soft">beside</span>
         <PersonPicker label="Second person" person={other} onChange={setOther} />
-        <label className="inline-flex items-center gap-2"><input type="checkbox" checked={only} onChange={(event) => setOnly(event.target.checked)} /> only rows that one of them has</label>
+        {!page && <label className="inline-flex items-center gap-2"><input type="checkbox" checked={only} onChange={(event) => setOnly(event.target.checked)} /> only rows that one of them has</label>}
       </div>
       {!other && <p className="text-soft">Choose the second person.</p>}
-      {other && pair.isPending && <Skeleton />}
+      {other && page && <div className="grid grid-cols-2 gap-3">{[person, other].map((each) => <div key={each.id} className="grid min-w-0 content-start gap-1"><strong>{each.name}</strong><PortalSeen person={each} page={page.id} onWhy={(next) => { setCell(next); setAsked(each.id); }} />{cell && asked === each.id && <WhyCard person={each} cell={cell} revision={state.revision} onClose={() => setAsked(null)} />}</div>)}</div>}
+      {other && !page && pair.isPending && <Skeleton />}
       {pair.isError && <Notice kind="fault">{problemText(pair.error)}</Notice>}
-      {other && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} typeOf={(column) => table.columns.find((each) => each.name === column)!.type} />}
+      {other && !page && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} typeOf={(column) => table.columns.find((each) => each.name === column)!.type} />}
     </>
   );
 }
