@@ -120,6 +120,11 @@ export function builderPortalRoutes(services: Services): Router {
       publishedAt: published?.publishedAt ?? null, changes: await editsSince(portal.id, newest?.publishedAt ?? null),
     });
   });
+  // Small, for open benches ask it every few seconds: whether somebody else has changed the draft or published.
+  router.get('/portals/:slug/revision', async (req, res) => {
+    const { revision, publishedVersion } = await portalOf(req);
+    res.json({ revision, publishedVersion });
+  });
   router.patch('/portals/:slug/draft', async (req, res) => {
     const { revision, label, patch } = valid(patchBody, req.body);
     const portal = await portalOf(req);

@@ -3,7 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
-import { useEditDraft, useFindings, useMembers, usePortal, useStepDraft, type PortalState } from '../client/builder';
+import { useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useStepDraft, type PortalState } from '../client/builder';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
@@ -38,6 +38,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const [seenOpen, setSeenOpen] = useKept('seen-by', 'open');
   const [personText, setPersonText] = useKept(`person/${slug}`, '');
   const person = useMemo(() => (personText ? (JSON.parse(personText) as BenchPerson) : null), [personText]);
+  useOthersChanges(slug, state);
   const editDraft = useEditDraft(slug);
   const stepDraft = useStepDraft(slug);
 

@@ -18,8 +18,12 @@ export function Trying({ table, records, onWhy }: { table: string; records: View
   const [id, setId] = useState('');
   const known = catalogue.tables.find((each) => each.name === table);
   if (!known || known.key.length === 0) return null;
-  const record = id === '' ? (records[0]?.id ?? '') : id;
-  const open = (next: What | 'why') => setWhat(what === next ? null : next);
+  // The first record is meant until another is named; it stays the same although the list beside it changes.
+  const open = (next: What | 'why') => {
+    setWhat(what === next ? null : next);
+    if (id === '') setId(records[0]?.id ?? '');
+  };
+  const record = id;
   return (
     <div className="grid gap-2 border-t border-line px-3 py-2">
       <div className="flex flex-wrap gap-1.5">
@@ -27,10 +31,10 @@ export function Trying({ table, records, onWhy }: { table: string; records: View
         <Button small aria-expanded={what === 'why'} onClick={() => open('why')}>Why is it (not) there?</Button>
       </div>
       {what !== null && what !== 'new' && (
-        <label className="flex items-center gap-2 text-sm">Record <input className="field w-32" aria-label="Record" value={id} placeholder={record} onChange={(event) => setId(event.target.value)} /><span className="text-soft">by its id, in view or not</span></label>
+        <label className="flex items-center gap-2 text-sm">Record <input className="field w-32" aria-label="Record" value={id} onChange={(event) => setId(event.target.value)} /><span className="text-soft">by its id, in view or not</span></label>
       )}
       {what === 'why' && <div><Button small weight="main" disabled={record === ''} onClick={() => onWhy(record)}>Tell why</Button></div>}
-      {what !== null && what !== 'why' && <Attempt key={`${what}/${record}`} what={what} table={table} columns={known.columns.filter((column) => !column.automatic && column.type !== 'other')} id={record} record={records.find((each) => each.id === record)} />}
+      {what !== null && what !== 'why' && <Attempt key={what === 'new' ? what : `${what}/${record}`} what={what} table={table} columns={known.columns.filter((column) => !column.automatic && column.type !== 'other')} id={record} record={records.find((each) => each.id === record)} />}
     </div>
   );
 }

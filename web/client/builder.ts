@@ -1,4 +1,4 @@
-import { useCallback } from 'react';
+import { useCallback, useEffect } from 'react';
 import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import jsonPatch from 'fast-json-patch';
 import type { Explanation } from '../../core/access/explain';
@@ -82,7 +82,17 @@ export function useSourceSchemas(connection: string) {
 }
 
 export function usePortal(slug: string) {
-  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 3_000 });
+  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 10_000 });
+}
+
+/** Reads the portal anew when somebody else has changed its draft, or published. */
+export function useOthersChanges(slug: string, known: Pick<PortalState, 'revision' | 'publishedVersion'>): void {
+  const client = useQueryClient();
+  const { data } = useQuery({ queryKey: ['builder-revision', slug], queryFn: () => ask<Pick<PortalState, 'revision' | 'publishedVersion'>>('GET', `${at(slug)}/revision`), refetchInterval: 2_000 });
+  const isNew = data !== undefined && (data.revision > known.revision || data.publishedVersion !== known.publishedVersion);
+  useEffect(() => {
+    if (isNew) void client.invalidateQueries({ queryKey: portalKey(slug) });
+  }, [client, slug, isNew, data]);
 }
 export function useTableCounts(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
@@ -149,6 +159,8 @@ export function useEditDraft(slug: string): EditDraft {
     recipe(after);
     const patch = jsonPatch.compare(before.draft, after);
     if (patch.length === 0) return null;
+    // What was asked before this edit must not come back over it.
+    await client.cancelQueries({ queryKey: portalKey(slug) });
     client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
     try {
       take(client, slug, await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }));
@@ -198,11 +210,11 @@ function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
   return turn;
 }
 
-/** Asks, then has everything of the portal read anew. */
+/** Asks once the edits before it are saved, then has everything of the portal read anew. */
 export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body?: unknown) => ask<T>(method, `${at(slug)}${path}`, body),
+    mutationFn: (body?: unknown) => enqueue(slug, () => ask<T>(method, `${at(slug)}${path}`, body)),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }
