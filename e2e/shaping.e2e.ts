@@ -51,7 +51,9 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await button('Look what it would make').click();
   await expect(page.getByRole('region', { name: 'What it would make' })).toContainText('2 rows');
   await button('Make tanks').click();
-  await expect(page.getByRole('heading', { name: 'tanks' })).toBeVisible();
+  // The preview names it too; it is made when it stands among the tables.
+  await expect(page.getByRole('link', { name: /^tanks/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'tanks', level: 1 })).toBeVisible();
 
   await button('+ from a query').click();
   await page.getByLabel('Name of the table').fill('tank_sizes');
