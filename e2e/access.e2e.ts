@@ -126,7 +126,7 @@ test('classic mistakes are named by Check, and its mends mend them, as Seen by s
   await page.goto('/build/fen-mistakes/check');
   const finding = (words: string) => page.getByRole('listitem').filter({ hasText: words });
   await expect(finding('Well owner reads every row of wells')).toBeVisible();
-  await finding('Well owner reads every row of wells').getByRole('button', { name: /^Only where owner_id is the member's row in owners/ }).click();
+  await finding('Well owner reads every row of wells').getByRole('button', { name: /^Only where owner is the member's row in owners/ }).click();
   await expect(finding('Well owner reads every row of wells')).toHaveCount(0);
   await finding("Sampler can't make a record of visits").getByRole('button', { name: /^Stamp sampler_id when one is made/ }).click();
   await expect(finding("Sampler can't make a record of visits")).toHaveCount(0);

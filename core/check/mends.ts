@@ -1,6 +1,8 @@
 import { lensOf } from '../access/lens';
+import { ownRows } from '../access/own-rows';
 import { neededColumns } from '../access/view';
-import type { Grant, PortalDefinition, RowFilter } from '../definition/definition';
+import { describeCondition } from '../condition/describe';
+import type { Grant, PortalDefinition } from '../definition/definition';
 import { findTable, type Catalogue } from '../table/catalogue';
 import type { Finding } from './findings';
 import { ownMarks } from './rule-findings';
@@ -30,7 +32,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
   switch (finding.kind) {
     case 'everyone reads everything': {
       const like = grant.edit && typeof grant.edit.where === 'object' ? grant.edit.where : null;
-      return like ? [set('See what they may edit', (next) => { next.see!.where = structuredClone(like); })] : ownWays(definition, catalogue, table.name, role).map(({ words, where }) => set(words, (next) => { next.see!.where = where; }));
+      return like ? [set('See what they may edit', (next) => { next.see!.where = structuredClone(like); })] : ownRows(definition, catalogue, table, role).map((where) => set(`Only where ${describeCondition(where)}`, (next) => { next.see!.where = where; }));
     }
     case 'masked but editable':
       return [unedited('Take it from what they edit'), set('Let it be replaced unseen', (next) => { next.edit!.unseen = [...new Set([...(next.edit!.unseen ?? []), column!])]; })];
@@ -72,19 +74,6 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
     default:
       return [];
   }
-}
-
-/** Filters that keep a role to its own rows: by a column of the table, or of one that it leads to, that points to the role's roster. */
-function ownWays(definition: PortalDefinition, catalogue: Catalogue, tableName: string, role: string): { words: string; where: RowFilter }[] {
-  const table = findTable(catalogue, tableName)!;
-  return definition.rosters.filter((roster) => roster.role === role).flatMap((roster) => {
-    const key = findTable(catalogue, roster.table)?.key[0];
-    const paths = key === undefined ? [] : roster.table === tableName ? [[key]] : [
-      ...table.relations.filter((relation) => relation.table === roster.table).map((relation) => [relation.column]),
-      ...table.relations.flatMap((relation) => (findTable(catalogue, relation.table)?.relations ?? []).filter((next) => next.table === roster.table).map((next) => [relation.name, next.column])),
-    ];
-    return paths.map((path) => ({ words: `Only where ${path.join('.')} is the member's row in ${roster.table}`, where: { kind: 'compare' as const, left: { kind: 'column' as const, path }, comparison: '=' as const, right: { kind: 'member' as const, fact: [roster.table, key!] } } }));
-  });
 }
 
 function freeId(draft: PortalDefinition, words: string): string {

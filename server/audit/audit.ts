@@ -20,6 +20,16 @@ export async function writeReadAs(portalId: number, builder: string, person: str
   if ((noted.get(key) ?? 0) > now - readAgainAfter) return;
   if (noted.size > 10_000) noted.clear();
   noted.set(key, now);
+  try {
+    await writeUnlessRecent(portalId, builder, about, now);
+  } catch (error) {
+    // What could not be written is not noted: the next question tries again.
+    noted.delete(key);
+    throw error;
+  }
+}
+
+async function writeUnlessRecent(portalId: number, builder: string, about: string, now: number): Promise<void> {
   const recent = await AuditEntry.findOne({ where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(now - readAgainAfter) } } });
   if (!recent) await writeAudit(portalId, builder, 'read as', about);
 }

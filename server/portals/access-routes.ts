@@ -1,4 +1,4 @@
-import { Router, type Request } from 'express';
+import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { builderPerson, type Person } from '../../core/access/person';
 import { rolesOf } from '../../core/access/people';
@@ -26,7 +26,7 @@ import type { Visit } from '../gate/view-sql';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import { everyone } from '../people/everyone';
-import type { Builder, Portal } from '../store/models';
+import type { Portal } from '../store/models';
 import type { Opened } from './definitions';
 import { standInKey } from './stand-in';
 
@@ -35,11 +35,10 @@ const text = (max: number) => Joi.string().max(max);
 const who = text(60).allow(null);
 
 /** What the Access stage asks of the draft: counts, samples, two persons side by side, who sees what, findings. */
-export function accessRoutes(services: Services, draftAt: (req: Request, table: string) => Promise<Draft>, personOf: (portalId: number, draft: Draft, who: string) => Promise<{ person: Person; name: string }>): Router {
+export function accessRoutes(services: Services, draftAt: (req: Request, table: string) => Promise<Draft>, personOf: (portalId: number, draft: Draft, who: string) => Promise<{ person: Person; name: string; about: string }>, signed: (res: Response) => string): Router {
   const router = Router({ mergeParams: true });
   const asBuilder = ({ definition, catalogue }: Draft): Visit => ({ definition, catalogue, person: builderPerson, moment: new Date() });
   const own = (req: Request) => draftAt(req, '');
-  const by = (req: Request) => (req.res!.locals.builder as Builder).name;
 
   router.post('/condition', async (req, res) => {
     const body = valid(Joi.object<{ table: string; text: string; member: string | number | null; role: string | null; all: boolean }>({ table: text(105).required(), text: text(20_000).required(), member: Joi.alternatives(Joi.number().integer(), who).required(), role: text(40).allow(null).default(null), all: Joi.boolean().strict().default(false) }), req.body);
@@ -70,8 +69,8 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
     const home = await own(req);
     const standIn = await standInKey(home.portal.id);
     const visits = await Promise.all([query.one, query.other].map(async (each) => {
-      const { person, name } = await personOf(home.portal.id, home, each);
-      await writeReadAs(home.portal.id, by(req), name);
+      const { person, about } = await personOf(home.portal.id, home, each);
+      await writeReadAs(home.portal.id, signed(res), about);
       return at({ ...home, person, moment: new Date(), standIn }, req.params.table);
     }));
     res.json(await sideBySide(visits[0]!.source, [visits[0]!, visits[1]!], req.params.table, query.only, 60));

@@ -111,6 +111,13 @@ describe('reading as somebody', () => {
     const { entries } = (await builder.get(`${bench}/log`)).body as { entries: { what: string; about: string; who: string }[] };
     expect(entries.filter((entry) => entry.what === 'read as' && entry.about === 'a visitor')).toHaveLength(1);
     expect(entries.filter((entry) => entry.about === 'the service Bottle tracker')).toHaveLength(1);
+    // Two members of one name are two: each is read, and each is written.
+    await plain.query("INSERT INTO owners (name, email, postal_address, parish) VALUES ('Twice Named', 'one.twice@example.org', 'x', 'x'), ('Twice Named', 'two.twice@example.org', 'x', 'x')");
+    await builder.post(`${bench}/members/refresh`);
+    for (const email of ['one.twice', 'two.twice']) await builder.get(`${bench}/as/${await member(email)}/me`);
+    const again = (await builder.get(`${bench}/log`)).body.entries as { about: string; who: string }[];
+    expect(again.slice(0, 2).map((entry) => entry.about).toSorted()).toEqual(['Twice Named <one.twice@example.org>', 'Twice Named <two.twice@example.org>']);
+    expect(again[0]!.who).toContain('<builder@example.org>');
   });
 });
 
@@ -125,5 +132,7 @@ describe('a broken promise', () => {
     expect((await publish('The auditors asked for it')).status).toBe(201);
     const [entry] = (await builder.get(`${bench}/log`)).body.entries;
     expect([entry.what, entry.about]).toEqual(['published despite a broken promise', expect.stringMatching(/no-iban: The auditors asked for it$/)]);
+    await builder.post(`${bench}/versions/1/publish`);
+    expect((await builder.get(`${bench}/log`)).body.entries[0]).toMatchObject({ what: 'published', about: 'version 1 again' });
   });
 });

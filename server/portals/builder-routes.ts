@@ -83,8 +83,8 @@ export function builderPortalRoutes(services: Services): Router {
   /** Somebody before the draft: a member by number, `visitor`, or `service.` and a role. Reading as them is written in the log. */
   const asMember = async (req: Request): Promise<PortalVisit> => {
     const { portal, ...opened } = await draftOf(req);
-    const { person, name } = await personOfVisit(portal.id, opened, String(req.params.member));
-    await writeReadAs(portal.id, (req.res!.locals.builder as Builder).name, name);
+    const { person, name, about } = await personOfVisit(portal.id, opened, String(req.params.member));
+    await writeReadAs(portal.id, signed(req.res!), about);
     return { ...opened, person, moment: new Date(), name, seenBy: true, standIn: await standInKey(portal.id), portalId: portal.id };
   };
 
@@ -194,7 +194,7 @@ export function builderPortalRoutes(services: Services): Router {
     res.status(204).end();
   });
 
-  router.use('/portals/:slug', accessRoutes(services, draftAt, personOfVisit));
+  router.use('/portals/:slug', accessRoutes(services, draftAt, personOfVisit, signed));
 
   router.get('/portals/:slug/change-report', async (req, res) => {
     const { portal, definition, source, catalogue } = await draftOf(req);
@@ -229,15 +229,17 @@ export function builderPortalRoutes(services: Services): Router {
   router.post('/portals/:slug/versions', async (req, res) => {
     const body = valid(Joi.object<{ revision: number; note: string; despite: string }>({ revision: Joi.number().integer().required(), note: text(500).allow('').required(), despite: text(500).trim().allow('').default('') }), req.body);
     const portal = await portalOf(req);
-    const by = (res.locals.builder as Builder).name;
+    const by = signed(res);
     const broken = (await promisesOf(req)).filter((outcome) => !outcome.kept).map((outcome) => outcome.id);
     if (broken.length > 0 && body.despite === '') throw new Problem(422, 'promises-broken', `${broken.length === 1 ? 'A promise is' : `${broken.length} promises are`} broken, so nothing was published. Mend the rules, or say why it shall be published all the same.`, { broken });
-    const version = await publishDraft(sequelize, portal.id, body.revision, body.note, by);
+    const version = await publishDraft(sequelize, portal.id, body.revision, body.note, (res.locals.builder as Builder).name);
     await writeAudit(portal.id, by, broken.length > 0 ? 'published despite a broken promise' : 'published', broken.length > 0 ? `version ${version}, despite ${broken.join(', ')}: ${body.despite}` : `version ${version}`);
     res.status(201).json({ version });
   });
   router.post('/portals/:slug/versions/:number/publish', async (req, res) => {
-    await publishAgain(sequelize, (await portalOf(req)).id, Number(req.params.number) || 0);
+    const portal = await portalOf(req);
+    await publishAgain(sequelize, portal.id, Number(req.params.number) || 0);
+    await writeAudit(portal.id, signed(res), 'published', `version ${req.params.number} again`);
     res.status(204).end();
   });
 
@@ -272,15 +274,22 @@ function reasonOf(error: unknown): string {
   return error instanceof SourceGone ? error.message : (connectionProblemOf(error, { host: 'its host', port: 0, user: 'the user', database: 'it' })?.message ?? 'It can\'t be read.');
 }
 
+/** A builder as the audit log names them. */
+function signed(res: Response): string {
+  const { name, email } = res.locals.builder as Builder;
+  return `${name} <${email}>`;
+}
+
 /** Whom a builder looks as. */
-async function personOfVisit(portalId: number, { definition, source, catalogue }: Opened & { definition: PortalDefinition }, who: string): Promise<{ person: Person; name: string }> {
-  if (who === 'visitor') return { person: visitorPerson(definition), name: 'a visitor' };
+async function personOfVisit(portalId: number, { definition, source, catalogue }: Opened & { definition: PortalDefinition }, who: string): Promise<{ person: Person; name: string; about: string }> {
+  if (who === 'visitor') return { person: visitorPerson(definition), name: 'a visitor', about: 'a visitor' };
   const service = who.startsWith('service.') ? definition.roles.find((role) => role.id === who.slice('service.'.length) && role.for === 'services') : undefined;
-  if (service) return { person: servicePerson(definition, [service.id]), name: `the service ${service.name}` };
+  if (service) return { person: servicePerson(definition, [service.id]), name: `the service ${service.name}`, about: `the service ${service.name}` };
   const id = Number(who);
   const member = Number.isSafeInteger(id) ? await knownMember(portalId, id) : null;
   if (!member) throw new NotFound('member');
-  return { person: await memberPerson(source, catalogue, definition, member), name: member.name };
+  // Two members may have one name; the log tells them apart.
+  return { person: await memberPerson(source, catalogue, definition, member), name: member.name, about: `${member.name} <${member.email}>` };
 }
 
 /** The source of a definition must be one that portals may connect: never the product's own schema, and a connection that is there. */

@@ -101,10 +101,9 @@ export function sourceRoutes(services: Services, draftAt: (req: Request, table: 
 
   /** Every source as its database tells it now, with the names that the definition gives. */
   const lookNow = async (definition: PortalDefinition) => {
-    await Promise.all((await services.sources.all(definition)).parts.map(({ source }) => source.catalogue(true)));
     const raw = await Promise.all([null, ...Object.keys(definition.sources ?? {})].map(async (name) => {
       const source = await services.sources.at(sourceCalled(definition, name)).catch(() => null);
-      return source && namedCatalogue(await source.catalogue(), name);
+      return source && namedCatalogue(await source.catalogue(true), name);
     }));
     return { ...raw[0]!, tables: raw.flatMap((catalogue) => catalogue?.tables ?? []) };
   };

@@ -7,7 +7,7 @@ import { Notice } from '../../ui/Notice';
 import { Stones, type Level } from '../../ui/Stones';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
-import { ownRows } from './choices';
+import { ownRows } from '../../../core/access/own-rows';
 import { GrantEditor } from './GrantEditor';
 import { gridRows, readShow, showWords } from './grid-rows';
 import { RolesShown } from './RolesShown';

@@ -5,7 +5,8 @@ import { columnLabel, type Grant, type Role, type RowFilter } from '../../../cor
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
-import { firstCondition, ownRows } from './choices';
+import { ownRows } from '../../../core/access/own-rows';
+import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
 import { ticking, type ListChange } from './RoleTicks';
@@ -75,12 +76,13 @@ function See({ table, role, grant, change, suggestions, begin }: PartProps & { s
 }
 
 function Edit({ table, role, grant, change, begin }: PartProps) {
+  const { draft } = useBench();
   const set = (where: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} edits`, ({ edit: old, ...others }) => (where === null ? others : { ...others, edit: { ...old, where, columns: old?.columns ?? [] } }));
   const part = grant.edit;
   const see = grant.see?.where;
   if (!grant.see) return <p className="text-soft">Only rows that someone sees can be edited. Say first which rows {role.name} sees.</p>;
-  const open = (part?.columns ?? []).map((name) => columnLabel({ tables: {} }, table.name, name, plainLabel));
-  const veiled = (part?.columns ?? []).filter((name) => canBeEdited(table, name));
+  const open = (part?.columns ?? []).map((name) => columnLabel(draft, table.name, name, plainLabel));
+  const writable = (part?.columns ?? []).filter((name) => canBeEdited(table, name));
   return (
     <div className="grid gap-2">
       <p className="flex flex-wrap items-center gap-2">They change the editable columns <RowChoice name={`Rows that ${role.name} edits`} value={kindOf(part?.where)} words={{ none: 'never', seen: 'in every row they see', some: 'in rows where …', all: 'in every row' }}
@@ -91,7 +93,7 @@ function Edit({ table, role, grant, change, begin }: PartProps) {
         const { keepIn: _was, ...rest } = old.edit!;
         return { ...old, edit: keepIn === undefined ? rest : { ...rest, keepIn } };
       })} />}
-      {part && veiled.length > 0 && <Ticks legend="May be written over unseen, where masked or hidden" table={table} names={veiled} ticked={part.unseen ?? []} onChange={(tick) => void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
+      {part && writable.length > 0 && <Ticks legend="May be written over unseen, where masked or hidden" table={table} names={writable} ticked={part.unseen ?? []} onChange={(tick) => void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
         const { unseen: was = [], ...rest } = old.edit!;
         const unseen = tick(was);
         return { ...old, edit: unseen.length === 0 ? rest : { ...rest, unseen } };

@@ -1,5 +1,4 @@
-import { checkCondition } from '../../../core/condition/check';
-import type { CompareCondition, Condition, Operand } from '../../../core/condition/tree';
+import type { CompareCondition, Operand } from '../../../core/condition/tree';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 
@@ -42,20 +41,4 @@ export function firstConstant(column: Column): Operand {
 export function firstCondition(table: Table): CompareCondition {
   const column = table.columns.find((each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices') ?? table.columns[0]!;
   return { kind: 'compare', left: { kind: 'column', path: [column.name] }, comparison: '=', right: firstConstant(column) };
-}
-
-/** The filters that make the table's rows "their own" for a role, found from the keys: the roster row itself, or a relation to it. */
-export function ownRows(draft: PortalDefinition, catalogue: Catalogue, table: Table, role: string): Condition[] {
-  const found = draft.rosters.filter((roster) => roster.role === role).flatMap((roster): Condition[] => {
-    const key = findTable(catalogue, roster.table)?.key[0];
-    if (!key) return [];
-    const fact: Operand = { kind: 'member', fact: [roster.table, key] };
-    const same = (path: string[]): Condition => ({ kind: 'compare', left: { kind: 'column', path }, comparison: '=', right: fact });
-    if (table.name === roster.table) return [same([key])];
-    const direct = table.relations.filter((relation) => relation.table === roster.table).map((relation) => same([relation.column]));
-    const through = table.relations.flatMap((relation) => (findTable(catalogue, relation.table)?.relations ?? [])
-      .filter((next) => next.table === roster.table).map((next) => same([relation.name, next.column])));
-    return [...direct, ...through];
-  });
-  return found.filter((condition) => checkCondition(condition, { catalogue, table, member: true }).length === 0);
 }
