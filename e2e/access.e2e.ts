@@ -217,10 +217,10 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
   await expect(page.getByRole('button', { name: 'Undo: Make owners.iban shown for Sampler' })).toBeVisible();
   await second.close();
   await page.getByRole('link', { name: 'Publish v1…' }).click();
-  await page.getByRole('button', { name: 'Publish version 1' }).click();
+  await page.getByRole('button', { name: 'Publish version 1', exact: true }).click();
   await expect(page.getByText('A promise is broken, so nothing was published.')).toBeVisible();
   await page.getByLabel('Why it shall be published all the same').fill('A trial');
-  await page.getByRole('button', { name: 'Publish version 1' }).click();
+  await page.getByRole('button', { name: 'Publish version 1 all the same' }).click();
   await expect(page.getByText('Version 1 is live')).toBeVisible();
   await page.getByRole('link', { name: 'Audit log' }).click();
   await expect(page.getByText(/despite promise-1: A trial/)).toBeVisible();

@@ -5,8 +5,17 @@ import { createConnection, type Connection } from 'mariadb';
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test as base, type Page } from '@playwright/test';
 
-/** A test at the server of its own worker: what one test file changes, a file running beside it does not see. */
-export const test = base.extend({
+/**
+ * A test at the server of its own worker: what one test file changes, a file running beside it does not see. When it fails it
+ * says in words what stood on the page, so that a run whose files nobody kept can be understood.
+ */
+export const test = base.extend<{ telling: void }>({
+  telling: [async ({ page }, use, info) => {
+    await use();
+    if (info.status === info.expectedStatus) return;
+    const text = await page.locator('body').innerText({ timeout: 5_000 }).catch((error: Error) => error.message);
+    console.log(`${info.title}\n  failed at ${page.url()}, where this stood:\n${text.replaceAll(/\n+/g, '\n').slice(0, 4000)}`);
+  }, { auto: true }],
   // oxlint-disable-next-line no-empty-pattern -- Playwright reads from the pattern which fixtures are needed: none.
   baseURL: async ({}, use, info) => use(`http://127.0.0.1:${process.env.E2E_PORTS!.split(' ')[info.parallelIndex]}`),
 });

@@ -210,12 +210,15 @@ function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
   return turn;
 }
 
-/** Asks once the edits before it are saved, then has everything of the portal read anew. */
+/** Asks once the edits before it are saved; is done when the portal itself is read anew, the rest of it follows. */
 export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body?: unknown) => enqueue(slug, () => ask<T>(method, `${at(slug)}${path}`, body)),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ['builder', slug] });
+      return client.refetchQueries({ queryKey: portalKey(slug) }, { cancelRefetch: false });
+    },
   });
 }
 

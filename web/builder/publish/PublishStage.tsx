@@ -33,18 +33,25 @@ function Versions() {
   const broken = publish.error instanceof ServerProblem && publish.error.type === 'promises-broken';
   const wrong = findings.data?.findings.length ?? 0;
   const next = (state.newestVersion ?? 0) + 1;
+  const send = (reason: string) => publish.mutate({ revision: state.revision, note: note.trim(), despite: reason }, { onSuccess: () => { setNote(''); setDespite(''); } });
   return (
     <>
       <StageHead title="Versions">{state.publishedVersion !== null && <a className={buttonLook('plain', true)} href={`/p/${slug}`} target="_blank" rel="noreferrer">Open /p/{slug}</a>}</StageHead>
       <div className="grid gap-6 p-4">
-        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); publish.mutate({ revision: state.revision, note: note.trim(), despite: broken ? despite.trim() : '' }, { onSuccess: () => { setNote(''); setDespite(''); } }); }}>
+        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); send(''); }}>
           {wrong > 0 && <Notice kind="warn" action={<Link to={to('check')}>Look at them</Link>}>{wrong === 1 ? 'One finding is' : `${wrong} findings are`} open.</Notice>}
           <Field label={`What is new in version ${next}`} hint="For you and your colleagues, in a sentence">{(ids) => <input className="field" {...ids} value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />}</Field>
-          {publish.isError && <Notice kind="fault" action={broken && <Link to={to('access', '~promises')}>Look at them</Link>}>{problemText(publish.error)}</Notice>}
-          {broken && <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">{(ids) => <input className="field" {...ids} value={despite} maxLength={500} onChange={(event) => setDespite(event.target.value)} />}</Field>}
-          {publish.isSuccess && <Notice kind="say">Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.</Notice>}
           <div className="flex items-center gap-3"><Button type="submit" weight="main" disabled={publish.isPending}>{publish.isPending ? 'Publishing …' : `Publish version ${next}`}</Button><span className="text-soft">{draft.portal.name} changes for its members only then.</span></div>
         </form>
+        {publish.isError && !broken && <Notice kind="fault">{problemText(publish.error)}</Notice>}
+        {publish.isSuccess && <Notice kind="say">Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.</Notice>}
+        {broken && (
+          <form aria-label="Publish all the same" className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); send(despite.trim()); }}>
+            <Notice kind="fault" action={<Link to={to('access', '~promises')}>Look at them</Link>}>{problemText(publish.error)}</Notice>
+            <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">{(ids) => <input className="field" {...ids} required value={despite} maxLength={500} onChange={(event) => setDespite(event.target.value)} />}</Field>
+            <div><Button type="submit">Publish version {next} all the same</Button></div>
+          </form>
+        )}
         {versions.isPending && <Skeleton />}
         {versions.data?.versions.length === 0 && <p className="text-soft">Nothing is published yet; members can't sign in.</p>}
         {versions.data && versions.data.versions.length > 0 && (
