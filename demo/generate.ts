@@ -31,7 +31,7 @@ export function generateDemo(seed = 20261123): DemoTable[] {
   const wells = makeWells(random, owners);
   const visits = makeVisits(random, wells, samplers);
   const samples = makeSamples(random, visits);
-  return [owners, ...makeLabs(random), samplers, wells, visits, makeAnalytes(), samples, makeResults(random, samples), makeAdvisories(random), makeRequests(random)];
+  return [owners, ...makeLabs(random), samplers, makeStaff(), wells, visits, makeAnalytes(), samples, makeResults(random, samples), makeAdvisories(random), makeRequests(random)];
 }
 
 function emailOf(name: string, number: number): string {
@@ -85,6 +85,12 @@ function makeLabs(random: Random): DemoTable[] {
     { name: 'labs', columns: ['id', 'name', 'accreditation_number', 'valid_until'], rows: labs },
     { name: 'lab_staff', columns: ['id', 'name', 'email', 'lab_id', 'kind'], rows: staff },
   ];
+}
+
+/** The programme's own people, by name: some of them can be signed in as. */
+function makeStaff(): DemoTable {
+  const staff = [['Odile Fennimore', 'desk', null], ['Bertram Hask', 'desk', null], ['Philippa Crane', 'accounts', null], ['Anton Wray', 'parish steward', 'Harrow End'], ['Kerstin Vale', 'parish steward', 'Saltby'], ['Milo Sandringfield', 'parish steward', 'Reedmere']] as const;
+  return { name: 'staff', columns: ['id', 'name', 'email', 'duty', 'parish'], rows: staff.map(([name, duty, parish], i) => [i + 1, name, `${name.toLowerCase().replace(' ', '.')}@example.org`, duty, parish]) };
 }
 
 function makeWells(random: Random, owners: DemoTable): DemoTable {

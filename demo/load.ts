@@ -33,6 +33,8 @@ export async function loadTables(address: DatabaseAddress, schema: string): Prom
   }
 }
 
+const roleWords: Record<string, string> = { chemist: 'Lab chemist', courier: 'Lab courier', desk: 'Programme desk', accounts: 'Accounts', 'parish steward': 'Parish steward' };
+
 /** Set while the demo is being loaded: a start that finds it knows that an earlier one was ended in the middle. */
 export const demoLoading = 'demo-loading';
 
@@ -66,6 +68,11 @@ export async function loadDemo(address: DatabaseAddress, schema: string, store: 
       { email: 'ines.brannock@example.org', name: 'Ines Brannock', role: 'Well owner' },
       { email: 'mara.lindqvist@example.org', name: 'Mara Lindqvist', role: 'Sampler' },
       { email: both!.email, name: both!.name, role: 'Sampler and well owner' },
+      ...generateDemo().filter((table) => table.name === 'lab_staff' || table.name === 'staff').flatMap((table) => {
+        const kind = table.name === 'staff' ? 3 : 4;
+        // The first of each kind.
+        return [...new Map(table.rows.toReversed().map((row) => [row[kind], row])).values()].toReversed().map((row) => ({ email: String(row[2]), name: String(row[1]), role: roleWords[String(row[kind])]! }));
+      }),
     ];
     const demo = { builder: { people: [{ ...demoBuilder, role: 'Builder' }], password: demoPassword }, members: { [portal.slug]: { people: members, password: demoPassword } } };
     await Setting.upsert({ name: 'demo', value: JSON.stringify(demo) });

@@ -10,7 +10,7 @@ CREATE TABLE owners (
   postal_address VARCHAR(160) NOT NULL,
   parish VARCHAR(40) NOT NULL,
   contact_by ENUM('e-mail', 'phone', 'letter') NOT NULL DEFAULT 'e-mail',
-  KEY (parish), KEY (email)
+  KEY (parish), KEY (email), KEY (name)
 );
 CREATE TABLE labs (
   id INT AUTO_INCREMENT PRIMARY KEY,
@@ -24,6 +24,7 @@ CREATE TABLE lab_staff (
   email VARCHAR(120) NULL,
   lab_id INT NOT NULL,
   kind ENUM('chemist', 'courier') NOT NULL,
+  KEY (email),
   FOREIGN KEY (lab_id) REFERENCES labs (id)
 );
 CREATE TABLE samplers (
@@ -33,6 +34,14 @@ CREATE TABLE samplers (
   phone VARCHAR(30) NULL,
   district VARCHAR(40) NOT NULL,
   active BOOLEAN NOT NULL
+);
+CREATE TABLE staff (
+  id INT AUTO_INCREMENT PRIMARY KEY,
+  name VARCHAR(80) NOT NULL,
+  email VARCHAR(120) NULL,
+  duty ENUM('desk', 'accounts', 'parish steward') NOT NULL,
+  parish VARCHAR(40) NULL COMMENT 'that a steward looks after',
+  KEY (email)
 );
 CREATE TABLE wells (
   id INT AUTO_INCREMENT PRIMARY KEY,
@@ -49,7 +58,8 @@ CREATE TABLE wells (
   state ENUM('active', 'resting', 'closed') NOT NULL,
   treatment SET('softener', 'UV', 'iron filter', 'reverse osmosis', 'chlorination') NOT NULL DEFAULT '',
   photo VARCHAR(200) NULL,
-  FOREIGN KEY (owner_id) REFERENCES owners (id)
+  FOREIGN KEY (owner_id) REFERENCES owners (id),
+  KEY (parish)
 );
 CREATE TABLE visits (
   id INT AUTO_INCREMENT PRIMARY KEY,
@@ -84,7 +94,8 @@ CREATE TABLE samples (
   temperature_c DECIMAL(4,1) NULL,
   accepted BOOLEAN NULL,
   FOREIGN KEY (visit_id) REFERENCES visits (id),
-  FOREIGN KEY (lab_id) REFERENCES labs (id)
+  FOREIGN KEY (lab_id) REFERENCES labs (id),
+  KEY (received_at)
 );
 CREATE TABLE results (
   id INT AUTO_INCREMENT PRIMARY KEY,
@@ -96,6 +107,7 @@ CREATE TABLE results (
   state ENUM('draft', 'approved') NOT NULL,
   remark VARCHAR(200) NULL,
   UNIQUE (sample_id, analyte_code),
+  KEY (state),
   FOREIGN KEY (sample_id) REFERENCES samples (id),
   FOREIGN KEY (analyte_code) REFERENCES analytes (code)
 );
@@ -114,5 +126,6 @@ CREATE TABLE test_requests (
   phone VARCHAR(30) NULL,
   parish VARCHAR(40) NOT NULL,
   message TEXT NULL,
-  wished_for DATE NULL
+  wished_for DATE NULL,
+  KEY (parish)
 );

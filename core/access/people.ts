@@ -4,6 +4,7 @@ import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import type { Row, Value } from '../table/value';
 import { visitorPerson, type Person } from './person';
+import { rolesOfRows } from './roster-roles';
 import type { Rows } from './rows';
 
 /** A member as far as rights depend on them: the roster rows that are theirs, by table. */
@@ -32,10 +33,9 @@ export function withVisitor(people: readonly KnownPerson[], ...definitions: Port
   return open ? [...people, { id: null, name: 'Visitor', email: null, organisation: null, rows: {} }] : [...people];
 }
 
-/** The roles of a person under a definition: one for each roster that they stand on. */
-export function rolesOf(definition: PortalDefinition, person: KnownPerson): string[] {
-  if (person.id === null) return visitorPerson(definition).roles;
-  return [...new Set(definition.rosters.filter((roster) => Object.hasOwn(person.rows, roster.table)).map((roster) => roster.role))];
+/** The roles of a person under a definition: those that the rosters that they stand on give them. */
+export function rolesOf(definition: PortalDefinition, catalogue: Catalogue, person: KnownPerson): string[] {
+  return person.id === null ? visitorPerson(definition).roles : rolesOfRows(definition, catalogue, person.rows);
 }
 
 /** The value of a fact, as `contextOf` has it. */

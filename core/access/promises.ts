@@ -37,9 +37,9 @@ export function promiseProblem(promise: PortalPromise, definition: PortalDefinit
 }
 
 /** Whether the promise is about the person. */
-export function isAbout(promise: PortalPromise, definition: PortalDefinition, person: KnownPerson): boolean {
+export function isAbout(promise: PortalPromise, definition: PortalDefinition, catalogue: Catalogue, person: KnownPerson): boolean {
   if ('member' in promise.who) return person.email !== null && person.email === promise.who.member.trim().toLowerCase();
-  const roles = rolesOf(definition, person);
+  const roles = rolesOf(definition, catalogue, person);
   if ('role' in promise.who) return roles.includes(promise.who.role);
   return !promise.who.exceptRoles.some((role) => roles.includes(role));
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { wellsCatalogue, wellsDefinition } from '../../test/wells';
+import { parseCondition } from '../condition/parse';
 import type { Grant, PortalDefinition } from '../definition/definition';
 import { rolesOf, type KnownPerson } from './people';
 import { assignedUsers, checkAccess, permissionsOf, rolePermissions, rolesWith, type Permission } from './review';
@@ -14,7 +15,8 @@ const anyPortal = fc.array(anyGrant, { minLength: 3, maxLength: 3 }).map((grants
   ...wellsDefinition({ wells: Object.fromEntries(grants.map((grant, i): [string, Grant] => [roleIds[i]!, {
     ...(grant.see ? { see: { where: 'every row', columns: grant.see } } : {}), ...(grant.edit ? { edit: { where: 'every row', columns: grant.edit } } : {}), ...(grant.remove ? { delete: { where: 'every row' } } : {}),
   }])) }),
-  rosters: roleIds.map((role) => ({ table: rosterOf[role]!, name: 'id', email: 'id', role })),
+  // Half of them give their role to everyone, the others by a rule on the row.
+  rosters: roleIds.map((role, i) => ({ table: rosterOf[role]!, name: 'id', email: 'id', ...(i % 2 === 0 ? { role } : { roles: [{ role, where: parseCondition('id >= 0').condition }, { role: 'desk', where: parseCondition('id < 0').condition }] }) })),
 }));
 const anyPerson = fc.record({ id: fc.nat(50), roles: fc.subarray(roleIds) }).map(({ id, roles }): KnownPerson => ({ id, name: `P${id}`, email: `p${id}@example.org`, organisation: null, rows: Object.fromEntries(roles.map((role) => [rosterOf[role]!, { id }])) }));
 const anyPermission = fc.record({ operation: fc.constantFrom('see' as const, 'edit' as const), table: fc.constant('wells'), on: fc.constantFrom(...columns) });
@@ -25,9 +27,9 @@ describe('core RBAC', () => {
       const assigned: KnownPerson = { ...person, rows: { ...person.rows, [rosterOf[role]!]: { id: person.id } } };
       const { [rosterOf[role]!]: _, ...others } = assigned.rows;
       const deassigned: KnownPerson = { ...person, rows: others };
-      expect(new Set(rolesOf(definition, assigned))).toEqual(new Set([...rolesOf(definition, person), role]));
-      expect(rolesOf(definition, deassigned)).toEqual(rolesOf(definition, assigned).filter((each) => each !== role));
-      expect([assignedUsers(definition, [assigned, deassigned], role), assignedUsers(definition, [deassigned], role)]).toEqual([[assigned], []]);
+      expect(new Set(rolesOf(definition, wellsCatalogue, assigned))).toEqual(new Set([...rolesOf(definition, wellsCatalogue, person), role]));
+      expect(rolesOf(definition, wellsCatalogue, deassigned)).toEqual(rolesOf(definition, wellsCatalogue, assigned).filter((each) => each !== role));
+      expect([assignedUsers(definition, wellsCatalogue, [assigned, deassigned], role), assignedUsers(definition, wellsCatalogue, [deassigned], role)]).toEqual([[assigned], []]);
     }));
   });
 
@@ -63,10 +65,10 @@ describe('core RBAC', () => {
 
   it('RolePermissions, UserPermissions and SessionPermissions are one relation seen from three sides', () => {
     fc.assert(fc.property(anyPortal, anyPerson, (definition, person) => {
-      const roles = rolesOf(definition, person);
+      const roles = rolesOf(definition, wellsCatalogue, person);
       const text = (permissions: Permission[]) => new Set(permissions.map((each) => JSON.stringify(each)));
       expect(text(permissionsOf(definition, wellsCatalogue, roles))).toEqual(new Set(roles.flatMap((role) => [...text(rolePermissions(definition, wellsCatalogue, role))])));
-      for (const role of roles) expect(assignedUsers(definition, [person], role)).toEqual([person]);
+      for (const role of roles) expect(assignedUsers(definition, wellsCatalogue, [person], role)).toEqual([person]);
       for (const permission of permissionsOf(definition, wellsCatalogue, roles)) expect(rolesWith(definition, wellsCatalogue, permission).some((role) => roles.includes(role))).toBe(true);
     }));
   });

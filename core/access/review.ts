@@ -39,8 +39,8 @@ export function permissionsOf(definition: PortalDefinition, catalogue: Catalogue
 }
 
 /** AssignedUsers: the persons who have a role. */
-export function assignedUsers(definition: PortalDefinition, people: readonly KnownPerson[], role: string): KnownPerson[] {
-  return people.filter((person) => rolesOf(definition, person).includes(role));
+export function assignedUsers(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], role: string): KnownPerson[] {
+  return people.filter((person) => rolesOf(definition, catalogue, person).includes(role));
 }
 
 /** The roles that give a permission. */

@@ -40,7 +40,7 @@ const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false
 
 /** Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows there are. Those who reach nothing are left out. */
 export function whoSees(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], asked: readonly AskedOf[]): WhoSees[] {
-  const groups = groupPeople(people, (person) => rolesOf(definition, person), [], namedInMasks(definition));
+  const groups = groupPeople(people, (person) => rolesOf(definition, catalogue, person), [], namedInMasks(definition));
   const views = new Map<string, Views>();
   return asked.flatMap(({ table: name, column }): WhoSees[] => {
     const table = catalogue.tables.find((each) => each.name === name);

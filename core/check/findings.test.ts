@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import type { KnownPerson } from '../access/people';
+import { rolesOf, type KnownPerson } from '../access/people';
 import { readDefinition } from '../definition/read';
 import { findFaults } from './findings';
 import { mendsOf } from './mends';
@@ -86,9 +86,25 @@ describe('mistakes in the rules', () => {
     draft.access.wells!.sampler = { see: { where: when('owner.parish = :member.samplers.district'), columns: ['code'] } };
     const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
     const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1 } }), person(2, { samplers: { id: 2, district: null } }), person(3, { owners: { id: 3 }, samplers: { id: 3, district: 'Saltby' } })]);
-    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'] }], twice: { people: 1, names: ['Member 3'] } });
+    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'] }], twice: { people: 1, names: ['Member 3'] }, roleless: { people: 0, names: [] } });
     const found = kinds(draft, wellsCatalogue, { ...facts, members: { owner: 2, sampler: 0, desk: 1 } }, [{ table: 'wells', column: 'parish' }]).map((each) => [each.kind, each.severity]);
     expect(found).toEqual([['members lack a fact', 'broken'], ['member on two rosters', 'leak'], ['role without members', 'broken'], ['filter column without index', 'slow']]);
+  });
+
+  it('roles by rule: a rule that does not work gives nobody its role, and a row that no rule fits is a member without role', () => {
+    const draft = sound();
+    const byRule = (text: string) => { draft.rosters = [{ table: 'owners', name: 'name', email: 'email', roles: [{ role: 'owner', where: when("parish = 'Saltby'") }, { role: 'desk', where: when(text) }] }]; };
+    const people = [['Saltby', 1], ['Oxlode', 2], [null, 3]].map(([parish, id]): KnownPerson => ({ id: Number(id), name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows: { owners: { id: Number(id), parish: parish! } } }));
+    const found = () => kinds(draft, wellsCatalogue, peopleFacts(draft, wellsCatalogue, people)).map((each) => each.title);
+    byRule("parish IN ('Saltby', 'Oxlode')");
+    expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner', 'desk'], ['desk'], []]);
+    expect(found()).toEqual(['1 member has no role', 'Nobody is Sampler']);
+    for (const [text, reason] of [['parsh = 1', 'there is no column parsh in owners; did you mean parish?'], ['email = :member.email', ":member.email can't be used here; compare with a value"], ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
+      ["EXISTS (wells WHERE wells.state = 'active')", 'a role is given by the row\'s own columns, not by records that it is related to']] as const) {
+      byRule(text);
+      expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner'], [], []]);
+      expect(found()).toContain(`The rule that makes members from owners Desk does not work: ${reason}`);
+    }
   });
 
   it('a ceiling that takes away what is granted, and a label that is masked', () => {

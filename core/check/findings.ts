@@ -1,4 +1,5 @@
 import { lensOf } from '../access/lens';
+import { roleRuleProblem } from '../access/roster-roles';
 import { checkCondition } from '../condition/check';
 import type { PortalDefinition, RowFilter } from '../definition/definition';
 import { readPath } from '../definition/path';
@@ -33,7 +34,7 @@ export interface Finding {
 export type FindingKind =
   | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
   | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
-  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'role without members' | 'filter column without index';
+  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'role without members' | 'filter column without index';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -133,7 +134,14 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
       }];
     }
     const counted = facts.find((each) => each.table === roster.table);
-    const found: Finding[] = [];
+    const found = (roster.roles ?? []).flatMap((rule): Finding[] => {
+      const problem = roleRuleProblem(rule.where, catalogue, table);
+      return problem === null ? [] : [{
+        id: `role-rule/${roster.table}/${rule.role}`, kind: 'role rule does not work', severity: 'broken', place: { stage: 'people', table: roster.table, role: rule.role },
+        title: `The rule that makes members from ${roster.table} ${roleName(definition, rule.role)} does not work: ${problem}`,
+        why: 'A rule that does not work gives the role to nobody. Write it anew.',
+      }];
+    });
     if (counted?.withoutEmail) {
       found.push({
         id: `no-email/${roster.table}`, kind: 'no e-mail', severity: 'broken', place: place(roster.email),

@@ -13,6 +13,8 @@ export interface PeopleFacts {
   lacking: { table: string; role: string; fact: string; people: number; names: string[] }[];
   /** Members who stand on more than one roster. */
   twice: { people: number; names: string[] };
+  /** Members whose roster rows give them no role. */
+  roleless: { people: number; names: string[] };
 }
 
 const namedAtMost = 20;
@@ -20,7 +22,12 @@ const namedAtMost = 20;
 /** Goes through all members once for each role and table with conditions on them. */
 export function peopleFacts(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[]): PeopleFacts {
   const byRole = new Map(definition.roles.map((role): [string, KnownPerson[]] => [role.id, []]));
-  for (const person of people) for (const role of rolesOf(definition, person)) byRole.get(role)?.push(person);
+  const roleless: KnownPerson[] = [];
+  for (const person of people) {
+    const roles = rolesOf(definition, catalogue, person);
+    for (const role of roles) byRole.get(role)?.push(person);
+    if (roles.length === 0 && person.id !== null) roleless.push(person);
+  }
   const lacking = Object.entries(definition.access).flatMap(([name, grants]) => Object.entries(grants).flatMap(([role, grant]): PeopleFacts['lacking'] => {
     const table = findTable(catalogue, name);
     if (!table) return [];
@@ -32,7 +39,11 @@ export function peopleFacts(definition: PortalDefinition, catalogue: Catalogue, 
     });
   }));
   const twice = people.filter((person) => Object.keys(person.rows).length > 1);
-  return { members: Object.fromEntries([...byRole].map(([role, members]) => [role, members.length])), lacking, twice: { people: twice.length, names: twice.slice(0, namedAtMost).map((person) => person.name) } };
+  return { members: Object.fromEntries([...byRole].map(([role, members]) => [role, members.length])), lacking, twice: someOf(twice), roleless: someOf(roleless) };
+}
+
+function someOf(people: readonly KnownPerson[]): { people: number; names: string[] } {
+  return { people: people.length, names: people.slice(0, namedAtMost).map((person) => person.name) };
 }
 
 /** The conditions that stand in a grant itself. */

@@ -188,6 +188,10 @@ export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFact
       id: 'twice', kind: 'member on two rosters', severity: 'leak', place: { stage: 'people' }, title: `${facts.twice.people.toLocaleString('en')} ${facts.twice.people === 1 ? 'member stands' : 'members stand'} on more than one roster`,
       why: `One e-mail is one person, who has all those roles at once: ${some(facts.twice.names, facts.twice.people)}. Look with Seen by whether that is meant.`,
     } satisfies Finding]),
+    ...(facts.roleless.people === 0 ? [] : [{
+      id: 'roleless', kind: 'member without role', severity: 'broken', place: { stage: 'people' }, title: `${facts.roleless.people.toLocaleString('en')} ${facts.roleless.people === 1 ? 'member has' : 'members have'} no role`,
+      why: `They can sign in and see nothing: ${some(facts.roleless.names, facts.roleless.people)}. Their rosters give roles by rule, and no rule holds for their row.`,
+    } satisfies Finding]),
     ...empty.map((each): Finding => ({ id: `empty/${each.id}`, kind: 'role without members', severity: 'broken', place: { stage: 'people' }, title: `Nobody is ${each.name}`, why: 'No roster gives this role to a member, so its rules do nothing. Give it a roster, or remove it.' })),
   ];
 }

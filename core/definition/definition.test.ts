@@ -33,7 +33,7 @@ describe('the definition document', () => {
     expect(faultsOf((d) => { d.surprise = 1; })).toEqual(['/surprise']);
     expect(faultsOf((d) => { d.masks[0].mask = { style: 'keep last', count: 0 }; })).toEqual(['/masks/0/mask/count']);
     expect(faultsOf((d) => { d.access.wells.well_owner.see.where = { kind: 'sql', text: '1=1' }; })).toHaveLength(1);
-    expect(faultsOf((d) => { d.roles.push(d.roles[0]); })).toEqual(['/roles/2', '/roles/2']);
+    expect(faultsOf((d) => { d.roles.push(d.roles[0]); })).toEqual(['/roles/9', '/roles/9']);
     expect(faultsOf((d) => { d.portal.timeZone = 'Moon/Base'; })).toEqual(['/portal/timeZone']);
     expect(faultsOf((d) => { d.formatVersion = 2; })).toEqual(['/formatVersion']);
     expect(() => readDefinition('text')).toThrow(DefinitionError);

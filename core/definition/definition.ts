@@ -26,6 +26,8 @@ export interface PortalDefinition {
   stamps?: Stamp[];
   lifecycles?: Lifecycle[];
   promises?: PortalPromise[];
+  /** Findings that are meant so; the check no longer counts them. */
+  accepted?: AcceptedFinding[];
   pages: Page[];
 }
 
@@ -78,12 +80,15 @@ export interface Role {
   for?: 'members' | 'visitors' | 'services';
 }
 
-/** A table that members are drawn from: each row with an e-mail becomes a member with the role. */
+/** A table that members are drawn from: each row with an e-mail becomes a member with the roles that the roster gives the row. */
 export interface Roster {
   table: string;
   name: string;
   email: string;
-  role: string;
+  /** The role of everyone on it; without it the rules alone give roles. */
+  role?: string;
+  /** Roles by rule: a row has each whose condition holds for its own columns. */
+  roles?: { role: string; where: Condition }[];
   /** The column that names the member's organisation. */
   organisation?: string;
 }
@@ -173,6 +178,13 @@ export type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: st
 export type PortalPromise =
   | { id: string; who: PromisedWho; says: 'may never' | 'may only' | 'must be able to'; operation: PromisedOperation; table: string; column?: string; where?: Condition }
   | { id: string; who: { member: string }; says: 'sees exactly'; records: number; table: string };
+
+/** A finding that is meant so: somebody looked at it and gave the reason. */
+export interface AcceptedFinding {
+  /** The finding's id. */
+  finding: string;
+  reason: string;
+}
 
 /** One page of the portal, for some roles. */
 export interface Page {

@@ -144,7 +144,7 @@ const definitionSchema = Joi.object({
     })),
   })).required(),
   roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),
-  rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id.required(), organisation: name })).unique('table').max(50).required(),
+  rosters: Joi.array().items(Joi.object({ table: name.required(), name: name.required(), email: name.required(), role: id, roles: Joi.array().items(Joi.object({ role: id.required(), where: condition.required() })).max(50), organisation: name }).or('role', 'roles')).unique('table').max(50).required(),
   access: Joi.object().pattern(tableName, Joi.object().pattern(id, grant)).required(),
   masks: Joi.array().items(Joi.object({
     id: id.required(),
@@ -160,6 +160,7 @@ const definitionSchema = Joi.object({
   stamps: Joi.array().items(stamp).unique('id').max(500),
   lifecycles: Joi.array().items(lifecycle).unique('table').max(200),
   promises: Joi.array().items(promise).unique('id').max(500),
+  accepted: Joi.array().items(Joi.object({ finding: Joi.string().max(400).required(), reason: Joi.string().trim().min(1).max(500).required() })).unique('finding').max(2000),
   pages: Joi.array().items(Joi.object({
     id: id.required(),
     title: label.min(1).required(),

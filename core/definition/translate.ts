@@ -170,7 +170,11 @@ class Translation {
     const access = mapKeys(Object.fromEntries(Object.entries(definition.access).map(([table, grants]) => [table, Object.fromEntries(Object.entries(grants).map(([role, grant]) => [role, this.grant(table, grant)]))])), this.table);
     const translated: PortalDefinition = {
       ...definition, tables, access,
-      rosters: definition.rosters.map((roster) => ({ ...roster, table: this.table(roster.table), name: this.column(roster.table, roster.name), email: this.column(roster.table, roster.email), ...(roster.organisation === undefined ? {} : { organisation: this.column(roster.table, roster.organisation) }) })),
+      rosters: definition.rosters.map((roster) => ({
+        ...roster, table: this.table(roster.table), name: this.column(roster.table, roster.name), email: this.column(roster.table, roster.email),
+        ...(roster.roles === undefined ? {} : { roles: roster.roles.map((rule) => ({ ...rule, where: this.condition(roster.table, rule.where) })) }),
+        ...(roster.organisation === undefined ? {} : { organisation: this.column(roster.table, roster.organisation) }),
+      })),
       masks: definition.masks.map((rule): MaskRule => ('dataClass' in rule ? rule : { ...rule, table: this.table(rule.table), column: this.column(rule.table, rule.column) })),
       pages: definition.pages.map((page) => ({ ...page, sections: page.sections.map((section) => this.section(section)) })),
     };

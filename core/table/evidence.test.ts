@@ -14,7 +14,7 @@ describe('data classes', () => {
       });
     }
     expect(found).toEqual({
-      'owners.email': 'contact', 'owners.phone': 'contact', 'owners.birth_date': 'identity', 'owners.tax_number': 'identity', 'owners.iban': 'financial', 'owners.postal_address': 'contact', 'lab_staff.email': 'contact', 'samplers.email': 'contact', 'samplers.phone': 'contact',
+      'owners.email': 'contact', 'owners.phone': 'contact', 'owners.birth_date': 'identity', 'owners.tax_number': 'identity', 'owners.iban': 'financial', 'owners.postal_address': 'contact', 'lab_staff.email': 'contact', 'samplers.email': 'contact', 'samplers.phone': 'contact', 'staff.email': 'contact',
       'wells.address': 'contact', 'wells.postcode': 'location', 'wells.latitude': 'location', 'wells.longitude': 'location', 'test_requests.email': 'contact', 'test_requests.phone': 'contact',
     });
   });

@@ -10,7 +10,9 @@ import { evaluate } from '../../core/condition/evaluate';
 import { MemoryRecords } from '../../test/memory-records';
 import { cellOf, viewOf } from '../../core/access/view';
 import { moreOpen, type Openness } from '../../core/access/lens';
-import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
+import { roleRuleProblem } from '../../core/access/roster-roles';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { PortalDefinition, PortalPromise, Roster } from '../../core/definition/definition';
 import { MariadbSource } from '../sources/mariadb';
 import { compareDefinitions } from './compare';
 import { NotFound } from './errors';
@@ -36,7 +38,13 @@ afterAll(async () => {
 function randomPeople(seed: number): { scenario: ReturnType<typeof makeScenario>; people: KnownPerson[]; before: PortalDefinition; after: PortalDefinition } {
   const scenario = makeScenario(seed);
   const random = new Random(seed);
-  const rosters = () => random.some(roles, 0.6).map((role) => ({ table: 'people', name: 't', email: 't', role }));
+  // A role is given to everyone on the roster, or by a rule on their row.
+  const roster = scenario.catalogue.tables.find((each) => each.name === 'people')!;
+  const rule = () => Array.from({ length: 20 }, () => anyCondition(random, scenario.catalogue, roster, 1)).find((where) => roleRuleProblem(where, scenario.catalogue, roster) === null);
+  const rosters = () => random.some(roles, 0.6).map((role): Roster => {
+    const where = random.chance(0.5) ? rule() : undefined;
+    return { table: 'people', name: 't', email: 't', ...(where ? { roles: [{ role, where }] } : { role }) };
+  });
   const changed = makeScenario(seed + 1_000_000);
   // The same tables under other rules: a few grants are taken from another portal where they fit, columns and masks are drawn anew.
   const before: PortalDefinition = { ...withColumns(scenario), rosters: rosters() };
@@ -50,7 +58,7 @@ function randomPeople(seed: number): { scenario: ReturnType<typeof makeScenario>
   return { scenario, people, before, after };
 }
 
-const personUnder = (definition: PortalDefinition, known: KnownPerson): Person => ({ ...known, kind: known.id === null ? 'visitor' : 'member', roles: rolesOf(definition, known) });
+const personUnder = (definition: PortalDefinition, catalogue: Catalogue, known: KnownPerson): Person => ({ ...known, kind: known.id === null ? 'visitor' : 'member', roles: rolesOf(definition, catalogue, known) });
 
 async function everything(visit: Visit, table: string): Promise<Map<string, OpenRecord>> {
   const found = new Map<string, OpenRecord>();
@@ -72,7 +80,7 @@ describe('comparing two definitions', () => {
       const compared = await compareDefinitions(source, catalogue, before, after, people, moment);
       for (const known of people) {
         for (const table of catalogue.tables.filter((each) => each.name !== 'people')) {
-          const [was, is] = [await everything({ definition: before, catalogue, person: personUnder(before, known), moment }, table.name), await everything({ definition: after, catalogue, person: personUnder(after, known), moment }, table.name)];
+          const [was, is] = [await everything({ definition: before, catalogue, person: personUnder(before, catalogue, known), moment }, table.name), await everything({ definition: after, catalogue, person: personUnder(after, catalogue, known), moment }, table.name)];
           const expected = { gained: [...is.keys()].filter((id) => !was.has(id)).length, lost: [...was.keys()].filter((id) => !is.has(id)).length };
           const editable = (side: Map<string, OpenRecord>) => [...side].flatMap(([id, record]) => record.editable.map((column) => `${id} ${column}`));
           const [couldEdit, canEdit] = [new Set(editable(was)), new Set(editable(is))];
@@ -107,7 +115,7 @@ describe('comparing two definitions', () => {
 
 /** How open one cell is, by evaluating each lens in memory. */
 function openness(definition: PortalDefinition, scenario: ReturnType<typeof makeScenario>, catalogue: Parameters<typeof viewOf>[1], known: KnownPerson, tableName: string, id: string, column: string): Openness {
-  const person = personUnder(definition, known);
+  const person = personUnder(definition, catalogue, known);
   const table = catalogue.tables.find((each) => each.name === tableName)!;
   const view = viewOf(definition, catalogue, table, person);
   const memory = new MemoryRecords(catalogue, scenario.rows);
@@ -141,7 +149,7 @@ describe('promises', () => {
         const memory = new MemoryRecords(catalogue, scenario.rows);
         const breakers: string[] = [];
         for (const known of people) {
-          const person = personUnder(definition, known);
+          const person = personUnder(definition, catalogue, known);
           const concerned = 'member' in promise.who ? promise.who.member === known.email : 'role' in promise.who ? person.roles.includes(promise.who.role) : !promise.who.exceptRoles.some((role) => person.roles.includes(role));
           if (!concerned) continue;
           const records = await everything({ definition, catalogue, person, moment }, table.name);
@@ -182,7 +190,7 @@ describe('promises', () => {
 
 /** Whether the person may edit anything at all of a record, columns shown or not: the edit filter alone. */
 function canEdit(definition: PortalDefinition, catalogue: Parameters<typeof viewOf>[1], scenario: ReturnType<typeof makeScenario>, known: KnownPerson, tableName: string, id: string): boolean {
-  const person = personUnder(definition, known);
+  const person = personUnder(definition, catalogue, known);
   const table = catalogue.tables.find((each) => each.name === tableName)!;
   const memory = new MemoryRecords(catalogue, scenario.rows);
   const row = scenario.rows[tableName]!.find((each) => String(each.id) === id)!;

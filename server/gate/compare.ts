@@ -32,7 +32,7 @@ export async function compareDefinitions(runner: Runner, catalogue: Catalogue, b
   const compared: ComparedGroup[] = [];
   for (const table of catalogue.tables) {
     // First by roles alone: whoever has the same roles has the same rules, and mostly nothing changed.
-    for (const alike of groupPeople(everyone, (person) => [JSON.stringify([rolesOf(before, person), rolesOf(after, person)])], [], named)) {
+    for (const alike of groupPeople(everyone, (person) => [JSON.stringify([rolesOf(before, catalogue, person), rolesOf(after, catalogue, person)])], [], named)) {
       const [was, is] = JSON.parse(alike.roles[0]!) as [string[], string[]];
       const pair = viewPair(before, after, catalogue, table, personOf(alike, was), personOf(alike, is));
       if (!pair) continue;

@@ -136,7 +136,7 @@ describe('lookups', () => {
     expect(await lookup({ ...as(owner(17)), source }, 'visits', 'well', '', 10)).toEqual([{ value: '231', label: 'AF-0231' }, { value: '232', label: 'AF-0232' }, { value: '419', label: 'AF-0419' }]);
     expect((await lookup({ ...as(desk), source }, 'visits', 'well', '023', 50)).length).toBe(Number((await rows("SELECT COUNT(*) FROM wells WHERE code LIKE '%023%'"))[0]![0]));
     await expect(lookup({ ...as(owner(17)), source }, 'visits', 'sampler', '', 10)).rejects.toThrow('There is no such');
-    await expect(lookup({ ...as(owner(17)), source }, 'samples', 'visit', '', 10)).rejects.toThrow('There is no such');
+    await expect(lookup({ ...as(owner(17)), source }, 'samples', 'lab', '', 10)).rejects.toThrow('There is no such');
   });
 });
 

@@ -25,13 +25,13 @@ export async function testPromises(runner: Runner, catalogue: Catalogue, definit
 async function testPromise(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, everyone: KnownPerson[], promise: PortalPromise, moment: Date): Promise<PromiseOutcome> {
   const problem = promiseProblem(promise, definition, catalogue);
   if (problem !== null) return { id: promise.id, kept: false, by: 'analysis', problem };
-  const concerned = everyone.filter((person) => isAbout(promise, definition, person));
+  const concerned = everyone.filter((person) => isAbout(promise, definition, catalogue, person));
   if ('member' in promise.who && concerned.length === 0) return { id: promise.id, kept: false, by: 'data', problem: `there is no member ${promise.who.member}` };
   if (promise.says === 'sees exactly') return countedPromise(runner, catalogue, definition, concerned[0]!, promise, moment);
 
   const table = findTable(catalogue, promise.table)!;
   let by: PromiseOutcome['by'] = 'analysis';
-  for (const alike of groupPeople(concerned, (person) => rolesOf(definition, person), [], namedInMasks(definition))) {
+  for (const alike of groupPeople(concerned, (person) => rolesOf(definition, catalogue, person), [], namedInMasks(definition))) {
     const view = viewOf(definition, catalogue, table, personOf(alike, alike.roles));
     const reach = reachOf(view, promise.operation, promise.column);
     if (isCertain(promise, reach, view, catalogue)) continue;
@@ -48,7 +48,7 @@ async function testPromise(runner: Runner, catalogue: Catalogue, definition: Por
 }
 
 async function countedPromise(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, person: KnownPerson, promise: Extract<PortalPromise, { says: 'sees exactly' }>, moment: Date): Promise<PromiseOutcome> {
-  const visit = { definition, catalogue, moment, person: { ...person, kind: 'member' as const, roles: rolesOf(definition, person) } };
+  const visit = { definition, catalogue, moment, person: { ...person, kind: 'member' as const, roles: rolesOf(definition, catalogue, person) } };
   const found = await count(runner, visit, promise.table).catch((error: unknown) => {
     if (error instanceof NotFound) return 0;
     throw error;

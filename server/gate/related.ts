@@ -39,7 +39,9 @@ export async function related(visit: PlacedVisit, tableName: string, id: string,
   const target = findColumn(table, many.targetColumn);
   if (!key || !target) throw new NotFound();
   const tables = new Tables(visit.catalogue, table);
-  const [row] = await visit.source.rows(sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${view.rows(tables)}`);
+  // The view's rows first: they name the tables that stand after FROM.
+  const rows = view.rows(tables);
+  const [row] = await visit.source.rows(sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${rows}`);
   if (!row) throw new NotFound();
   const value = decode(target, row[0]);
   if (value === null) throw new NotFound();

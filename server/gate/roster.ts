@@ -34,22 +34,18 @@ export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: R
 
 /** One row of a roster with all its columns: the facts of a member. Null when it is gone. */
 export async function rosterRow(runner: Runner, catalogue: Catalogue, roster: Roster, key: string): Promise<Row | null> {
-  const table = rosterTable(catalogue, roster);
-  const values = table && readRecordId(table, key);
-  if (!table || !values) return null;
-  const root = name('t0');
-  const columns = table.columns.filter((column) => column.type !== 'other');
-  const [row] = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root} WHERE ${keyIs(root, table, values)}`);
-  return row ? Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])) : null;
+  const [row] = (await rosterPeople(runner, catalogue, roster, [key])).values();
+  return row ?? null;
 }
 
-/** Every row of a roster with all its columns, by the row's address. */
-export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<Map<string, Row>> {
+/** The rows of a roster with all their columns, by the row's address: every one, or those asked for. */
+export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster: Roster, keys?: readonly string[]): Promise<Map<string, Row>> {
   const table = rosterTable(catalogue, roster);
-  if (!table) return new Map();
+  const asked = table && keys?.map((key) => readRecordId(table, key)).filter((values) => values !== null);
+  if (!table || asked?.length === 0) return new Map();
   const root = name('t0');
   const columns = table.columns.filter((column) => column.type !== 'other');
-  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root}`);
+  const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root}${asked ? sql` WHERE ${joined(asked.map((values) => keyIs(root, table, values)), sql` OR `)}` : sql``}`);
   return new Map(rows.map((raw) => {
     const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
     return [recordId([row[table.key[0]!]!]), row];

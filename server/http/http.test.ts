@@ -115,9 +115,9 @@ describe('a member', () => {
   it('gets their pages and records, and another\'s by no way', async () => {
     const client = await signedIn();
     const me = await client.get(`${portal}/me`);
-    expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'visits', 'my-details', 'advisories']);
+    expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'visits', 'my-details', 'my-results', 'advisories']);
     expect((await client.get(`${portal}/pages/my-wells/0`)).body.records.map((record: { values: { code: string } }) => record.values.code)).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
-    for (const path of ['/records/wells/1', '/records/owners/18', '/records/samplers', '/records/analytes/NO3']) expect((await client.get(portal + path)).status).toBe(404);
+    for (const path of ['/records/wells/1', '/records/owners/18', '/records/samplers', '/records/labs/1']) expect((await client.get(portal + path)).status).toBe(404);
     expect((await client.send('PATCH', `${portal}/records/owners/18`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(404);
   });
 
@@ -176,7 +176,8 @@ describe('a builder', () => {
     const found = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
     const as = `${builder}/as/${found.id}`;
     expect((await client.get(`${as}/table/wells`)).body).toEqual({ seen: 3, total: 520 });
-    expect((await client.get(`${as}/table/samples`)).body).toEqual({ seen: 0, total: 5000 });
+    expect((await client.get(`${as}/table/samples`)).body).toEqual({ seen: 26, total: 5000 });
+    expect((await client.get(`${as}/table/labs`)).body).toEqual({ seen: 0, total: 3 });
     expect((await client.send('PATCH', `${as}/records/owners/17`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(403);
     expect((await client.get(`${as}/why/owners/17?column=tax_number`)).body.cell).toEqual({ level: 'masked', mask: { style: 'keep last', count: 3 } });
     const member = await signedIn();
@@ -234,6 +235,6 @@ describe('a builder', () => {
     expect((await client.get(`${builder}/members?search=twin@`)).body.total).toBe(0);
     const findings = (await client.get(`${builder}/findings`)).body.findings.map((finding: { id: string }) => finding.id);
     expect(findings.slice(0, 4)).toEqual(['no-email/owners', 'shared-email/owners', 'no-email/samplers', 'shared-email/samplers']);
-    expect(findings.slice(4)).toEqual(['telling/visits/sampler/seal_number', ...['visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map((column) => `index/${column}`)]);
+    expect(findings.slice(4)).toEqual(['telling/visits/sampler/seal_number', ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map((column) => `index/${column}`)]);
   });
 });

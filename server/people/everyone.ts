@@ -4,7 +4,7 @@ import type { Catalogue } from '../../core/table/catalogue';
 import { rosterPeople } from '../gate/roster';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';
-import { normaliseEmail, organisationOf } from './members';
+import { isTheirs, organisationOf } from './members';
 import { Op } from 'sequelize';
 
 /** Every active member with the roster rows that are theirs now, under the rosters of any of the definitions: for comparing and for promises. */
@@ -18,7 +18,7 @@ export async function everyone(runner: Runner, catalogue: Catalogue, definitions
     for (const { memberId, rowKey } of memberships) {
       const person = people.get(Number(memberId))!;
       const row = rows.get(rowKey);
-      if (row && normaliseEmail(String(row[roster.email] ?? '')) === person.email) person.rows[roster.table] = row;
+      if (row && isTheirs(roster, row, person.email)) person.rows[roster.table] = row;
     }
   }
   for (const person of people.values()) person.organisation = organisationOf(rosters, person.rows);

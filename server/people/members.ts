@@ -2,7 +2,9 @@ import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
 import type { Person } from '../../core/access/person';
-import { rosterRow, rosterRows } from '../gate/roster';
+import { rolesOfRows } from '../../core/access/roster-roles';
+import { rosterPeople, rosterRow, rosterRows } from '../gate/roster';
+import type { Row } from '../../core/table/value';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';
 
@@ -71,7 +73,7 @@ export interface KnownMember {
 }
 
 /**
- * The person that a member is under a definition: a role for each roster whose row is still theirs, with that row's facts,
+ * The person that a member is under a definition: the roles that the rosters give whose row is still theirs, with that row's facts,
  * read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
  */
 export async function memberPerson(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, member: KnownMember): Promise<Person> {
@@ -79,13 +81,16 @@ export async function memberPerson(runner: Runner, catalogue: Catalogue, definit
   await Promise.all(definition.rosters.map(async (roster) => {
     const membership = member.rows.find((row) => row.rosterTable === roster.table);
     const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
-    if (row && normaliseEmail(String(row[roster.email] ?? '')) === member.email) person.rows[roster.table] = row;
+    if (row && isTheirs(roster, row, member.email)) person.rows[roster.table] = row;
   }));
   person.organisation = organisationOf(definition.rosters, person.rows);
-  for (const roster of definition.rosters) {
-    if (Object.hasOwn(person.rows, roster.table) && !person.roles.includes(roster.role)) person.roles.push(roster.role);
-  }
+  person.roles = rolesOfRows(definition, catalogue, person.rows);
   return person;
+}
+
+/** Whether a roster row is still that of the member with the e-mail. */
+export function isTheirs(roster: Roster, row: Row, email: string | null): boolean {
+  return email !== null && normaliseEmail(String(row[roster.email] ?? '')) === email;
 }
 
 /** The organisation that the first of the person's roster rows names; null when none does. */
@@ -97,8 +102,8 @@ export function organisationOf(rosters: Roster[], rows: Person['rows']): string 
   return null;
 }
 
-/** One page of a portal's members by name, for the People stage and for choosing whom to see as. */
-export async function findMembers(portalId: number, search: string, rosterTable: string | null, offset: number, limit: number) {
+/** One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and for choosing whom to see as. */
+export async function findMembers(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, portalId: number, search: string, rosterTable: string | null, offset: number, limit: number) {
   const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const ids = rosterTable === null ? null : (await Membership.findAll({ where: { rosterTable }, attributes: ['memberId'] })).map((row) => row.memberId);
   const { rows, count } = await Member.findAndCountAll({
@@ -108,6 +113,13 @@ export async function findMembers(portalId: number, search: string, rosterTable:
     limit,
   });
   const memberships = await Membership.findAll({ where: { memberId: { [Op.in]: rows.map((member) => member.id) } } });
+  const standing = new Map(await Promise.all(definition.rosters.map(async (roster) =>
+    [roster.table, await rosterPeople(runner, catalogue, roster, memberships.filter((row) => row.rosterTable === roster.table).map((row) => row.rowKey))] as const)));
+  const rowsOf = (member: Member): Person['rows'] => Object.fromEntries(definition.rosters.flatMap((roster) => {
+    const membership = memberships.find((row) => Number(row.memberId) === member.id && row.rosterTable === roster.table);
+    const row = membership && standing.get(roster.table)!.get(membership.rowKey);
+    return row && isTheirs(roster, row, member.email) ? [[roster.table, row]] : [];
+  }));
   return {
     total: count,
     members: rows.map((member) => ({
@@ -117,6 +129,7 @@ export async function findMembers(portalId: number, search: string, rosterTable:
       active: member.active,
       canSignIn: member.passwordHash !== null,
       rosters: memberships.filter((row) => Number(row.memberId) === member.id).map((row) => row.rosterTable),
+      roles: rolesOfRows(definition, catalogue, rowsOf(member)),
     })),
   };
 }

@@ -5,6 +5,7 @@ import { rolesOf } from '../../core/access/people';
 import { columnsOfClass, reachOf, whoSees, type AskedOf, type Reach } from '../../core/access/who';
 import { askedColumns } from '../../core/check/index-advice';
 import { peopleFacts } from '../../core/check/people-facts';
+import { splitAccepted } from '../../core/check/accepted';
 import { findFaults } from '../../core/check/findings';
 import { readCondition } from '../../core/condition/check';
 import { dataClasses, type DataClass, type PortalDefinition } from '../../core/definition/definition';
@@ -49,7 +50,7 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
     const condition = readCondition(body.text, { catalogue, table, member: true });
     const person = body.member === null ? null : (await personOf(portal.id, home, String(body.member))).person;
     // All members of a large role at once can take long on a large table: some of them first, and all when it is asked for.
-    const inRole = body.role === null ? null : (await everyone(home.source, home.catalogue, [definition], portal.id)).filter((each) => rolesOf(definition, each).includes(body.role!));
+    const inRole = body.role === null ? null : (await everyone(home.source, home.catalogue, [definition], portal.id)).filter((each) => rolesOf(definition, home.catalogue, each).includes(body.role!));
     const members = inRole && (body.all ? inRole : evenly(inRole, countedAtOnce));
     const [passing, total, role] = await Promise.all([
       person ? countCondition(source, { ...asBuilder(draft), person }, table, condition) : null, members ? null : count(source, asBuilder(draft), table.name),
@@ -103,7 +104,8 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
     const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
     const known = (await services.sources.all(definition)).catalogue;
     const [people, unindexed] = await Promise.all([everyone(source, catalogue, [definition], portal.id), missingIndexes(source, catalogue, askedColumns(definition, catalogue))]);
-    res.json({ findings: findFaults(definition, known, facts, peopleFacts(definition, known, people), unindexed.map(({ table, column }) => ({ table, column }))), rosters: facts });
+    const { open, accepted } = splitAccepted(findFaults(definition, known, facts, peopleFacts(definition, known, people), unindexed.map(({ table, column }) => ({ table, column }))), definition);
+    res.json({ findings: open, accepted, rosters: facts });
   });
   return router;
 }

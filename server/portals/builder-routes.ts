@@ -179,7 +179,8 @@ export function builderPortalRoutes(services: Services): Router {
     const query = valid(Joi.object<{ search: string; roster: string | null; offset: number; size: number }>({
       search: text(200).allow('').default(''), roster: text(64).default(null), offset: Joi.number().integer().min(0).max(1e7).default(0), size: Joi.number().integer().min(1).max(200).default(50),
     }), req.query, 'query');
-    res.json(await findMembers((await portalOf(req)).id, query.search, query.roster, query.offset, query.size));
+    const { portal, definition, source, catalogue } = await draftOf(req);
+    res.json(await findMembers(source, catalogue, definition, portal.id, query.search, query.roster, query.offset, query.size));
   });
   router.post('/portals/:slug/members/refresh', async (req, res) => {
     const { portal, definition, source, catalogue } = await draftOf(req);

@@ -117,7 +117,7 @@ describe('a portal over a connected PostgreSQL database', () => {
     await builder.send('PUT', '/builder/connections', mariadb());
     expect((await builder.post('/builder/portals', { slug: 'inside', name: 'Inside', connection: 'same', schema: 'conn_own', timeZone: 'UTC' })).status).toBe(422);
     expect((await builder.post('/builder/portals', { slug: 'beside', name: 'Beside', connection: 'same', schema: 'conn', timeZone: 'UTC' })).status).toBe(201);
-    expect((await builder.get('/builder/portals/beside/data')).body.tables.length).toBe(11);
+    expect((await builder.get('/builder/portals/beside/data')).body.tables.length).toBe(12);
     expect((await builder.send('DELETE', '/builder/connections/none')).status).toBe(404);
   });
 });

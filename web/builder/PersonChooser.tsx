@@ -1,7 +1,8 @@
 import { useState, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { ChevronsUpDown } from 'lucide-react';
-import { useMembers } from '../client/builder';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { useMembers, type MemberLine } from '../client/builder';
 import { Button } from '../ui/Button';
 import { useBench, type BenchPerson } from './bench-context';
 
@@ -52,7 +53,7 @@ function Choice({ label, onChange, children }: { label: string; onChange: (perso
               <li key={member.id}>
                 <button type="button" className="w-full rounded-stone px-2 py-1.5 text-left hover:bg-sunk" onClick={() => choose({ id: member.id, name: member.name })}>
                   <span className="font-semibold">{member.name}</span>{!member.active && <span className="text-iron"> · suspended</span>}<br />
-                  <span className="text-sm text-soft">{member.email} · {member.rosters.map((roster) => roleOf(draft, roster)).join(', ') || 'no roster'}</span>
+                  <span className="text-sm text-soft">{member.email} · {rolesText(member, draft)}</span>
                 </button>
               </li>
             ))}
@@ -64,7 +65,8 @@ function Choice({ label, onChange, children }: { label: string; onChange: (perso
   );
 }
 
-function roleOf(draft: ReturnType<typeof useBench>['draft'], rosterTable: string): string {
-  const role = draft.rosters.find((roster) => roster.table === rosterTable)?.role;
-  return draft.roles.find((each) => each.id === role)?.name ?? rosterTable;
+/** The roles of a member by name, or why they have none. */
+export function rolesText(member: MemberLine, draft: PortalDefinition): string {
+  const names = member.roles.map((id) => draft.roles.find((role) => role.id === id)?.name ?? id);
+  return names.join(', ') || (member.rosters.length === 0 ? 'no roster' : 'no role');
 }

@@ -2,6 +2,7 @@ import { useCallback, useEffect } from 'react';
 import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import jsonPatch from 'fast-json-patch';
 import type { Explanation } from '../../core/access/explain';
+import type { Accepted } from '../../core/check/accepted';
 import type { Finding, RosterFacts } from '../../core/check/findings';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
@@ -40,6 +41,8 @@ export interface MemberLine {
   active: boolean;
   canSignIn: boolean;
   rosters: string[];
+  /** What the draft makes of them. */
+  roles: string[];
 }
 export interface VersionLine {
   number: number;
@@ -105,7 +108,7 @@ export function useMembers(slug: string, search: string, roster: string | null, 
   });
 }
 export function useFindings(slug: string, revision: number) {
-  return useQuery({ queryKey: ['builder', slug, 'findings', revision], queryFn: () => ask<{ findings: Finding[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: keepPreviousData });
+  return useQuery({ queryKey: ['builder', slug, 'findings', revision], queryFn: () => ask<{ findings: Finding[]; accepted: Accepted[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: keepPreviousData });
 }
 export function useVersions(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`) });

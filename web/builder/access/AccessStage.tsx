@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from 'react';
 import { useSearchParams, useNavigate } from 'react-router';
-import { dataClasses } from '../../../core/definition/definition';
+import { dataClasses, type RowFilter } from '../../../core/definition/definition';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
@@ -39,7 +39,7 @@ function AccessGrid() {
   const [params, setParams] = useSearchParams();
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   const [selected, setSelected] = useState<Stone[]>([]);
-  const [left, setLeft] = useState<Stone[]>([]);
+  const [left, setLeft] = useState<LaidStone[]>([]);
   const find = params.get('find') ?? '';
   const show = readShow(params.get('show'));
   const rolesText = params.get('roles');
@@ -57,12 +57,15 @@ function AccessGrid() {
   const chosen: GridChoice | null = role && table ? { table: table.name, role: role.id, column } : null;
   const choose = (choice: GridChoice) => void navigate(to('access', object, Object.fromEntries(Object.entries({ ...Object.fromEntries(params), table: object === null ? choice.table : '', role: choice.role, column: choice.column ?? '' }).filter(([, value]) => value !== ''))), { replace: true });
   const toggle = useCallback((name: string, isOpen: boolean) => setOpened((old) => { const next = new Set(old); if (isOpen) next.add(name); else next.delete(name); return next; }), []);
-  const lay = (stones: (Stone & { level: Level })[]) => {
+  /** Roles that see no row of a table yet get their own, or those that are named. */
+  const lay = (stones: LaidStone[], elseRows: RowFilter | null = null) => {
     if (stones.length === 0) return;
     const one = stones.length === 1 ? stones[0]! : null;
     const label = one ? `Make ${one.table.name}.${one.column} ${one.level} for ${draft.roles.find((each) => each.id === one.role)?.name}` : `Set ${stones.length} stones`;
-    void edit(label, (next) => setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? null)));
+    void edit(label, (next) => setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? elseRows)));
   };
+
+  const rowless = left.filter((stone) => !draft.access[stone.table.name]?.[stone.role]?.see);
 
   if (object !== null && !findTable(catalogue, object)) return <div className="p-4"><Notice kind="fault">There is no table {object}. Choose one on the left.</Notice></div>;
   if (draft.roles.length === 0) return <div className="p-4"><Notice kind="say">There are no roles yet. Make one under People, then say here what it sees.</Notice></div>;
@@ -77,7 +80,7 @@ function AccessGrid() {
         <RolesShown roles={draft.roles} shown={roles.map((each) => each.id)} onChange={(ids) => set('roles', ids.length === draft.roles.length ? '' : ids.join(','))} />
       </StageHead>
       <StoneGrid draft={draft} rows={rows} roles={roles} chosen={chosen} onChoose={choose} onOpen={toggle} onSet={lay} onSelect={setSelected} />
-      {left.length > 0 && <div className="border-t border-line p-2"><Notice kind="warn" action={<Button small onClick={() => setLeft([])}>Close</Button>}>{leftWords(left, draft.roles)}</Notice></div>}
+      {left.length > 0 && <div className="border-t border-line p-2"><Notice kind="warn" action={<>{rowless.length > 0 && <Button small onClick={() => lay(rowless, 'every row')}>{everyRowWords(rowless, draft.roles)}</Button>} <Button small onClick={() => setLeft([])}>Close</Button></>}>{leftWords(left, draft.roles)}</Notice></div>}
       {selected.length > 1 && (
         <div role="group" aria-label="Selected stones" className="flex flex-wrap items-center gap-2 border-t border-line bg-sunk px-4 py-1.5">
           <strong>{selected.length} stones</strong>{levels.map((level) => <Button key={level} small onClick={() => lay(selected.map((stone) => ({ ...stone, level })))}><Stones level={level} /> {level}</Button>)}
@@ -91,6 +94,14 @@ function AccessGrid() {
       </div>
     </>
   );
+}
+
+type LaidStone = Stone & { level: Level };
+
+function everyRowWords(stones: Stone[], roles: { id: string; name: string }[]): string {
+  const tables = new Set(stones.map((stone) => stone.table.name));
+  const names = [...new Set(stones.map((stone) => roles.find((each) => each.id === stone.role)?.name ?? stone.role))];
+  return `Let ${names.length === 1 ? names[0] : `${names.length} roles`} see every row of ${tables.size === 1 ? [...tables][0] : `these ${tables.size} tables`}`;
 }
 
 function leftWords(stones: Stone[], roles: { id: string; name: string }[]): string {

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { checkCondition, readCondition } from '../../../core/condition/check';
 import { ConditionError } from '../../../core/condition/tokens';
 import { printCondition } from '../../../core/condition/print';
@@ -10,17 +10,21 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench-context';
 import { ConditionText } from './ConditionText';
-import { Sentence } from './Sentence';
+import { RowAlone, Sentence } from './Sentence';
 
-/** A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. */
-export function ConditionEditor({ table, role = null, name, value, onChange }: { table: Table; role?: Role | null; name: string; value: Condition; onChange: (condition: Condition) => Promise<string | null> }) {
+/**
+ * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One that stands
+ * `alone` speaks of the row's own columns and fixed values only, and is the same for everyone.
+ */
+export function ConditionEditor({ table: whole, role = null, alone = false, name, value, onChange }: { table: Table; role?: Role | null; alone?: boolean; name: string; value: Condition; onChange: (condition: Condition) => Promise<string | null> }) {
   const { catalogue, slug, person, state } = useBench();
   const [mode, setMode] = useState<'sentence' | 'text'>('sentence');
   const [tree, setTree] = useState(value);
   const [text, setText] = useState(printCondition(value));
   const [given, setGiven] = useState(value);
   const [fault, setFault] = useState<string | null>(null);
-  const scope = { catalogue, table, member: true };
+  const table = useMemo(() => (alone ? { ...whole, relations: [], many: [] } : whole), [alone, whole]);
+  const scope = { catalogue, table, member: !alone };
   // A change from elsewhere (undo, another builder) takes the place of what is shown.
   if (JSON.stringify(given) !== JSON.stringify(value)) {
     setGiven(value);
@@ -63,20 +67,20 @@ export function ConditionEditor({ table, role = null, name, value, onChange }: {
     <div className="grid gap-2">
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1">
-          {mode === 'sentence' ? <Sentence table={table} condition={tree} onChange={change} /> : (
+          {mode === 'sentence' ? <RowAlone value={alone}><Sentence table={table} condition={tree} onChange={change} /></RowAlone> : (
             <ConditionText table={table} name={name} text={text} wrong={fault !== null} onChange={type} onDone={useText} />
           )}
         </div>
         <Button small onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
       </div>
       {mode === 'sentence' && <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">{text}</code>}
-      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} revision={state.revision} />}
+      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} alone={alone} revision={state.revision} />}
     </div>
   );
 }
 
-function Passing({ slug, table, text, person, role, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; revision: number }) {
-  const count = useConditionCount(slug, table, text, person?.id ?? null, revision);
+function Passing({ slug, table, text, person, role, alone, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; alone: boolean; revision: number }) {
+  const count = useConditionCount(slug, table, text, alone ? 'visitor' : (person?.id ?? null), revision);
   const [all, setAll] = useState(false);
   const ofRole = useRoleCount(slug, table, text, role?.id ?? null, all, revision);
   if (!count.data) return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
@@ -84,7 +88,7 @@ function Passing({ slug, table, text, person, role, revision }: { slug: string; 
   const members = ofRole.data?.role;
   return (
     <div className="text-sm text-soft">
-      {passing === null || !person
+      {alone ? <p data-testid="lets-through">Holds for <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{(passing ?? 0).toLocaleString()} of {total.toLocaleString()}</strong> rows of {table}</p> : passing === null || !person
         ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
         : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
       {role && members && <RoleNumbers members={members} role={role} onAll={all ? null : () => setAll(true)} />}

@@ -5,7 +5,7 @@ import { columnLabel, type Grant, type Role, type RowFilter } from '../../../cor
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
-import { ownRows } from '../../../core/access/own-rows';
+import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
@@ -22,9 +22,10 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
   const asked = params.get('do');
   const operation: Operation = operations.find((each) => each === asked) ?? 'see';
   const grant: Grant = draft.access[table.name]?.[role.id] ?? {};
-  const suggestions = ownRows(draft, catalogue, table, role.id);
+  const own = ownRows(draft, catalogue, table, role.id);
+  const suggestions = [...own, ...likelyRows(draft, catalogue, table, role.id)];
   const change: Change = (label, recipe) => edit(label, (next) => setGrant(next, table.name, role.id, recipe));
-  const begin = (): Condition => suggestions[0] ?? firstCondition(table);
+  const begin = (): Condition => own[0] ?? firstCondition(table);
   const goTo = (next: Operation) => setParams((old) => { old.set('do', next); return old; }, { replace: true });
   return (
     <section aria-label={`${role.name} on ${table.name}`} className="grid gap-3 p-4">

@@ -1,6 +1,6 @@
 import { lazy, Suspense } from 'react';
 import type { Lifecycle, Move } from '../../../core/definition/definition';
-import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
+import { findColumn, findTable, type Column, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
@@ -18,7 +18,7 @@ export function Lifecycles() {
   const all = draft.lifecycles ?? [];
   const stateColumns = (name: string) => findTable(catalogue, name)?.columns.filter((column) => column.type === 'one choice') ?? [];
   const free = (name: string) => stateColumns(name).length > 0 && !all.some((each) => each.table === name);
-  const add = (name: string) => void edit(`Give ${name} a lifecycle`, (next) => { (next.lifecycles ??= []).push({ table: name, column: stateColumns(name)[0]!.name, moves: [] }); });
+  const add = (name: string) => void edit(`Give ${name} a lifecycle`, (next) => { (next.lifecycles ??= []).push({ table: name, ...inOrder(stateColumns(name)[0]!) }); });
   return (
     <>
       {all.map((lifecycle) => {
@@ -31,19 +31,31 @@ export function Lifecycles() {
   );
 }
 
+/** A lifecycle to begin with: each state leads to the next, and nobody may make a move yet. */
+function inOrder(column: Column): Pick<Lifecycle, 'column' | 'moves'> {
+  const moves: Move[] = [];
+  const states = column.choices ?? [];
+  states.slice(1).forEach((to, i) => moves.push(moveTo(to, [states[i]!], moves)));
+  return { column: column.name, moves };
+}
+
+function moveTo(to: string, from: string[], others: readonly Move[]): Move {
+  return { id: freeId(`to-${to}`, others), name: to.charAt(0).toUpperCase() + to.slice(1), from, to, roles: [], needs: [] };
+}
+
 function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
   const { draft, edit } = useBench();
   const column = findColumn(table, lifecycle.column);
   const states = column?.choices ?? [];
   const change = (label: string, recipe: (lifecycle: Lifecycle) => void) => edit(label, (next) => recipe(next.lifecycles!.find((each) => each.table === lifecycle.table)!));
   const changeMove = (move: Move, label: string, recipe: (move: Move) => void) => change(label, (next) => recipe(next.moves.find((each) => each.id === move.id)!));
-  const addMove = (from: string, to: string) => void change(`Add a move of ${table.name}`, (next) => { next.moves.push({ id: freeId(`to-${to}`, next.moves), name: to.charAt(0).toUpperCase() + to.slice(1), from: [from], to, roles: [], needs: [] }); });
+  const addMove = (from: string, to: string) => void change(`Add a move of ${table.name}`, (next) => { next.moves.push(moveTo(to, [from], next.moves)); });
   const others = table.columns.filter((each) => !each.automatic && each.name !== lifecycle.column).map((each) => each.name);
   return (
     <section aria-label={`Lifecycle of ${table.name}`} className="grid gap-3 rounded-stone border border-line p-4">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="mr-auto text-base">{table.name}</h2>
-        <label className="flex items-center gap-2 text-sm">states in<select className="field w-auto" value={lifecycle.column} onChange={(event) => { const name = event.target.value; void change(`Keep the states of ${table.name} in ${name}`, (next) => { next.column = name; next.moves = []; delete next.start; }); }}>{table.columns.filter((each) => each.type === 'one choice').map((each) => <option key={each.name}>{each.name}</option>)}</select></label>
+        <label className="flex items-center gap-2 text-sm">states in<select className="field w-auto" value={lifecycle.column} onChange={(event) => { const name = event.target.value; void change(`Keep the states of ${table.name} in ${name}`, (next) => { Object.assign(next, inOrder(findColumn(table, name)!)); delete next.start; }); }}>{table.columns.filter((each) => each.type === 'one choice').map((each) => <option key={each.name}>{each.name}</option>)}</select></label>
         <label className="flex items-center gap-2 text-sm">a new one is<select className="field w-auto" value={lifecycle.start ?? ''} onChange={(event) => { const start = event.target.value; void change(`Set how ${table.name} begins`, (next) => { if (start) next.start = start; else delete next.start; }); }}><option value="">as the database says</option>{states.map((each) => <option key={each}>{each}</option>)}</select></label>
         <Button small onClick={() => void edit(`Take the lifecycle off ${table.name}`, (next) => { next.lifecycles = next.lifecycles!.filter((each) => each.table !== lifecycle.table); })}>Remove<span className="sr-only"> the lifecycle of {table.name}</span></Button>
       </div>

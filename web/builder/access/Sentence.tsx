@@ -1,3 +1,4 @@
+import { createContext, use } from 'react';
 import { X } from 'lucide-react';
 import { checkCondition } from '../../../core/condition/check';
 import { describeOperand } from '../../../core/condition/describe';
@@ -10,6 +11,9 @@ import { useBench } from '../bench-context';
 import { columnChoices, factChoices, firstCondition, firstConstant } from './choices';
 
 const box = 'rounded-stone border border-line-strong bg-paper px-1 py-1 min-h-8 max-w-46 text-sm';
+
+/** True where a condition speaks of the row alone: not of the member, nor of the clock. */
+export const RowAlone = createContext(false);
 
 /** A condition as a sentence whose words are choices; groups are "all of" and "any of". */
 export function Sentence({ table, condition, onChange, onRemove }: { table: Table; condition: Condition; onChange: (condition: Condition) => void; onRemove?: () => void }) {
@@ -118,6 +122,7 @@ function shapeOf(condition: Condition): Shape | null {
 
 function Leaf({ table, condition, onChange }: { table: Table; condition: Condition; onChange: (condition: Condition) => void }) {
   const { catalogue } = useBench();
+  const alone = use(RowAlone);
   const shape = shapeOf(condition);
   const inner = condition.kind === 'not' ? condition.part : condition;
   const left = 'left' in inner ? inner.left : null;
@@ -127,12 +132,13 @@ function Leaf({ table, condition, onChange }: { table: Table; condition: Conditi
   const column = columns.find((each) => printPath(each.path) === at)?.column;
   const operands = 'list' in inner ? inner.list : 'high' in inner ? [inner.low, inner.high] : 'pattern' in inner ? [inner.pattern] : 'right' in inner ? [inner.right] : [];
   const rebuild = (path: string[], nextShape: Shape, nextColumn: Column | undefined, values: Operand[]): void => {
-    const made = build(path, nextShape, nextColumn, values);
+    const constant = alone ? plainConstant(nextColumn) : beginning(nextColumn);
+    const made = build(path, nextShape, constant, values);
     // A value that doesn't fit the new column gives way to one that does.
-    const fits = checkCondition(made, { catalogue, table, member: true }).length === 0;
-    onChange(fits || !nextColumn ? made : build(path, nextShape, nextColumn, []));
+    const fits = checkCondition(made, { catalogue, table, member: !alone }).length === 0;
+    onChange(fits || !nextColumn ? made : build(path, nextShape, constant, []));
   };
-  const setOperands = (values: Operand[]) => onChange(build(left.path, shape, column, values));
+  const setOperands = (values: Operand[]) => onChange(build(left.path, shape, beginning(column), values));
   return (
     <>
       <select aria-label="Column" className={`${box} bg-sunk font-semibold`} value={at} onChange={(event) => {
@@ -152,9 +158,9 @@ function Leaf({ table, condition, onChange }: { table: Table; condition: Conditi
   );
 }
 
-function build(path: string[], shape: Shape, column: Column | undefined, values: Operand[]): Condition {
+/** The condition with the values that there are; `constant` stands in for those that are not. */
+function build(path: string[], shape: Shape, constant: Operand, values: Operand[]): Condition {
   const left: Operand = { kind: 'column', path };
-  const constant: Operand = column ? firstConstant(column) : { kind: 'text', text: '' };
   const first = values[0] ?? constant;
   const not = (part: Condition): Condition => ({ kind: 'not', part });
   switch (shape) {
@@ -181,12 +187,12 @@ function build(path: string[], shape: Shape, column: Column | undefined, values:
 /** The value of a comparison: a constant, a fact of the member, or the clock. */
 export function Value({ column, plain, operand, onChange }: { column: Column | undefined; plain: boolean; operand: Operand; onChange: (operand: Operand) => void }) {
   const { draft, catalogue } = useBench();
-  const facts = factChoices(draft, catalogue);
+  const facts = use(RowAlone) ? [] : factChoices(draft, catalogue);
   const isFact = ['member', 'clock', 'column', 'record', 'shifted'].includes(operand.kind);
   const groups = [...new Set(facts.map((fact) => fact.group))];
   return (
     <>
-      {!plain && (
+      {!plain && (facts.length > 0 || isFact) && (
         <select aria-label="Compared with" className={`${box} ${isFact ? 'bg-water-wash' : ''}`} value={isFact ? printOperand(operand) : ''} onChange={(event) => {
           const fact = facts.find((each) => printOperand(each.operand) === event.target.value);
           onChange(fact ? fact.operand : plainConstant(column));
@@ -201,8 +207,12 @@ export function Value({ column, plain, operand, onChange }: { column: Column | u
   );
 }
 
+function beginning(column: Column | undefined): Operand {
+  return column ? firstConstant(column) : { kind: 'text', text: '' };
+}
+
 function plainConstant(column: Column | undefined): Operand {
-  const constant: Operand = column ? firstConstant(column) : { kind: 'text', text: '' };
+  const constant = beginning(column);
   return constant.kind === 'clock' ? { kind: 'text', text: new Date().toISOString().slice(0, 10) } : constant;
 }
 

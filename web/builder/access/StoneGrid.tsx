@@ -61,6 +61,12 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
     return () => clearTimeout(timer);
   }, [chosenRow, virtual]);
 
+  /** Stones of a block; where it holds tables alone, those of all their columns. */
+  const stonesToLay = (area: ReturnType<typeof blockOf>): Stone[] => {
+    const stones = stonesIn(area);
+    if (stones.length > 0) return stones;
+    return rows.slice(area.top, area.bottom + 1).flatMap((row) => roles.slice(Math.max(area.left, 0), area.right + 1).flatMap((role) => row.table.columns.map((column) => ({ table: row.table, column: column.name, role: role.id }))));
+  };
   const stonesIn = (area: ReturnType<typeof blockOf>): Stone[] => rows.slice(area.top, area.bottom + 1).flatMap((row) => (row.kind === 'column' ? roles.slice(Math.max(area.left, 0), area.right + 1).map((role) => ({ table: row.table, column: row.column.name, role: role.id })) : []));
   const move = (to: Spot, extend = false) => {
     const next = { row: Math.max(0, Math.min(rows.length - 1, to.row)), column: Math.max(-1, Math.min(roles.length - 1, to.column)) };
@@ -68,7 +74,7 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
     setAnchor(from);
     setSpot(next);
     setWanted(true);
-    onSelect(from ? stonesIn(blockOf(next, from)) : []);
+    onSelect(from ? stonesToLay(blockOf(next, from)) : []);
   };
   /** All roles of a line, or one role on all columns of a table. */
   const take = (from: Spot, to: Spot) => {
@@ -109,7 +115,7 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
     if (key === 'ArrowRight' && at.column === -1 && line.kind === 'table' && !line.open && !extend) { done(); openClose(at.row, true); }
     else if (key === 'ArrowLeft' && at.column === -1 && line.kind === 'table' && line.open && !extend) { done(); openClose(at.row, false); }
     else if (steps[key]) { done(); move(steps[key], extend); }
-    else if (level && at.column >= 0) { done(); onSet(stonesIn(block).map((stone) => ({ ...stone, level }))); }
+    else if (level && at.column >= 0) { done(); onSet(stonesToLay(block).map((stone) => ({ ...stone, level }))); }
     else if (key === 'Enter' || key === ' ') {
       done();
       if (at.column >= 0) choose(at);

@@ -31,8 +31,8 @@ export interface Stone {
  * stay hidden, for a stone without rows would show nothing, and with every row too much. Gives the stones that did not become what they were to
  * be: those, and columns that a mask on their data class still veils.
  */
-export function setStones(draft: PortalDefinition, stones: readonly (Stone & { level: Level })[], rowsFor: (table: Table, role: string) => RowFilter | null): Stone[] {
-  const left: Stone[] = [];
+export function setStones<S extends Stone & { level: Level }>(draft: PortalDefinition, stones: readonly S[], rowsFor: (table: Table, role: string) => RowFilter | null): S[] {
+  const left: S[] = [];
   for (const stone of stones) {
     const { table, column, role } = stone;
     const grants = (draft.access[table.name] ??= {});

@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from 'react';
 import { useSearchParams } from 'react-router';
 import { findTable } from '../../../core/table/catalogue';
+import { rolesGiven } from '../../../core/access/roster-roles';
 import type { Roster } from '../../../core/definition/definition';
 import { problemText } from '../../client/http';
 import { useBuilderAction, useFindings, useMembers, type MemberLine } from '../../client/builder';
@@ -8,7 +9,9 @@ import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
+import { rolesText } from '../PersonChooser';
 import { StageFrame, StageHead } from '../StageFrame';
+import { RoleRules, type ChangeRoster } from './RoleRules';
 
 /** Roles, the rosters that members come from, and the members. */
 export default function PeopleStage() {
@@ -61,7 +64,7 @@ function Roles() {
     // Given back when it was refused, unless the next one is being typed.
     if (problem !== null) setName((typed) => typed || clean);
   };
-  const used = (id: string) => draft.rosters.some((roster) => roster.role === id) || Object.values(draft.access).some((roles) => roles[id]) || draft.pages.some((page) => page.roles.includes(id));
+  const used = (id: string) => draft.rosters.some((roster) => rolesGiven(roster).includes(id)) || Object.values(draft.access).some((roles) => roles[id]) || draft.pages.some((page) => page.roles.includes(id));
   return (
     <>
       <StageHead title="Roles" />
@@ -88,11 +91,12 @@ function RosterView({ roster }: { roster: Roster }) {
   const facts = useFindings(slug, state.revision).data?.rosters.find((each) => each.table === roster.table);
   const table = findTable(catalogue, roster.table);
   const [params] = useSearchParams();
-  const change = (part: Partial<Roster>) => void edit(`Change the roster ${roster.table}`, (next) => { Object.assign(next.rosters.find((each) => each.table === roster.table)!, part); });
+  const change: ChangeRoster = (recipe) => edit(`Change the roster ${roster.table}`, (next) => { const found = next.rosters.find((each) => each.table === roster.table); if (found) recipe(found); });
+  const roles = draft.roles.filter((role) => (role.for ?? 'members') === 'members');
   const columns = table?.columns.filter((column) => column.type === 'text' || column.type === 'long text') ?? [];
   const choose = (label: string, part: 'name' | 'email') => (
     <Field label={label} hint={part === 'email' && facts ? `${facts.withoutEmail} of ${facts.rows} rows have none, ${facts.sharedEmail} share one` : undefined}>
-      {(ids) => <select className={`field ${params.get('column') === roster[part] ? 'ring-2 ring-ochre-fill' : ''}`} {...ids} value={roster[part]} onChange={(event) => change({ [part]: event.target.value })}>{!columns.some((column) => column.name === roster[part]) && <option>{roster[part]}</option>}{columns.map((column) => <option key={column.name}>{column.name}</option>)}</select>}
+      {(ids) => <select className={`field ${params.get('column') === roster[part] ? 'ring-2 ring-ochre-fill' : ''}`} {...ids} value={roster[part]} onChange={(event) => { const column = event.target.value; void change((next) => { next[part] = column; }); }}>{!columns.some((column) => column.name === roster[part]) && <option>{roster[part]}</option>}{columns.map((column) => <option key={column.name}>{column.name}</option>)}</select>}
     </Field>
   );
   return (
@@ -101,8 +105,14 @@ function RosterView({ roster }: { roster: Roster }) {
       <div className="grid max-w-200 gap-4 p-4 md:grid-cols-3">
         {choose('Name is in', 'name')}
         {choose('E-mail is in', 'email')}
-        <Field label="Everyone on it is">{(ids) => <select className="field" {...ids} value={roster.role} onChange={(event) => change({ role: event.target.value })}>{draft.roles.map((role) => <option key={role.id} value={role.id}>{role.name}</option>)}</select>}</Field>
+        <Field label="Everyone on it is">{(ids) => (
+          <select className="field" {...ids} value={roster.role ?? ''} onChange={(event) => {
+            const role = event.target.value;
+            void change((next) => { if (role === '') { delete next.role; next.roles ??= []; } else next.role = role; });
+          }}><option value="">what the rules below say</option>{roles.map((role) => <option key={role.id} value={role.id}>{role.name}</option>)}</select>
+        )}</Field>
       </div>
+      {table && <RoleRules roster={roster} table={table} roles={roles} onChange={change} />}
       <Members roster={roster.table} />
     </>
   );
@@ -127,7 +137,7 @@ function Members({ roster }: { roster: string | null }) {
         {members.data && members.data.total > 0 && (
           <>
             <table className="w-full text-left">
-              <thead><tr className="border-b border-line text-sm text-soft"><th scope="col" className="py-1.5 pr-3">Name</th><th scope="col" className="py-1.5 pr-3">E-mail</th><th scope="col" className="py-1.5 pr-3">Rosters</th><th scope="col" className="py-1.5"><span className="sr-only">Actions</span></th></tr></thead>
+              <thead><tr className="border-b border-line text-sm text-soft"><th scope="col" className="py-1.5 pr-3">Name</th><th scope="col" className="py-1.5 pr-3">E-mail</th><th scope="col" className="py-1.5 pr-3">Roster</th><th scope="col" className="py-1.5 pr-3">Roles</th><th scope="col" className="py-1.5"><span className="sr-only">Actions</span></th></tr></thead>
               <tbody>{members.data.members.map((member) => <MemberRow key={member.id} member={member} />)}</tbody>
             </table>
             <div className="flex items-center gap-2 text-sm text-soft">{offset + 1} to {offset + members.data.members.length} of {members.data.total.toLocaleString()}
@@ -141,7 +151,7 @@ function Members({ roster }: { roster: string | null }) {
 }
 
 function MemberRow({ member }: { member: MemberLine }) {
-  const { slug, setPerson } = useBench();
+  const { slug, draft, setPerson } = useBench();
   const [asking, setAsking] = useState(false);
   const [password, setPassword] = useState('');
   const save = useBuilderAction(slug, 'PUT', `/members/${member.id}/password`);
@@ -154,6 +164,7 @@ function MemberRow({ member }: { member: MemberLine }) {
       <td className="py-1.5 pr-3 font-semibold">{member.name}{!member.active && <span className="text-iron font-normal"> · suspended</span>}</td>
       <td className="py-1.5 pr-3 break-all">{member.email}</td>
       <td className="py-1.5 pr-3">{member.rosters.join(', ')}</td>
+      <td className="py-1.5 pr-3">{rolesText(member, draft)}</td>
       <td className="py-1 text-right whitespace-nowrap">
         {!asking && <><Button small weight="quiet" onClick={() => setPerson({ id: member.id, name: member.name })}>See as<span className="sr-only"> {member.name}</span></Button><Button small weight="quiet" onClick={() => setAsking(true)}>{member.canSignIn ? 'New password' : 'Set a password'}<span className="sr-only"> for {member.name}</span></Button></>}
         {asking && (
