@@ -44,10 +44,10 @@ export async function plainSql(baseURL: string): Promise<Connection> {
   return createConnection({ ...address, database: 'alder_fen' });
 }
 
-/** Chooses whom Seen by shows. */
-export async function seeAs(page: Page, name: string): Promise<void> {
+/** Chooses whom Seen by shows: by name, or by e-mail where several have the name. */
+export async function seeAs(page: Page, name: string, find = name): Promise<void> {
   await page.locator('[data-person]').click();
-  await page.getByLabel('Find a member').fill(name);
+  await page.getByLabel('Find a member').fill(find);
   await page.getByRole('dialog').getByRole('button').filter({ hasText: name }).first().click();
   await expect(page.locator('[data-person]')).toContainText(name);
 }

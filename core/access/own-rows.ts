@@ -1,6 +1,7 @@
 import { checkCondition } from '../condition/check';
 import type { Condition, Operand } from '../condition/tree';
 import type { PortalDefinition, Roster } from '../definition/definition';
+import { isPersonalName } from '../table/evidence';
 import { findTable, type Catalogue, type Table } from '../table/catalogue';
 import { rolesGiven } from './roster-roles';
 
@@ -36,7 +37,7 @@ export function ownRows(draft: Drafted, catalogue: Catalogue, table: Table, role
 export function likelyRows(draft: Drafted, catalogue: Catalogue, table: Table, role: string): Condition[] {
   const rosters = rostersOf(draft, role);
   const namesakes = rosters.filter((roster) => roster.table !== table.name).flatMap((roster) => {
-    const told = (findTable(catalogue, roster.table)?.columns ?? []).filter((column) => column.type === 'text' && column.name !== roster.name && column.name !== roster.email).map((column) => column.name);
+    const told = (findTable(catalogue, roster.table)?.columns ?? []).filter((column) => column.type === 'text' && column.name !== roster.name && column.name !== roster.email && !isPersonalName(column.name)).map((column) => column.name);
     const named = (at: Table) => told.filter((name) => at.columns.some((column) => column.name === name && column.type === 'text'));
     return [...named(table).map((name) => same([name], factOf(roster, name))),
       ...table.relations.flatMap((relation) => named(findTable(catalogue, relation.table) ?? table).filter(() => relation.table !== table.name && relation.table !== roster.table).map((name) => same([relation.name, name], factOf(roster, name))))];

@@ -35,6 +35,11 @@ const kinds: Kind[] = [
   { dataClass: 'location', what: 'postcodes', named: /post.?code|zip|plz/i, test: (value) => /^[\p{L}\d -]{3,10}$/u.test(value) && /\d/.test(value) },
 ];
 
+/** Whether a column's name says that it holds something of one person, as a phone number or a postcode. */
+export function isPersonalName(name: string): boolean {
+  return kinds.some((kind) => kind.named?.test(name));
+}
+
 /** So large a share of the values must fit. */
 const enough = 0.9;
 

@@ -1,7 +1,8 @@
 import { useSearchParams } from 'react-router';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
-import { columnLabel, type Grant, type Role, type RowFilter } from '../../../core/definition/definition';
+import { neededColumns } from '../../../core/access/view';
+import { columnLabel, type Grant, type PortalDefinition, type Role, type RowFilter } from '../../../core/definition/definition';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
@@ -103,10 +104,19 @@ function Edit({ table, role, grant, change, begin }: PartProps) {
   );
 }
 
+/** Whether a stamp or the start of a lifecycle fills the column of a new record. */
+function isSet(draft: PortalDefinition, table: Table, role: Role, column: string): boolean {
+  return (draft.stamps ?? []).some((stamp) => stamp.table === table.name && stamp.column === column && stamp.on !== 'change' && (stamp.to === 'everyone' || stamp.to.includes(role.id)))
+    || (draft.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column);
+}
+
 function Create({ table, role, grant, change, begin }: PartProps) {
+  const { draft } = useBench();
   const names = table.columns.filter((column) => !column.automatic).map((column) => column.name);
   const part = grant.create;
-  const allow = (may: boolean) => change(`${may ? 'Let' : 'Stop'} ${role.name} ${may ? 'make' : 'making'} ${table.name}`, ({ create: _was, ...others }) => (may ? { ...others, create: { columns: grant.edit?.columns ?? grant.see?.columns.filter((name) => canBeEdited(table, name)) ?? [] } } : others));
+  // To begin with what they edit or see, and what a record can't be made without.
+  const begun = new Set([...(grant.edit?.columns ?? grant.see?.columns.filter((name) => canBeEdited(table, name)) ?? []), ...neededColumns(table).filter((name) => !isSet(draft, table, role, name))]);
+  const allow = (may: boolean) => change(`${may ? 'Let' : 'Stop'} ${role.name} ${may ? 'make' : 'making'} ${table.name}`, ({ create: _was, ...others }) => (may ? { ...others, create: { columns: names.filter((name) => begun.has(name)) } } : others));
   return (
     <div className="grid gap-2">
       <p className="flex flex-wrap items-center gap-2">They make new records <RowChoice name={`Whether ${role.name} creates`} value={part ? 'may' : 'none'} words={{ none: 'never', may: 'with these columns' }} onChange={(choice) => void allow(choice === 'may')} /></p>

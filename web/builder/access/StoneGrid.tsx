@@ -178,6 +178,8 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
                   return (
                     <div key={role.id} role="gridcell" aria-colindex={j + 2} style={{ gridColumn: j + 2 }} aria-label={label} title={row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label} aria-selected={anchor !== null && isIn(i, j)} aria-current={isChosen || undefined} {...spotProps(i, j)} tabIndex={tab(i, j)} onKeyDown={onKey}
                       className={`m-px flex min-w-0 scroll-mt-10 scroll-ml-52 cursor-pointer items-center gap-2 rounded-stone px-1.5 text-sm hover:bg-water-wash ${isChosen ? 'bg-water-wash outline-2 -outline-offset-1 outline-water' : anchor !== null && isIn(i, j) ? 'bg-lichen-wash' : ''}`}
+                      // Pressing with Shift takes a block from where the focus is: it must not move there first.
+                      onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }}
                       onClick={(event) => { if (event.shiftKey) move({ row: i, column: j }, true); else { move({ row: i, column: j }); choose({ row: i, column: j }); } }}>
                       {level !== null ? <><Stones level={level} /><span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span></> : <TableCell grant={draft.access[row.table.name]?.[role.id]} />}
                     </div>

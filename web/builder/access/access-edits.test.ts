@@ -6,7 +6,7 @@ import { checkCondition } from '../../../core/condition/check';
 import { readDefinition } from '../../../core/definition/read';
 import { wellsCatalogue, wellsDefinition, when } from '../../../test/wells';
 import type { Level } from '../../ui/Stones';
-import { ownRows } from '../../../core/access/own-rows';
+import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { columnChoices, factChoices, firstCondition } from './choices';
 import { completions } from './completions';
 import { gridRows } from './grid-rows';
@@ -67,6 +67,24 @@ describe('choices', () => {
     expect(found(0, 'owner')).toEqual(['id = :member.owners.id']);
     expect(found(0, 'sampler')).toEqual([]);
     expect(found(1, 'desk')).toEqual([]);
+    // Further along the relations: a visit is theirs by its well.
+    expect(found(3, 'owner')).toEqual(['well.owner_id = :member.owners.id']);
+    expect(found(3, 'sampler')).toEqual(['well.sampler_id = :member.samplers.id']);
+    // And by what the roster row itself is related to: everyone of a well's owner's household.
+    draft.rosters = [{ table: 'wells', name: 'code', email: 'note', role: 'desk' }];
+    expect(found(0, 'desk')).toEqual(['id = :member.wells.owner_id']);
+    expect(found(3, 'desk')).toEqual(['well_id = :member.wells.id', 'well.owner_id = :member.wells.owner_id', 'well.sampler_id = :member.wells.sampler_id']);
+  });
+
+  it('offer what may be meant: records that are theirs, and columns called like one of their roster row', () => {
+    const likely = (table: number, role: string, draft = wellsDefinition({})) => likelyRows(draft, wellsCatalogue, wellsCatalogue.tables[table]!, role).map((each) => printCondition(each));
+    expect(likely(0, 'sampler')).toEqual(['EXISTS (wells WHERE wells.sampler_id = :member.samplers.id)']);
+    expect(likely(2, 'owner')).toEqual(['EXISTS (wells WHERE wells.owner_id = :member.owners.id)']);
+    expect(likely(0, 'owner')).toEqual([]);
+    const district = structuredClone(wellsCatalogue);
+    district.tables[1]!.columns.push({ ...district.tables[2]!.columns[3]! }, { ...district.tables[0]!.columns[3]! });
+    const text = (role: string) => likelyRows(wellsDefinition({}), district, district.tables[1]!, role).map((each) => printCondition(each));
+    expect([text('sampler'), text('owner'), likelyRows(wellsDefinition({}), district, district.tables[3]!, 'sampler').map((each) => printCondition(each))]).toEqual([['district = :member.samplers.district'], [], ['well.district = :member.samplers.district']]);
   });
 
   it('offer columns through relations and begin with a condition that works', () => {
