@@ -58,7 +58,7 @@ try {
     await page.goto('/build/alder-fen/access/~masks');
     await page.getByText('→').nth(12).waitFor();
     await shoot(page, 'masks', 'what stays');
-    for (const [name, path, words] of [['data', 'data/owners', 'contact_by'], ['people', 'people/owners', 'Ada Adair'], ['pages', 'pages/my-visits', 'List of visits'], ['check', 'check', 'Go there'], ['publish', 'publish/versions', 'The demo as it comes']] as const) {
+    for (const [name, path, words] of [['data', 'data/owners', 'contact_by'], ['people', 'people/lab_staff', 'Holds for'], ['pages', 'pages/my-visits', 'List of visits'], ['check', 'check', 'Go there'], ['publish', 'publish/versions', 'The demo as it comes']] as const) {
       await page.goto(`/build/alder-fen/${path}`);
       await page.getByTestId('seen-count').waitFor();
       await shoot(page, name, words);

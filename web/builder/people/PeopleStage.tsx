@@ -2,7 +2,7 @@ import { useState, type FormEvent } from 'react';
 import { useSearchParams } from 'react-router';
 import { findTable } from '../../../core/table/catalogue';
 import { rolesGiven } from '../../../core/access/roster-roles';
-import type { Roster } from '../../../core/definition/definition';
+import type { Role, Roster } from '../../../core/definition/definition';
 import { problemText } from '../../client/http';
 import { useBuilderAction, useFindings, useMembers, type MemberLine } from '../../client/builder';
 import { Button } from '../../ui/Button';
@@ -32,7 +32,7 @@ export default function PeopleStage() {
 function AddRoster() {
   const { catalogue, draft, edit } = useBench();
   const free = catalogue.tables.filter((table) => table.stored === undefined && table.key.length === 1 && !draft.rosters.some((roster) => roster.table === table.name));
-  const role = draft.roles[0];
+  const role = draft.roles.find((each) => (each.for ?? 'members') === 'members');
   const add = (table: string) => void edit(`Make ${table} a roster`, (next) => {
     const columns = findTable(catalogue, table)!.columns.map((column) => column.name);
     const pick = (pattern: RegExp) => columns.find((column) => pattern.test(column)) ?? columns[0]!;
@@ -43,7 +43,7 @@ function AddRoster() {
       <label className="grid gap-1 text-sm text-soft">Add a roster
         <select className="field text-ink" value="" disabled={!role} onChange={(event) => { if (event.target.value) add(event.target.value); }}><option value="">choose a table</option>{free.map((table) => <option key={table.name}>{table.name}</option>)}</select>
       </label>
-      {!role && <p className="mt-1 text-sm text-soft">Make a role first.</p>}
+      {!role && <p className="mt-1 text-sm text-soft">Make a role for members first.</p>}
     </div>
   );
 }
@@ -76,6 +76,10 @@ function Roles() {
                 const next = event.target.value.trim();
                 if (next && next !== role.name) void edit(`Rename ${role.name}`, (d) => { d.roles.find((each) => each.id === role.id)!.name = next; });
               }} />
+              <select className="field w-auto" aria-label={`Whom ${role.name} is for`} value={role.for ?? 'members'} disabled={used(role.id)} title={used(role.id) ? 'A roster, a grant or a page uses this role' : undefined} onChange={(event) => {
+                const whom = event.target.value as NonNullable<Role['for']>;
+                void edit(`Say whom ${role.name} is for`, (d) => { const found = d.roles.find((each) => each.id === role.id); if (found && whom === 'members') delete found.for; else if (found) found.for = whom; });
+              }}><option value="members">for members</option><option value="visitors">for visitors</option><option value="services">for services</option></select>
               <Button small disabled={used(role.id)} title={used(role.id) ? 'A roster, a grant or a page uses this role' : undefined} onClick={() => void edit(`Remove the role ${role.name}`, (d) => { d.roles = d.roles.filter((each) => each.id !== role.id); })}>Remove</Button>
             </li>
           ))}

@@ -91,7 +91,7 @@ function Log() {
         {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
         {log.data && log.data.entries.length > 0 && (
           <table className="w-full text-left"><thead><tr className="border-b border-line text-sm text-soft">{['When', 'Who', 'What', 'About'].map((head) => <th key={head} scope="col" className="py-1.5 pr-3">{head}</th>)}</tr></thead>
-            <tbody>{log.data.entries.map((entry, i) => <tr key={i} className="border-b border-line"><td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">{new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</td><td className="py-1 pr-3">{entry.who}</td><td className="py-1 pr-3">{entry.what}</td><td className="py-1 break-words">{entry.about}</td></tr>)}</tbody></table>
+            <tbody>{log.data.entries.map((entry, i) => <tr key={i} className="border-b border-line"><td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">{new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</td><td className="py-1 pr-3">{entry.who}</td><td className="py-1 pr-3 whitespace-nowrap">{entry.what}</td><td className="py-1 break-words">{entry.about}</td></tr>)}</tbody></table>
         )}
       </div>
     </>
