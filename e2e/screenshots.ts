@@ -54,7 +54,7 @@ try {
     await page.getByLabel('Second person').click();
     await page.getByLabel('Find a member').fill('Ines Brannock');
     await page.getByRole('dialog').getByRole('button').filter({ hasText: 'Ines Brannock' }).first().click();
-    await shoot(page, 'side-by-side', 'are the same');
+    await shoot(page, 'side-by-side', 'the same');
     await page.goto('/build/alder-fen/access/~masks');
     await page.getByText('→').nth(12).waitFor();
     await shoot(page, 'masks', 'what stays');

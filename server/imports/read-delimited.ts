@@ -1,8 +1,7 @@
-import { Readable } from 'node:stream';
-import { CsvError, parse, type Parser } from 'csv-parse';
 import { parse as parseWhole } from 'csv-parse/sync';
+import { delimitedRecords } from './delimited-records';
 import { FileProblem } from './file-problem';
-import { longestRecord, looksHeaded, namedHeaders, refuseTooManyColumns, rowsAtOnce, type Bytes, type FileFacts, type Rows } from './file-facts';
+import { looksHeaded, namedHeaders, refuseTooManyColumns, type Bytes, type FileFacts, type Rows } from './file-facts';
 
 const delimiters = [',', ';', '\t', '|'];
 const lookedAt = 200_000;
@@ -13,7 +12,7 @@ export async function delimitedFacts(bytes: Bytes): Promise<FileFacts> {
   if (blank) throw new FileProblem('The file is empty.');
   const delimiter = findDelimiter(start);
   let first: string[] | undefined;
-  for await (const records of recordsOf(bytes, encoding, delimiter)) {
+  for await (const records of delimitedRecords(textOf(bytes, encoding), delimiter)) {
     [first] = records;
     break;
   }
@@ -28,7 +27,7 @@ export async function delimitedFacts(bytes: Bytes): Promise<FileFacts> {
 export async function* delimitedRows(bytes: Bytes, { encoding, delimiter, headed, headers }: FileFacts): AsyncGenerator<Rows> {
   let number = 0;
   let any = false;
-  for await (const records of recordsOf(bytes, encoding!, delimiter!)) {
+  for await (const records of delimitedRecords(textOf(bytes, encoding), delimiter!)) {
     const rows: string[][] = [];
     const lines: number[] = [];
     for (const record of records) {
@@ -103,76 +102,12 @@ function findDelimiter(text: string): string {
   return even.width > 1 ? even.delimiter : best(1).width > 1 ? best(1).delimiter : ',';
 }
 
-/** The records of the text, some at a time. */
-async function* recordsOf(bytes: Bytes, encoding: NonNullable<FileFacts['encoding']>, delimiter: string): AsyncGenerator<string[][]> {
-  const parser = parse({ delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: longestRecord, bom: true });
-  // A fault may come when nobody waits for more any longer; whoever waits hears of it besides.
-  parser.on('error', () => undefined);
-  const source = Readable.from(encoding === 'UTF-8' ? bytes() : inUtf8(bytes, encoding));
-  source.on('error', (error) => parser.destroy(error));
-  source.pipe(parser);
-  try {
-    let records: string[][] = [];
-    for (;;) {
-      for (let record = read(parser); record !== null; record = read(parser)) {
-        records.push(record);
-        if (records.length === rowsAtOnce) {
-          yield records;
-          records = [];
-        }
-      }
-      if (!(await more(parser))) break;
-    }
-    if (records.length > 0) yield records;
-  } catch (error) {
-    throw readable(error);
-  } finally {
-    source.destroy();
-    parser.destroy();
-  }
-}
-
-const read = (parser: Parser): string[] | null => parser.read() as string[] | null;
-
-/** Waits until there is more to read; false at the end. */
-function more(parser: Parser): Promise<boolean> {
-  return new Promise((resolve, reject) => {
-    if (parser.errored) {
-      reject(parser.errored);
-      return;
-    }
-    if (parser.readableEnded) {
-      resolve(false);
-      return;
-    }
-    const settle = (then: () => void) => () => {
-      parser.off('readable', readable);
-      parser.off('end', ended);
-      parser.off('error', failed);
-      then();
-    };
-    const readable = settle(() => resolve(true));
-    const ended = settle(() => resolve(false));
-    const failed = (error: Error) => settle(() => reject(error))();
-    parser.once('readable', readable);
-    parser.once('end', ended);
-    parser.once('error', failed);
-  });
-}
-
-async function* inUtf8(bytes: Bytes, encoding: FileFacts['encoding']): AsyncGenerator<Buffer> {
+/** The text of the file as it comes in, without its byte order mark. */
+async function* textOf(bytes: Bytes, encoding: FileFacts['encoding']): AsyncGenerator<string> {
   let decoder: TextDecoder | undefined;
   for await (const part of bytes()) {
     decoder ??= decoderOf(encoding, part);
-    yield Buffer.from(decoder.decode(part, { stream: true }));
+    yield decoder.decode(part, { stream: true });
   }
-  if (decoder) yield Buffer.from(decoder.decode());
-}
-
-function readable(error: unknown): unknown {
-  if (!(error instanceof CsvError)) return error;
-  const line = Number((error as unknown as { lines?: number }).lines ?? 0);
-  if (error.code === 'CSV_MAX_RECORD_SIZE') return new FileProblem(`Near line ${line} a record has more than ${longestRecord.toLocaleString('en')} characters. Is a quote not closed?`);
-  if (error.code === 'CSV_QUOTE_NOT_CLOSED') return new FileProblem(`A quote is opened near line ${line} and never closed.`);
-  return new FileProblem(`Near line ${line} the quotes are not as they should be: a quote inside a quoted value is written twice.`);
+  if (decoder) yield decoder.decode();
 }

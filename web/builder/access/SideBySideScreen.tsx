@@ -49,7 +49,7 @@ function Pair({ data, names, label, typeOf }: { data: SideBySide; names: [string
   const { first, second, both } = data.counts;
   return (
     <>
-      <p data-testid="pair-counts"><strong>{names[0]}</strong> sees {first.toLocaleString()} rows, <strong>{names[1]}</strong> {second.toLocaleString()}; {both.toLocaleString()} are the same, {(first - both).toLocaleString()} only {names[0]} has, {(second - both).toLocaleString()} only {names[1]}.</p>
+      <p data-testid="pair-counts"><strong>{names[0]}</strong> sees {first.toLocaleString()} rows, <strong>{names[1]}</strong> {second.toLocaleString()}; {both.toLocaleString()} {both === 1 ? 'is' : 'are'} the same, {(first - both).toLocaleString()} only {names[0]} has, {(second - both).toLocaleString()} only {names[1]}.</p>
       {data.records.length === 0 && <p className="text-soft">There is no such row.</p>}
       {data.records.length > 0 && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Rows of both">
