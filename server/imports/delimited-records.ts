@@ -91,6 +91,8 @@ function quickly(block: string, delimiter: string, newline: string): string[][] 
   if (hasQuotes && /"[^\S\r\n]|[^\S\r\n]"/.test(block)) return null;
   const { data, errors } = Papa.parse<string[]>(block, { delimiter, newline: newline as '\n', quoteChar: '"' });
   if (errors.length > 0) return null;
+  // Behind the last end of line it sees one more, empty record.
+  if (block.endsWith(newline) && data.at(-1)?.length === 1 && data.at(-1)![0] === '') data.pop();
   if (hasQuotes && data.some((record) => (record.length === 1 && record[0] === '') || record.some((value) => value.includes('"')))) {
     // Within values quotes are rare, and an empty quoted line is not an empty line.
     return null;
