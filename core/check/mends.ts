@@ -3,6 +3,7 @@ import { ownRows } from '../access/own-rows';
 import { neededColumns } from '../access/view';
 import { describeCondition } from '../condition/describe';
 import type { Grant, PortalDefinition } from '../definition/definition';
+import { freeId } from '../definition/free-id';
 import { findTable, type Catalogue } from '../table/catalogue';
 import type { Finding } from './findings';
 import { ownMarks } from './rule-findings';
@@ -25,7 +26,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
   if (finding.kind === 'role without members') return [];
   if (finding.kind === 'fence is missing') {
     const like = definition.fences?.find((fence) => fence.id === what);
-    return like ? [{ words: `Fence ${name} the same way`, change: (draft) => { draft.fences!.push({ ...structuredClone(like), table: name!, id: freeId(draft, `${name!.replaceAll(/[^a-z0-9]/g, '-')}-fence`) }); } }] : [];
+    return like ? [{ words: `Fence ${name} the same way`, change: (draft) => { draft.fences!.push({ ...structuredClone(like), table: name!, id: freeId(`${name}-fence`, draft.fences!) }); } }] : [];
   }
   if (!table || !grant || role === undefined) return [];
   const lens = lensOf(definition, catalogue, table, role);
@@ -48,7 +49,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
     }
     case 'maker leaves no mark': {
       const mark = lens?.create && ownMarks(lens.create.keepIn).find((each) => each.column === column);
-      return mark ? [{ words: `Stamp ${column} when one is made`, change: (draft) => { (draft.stamps ??= []).push({ id: freeId(draft, `${name!.replaceAll(/[^a-z0-9]/g, '-')}-maker`), table: name!, column: column!, on: 'create', value: structuredClone(mark.fact) as never, to: [role] }); } }] : [];
+      return mark ? [{ words: `Stamp ${column} when one is made`, change: (draft) => { (draft.stamps ??= []).push({ id: freeId(`${name}-maker`, draft.stamps), table: name!, column: column!, on: 'create', value: structuredClone(mark.fact) as never, to: [role] }); } }] : [];
     }
     case 'maker can\'t see it':
       return [set('Keep new records to what they see', (next) => { if (next.see) next.create!.keepIn = structuredClone(next.see.where); })];
@@ -73,14 +74,5 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
       })];
     default:
       return [];
-  }
-}
-
-function freeId(draft: PortalDefinition, words: string): string {
-  const taken = new Set([...(draft.fences ?? []), ...(draft.stamps ?? [])].map((each) => each.id));
-  const plain = words.replace(/^[^a-z]+/, 'r').slice(0, 34);
-  for (let i = 1; ; i++) {
-    const id = i === 1 ? plain : `${plain}-${i}`;
-    if (!taken.has(id)) return id;
   }
 }

@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto';
-import { bound, comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { bound, comma, joined, name, sql } from '../../core/condition/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { findTable, type Catalogue, type Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Source } from '../sources/source';
+import { plainType } from './column-type';
 import { InvalidValues } from './errors';
 
 /** A table to be made. The first column `id` is the key; without one the database numbers the rows itself. */
@@ -23,7 +24,7 @@ export async function makeTable(source: Source, catalogue: Catalogue, { name: ta
   if (findTable(catalogue, tableName)) throw new InvalidValues({ name: `There is a table ${tableName} already. Choose another name.` });
   const making = `_porch_making_${randomBytes(6).toString('hex')}`;
   const keyed = columns.some((column) => column.name === 'id');
-  const described = columns.map((column) => sql`${name(column.name)} ${typeOf(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`);
+  const described = columns.map((column) => sql`${name(column.name)} ${plainType(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`);
   const key = keyed ? [sql`PRIMARY KEY (${name('id')})`] : [];
   await source.write(sql`CREATE TABLE ${name(making)} (${joined([...(keyed ? [] : [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`]), ...described, ...key], comma)})`);
   try {
@@ -36,25 +37,4 @@ export async function makeTable(source: Source, catalogue: Catalogue, { name: ta
     throw error;
   }
   await source.catalogue(true);
-}
-
-/** The sizes are numbers of our own, checked before. */
-function typeOf(column: Column): Sql {
-  const text = (type: string): Sql => ({ text: type, params: [] });
-  switch (column.type) {
-    case 'text':
-      return text(`VARCHAR(${Number(column.maxLength ?? 255)})`);
-    case 'whole number':
-      return text('BIGINT');
-    case 'decimal':
-      return text(`DECIMAL(${Number(column.precision ?? 20)},${Number(column.scale ?? 2)})`);
-    case 'yes/no':
-      return text('BOOLEAN');
-    case 'date':
-      return text('DATE');
-    case 'date and time':
-      return text('DATETIME(6)');
-    default:
-      return text('LONGTEXT');
-  }
 }

@@ -5,6 +5,7 @@ import { parseValue, type Value } from '../../core/table/value';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import type { Source } from '../sources/source';
+import { plainType } from './column-type';
 import { exportRows } from './export';
 import { BadQuestion, InvalidValues, NotFound } from './errors';
 
@@ -64,26 +65,9 @@ function relationEnd(catalogue: Catalogue, column: DrawnColumn): { to: Table; en
 
 function typeSql(catalogue: Catalogue, column: DrawnColumn): Sql {
   const known = drawnColumn(column);
-  switch (known.type) {
-    case 'text':
-      return plain(`VARCHAR(${Number(known.maxLength)})`);
-    case 'decimal':
-      return plain(`DECIMAL(${Number(known.precision)},${Number(known.scale)})`);
-    case 'yes/no':
-      return plain('BOOLEAN');
-    case 'date':
-      return plain('DATE');
-    case 'date and time':
-      return plain('DATETIME(6)');
-    case 'one choice':
-    case 'several choices':
-      return sql`${plain(known.type === 'one choice' ? 'ENUM' : 'SET')}(${joined((column.choices ?? []).map(quoted), comma)})`;
-    case 'whole number':
-      // The very type of the other end, as the catalogue has it: a foreign key takes no other.
-      return column.type === 'relation' ? plain(relationEnd(catalogue, column).end.nativeType) : plain('BIGINT');
-    default:
-      return plain('LONGTEXT');
-  }
+  if (known.type === 'one choice' || known.type === 'several choices') return sql`${plain(known.type === 'one choice' ? 'ENUM' : 'SET')}(${joined((column.choices ?? []).map(quoted), comma)})`;
+  // The very type of the other end, as the catalogue has it: a foreign key takes no other.
+  return column.type === 'relation' ? plain(relationEnd(catalogue, column).end.nativeType) : plainType(known);
 }
 
 function initialSql(column: DrawnColumn): Sql {

@@ -2,12 +2,13 @@ import { useForm, useWatch } from 'react-hook-form';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { ask, problemText, ServerProblem } from '../client/http';
-import { useBuilder, useConnections, usePortals, useSourceSchemas } from '../client/builder';
+import { useBuilder, usePortals } from '../client/builder';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { Connections } from './Connections';
+import { SourceFields } from './SourceFields';
 
 /** The builder's portals, and a form for a new one. */
 export function Portals() {
@@ -46,10 +47,9 @@ export function Portals() {
 function NewPortal() {
   const navigate = useNavigate();
   const client = useQueryClient();
-  const connections = useConnections();
   const form = useForm({ defaultValues: { name: '', slug: '', connection: '', schema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
   const { errors } = form.formState;
-  const schemas = useSourceSchemas(useWatch({ control: form.control, name: 'connection' }));
+  const chosen = useWatch({ control: form.control, name: 'connection' });
   const submit = form.handleSubmit(async (values) => {
     try {
       await ask('POST', '/builder/portals', values);
@@ -69,18 +69,7 @@ function NewPortal() {
       <div className="grid gap-4 sm:grid-cols-2">
         <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.' })} />}</Field>
         <Field label="Address" hint="Members find it at /p/address" fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
-        <Field label="Records are in" fault={errors.connection?.message}>{(ids) => (
-          <select className="field" {...ids} {...form.register('connection', { onChange: () => form.setValue('schema', '') })}>
-            <option value="">Stone Porch's own database</option>
-            {connections.data?.connections.map(({ name }) => <option key={name}>{name}</option>)}
-          </select>
-        )}</Field>
-        <Field label="Database schema" fault={errors.schema?.message ?? (schemas.isError ? problemText(schemas.error) : null)}>{(ids) => (
-          <select className="field" {...ids} {...form.register('schema', { required: 'Choose where the records are.' })}>
-            <option value="">choose</option>
-            {schemas.data?.schemas.map((schema) => <option key={schema}>{schema}</option>)}
-          </select>
-        )}</Field>
+        <SourceFields chosen={chosen} faults={errors} connection={form.register('connection', { onChange: () => form.setValue('schema', '') })} schema={form.register('schema', { required: 'Choose where the records are.' })} />
         <Field label="Time zone" fault={errors.timeZone?.message}>{(ids) => <input className="field" {...ids} {...form.register('timeZone', { required: 'Name a zone, like Europe/London.' })} />}</Field>
       </div>
       {errors.root && <Notice kind="fault">{errors.root.message}</Notice>}

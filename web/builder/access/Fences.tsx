@@ -5,7 +5,7 @@ import { useBench } from '../bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { RoleTicks } from './RoleTicks';
-import { freeId } from './set-level';
+import { freeId } from '../../../core/definition/free-id';
 
 /** Conditions that narrow every role on a table. */
 export function Fences() {

@@ -8,7 +8,7 @@ import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { AddOn } from './Fences';
 import { RoleTicks, ticking } from './RoleTicks';
-import { freeId } from './set-level';
+import { freeId } from '../../../core/definition/free-id';
 
 const Drawing = lazy(() => import('./LifecycleDrawing'));
 

@@ -11,7 +11,7 @@ import { useBench } from '../bench-context';
 import { AddOn } from './Fences';
 import { maskLeaves, MaskSettings } from './MaskSettings';
 import { ForWhom, RoleTicks } from './RoleTicks';
-import { freeId } from './set-level';
+import { freeId } from '../../../core/definition/free-id';
 
 /** Every mask of the draft: on a column or a data class, for whom, with its exceptions and what it leaves of real values. */
 export function Masks() {

@@ -12,7 +12,7 @@ import { useBench } from '../bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { RoleTicks } from './RoleTicks';
-import { freeId } from './set-level';
+import { freeId } from '../../../core/definition/free-id';
 
 /** The sentences that the draft must keep, each with what became of it. */
 export function Promises() {

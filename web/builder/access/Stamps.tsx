@@ -9,7 +9,7 @@ import { firstConstant } from './choices';
 import { AddOn } from './Fences';
 import { ForWhom } from './RoleTicks';
 import { Value } from './Sentence';
-import { freeId } from './set-level';
+import { freeId } from '../../../core/definition/free-id';
 
 /** Values that the server puts into columns by itself. */
 export function Stamps() {

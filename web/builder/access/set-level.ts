@@ -1,5 +1,6 @@
 import { strictestMask } from '../../../core/access/lens';
 import type { Grant, PortalDefinition, RowFilter } from '../../../core/definition/definition';
+import { freeId } from '../../../core/definition/free-id';
 import type { Mask } from '../../../core/mask/mask';
 import type { Table } from '../../../core/table/catalogue';
 import type { Level } from '../../ui/Stones';
@@ -90,15 +91,6 @@ function mask(draft: PortalDefinition, table: Table, column: string, role: strin
   }
   common.exceptRoles = common.exceptRoles.filter((each) => each !== role);
   if (common.to !== 'everyone' && !common.to.includes(role)) common.to.push(role);
-}
-
-/** An id made of words that none of the rules has. */
-export function freeId(words: string, rules: readonly { id: string }[]): string {
-  const plain = words.toLowerCase().replaceAll(/[^a-z0-9_-]/g, '-').replace(/^[^a-z]+/, 'm').slice(0, 34);
-  for (let i = 1; ; i++) {
-    const id = i === 1 ? plain : `${plain}-${i}`;
-    if (!rules.some((rule) => rule.id === id)) return id;
-  }
 }
 
 /** Changes the style of the masks on a column that apply to the role. */

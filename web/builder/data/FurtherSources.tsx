@@ -1,22 +1,21 @@
 import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { problemText, ServerProblem } from '../../client/http';
-import { useConnections, useSourceSchemas } from '../../client/builder';
 import { useChooseTables, useFurtherSource, useTableChoice } from '../../client/sources';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
+import { SourceFields } from '../SourceFields';
 import { StageHead } from '../StageFrame';
 
 /** Where the portal's records are: its own source, and further ones that its pages may look into. */
 export function FurtherSources({ onClose }: { onClose: () => void }) {
   const { slug, draft } = useBench();
-  const connections = useConnections();
   const further = useFurtherSource(slug);
   const form = useForm({ defaultValues: { name: '', connection: '', schema: '' } });
   const { errors } = form.formState;
-  const schemas = useSourceSchemas(useWatch({ control: form.control, name: 'connection' }));
+  const chosen = useWatch({ control: form.control, name: 'connection' });
   const add = form.handleSubmit((values) => further.mutateAsync({ add: values }).then(() => form.reset()).catch((error: unknown) => {
     const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
     const faults = error instanceof ServerProblem ? ((error.body.faults ?? []) as { place: string; reason: string }[]) : [];
@@ -40,18 +39,7 @@ export function FurtherSources({ onClose }: { onClose: () => void }) {
           <p className="max-w-160 text-soft">Its tables stand beside those of the portal, with rules and pages of their own. A relation into it is followed by value: pages show what is there, and can't be sorted or filtered by it. Members come from the portal's own source.</p>
           <div className="grid gap-4 sm:grid-cols-3">
             <Field label="Short name" hint="Tables are called name:table" fault={errors.name?.message}>{(ids) => <input className="field font-code" autoComplete="off" {...ids} {...form.register('name', { required: 'Give it a short name.' })} />}</Field>
-            <Field label="Records are in" fault={errors.connection?.message}>{(ids) => (
-              <select className="field" {...ids} {...form.register('connection', { onChange: () => form.setValue('schema', '') })}>
-                <option value="">Stone Porch's own database</option>
-                {connections.data?.connections.map(({ name }) => <option key={name}>{name}</option>)}
-              </select>
-            )}</Field>
-            <Field label="Database schema" fault={errors.schema?.message ?? (schemas.isError ? problemText(schemas.error) : null)}>{(ids) => (
-              <select className="field" {...ids} {...form.register('schema', { required: 'Choose where the records are.' })}>
-                <option value="">choose</option>
-                {schemas.data?.schemas.map((schema) => <option key={schema}>{schema}</option>)}
-              </select>
-            )}</Field>
+            <SourceFields chosen={chosen} faults={errors} connection={form.register('connection', { onChange: () => form.setValue('schema', '') })} schema={form.register('schema', { required: 'Choose where the records are.' })} />
           </div>
           <div><Button type="submit" weight="main" disabled={further.isPending}>Add it</Button></div>
         </form>
