@@ -40,7 +40,10 @@ test('the rules of the demo are set by the interface alone, and each person then
     used[name] = { set: hand.made - before, went };
   };
   /** Goes to a table, or to a screen of rules, with the role in sight. */
-  const go = async (place: string, more = '') => { await page.goto(`/build/fen-rules/access${place}?roles=${shown}${more}`); went++; };
+  const go = async (place: string, more = '') => {
+    await page.goto(`/build/fen-rules/access${place}?roles=${shown}${more}`);
+    went++;
+  };
   /** Takes a run of stones of one role and lays a level on all of them. */
   const lay = async (name: string, first: string, last: string, level: number) => {
     await hand.press(cell(page, new RegExp(`^${first} for ${name}:`)));

@@ -10,6 +10,16 @@ import { expect, test as base, type Page } from '@playwright/test';
  * says in words what stood on the page, so that a run whose files nobody kept can be understood.
  */
 export const test = base.extend<{ telling: void }>({
+  // Whoever leaves the bench by an address sees "saving …" before, and is asked by the browser: edits on their way are waited for.
+  page: async ({ page }, use) => {
+    const goto = page.goto.bind(page);
+    page.goto = async (url, options) => {
+      const saving = page.getByTestId('saving');
+      if (await saving.count() > 0) await expect(saving).toHaveAttribute('aria-busy', 'false');
+      return goto(url, options);
+    };
+    await use(page);
+  },
   telling: [async ({ page }, use, info) => {
     await use();
     if (info.status === info.expectedStatus) return;

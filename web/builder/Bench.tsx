@@ -3,7 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
-import { useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useStepDraft, type PortalState } from '../client/builder';
+import { useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useSaving, useStepDraft, type PortalState } from '../client/builder';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
@@ -39,6 +39,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const [personText, setPersonText] = useKept(`person/${slug}`, '');
   const person = useMemo(() => (personText ? (JSON.parse(personText) as BenchPerson) : null), [personText]);
   useOthersChanges(slug, state);
+  const saving = useSaving(slug);
   const editDraft = useEditDraft(slug);
   const stepDraft = useStepDraft(slug);
 
@@ -79,7 +80,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
           <Link to="/" aria-label="All portals" className="text-ink"><Arch /></Link>
           <div className="min-w-0 w-40">
             <p className="truncate font-head font-bold" title={state.draft.portal.name}>{state.draft.portal.name}</p>
-            <p className="text-sm text-soft">{sinceText(state)}</p>
+            <p className="text-sm text-soft" aria-busy={saving} data-testid="saving">{saving ? 'saving …' : sinceText(state)}</p>
           </div>
           <Course current={stage ?? null} />
           <div className="ml-auto flex items-center gap-1.5">

@@ -1,4 +1,4 @@
-import { useCallback, useEffect } from 'react';
+import { useCallback, useEffect, useSyncExternalStore } from 'react';
 import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import jsonPatch from 'fast-json-patch';
 import type { Explanation } from '../../core/access/explain';
@@ -209,8 +209,35 @@ function take(client: QueryClient, slug: string, draft: Draft): void {
 
 function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
   const turn = (queues.get(slug) ?? Promise.resolve()).then(work, work);
-  queues.set(slug, turn.catch(() => undefined));
+  const done = turn.catch(() => undefined).then(() => count(slug, -1));
+  queues.set(slug, done);
+  count(slug, 1);
   return turn;
+}
+
+const waiting = new Map<string, number>();
+const watchers = new Set<() => void>();
+
+function count(slug: string, by: number): void {
+  waiting.set(slug, (waiting.get(slug) ?? 0) + by);
+  for (const watcher of watchers) watcher();
+}
+
+function watch(watcher: () => void): () => void {
+  watchers.add(watcher);
+  return () => watchers.delete(watcher);
+}
+
+/** Whether edits of the portal are on their way to the server; while they are, the browser asks before it leaves the page. */
+export function useSaving(slug: string): boolean {
+  const saving = useSyncExternalStore(watch, () => (waiting.get(slug) ?? 0) > 0);
+  useEffect(() => {
+    if (!saving) return;
+    const guard = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', guard);
+    return () => window.removeEventListener('beforeunload', guard);
+  }, [saving]);
+  return saving;
 }
 
 /** Asks once the edits before it are saved; is done when the portal itself is read anew, the rest of it follows. */
