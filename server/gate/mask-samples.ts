@@ -23,6 +23,7 @@ export async function maskSamples(runner: Runner, visit: Visit, tableName: strin
   const fitting: Mask = maskTakes(mask, column) ? mask : { style: 'all' };
   const tables = new Tables(visit.catalogue, table);
   const raw = tables.column([], column);
-  const rows = await runner.rows(sql`SELECT ${raw} AS c0, MIN(${maskSql(fitting, raw, column, view.maskContext)}) AS c1 FROM ${tables.sql()} WHERE ${tables.root}.${name(column.name)} IS NOT NULL AND ${view.rows(tables)} GROUP BY 1 LIMIT ${bound(size)}`);
+  const inView = view.rows(tables);
+  const rows = await runner.rows(sql`SELECT ${raw} AS c0, MIN(${maskSql(fitting, raw, column, view.maskContext)}) AS c1 FROM ${tables.sql()} WHERE ${tables.root}.${name(column.name)} IS NOT NULL AND ${inView} GROUP BY 1 LIMIT ${bound(size)}`);
   return rows.map((row) => ({ value: decode(column, row[0]), masked: row[1] === null ? null : String(row[1]) }));
 }
