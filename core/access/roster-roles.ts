@@ -2,7 +2,7 @@ import { usesClock } from '../condition/analyse';
 import { checkCondition } from '../condition/check';
 import { prepare, test, type RecordReader } from '../condition/prepare';
 import { existsOf, pathsOf, type Condition } from '../condition/tree';
-import type { PortalDefinition, Role, Roster } from '../definition/definition';
+import type { PortalDefinition, Roster } from '../definition/definition';
 import { findRosterTable, type Catalogue, type Table } from '../table/catalogue';
 import type { Row } from '../table/value';
 
@@ -47,9 +47,4 @@ function ownColumns(row: Row): RecordReader {
 /** The roles that the person's roster rows give them under a definition, each once. */
 export function rolesOfRows(definition: PortalDefinition, catalogue: Catalogue, rows: Readonly<Record<string, Row>>): string[] {
   return [...new Set(definition.rosters.flatMap((roster) => (Object.hasOwn(rows, roster.table) ? rosterRoles(roster, catalogue, rows[roster.table]!) : [])))];
-}
-
-/** The roles by name that a roster may give. */
-export function rolesGivenNames(roster: Roster, roles: readonly Role[]): string[] {
-  return rolesGiven(roster).map((id) => roles.find((role) => role.id === id)?.name ?? id);
 }

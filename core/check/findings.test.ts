@@ -49,6 +49,8 @@ describe('mistakes in the rules', () => {
     ['edit moves it out of reach', (d) => { own(d).edit = { where: 'as seen', columns: ['note', 'owner_id'], keepIn: 'every row' }; }],
     ['own mark can be changed', (d) => { own(d).edit!.columns.push('owner_id'); }],
     ['masked but editable', (d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; }],
+    ['rights can be written', (d) => { own(d).see!.where = when('owner.parish = :member.owners.parish'); d.access.owners = { owner: { see: { where: when('id = :member.owners.id'), columns: ['name', 'parish'] }, edit: { where: 'as seen', columns: ['parish'] } } }; }],
+    ['rights can be written', (d) => { d.rosters[1]!.roles = [{ role: 'desk', where: when("district = 'all'") }]; d.access.samplers = { owner: { see: { where: when("name = 'x'"), columns: ['name'] }, create: { columns: ['name', 'district'] } } }; }],
     ['visitor writes', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] }, edit: { where: 'as seen', columns: ['note'] } }; }],
     ['visitor sees personal data', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.tables.wells = { columns: { note: { dataClass: 'contact' } } }; d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] } }; }],
     ['unique column tells', (d) => { own(d).edit!.columns.push('code'); }],

@@ -5,6 +5,7 @@ import type { PortalDefinition, RowFilter } from '../definition/definition';
 import { readPath } from '../definition/path';
 import { crossingsFrom, withCrossings } from '../definition/sources';
 import { maskLabel } from '../mask/mask';
+import { findWrittenRights } from './deciding-columns';
 import type { PeopleFacts } from './people-facts';
 import { findPeopleFaults, findRuleFaults } from './rule-findings';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
@@ -34,7 +35,7 @@ export interface Finding {
 export type FindingKind =
   | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
   | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
-  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'role without members' | 'filter column without index';
+  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'rights can be written' | 'role without members' | 'filter column without index';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -55,6 +56,7 @@ export function findFaults(definition: PortalDefinition, catalogue: Catalogue, r
     ...findPages(definition, catalogue),
     ...findCrossings(definition, catalogue),
     ...findRuleFaults(definition, catalogue),
+    ...findWrittenRights(definition, catalogue),
     ...(people ? findPeopleFaults(definition, people) : []),
     ...unindexed.map(({ table, column }): Finding => ({
       id: `index/${table}/${column}`, kind: 'filter column without index', severity: 'slow', place: { stage: 'data', table, column }, title: `Rules or pages ask by ${table}.${column}, which has no index`,

@@ -57,6 +57,8 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
       return [set('Keep to the edit filter', (next) => { delete next.edit!.keepIn; })];
     case 'own mark can be changed':
       return [unedited('Show it only')];
+    case 'rights can be written':
+      return what === 'edit' ? [unedited('Show it only')] : [set('Let them not fill it', (next) => { next.create!.columns = without(next.create!.columns, [column!]); })];
     case 'visitor writes':
       return [set('Let visitors add at most', (next) => { delete next.edit; delete next.delete; })];
     case 'visitor sees personal data':
