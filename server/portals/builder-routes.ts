@@ -29,7 +29,7 @@ import { Builder, Member, Portal, Session, Version } from '../store/models';
 import { accessRoutes } from './access-routes';
 import type { Opened } from './definitions';
 import { connectionRoutes } from './connection-routes';
-import { changeDraft, draftState, editsSince, stepDraft } from './draft';
+import { changeDraft, editsSince, readDraft, stepDraft } from './draft';
 import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
@@ -116,7 +116,7 @@ export function builderPortalRoutes(services: Services): Router {
     const published = portal.publishedVersion === null ? null : await Version.findOne({ where: { portalId: portal.id, number: portal.publishedVersion } });
     const newest = await Version.findOne({ where: { portalId: portal.id }, order: [['number', 'DESC']] });
     res.json({
-      ...(await draftState(portal)), catalogue, away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })), publishedVersion: portal.publishedVersion, newestVersion: newest?.number ?? null,
+      ...(await readDraft(sequelize, portal.id)), catalogue, away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })), publishedVersion: portal.publishedVersion, newestVersion: newest?.number ?? null,
       publishedAt: published?.publishedAt ?? null, changes: await editsSince(portal.id, newest?.publishedAt ?? null),
     });
   });

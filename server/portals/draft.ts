@@ -59,6 +59,11 @@ export async function draftState(portal: Portal, transaction?: Transaction): Pro
   return { revision: portal.revision, draft: JSON.parse(portal.draft) as PortalDefinition, undo: undo?.label ?? null, redo: redo?.label ?? null };
 }
 
+/** The draft as it is now, with what can be undone of it: read at one moment, for another builder may edit meanwhile. */
+export function readDraft(sequelize: Sequelize, portalId: number): Promise<DraftState> {
+  return sequelize.transaction(async (transaction) => draftState(await Portal.findByPk(portalId, { transaction, rejectOnEmpty: true }), transaction));
+}
+
 /** How many edits stand in the draft since the moment, undone ones left out. */
 export function editsSince(portalId: number, moment: Date | null): Promise<number> {
   return DraftEdit.count({ where: { portalId, undone: false, ...(moment ? { madeAt: { [Op.gt]: moment } } : {}) } });

@@ -95,7 +95,8 @@ export function useOthersChanges(slug: string, known: Pick<PortalState, 'revisio
   const isNew = data !== undefined && (data.revision > known.revision || data.publishedVersion !== known.publishedVersion);
   useEffect(() => {
     if (isNew) void client.invalidateQueries({ queryKey: portalKey(slug) });
-  }, [client, slug, isNew, data]);
+    // Also when what was read meanwhile is still behind.
+  }, [client, slug, isNew, data, known.revision]);
 }
 export function useTableCounts(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
