@@ -16,6 +16,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           tax_number: { dataClass: 'identity' }, iban: { label: 'Account', dataClass: 'financial' }, contact_by: { label: 'Write to me by' },
         },
       },
+      samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: { columns: { depth_m: { label: 'Depth, m' }, drilled_on: { label: 'Drilled' }, latitude: { dataClass: 'location' }, longitude: { dataClass: 'location' } } },
     },
     roles: demoRoles,

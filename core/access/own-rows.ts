@@ -2,7 +2,7 @@ import { checkCondition } from '../condition/check';
 import type { Condition, Operand } from '../condition/tree';
 import type { PortalDefinition, Roster } from '../definition/definition';
 import { isPersonalName } from '../table/evidence';
-import { findTable, type Catalogue, type Table } from '../table/catalogue';
+import { findTable, type Catalogue, type Relation, type Table } from '../table/catalogue';
 import { rolesGiven } from './roster-roles';
 
 /** So many to-one relations are followed from a record to whose it is. */
@@ -16,7 +16,7 @@ const same = (path: string[], fact: Operand): Condition => ({ kind: 'compare', l
 
 /**
  * The filters that make the table's rows "their own" for a role, found from the keys, the nearest first: the roster row itself, a relation to it
- * (`owner_id = :member.owners.id`, `sample.visit.well.owner_id = …`), or a relation to what the roster row is related to (`lab_id = :member.lab_staff.lab_id`).
+ * (`owner_id = :member.owners.id`, `sample.visit.well.owner_id = …`), or to the organisation that the roster names (`lab_id = :member.lab_staff.lab_id`).
  */
 export function ownRows(draft: Drafted, catalogue: Catalogue, table: Table, role: string): Condition[] {
   const found = rostersOf(draft, role).flatMap((roster) => {
@@ -24,15 +24,20 @@ export function ownRows(draft: Drafted, catalogue: Catalogue, table: Table, role
     const key = there?.key[0];
     if (!there || !key) return [];
     const itself = pathsTo(catalogue, table, roster.table, key).map((path) => ({ steps: path.length, where: same(path, factOf(roster, key)) }));
-    const beside = there.relations.flatMap((relation) => pathsTo(catalogue, table, relation.table, relation.targetColumn).map((path) => ({ steps: path.length + 10, where: same(path, factOf(roster, relation.column)) })));
-    return [...itself, ...(table.name === roster.table ? [] : beside)];
+    const organisation = there.relations.filter((relation) => relation.column === roster.organisation);
+    return [...itself, ...beside(catalogue, table, roster, organisation).map((where) => ({ steps: 1000, where }))];
   });
   return sound(found.toSorted((a, b) => a.steps - b.steps).map((each) => each.where), catalogue, table);
 }
 
+/** Filters by which a record is related to what the member's roster row is related to. */
+function beside(catalogue: Catalogue, table: Table, roster: Roster, relations: Relation[]): Condition[] {
+  return table.name === roster.table ? [] : relations.flatMap((relation) => pathsTo(catalogue, table, relation.table, relation.targetColumn).map((path) => same(path, factOf(roster, relation.column))));
+}
+
 /**
  * Filters that may be meant where the keys alone don't say whose a record is: it has records that are theirs (`EXISTS (visits WHERE …)`), or a
- * column is called like one of their roster row (`parish = :member.staff.parish`). To be offered, not taken.
+ * column is called like one of their roster row (`parish = :member.staff.parish`), or leads where theirs does: two with one bank share no records. To be offered, not taken.
  */
 export function likelyRows(draft: Drafted, catalogue: Catalogue, table: Table, role: string): Condition[] {
   const rosters = rostersOf(draft, role);
@@ -42,7 +47,8 @@ export function likelyRows(draft: Drafted, catalogue: Catalogue, table: Table, r
     return [...named(table).map((name) => same([name], factOf(roster, name))),
       ...table.relations.flatMap((relation) => named(findTable(catalogue, relation.table) ?? table).filter(() => relation.table !== table.name && relation.table !== roster.table).map((name) => same([relation.name, name], factOf(roster, name))))];
   });
-  return sound([...havingOwn(draft, catalogue, table, role, 2), ...namesakes], catalogue, table);
+  const related = rosters.flatMap((roster) => beside(catalogue, table, roster, (findTable(catalogue, roster.table)?.relations ?? []).filter((relation) => relation.column !== roster.organisation)));
+  return sound([...havingOwn(draft, catalogue, table, role, 2), ...related, ...namesakes], catalogue, table);
 }
 
 /** "It has records that are theirs", over one to-many relation or two. */

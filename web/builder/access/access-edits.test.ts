@@ -70,10 +70,11 @@ describe('choices', () => {
     // Further along the relations: a visit is theirs by its well.
     expect(found(3, 'owner')).toEqual(['well.owner_id = :member.owners.id']);
     expect(found(3, 'sampler')).toEqual(['well.sampler_id = :member.samplers.id']);
-    // And by what the roster row itself is related to: everyone of a well's owner's household.
-    draft.rosters = [{ table: 'wells', name: 'code', email: 'note', role: 'desk' }];
+    // And by the organisation that the roster names; another relation in common is offered alone.
+    draft.rosters = [{ table: 'wells', name: 'code', email: 'note', role: 'desk', organisation: 'owner_id' }];
     expect(found(0, 'desk')).toEqual(['id = :member.wells.owner_id']);
-    expect(found(3, 'desk')).toEqual(['well_id = :member.wells.id', 'well.owner_id = :member.wells.owner_id', 'well.sampler_id = :member.wells.sampler_id']);
+    expect(found(3, 'desk')).toEqual(['well_id = :member.wells.id', 'well.owner_id = :member.wells.owner_id']);
+    expect(likelyRows(draft, wellsCatalogue, wellsCatalogue.tables[3]!, 'desk').map((each) => printCondition(each))).toEqual(['well.sampler_id = :member.wells.sampler_id']);
   });
 
   it('offer what may be meant: records that are theirs, and columns called like one of their roster row', () => {

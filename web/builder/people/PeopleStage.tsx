@@ -106,9 +106,15 @@ function RosterView({ roster }: { roster: Roster }) {
   return (
     <>
       <StageHead title={`Members from ${roster.table}`}><Button small onClick={() => void edit(`Remove the roster ${roster.table}`, (next) => { next.rosters = next.rosters.filter((each) => each.table !== roster.table); })}>Remove</Button></StageHead>
-      <div className="grid max-w-200 gap-4 p-4 md:grid-cols-3">
+      <div className="grid max-w-200 gap-4 p-4 md:grid-cols-4">
         {choose('Name is in', 'name')}
         {choose('E-mail is in', 'email')}
+        <Field label="Organisation is in" hint="Records of it are a member's own">{(ids) => (
+          <select className="field" {...ids} value={roster.organisation ?? ''} onChange={(event) => {
+            const column = event.target.value;
+            void change((next) => { if (column === '') delete next.organisation; else next.organisation = column; });
+          }}><option value="">none</option>{table?.columns.filter((column) => column.type !== 'other').map((column) => <option key={column.name}>{column.name}</option>)}</select>
+        )}</Field>
         <Field label="Everyone on it is">{(ids) => (
           <select className="field" {...ids} value={roster.role ?? ''} onChange={(event) => {
             const role = event.target.value;
