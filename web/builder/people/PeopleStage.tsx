@@ -106,7 +106,7 @@ function RosterView({ roster }: { roster: Roster }) {
   return (
     <>
       <StageHead title={`Members from ${roster.table}`}><Button small onClick={() => void edit(`Remove the roster ${roster.table}`, (next) => { next.rosters = next.rosters.filter((each) => each.table !== roster.table); })}>Remove</Button></StageHead>
-      <div className="grid max-w-200 gap-4 p-4 md:grid-cols-4">
+      <div className="grid max-w-200 gap-4 p-4 md:grid-cols-2">
         {choose('Name is in', 'name')}
         {choose('E-mail is in', 'email')}
         <Field label="Organisation is in" hint="Records of it are a member's own">{(ids) => (
