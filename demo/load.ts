@@ -55,7 +55,7 @@ export async function loadDemo(address: DatabaseAddress, schema: string, store: 
     const definition = readDefinition(demoDefinition(schema));
     await Portal.destroy({ where: { slug: definition.portal.slug } });
     const portal = await Portal.create({ slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
-    const sources = new Sources(address, 2);
+    const sources = new Sources(address, { ownSchema, connections: 2 });
     const { source, catalogue } = await sources.of(definition);
     await refreshMembers(store.sequelize, source, catalogue, definition, portal.id);
     await sources.close();

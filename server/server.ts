@@ -6,6 +6,7 @@ import { createApp } from './http/app';
 import type { Services } from './http/services';
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
+import { settleShapes } from './portals/shape-changes';
 import { openServices } from './services';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -19,6 +20,8 @@ export interface ServerOptions {
   trustProxy?: boolean;
   /** 32 bytes under which passwords of connected databases are sealed; without it none outlives the server. */
   secretKey?: Buffer;
+  /** Whether no other server can be at this database: what one before left undone is then gone on with at once. */
+  alone?: boolean;
 }
 
 export interface RunningServer {
@@ -41,6 +44,8 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await closeCore();
   };
   try {
+    await settleShapes(services, options.alone ?? false);
+    if (options.alone) await Jobs.takeOver();
     const server = createServer(createApp(services));
     const port = await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);

@@ -3,7 +3,9 @@ import { readCeilings } from '../core/definition/ceilings';
 import type { SavedQuery } from './gate/saved-query';
 import { Connections } from './portals/connections';
 import { Definitions, Sources } from './portals/definitions';
+import type { ReachedStep } from './portals/shape-changes';
 import type { DatabaseAddress } from './sources/mariadb';
+import { readRightsRevision } from './store/rights-revision';
 import { openStore, readSetting, type Store } from './store/store';
 
 /** What both the server and the worker of its jobs work with. */
@@ -13,6 +15,10 @@ export interface CoreServices {
   definitions: Definitions;
   connections: Connections;
   log: Logger;
+  /** Forgets what was read before the last change of what limits rights, told by its number; without one the number is asked for. Called with each visit. */
+  followRights(revision?: number): Promise<void>;
+  /** Told of each step of a change of shape; for tests that stop the server between two. */
+  reached?: ReachedStep;
 }
 
 export interface CoreOptions {
@@ -29,9 +35,21 @@ export async function openServices(options: CoreOptions): Promise<CoreServices &
   const store = await openStore(options.database, options.ownSchema);
   const connections = new Connections(options.secretKey);
   const ceilings = async (schema: string) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
-  const sources = new Sources(options.database, options.connections ?? 10, ceilings, (name) => connections.find(name), async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[]);
+  const sources = new Sources(options.database, {
+    ownSchema: options.ownSchema, connections: options.connections ?? 10, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name),
+    queriesOf: async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[],
+  });
+  const definitions = new Definitions();
+  let known: number | null = null;
   return {
-    store, sources, connections, definitions: new Definitions(), log: options.log ?? pino({ level: 'silent' }),
+    store, sources, connections, definitions, log: options.log ?? pino({ level: 'silent' }),
+    followRights: async (told) => {
+      const revision = told ?? (await readRightsRevision(store.sequelize));
+      if (revision === known) return;
+      known = revision;
+      sources.forget();
+      definitions.forget();
+    },
     close: async () => {
       await sources.close();
       await store.close();

@@ -4,13 +4,15 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { DefinitionError, readDefinition, writeDefinition } from '../core/definition/read';
 import { changeDraft } from '../server/portals/draft';
-import { listSchemas } from '../server/portals/schemas';
+import { admitSources } from '../server/portals/admit-sources';
+import { Problem } from '../server/http/problems';
+import { openServices } from '../server/services';
 import { Portal } from '../server/store/models';
-import { openStore } from '../server/store/store';
 import { Advice } from './advice';
 import { readDatabase } from './database-address';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { runningDatabase } from './data-folder';
+import { readSecretKey } from './secret-key';
 
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
 npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the portal when there is none
@@ -39,18 +41,23 @@ async function main(): Promise<void> {
       address = local.address;
     }
     const ownSchema = own?.ownSchema ?? 'stone_porch';
-    const store = await openStore(address, ownSchema);
+    const services = await openServices({ database: address, ownSchema, secretKey: readSecretKey(folder) });
     try {
       if (definition === null) await exportDraft(first, second);
       else {
-        const { schema } = definition.source;
-        if (!(await listSchemas(store.sequelize, ownSchema)).includes(schema)) throw new Advice(`The definition's source is the schema ${schema}, which this database does not have or does not open to Stone Porch.`);
-        const [portal, made] = await Portal.findOrCreate({ where: { slug: definition.portal.slug }, defaults: { slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null } });
-        if (!made) await changeDraft(store.sequelize, portal.id, null, portal.revision, 'Apply a definition from the command line', [{ op: 'replace', path: '', value: definition }]);
-        console.log(`Applied to the draft of ${portal.slug}. Members see it when it is published.`);
+        const admit = admitSources({ ...services, ownSchema }, null);
+        const known = await Portal.findOne({ where: { slug: definition.portal.slug } });
+        if (known) await changeDraft(services.store.sequelize, known.id, null, known.revision, 'Apply a definition from the command line', [{ op: 'replace', path: '', value: definition }], admit);
+        else {
+          await admit([definition.source, ...Object.values(definition.sources ?? {})]);
+          await Portal.create({ slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+        }
+        console.log(`Applied to the draft of ${definition.portal.slug}. Members see it when it is published.`);
       }
+    } catch (error) {
+      throw error instanceof Problem ? new Advice(`The definition was not applied: ${error.message}`) : error;
     } finally {
-      await store.close();
+      await services.close();
     }
   } finally {
     await local?.stop();

@@ -50,7 +50,7 @@ export async function run(options: { port: string; data: string; empty: boolean 
     const database = address ?? local!.address;
     const firstPassword = await prepare(database, ownSchema, options.empty);
     const webFolder = await builtWeb(root);
-    const server = await listen(database, ownSchema, port, webFolder, readSecretKey(taken.folder));
+    const server = await listen(database, ownSchema, port, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
     await greet(server.port, firstPassword);
   } catch (error) {
@@ -84,10 +84,10 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
   }
 }
 
-async function listen(database: DatabaseAddress, ownSchema: string, port: number, webFolder: string, secretKey: Buffer): Promise<RunningServer> {
+async function listen(database: DatabaseAddress, ownSchema: string, port: number, webFolder: string, secretKey: Buffer, alone: boolean): Promise<RunningServer> {
   const log = pino({ level: process.env.STONE_PORCH_LOG ?? 'info' });
   try {
-    return await startServer({ database, ownSchema, port, webFolder, log, secretKey, trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
+    return await startServer({ database, ownSchema, port, webFolder, log, secretKey, alone, trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
   } catch (error) {
     const { code } = error as { code?: string };
     if (code === 'EADDRINUSE') throw new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`);

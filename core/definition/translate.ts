@@ -29,6 +29,36 @@ export function renamedCatalogue(catalogue: Catalogue, { table, column, to }: Re
   return withManyRelations({ ...catalogue, tables });
 }
 
+/** A condition on a table over a catalogue whose names have changed, as `translate` has it for a definition. */
+export function translateCondition(condition: Condition, table: string, from: Catalogue, to: Catalogue): Condition {
+  return new Translation(from, to).condition(table, condition);
+}
+
+/** The catalogue with one table or column more: a name that definitions may still speak of although nothing is called so any more. */
+function withStray(catalogue: Catalogue, { table, column }: Omit<Renaming, 'to'>): Catalogue {
+  if (column === undefined) return { ...catalogue, tables: [...catalogue.tables, { name: table, columns: [], key: [], relations: [] }] };
+  const stray = { name: column, type: 'other' as const, nativeType: '', nullable: true, hasDefault: false, automatic: false, unique: false };
+  return { ...catalogue, tables: catalogue.tables.map((each) => (each.name === table ? { ...each, columns: [...each.columns, stray] } : each)) };
+}
+
+/**
+ * Where a definition still speaks of a table or column that is not there, each in words: what a new thing of that name would inherit. Empty when
+ * there is something of that name.
+ */
+export function strayUses(definition: PortalDefinition, catalogue: Catalogue, table: string, column?: string): string[] {
+  const known = findTable(catalogue, table);
+  if (column === undefined ? known : known?.columns.some((each) => each.name === column)) return [];
+  return usesOf(definition, withStray(catalogue, { table, ...(column === undefined ? {} : { column }) }), table, column);
+}
+
+/** The definition with a name that leads nowhere replaced by another that leads nowhere: what was meant for something that is gone is nobody else's. */
+export function withoutStray(definition: PortalDefinition, catalogue: Catalogue, stray: Renaming): PortalDefinition {
+  const there = findTable(catalogue, stray.table);
+  if (stray.column === undefined ? there : there?.columns.some((each) => each.name === stray.column)) return definition;
+  const known = withStray(catalogue, stray);
+  return translate(definition, known, renamedCatalogue(known, stray));
+}
+
 /**
  * The same definition over a catalogue whose names have changed and nothing else: tables, columns and relations stand in the same places of
  * both. What leads nowhere in the old one is left as it is.
@@ -101,7 +131,7 @@ class Translation {
     }
   }
 
-  private condition(table: string, condition: Condition): Condition {
+  condition(table: string, condition: Condition): Condition {
     const own = <T extends Operand>(operand: T): T => this.operand(table, operand);
     switch (condition.kind) {
       case 'compare':

@@ -26,6 +26,8 @@ export interface Column {
   /** True when the database fills the column by itself when nothing is sent. */
   hasDefault: boolean;
   automatic: boolean;
+  /** True when the database puts the moment in whenever the record is changed. */
+  setOnChange?: true;
   unique: boolean;
   /** Characters that fit, for text. */
   maxLength?: number;

@@ -2,7 +2,8 @@ import { Op } from 'sequelize';
 import { AuditEntry } from '../store/models';
 
 /** What is written down of a portal's administration. */
-export type AuditWhat = 'read as' | 'published' | 'published despite a broken promise';
+export type AuditWhat = 'read as' | 'published' | 'published despite a broken promise' | 'set a password' | 'refreshed the members' | 'set a ceiling' | 'kept a query' | 'deleted a query' | 'changed where records are' | 'applied a definition' | 'changed the shape'
+  | 'exported' | 'imported';
 
 /** Writes one line of the audit log. `about` is what a person reading it needs to know, in words. */
 export async function writeAudit(portalId: number, who: string, what: AuditWhat, about: string): Promise<void> {

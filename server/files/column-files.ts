@@ -1,5 +1,5 @@
 import { fileTypeFromBuffer } from 'file-type';
-import type { Sequelize } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import type { Person } from '../../core/access/person';
 import type { FilesOfColumns } from '../gate/column-files';
 import { StoredFile } from '../store/models';
@@ -67,4 +67,10 @@ export async function fileOfColumn(portalId: number, id: string): Promise<{ file
     'Content-Type': inline ? file.type : 'application/octet-stream', 'Content-Length': String(file.size), 'Content-Disposition': `${inline ? 'inline' : 'attachment'}; ${named}`,
     'Content-Security-Policy': "default-src 'none'; sandbox; frame-ancestors 'none'", 'X-Content-Type-Options': 'nosniff', 'Cross-Origin-Resource-Policy': 'same-origin', 'Cache-Control': 'private, no-store',
   } };
+}
+
+/** The files of columns after a table or column got another name. */
+export async function renameFiles(sequelize: Sequelize, portalId: number, { table, column, to }: { table: string; column?: string; to: string }, transaction: Transaction): Promise<void> {
+  const [part, narrowed] = column === undefined ? ['$.table', ''] : ['$.column', " AND JSON_VALUE(facts, '$.column') = :column"];
+  await sequelize.query(`UPDATE files SET facts = JSON_SET(facts, '${part}', :to) WHERE portal_id = :portalId AND purpose = '${purpose}' AND JSON_VALUE(facts, '$.table') = :table${narrowed}`, { replacements: { portalId, table, column: column ?? null, to }, transaction });
 }

@@ -134,7 +134,9 @@ export async function changeType(source: Source, catalogue: Catalogue, tableName
   await source.write(sql`ALTER TABLE ${name(tableName)} ADD ${name(making)} ${typeSql(catalogue, drawn)} NULL`);
   try {
     await source.transaction(async (runner) => {
-      const statement = `UPDATE ${name(tableName).text} SET ${name(making).text} = ? WHERE ${table.key.map((each) => `${name(each).text} = ?`).join(' AND ')}`;
+      // What the database sets by itself at each change stays: nobody has changed these records.
+      const kept = table.columns.filter((each) => each.setOnChange).map((each) => `, ${name(each.name).text} = ${name(each.name).text}`).join('');
+      const statement = `UPDATE ${name(tableName).text} SET ${name(making).text} = ?${kept} WHERE ${table.key.map((each) => `${name(each).text} = ?`).join(' AND ')}`;
       for await (const page of pages()) {
         const rows = page.filter(({ value }) => value !== null).map(({ key, value }) => [typeof value === 'boolean' ? Number(value) : Array.isArray(value) ? value.join(',') : value, ...(key as (string | number | bigint | null)[])]);
         if (rows.length > 0) await runner.many(statement, rows);
@@ -143,8 +145,8 @@ export async function changeType(source: Source, catalogue: Catalogue, tableName
     if (drawn.required && change.lost > 0) throw new InvalidValues({ required: 'Values that don\'t fit would be empty, so it can\'t be required. Mend them first, or let it be empty.' });
     const place = table.columns.findIndex((each) => each.name === columnName);
     const after = place === 0 ? sql` FIRST` : sql` AFTER ${name(table.columns[place - 1]!.name)}`;
-    await source.write(sql`ALTER TABLE ${name(tableName)} RENAME COLUMN ${name(columnName)} TO ${name(gone)}, CHANGE ${name(making)} ${joined(described(catalogue, drawn), comma)}${after}`);
-    await source.write(sql`ALTER TABLE ${name(tableName)} MODIFY ${name(gone)} ${plain(column.nativeType)} NULL`);
+    // One statement, so that there is no moment with half of it: the old one takes its place aside, where it needs no value, as the new one takes its name.
+    await source.write(sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(gone)} ${plain(column.nativeType)} NULL, CHANGE ${name(making)} ${joined(described(catalogue, drawn), comma)}${after}`);
   } catch (error) {
     await source.write(sql`ALTER TABLE ${name(tableName)} DROP COLUMN IF EXISTS ${name(making)}`);
     throw error;
@@ -161,17 +163,25 @@ function textual(value: Value, target: Column): string {
   return String(value);
 }
 
-export async function renameColumn(source: Source, catalogue: Catalogue, tableName: string, columnName: string, to: string): Promise<void> {
+/** Throws where something renamed isn't there, or where something else has the new name already. */
+export function refuseTaken(catalogue: Catalogue, { table: tableName, column, to }: { table: string; column?: string; to: string }): void {
   const table = tableOf(catalogue, tableName);
-  if (!findColumn(table, columnName)) throw new NotFound('column');
+  if (column === undefined) {
+    if (findTable(catalogue, to)) throw new InvalidValues({ to: `There is a table ${to} already. Choose another name.` });
+    return;
+  }
+  if (!findColumn(table, column)) throw new NotFound('column');
   if (findColumn(table, to)) throw new InvalidValues({ to: `${tableName} has a column ${to} already. Choose another name.` });
+}
+
+export async function renameColumn(source: Source, catalogue: Catalogue, tableName: string, columnName: string, to: string): Promise<void> {
+  refuseTaken(catalogue, { table: tableName, column: columnName, to });
   await source.write(sql`ALTER TABLE ${name(tableName)} RENAME COLUMN ${name(columnName)} TO ${name(to)}`);
   await source.catalogue(true);
 }
 
 export async function renameTable(source: Source, catalogue: Catalogue, tableName: string, to: string): Promise<void> {
-  tableOf(catalogue, tableName);
-  if (findTable(catalogue, to)) throw new InvalidValues({ to: `There is a table ${to} already. Choose another name.` });
+  refuseTaken(catalogue, { table: tableName, to });
   await source.write(sql`RENAME TABLE ${name(tableName)} TO ${name(to)}`);
   await source.catalogue(true);
 }
@@ -219,9 +229,6 @@ export interface Gone {
 export async function listGone(source: Source, now: Date): Promise<Gone[]> {
   const found = await source.rows(sql`SELECT NULL AS c0, TABLE_NAME AS c1 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_%'] }}
     UNION ALL SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_gone\\_%'] }}`);
-  // What a server left when it was killed while it made a table.
-  const left = await source.rows(sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }} AND CREATE_TIME < NOW() - INTERVAL 1 DAY`);
-  for (const [key] of left) await source.write(sql`DROP TABLE ${name(String(key))}`);
   const gone: Gone[] = [];
   for (const [inTable, key] of found.map((row) => [row[0] === null ? null : String(row[0]), String(row[1])] as const)) {
     const parts = /^_porch_gone_([0-9a-z]+)_(.+)$/.exec(key);
@@ -232,6 +239,14 @@ export async function listGone(source: Source, now: Date): Promise<Gone[]> {
     else await source.write(sql`ALTER TABLE ${name(inTable)} DROP COLUMN ${name(key)}`);
   }
   return gone.toSorted((a, b) => (a.at < b.at ? 1 : -1));
+}
+
+/** Drops what a server left that was stopped while it made a table or gave a column another type. Only while nobody is at it. */
+export async function dropMakings(source: Source): Promise<void> {
+  const tables = await source.rows(sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`);
+  for (const [key] of tables) await source.write(sql`DROP TABLE ${name(String(key))}`);
+  const columns = await source.rows(sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`);
+  for (const [inTable, key] of columns) await source.write(sql`ALTER TABLE ${name(String(inTable))} DROP COLUMN ${name(String(key))}`);
 }
 
 /** Gives something its name back; refused where another has it by now. */

@@ -52,6 +52,11 @@ export class Jobs {
     await Job.destroy({ where: { state: ['done', 'failed', 'cancelled'], madeAt: { [Op.lt]: new Date(now.getTime() - 24 * 3600 * 1000) } } });
   }
 
+  /** What a worker had in hand is taken from it: where no other server can be, it is gone. */
+  static async takeOver(): Promise<void> {
+    await Job.update({ beatAt: new Date(0) }, { where: { state: ['running', 'saving'] } });
+  }
+
   /** Goes on with what another server, or this one before, had begun. */
   async resume(): Promise<void> {
     if ((await Job.count({ where: { state: { [Op.in]: ['waiting', 'running', 'saving'] } } })) > 0) this.wake();

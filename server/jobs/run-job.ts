@@ -62,6 +62,7 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
   try {
     const kind = Object.hasOwn(jobKinds, job.kind) ? jobKinds[job.kind] : undefined;
     if (!kind) throw new Problem(422, 'job', `This version knows no job of the kind ${job.kind}.`);
+    await services.followRights();
     await finish('done', await kind(context));
   } catch (error) {
     if (error instanceof TakenOver) return;

@@ -2,7 +2,7 @@ import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { Operation } from 'fast-json-patch';
 import { builderPerson, servicePerson, visitorPerson, type Person } from '../../core/access/person';
-import { emptyDefinition, type PortalDefinition, type PortalPromise, type PortalSource } from '../../core/definition/definition';
+import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { sourceName } from '../../core/definition/sources';
 import { findTable } from '../../core/table/catalogue';
@@ -11,7 +11,6 @@ import { at } from '../gate/across';
 import { count } from '../gate/list';
 import { compareDefinitions } from '../gate/compare';
 import { suggestClasses } from '../gate/evidence';
-import { testPromises } from '../gate/promises';
 import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate } from '../gate/why-write';
@@ -27,10 +26,10 @@ import { filesOf } from '../files/column-files';
 import { hashPassword } from '../sessions/passwords';
 import { Builder, Member, Portal, Session, Version } from '../store/models';
 import { accessRoutes } from './access-routes';
+import { admitSources } from './admit-sources';
 import type { Opened } from './definitions';
 import { connectionRoutes } from './connection-routes';
 import { changeDraft, editsSince, readDraft, stepDraft } from './draft';
-import { publishAgain, publishDraft } from './publish';
 import { recordRoutes } from './record-routes';
 import { listSchemas } from './schemas';
 import { furtherSourceRoutes } from './further-sources';
@@ -39,6 +38,7 @@ import { sourceRoutes } from './source-routes';
 import { connectionProblemOf } from '../sources/connection-problem';
 import { SourceGone } from '../sources/gone';
 import { standInKey } from './stand-in';
+import { versionRoutes } from './version-routes';
 import type { PortalVisit } from './visit';
 
 const text = (max: number) => Joi.string().max(max);
@@ -54,7 +54,10 @@ const patchBody = Joi.object<{ revision: number; label: string; patch: Operation
 export function builderPortalRoutes(services: Services): Router {
   const router = Router();
   const { sequelize } = services.store;
-  router.use(buildersOnly);
+  router.use(buildersOnly, async (_req, _res, next) => {
+    await services.followRights();
+    next();
+  });
   router.use(connectionRoutes(services));
   router.get('/builders', async (_req, res) => {
     res.json({ builders: (await Builder.findAll({ order: [['name', 'ASC']] })).map(({ id, name, email }) => ({ id, name, email })) });
@@ -63,12 +66,10 @@ export function builderPortalRoutes(services: Services): Router {
   const portalOf = async (req: Request): Promise<Portal> => {
     const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
     if (!portal) throw new Problem(404, 'not-found', 'There is no such portal.');
-    await refuseOthers(JSON.parse(portal.draft) as PortalDefinition, req);
+    await services.connections.refuseOthersPortal(portal.id, (req.res!.locals.builder as Builder).id);
     return portal;
   };
-  const refuseOthers = async ({ source, sources }: PortalDefinition, req: Request) => {
-    for (const { connection } of [source, ...Object.values(sources ?? {})]) await services.connections.refuseOthers(connection, (req.res!.locals.builder as Builder).id);
-  };
+  const admit = (req: Request) => admitSources(services, (req.res!.locals.builder as Builder).id);
   const draftOf = async (req: Request) => {
     const portal = await portalOf(req);
     const definition = await services.definitions.draft(portal);
@@ -100,11 +101,11 @@ export function builderPortalRoutes(services: Services): Router {
       slug: text(40).required(), name: text(120).required(), connection: text(40).allow('').default(''), schema: text(64).required(), timeZone: text(60).required(),
     }), req.body);
     const face = { slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' };
-    await services.connections.refuseOthers(body.connection || undefined, (res.locals.builder as Builder).id);
+    await services.connections.refuseOthers([body.connection || undefined], (res.locals.builder as Builder).id);
     const known = body.connection === '' ? null : await services.connections.find(body.connection);
     const definition = readDefinition(emptyDefinition(face, known ? { kind: known.known.kind, connection: body.connection, schema: body.schema } : body.schema));
     if (body.connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
-    await requireSource(services, definition.source);
+    await admit(req)([definition.source]);
     if (await Portal.findOne({ where: { slug: body.slug } })) throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', { fields: { slug: 'This address is already taken. Choose another.' } });
     await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
     res.status(201).json({ slug: body.slug });
@@ -128,12 +129,11 @@ export function builderPortalRoutes(services: Services): Router {
   router.patch('/portals/:slug/draft', async (req, res) => {
     const { revision, label, patch } = valid(patchBody, req.body);
     const portal = await portalOf(req);
-    refuseOtherSchema(portal, patch);
-    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, revision, label, patch));
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, revision, label, patch, 'no change'));
   });
   for (const step of ['undo', 'redo'] as const) {
     router.post(`/portals/:slug/draft/${step}`, async (req, res) => {
-      res.json(await stepDraft(sequelize, (await portalOf(req)).id, step));
+      res.json(await stepDraft(sequelize, (await portalOf(req)).id, step, admit(req)));
     });
   }
   router.get('/portals/:slug/definition', async (req, res) => {
@@ -143,9 +143,9 @@ export function builderPortalRoutes(services: Services): Router {
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
     const definition = readDefinition(req.body);
-    await refuseOthers(definition, req);
-    for (const source of [definition.source, ...Object.values(definition.sources ?? {})]) await requireSource(services, source);
-    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }]));
+    const state = await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }], admit(req));
+    await writeAudit(portal.id, signed(res), 'applied a definition', `to the draft, which has the revision ${state.revision} now`);
+    res.json(state);
   });
 
   router.get('/portals/:slug/data', async (req, res) => {
@@ -156,9 +156,9 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ tables: counted });
   });
   router.use('/portals/:slug', fileRoutes(services, portalOf));
-  router.use('/portals/:slug', shapeRoutes(services, draftOf));
-  router.use('/portals/:slug', sourceRoutes(services, draftAt));
-  router.use('/portals/:slug', furtherSourceRoutes(services, portalOf, requireSource));
+  router.use('/portals/:slug', shapeRoutes(services, draftOf, signed));
+  router.use('/portals/:slug', sourceRoutes(services, draftAt, signed));
+  router.use('/portals/:slug', furtherSourceRoutes(services, portalOf, signed));
   // The builder's own grid: the same ways as members have, under the builder's grant.
   const asBuilder = async (req: Request, res: Response): Promise<PortalVisit> => {
     const { portal, ...opened } = await draftOf(req);
@@ -184,14 +184,19 @@ export function builderPortalRoutes(services: Services): Router {
   });
   router.post('/portals/:slug/members/refresh', async (req, res) => {
     const { portal, definition, source, catalogue } = await draftOf(req);
-    res.json(await refreshMembers(sequelize, source, catalogue, definition, portal.id));
+    const outcome = await refreshMembers(sequelize, source, catalogue, definition, portal.id);
+    await writeAudit(portal.id, signed(res), 'refreshed the members', `${outcome.added} came, ${outcome.updated} changed, ${outcome.suspended} went`);
+    res.json(outcome);
   });
   router.put('/portals/:slug/members/:member/password', async (req, res) => {
     const { password } = valid(Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required().messages({ 'string.min': 'a password needs 10 characters at least' }) }), req.body);
-    const [changed] = await Member.update({ passwordHash: await hashPassword(password) }, { where: { portalId: (await portalOf(req)).id, id: Number(req.params.member) || 0 } });
+    const portal = await portalOf(req);
+    const [changed] = await Member.update({ passwordHash: await hashPassword(password) }, { where: { portalId: portal.id, id: Number(req.params.member) || 0 } });
     if (changed !== 1) throw new NotFound('member');
     // Whoever was signed in with the old one is not any more.
-    await Session.destroy({ where: { memberId: Number(req.params.member) } });
+    const ended = await Session.destroy({ where: { memberId: Number(req.params.member) } });
+    const member = await Member.findByPk(Number(req.params.member), { rejectOnEmpty: true });
+    await writeAudit(portal.id, signed(res), 'set a password', `of ${member.name} <${member.email}>${ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`}`);
     res.status(204).end();
   });
 
@@ -207,42 +212,11 @@ export function builderPortalRoutes(services: Services): Router {
     const groups = await Promise.all(parts.map((part) => compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())));
     res.json({ groups: groups.flat() });
   });
-  const promisesOf = async (req: Request) => {
-    const { portal, definition, source, catalogue } = await draftOf(req);
-    const people = await everyone(source, catalogue, [definition], portal.id);
-    const { parts } = await services.sources.all(definition);
-    const partOf = (promise: PortalPromise) => parts.find((part) => findTable(part.catalogue, promise.table)) ?? parts[0]!;
-    const outcomes = await Promise.all((definition.promises ?? []).map((promise) => testPromises(partOf(promise).source, partOf(promise).catalogue, { ...definition, promises: [promise] }, people, new Date())));
-    return outcomes.flat();
-  };
-  router.get('/portals/:slug/promises', async (req, res) => {
-    res.json({ outcomes: await promisesOf(req) });
-  });
   router.get('/portals/:slug/log', async (req, res) => {
     res.json({ entries: await readAudit((await portalOf(req)).id, 300) });
   });
 
-  router.get('/portals/:slug/versions', async (req, res) => {
-    const portal = await portalOf(req);
-    const versions = await Version.findAll({ where: { portalId: portal.id }, order: [['number', 'DESC']], attributes: ['number', 'note', 'publishedBy', 'publishedAt'] });
-    res.json({ versions, publishedVersion: portal.publishedVersion });
-  });
-  router.post('/portals/:slug/versions', async (req, res) => {
-    const body = valid(Joi.object<{ revision: number; note: string; despite: string }>({ revision: Joi.number().integer().required(), note: text(500).allow('').required(), despite: text(500).trim().allow('').default('') }), req.body);
-    const portal = await portalOf(req);
-    const by = signed(res);
-    const broken = (await promisesOf(req)).filter((outcome) => !outcome.kept).map((outcome) => outcome.id);
-    if (broken.length > 0 && body.despite === '') throw new Problem(422, 'promises-broken', `${broken.length === 1 ? 'A promise is' : `${broken.length} promises are`} broken, so nothing was published. Mend the rules, or say why it shall be published all the same.`, { broken });
-    const version = await publishDraft(sequelize, portal.id, body.revision, body.note, (res.locals.builder as Builder).name);
-    await writeAudit(portal.id, by, broken.length > 0 ? 'published despite a broken promise' : 'published', broken.length > 0 ? `version ${version}, despite ${broken.join(', ')}: ${body.despite}` : `version ${version}`);
-    res.status(201).json({ version });
-  });
-  router.post('/portals/:slug/versions/:number/publish', async (req, res) => {
-    const portal = await portalOf(req);
-    await publishAgain(sequelize, portal.id, Number(req.params.number) || 0);
-    await writeAudit(portal.id, signed(res), 'published', `version ${req.params.number} again`);
-    res.status(204).end();
-  });
+  router.use('/portals/:slug', versionRoutes(services, portalOf, signed));
 
   router.get('/portals/:slug/as/:member/table/:table', async (req, res) => {
     const visit = await at(await asMember(req), req.params.table);
@@ -291,20 +265,4 @@ async function personOfVisit(portalId: number, { definition, source, catalogue }
   if (!member) throw new NotFound('member');
   // Two members may have one name; the log tells them apart.
   return { person: await memberPerson(source, catalogue, definition, member), name: member.name, about: `${member.name} <${member.email}>` };
-}
-
-/** The source of a definition must be one that portals may connect: never the product's own schema, and a connection that is there. */
-async function requireSource(services: Services, { kind, connection, schema }: PortalSource): Promise<void> {
-  const known = connection === undefined ? null : await services.connections.find(connection);
-  if (connection !== undefined && known?.known.kind !== kind) throw new Problem(422, 'invalid-values', `There is no connection ${connection} to a ${kind} database here.`, { fields: { connection: 'There is no such connection. Make it first.' } });
-  const schemas = connection === undefined ? await listSchemas(services.store.sequelize, services.ownSchema) : await services.connections.schemas(connection);
-  if ((connection === undefined && kind !== 'mariadb') || !schemas.includes(schema) || (connection !== undefined && (await services.connections.isOurs(connection, schema)))) {
-    throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, { fields: { schema: 'There is no such schema. Choose one from the list.' } });
-  }
-}
-
-/** A patch may only lead to a schema that portals may connect; never to the product's own. */
-function refuseOtherSchema(portal: Portal, patch: Operation[]): void {
-  const touches = patch.filter((step) => step.op !== 'test' && (step.path === '' || step.path.startsWith('/source')));
-  if (touches.length) throw new Problem(422, 'patch', `The source of ${portal.slug} can't be changed by an edit. Apply a whole definition instead.`);
 }

@@ -26,16 +26,16 @@ export function connectionRoutes({ connections }: Services): Router {
   router.get('/connections', async (_req, res) => { res.json({ connections: await connections.list(me(res)) }); });
   router.post('/connections/try', async (req, res) => {
     const tried = valid(form, req.body);
-    await connections.refuseOthers(tried.name, me(res));
+    await connections.refuseOthers([tried.name], me(res));
     res.json(await connections.try(tried));
   });
   router.put('/connections', async (req, res) => { res.json(await connections.save(valid(form, req.body), me(res))); });
   router.get('/connections/:name/schemas', async (req, res) => {
-    await connections.refuseOthers(req.params.name, me(res));
+    await connections.refuseOthers([req.params.name], me(res));
     res.json({ schemas: await connections.schemas(req.params.name) });
   });
   router.delete('/connections/:name', async (req, res) => {
-    await connections.refuseOthers(req.params.name, me(res));
+    await connections.refuseOthers([req.params.name], me(res));
     await connections.remove(req.params.name);
     res.status(204).end();
   });

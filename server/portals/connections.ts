@@ -1,6 +1,7 @@
 import { unseal, seal } from '../sources/secret';
 export { databaseKinds, tlsModes } from '../sources/connected';
-import { openConnected, type ConnectedDatabase } from '../sources/connected';
+import { Op } from 'sequelize';
+import type { ConnectedDatabase } from '../sources/connected';
 import { tryConnection, type TriedConnection } from '../sources/try-connection';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../http/problems';
@@ -23,10 +24,21 @@ export class Connections {
     return all.filter((each) => mayUse(each, builder)).map(({ name, kind, host, port, database, user, tls, builders }) => ({ name, kind, host, port, database, user, tls, usedBy: uses.get(name) ?? [], builders: builders === null ? null : (JSON.parse(builders) as number[]) }));
   }
 
-  /** Throws where a connection is kept for other builders. */
-  async refuseOthers(name: string | undefined, builder: number): Promise<void> {
-    const found = name === undefined ? null : await Connection.findOne({ where: { name } });
-    if (found && !mayUse(found, builder)) throw new Problem(403, 'not-yours', `The connection ${found.name} is kept for other builders. Ask one of them to let you use it.`);
+  /** Throws where one of the connections is kept for other builders; what has no name is the product's own database. */
+  async refuseOthers(names: readonly (string | undefined)[], builder: number): Promise<void> {
+    const wanted = names.filter((name) => name !== undefined);
+    if (wanted.length === 0) return;
+    const found = (await Connection.findAll({ where: { name: wanted } })).find((connection) => !mayUse(connection, builder));
+    if (found) throw new Problem(403, 'not-yours', `The connection ${found.name} is kept for other builders. Ask one of them to let you use it.`);
+  }
+
+  /** Throws where a portal has its records in a connection that is kept for other builders: in its draft, or in any version of it. */
+  async refuseOthersPortal(portalId: number, builder: number): Promise<void> {
+    const kept = (await Connection.findAll({ where: { builders: { [Op.ne]: null } } })).filter((connection) => !mayUse(connection, builder));
+    if (kept.length === 0) return;
+    const used = await connectionsOf(portalId);
+    const found = kept.find((connection) => used.has(connection.name));
+    if (found) throw new Problem(403, 'not-yours', `This portal has, or had, records in the connection ${found.name}, which is kept for other builders. Ask one of them to let you use it.`);
   }
 
   /** A connection ready to be opened; null when there is none, or when its password was sealed under another key. */
@@ -45,19 +57,6 @@ export class Connections {
     return (await tryConnection(found.known)).schemas;
   }
 
-  /** Whether a schema holds an installation's own tables: also by way of a connection they are nobody's source. */
-  async isOurs(name: string, schema: string): Promise<boolean> {
-    const found = await this.find(name);
-    if (!found) return false;
-    const source = openConnected(found.known, schema, 1);
-    try {
-      const names = (await source.catalogue()).tables.map((table) => table.name);
-      return ['portals', 'sessions', 'builders', 'memberships', 'migrations'].every((own) => names.includes(own));
-    } finally {
-      await source.close();
-    }
-  }
-
   /** Tries what the form says, without keeping it. */
   async try(form: ConnectionForm): Promise<TriedConnection> {
     return tryConnection({ ...form, password: await this.passwordOf(form) });
@@ -65,7 +64,7 @@ export class Connections {
 
   /** Keeps the connection when it can be used. */
   async save(form: ConnectionForm, builder: number): Promise<TriedConnection> {
-    await this.refuseOthers(form.name, builder);
+    await this.refuseOthers([form.name], builder);
     if (form.builders !== null && !form.builders.includes(builder)) throw new Problem(422, 'invalid-values', 'You would lock yourself out.', { fields: { builders: 'Keep yourself among those who may use it.' } });
     const password = await this.passwordOf(form);
     const tried = await tryConnection({ ...form, password });
@@ -95,16 +94,24 @@ function mayUse(connection: Connection, builder: number): boolean {
   return connection.builders === null || (JSON.parse(connection.builders) as number[]).includes(builder);
 }
 
+/** The connections that a portal's draft and versions have, of whatever time. */
+async function connectionsOf(portalId: number): Promise<Set<string>> {
+  const portal = await Portal.findByPk(portalId, { attributes: ['draft'] });
+  const versions = await Version.findAll({ where: { portalId }, attributes: ['document'] });
+  const documents = [...(portal ? [portal.draft] : []), ...versions.map((version) => version.document)];
+  return new Set(documents.flatMap(connectionsIn));
+}
+
+function connectionsIn(document: string): string[] {
+  const { source, sources } = JSON.parse(document) as Pick<PortalDefinition, 'source' | 'sources'>;
+  return [source, ...Object.values(sources ?? {})].flatMap(({ connection }) => (connection === undefined ? [] : [connection]));
+}
+
 /** The portals, by their address, whose draft or any version has its records in a connection. */
 async function usesOfConnections(): Promise<Map<string, string[]>> {
-  const portals = await Portal.findAll();
-  const versions = await Version.findAll({ attributes: ['portalId', 'document'] });
-  const uses = new Map<string, Set<string>>();
-  for (const { slug, id, draft } of portals) {
-    for (const document of [draft, ...versions.filter((version) => Number(version.portalId) === id).map((version) => version.document)]) {
-      const { source, sources } = JSON.parse(document) as Pick<PortalDefinition, 'source' | 'sources'>;
-      for (const { connection } of [source, ...Object.values(sources ?? {})]) if (connection !== undefined) uses.set(connection, (uses.get(connection) ?? new Set()).add(slug));
-    }
+  const uses = new Map<string, string[]>();
+  for (const { slug, id } of await Portal.findAll({ attributes: ['id', 'slug'] })) {
+    for (const connection of await connectionsOf(id)) uses.set(connection, [...(uses.get(connection) ?? []), slug]);
   }
-  return new Map([...uses].map(([name, slugs]) => [name, [...slugs]]));
+  return uses;
 }

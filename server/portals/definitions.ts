@@ -17,7 +17,7 @@ const kept = 100;
 
 /** Read definitions by what can't change: a version's number, a draft's revision. A copy in memory is never stale. */
 export class Definitions {
-  private readonly read = new Map<string, PortalDefinition>();
+  private read = new Map<string, PortalDefinition>();
 
   async version(portalId: number, number: number): Promise<PortalDefinition> {
     return this.remember(`v/${portalId}/${number}`, async () => (await Version.findOne({ where: { portalId, number }, rejectOnEmpty: true })).document);
@@ -27,10 +27,18 @@ export class Definitions {
     return this.remember(`d/${portal.id}/${portal.revision}`, async () => portal.draft);
   }
 
+  /** Versions follow renamings, so none is kept past one. */
+  forget(): void {
+    this.read = new Map();
+  }
+
   private async remember(key: string, load: () => Promise<string>): Promise<PortalDefinition> {
     const found = this.read.get(key);
     if (found) return found;
+    const { read } = this;
     const definition = readDefinition(JSON.parse(await load()));
+    // Read before a renaming, and told after it: good for this asker, not for later ones.
+    if (read !== this.read) return definition;
     this.read.set(key, definition);
     if (this.read.size > kept) this.read.delete(this.read.keys().next().value!);
     return definition;
@@ -50,25 +58,56 @@ export type QueriesOf = (schema: string) => Promise<SavedQuery[]>;
 /** Gives a connected database by its name, with a number that grows when it is changed; null when there is none. */
 export type ConnectionOf = (name: string) => Promise<{ known: ConnectedDatabase; revision: number } | null>;
 
+/** What the sources are opened with. */
+export interface SourcesOptions {
+  /** The product's own schema, which is nobody's source. */
+  ownSchema: string;
+  /** Open connections to each source. */
+  connections?: number;
+  ceilingsOf?: CeilingsOf;
+  connectionOf?: ConnectionOf;
+  queriesOf?: QueriesOf;
+}
+
+const systemSchemas = ['information_schema', 'mysql', 'performance_schema', 'sys'];
+/** Tables by which an installation's own schema is known, whatever it is called and however it is reached. */
+const ownTables = ['portals', 'sessions', 'builders', 'memberships', 'migrations'];
+
+/** Whether a schema holds the tables of an installation of ours. */
+export function holdsOurs(catalogue: Catalogue): boolean {
+  const names = new Set(catalogue.tables.map((table) => table.name.toLowerCase()));
+  return ownTables.every((table) => names.has(table));
+}
+
 /** The connected schemas, each with one pool of connections, and the ceilings over them. */
 export class Sources {
   private readonly open = new Map<string, Source>();
   /** By the catalogue as read, so that ceilings are asked for again when it is. */
-  private readonly covered = new WeakMap<Catalogue, Promise<Catalogue>>();
+  private covered = new WeakMap<Catalogue, Promise<Catalogue>>();
   private readonly declared = new WeakMap<Catalogue, WeakMap<PortalDefinition, Map<string | null, Catalogue>>>();
 
   constructor(
     private readonly address: DatabaseAddress,
-    private readonly connections = 10,
-    private readonly ceilingsOf: CeilingsOf = () => Promise.resolve({}),
-    private readonly connectionOf: ConnectionOf = () => Promise.resolve(null),
-    private readonly queriesOf: QueriesOf = () => Promise.resolve([]),
+    private readonly options: SourcesOptions,
   ) {}
 
+  /** Reads catalogues, ceilings and saved queries anew at the next question. */
+  forget(): void {
+    this.covered = new WeakMap();
+    for (const source of this.open.values()) source.forget();
+  }
+
+  /** Some servers know a schema by its name in any letter case. */
+  private isClosed(schema: string): boolean {
+    return [this.options.ownSchema.toLowerCase(), ...systemSchemas].includes(schema.toLowerCase());
+  }
+
+  /** A schema of the product's own server. */
   get(schema: string): Source {
+    if (this.isClosed(schema)) throw new SourceGone(`The schema ${schema} is no portal's.`);
     let source = this.open.get(schema);
     if (!source) {
-      source = new MariadbSource(this.address, schema, this.connections);
+      source = new MariadbSource(this.address, schema, this.options.connections);
       this.open.set(schema, source);
     }
     return source;
@@ -93,9 +132,17 @@ export class Sources {
     return { parts, away, catalogue: parts.length === 1 ? own.catalogue : { ...own.catalogue, tables: parts.flatMap((part) => part.catalogue.tables) } };
   }
 
-  /** The schema that a portal source names. */
+  /** Whether a schema holds an installation's own tables. */
+  async isOurs({ connection, schema }: PortalSource): Promise<boolean> {
+    if (connection === undefined && this.isClosed(schema)) return true;
+    return holdsOurs(await (connection === undefined ? this.get(schema) : await this.connected(connection, schema)).catalogue());
+  }
+
+  /** The schema that a portal source names. Throws SourceGone where it holds an installation's own tables. */
   async at({ connection, schema }: PortalSource): Promise<Source> {
-    return connection === undefined ? this.get(schema) : this.connected(connection, schema);
+    const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
+    if (holdsOurs(await source.catalogue())) throw new SourceGone(`The schema ${schema} holds an installation of Stone Porch, so it is no portal's.`);
+    return source;
   }
 
   private async part(definition: PortalDefinition, name: string | null): Promise<Part> {
@@ -108,7 +155,7 @@ export class Sources {
 
   /** One pool for each connection and schema; one that was changed since is closed. */
   private async connected(name: string, schema: string): Promise<Source> {
-    const found = await this.connectionOf(name);
+    const found = await (this.options.connectionOf?.(name) ?? null);
     if (!found) throw new SourceGone(`The connection ${name} is gone, or its password can't be read. Connect it again under Portals.`);
     const key = `${name}\n${schema}\n${found.revision}`;
     let source = this.open.get(key);
@@ -118,7 +165,7 @@ export class Sources {
         this.open.delete(other);
         void old.close();
       }
-      source = openConnected(found.known, schema, this.connections);
+      source = openConnected(found.known, schema, this.options.connections);
       this.open.set(key, source);
     }
     return source;
@@ -144,9 +191,10 @@ export class Sources {
   private cover(schema: string, source: Source, catalogue: Catalogue): Promise<Catalogue> {
     let covered = this.covered.get(catalogue);
     if (!covered) {
-      covered = Promise.all([this.ceilingsOf(schema), this.queriesOf(schema)]).then(async ([ceilings, queries]) => withSavedQueries(source, withCeilings(catalogue, ceilings), queries));
+      covered = Promise.all([this.options.ceilingsOf?.(schema) ?? {}, this.options.queriesOf?.(schema) ?? []]).then(async ([ceilings, queries]) => withSavedQueries(source, withCeilings(catalogue, ceilings), queries));
       this.covered.set(catalogue, covered);
-      covered.catch(() => this.covered.delete(catalogue));
+      const { covered: kept } = this;
+      covered.catch(() => kept.delete(catalogue));
     }
     return covered;
   }

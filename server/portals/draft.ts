@@ -1,6 +1,6 @@
 import jsonPatch, { type Operation } from 'fast-json-patch';
 import { Op, type Sequelize, type Transaction } from 'sequelize';
-import type { PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import { Problem } from '../http/problems';
 import { DraftEdit, Portal } from '../store/models';
@@ -13,11 +13,27 @@ export interface DraftState {
   redo: string | null;
 }
 
+/** Lets a draft have its records in these sources, which it had not before; throws where it may not. */
+export type AdmitSources = (added: readonly PortalSource[]) => Promise<void>;
+
+/** Whatever way a draft came to what it is: a source that it had not before is admitted or refused. `no change` is for edits that may not touch where records are. */
+async function admitted(before: PortalDefinition, after: PortalDefinition, admit: AdmitSources | 'no change'): Promise<void> {
+  if (admit === 'no change') {
+    if (JSON.stringify([before.source, before.sources]) === JSON.stringify([after.source, after.sources])) return;
+    throw new Problem(422, 'patch', 'Where the records of a portal are can\'t be changed by an edit. Apply a whole definition instead.');
+  }
+  const all = ({ source, sources }: PortalDefinition) => [source, ...Object.values(sources ?? {})];
+  const place = ({ kind, connection, schema }: PortalSource) => JSON.stringify([kind, connection ?? null, schema]);
+  const known = new Set(all(before).map(place));
+  const added = all(after).filter((source) => !known.has(place(source)));
+  if (added.length > 0) await admit(added);
+}
+
 /**
  * Changes a draft by a JSON Patch (RFC 6902). The sender names the revision that they saw; when another builder was
  * faster, nothing is changed and they get a conflict. The result must be a whole, valid definition.
  */
-export function changeDraft(sequelize: Sequelize, portalId: number, builderId: number | null, revision: number, label: string, patch: Operation[]): Promise<DraftState> {
+export function changeDraft(sequelize: Sequelize, portalId: number, builderId: number | null, revision: number, label: string, patch: Operation[], admit: AdmitSources | 'no change'): Promise<DraftState> {
   return withPortal(sequelize, portalId, async (portal, transaction) => {
     if (portal.revision !== revision) {
       throw new Problem(409, 'draft-changed', 'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.', { revision: portal.revision });
@@ -25,6 +41,7 @@ export function changeDraft(sequelize: Sequelize, portalId: number, builderId: n
     const before = JSON.parse(portal.draft) as PortalDefinition;
     const after = readDefinition(applied(before, patch));
     if (after.portal.slug !== portal.slug) throw new DefinitionError([{ place: '/portal/slug', reason: 'the address of a portal can\'t be changed' }]);
+    await admitted(before, after, admit);
     const forward = jsonPatch.compare(before, after);
     if (forward.length > 0) {
       // What had been undone can't follow on a different draft.
@@ -39,14 +56,16 @@ export function changeDraft(sequelize: Sequelize, portalId: number, builderId: n
 }
 
 /** Takes the last change back, or makes the last undone one again. */
-export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' | 'redo'): Promise<DraftState> {
+export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' | 'redo', admit: AdmitSources): Promise<DraftState> {
   return withPortal(sequelize, portalId, async (portal, transaction) => {
     const edit = await DraftEdit.findOne({
       where: { portalId, undone: step === 'redo' }, order: [['id', step === 'redo' ? 'ASC' : 'DESC']], transaction,
     });
     if (!edit) throw new Problem(409, 'nothing-to-step', step === 'undo' ? 'There is nothing to undo.' : 'There is nothing to redo.');
     const patch = JSON.parse(step === 'undo' ? edit.backward : edit.forward) as Operation[];
-    const after = readDefinition(applied(JSON.parse(portal.draft) as PortalDefinition, patch));
+    const before = JSON.parse(portal.draft) as PortalDefinition;
+    const after = readDefinition(applied(before, patch));
+    await admitted(before, after, admit);
     await edit.update({ undone: step === 'undo' }, { transaction });
     await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });
     return draftState(portal, transaction);

@@ -1,17 +1,19 @@
-import { Router, type Request } from 'express';
+import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { sourceName } from '../../core/definition/sources';
 import { shortName } from '../../core/definition/read';
 import { usesOf } from '../../core/definition/translate';
 import { NotFound } from '../gate/errors';
+import { writeAudit } from '../audit/audit';
 import { Problem, valid } from '../http/problems';
 import type { Services } from '../http/services';
 import type { Builder, Portal } from '../store/models';
+import { admitSources } from './admit-sources';
 import { changeDraft } from './draft';
 
 /** Further sources of a portal beside its own: given a short name, and taken out again when nothing speaks of them. */
-export function furtherSourceRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>, requireSource: (services: Services, source: PortalSource) => Promise<void>): Router {
+export function furtherSourceRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>, signed: (res: Response) => string): Router {
   const router = Router({ mergeParams: true });
   const { sequelize } = services.store;
   const body = Joi.object<{ name: string; connection: string; schema: string }>({ name: shortName.required(), connection: Joi.string().max(40).allow('').default(''), schema: Joi.string().max(64).required() });
@@ -20,17 +22,20 @@ export function furtherSourceRoutes(services: Services, portalOf: (req: Request)
     const { name, connection, schema } = valid(body, req.body);
     const portal = await portalOf(req);
     const builder = res.locals.builder as Builder;
-    await services.connections.refuseOthers(connection || undefined, builder.id);
+    await services.connections.refuseOthers([connection || undefined], builder.id);
     const known = connection === '' ? null : await services.connections.find(connection);
     if (connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
     const source: PortalSource = known ? { kind: known.known.kind, connection, schema } : { kind: 'mariadb', schema };
-    await requireSource(services, source);
+    const admit = admitSources(services, builder.id);
+    await admit([source]);
     const draft = JSON.parse(portal.draft) as PortalDefinition;
     const taken = (field: string, words: string) => new Problem(422, 'invalid-values', words, { fields: { [field]: words } });
     if (draft.sources && Object.hasOwn(draft.sources, name)) throw taken('name', `There is a source ${name} already. Choose another name.`);
     if ([draft.source, ...Object.values(draft.sources ?? {})].some((each) => each.schema === schema && each.connection === source.connection)) throw taken('schema', 'The portal has this source already.');
     const patch = draft.sources ? [{ op: 'add' as const, path: `/sources/${name}`, value: source }] : [{ op: 'add' as const, path: '/sources', value: { [name]: source } }];
-    res.status(201).json(await changeDraft(sequelize, portal.id, builder.id, portal.revision, `Add the source ${name}`, patch));
+    const state = await changeDraft(sequelize, portal.id, builder.id, portal.revision, `Add the source ${name}`, patch, admit);
+    await writeAudit(portal.id, signed(res), 'changed where records are', `added ${name}: ${connection === '' ? '' : `${connection}/`}${schema}`);
+    res.status(201).json(state);
   });
   const of = (draft: PortalDefinition, name: string | null): PortalSource => {
     const source = name === null ? draft.source : draft.sources && Object.hasOwn(draft.sources, name) ? draft.sources[name] : undefined;
@@ -57,7 +62,7 @@ export function furtherSourceRoutes(services: Services, portalOf: (req: Request)
     const used = out.flatMap((table) => usesOf(draft, known.catalogue, table.name).map((use) => `${table.name} in ${use}`));
     if (used.length > 0) throw new Problem(422, 'in-use', `The draft still uses ${used.slice(0, 5).join(', ')}${used.length > 5 ? ` and in ${used.length - 5} more places` : ''}. Take that out first.`);
     if (tables === null && !of(draft, name).tables) return void res.json({ revision: portal.revision });
-    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Choose the tables of ${name ?? 'the source'}`, [tables ? { op: 'add', path, value: tables } : { op: 'remove', path }]));
+    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Choose the tables of ${name ?? 'the source'}`, [tables ? { op: 'add', path, value: tables } : { op: 'remove', path }], admitSources(services, (res.locals.builder as Builder).id)));
   });
   router.delete('/sources/:name', async (req, res) => {
     const portal = await portalOf(req);
@@ -67,7 +72,9 @@ export function furtherSourceRoutes(services: Services, portalOf: (req: Request)
     const used = usesOfSource(draft, name);
     if (used.length > 0) throw new Problem(422, 'in-use', `The draft still speaks of ${name}: ${used.join(', ')}. Take that out first.`);
     const isLast = Object.keys(draft.sources).length === 1;
-    res.json(await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Take out the source ${name}`, [{ op: 'remove', path: isLast ? '/sources' : `/sources/${name}` }]));
+    const state = await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Take out the source ${name}`, [{ op: 'remove', path: isLast ? '/sources' : `/sources/${name}` }], admitSources(services, (res.locals.builder as Builder).id));
+    await writeAudit(portal.id, signed(res), 'changed where records are', `took out ${name}`);
+    res.json(state);
   });
   return router;
 }

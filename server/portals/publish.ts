@@ -16,12 +16,13 @@ export function publishDraft(sequelize: Sequelize, portalId: number, revision: n
   });
 }
 
-/** Points members to an earlier version again; the draft stays as it is. */
-export function publishAgain(sequelize: Sequelize, portalId: number, number: number): Promise<void> {
+/** Points members to an earlier version again, as it was checked; the draft stays as it is. */
+export function publishAgain(sequelize: Sequelize, portalId: number, number: number, checked: string): Promise<void> {
   return sequelize.transaction(async (transaction) => {
     const portal = await Portal.findByPk(portalId, { transaction, lock: true, rejectOnEmpty: true });
     const version = await Version.findOne({ where: { portalId, number }, transaction });
     if (!version) throw new Problem(404, 'not-found', `There is no version ${number}.`);
+    if (version.document !== checked || version.outdated !== null) throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
     await portal.update({ publishedVersion: number }, { transaction });
   });
 }

@@ -1,19 +1,21 @@
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { askedColumns } from '../../core/check/index-advice';
+import type { Renaming } from '../../core/definition/translate';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
-import { drawnTypes, kindOfDrawn, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
-import { addColumn, bringBack, changeType, drawTable, listGone, makeIndex, missingIndexes, renameColumn, renameTable, takeColumnAway, takeTableAway } from '../gate/shape';
+import { drawnTypes, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
+import { addColumn, bringBack, changeType, drawTable, listGone, makeIndex, missingIndexes, refuseTaken, renameColumn, renameTable, takeColumnAway, takeTableAway } from '../gate/shape';
 import { readSavedQuery } from '../gate/saved-query';
+import { writeAudit } from '../audit/audit';
 import { Problem, valid } from '../http/problems';
 import { runScript } from '../imports/run-script';
 import { readScript, type ScriptDialect } from '../imports/sql-script';
 import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
 import type { Builder, Portal } from '../store/models';
-import { changeDraft } from './draft';
-import { followRename, usesAtSource } from './follow-rename';
+import { refuseRename, refuseStray, usesAtSource } from './follow-rename';
+import { changeShape, type ShapeChange } from './shape-changes';
 
 const identifier = Joi.string().pattern(/^[a-z][a-z0-9_]{0,55}$/, 'lower-case letters, digits and _').required();
 /** A comma would divide a choice in two where several are kept together. */
@@ -29,9 +31,8 @@ const tableBody = Joi.object<DrawnTable & { colours: Record<string, Record<strin
 type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
 /** Shaping tables: drawn, changed, renamed, deleted and had back. In the product's own database alone; elsewhere the database's own people do it. */
-export function shapeRoutes(services: Services, draftOf: (req: Request) => Promise<Opened>): Router {
+export function shapeRoutes(services: Services, draftOf: (req: Request) => Promise<Opened>, signed: (res: Response) => string): Router {
   const router = Router({ mergeParams: true });
-  const { sequelize } = services.store;
   const own = async (req: Request): Promise<Opened> => {
     const opened = await draftOf(req);
     if (opened.definition.source.connection !== undefined) throw new Problem(422, 'source', 'Only tables in Stone Porch\'s own database are shaped here. This portal has its records in a connected one.');
@@ -43,19 +44,10 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
     const query = catalogue.tables.find((each) => each.query !== undefined && readSavedQuery(each.query, catalogue).includes(table) && (of === undefined || new RegExp(`\\b${of.replaceAll(/\W/g, '.')}\\b`, 'i').test(each.query)));
     if (query) throw new Problem(422, 'invalid-values', `The saved query ${query.name} reads it by this name. Change or delete that first.`);
   };
-  const by = (res: Response) => (res.locals.builder as Builder).name;
-  const note = async (portal: Portal, res: Response, table: string, columns: DrawnColumn[], marks: Record<string, Record<string, number>> = {}) => {
-    await portal.reload();
-    const draft = JSON.parse(portal.draft) as PortalDefinition;
-    const known = draft.tables[table]?.columns ?? {};
-    const noted = Object.fromEntries(columns.map((each) => {
-      const { kind: _kind, currency: _currency, colours: _colours, ...rest } = known[each.name] ?? {};
-      return [each.name, { ...rest, ...(kindOfDrawn(each.type) ? { kind: kindOfDrawn(each.type) } : {}), ...(each.currency ? { currency: each.currency } : {}), ...(marks[each.name] && Object.keys(marks[each.name]!).length > 0 ? { colours: marks[each.name] } : {}) }] as const;
-    }).filter(([, notes]) => Object.keys(notes).length > 0));
-    const value = { ...draft.tables[table], columns: { ...Object.fromEntries(Object.entries(known).filter(([name]) => !columns.some((each) => each.name === name))), ...noted } };
-    if (Object.keys(value.columns).length === 0 && Object.keys(known).length === 0) return;
-    await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, `Note what ${table} holds`, [{ op: 'add', path: `/tables/${table.replaceAll('~', '~0').replaceAll('/', '~1')}`, value }]);
-  };
+  /** Changes the shape of the portal's own schema, and what follows from that. */
+  const changing = <T>({ definition }: Opened, change: ShapeChange, alter: () => Promise<T>): Promise<T> => changeShape(services, definition.source.schema, change, alter);
+  const noting = ({ portal }: Opened, res: Response, table: string, columns: DrawnColumn[], marks: Record<string, Record<string, number>>, type = false): ShapeChange => ({ what: 'note', portalId: portal.id, builderId: (res.locals.builder as Builder).id, table, columns, colours: marks, type });
+  const log = ({ portal }: Opened, res: Response, about: string) => writeAudit(portal.id, signed(res), 'changed the shape', about);
 
   router.get('/shape', async (req, res) => {
     const { definition, source, catalogue } = await draftOf(req);
@@ -69,72 +61,79 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   });
   router.post('/shape/tables', async (req, res) => {
     const { colours: marks, ...drawn } = valid(tableBody, req.body);
-    const { portal, source, catalogue } = await own(req);
-    await drawTable(source, catalogue, drawn);
-    await note(portal, res, drawn.name, drawn.columns, marks);
+    const opened = await own(req);
+    await refuseStray(opened.definition.source, await opened.source.catalogue(), { table: drawn.name });
+    await changing(opened, noting(opened, res, drawn.name, drawn.columns, marks), () => drawTable(opened.source, opened.catalogue, drawn));
+    await log(opened, res, `drew the table ${drawn.name}`);
     res.status(201).json({ table: drawn.name });
   });
   router.post('/shape/tables/:table/columns', async (req, res) => {
     const drawn = valid(Joi.object<{ column: DrawnColumn; colours: Record<string, number> }>({ column, colours }), req.body);
-    const { portal, source, catalogue } = await own(req);
-    await addColumn(source, catalogue, req.params.table, drawn.column);
-    await note(portal, res, req.params.table, [drawn.column], { [drawn.column.name]: drawn.colours });
+    const { table } = req.params;
+    const opened = await own(req);
+    await refuseStray(opened.definition.source, await opened.source.catalogue(), { table, column: drawn.column.name });
+    await changing(opened, noting(opened, res, table, [drawn.column], { [drawn.column.name]: drawn.colours }), () => addColumn(opened.source, opened.catalogue, table, drawn.column));
+    await log(opened, res, `added ${table}.${drawn.column.name}`);
     res.status(201).end();
   });
   router.post('/shape/tables/:table/columns/:column/type', async (req, res) => {
     const { column: drawn, apply } = valid(Joi.object<{ column: DrawnColumn; apply: boolean }>({ column, apply: Joi.boolean().strict().required() }), req.body);
-    const { portal, source, catalogue } = await own(req);
-    const change = await changeType(source, catalogue, req.params.table, req.params.column, drawn, apply);
-    if (apply) await note(portal, res, req.params.table, [drawn]);
-    res.json(change);
+    const opened = await own(req);
+    const { table, column: of } = req.params;
+    const change = () => changeType(opened.source, opened.catalogue, table, of, drawn, apply);
+    if (!apply) return void res.json(await change());
+    const changed = await changing(opened, noting(opened, res, table, [drawn], {}, true), change);
+    await log(opened, res, `made ${table}.${of} hold ${drawn.type}`);
+    res.json(changed);
   });
   router.post('/shape/script', async (req, res) => {
     const { text, dialect, apply } = valid(Joi.object<{ text: string; dialect: ScriptDialect; apply: boolean }>({ text: Joi.string().max(5_000_000).required(), dialect: Joi.valid('MariaDB', 'PostgreSQL').required(), apply: Joi.boolean().strict().required() }), req.body);
-    const { definition, source, catalogue } = await own(req);
+    const opened = await own(req);
+    const { definition, source, catalogue } = opened;
     const script = readScript(text, dialect);
     const there = script.tables.find((table) => catalogue.tables.some((known) => known.name === table.name));
     if (there) throw new Problem(422, 'invalid-values', `There is a table ${there.name} already. Rename one of the two.`);
-    if (apply) res.status(201).json(await runScript(source, definition, script));
-    else res.json({ tables: script.tables.map((table) => ({ ...table, rows: script.rows.filter((rows) => rows.table === table.name).reduce((sum, rows) => sum + rows.values.length, 0) })), remarks: script.remarks });
+    for (const table of script.tables) await refuseStray(definition.source, catalogue, { table: table.name });
+    if (apply) {
+      const made = await changing(opened, { what: 'nothing more' }, () => runScript(source, definition, script));
+      await log(opened, res, `made ${made.tables.join(', ')} of a script`);
+      res.status(201).json(made);
+    } else res.json({ tables: script.tables.map((table) => ({ ...table, rows: script.rows.filter((rows) => rows.table === table.name).reduce((sum, rows) => sum + rows.values.length, 0) })), remarks: script.remarks });
   });
   const newName = Joi.object<{ to: string }>({ to: identifier });
-  router.post('/shape/tables/:table/rename', async (req, res) => {
-    const { to } = valid(newName, req.body);
+  const rename = async (req: Request, res: Response, renaming: Renaming) => {
     const opened = await own(req);
-    await refuseQueried(opened, req.params.table);
     const { definition, source } = opened;
+    await refuseQueried(opened, renaming.table, renaming.column);
     const before = await source.catalogue();
-    await renameTable(source, before, req.params.table, to);
-    await followRename(sequelize, definition.source, before, { table: req.params.table, to }, by(res));
+    refuseTaken(before, renaming);
+    await refuseRename(definition.source, before, renaming);
+    const { table, column: of, to } = renaming;
+    await changing(opened, { what: 'rename', source: definition.source, before, renaming }, () => (of === undefined ? renameTable(source, before, table, to) : renameColumn(source, before, table, of, to)));
+    await log(opened, res, `called ${of === undefined ? table : `${table}.${of}`} ${to}`);
     res.status(204).end();
-  });
-  router.post('/shape/tables/:table/columns/:column/rename', async (req, res) => {
-    const { to } = valid(newName, req.body);
-    const opened = await own(req);
-    await refuseQueried(opened, req.params.table, req.params.column);
-    const { definition, source } = opened;
-    const before = await source.catalogue();
-    await renameColumn(source, before, req.params.table, req.params.column, to);
-    await followRename(sequelize, definition.source, before, { table: req.params.table, column: req.params.column, to }, by(res));
-    res.status(204).end();
-  });
+  };
+  router.post('/shape/tables/:table/rename', (req, res) => rename(req, res, { table: req.params.table, to: valid(newName, req.body).to }));
+  router.post('/shape/tables/:table/columns/:column/rename', (req, res) => rename(req, res, { table: req.params.table, column: req.params.column, to: valid(newName, req.body).to }));
   router.delete('/shape/tables/:table', async (req, res) => {
     const opened = await own(req);
     await refuseQueried(opened, req.params.table);
-    const { source, catalogue } = opened;
-    await takeTableAway(source, catalogue, req.params.table);
+    await changing(opened, { what: 'nothing more' }, () => takeTableAway(opened.source, opened.catalogue, req.params.table));
+    await log(opened, res, `deleted the table ${req.params.table}`);
     res.status(204).end();
   });
   router.delete('/shape/tables/:table/columns/:column', async (req, res) => {
     const opened = await own(req);
     await refuseQueried(opened, req.params.table, req.params.column);
-    const { source, catalogue } = opened;
-    await takeColumnAway(source, catalogue, req.params.table, req.params.column);
+    await changing(opened, { what: 'nothing more' }, () => takeColumnAway(opened.source, opened.catalogue, req.params.table, req.params.column));
+    await log(opened, res, `deleted ${req.params.table}.${req.params.column}`);
     res.status(204).end();
   });
   router.post('/shape/gone/:key/back', async (req, res) => {
-    const { source, catalogue } = await own(req);
-    res.json(await bringBack(source, catalogue, req.params.key, new Date()));
+    const opened = await own(req);
+    const gone = await changing(opened, { what: 'nothing more' }, () => bringBack(opened.source, opened.catalogue, req.params.key, new Date()));
+    await log(opened, res, `brought back ${gone.table === null ? gone.was : `${gone.table}.${gone.was}`}`);
+    res.json(gone);
   });
   router.post('/shape/indexes', async (req, res) => {
     const wanted = valid(Joi.object<{ table: string; column: string }>({ table: Joi.string().max(64).required(), column: Joi.string().max(64).required() }), req.body);

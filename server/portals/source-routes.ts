@@ -1,4 +1,4 @@
-import { Router, type Request } from 'express';
+import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { checkCondition, readCondition } from '../../core/condition/check';
 import { printCondition } from '../../core/condition/print';
@@ -9,12 +9,15 @@ import { findColumn, findTable, withManyRelations, type Catalogue, type Ceiling 
 import { compareCatalogues, rememberedCatalogue, snapshotOf, type CatalogueChange, type TableSnapshot } from '../../core/table/compare-catalogues';
 import { InvalidValues, NotFound } from '../gate/errors';
 import { trySavedQuery, type SavedQuery } from '../gate/saved-query';
+import { writeAudit } from '../audit/audit';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import type { Source } from '../sources/source';
 import { Setting, type Portal } from '../store/models';
+import { countRightsChange } from '../store/rights-revision';
 import { readSetting } from '../store/store';
 import { usesAtSource } from './follow-rename';
+import { keptOf } from './kept-of';
 
 type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
@@ -33,15 +36,21 @@ const ceilingBody = Joi.object<CeilingForm>({
   columns: Joi.object().pattern(Joi.string().max(64), Joi.valid('nothing', 'read')).required(),
 });
 
-/** The name under which something of a source is kept. */
-export function keptOf(what: 'ceilings' | 'queries', { connection, schema }: PortalSource): string {
-  return `${what}/${connection === undefined ? '' : `${connection}/`}${schema}`;
-}
-
 /** What is kept at a source, above all portals: its ceilings, and how it looked the last time. */
-export function sourceRoutes(services: Services, draftAt: (req: Request, table: string) => Promise<Opened>): Router {
+export function sourceRoutes(services: Services, draftAt: (req: Request, table: string) => Promise<Opened>, signed: (res: Response) => string): Router {
   const router = Router({ mergeParams: true });
   const ceilingsOf = async (source: PortalSource) => readCeilings(JSON.parse((await readSetting(keptOf('ceilings', source))) ?? '{}'));
+
+  /** Changes what is kept at a source. What was read before the change limits nobody's rights any more, on whatever server. */
+  const changeKept = async (name: string, empty: string, change: (kept: string) => string) => {
+    await services.store.sequelize.transaction(async (transaction) => {
+      await Setting.findOrCreate({ where: { name }, defaults: { name, value: empty }, transaction });
+      const setting = await Setting.findByPk(name, { transaction, lock: true, rejectOnEmpty: true });
+      await setting.update({ value: change(setting.value) }, { transaction });
+      await countRightsChange(services.store.sequelize, transaction);
+    });
+    await services.followRights();
+  };
 
   router.get('/ceilings/:table', async (req, res) => {
     const { definition } = await draftAt(req, req.params.table);
@@ -51,7 +60,7 @@ export function sourceRoutes(services: Services, draftAt: (req: Request, table: 
   });
   router.put('/ceilings/:table', async (req, res) => {
     const form = valid(ceilingBody, req.body);
-    const { definition, source } = await draftAt(req, req.params.table);
+    const { portal, definition, source } = await draftAt(req, req.params.table);
     const place = placeOf(definition, req.params.table);
     const catalogue = await source.catalogue(true);
     const table = findTable(catalogue, storedName(definition, req.params.table));
@@ -64,11 +73,11 @@ export function sourceRoutes(services: Services, draftAt: (req: Request, table: 
       ...(Object.keys(form.columns).length === 0 ? {} : { columns: form.columns }),
     };
     if (ceiling.where && checkCondition(ceiling.where, { catalogue, table, member: false }).length > 0) throw new InvalidValues({ where: 'This can\'t be asked of the table.' });
-    const { [table.name]: _was, ...others } = await ceilingsOf(place);
-    const next = Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling };
-    await Setting.upsert({ name: keptOf('ceilings', place), value: JSON.stringify(next) });
-    // Ceilings hang on the catalogue as it was read; a fresh one takes the new ones.
-    await source.catalogue(true);
+    await changeKept(keptOf('ceilings', place), '{}', (kept) => {
+      const { [table.name]: _was, ...others } = readCeilings(JSON.parse(kept));
+      return JSON.stringify(Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling });
+    });
+    await writeAudit(portal.id, signed(res), 'set a ceiling', `over ${table.name}: ${JSON.stringify(formOf(ceiling))}`);
     res.json(formOf(ceiling));
   });
 
@@ -82,20 +91,20 @@ export function sourceRoutes(services: Services, draftAt: (req: Request, table: 
   });
   router.post('/queries', async (req, res) => {
     const { keep, ...query } = valid(queryBody, req.body);
-    const { definition, source, catalogue } = await draftAt(req, '');
+    const { portal, definition, source, catalogue } = await draftAt(req, '');
     const table = await trySavedQuery(source, catalogue, query);
     if (keep) {
-      await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify([...(await queriesOf(definition.source)).filter((each) => each.name !== query.name), query]) });
-      await source.catalogue(true);
+      await changeKept(keptOf('queries', definition.source), '[]', (kept) => JSON.stringify([...(JSON.parse(kept) as SavedQuery[]).filter((each) => each.name !== query.name), query]));
+      await writeAudit(portal.id, signed(res), 'kept a query', `${query.name}: ${query.text}`);
     }
     res.status(keep ? 201 : 200).json({ columns: table.columns.map(({ name, type }) => ({ name, type })) });
   });
   router.delete('/queries/:name', async (req, res) => {
-    const { definition, source } = await draftAt(req, '');
+    const { portal, definition } = await draftAt(req, '');
     const queries = await queriesOf(definition.source);
     if (!queries.some((each) => each.name === req.params.name)) throw new NotFound('table');
-    await Setting.upsert({ name: keptOf('queries', definition.source), value: JSON.stringify(queries.filter((each) => each.name !== req.params.name)) });
-    await source.catalogue(true);
+    await changeKept(keptOf('queries', definition.source), '[]', (kept) => JSON.stringify((JSON.parse(kept) as SavedQuery[]).filter((each) => each.name !== req.params.name)));
+    await writeAudit(portal.id, signed(res), 'deleted a query', req.params.name);
     res.status(204).end();
   });
 

@@ -9,6 +9,7 @@ import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import type { Source } from '../sources/source';
 import { standInKey } from './stand-in';
 import { prepared } from '../store/prepared';
+import { rightsRevisionSql } from '../store/rights-revision';
 
 export const memberCookie = 'stone_porch_member';
 export const memberCookiePath = (slug: string): string => `/api/portals/${slug}`;
@@ -28,6 +29,7 @@ interface MemberSession {
   member: KnownMember;
   portalId: number;
   publishedVersion: number | null;
+  rightsRevision: number;
 }
 
 /** The visit of the member whose session the request carries, under the published version; a Problem 401 when there is none. */
@@ -40,6 +42,7 @@ export async function memberVisit(services: Services, req: Request, slug: string
     throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
+  await services.followRights(session.rightsRevision);
   const definition = await services.definitions.version(session.portalId, session.publishedVersion);
   const opened = await services.sources.of(definition);
   const person = await memberPerson(opened.source, opened.catalogue, definition, session.member);
@@ -49,7 +52,7 @@ export async function memberVisit(services: Services, req: Request, slug: string
 /** Session, member, portal and roster rows in one question, a line for each roster row. */
 async function memberSession(services: Services, hash: string, slug: string): Promise<MemberSession | null> {
   const rows = await prepared(services.store.sequelize,
-    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version, r.roster_table, r.row_key
+    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version, r.roster_table, r.row_key, ${rightsRevisionSql}
      FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT JOIN memberships r ON r.member_id = m.id
      WHERE s.token_hash = ? AND p.slug = ? AND m.active`, [hash, slug]);
   const [first] = rows;
@@ -61,5 +64,6 @@ async function memberSession(services: Services, hash: string, slug: string): Pr
     member: { id: Number(first[2]), email: String(first[3]), name: String(first[4]), rows: known },
     portalId: Number(first[5]),
     publishedVersion: first[6] === null ? null : Number(first[6]),
+    rightsRevision: Number(first[9]),
   };
 }

@@ -77,6 +77,7 @@ function readColumn(row: Record<string, unknown>): Column {
     unique: false,
   };
   if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? 36);
+  if (extra.includes('on update')) column.setOnChange = true;
   if (row.com) column.comment = String(row.com);
   if (row.coll) column.collation = String(row.coll);
   if (type === 'decimal') Object.assign(column, { precision: Number(row.p), scale: Number(row.s) });

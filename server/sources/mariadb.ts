@@ -81,6 +81,10 @@ export class MariadbSource implements Source {
     return this.known.catalogue;
   }
 
+  forget(): void {
+    this.known = null;
+  }
+
   rows(statement: Sql): Promise<RawRow[]> {
     return this.withConnection((connection) => this.runner(connection).rows(statement));
   }

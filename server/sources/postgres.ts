@@ -50,6 +50,10 @@ export class PostgresSource implements Source {
     return this.known.catalogue;
   }
 
+  forget(): void {
+    this.known = null;
+  }
+
   async rows(statement: Sql): Promise<RawRow[]> {
     return (await this.run(this.pool, statement)).rows;
   }

@@ -25,6 +25,8 @@ export interface Transaction extends Runner {
 export interface Source extends Runner {
   /** Read from the database's own catalogue; `fresh` asks again. */
   catalogue(fresh?: boolean): Promise<Catalogue>;
+  /** The catalogue is read anew when it is asked for next. */
+  forget(): void;
   /** The columns that a SELECT gives, without running it to its end; in a transaction that can only read, and with a time limit. */
   describe(select: string): Promise<Column[]>;
   /** All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the end. */

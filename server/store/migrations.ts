@@ -57,6 +57,31 @@ const migrations: { name: string; up: string[] }[] = [
         KEY (portal_id, at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // What is kept by the name of a schema or table tells letter cases apart, as the database does, and has room for the longest.
+    name: '0007-exact-names',
+    up: [
+      'ALTER TABLE settings MODIFY name VARCHAR(400) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL',
+      'ALTER TABLE memberships MODIFY roster_table VARCHAR(105) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL',
+      'ALTER TABLE import_mappings MODIFY table_name VARCHAR(105) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL',
+    ],
+  },
+  {
+    // Counts every change of what limits rights beside the definitions: ceilings, saved queries, the shape of tables, rosters' columns.
+    name: '0008-rights-revision',
+    up: ['CREATE TABLE rights_revision (id TINYINT PRIMARY KEY, revision BIGINT NOT NULL)', 'INSERT INTO rights_revision VALUES (1, 1)'],
+  },
+  {
+    // A change of shape that was begun, so that it is brought to its end, or known not to have happened, after a server was stopped in it.
+    name: '0009-shape-intents',
+    up: [
+      `CREATE TABLE shape_intents (schema_name VARCHAR(64) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin PRIMARY KEY, change_text LONGTEXT NOT NULL, made_at DATETIME(3) NOT NULL)`,
+      // Versions of before a renaming still speak of the old names, which may be another column's by now.
+      'ALTER TABLE versions ADD outdated VARCHAR(500) NULL',
+      `UPDATE versions v SET outdated = 'Tables or columns were renamed after this version was published, and it still speaks of the old names.'
+        WHERE EXISTS (SELECT 1 FROM (SELECT portal_id, number, note FROM versions) later WHERE later.portal_id = v.portal_id AND later.number > v.number AND later.note LIKE 'As version % is called %')`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

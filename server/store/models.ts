@@ -27,6 +27,8 @@ export class Version extends Model<InferAttributes<Version>, InferCreationAttrib
   declare note: string;
   declare publishedBy: string;
   declare publishedAt: Date;
+  /** Why it can't be published again; null when it can. */
+  declare outdated: CreationOptional<string | null>;
 }
 
 /** One change of a draft with the patches (RFC 6902) that make and unmake it. */
@@ -137,6 +139,13 @@ export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreation
   declare about: string;
 }
 
+/** A change of the shape of tables that was begun and is not known to have ended: one at a time for each schema. */
+export class ShapeIntent extends Model<InferAttributes<ShapeIntent>, InferCreationAttributes<ShapeIntent>> {
+  declare schemaName: string;
+  declare changeText: string;
+  declare madeAt: Date;
+}
+
 /** Settings of the installation, such as whether it holds the demo. */
 export class Setting extends Model<InferAttributes<Setting>, InferCreationAttributes<Setting>> {
   declare name: string;
@@ -156,7 +165,7 @@ export function defineModels(sequelize: Sequelize): void {
   }, { ...common, tableName: 'portals' });
   Version.init({
     portalId: { ...reference(), primaryKey: true }, number: { type: DataTypes.INTEGER, primaryKey: true }, document: text,
-    note: DataTypes.STRING(500), publishedBy: DataTypes.STRING(120), publishedAt: DataTypes.DATE,
+    note: DataTypes.STRING(500), publishedBy: DataTypes.STRING(120), publishedAt: DataTypes.DATE, outdated: { type: DataTypes.STRING(500), allowNull: true },
   }, { ...common, tableName: 'versions' });
   DraftEdit.init({
     id, portalId: reference(), label: DataTypes.STRING(200), forward: text, backward: text, undone: DataTypes.BOOLEAN,
@@ -167,7 +176,7 @@ export function defineModels(sequelize: Sequelize): void {
     passwordHash: { type: DataTypes.STRING(255), allowNull: true },
   }, { ...common, tableName: 'members' });
   Membership.init({
-    memberId: { ...reference(), primaryKey: true }, rosterTable: { type: DataTypes.STRING(64), primaryKey: true }, rowKey: DataTypes.STRING(300),
+    memberId: { ...reference(), primaryKey: true }, rosterTable: { type: DataTypes.STRING(105), primaryKey: true }, rowKey: DataTypes.STRING(300),
   }, { ...common, tableName: 'memberships' });
   Session.init({
     tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, builderId: reference(true), memberId: reference(true),
@@ -186,7 +195,8 @@ export function defineModels(sequelize: Sequelize): void {
     done: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('done')); } }, total: { type: DataTypes.BIGINT, allowNull: true, get(this: Model) { const total: unknown = this.getDataValue('total'); return total === null ? null : Number(total); } },
     cancelWanted: DataTypes.BOOLEAN, worker: { type: DataTypes.STRING(40), allowNull: true }, beatAt: { type: DataTypes.DATE(3), allowNull: true }, madeAt: DataTypes.DATE,
   }, { ...common, tableName: 'jobs' });
-  ImportMapping.init({ portalId: { ...reference(), primaryKey: true }, tableName: { type: DataTypes.STRING(64), primaryKey: true }, mapping: text }, { ...common, tableName: 'import_mappings' });
+  ImportMapping.init({ portalId: { ...reference(), primaryKey: true }, tableName: { type: DataTypes.STRING(105), primaryKey: true }, mapping: text }, { ...common, tableName: 'import_mappings' });
   AuditEntry.init({ id, portalId: reference(), at: DataTypes.DATE(3), who: DataTypes.STRING(200), what: DataTypes.STRING(60), about: DataTypes.STRING(2000) }, { ...common, tableName: 'audit_log' });
-  Setting.init({ name: { type: DataTypes.STRING(60), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
+  ShapeIntent.init({ schemaName: { type: DataTypes.STRING(64), primaryKey: true }, changeText: text, madeAt: DataTypes.DATE(3) }, { ...common, tableName: 'shape_intents' });
+  Setting.init({ name: { type: DataTypes.STRING(400), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
 }
