@@ -1,3 +1,4 @@
+import { checkCondition } from '../condition/check';
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { lensOf, moreOpen, type Lens, type Openness } from './lens';
@@ -16,22 +17,25 @@ export const hidden: Openness = { level: 'hidden' };
 /** The view of a person. The builder's own grant shows and writes every table whole, under the ceiling; stamps and lifecycles are for members. */
 export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
-    return { table, lenses: [builderLens(table)] };
+    return { table, lenses: [builderLens(catalogue, table)] };
   }
   const roles = [...new Set(person.roles)];
   return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null) };
 }
 
-function builderLens(table: Table): Lens {
+function builderLens(catalogue: Catalogue, table: Table): Lens {
   const { ceiling = {}, key } = table;
+  // Above everyone: where the rule can't be asked of the table any more, nobody is let in.
+  const sound = ceiling.where === undefined || checkCondition(ceiling.where, { catalogue, table, member: false }).length === 0;
+  const rows: Rows = !sound ? 'no row' : ceiling.where === undefined ? everyRow : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
   const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
   const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));
   return {
-    role: 'builder', rows: everyRow, columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
+    role: 'builder', rows, columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
     // A key may be given where a deleted record is made again.
-    create: ceiling.create === false ? null : { columns: writable(true), keepIn: everyRow },
-    edit: ceiling.edit === false ? null : { rows: everyRow, columns: writable(false), unseen: new Set(), keepIn: everyRow },
-    remove: ceiling.delete === false ? null : everyRow, export: ceiling.export === false ? null : everyRow, moves: null, stamps: [],
+    create: ceiling.create === false ? null : { columns: writable(true), keepIn: rows },
+    edit: ceiling.edit === false ? null : { rows, columns: writable(false), unseen: new Set(), keepIn: rows },
+    remove: ceiling.delete === false ? null : rows, export: ceiling.export === false ? null : rows, moves: null, stamps: [],
   };
 }
 
@@ -42,7 +46,8 @@ export function seesRows(view: View): boolean {
 
 /** The view narrowed to what may be taken out as a file. */
 export function exportView(view: View): View {
-  const lenses = view.lenses.filter((lens) => lens.export && lens.rows !== 'no row').map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!) }));
+  // Narrowed once, whoever asks again: the lens that comes out has its export rows in its rows.
+  const lenses = view.lenses.filter((lens) => lens.export && lens.rows !== 'no row').map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!), export: everyRow }));
   return { table: view.table, lenses };
 }
 

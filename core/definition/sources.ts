@@ -51,6 +51,7 @@ export function namedCatalogue(catalogue: Catalogue, source: string | null): Cat
     tables: catalogue.tables.map((table): Table => ({
       ...table, name: called(table.name), stored: table.name,
       relations: table.relations.map((relation) => ({ ...relation, table: called(relation.table) })), many: table.many?.map((many) => ({ ...many, table: called(many.table) })),
+      ...(table.foreignKeys ? { foreignKeys: table.foreignKeys.map((key) => ({ ...key, table: key.table === null ? null : called(key.table) })) } : {}),
     })),
   };
 }

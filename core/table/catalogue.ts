@@ -58,6 +58,16 @@ export interface Relation {
   targetColumn: string;
 }
 
+/**
+ * A foreign key as the database keeps it, whether or not a relation is made of it: of several columns, or to a table that is not among those of the
+ * catalogue. `table` is null where that table can't be named here.
+ */
+export interface ForeignKey {
+  columns: string[];
+  table: string | null;
+  targetColumns: string[];
+}
+
 /** A to-many relation, the other end of a to-one: `column` of `table` holds our `targetColumn`. */
 export interface ManyRelation {
   name: string;
@@ -86,6 +96,8 @@ export interface Table {
   /** Columns of the primary key, in order; empty when the table has none (it can then be listed, not opened). */
   key: string[];
   relations: Relation[];
+  /** Every foreign key of the database; absent means none. */
+  foreignKeys?: ForeignKey[];
   /** Filled by `withManyRelations`; absent means none. */
   many?: ManyRelation[];
   /** Kept at the source, above every portal. */

@@ -1,5 +1,5 @@
 import Big from 'big.js';
-import { opennessCases, seesRows } from '../../core/access/view';
+import { exportView, opennessCases, seesRows } from '../../core/access/view';
 import { isKnownEnd } from '../../core/access/ask';
 import { collationKey, isComparableCollation } from '../../core/condition/collation';
 import { kindOf } from '../../core/condition/check';
@@ -35,8 +35,8 @@ export interface DividedColumns {
   fill: (records: Filled[]) => Promise<void>;
 }
 
-/** Null when all columns are in one source. */
-export function divide(visit: PlacedVisit, tableName: string, columns: string[][]): DividedColumns | null {
+/** Null when all columns are in one source. `taking` when they are taken out, which must be allowed there too. */
+export function divide(visit: PlacedVisit, tableName: string, columns: string[][], taking = false): DividedColumns | null {
   const table = visit.elsewhere && findTable(visit.catalogue, tableName);
   if (!table) return null;
   const crossings = new Map<string, Crossing[]>();
@@ -53,7 +53,7 @@ export function divide(visit: PlacedVisit, tableName: string, columns: string[][
   return {
     own: [...own, ...carriers.map(([, group]) => group[0]!.carrier)],
     async fill(records) {
-      await Promise.all([...crossings].map(([carrier, group]) => fill(visit, records, carrier, group)));
+      await Promise.all([...crossings].map(([carrier, group]) => fill(visit, records, carrier, group, taking)));
       for (const [carrier] of carriers) for (const record of records) {
         delete record.values[carrier];
         if (record.masked.includes(carrier)) record.masked = record.masked.filter((path) => path !== carrier);
@@ -66,8 +66,8 @@ export function divide(visit: PlacedVisit, tableName: string, columns: string[][
  * Asks for records with columns of which some are in other sources. What the person doesn't see on the way there is not there, as
  * along a relation within a source; the same holds while the other source is away.
  */
-export async function across<A extends { records: Filled[] }>(visit: PlacedVisit, tableName: string, columns: string[][], ask: (own: string[][]) => Promise<A>): Promise<A> {
-  const divided = divide(visit, tableName, columns);
+export async function across<A extends { records: Filled[] }>(visit: PlacedVisit, tableName: string, columns: string[][], ask: (own: string[][]) => Promise<A>, taking = false): Promise<A> {
+  const divided = divide(visit, tableName, columns, taking);
   if (!divided) return ask(columns);
   const answer = await ask(divided.own);
   await divided.fill(answer.records);
@@ -75,23 +75,24 @@ export async function across<A extends { records: Filled[] }>(visit: PlacedVisit
 }
 
 /** Where a crossing leads for the person: null where they don't see the value that is looked up, or what it ends in. */
-export async function beyond<V extends PlacedVisit>(visit: V, tableName: string, { carrier, relation }: Crossing): Promise<V | null> {
+export async function beyond<V extends PlacedVisit>(visit: V, tableName: string, { carrier, relation }: Crossing, taking = false): Promise<V | null> {
   const view = new ViewSql(visit);
   const near = resolvePath(visit.catalogue, findTable(visit.catalogue, tableName)!, carrier);
   if (isPathProblem(near) || !opennessCases(view.view(near.table), near.column.name).some(({ openness }) => openness.level === 'shown')) return null;
   const far = await at(visit, relation.table).catch(notAway);
   const table = far && findTable(far.catalogue, relation.table);
-  return table && seesRows(new ViewSql(far).view(table)) && isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) && canJoin(near.table, relation, table) ? far : null;
+  const seen = table && new ViewSql(far).view(table);
+  return table && seen && seesRows(taking ? exportView(seen) : seen) && isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) && canJoin(near.table, relation, table) ? far : null;
 }
 
 /** Looks up what the records' values of one column lead to, and puts it into them. */
-async function fill(visit: PlacedVisit, records: Filled[], carrier: string, group: Crossing[]): Promise<void> {
+async function fill(visit: PlacedVisit, records: Filled[], carrier: string, group: Crossing[], taking: boolean): Promise<void> {
   const { relation } = group[0]!;
   const valueOf = (record: Filled) => (record.masked.includes(carrier) ? null : (record.values[carrier] ?? null));
   const values = [...new Set(records.map(valueOf))].filter((value) => value !== null);
   if (values.length === 0) return;
   const far = await at(visit, relation.table).catch(notAway);
-  const found = far && (await recordsByValue(far.source, far, relation, values, group.map(({ rest }) => rest)).catch(notAway));
+  const found = far && (await recordsByValue(far.source, far, relation, values, group.map(({ rest }) => rest), taking).catch(notAway));
   if (!found) return;
   const before = carrier.slice(0, carrier.lastIndexOf('.') + 1);
   for (const record of records) {
@@ -113,13 +114,14 @@ function notAway(error: unknown): null {
  * The records of the person's view that a relation from another source leads to, by the values of its column. None where the person
  * doesn't know the column that it ends in, or where values don't tell records apart there.
  */
-export async function recordsByValue(runner: Runner, visit: PlacedVisit, { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>, values: Value[], columns: string[][]): Promise<{ byValue: (value: Value) => Filled | undefined }> {
+export async function recordsByValue(runner: Runner, visit: PlacedVisit, { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>, values: Value[], columns: string[][], taking = false): Promise<{ byValue: (value: Value) => Filled | undefined }> {
   const table = findTable(visit.catalogue, tableName);
   const column = table && findColumn(table, targetColumn);
   const list = column && values.flatMap((value): Operand[] => operandOf(column, value));
   if (!column || !list?.length || !canJoin(table, { column: targetColumn, targetColumn }, table)) return { byValue: () => undefined };
   const { records } = await across(visit, tableName, columns, async (own) => {
-    const view = new ViewSql(visit);
+    const seen = new ViewSql(visit);
+    const view = taking ? new ViewSql(visit, new Map([[table.name, exportView(seen.view(table))]]), undefined, true) : seen;
     const tables = new Tables(visit.catalogue, table);
     const cells = new Cells(own, visit.catalogue, tables, view);
     const end = view.end(table, targetColumn, tables);
@@ -127,7 +129,7 @@ export async function recordsByValue(runner: Runner, visit: PlacedVisit, { targe
     const where = joined([view.condition(among, tables), view.rows(tables), sql`${end} IS NOT NULL`], and);
     const rows = await runner.rows(sql`SELECT ${selectList([end, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}`);
     return { records: rows.map((row) => ({ ...cells.read(row, 1), end: decode(column, row[0]) })) };
-  });
+  }, taking);
   const known = new Map(records.map((record) => [keyOf(column, (record as Filled & { end: Value }).end), record]));
   return { byValue: (value) => known.get(keyOf(column, value)) };
 }

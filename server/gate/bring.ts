@@ -18,7 +18,8 @@ import { matching, sameKey } from './matches';
 import { recordId } from './record-id';
 import { storedTable, Tables } from './tables';
 import { ViewSql, yes, type Visit } from './view-sql';
-import { noSuchRecord, readableError } from './write';
+import { noSuchRecord } from './references';
+import { readableError } from './write';
 
 /** Some records of a file, their cells in the order of the plan's columns. */
 export interface FileRows {

@@ -9,8 +9,9 @@ import { decode } from './decode';
 import { InvalidValues, NotFound, Refused } from './errors';
 import { readState, type OpenRecord } from './read';
 import { recordId } from './record-id';
+import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { ViewSql, type Visit } from './view-sql';
-import { keeps, readableError, readValues, refuseForeignRelations, stamped, writing, type WriteOptions } from './write';
+import { keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
 import { storedTable } from './tables';
 
 /** A new record: its address where the maker can see it, and the record as they see it. */
@@ -59,6 +60,7 @@ function refusedColumns(makers: Lens[], sent: Record<string, unknown>): Refused 
 async function insertAs(runner: Runner, visit: Visit, view: ViewSql, table: Table, lens: Lens, values: Map<string, Value>): Promise<Created | null> {
   const newKey = await insert(runner, visit, view, table, lens, values);
   const { keepIn } = lens.create!;
+  await refuseForeignCombinations(runner, visit, table, newKey, [...values.keys()]);
   if (newKey.length === 0) {
     if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
     throw new Refused('A table without a primary key can\'t take records under a rule, because the new one can\'t be told apart.');

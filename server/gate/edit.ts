@@ -7,9 +7,10 @@ import { Conflict, InvalidValues, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { readState, type OpenRecord, type RowState } from './read';
 import { keyIs, readRecordId } from './record-id';
+import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { storedTable, Tables } from './tables';
 import { ViewSql, yes, type Visit } from './view-sql';
-import { assignments, keepInOf, keeps, readableError, readValues, refuseForeignRelations, stamped, underPolicy, writing, type WriteOptions } from './write';
+import { assignments, keepInOf, keeps, readableError, readValues, stamped, underPolicy, writing, type WriteOptions } from './write';
 
 /** For each column to change: what the person was shown and what it shall hold. */
 export type Changes = Record<string, { from?: unknown; to: unknown }>;
@@ -91,12 +92,15 @@ async function change(runner: Runner, visit: Visit, view: ViewSql, table: Table,
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }
+  await refuseForeignCombinations(runner, visit, table, key, [...values.keys()]);
   if (!(await keeps(runner, visit, view, table, key, keepInOf(view, table)))) throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 
+/** Of a state that is masked for the person only what they see of it can be stale, and only that is told. */
 function refuseStaleState(column: string, { from, to }: Changes[string], before: RowState): void {
-  if (from === undefined || from === before.state || to === before.state || !(column in before.record.values)) return;
-  throw new Conflict({ [column]: { was: String(from), now: before.state, yours: String(to) } });
+  const seen = before.record.values[column];
+  if (from === undefined || seen === undefined || from === seen || to === before.state) return;
+  throw new Conflict({ [column]: { was: String(from), now: seen, yours: String(to) } });
 }
 
 /** Takes the record to another state, when a listed move leads there and one of the person's roles that has the record may make it. */

@@ -1,6 +1,6 @@
 import { askable, askCatalogue } from '../../core/access/ask';
 import { contextOf, type Person } from '../../core/access/person';
-import { opennessCases, viewOf, type View } from '../../core/access/view';
+import { exportView, opennessCases, viewOf, type View } from '../../core/access/view';
 import type { Openness } from '../../core/access/lens';
 import type { Rows } from '../../core/access/rows';
 import type { ConditionScope } from '../../core/condition/check';
@@ -83,11 +83,12 @@ export class ViewSql {
   readonly maskContext: MaskSqlContext;
   readonly dialect: Dialect;
 
-  /** `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns. */
+  /** `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns; `taking` when what is shown is taken out, which must be allowed at every table that a cell comes from. */
   constructor(
     private readonly visit: Visit,
     private readonly narrowed: ReadonlyMap<string, View> = new Map(),
     private readonly fact?: FactSql,
+    private readonly taking = false,
   ) {
     this.known = knownViews(visit);
     const context = contextOf(visit.person, visit.moment, visit.definition.portal.timeZone, visit.record?.values);
@@ -187,7 +188,7 @@ export class ViewSql {
 
   /** A cell of the view; null when no lens shows anything of the column. */
   cell(tables: Tables, steps: readonly Relation[], table: Table, columnName: string): CellSql | null {
-    const view = this.view(table);
+    const view = this.taking ? exportView(this.view(table)) : this.view(table);
     const column = findColumn(table, columnName);
     const ways = column ? opennessCases(view, columnName) : [];
     if (!column || ways.length === 0) return null;

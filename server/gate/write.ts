@@ -9,8 +9,8 @@ import { parseValue, type Value } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source, Transaction } from '../sources/source';
 import { InvalidValues, NotFound } from './errors';
-import { isInView } from './read';
 import { keyIs } from './record-id';
+import { noSuchCombination, noSuchRecord, widerKeys } from './references';
 import { storedTable, Tables } from './tables';
 import type { ViewSql, Visit } from './view-sql';
 
@@ -25,8 +25,6 @@ export function writing<T>(source: Source, options: WriteOptions, work: (runner:
   return source.transaction(work, !options.trial);
 }
 
-export const noSuchRecord = 'There is no such record. Choose another.';
-
 /** Reads what was sent for each column; InvalidValues names every one that can't be kept. */
 export function readValues(table: Table, sent: Iterable<[string, unknown]>): Map<string, Value> {
   const values = new Map<string, Value>();
@@ -38,15 +36,6 @@ export function readValues(table: Table, sent: Iterable<[string, unknown]>): Map
   }
   if (Object.keys(faults).length) throw new InvalidValues(faults);
   return values;
-}
-
-/** A relation may only be set to a record that the person sees; else the same answer as for one that isn't there. */
-export async function refuseForeignRelations(runner: Runner, visit: Visit, table: Table, values: ReadonlyMap<string, Value>): Promise<void> {
-  for (const relation of table.relations) {
-    const value = values.get(relation.column);
-    if (value === undefined || value === null) continue;
-    if (!(await isInView(runner, visit, relation.table, relation.targetColumn, value))) throw new InvalidValues({ [relation.column]: noSuchRecord });
-  }
 }
 
 /** The values that stamps put in; the first stamp of a column decides. */
@@ -97,6 +86,7 @@ export function readableError(error: unknown, table: Table, columns: string[]): 
       return all(() => 'This value is already taken. Choose another.', unique.length ? unique : columns);
     }
     case 'no such record':
+      if (widerKeys(table, columns).length > 0) return noSuchCombination(table, columns);
       return new InvalidValues({ [table.relations.find((each) => columns.includes(each.column))?.column ?? columns[0] ?? '']: noSuchRecord });
     case 'does not fit':
       return named === null ? new InvalidValues({}) : new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' });

@@ -6,6 +6,7 @@ import { DefinitionError } from '../../core/definition/read';
 import { CellsRefused } from '../imports/file-to-table';
 import { FileProblem } from '../imports/file-problem';
 import { FileTooLarge } from '../files/stored-file';
+import { CatalogueChanged } from '../sources/catalogue-changed';
 import { ConnectionProblem, isSourceAway, wasStopped } from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
@@ -36,6 +37,7 @@ export function asProblem(error: unknown): Problem | null {
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
   if (wasStopped(error)) return new Problem(503, 'too-slow', 'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.');
   if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.');
+  if (error instanceof CatalogueChanged) return new Problem(409, 'catalogue-changed', error.message);
   if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);
   if (error instanceof CellsRefused) return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });

@@ -17,9 +17,9 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c FROM information_schema.STATISTICS
      WHERE TABLE_SCHEMA = ? AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`, [schema]);
   const references = await ask(
-    `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, REFERENCED_TABLE_NAME rt, REFERENCED_COLUMN_NAME rc
+    `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, IF(REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA, REFERENCED_TABLE_NAME, NULL) rt, REFERENCED_COLUMN_NAME rc
      FROM information_schema.KEY_COLUMN_USAGE
-     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`, [schema]);
+     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`, [schema]);
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
@@ -48,6 +48,7 @@ function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Rec
 function readRelations(rows: Record<string, unknown>[], table: Table, tables: Map<string, Table>): void {
   for (const parts of groupBy(rows, 'k').values()) {
     const [row] = parts;
+    (table.foreignKeys ??= []).push({ columns: parts.map((part) => String(part.c)), table: typeof row?.rt === 'string' ? row.rt : null, targetColumns: parts.map((part) => String(part.rc)) });
     if (parts.length !== 1 || !row || !tables.has(String(row.rt))) continue;
     const column = String(row.c);
     table.relations.push({ name: relationName(column, table), column, table: String(row.rt), targetColumn: String(row.rc) });

@@ -1,6 +1,7 @@
 import type { Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
+import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
 import { savedQueryMark, type RawRow, type Source, type Sql, type Transaction } from './source';
@@ -148,8 +149,7 @@ export class MariadbSource implements Source {
         const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : statement.text;
         return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
       } catch (error) {
-        if (catalogueChanged.has((error as { errno?: number }).errno ?? 0)) this.known = null;
-        throw refusalOf(error) ?? error;
+        throw this.changed(error) ?? refusalOf(error) ?? error;
       }
     };
     let depth = 0;
@@ -158,7 +158,7 @@ export class MariadbSource implements Source {
         try {
           await connection.batch({ sql: text, ...reading }, rows);
         } catch (error) {
-          throw refusalOf(error) ?? error;
+          throw this.changed(error) ?? refusalOf(error) ?? error;
         }
       },
       attempt: async (work) => {
@@ -180,6 +180,13 @@ export class MariadbSource implements Source {
       rows: (statement) => execute(statement) as Promise<RawRow[]>,
       write: async (statement) => ((await execute(statement)) as { affectedRows: number }).affectedRows,
     };
+  }
+
+  /** The error of a statement that names what is gone; the catalogue is read anew then. */
+  private changed(error: unknown): CatalogueChanged | null {
+    if (!catalogueChanged.has((error as { errno?: number }).errno ?? 0)) return null;
+    this.known = null;
+    return new CatalogueChanged(error);
   }
 
   private async withConnection<T>(use: (connection: Connection) => Promise<T>): Promise<T> {

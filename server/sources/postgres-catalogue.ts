@@ -17,9 +17,11 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
       CROSS JOIN LATERAL unnest(i.indkey::int[]) WITH ORDINALITY k(attnum, place) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.attnum
     WHERE n.nspname = $1 AND i.indisunique AND i.indpred IS NULL AND i.indexprs IS NULL ORDER BY c.relname, i.indexrelid, k.place`, [schema]);
   const references = await ask(`
-    SELECT c.relname t, a.attname c, r.relname rt, ra.attname rc FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_class r ON r.oid = k.confrelid
-      JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.conkey[1] JOIN pg_attribute ra ON ra.attrelid = r.oid AND ra.attnum = k.confkey[1]
-    WHERE k.contype = 'f' AND n.nspname = $1 AND r.relnamespace = n.oid AND cardinality(k.conkey) = 1 ORDER BY c.relname, a.attnum`, [schema]);
+    SELECT c.relname t, CASE WHEN r.relnamespace = n.oid THEN r.relname END rt,
+      ARRAY(SELECT a.attname::text FROM unnest(k.conkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.attnum ORDER BY u.place) own,
+      ARRAY(SELECT a.attname::text FROM unnest(k.confkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum = u.attnum ORDER BY u.place) ends
+    FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_class r ON r.oid = k.confrelid
+    WHERE k.contype = 'f' AND n.nspname = $1 ORDER BY c.relname, 3`, [schema]);
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
@@ -32,7 +34,10 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
     table.key = own.filter((row) => row.prim === true).map((row) => String(row.c));
     for (const column of table.columns) column.unique = own.some((row) => row.c === column.name && own.filter((each) => each.i === row.i).length === 1);
     for (const row of references) {
-      if (row.t === name) table.relations.push({ name: relationName(String(row.c), table), column: String(row.c), table: String(row.rt), targetColumn: String(row.rc) });
+      if (row.t !== name) continue;
+      const [columns, targetColumns, to] = [row.own as string[], row.ends as string[], typeof row.rt === 'string' ? row.rt : null];
+      (table.foreignKeys ??= []).push({ columns, table: to, targetColumns });
+      if (columns.length === 1 && to !== null) table.relations.push({ name: relationName(columns[0]!, table), column: columns[0]!, table: to, targetColumn: targetColumns[0]! });
     }
   }
   return withManyRelations({ database: 'postgresql', schema, tables: [...tables.values()] });

@@ -1,6 +1,7 @@
 import pg, { type PoolClient } from 'pg';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { forPostgres } from '../../core/condition/sql';
+import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { DatabaseRefusal } from './refusal';
 import type { RawRow, Source, Sql, Transaction } from './source';
@@ -134,8 +135,9 @@ export class PostgresSource implements Source {
     try {
       return await on.query<unknown[]>({ text, values: values.map((value) => (typeof value === 'bigint' ? String(value) : value)), rowMode: 'array' });
     } catch (error) {
-      if (catalogueChanged.has((error as { code?: string }).code ?? '')) this.known = null;
-      throw refusalOf(error) ?? error;
+      if (!catalogueChanged.has((error as { code?: string }).code ?? '')) throw refusalOf(error) ?? error;
+      this.known = null;
+      throw new CatalogueChanged(error);
     }
   }
 }
