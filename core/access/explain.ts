@@ -127,7 +127,7 @@ function isEmpty(value: unknown): boolean {
 
 function masksOf(definition: PortalDefinition, view: View, person: Person, role: string, column: string, lens: Lens | undefined): RoleExplanation['masks'] {
   const openness = lens?.columns.get(column);
-  return definition.masks.filter((rule) => maskTargets(definition, rule, view.table.name, column)).map((rule) => {
+  return definition.masks.filter((rule) => maskTargets(definition, rule, view.table, column)).map((rule) => {
     const outcome = !isFor(rule.to, role) ? 'for other roles'
       : rule.exceptRoles.includes(role) ? 'role excepted'
         : person.email && rule.exceptMembers?.includes(person.email) ? 'member excepted'

@@ -129,7 +129,7 @@ function movesOf(definition: PortalDefinition, grant: Grant, table: Table, role:
 export function strictestMask(definition: PortalDefinition, table: Table, column: string, role: string, person: LensPerson | null = null): Mask | null {
   let strictest: Mask | null = null;
   for (const rule of definition.masks) {
-    if (!maskTargets(definition, rule, table.name, column) || !isFor(rule.to, role) || rule.exceptRoles.includes(role)) continue;
+    if (!maskTargets(definition, rule, table, column) || !isFor(rule.to, role) || rule.exceptRoles.includes(role)) continue;
     if (person?.email && rule.exceptMembers?.includes(person.email)) continue;
     const type = findColumn(table, column);
     // A mask that doesn't fit the column's type hides everything rather than nothing.

@@ -1,11 +1,12 @@
 import { excludes, implies } from '../condition/analyse';
 import { checkCondition } from '../condition/check';
 import type { Condition } from '../condition/tree';
-import type { PortalDefinition, PortalPromise, PromisedOperation } from '../definition/definition';
+import { originsOf, type PortalDefinition, type PortalPromise, type PromisedOperation } from '../definition/definition';
 import { findColumn, findTable, type Catalogue } from '../table/catalogue';
 import { rolesOf, type KnownPerson } from './people';
 import { rowsCondition, type Rows } from './rows';
-import type { View } from './view';
+import type { Person } from './person';
+import { viewOf, type View } from './view';
 
 /** A promise about an operation, as opposed to one about a number of records. */
 export type RulePromise = Extract<PortalPromise, { operation: PromisedOperation }>;
@@ -79,6 +80,22 @@ function both(a: Reach, b: Reach): Reach {
   if (a === 'no row' || b === 'no row') return 'no row';
   if (a === null) return b;
   return b === null || JSON.stringify(a) === JSON.stringify(b) ? a : { kind: 'all', parts: [a, b] };
+}
+
+/**
+ * The column of a saved query that shows a person what a promise keeps from them: made of the column that the promise is about, or of any column of its
+ * table. Which records its values are of can't be told from it, so a promise that something is not seen, or only in some records, is broken by it. Null where there is none.
+ */
+export function shownByQuery(promise: RulePromise, definition: PortalDefinition, catalogue: Catalogue, person: Person): { table: string; column: string } | null {
+  if (promise.operation !== 'see' || promise.says === 'must be able to') return null;
+  for (const query of catalogue.tables.filter((table) => table.query !== undefined && table.name !== promise.table)) {
+    const made = query.columns.filter((column) => originsOf(definition, query, column.name).some((origin) => origin.table === promise.table && (promise.column === undefined || origin.column === promise.column)));
+    if (made.length === 0) continue;
+    const lenses = viewOf(definition, catalogue, query, person).lenses.filter((lens) => lens.rows !== 'no row');
+    const shown = made.find((column) => lenses.some((lens) => (promise.column === undefined ? lens.columns.has(column.name) : lens.columns.get(column.name)?.level === 'shown')));
+    if (shown) return { table: query.name, column: shown.name };
+  }
+  return null;
 }
 
 /** Whether it is certain that whoever reaches these rows keeps the promise, whatever the data. */

@@ -33,7 +33,7 @@ export interface WhoSees extends AskedOf {
 
 /** The columns of a data class, in the catalogue's order. */
 export function columnsOfClass(definition: PortalDefinition, catalogue: Catalogue, dataClass: DataClass): AskedOf[] {
-  return catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(definition, table.name, column.name) === dataClass).map((column) => ({ table: table.name, column: column.name })));
+  return catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(definition, table, column.name) === dataClass).map((column) => ({ table: table.name, column: column.name })));
 }
 
 const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false, export: false, through: [] };

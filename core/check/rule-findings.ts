@@ -120,7 +120,7 @@ function visitors(definition: PortalDefinition, { lens, role, table, place }: Gr
   const found: Finding[] = [];
   if ((lens.edit && lens.edit.columns.size > 0) || lens.remove) found.push({ id: `visitor-writes/${table.name}/${role.id}`, kind: 'visitor writes', severity: 'leak', place, title: `Anybody may change or delete records of ${table.name} without signing in`, why: 'A visitor is nobody in particular. Let them add at most.' });
   for (const [column, openness] of lens.rows === 'no row' ? [] : lens.columns) {
-    const dataClass = dataClassOf(definition, table.name, column);
+    const dataClass = dataClassOf(definition, table, column);
     if (openness.level === 'shown' && dataClass !== null && personal.has(dataClass)) found.push({ id: `visitor-sees/${table.name}/${role.id}/${column}`, kind: 'visitor sees personal data', severity: 'leak', place: { ...place, column }, title: `Anybody reads ${table.name}.${column}, which is ${dataClass}, without signing in`, why: 'Personal data is open to the whole world. Hide the column, or mask it.' });
   }
   return found;

@@ -1,7 +1,7 @@
 import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/drawn';
-import type { Relation } from '../table/catalogue';
+import type { Column, Relation } from '../table/catalogue';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
 export const definitionFormat = 'stone-porch/portal';
@@ -56,6 +56,8 @@ export type DataClass = (typeof dataClasses)[number];
 export interface ColumnNotes {
   label?: string;
   dataClass?: DataClass;
+  /** For a column of a saved query: why it is not what the columns are that it comes from, so that their data classes and masks don't hold for it. */
+  apart?: string;
   /** A meaning finer than the database's type. */
   kind?: ColumnKind;
   /** ISO 4217, for money. */
@@ -229,13 +231,33 @@ export function columnLabel(definition: Pick<PortalDefinition, 'tables'>, table:
   return definition.tables[table]?.columns?.[column]?.label ?? plain(column);
 }
 
-/** The data class that builders gave a column; null when none. */
-export function dataClassOf(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string): DataClass | null {
+/** A column in its table, as far as notes and masks are about it. */
+type Placed = { name: string; columns: readonly Pick<Column, 'name' | 'from'>[] };
+
+function notesOf(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string): ColumnNotes {
   const notes = Object.hasOwn(definition.tables, table) ? definition.tables[table]!.columns : undefined;
-  return notes && Object.hasOwn(notes, column) ? (notes[column]!.dataClass ?? null) : null;
+  return notes && Object.hasOwn(notes, column) ? notes[column]! : {};
 }
 
-/** Whether a mask rule targets a column, by its name or by its data class. */
-export function maskTargets(definition: Pick<PortalDefinition, 'tables'>, rule: MaskRule, table: string, column: string): boolean {
-  return 'dataClass' in rule ? dataClassOf(definition, table, column) === rule.dataClass : rule.table === table && rule.column === column;
+/** The columns whose data classes and masks hold for a column: itself, and for one of a saved query those that it comes from, unless builders said that it is apart. */
+export function originsOf(definition: Pick<PortalDefinition, 'tables'>, table: Placed, column: string): { table: string; column: string }[] {
+  const own = { table: table.name, column };
+  const from = table.columns.find((each) => each.name === column)?.from;
+  return !from || notesOf(definition, table.name, column).apart !== undefined ? [own] : [own, ...from];
+}
+
+/** From what harms most when it gets out to what harms least. */
+const strictness: readonly DataClass[] = ['secret', 'health', 'financial', 'identity', 'location', 'contact'];
+
+/** The data class that builders gave a column, or of what it comes from the strictest; null when none. */
+export function dataClassOf(definition: Pick<PortalDefinition, 'tables'>, table: Placed, column: string): DataClass | null {
+  const own = notesOf(definition, table.name, column).dataClass;
+  if (own) return own;
+  const classes = originsOf(definition, table, column).map((origin) => notesOf(definition, origin.table, origin.column).dataClass);
+  return strictness.find((each) => classes.includes(each)) ?? null;
+}
+
+/** Whether a mask rule targets a column, by its name or by its data class, or targets what it comes from. */
+export function maskTargets(definition: Pick<PortalDefinition, 'tables'>, rule: MaskRule, table: Placed, column: string): boolean {
+  return originsOf(definition, table, column).some((origin) => ('dataClass' in rule ? notesOf(definition, origin.table, origin.column).dataClass === rule.dataClass : rule.table === origin.table && rule.column === origin.column));
 }

@@ -140,7 +140,7 @@ const definitionSchema = Joi.object({
     titleColumn: name,
     relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: tableName.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
     columns: Joi.object().pattern(name, Joi.object({
-      label, dataClass: Joi.valid(...dataClasses), kind: Joi.valid(...columnKinds), currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'), colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),
+      label, dataClass: Joi.valid(...dataClasses), apart: Joi.string().trim().min(3).max(500), kind: Joi.valid(...columnKinds), currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'), colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),
     })),
   })).required(),
   roles: Joi.array().items(Joi.object({ id: id.required(), name: label.min(1).required(), for: Joi.valid('members', 'visitors', 'services') })).unique('id').unique('name').max(100).required(),

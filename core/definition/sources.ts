@@ -50,6 +50,7 @@ export function namedCatalogue(catalogue: Catalogue, source: string | null): Cat
     ...catalogue,
     tables: catalogue.tables.map((table): Table => ({
       ...table, name: called(table.name), stored: table.name,
+      ...(table.query === undefined ? {} : { columns: table.columns.map((column) => (column.from ? { ...column, from: column.from.map((origin) => ({ ...origin, table: called(origin.table) })) } : column)) }),
       relations: table.relations.map((relation) => ({ ...relation, table: called(relation.table) })), many: table.many?.map((many) => ({ ...many, table: called(many.table) })),
       ...(table.foreignKeys ? { foreignKeys: table.foreignKeys.map((key) => ({ ...key, table: key.table === null ? null : called(key.table) })) } : {}),
     })),

@@ -17,7 +17,7 @@ export function renamedCatalogue(catalogue: Catalogue, { table, column, to }: Re
   const tableName = (name: string) => (column === undefined && name === table ? to : name);
   const columnName = (of: string, name: string) => (column !== undefined && of === table && name === column ? to : name);
   const tables = catalogue.tables.map((each): Table => {
-    const columns = each.columns.map((known) => ({ ...known, name: columnName(each.name, known.name) }));
+    const columns = each.columns.map((known) => ({ ...known, name: columnName(each.name, known.name), ...(known.from ? { from: known.from.map((origin) => ({ table: tableName(origin.table), column: columnName(origin.table, origin.column) })) } : {}) }));
     const renamed: Table = { ...each, name: tableName(each.name), ...(each.stored === undefined ? {} : { stored: tableName(each.name).slice(tableName(each.name).indexOf(':') + 1) }), columns, key: each.key.map((name) => columnName(each.name, name)), relations: [] };
     if (each.foreignKeys) renamed.foreignKeys = each.foreignKeys.map((key) => ({ columns: key.columns.map((known) => columnName(each.name, known)), table: key.table === null ? null : tableName(key.table), targetColumns: key.targetColumns.map((known) => (key.table === null ? known : columnName(key.table, known))) }));
     for (const relation of each.relations) {

@@ -46,6 +46,8 @@ export interface Column {
   equalityOnly?: boolean;
   /** What the database's own people wrote of it. */
   comment?: string;
+  /** For a column of a saved query: the columns of tables that its values are made of. */
+  from?: { table: string; column: string }[];
   /** The collation that decides when two texts are equal; absent when the column is not text. */
   collation?: string;
 }

@@ -1,5 +1,5 @@
 import { factsOfRules, groupPeople, namedInMasks, personOf, rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
-import { isAbout, isCertain, promiseProblem, reachOf, type PromiseOutcome, type Reach, type RulePromise } from '../../core/access/promises';
+import { isAbout, isCertain, promiseProblem, reachOf, shownByQuery, type PromiseOutcome, type Reach, type RulePromise } from '../../core/access/promises';
 import type { Rows } from '../../core/access/rows';
 import { viewOf } from '../../core/access/view';
 import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
@@ -32,6 +32,9 @@ async function testPromise(runner: Runner, catalogue: Catalogue, definition: Por
   const table = findTable(catalogue, promise.table)!;
   let by: PromiseOutcome['by'] = 'analysis';
   for (const alike of groupPeople(concerned, (person) => rolesOf(definition, catalogue, person), [], namedInMasks(definition))) {
+    const [one] = alike.people;
+    const query = shownByQuery(promise, definition, catalogue, personOf(alike, alike.roles));
+    if (query) return { id: promise.id, kept: false, by: 'analysis', counterExample: { person: { id: one!.id, name: one!.name }, record: null }, problem: `the saved query ${query.table} shows it in ${query.column}` };
     const view = viewOf(definition, catalogue, table, personOf(alike, alike.roles));
     const reach = reachOf(view, promise.operation, promise.column);
     if (isCertain(promise, reach, view, catalogue)) continue;

@@ -2,7 +2,9 @@ import sqlParser from 'node-sql-parser';
 import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
 import { findColumn, findTable, withManyRelations, type Catalogue, type Column, type Table } from '../../core/table/catalogue';
 import { savedQueryMark, type Source } from '../sources/source';
+import { setAside } from '../sources/mariadb-catalogue';
 import { InvalidValues } from './errors';
+import { lineageOf, type Lineage, type QueryNode } from './query-lineage';
 
 /** A SELECT that builders keep as a table. */
 export interface SavedQuery {
@@ -18,10 +20,10 @@ const pure = new Set(('count sum avg min max coalesce ifnull nullif if concat co
   + 'current_date curdate now current_timestamp row_number rank dense_rank ntile lag lead first_value last_value group_concat string_agg lpad rpad locate position strpos instr reverse repeat bool_and bool_or stddev variance json_value json_extract').split(' '));
 
 const parser = new sqlParser.Parser();
-interface Node { type?: string; [part: string]: unknown }
+type Node = QueryNode;
 
-/** The tables that the query reads. Throws where it is anything but one SELECT over tables of the source that only computes. */
-export function readSavedQuery(text: string, catalogue: Catalogue): string[] {
+/** What the query reads, and what its columns come from. Throws where it is anything but one SELECT over tables of the source that only computes. */
+export function readSavedQuery(text: string, catalogue: Catalogue): Lineage {
   const refuse = (reason: string) => new InvalidValues({ text: reason });
   const plain = text.trim().replace(/;$/, '');
   // What two readers of SQL could understand differently is not allowed at all.
@@ -36,11 +38,6 @@ export function readSavedQuery(text: string, catalogue: Catalogue): string[] {
   }
   const statements = Array.isArray(tree) ? (tree as Node[]) : [tree as Node];
   if (statements.length !== 1 || statements[0]!.type !== 'select') throw refuse('Only one SELECT can be kept as a table.');
-  const own = new Set<string>();
-  const reads = new Set<string>();
-  walk(statements[0], (node) => {
-    if (Array.isArray(node.with)) for (const part of node.with as Node[]) own.add(String((part.name as Node | undefined)?.value ?? part.name).toLowerCase());
-  });
   walk(statements[0], (node) => {
     if (node.type !== undefined && ['insert', 'update', 'delete', 'replace', 'call', 'set', 'drop', 'create', 'alter'].includes(node.type)) throw refuse(`A SELECT may not hold ${node.type.toUpperCase()}.`);
     if (node.type === 'var' || node.type === 'param') throw refuse('A saved query has no variables.');
@@ -50,21 +47,14 @@ export function readSavedQuery(text: string, catalogue: Catalogue): string[] {
       const called = nameOfFunction(node.name).toLowerCase();
       if (!pure.has(called)) throw refuse(`The function ${called.toUpperCase()} is not allowed in a saved query.`);
     }
-    if (Array.isArray(node.from)) for (const from of node.from as Node[]) readFrom(from);
   });
-  function readFrom(from: Node): void {
-    if (typeof from.table !== 'string') return;
-    if (own.has(from.table.toLowerCase()) && !from.db) return;
-    const schema = from.db ?? from.schema;
-    if (schema && schema !== catalogue.schema) throw refuse(`A saved query stays in ${catalogue.schema}; ${String(schema)} is elsewhere.`);
-    const known = findTable(catalogue, from.table);
-    if (!known || known.query !== undefined) throw refuse(`There is no table ${from.table} in ${catalogue.schema}.`);
-    const { ceiling } = known;
-    if (ceiling && (ceiling.where || Object.values(ceiling.columns ?? {}).includes('nothing') || ceiling.export === false)) throw refuse(`${from.table} has a ceiling on what may be read of it, which a query would pass by.`);
-    reads.add(known.name);
+  const lineage = lineageOf(statements[0]!, catalogue);
+  for (const read of lineage.reads) {
+    const { ceiling } = findTable(catalogue, read)!;
+    if (ceiling && (ceiling.where || Object.values(ceiling.columns ?? {}).includes('nothing') || ceiling.export === false)) throw refuse(`${read} has a ceiling on what may be read of it, which a query would pass by.`);
   }
-  if (reads.size === 0) throw refuse('The query reads no table.');
-  return [...reads];
+  if (lineage.reads.length === 0) throw refuse('The query reads no table.');
+  return lineage;
 }
 
 function nameOfFunction(value: unknown): string {
@@ -95,11 +85,12 @@ export function savedQuerySql(table: Table, database: Catalogue['database']): Sq
 
 /** The table that a query makes now; throws InvalidValues where it makes none. */
 export async function savedTable(source: Source, catalogue: Catalogue, { name: tableName, text, key }: SavedQuery): Promise<Table> {
-  readSavedQuery(text, catalogue);
+  const lineage = readSavedQuery(text, catalogue);
   const plain = text.trim().replace(/;$/, '');
   let columns: Column[];
   try {
-    columns = await source.describe(plain);
+    // What is set aside, and a star brings along, is not there for anyone.
+    columns = (await source.describe(plain)).filter((column) => !column.name.startsWith(setAside));
   } catch (error) {
     throw new InvalidValues({ text: `The database can't run it: ${(error as Error).message.split('\n')[0]!.replace(/^\(conn[^)]*\)\s*/, '').slice(0, 300)}` });
   }
@@ -109,7 +100,7 @@ export async function savedTable(source: Source, catalogue: Catalogue, { name: t
   if (strange) throw new InvalidValues({ text: `Give the column ${strange.name.slice(0, 60)} a plain name with AS.` });
   const missing = key.find((each) => !columns.some((column) => column.name === each));
   if (missing !== undefined) throw new InvalidValues({ key: `The query has no column ${missing}.` });
-  return { name: tableName, query: plain, columns: columns.map((column) => ({ ...column, unique: key.length === 1 && key[0] === column.name })), key, relations: [], ceiling: { create: false, edit: false, delete: false } };
+  return { name: tableName, query: plain, columns: columns.map((column) => ({ ...column, unique: key.length === 1 && key[0] === column.name, from: lineage.columnOf(column.name) })), key, relations: [], ceiling: { create: false, edit: false, delete: false } };
 }
 
 /** As `savedTable`, and holds the key against the records. */

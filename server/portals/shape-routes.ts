@@ -41,7 +41,7 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
   };
   /** Saved queries speak of tables by their names, in words that nobody changes for them. */
   const refuseQueried = async ({ catalogue }: Opened, table: string, of?: string) => {
-    const query = catalogue.tables.find((each) => each.query !== undefined && readSavedQuery(each.query, catalogue).includes(table) && (of === undefined || new RegExp(`\\b${of.replaceAll(/\W/g, '.')}\\b`, 'i').test(each.query)));
+    const query = catalogue.tables.find((each) => each.query !== undefined && readSavedQuery(each.query, catalogue).reads.includes(table) && (of === undefined || new RegExp(`\\b${of.replaceAll(/\W/g, '.')}\\b`, 'i').test(each.query)));
     if (query) throw new Problem(422, 'invalid-values', `The saved query ${query.name} reads it by this name. Change or delete that first.`);
   };
   /** Changes the shape of the portal's own schema, and what follows from that. */

@@ -35,7 +35,7 @@ function MaskCard({ rule }: { rule: MaskRule }) {
   const { draft, catalogue, edit } = useBench();
   const change = (label: string, recipe: (rule: MaskRule) => void) => void edit(label, (next) => recipe(next.masks.find((each) => each.id === rule.id)!));
   const targets: AskedOf[] = 'dataClass' in rule
-    ? catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(draft, table.name, column.name) === rule.dataClass).map((column) => ({ table: table.name, column: column.name })))
+    ? catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(draft, table, column.name) === rule.dataClass).map((column) => ({ table: table.name, column: column.name })))
     : [{ table: rule.table, column: rule.column }];
   const table = 'dataClass' in rule ? null : findTable(catalogue, rule.table);
   const words = 'dataClass' in rule ? `the class ${rule.dataClass}` : `${rule.table}.${rule.column}`;

@@ -42,7 +42,7 @@ function isShown(draft: PortalDefinition, table: Table, column: string, roles: r
   const levels = () => roles.map((role) => levelOf(draft, table, role, column));
   if (show === 'masked') return levels().includes('masked');
   if (show === 'different') return new Set(levels()).size > 1;
-  return dataClassOf(draft, table.name, column) === show;
+  return dataClassOf(draft, table, column) === show;
 }
 
 /** Whether what the roles may do with the table as a whole is not the same. */
