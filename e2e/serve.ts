@@ -36,7 +36,7 @@ try {
     "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, 0.75), ('B-04', 231, 17, 2, 0.25)"]) await bottles.write({ text, params: [] });
   await bottles.close();
   await store.close();
-  const server = await startServer({ database: database.address, ownSchema: 'stone_porch', port: Number(process.env.E2E_PORT), webFolder: await builtWeb(root) });
+  const server = await startServer({ database: database.address, ownSchema: 'stone_porch', port: Number(process.env.E2E_PORT), webFolder: await builtWeb(root), privateAddresses: true });
   console.log(`serving on ${server.port}`);
   process.once('SIGTERM', () => void server.close().then(stop).then(() => process.exit(0)));
 } catch (error) {

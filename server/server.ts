@@ -20,6 +20,8 @@ export interface ServerOptions {
   trustProxy?: boolean;
   /** 32 bytes under which passwords of connected databases are sealed; without it none outlives the server. */
   secretKey?: Buffer;
+  /** Whether connections of builders may lead to this machine and its own network. */
+  privateAddresses?: boolean;
   /** Whether no other server can be at this database: what one before left undone is then gone on with at once. */
   alone?: boolean;
 }
@@ -34,8 +36,8 @@ export interface RunningServer {
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const secretKey = options.secretKey ?? randomBytes(32);
-  const { close: closeCore, ...core } = await openServices({ database: options.database, ownSchema: options.ownSchema, secretKey, log: options.log });
-  const jobs = new Jobs({ database: options.database, ownSchema: options.ownSchema, secretKey });
+  const { close: closeCore, ...core } = await openServices({ database: options.database, ownSchema: options.ownSchema, secretKey, privateAddresses: options.privateAddresses, log: options.log });
+  const jobs = new Jobs({ database: options.database, ownSchema: options.ownSchema, secretKey, privateAddresses: options.privateAddresses });
   const services: Services = {
     ...core, jobs, failures: signInFailures(core.store.sequelize), webFolder: options.webFolder, ownSchema: options.ownSchema, trustProxy: options.trustProxy ?? false,
   };

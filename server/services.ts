@@ -6,6 +6,7 @@ import { Definitions, Sources } from './portals/definitions';
 import type { ReachedStep } from './portals/shape-changes';
 import type { DatabaseAddress } from './sources/mariadb';
 import { readRightsRevision } from './store/rights-revision';
+import { reachableAddress } from './sources/reachable';
 import { openStore, readSetting, type Store } from './store/store';
 
 /** What both the server and the worker of its jobs work with. */
@@ -25,6 +26,8 @@ export interface CoreOptions {
   database: DatabaseAddress;
   ownSchema: string;
   secretKey: Buffer;
+  /** Whether connections may lead to this machine and its own network. */
+  privateAddresses?: boolean;
   log?: Logger;
   /** Open connections to each source. */
   connections?: number;
@@ -33,10 +36,10 @@ export interface CoreOptions {
 /** Migrates the product's tables and opens the sources over them. */
 export async function openServices(options: CoreOptions): Promise<CoreServices & { close(): Promise<void> }> {
   const store = await openStore(options.database, options.ownSchema);
-  const connections = new Connections(options.secretKey);
+  const connections = new Connections(options.secretKey, options.privateAddresses ?? false);
   const ceilings = async (schema: string) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
   const sources = new Sources(options.database, {
-    ownSchema: options.ownSchema, connections: options.connections ?? 10, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name),
+    ownSchema: options.ownSchema, connections: options.connections ?? 10, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name), mayReach: async (host) => void (await reachableAddress(host, options.privateAddresses ?? false)),
     queriesOf: async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[],
   });
   const definitions = new Definitions();

@@ -41,7 +41,7 @@ async function main(): Promise<void> {
       address = local.address;
     }
     const ownSchema = own?.ownSchema ?? 'stone_porch';
-    const services = await openServices({ database: address, ownSchema, secretKey: readSecretKey(folder) });
+    const services = await openServices({ database: address, ownSchema, secretKey: readSecretKey(folder), privateAddresses: true });
     try {
       if (definition === null) await exportDraft(first, second);
       else {

@@ -87,7 +87,7 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
 async function listen(database: DatabaseAddress, ownSchema: string, port: number, webFolder: string, secretKey: Buffer, alone: boolean): Promise<RunningServer> {
   const log = pino({ level: process.env.STONE_PORCH_LOG ?? 'info' });
   try {
-    return await startServer({ database, ownSchema, port, webFolder, log, secretKey, alone, trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
+    return await startServer({ database, ownSchema, port, webFolder, log, secretKey, alone, privateAddresses: readPrivate(alone), trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
   } catch (error) {
     const { code } = error as { code?: string };
     if (code === 'EADDRINUSE') throw new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`);
@@ -111,6 +111,13 @@ async function greet(port: number, firstPassword: string | null): Promise<void> 
     console.log(`\n  Everyone's password: ${demoPassword}`);
   }
   console.log('\nCtrl-C stops it.');
+}
+
+/** Where everything is on one machine, its own addresses may be connected. */
+function readPrivate(alone: boolean): boolean {
+  const { STONE_PORCH_PRIVATE_DATABASES: given } = process.env;
+  if (given !== undefined && given !== '0' && given !== '1') throw new Advice('STONE_PORCH_PRIVATE_DATABASES must be 1 or 0.');
+  return given === undefined ? alone : given === '1';
 }
 
 function readPort(text: string): number {

@@ -42,7 +42,7 @@ export async function demoServer(address: DatabaseAddress, schema: string, ownSc
   const store = await openStore(address, ownSchema);
   await loadDemo(address, schema, store, ownSchema);
   await store.close();
-  const server = await startServer({ database: address, ownSchema, port: 0, webFolder: null });
+  const server = await startServer({ database: address, ownSchema, port: 0, webFolder: null, privateAddresses: true });
   const base = `http://127.0.0.1:${server.port}`;
   return { server, base, client: () => new Client(base) };
 }

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
+import { signInFailures, slowDown } from '../sessions/failures';
 import { demoServer, type Client } from '../../test/server';
 import { Member, Session } from '../store/models';
 
@@ -69,6 +70,23 @@ describe('signing in', () => {
     expect([answer.status, answer.body.detail]).toEqual([429, 'Too many wrong tries. Wait 15 minutes, then try again.']);
     expect(Number(answer.headers.get('retry-after'))).toBeGreaterThan(800);
     expect((await client.post(`${portal}/sign-in`, ines)).status).toBe(200);
+  });
+});
+
+describe('many tries at once', () => {
+  it('are counted before they are checked, and slow an address down instead of locking it for others', async () => {
+    const [victim] = (await demo.client().get(`${portal}/door`)).body.demo.people.filter((person: { role: string }) => person.role === 'Accounts') as { email: string }[];
+    const statuses = (await Promise.all(Array.from({ length: 300 }, () => demo.client().post(`${portal}/sign-in`, { email: victim!.email, password: 'wrong' })))).map((answer) => answer.status);
+    expect([statuses.filter((status) => status === 401).length, statuses.filter((status) => status === 429).length]).toEqual([10, 290]);
+    // Of others nobody is kept out, however many wrong tries came from the address.
+    const waits: number[] = [];
+    const failures = signInFailures(demo.server.services.store.sequelize, (milliseconds) => { waits.push(milliseconds); return Promise.resolve(); });
+    for (let i = 0; i < 130; i++) expect(await failures.begin(`p\n${i}`, 'one address')).toBe(0);
+    expect(await failures.begin('p\nsomebody else', 'one address')).toBe(0);
+    expect([waits.slice(0, 100).every((wait) => wait === 0), waits.slice(100).every((wait, i) => wait === (i + 1) * 50), slowDown(1e6)]).toEqual([true, true, 5000]);
+    await failures.succeeded('p\nsomebody else', 'one address');
+    await failures.begin('p\nsomebody else', 'one address');
+    expect(waits.at(-1)).toBe(waits.at(-2));
   });
 });
 

@@ -7,7 +7,7 @@ import { CellsRefused } from '../imports/file-to-table';
 import { FileProblem } from '../imports/file-problem';
 import { FileTooLarge } from '../files/stored-file';
 import { CatalogueChanged } from '../sources/catalogue-changed';
-import { ConnectionProblem, isSourceAway, wasStopped } from '../sources/connection-problem';
+import { ConnectionProblem, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
 import type { Outcome } from '../gate/several';
@@ -36,7 +36,8 @@ export function asProblem(error: unknown): Problem | null {
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
   if (wasStopped(error)) return new Problem(503, 'too-slow', 'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.');
-  if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.');
+  if (isOutcomeUnknown(error)) return new Problem(503, 'outcome-unknown', 'The connection to the database was lost in the very moment of saving, so it is not known whether it was kept. Look before you do it again.');
+  if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.', {}, { 'Retry-After': '10' });
   if (error instanceof CatalogueChanged) return new Problem(409, 'catalogue-changed', error.message);
   if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);

@@ -8,6 +8,7 @@ export interface WorkerOptions {
   database: DatabaseAddress;
   ownSchema: string;
   secretKey: Buffer;
+  privateAddresses?: boolean;
 }
 
 /** A job as pages see it. `result` is what came of it, or the problem (RFC 9457) when it failed. */

@@ -1,3 +1,4 @@
+import { createServer as createWeb } from 'node:http';
 import { createServer, type Server } from 'node:net';
 import type { AddressInfo } from 'node:net';
 import { Client as PgClient } from 'pg';
@@ -8,6 +9,7 @@ import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { demoServer, type Client } from '../../test/server';
 import { seal, unseal } from '../sources/secret';
 import { Connection } from '../store/models';
+import { Connections } from './connections';
 
 /** Databases that builders connect: what is said of each fault, that no password comes out again, and a whole portal over PostgreSQL. */
 let demo: Awaited<ReturnType<typeof demoServer>>;
@@ -48,13 +50,30 @@ describe('a connection', () => {
     expect((await tried(mariadb())).schemas).toContain('conn');
     expect((await tried({ ...postgres(), user: 'mighty', password: 'x' })).warnings).toEqual(['This account is above all rules of the database. Make one that may only read and write the tables of the portal.']);
     const cases: [object, string, RegExp][] = [
-      [{ ...postgres(), host: 'no-such-host.invalid' }, 'host', /no host called no-such-host/], [{ ...postgres(), port: 1 }, 'port', /Nothing answers at 127.0.0.1, port 1/], [{ ...mariadb(), port: 1 }, 'port', /Nothing answers/],
+      [{ ...postgres(), host: 'no-such-host.invalid' }, 'host', /no host called no-such-host/], [{ ...postgres(), port: 1 }, 'host', /No database of this kind answers at 127.0.0.1, port 1\./], [{ ...mariadb(), port: 1 }, 'host', /No database/],
       [{ ...postgres(), database: 'nowhere' }, 'database', /no database called nowhere/], [{ ...mariadb(), password: 'wrong' }, 'password', /doesn't let stone_porch in/], [{ ...postgres(), tls: 'verified' }, 'tls', /doesn't offer encryption/],
-      [{ ...mariadb(), database: 'mysql' }, 'user', /no right to use mysql/], [{ ...postgres(), port: (silent.address() as AddressInfo).port }, 'host', /doesn't answer in time/],
+      [{ ...mariadb(), database: 'mysql' }, 'user', /no right to use mysql/], [{ ...postgres(), port: (silent.address() as AddressInfo).port }, 'host', /No database/], [{ ...mariadb(), port: (silent.address() as AddressInfo).port }, 'host', /No database/],
     ];
     for (const [form, field, sentence] of cases) expect([form, await tried(form)]).toEqual([form, [422, { [field]: expect.stringMatching(sentence) }]]);
     for (const form of [{ ...postgres(), kind: 'another' }, { ...postgres(), host: 'a b' }, { ...postgres(), port: 70_000 }, { ...postgres(), database: '' }, { ...postgres(), extra: 1 }]) expect((await builder.post('/builder/connections/try', form)).status).toBe(400);
   }, 30_000);
+
+  it('tells nothing of what stands at an address where no database is: the same words after the same time; and leads nowhere that it may not', async () => {
+    const web = createWeb((_req, res) => res.end('hello'));
+    await new Promise<void>((resolve) => { web.listen(0, '127.0.0.1', resolve); });
+    const ports = [1, (silent.address() as AddressInfo).port, (web.address() as AddressInfo).port];
+    const answers = await Promise.all((['mariadb', 'postgresql'] as const).flatMap((kind) => ports.flatMap((port) => (['off', 'on'] as const).map(async (tls) => {
+      const began = performance.now();
+      const answer = await builder.post('/builder/connections/try', { ...postgres(), kind, port, tls });
+      return { said: JSON.stringify(answer.body).replaceAll(/port \d+/g, 'PORT'), status: answer.status, took: performance.now() - began };
+    }))));
+    expect([...new Set(answers.map(({ said, status }) => `${status} ${said}`))]).toHaveLength(1);
+    expect(Math.min(...answers.map(({ took }) => took))).toBeGreaterThan(3900);
+    web.close();
+    for (const host of ['169.254.169.254', 'fe80::1', '0.0.0.0', '224.0.0.1', '::ffff:169.254.169.254']) expect([host, await tried({ ...postgres(), host })]).toEqual([host, [422, { host: expect.stringMatching(/no database is reached/) }]]);
+    const strict = new Connections(Buffer.alloc(32), false);
+    for (const host of ['127.0.0.1', 'localhost', '10.0.0.5', '192.168.1.1', '172.20.0.1', '::1', 'fd00::1', '::ffff:10.0.0.5']) await expect(strict.try({ ...postgres(), host, kind: 'postgresql', tls: 'off', builders: null })).rejects.toThrow(/on this machine or its own network/);
+  }, 60_000);
 
   it('is kept with its password sealed, which never comes out again', async () => {
     expect((await builder.send('PUT', '/builder/connections', postgres())).status).toBe(200);

@@ -15,7 +15,8 @@ export type ConnectionForm = ConnectedDatabase & { name: string; builders: numbe
 
 /** The databases that builders connected, with their passwords sealed under the installation's key. */
 export class Connections {
-  constructor(private readonly key: Buffer) {}
+  /** `privateAddresses` lets them lead to this machine and its own network. */
+  constructor(private readonly key: Buffer, private readonly privateAddresses: boolean) {}
 
   /** Those that a builder may use. */
   async list(builder: number): Promise<ConnectionInfo[]> {
@@ -54,12 +55,12 @@ export class Connections {
   async schemas(name: string): Promise<string[]> {
     const found = await this.find(name);
     if (!found) throw new Problem(404, 'not-found', 'There is no such connection, or its password can\'t be read any more. Enter it again.');
-    return (await tryConnection(found.known)).schemas;
+    return (await tryConnection(found.known, this.privateAddresses)).schemas;
   }
 
   /** Tries what the form says, without keeping it. */
   async try(form: ConnectionForm): Promise<TriedConnection> {
-    return tryConnection({ ...form, password: await this.passwordOf(form) });
+    return tryConnection({ ...form, password: await this.passwordOf(form) }, this.privateAddresses);
   }
 
   /** Keeps the connection when it can be used. */
@@ -67,7 +68,7 @@ export class Connections {
     await this.refuseOthers([form.name], builder);
     if (form.builders !== null && !form.builders.includes(builder)) throw new Problem(422, 'invalid-values', 'You would lock yourself out.', { fields: { builders: 'Keep yourself among those who may use it.' } });
     const password = await this.passwordOf(form);
-    const tried = await tryConnection({ ...form, password });
+    const tried = await tryConnection({ ...form, password }, this.privateAddresses);
     const known = await Connection.findOne({ where: { name: form.name } });
     const { name, kind, host, port, database, user, tls } = form;
     const values = { name, kind, host, port, database, user, tls, sealedPassword: seal(this.key, name, password), builders: form.builders === null ? null : JSON.stringify(form.builders), revision: (known?.revision ?? 0) + 1 };

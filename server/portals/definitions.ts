@@ -66,6 +66,8 @@ export interface SourcesOptions {
   connections?: number;
   ceilingsOf?: CeilingsOf;
   connectionOf?: ConnectionOf;
+  /** Throws where no connection may lead to a host. */
+  mayReach?: (host: string) => Promise<void>;
   queriesOf?: QueriesOf;
 }
 
@@ -165,6 +167,7 @@ export class Sources {
         this.open.delete(other);
         void old.close();
       }
+      await this.options.mayReach?.(found.known.host);
       source = openConnected(found.known, schema, this.options.connections);
       this.open.set(key, source);
     }

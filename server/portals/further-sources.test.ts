@@ -55,6 +55,7 @@ describe('a further source', () => {
     await apply((draft) => {
       draft.tables['lab:bottles'] = { relations: [{ name: 'well', column: 'well_id', table: 'wells', targetColumn: 'id' }] };
       draft.access['lab:bottles'] = { well_owner: { see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'well_id', 'rack_id', 'litres'] }, edit: { where: 'as seen', columns: ['litres', 'well_id'] }, export: { where: 'as seen' } } };
+      draft.access.wells!.well_owner!.export = { where: 'as seen' };
       draft.access['lab:racks'] = { well_owner: { see: { where: when("room = 'Cold'"), columns: ['room'] } } };
       draft.pages.push({ id: 'bottles', title: 'Bottles', intro: '', roles: ['well_owner'], sections: [{ kind: 'list', table: 'lab:bottles', columns: ['code', 'well.code', 'well.owner.name', 'rack.room', 'litres'], sort: [{ column: 'code', descending: false }], where: 'every row', record: ['litres', 'well.code'] }] });
     });

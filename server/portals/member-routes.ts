@@ -34,13 +34,10 @@ export function memberRoutes(services: Services): Router {
     const { portal } = await published(req.params.slug);
     const who = `${portal.slug}\n${normaliseEmail(email)}`;
     const address = req.ip ?? '';
-    const wait = await services.failures.wait(who, address);
+    const wait = await services.failures.begin(who, address);
     if (wait > 0) throw mustWait(wait);
     const member = await Member.findOne({ where: { portalId: portal.id, email: normaliseEmail(email), active: true } });
-    if (!(await passwordFits(member?.passwordHash, password)) || !member) {
-      await services.failures.failed(who, address);
-      throw wrongSignIn();
-    }
+    if (!(await passwordFits(member?.passwordHash, password)) || !member) throw wrongSignIn();
     await services.failures.succeeded(who, address);
     setCookie(req, res, memberCookie, await beginSession({ memberId: member.id }), memberCookiePath(portal.slug));
     res.json({ name: member.name });

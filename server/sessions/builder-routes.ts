@@ -35,13 +35,10 @@ export function builderSessionRoutes(services: Services): Router {
     const { email, password } = valid(signInSchema, req.body);
     const who = `builder\n${normaliseEmail(email)}`;
     const address = req.ip ?? '';
-    const wait = await services.failures.wait(who, address);
+    const wait = await services.failures.begin(who, address);
     if (wait > 0) throw mustWait(wait);
     const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
-    if (!(await passwordFits(builder?.passwordHash, password)) || !builder) {
-      await services.failures.failed(who, address);
-      throw wrongSignIn();
-    }
+    if (!(await passwordFits(builder?.passwordHash, password)) || !builder) throw wrongSignIn();
     await services.failures.succeeded(who, address);
     setCookie(req, res, cookie, await beginSession({ builderId: builder.id }), path);
     res.json({ name: builder.name, email: builder.email });

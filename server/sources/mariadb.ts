@@ -1,6 +1,8 @@
 import type { Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
+import { isSourceAway } from './connection-problem';
+import { OutcomeUnknown } from './outcome-unknown';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -132,13 +134,23 @@ export class MariadbSource implements Source {
 
   private async once<T>(connection: Connection, work: (runner: Transaction) => Promise<T>, keep: boolean): Promise<T> {
     await connection.beginTransaction();
+    let result: T;
     try {
-      const result = await work(this.runner(connection));
-      await (keep ? connection.commit() : connection.rollback());
+      result = await work(this.runner(connection));
+    } catch (error) {
+      // The first error is what is told, also where the connection is gone by now.
+      await connection.rollback().catch(() => undefined);
+      throw error;
+    }
+    if (!keep) {
+      await connection.rollback();
+      return result;
+    }
+    try {
+      await connection.commit();
       return result;
     } catch (error) {
-      await connection.rollback();
-      throw error;
+      throw isSourceAway(error) ? new OutcomeUnknown(error) : error;
     }
   }
 
@@ -171,7 +183,7 @@ export class MariadbSource implements Source {
           return result;
         } catch (error) {
           // A deadlock has undone the whole transaction, savepoints included.
-          if (!tryAgain.has((error as { errno?: number }).errno ?? 0)) await undo();
+          if (!tryAgain.has((error as { errno?: number }).errno ?? 0)) await undo().catch(() => undefined);
           throw error;
         } finally {
           depth--;

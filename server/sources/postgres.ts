@@ -1,6 +1,8 @@
 import pg, { type PoolClient } from 'pg';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { forPostgres } from '../../core/condition/sql';
+import { isSourceAway } from './connection-problem';
+import { OutcomeUnknown } from './outcome-unknown';
 import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -69,7 +71,7 @@ export class PostgresSource implements Source {
       try {
         await client.query('BEGIN ISOLATION LEVEL REPEATABLE READ');
         const result = await work(this.runner(client));
-        await client.query(keep ? 'COMMIT' : 'ROLLBACK');
+        await client.query(keep ? 'COMMIT' : 'ROLLBACK').catch((error: unknown) => Promise.reject(keep && isSourceAway(error) ? new OutcomeUnknown(error) : (error as Error)));
         return result;
       } catch (error) {
         await client.query('ROLLBACK').catch(() => undefined);
@@ -121,7 +123,7 @@ export class PostgresSource implements Source {
           if (result === null) await undo();
           return result;
         } catch (error) {
-          if (!tryAgain.has((error as { code?: string }).code ?? '')) await undo();
+          if (!tryAgain.has((error as { code?: string }).code ?? '')) await undo().catch(() => undefined);
           throw error;
         } finally {
           depth--;

@@ -1,6 +1,8 @@
 import { createConnection } from 'mariadb';
 import pg from 'pg';
-import { connectionProblemOf } from './connection-problem';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { ConnectionProblem, connectionProblemOf, noDatabase } from './connection-problem';
+import { reachableAddress } from './reachable';
 import { tlsOption, type ConnectedDatabase } from './connected';
 
 /** What a trial connection found. */
@@ -10,19 +12,37 @@ export interface TriedConnection {
   warnings: string[];
 }
 
-const waits = 6000;
+/** So long a database may take to answer; where none does, the answer comes after this time whatever the reason, so that it tells nothing of it. */
+const waits = 4000;
 
 /** Signs in, lists the schemas that could be connected, looks at the account's rights, and signs out. Throws ConnectionProblem. */
-export async function tryConnection(known: ConnectedDatabase): Promise<TriedConnection> {
+export async function tryConnection(known: ConnectedDatabase, privateAddresses: boolean): Promise<TriedConnection> {
+  const address = await reachableAddress(known.host, privateAddresses);
+  const began = performance.now();
+  // Reached at the address that was looked at, whatever the name leads to a moment later.
+  const trying = known.kind === 'postgresql' ? tryPostgres(known, address) : tryMariadb(known, address);
+  // What listens may let itself be spoken to and never answer: no driver's own limit covers all of it.
+  const late = new AbortController();
   try {
-    return await (known.kind === 'postgresql' ? tryPostgres(known) : tryMariadb(known));
+    return await Promise.race([trying, sleep(waits, null, { signal: late.signal }).then(() => Promise.reject(noDatabase(known)))]);
   } catch (error) {
-    throw connectionProblemOf(error, known) ?? error;
+    trying.catch(() => undefined);
+    const problem = error instanceof ConnectionProblem ? error : isForeign(error) ? noDatabase(known) : (connectionProblemOf(error, known) ?? noDatabase(known));
+    if (problem.message === noDatabase(known).message) await sleep(Math.max(0, waits - (performance.now() - began)));
+    throw problem;
+  } finally {
+    late.abort();
   }
 }
 
-async function tryMariadb({ host, port, user, password, database, tls }: ConnectedDatabase): Promise<TriedConnection> {
-  const ssl = tlsOption(tls);
+/** What speaks no database's language in answer to the wish for encryption: pg's own words. */
+function isForeign(error: unknown): boolean {
+  return /error establishing an SSL connection/i.test((error as Error).message);
+}
+
+async function tryMariadb({ host: servername, port, user, password, database, tls }: ConnectedDatabase, host: string): Promise<TriedConnection> {
+  const option = tlsOption(tls);
+  const ssl = option && { ...option, servername };
   const connection = await createConnection({ host, port, user, password, database: database || undefined, connectTimeout: waits, ...(ssl ? { ssl } : {}) });
   try {
     const rows = await connection.query<{ name: string }[]>("SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', 'mysql', 'performance_schema', 'sys') ORDER BY 1");
@@ -38,8 +58,9 @@ async function tryMariadb({ host, port, user, password, database, tls }: Connect
   }
 }
 
-async function tryPostgres({ host, port, user, password, database, tls }: ConnectedDatabase): Promise<TriedConnection> {
-  const client = new pg.Client({ host, port, user, password, database, ssl: tlsOption(tls), connectionTimeoutMillis: waits });
+async function tryPostgres({ host: servername, port, user, password, database, tls }: ConnectedDatabase, host: string): Promise<TriedConnection> {
+  const option = tlsOption(tls);
+  const client = new pg.Client({ host, port, user, password, database, ssl: option && { ...option, servername }, connectionTimeoutMillis: waits });
   await client.connect();
   try {
     const schemas = await client.query<{ name: string }>("SELECT nspname AS name FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' AND has_schema_privilege(oid, 'USAGE') ORDER BY 1");

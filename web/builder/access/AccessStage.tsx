@@ -1,6 +1,8 @@
 import { useCallback, useMemo, useState } from 'react';
 import { useSearchParams, useNavigate } from 'react-router';
-import { dataClasses, type RowFilter } from '../../../core/definition/definition';
+import { strictestMask } from '../../../core/access/lens';
+import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
+import { maskLabel } from '../../../core/mask/mask';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
@@ -58,13 +60,14 @@ function AccessGrid() {
   const choose = (choice: GridChoice) => void navigate(to('access', object, Object.fromEntries(Object.entries({ ...Object.fromEntries(params), table: object === null ? choice.table : '', role: choice.role, column: choice.column ?? '' }).filter(([, value]) => value !== ''))), { replace: true });
   const toggle = useCallback((name: string, isOpen: boolean) => setOpened((old) => { const next = new Set(old); if (isOpen) next.add(name); else next.delete(name); return next; }), []);
   /** Roles that see no row of a table yet get their own, or those that are named. */
-  const lay = (stones: LaidStone[], elseRows: RowFilter | null = null) => {
+  const lay = (stones: LaidStone[], elseRows: RowFilter | null = null, excepting = false) => {
     if (stones.length === 0) return;
     const one = stones.length === 1 ? stones[0]! : null;
     const label = one ? `Make ${one.table.name}.${one.column} ${one.level} for ${draft.roles.find((each) => each.id === one.role)?.name}` : `Set ${stones.length} stones`;
-    void edit(label, (next) => setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? elseRows)));
+    void edit(label, (next) => setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? elseRows, excepting)));
   };
 
+  const veiled = left.filter((stone) => draft.access[stone.table.name]?.[stone.role]?.see && draft.masks.some((rule) => 'column' in rule && rule.table === stone.table.name && rule.column === stone.column) && strictestMask(draft, stone.table, stone.column, stone.role) !== null);
   const rowless = left.filter((stone) => !draft.access[stone.table.name]?.[stone.role]?.see);
 
   if (object !== null && !findTable(catalogue, object)) return <div className="p-4"><Notice kind="fault">There is no table {object}. Choose one on the left.</Notice></div>;
@@ -80,7 +83,7 @@ function AccessGrid() {
         <RolesShown roles={draft.roles} shown={roles.map((each) => each.id)} onChange={(ids) => set('roles', ids.length === draft.roles.length ? '' : ids.join(','))} />
       </StageHead>
       <StoneGrid draft={draft} rows={rows} roles={roles} chosen={chosen} onChoose={choose} onOpen={toggle} onSet={lay} onSelect={setSelected} />
-      {left.length > 0 && <div className="border-t border-line p-2"><Notice kind="warn" action={<>{rowless.length > 0 && <Button small onClick={() => lay(rowless, 'every row')}>{everyRowWords(rowless, draft.roles)}</Button>} <Button small onClick={() => setLeft([])}>Close</Button></>}>{leftWords(left, draft.roles)}</Notice></div>}
+      {left.length > 0 && <div className="border-t border-line p-2"><Notice kind="warn" action={<>{rowless.length > 0 && <Button small onClick={() => lay(rowless, 'every row')}>{everyRowWords(rowless, draft.roles)}</Button>} {veiled.length > 0 && <Button small onClick={() => lay(veiled, null, true)}>{exceptWords(veiled, draft.roles)}</Button>} <Button small onClick={() => setLeft([])}>Close</Button></>}>{leftWords(draft, left)}</Notice></div>}
       {selected.length > 1 && (
         <div role="group" aria-label="Selected stones" className="flex flex-wrap items-center gap-2 border-t border-line bg-sunk px-4 py-1.5">
           <strong>{selected.length} stones</strong>{levels.map((level) => <Button key={level} small onClick={() => lay(selected.map((stone) => ({ ...stone, level })))}><Stones level={level} /> {level}</Button>)}
@@ -98,14 +101,32 @@ function AccessGrid() {
 
 type LaidStone = Stone & { level: Level };
 
-function everyRowWords(stones: Stone[], roles: { id: string; name: string }[]): string {
+type Role = { id: string; name: string };
+
+function everyRowWords(stones: Stone[], roles: Role[]): string {
   const tables = new Set(stones.map((stone) => stone.table.name));
   const names = [...new Set(stones.map((stone) => roles.find((each) => each.id === stone.role)?.name ?? stone.role))];
   return `Let ${names.length === 1 ? names[0] : `${names.length} roles`} see every row of ${tables.size === 1 ? [...tables][0] : `these ${tables.size} tables`}`;
 }
 
-function leftWords(stones: Stone[], roles: { id: string; name: string }[]): string {
-  const pairs = [...new Set(stones.map((stone) => `${roles.find((each) => each.id === stone.role)?.name ?? stone.role} on ${stone.table.name}`))];
-  const some = pairs.slice(0, 4).join(', ') + (pairs.length > 4 ? ` and ${pairs.length - 4} more` : '');
-  return `${stones.length} ${stones.length === 1 ? 'stone is' : 'stones are'} not as asked: ${some}. A role that sees no rows yet must be told first which; a column under the mask of its data class is opened under Masks.`;
+function exceptWords(stones: LaidStone[], roles: Role[]): string {
+  const names = [...new Set(stones.map((stone) => roles.find((each) => each.id === stone.role)?.name ?? stone.role))];
+  const what = stones.length === 1 ? `${stones[0]!.table.name}.${stones[0]!.column}` : `these ${stones.length} columns`;
+  return `Except ${names.length === 1 ? names[0] : `${names.length} roles`} from the masks on ${what}`;
+}
+
+/** Which stones are not as asked, and why: no rows yet, or the masks that stand. */
+function leftWords(draft: PortalDefinition, left: LaidStone[]): string {
+  const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
+  const some = (all: string[]) => all.slice(0, 4).join(', ') + (all.length > 4 ? ` and ${all.length - 4} more` : '');
+  const isRowless = (stone: Stone) => !draft.access[stone.table.name]?.[stone.role]?.see;
+  const rowless = [...new Set(left.filter(isRowless).map((stone) => `${role(stone.role)} on ${stone.table.name}`))];
+  const masked = left.filter((stone) => !isRowless(stone)).flatMap((stone) => {
+    const mask = strictestMask(draft, stone.table, stone.column, stone.role);
+    return mask ? [`${stone.table.name}.${stone.column} for ${role(stone.role)} (${maskLabel(mask)})`] : [];
+  });
+  return [
+    rowless.length > 0 ? `Not as asked, since no rows are seen yet: ${some(rowless)}. Say first which.` : '',
+    masked.length > 0 ? `${masked.length === 1 ? 'One column stays' : `${masked.length} columns stay`} masked: ${some(masked)}. Laying stones takes no mask off; a mask on a data class is set under Masks.` : '',
+  ].filter(Boolean).join(' ');
 }

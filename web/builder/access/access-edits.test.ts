@@ -111,6 +111,19 @@ describe('many stones at once', () => {
     expect(draft.masks.at(-1)!.exceptRoles).toEqual([]);
   });
 
+  it('take no mask off, whatever level is laid; a press on purpose excepts the role', () => {
+    const draft = start();
+    draft.masks = [{ id: 'wells-note', table: 'wells', column: 'note', mask: { style: 'keep last', count: 2 }, to: 'everyone', exceptRoles: [] }];
+    for (const level of ['shown', 'editable'] as const) {
+      const masks = structuredClone(draft.masks);
+      const left = setStones(draft, wells.columns.map((column) => ({ table: wells, column: column.name, role: 'owner', level })), () => null);
+      expect([left.map((stone) => stone.column), levelOf(draft, wells, 'owner', 'note'), draft.masks]).toEqual([['note'], 'masked', masks]);
+      expect(lensOf(draft, wellsCatalogue, wells, 'owner')!.edit?.columns.has('note') ?? false).toBe(false);
+    }
+    expect(setStones(draft, [{ table: wells, column: 'note', role: 'owner', level: 'shown' }], () => null, true)).toEqual([]);
+    expect([levelOf(draft, wells, 'owner', 'note'), draft.masks[0]!.exceptRoles]).toEqual(['shown', ['owner']]);
+  });
+
   it('make two roles the same when one is given the other\'s rules, and nobody else different', () => {
     const draft = start();
     draft.fences = [{ id: 'f', table: 'wells', where: only, exceptRoles: ['owner'] }];

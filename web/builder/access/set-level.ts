@@ -30,9 +30,10 @@ export interface Stone {
 /**
  * Sets stones in a copy of the draft. A role that sees no rows of a table yet gets those that `rowsFor` gives; where that is null its stones
  * stay hidden, for a stone without rows would show nothing, and with every row too much. Gives the stones that did not become what they were to
- * be: those, and columns that a mask on their data class still veils.
+ * be: those, and columns that a mask veils. Laying stones never takes a mask off; `excepting`, pressed on purpose, takes the role out of the masks on the
+ * columns themselves.
  */
-export function setStones<S extends Stone & { level: Level }>(draft: PortalDefinition, stones: readonly S[], rowsFor: (table: Table, role: string) => RowFilter | null): S[] {
+export function setStones<S extends Stone & { level: Level }>(draft: PortalDefinition, stones: readonly S[], rowsFor: (table: Table, role: string) => RowFilter | null, excepting = false): S[] {
   const left: S[] = [];
   for (const stone of stones) {
     const { table, column, role } = stone;
@@ -47,7 +48,8 @@ export function setStones<S extends Stone & { level: Level }>(draft: PortalDefin
       grants[role] = { ...grants[role], see: { where: rows, columns: [] } };
     }
     const wanted = stone.level === 'editable' && !canBeEdited(table, column) ? 'shown' : stone.level;
-    setLevel(draft, table, role, column, wanted);
+    const veiled = !excepting && wanted !== 'hidden' && strictestMask(draft, table, column, role) !== null;
+    setLevel(draft, table, role, column, veiled ? 'masked' : wanted);
     if (levelOf(draft, table, role, column) !== wanted) left.push(stone);
   }
   for (const [table, grants] of Object.entries(draft.access)) if (Object.keys(grants).length === 0) delete draft.access[table];
