@@ -32,7 +32,7 @@ const definition: PortalDefinition = {
   access: {
     ...base.access,
     visits: { ...base.access.visits, desk: { see: { where: 'every row', columns: ['id', 'well_id', 'sampler_id', 'planned_for', 'asked_on', 'state', 'fee', 'paid'] }, export: { where: when("state = 'reported'") } } },
-    wells: { ...base.access.wells, desk: { see: { where: 'every row', columns: ['id', 'code', 'parish', 'depth_m', 'state', 'owner_id'] } } },
+    wells: { ...base.access.wells, desk: { see: { where: 'every row', columns: ['id', 'code', 'parish', 'depth_m', 'state', 'owner_id', 'latitude'] }, export: { where: 'as seen' } } },
     owners: { ...base.access.owners, desk: { see: { where: 'every row', columns: ['id', 'name', 'birth_date', 'parish', 'iban'] } } },
   },
   masks: [...base.masks, { id: 'fee', table: 'visits', column: 'fee', mask: { style: 'step', size: '10' }, to: ['desk'], exceptRoles: [] }, { id: 'iban', table: 'owners', column: 'iban', mask: { style: 'stand-in' }, to: ['desk'], exceptRoles: [] }],
@@ -94,6 +94,24 @@ describe('figures', () => {
     for (const by of [{ path: ['iban'], step: 'year' as const }, { path: ['tax_number'] }]) await expect(ask(desk, 'owners', { by: [by] })).rejects.toThrow(/no date|no column/);
     await expect(ask(desk, 'owners', { measures: [{ what: 'maximum', path: ['iban'] }] })).rejects.toThrow('no order');
     await expect(ask(desk, 'owners', { measures: [{ what: 'sum', path: ['tax_number'] }] })).rejects.toThrow('There is no column');
+  });
+
+  it('put small groups together as the database would, whatever is reckoned', async () => {
+    const measures: FigureQuestion['measures'] = [{ what: 'count' }, { what: 'sum', path: ['depth_m'] }, { what: 'average', path: ['depth_m'] }, { what: 'minimum', path: ['code'] }, { what: 'maximum', path: ['code'] }, { what: 'distinct', path: ['parish'] }, { what: 'average', path: ['latitude'] }];
+    for (const expression of ['depth_m', 'owner_id', 'parish']) {
+      const by = { path: [expression] };
+      const sizes = (await rows(`SELECT COUNT(*), ${expression} FROM wells GROUP BY 2 ORDER BY 2`)).map(([count]) => Number(count));
+      for (const smallest of [2, 3, 5, 30]) {
+        const merged = mergedGroups(sizes, smallest);
+        const { groups, tooFew } = await ask(desk, 'wells', { by: [by], smallestGroup: smallest, measures });
+        expect(tooFew).toBe(merged === null);
+        if (!merged?.size) continue;
+        const places = [...merged].map((place) => place + 1).join(', ');
+        const [expected] = await rows(`SELECT COUNT(*), SUM(depth_m), AVG(depth_m), MIN(code), MAX(code), COUNT(DISTINCT parish), AVG(latitude) FROM (SELECT w.*, DENSE_RANK() OVER (ORDER BY ${expression}) place FROM wells w) q WHERE place IN (${places})`);
+        expect([expression, smallest, groups.at(-1)!.key, groups.at(-1)!.values.map(String)]).toEqual([expression, smallest, null, expected!.map(String)]);
+        expect(groups.length).toBe(sizes.length - merged.size + 1);
+      }
+    }
   });
 
   it('never show a group under the smallest size, nor one that could be reckoned from the others', async () => {

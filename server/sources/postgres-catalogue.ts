@@ -21,7 +21,7 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
       ARRAY(SELECT a.attname::text FROM unnest(k.conkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.attnum ORDER BY u.place) own,
       ARRAY(SELECT a.attname::text FROM unnest(k.confkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum = u.attnum ORDER BY u.place) ends
     FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_class r ON r.oid = k.confrelid
-    WHERE k.contype = 'f' AND n.nspname = $1 ORDER BY c.relname, 3`, [schema]);
+    WHERE k.contype = 'f' AND n.nspname = $1 ORDER BY c.relname, k.oid`, [schema]);
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
