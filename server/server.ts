@@ -8,6 +8,7 @@ import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { settleShapes } from './portals/shape-changes';
 import { openServices } from './services';
+import { Stopping } from './http/stopping';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
 
@@ -33,6 +34,9 @@ export interface RunningServer {
   close(): Promise<void>;
 }
 
+/** So long a request in hand may take once the server is told to stop; what isn't done then is broken off, which its asker sees. */
+const lastRequests = 8000;
+
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const secretKey = options.secretKey ?? randomBytes(32);
@@ -48,7 +52,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   try {
     await settleShapes(services, options.alone ?? false);
     if (options.alone) await Jobs.takeOver();
-    const server = createServer(createApp(services));
+    const stopping = new Stopping();
+    const server = createServer(stopping.around(createApp(services)));
+    // A browser may send on a connection in the very moment in which it is closed for being idle: kept longer than clients and proxies keep theirs.
+    server.keepAliveTimeout = 75_000;
+    server.headersTimeout = 80_000;
     const port = await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
     await jobs.resume();
@@ -56,9 +64,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       port,
       services,
       close: async () => {
+        stopping.begin();
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
-        const late = setTimeout(() => server.closeAllConnections(), 5000);
+        const late = setTimeout(() => server.closeAllConnections(), lastRequests);
         await closed;
         clearTimeout(late);
         await closeAll();

@@ -29,6 +29,8 @@ export interface CoreOptions {
   /** Whether connections may lead to this machine and its own network. */
   privateAddresses?: boolean;
   log?: Logger;
+  /** So long a statement may run: 20 seconds when nothing is said. */
+  statementSeconds?: number;
   /** Open connections to each source. */
   connections?: number;
 }
@@ -39,7 +41,7 @@ export async function openServices(options: CoreOptions): Promise<CoreServices &
   const connections = new Connections(options.secretKey, options.privateAddresses ?? false);
   const ceilings = async (schema: string) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
   const sources = new Sources(options.database, {
-    ownSchema: options.ownSchema, connections: options.connections ?? 10, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name), mayReach: async (host) => void (await reachableAddress(host, options.privateAddresses ?? false)),
+    ownSchema: options.ownSchema, connections: options.connections ?? 20, statementSeconds: options.statementSeconds, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name), mayReach: async (host) => void (await reachableAddress(host, options.privateAddresses ?? false)),
     queriesOf: async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[],
   });
   const definitions = new Definitions();

@@ -3,6 +3,7 @@ import Joi from 'joi';
 import { intervalUnits } from '../condition/tree';
 import type { MaskStyleName } from '../mask/mask';
 import { columnKinds } from '../table/drawn';
+import type { Condition } from '../condition/tree';
 import { dataClasses, definitionFormat, definitionVersion, promisedOperations, type PortalDefinition } from './definition';
 
 const name = Joi.string().max(64);
@@ -31,18 +32,23 @@ const operand = Joi.alternatives().conditional(Joi.object({ kind: 'shifted' }).u
 
 const self = Joi.link('#condition');
 /** The tree of a condition; whether its columns exist is the check's business, not the schema's. */
+const conditions: Record<Condition['kind'], Joi.Schema> = {
+  compare: Joi.object({ kind: Joi.valid('compare').required(), left: operand.required(), comparison: Joi.valid('=', '<>', '<', '<=', '>', '>=').required(), right: operand.required() }),
+  in: Joi.object({ kind: Joi.valid('in').required(), left: operand.required(), list: Joi.array().items(operand).min(1).max(500).required() }),
+  between: Joi.object({ kind: Joi.valid('between').required(), left: operand.required(), low: operand.required(), high: operand.required() }),
+  like: Joi.object({ kind: Joi.valid('like').required(), left: operand.required(), pattern: operand.required() }),
+  null: Joi.object({ kind: Joi.valid('null').required(), left: operand.required() }),
+  has: Joi.object({ kind: Joi.valid('has').required(), value: plainOperand.required(), column: Joi.object({ kind: Joi.valid('column').required(), path: path.required() }).required() }),
+  exists: Joi.object({ kind: Joi.valid('exists').required(), relation: path.required(), where: self.allow(null).required() }),
+  all: Joi.object({ kind: Joi.valid('all').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
+  any: Joi.object({ kind: Joi.valid('any').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
+  not: Joi.object({ kind: Joi.valid('not').required(), part: self.required() }),
+};
+/** What a condition of no known kind is held against: its kind, which is then what is wrong. */
+const ofSomeKind = Joi.object({ kind: Joi.valid(...Object.keys(conditions)).required() }).unknown();
+// By its kind, so that a condition is looked at once and not as each of them.
 const condition = Joi.alternatives()
-  .try(
-    Joi.object({ kind: Joi.valid('compare').required(), left: operand.required(), comparison: Joi.valid('=', '<>', '<', '<=', '>', '>=').required(), right: operand.required() }),
-    Joi.object({ kind: Joi.valid('in').required(), left: operand.required(), list: Joi.array().items(operand).min(1).max(500).required() }),
-    Joi.object({ kind: Joi.valid('between').required(), left: operand.required(), low: operand.required(), high: operand.required() }),
-    Joi.object({ kind: Joi.valid('like').required(), left: operand.required(), pattern: operand.required() }),
-    Joi.object({ kind: Joi.valid('null').required(), left: operand.required() }),
-    Joi.object({ kind: Joi.valid('has').required(), value: plainOperand.required(), column: Joi.object({ kind: Joi.valid('column').required(), path: path.required() }).required() }),
-    Joi.object({ kind: Joi.valid('exists').required(), relation: path.required(), where: self.allow(null).required() }),
-    Joi.object({ kind: Joi.valid('all', 'any').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
-    Joi.object({ kind: Joi.valid('not').required(), part: self.required() }),
-  )
+  .conditional('.kind', { switch: Object.entries(conditions).map(([kind, then]) => ({ is: kind, then })), otherwise: ofSomeKind })
   .id('condition');
 export const conditionSchema = condition;
 
@@ -186,6 +192,50 @@ export class DefinitionError extends Error {
   }
 }
 
+/** A condition as JSON has the limits of its text: this deep, and this long. Looked at before anything that would take long on it. */
+const deepest = 200;
+const longestCondition = 150_000;
+
+function tooMuchNested(input: unknown): { place: string; reason: string } | null {
+  const left: [unknown, number, string][] = [[input, 0, '']];
+  for (let next = left.pop(); next; next = left.pop()) {
+    const [value, depth, place] = next;
+    if (typeof value !== 'object' || value === null) continue;
+    if (depth > deepest) return { place: place.slice(0, 80), reason: 'this is nested too deep' };
+    for (const [key, each] of Object.entries(value)) if (typeof each === 'object' && each !== null) left.push([each, depth + 1, depth < 4 ? `${place}/${key}` : place]);
+  }
+  return null;
+}
+
+/** A condition stands where `where` or `keepIn` does. */
+function tooLongCondition(input: unknown): { place: string; reason: string } | null {
+  const left: [unknown, string][] = [[input, '']];
+  for (let next = left.pop(); next; next = left.pop()) {
+    const [value, place] = next;
+    if (typeof value !== 'object' || value === null) continue;
+    for (const [key, each] of Object.entries(value)) {
+      if (typeof each !== 'object' || each === null) continue;
+      if (key === 'where' || key === 'keepIn') {
+        if (sizeOf(each) > longestCondition) return { place: `${place}/${key}`, reason: 'this condition is too long; make it of fewer parts' };
+      } else left.push([each, `${place}/${key}`]);
+    }
+  }
+  return null;
+}
+
+/** About how many characters of JSON it takes, told without writing it. */
+function sizeOf(input: unknown): number {
+  let size = 0;
+  const left = [input];
+  while (left.length > 0 && size <= longestCondition) {
+    const value = left.pop();
+    if (typeof value === 'string') size += value.length + 3;
+    else if (typeof value !== 'object' || value === null) size += 6;
+    else for (const [key, each] of Object.entries(value)) { size += Array.isArray(value) ? 1 : key.length + 4; left.push(each); }
+  }
+  return size;
+}
+
 /** Reads a definition from parsed JSON; throws DefinitionError with every fault. Never returns a part of one. */
 export function readDefinition(input: unknown): PortalDefinition {
   const document = input as Partial<PortalDefinition> | null;
@@ -195,6 +245,8 @@ export function readDefinition(input: unknown): PortalDefinition {
   if (typeof document.formatVersion === 'number' && document.formatVersion > definitionVersion) {
     throw new DefinitionError([{ place: '/formatVersion', reason: `this definition was written by a newer Stone Porch (format ${String(document.formatVersion)}); this one reads up to ${definitionVersion}. Update first.` }]);
   }
+  const tooMuch = tooMuchNested(input) ?? tooLongCondition(input);
+  if (tooMuch) throw new DefinitionError([tooMuch]);
   const { error, value } = definitionSchema.validate(input, { abortEarly: false, convert: false, errors: { wrap: { label: false } } });
   if (error) {
     throw new DefinitionError(error.details.map((detail) => ({

@@ -1,5 +1,6 @@
 import { fileTypeFromBuffer } from 'file-type';
-import type { Sequelize, Transaction } from 'sequelize';
+import { Op, type Sequelize, type Transaction } from 'sequelize';
+import { Problem } from '../http/problems';
 import type { Person } from '../../core/access/person';
 import type { FilesOfColumns } from '../gate/column-files';
 import { StoredFile } from '../store/models';
@@ -25,6 +26,15 @@ const who = (person: Person): string => `${person.kind} ${person.id ?? person.em
 /** Pictures that browsers show and that can hold no script. Everything else is only downloaded. */
 const shown = new Set(['image/png', 'image/jpeg', 'image/gif', 'image/webp', 'image/avif']);
 
+/** So much one person may have sent that no record holds yet. */
+const mostUnheld = { files: 60, bytes: 250 * 1024 * 1024 };
+
+/** Refuses a file of somebody who has sent too much that no record holds: it is all kept for a day. */
+async function refuseTooMuch(portalId: number, person: Person): Promise<void> {
+  const unheld = (await StoredFile.findAll({ where: { portalId, purpose, goneAt: { [Op.ne]: null } }, attributes: ['size', 'facts'] })).filter((file) => (JSON.parse(file.facts) as Partial<Facts>).by === who(person));
+  if (unheld.length >= mostUnheld.files || unheld.reduce((sum, file) => sum + file.size, 0) >= mostUnheld.bytes) throw new Problem(429, 'too-many-files', `You have sent ${unheld.length} files that no record holds yet. Save the records that they are for, or wait: what is not used is forgotten after a day.`);
+}
+
 /** Keeps a file that a person sends for a column, for a day until a record holds it. Its type is told by its bytes, never by its name. */
 export async function keepForColumn(sequelize: Sequelize, portalId: number, person: Person, place: { table: string; column: string }, name: string, bytes: AsyncIterable<Uint8Array>): Promise<{ file: string; name: string; size: number; type: string }> {
   const start: Buffer[] = [];
@@ -36,14 +46,16 @@ export async function keepForColumn(sequelize: Sequelize, portalId: number, pers
       yield part;
     }
   };
-  const file = await keepFile(sequelize, { portalId, name, purpose, type: 'application/octet-stream', goneAt: new Date(Date.now() + keptUnused) }, watched(), largestOfColumn);
+  await refuseTooMuch(portalId, person);
+  const file = await keepFile(sequelize, { portalId, name, purpose, type: 'application/octet-stream', goneAt: new Date(Date.now() + keptUnused), facts: JSON.stringify({ ...place, by: who(person), held: false } satisfies Facts) }, watched(), largestOfColumn);
   const type = (await fileTypeFromBuffer(Buffer.concat(start)))?.mime ?? 'application/octet-stream';
-  await file.update({ type, facts: JSON.stringify({ ...place, by: who(person), held: false } satisfies Facts) });
+  await file.update({ type });
   return { file: file.id, name: file.name, size: file.size, type };
 }
 
 /** For the gate: which files a person may put into a column. */
 export function filesOf(portalId: number, person: Person): FilesOfColumns {
+  const holding: { file: StoredFile; facts: Facts }[] = [];
   return {
     async hold(table, column, id) {
       const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
@@ -52,7 +64,12 @@ export function filesOf(portalId: number, person: Person): FilesOfColumns {
       // What a record holds is nobody else's to take; the builder may put it back where it was.
       if (person.kind !== 'builder' && (facts.held || facts.by !== who(person))) return false;
       await file.update({ goneAt: null, facts: JSON.stringify({ ...facts, held: true }) });
+      if (!facts.held) holding.push({ file, facts });
       return true;
+    },
+    held: () => holding.length,
+    async letGo(after) {
+      for (const { file, facts } of holding.splice(after)) await file.update({ goneAt: new Date(Date.now() + keptUnused), facts: JSON.stringify(facts) });
     },
   };
 }

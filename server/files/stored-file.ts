@@ -5,7 +5,7 @@ import { StoredFile } from '../store/models';
 const pieceSize = 1 << 20;
 
 /** A new file, not yet filled. */
-export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type' | 'goneAt'>;
+export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type' | 'goneAt'> & Partial<Pick<StoredFile, 'facts'>>;
 
 /** The file grew past what was allowed. */
 export class FileTooLarge extends Error {}
@@ -16,7 +16,7 @@ export class FileTooLarge extends Error {}
  */
 export async function keepFile(sequelize: Sequelize, face: FileFace, bytes: AsyncIterable<Uint8Array | string>, most: number): Promise<StoredFile> {
   const id = randomBytes(16).toString('hex');
-  const file = await StoredFile.create({ id, ...face, name: face.name.slice(0, 255), size: 0, facts: '{}' });
+  const file = await StoredFile.create({ id, ...face, name: face.name.slice(0, 255), size: 0, facts: face.facts ?? '{}' });
   try {
     let size = 0;
     let place = 0;
@@ -43,6 +43,15 @@ export async function keepFile(sequelize: Sequelize, face: FileFace, bytes: Asyn
     await StoredFile.destroy({ where: { id } });
     throw error;
   }
+}
+
+/** So many bytes of a portal's files may lie here that will be forgotten: what was brought to be imported, and what was exported. */
+const mostPassing = 8 * 1024 ** 3;
+
+/** Refuses to take in more where a portal's passing files are too many already. */
+export async function refuseFull(portalId: number): Promise<void> {
+  const size = Number((await StoredFile.sum('size', { where: { portalId, goneAt: { [Op.ne]: null } } })) ?? 0);
+  if (size >= mostPassing) throw new FileTooLarge(`This portal has ${Math.round(size / 1024 ** 3)} GB of files that were brought or exported in the last days. They are forgotten a day after; bring this one then.`);
 }
 
 /** The bytes of a kept file, piece by piece. */

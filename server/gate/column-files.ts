@@ -7,6 +7,10 @@ import type { Visit } from './view-sql';
 export interface FilesOfColumns {
   /** Whether the person may put this file into this column; it is then kept as long as a record holds it. */
   hold(table: string, column: string, id: string): Promise<boolean>;
+  /** How many are held by this visit. */
+  held(): number;
+  /** Holds no more what was held after so many: the write that they were for was not kept. */
+  letGo(after: number): Promise<void>;
 }
 
 /** A column of files takes only a file that this person sent for it: an id that is known or guessed opens nothing. */

@@ -26,7 +26,7 @@ export interface Created {
  * its own stamps; what it makes must satisfy its keep-in rule and fences.
  */
 export async function create(source: Source, visit: Visit, tableName: string, values: Record<string, unknown>, options: WriteOptions = {}): Promise<Created> {
-  return writing(source, options, (runner) => createIn(runner, visit, tableName, values));
+  return writing(source, visit, options, (runner) => createIn(runner, visit, tableName, values));
 }
 
 /** As `create`, inside a transaction. */

@@ -22,7 +22,7 @@ export type Changes = Record<string, { from?: unknown; to: unknown }>;
  * view (which a keep-in rule may allow).
  */
 export async function edit(source: Source, visit: Visit, tableName: string, id: string, changes: Changes, options: WriteOptions = {}): Promise<OpenRecord | null> {
-  return writing(source, options, (runner) => editIn(runner, visit, tableName, id, changes));
+  return writing(source, visit, options, (runner) => editIn(runner, visit, tableName, id, changes));
 }
 
 /** As `edit`, inside a transaction. */

@@ -16,7 +16,7 @@ import { storedTable } from './tables';
  * shown of it, as far as a change of it shall be a conflict.
  */
 export async function remove(source: Source, visit: Visit, tableName: string, id: string, seen: Record<string, unknown> = {}, options: WriteOptions = {}): Promise<void> {
-  return writing(source, options, (runner) => removeIn(runner, visit, tableName, id, seen));
+  return writing(source, visit, options, (runner) => removeIn(runner, visit, tableName, id, seen));
 }
 
 /** As `remove`, inside a transaction. */

@@ -20,9 +20,9 @@ export type Outcome = { done: true; id: string | null; record: OpenRecord | null
  * With all or nothing the later ones are still tried after a refusal, so that every fault is told at once.
  */
 export async function several(source: Source, visit: Visit, table: string, writes: Write[], mode: 'all or nothing' | 'each by itself' = 'all or nothing', options: WriteOptions = {}): Promise<Outcome[]> {
-  return writing(source, options, async (runner) => {
+  return writing(source, visit, options, async (runner) => {
     const outcomes: Outcome[] = [];
-    for (const write of writes) outcomes.push(await outcomeOf(runner, () => once(runner, visit, table, write)));
+    for (const write of writes) outcomes.push(await outcomeOf(runner, visit, () => once(runner, visit, table, write)));
     if (mode === 'all or nothing' && outcomes.some((outcome) => !outcome.done)) throw new SomeRefused(outcomes);
     return outcomes;
   });
@@ -35,10 +35,12 @@ async function once(runner: Transaction, visit: Visit, table: string, write: Wri
   return { id: write.delete, record: null };
 }
 
-async function outcomeOf(runner: Transaction, work: () => Promise<{ id: string | null; record: OpenRecord | null }>): Promise<Outcome> {
+async function outcomeOf(runner: Transaction, { files }: Visit, work: () => Promise<{ id: string | null; record: OpenRecord | null }>): Promise<Outcome> {
+  const held = files?.held() ?? 0;
   try {
     return { done: true, ...(await runner.attempt(work))! };
   } catch (error) {
+    await files?.letGo(held);
     if (error instanceof NotFound || error instanceof InvalidValues || error instanceof Refused || error instanceof Conflict) return { done: false, error };
     throw error;
   }

@@ -24,7 +24,7 @@ export async function whyChange(source: Source, visit: Visit, tableName: string,
   const key = table && readRecordId(table, id);
   if (!table || !key || !Object.keys(to).every((column) => table.columns.some((each) => each.name === column))) throw new NotFound();
   const rules = view.view(table);
-  return writing(source, { trial: true }, async (runner) => {
+  return writing(source, visit, { trial: true }, async (runner) => {
     const record = await readForWhy(runner, visit, view, rules, table, key);
     if (!record) throw new NotFound();
     const before = explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
@@ -44,7 +44,7 @@ export async function whyCreate(source: Source, visit: Visit, tableName: string,
   const table = findTable(visit.catalogue, tableName);
   if (!table || table.key.length === 0 || !Object.keys(values).every((column) => table.columns.some((each) => each.name === column))) throw new NotFound('table');
   const rules = view.view(table);
-  return writing(source, { trial: true }, async (runner: Transaction) => {
+  return writing(source, visit, { trial: true }, async (runner: Transaction) => {
     const after: WriteExplanation['after'] = [];
     for (const lens of rules.lenses) {
       if (!lens.create) continue;

@@ -6,6 +6,7 @@ import type { Rows } from '../../core/access/rows';
 import type { Stamp } from '../../core/definition/definition';
 import { findColumn, plainLabel, type Table } from '../../core/table/catalogue';
 import { parseValue, type Value } from '../../core/table/value';
+import { OutcomeUnknown } from '../sources/outcome-unknown';
 import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source, Transaction } from '../sources/source';
 import { InvalidValues, NotFound } from './errors';
@@ -21,8 +22,17 @@ export interface WriteOptions {
   trial?: boolean;
 }
 
-export function writing<T>(source: Source, options: WriteOptions, work: (runner: Transaction) => Promise<T>): Promise<T> {
-  return source.transaction(work, !options.trial);
+export async function writing<T>(source: Source, { files }: Pick<Visit, 'files'>, options: WriteOptions, work: (runner: Transaction) => Promise<T>): Promise<T> {
+  const held = files?.held() ?? 0;
+  try {
+    const result = await source.transaction(work, !options.trial);
+    if (options.trial) await files?.letGo(held);
+    return result;
+  } catch (error) {
+    // What may have been kept keeps its files.
+    if (!(error instanceof OutcomeUnknown)) await files?.letGo(held);
+    throw error;
+  }
 }
 
 /** Reads what was sent for each column; InvalidValues names every one that can't be kept. */

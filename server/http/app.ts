@@ -9,6 +9,8 @@ import './json';
 import { problemHandler, unknownAddress } from './problems';
 import { dataHeaders, pageHeaders, sameOriginOnly } from './security';
 import type { Services } from './services';
+import { refuseNested } from './nested';
+import { shares } from './shares';
 
 /** The whole HTTP application over its services. */
 export function createApp(services: Services): Express {
@@ -24,7 +26,9 @@ export function createApp(services: Services): Express {
   // Answers hold people's records: no cache keeps them.
   api.use(dataHeaders);
   api.use(sameOriginOnly);
+  api.use(shares());
   api.use(express.json({ limit: '5mb' }));
+  api.use(refuseNested);
   api.use('/portals', memberRoutes(services));
   api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
   api.use(unknownAddress);

@@ -6,6 +6,7 @@ import { DefinitionError } from '../../core/definition/read';
 import { CellsRefused } from '../imports/file-to-table';
 import { FileProblem } from '../imports/file-problem';
 import { FileTooLarge } from '../files/stored-file';
+import { AskerGone } from '../sources/asker';
 import { CatalogueChanged } from '../sources/catalogue-changed';
 import { ConnectionProblem, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
@@ -73,6 +74,10 @@ export function sayOutcome(outcome: Outcome): Record<string, unknown> {
 export const problemHandler = (log: Logger): ErrorRequestHandler => (error, _req, res, next) => {
   if (res.headersSent) {
     next(error);
+    return;
+  }
+  if (error instanceof AskerGone) {
+    res.destroy();
     return;
   }
   const known = asProblem(error);

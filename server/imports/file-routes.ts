@@ -6,7 +6,7 @@ import { fileTypes } from '../../core/table/infer';
 import { notations } from '../../core/table/notation';
 import type { ImportPlan } from '../../core/table/import-plan';
 import { receiveFile } from '../files/receive';
-import { fileBytes, keepFile } from '../files/stored-file';
+import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
 import { NotFound } from '../gate/errors';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
@@ -43,6 +43,7 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
   };
   router.post('/files', async (req, res) => {
     const portal = await portalOf(req);
+    await refuseFull(portal.id);
     const file = await receiveFile(req, (name, bytes) => keepFile(services.store.sequelize, { portalId: portal.id, name, purpose: 'import', type: 'application/octet-stream', goneAt: new Date(Date.now() + keptFor) }, bytes, largest));
     await start(req, res, 'read a file', { file: file.id });
   });

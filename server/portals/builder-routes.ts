@@ -24,6 +24,7 @@ import { findMembers, knownMember, memberPerson, refreshMembers } from '../peopl
 import { buildersOnly } from '../sessions/builder-routes';
 import { filesOf } from '../files/column-files';
 import { hashPassword } from '../sessions/passwords';
+import { readDefinitionAside } from '../threads/aside';
 import { Builder, Member, Portal, Session, Version } from '../store/models';
 import { accessRoutes } from './access-routes';
 import { admitSources } from './admit-sources';
@@ -142,7 +143,7 @@ export function builderPortalRoutes(services: Services): Router {
   });
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
-    const definition = readDefinition(req.body);
+    const definition = await readDefinitionAside(req.body);
     const state = await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }], admit(req));
     await writeAudit(portal.id, signed(res), 'applied a definition', `to the draft, which has the revision ${state.revision} now`);
     res.json(state);

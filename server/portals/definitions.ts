@@ -64,6 +64,8 @@ export interface SourcesOptions {
   ownSchema: string;
   /** Open connections to each source. */
   connections?: number;
+  /** So long a statement may run in the product's own database. */
+  statementSeconds?: number;
   ceilingsOf?: CeilingsOf;
   connectionOf?: ConnectionOf;
   /** Throws where no connection may lead to a host. */
@@ -109,7 +111,7 @@ export class Sources {
     if (this.isClosed(schema)) throw new SourceGone(`The schema ${schema} is no portal's.`);
     let source = this.open.get(schema);
     if (!source) {
-      source = new MariadbSource(this.address, schema, this.options.connections);
+      source = new MariadbSource(this.address, schema, this.options.connections, { statementSeconds: this.options.statementSeconds ?? 20 });
       this.open.set(schema, source);
     }
     return source;

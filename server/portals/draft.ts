@@ -1,8 +1,9 @@
 import jsonPatch, { type Operation } from 'fast-json-patch';
 import { Op, type Sequelize, type Transaction } from 'sequelize';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
-import { DefinitionError, readDefinition } from '../../core/definition/read';
+import { DefinitionError } from '../../core/definition/read';
 import { Problem } from '../http/problems';
+import { readDefinitionAside } from '../threads/aside';
 import { DraftEdit, Portal } from '../store/models';
 
 /** What an edit of a draft gives back: the new revision and what undo and redo would do now. */
@@ -39,7 +40,7 @@ export function changeDraft(sequelize: Sequelize, portalId: number, builderId: n
       throw new Problem(409, 'draft-changed', 'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.', { revision: portal.revision });
     }
     const before = JSON.parse(portal.draft) as PortalDefinition;
-    const after = readDefinition(applied(before, patch));
+    const after = await readDefinitionAside(applied(before, patch));
     if (after.portal.slug !== portal.slug) throw new DefinitionError([{ place: '/portal/slug', reason: 'the address of a portal can\'t be changed' }]);
     await admitted(before, after, admit);
     const forward = jsonPatch.compare(before, after);
@@ -64,7 +65,7 @@ export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' |
     if (!edit) throw new Problem(409, 'nothing-to-step', step === 'undo' ? 'There is nothing to undo.' : 'There is nothing to redo.');
     const patch = JSON.parse(step === 'undo' ? edit.backward : edit.forward) as Operation[];
     const before = JSON.parse(portal.draft) as PortalDefinition;
-    const after = readDefinition(applied(before, patch));
+    const after = await readDefinitionAside(applied(before, patch));
     await admitted(before, after, admit);
     await edit.update({ undone: step === 'undo' }, { transaction });
     await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });

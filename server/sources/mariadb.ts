@@ -1,8 +1,9 @@
-import type { Connection } from 'mariadb';
+import { createConnection, type Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
+import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -17,7 +18,7 @@ export interface DatabaseAddress {
   password: string;
 }
 
-const strict = "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
+export const strictMode = "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
 
 /** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
 export function connectSequelize(address: DatabaseAddress, database: string, connections: number, driver: Record<string, unknown> = {}): Sequelize {
@@ -30,12 +31,12 @@ export function connectSequelize(address: DatabaseAddress, database: string, con
     database,
     timezone: '+00:00',
     logging: false,
-    pool: { max: connections, min: 0, idle: 30_000, acquire: 20_000 },
+    pool: { max: connections, min: 0, idle: 30_000, acquire: 8000 },
     dialectOptions: {
       ...(address.socketPath ? { socketPath: address.socketPath } : {}),
       collation: 'utf8mb4_general_ci',
       connectTimeout: 5000,
-      initSql: [strict],
+      initSql: [strictMode],
       ...driver,
     },
   });
@@ -52,6 +53,8 @@ const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key:
 /** A column or table is gone since the catalogue was read. */
 const catalogueChanged = new Set([1054, 1146]);
 const catalogueLasts = 30_000;
+/** Changes of shape take as long as the table is large, and are asked for by builders on purpose. */
+const shaping = /^(?:CREATE|ALTER|RENAME|DROP) /;
 
 export interface MariadbOptions {
   ssl?: { rejectUnauthorized: boolean };
@@ -65,13 +68,15 @@ export interface MariadbOptions {
 export class MariadbSource implements Source {
   private readonly sequelize: Sequelize;
   private readonly savedQueryLimit: string;
+  private readonly ssl: MariadbOptions['ssl'];
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {}) {
+  constructor(private readonly address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {}) {
+    this.ssl = ssl;
     // Each server runs only what is in its own kind of comment: MariaDB counts in seconds, MySQL in milliseconds.
     const limit = statementSeconds === undefined ? '' : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION max_execution_time = ${Number(statementSeconds) * 1000} */`;
     this.savedQueryLimit = statementSeconds === undefined ? `SET STATEMENT max_statement_time = ${Number(savedQuerySeconds)} FOR ` : '';
-    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strict + limit] });
+    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strictMode + limit] });
   }
 
   catalogue(fresh = false): Promise<Catalogue> {
@@ -158,7 +163,7 @@ export class MariadbSource implements Source {
     const execute = async (statement: Sql): Promise<unknown> => {
       try {
         // Elsewhere every statement has its limit; here those that builders wrote.
-        const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : statement.text;
+        const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : shaping.test(statement.text) ? `SET STATEMENT max_statement_time = 0 FOR ${statement.text}` : statement.text;
         return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
       } catch (error) {
         throw this.changed(error) ?? refusalOf(error) ?? error;
@@ -201,10 +206,22 @@ export class MariadbSource implements Source {
     return new CatalogueChanged(error);
   }
 
+  /** Ends the statement that runs on a connection, by way of another that is nobody's. */
+  private async stop({ threadId }: Connection): Promise<void> {
+    if (threadId === null) return;
+    const { host, port, socketPath, user, password } = this.address;
+    const other = await createConnection({ host, port, socketPath, user, password, connectTimeout: 5000, ...(this.ssl ? { ssl: this.ssl } : {}) });
+    try {
+      await other.query(`KILL QUERY ${Number(threadId)}`);
+    } finally {
+      await other.end();
+    }
+  }
+
   private async withConnection<T>(use: (connection: Connection) => Promise<T>): Promise<T> {
     const connection = (await this.sequelize.connectionManager.getConnection({ type: 'write' })) as Connection;
     try {
-      return await use(connection);
+      return await whileAsked(() => this.stop(connection), () => use(connection));
     } finally {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }

@@ -3,6 +3,7 @@ import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
 import { forPostgres } from '../../core/condition/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
+import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -23,6 +24,7 @@ export interface PostgresAddress {
 /** Two transactions came in each other's way; once more may do. */
 const tryAgain = new Set(['40001', '40P01']);
 const mostTries = 12;
+const again = Symbol('again');
 /** A column or table is gone since the catalogue was read. */
 const catalogueChanged = new Set(['42703', '42P01']);
 const catalogueLasts = 30_000;
@@ -38,7 +40,7 @@ export class PostgresSource implements Source {
   private readonly pool: pg.Pool;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(address: PostgresAddress, private readonly schema: string, connections = 10) {
+  constructor(private readonly address: PostgresAddress, private readonly schema: string, connections = 10) {
     this.pool = new pg.Pool({ ...address, max: connections, connectionTimeoutMillis: 5000, idleTimeoutMillis: 30_000, types, options: `-c timezone=UTC -c datestyle=ISO,YMD -c search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}` });
     // A connection that the server closed while nobody used it; the next one is opened anew.
     this.pool.on('error', () => undefined);
@@ -57,28 +59,59 @@ export class PostgresSource implements Source {
     this.known = null;
   }
 
-  async rows(statement: Sql): Promise<RawRow[]> {
-    return (await this.run(this.pool, statement)).rows;
+  rows(statement: Sql): Promise<RawRow[]> {
+    return this.withClient(async (client) => (await this.run(client, statement)).rows);
   }
 
-  async write(statement: Sql): Promise<number> {
-    return (await this.run(this.pool, statement)).rowCount ?? 0;
+  write(statement: Sql): Promise<number> {
+    return this.withClient(async (client) => (await this.run(client, statement)).rowCount ?? 0);
+  }
+
+  private async withClient<T>(use: (client: PoolClient) => Promise<T>): Promise<T> {
+    const client = await this.pool.connect();
+    let broken: unknown;
+    try {
+      return await whileAsked(() => this.stop(client), () => use(client));
+    } catch (error) {
+      broken = isSourceAway(error) ? error : undefined;
+      throw error;
+    } finally {
+      // One that is broken is not given to the next.
+      client.release(broken !== undefined);
+    }
+  }
+
+  /** Ends the statement that runs on a connection, by way of another that is nobody's. */
+  private async stop(client: PoolClient): Promise<void> {
+    const { processID } = client as PoolClient & { processID?: number };
+    const other = new pg.Client({ ...this.address, connectionTimeoutMillis: 5000 });
+    await other.connect();
+    try {
+      await other.query('SELECT pg_cancel_backend($1)', [processID]);
+    } finally {
+      await other.end();
+    }
   }
 
   async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
     for (let tries = 1; ; tries++) {
-      const client = await this.pool.connect();
-      try {
-        await client.query('BEGIN ISOLATION LEVEL REPEATABLE READ');
-        const result = await work(this.runner(client));
-        await client.query(keep ? 'COMMIT' : 'ROLLBACK').catch((error: unknown) => Promise.reject(keep && isSourceAway(error) ? new OutcomeUnknown(error) : (error as Error)));
-        return result;
-      } catch (error) {
-        await client.query('ROLLBACK').catch(() => undefined);
+      const result = await this.withClient((client) => this.once(client, work, keep)).catch((error: unknown) => {
         if (tries === mostTries || !tryAgain.has((error as { code?: string }).code ?? '')) throw error;
-      } finally {
-        client.release();
-      }
+        return again;
+      });
+      if (result !== again) return result as T;
+    }
+  }
+
+  private async once<T>(client: PoolClient, work: (runner: Transaction) => Promise<T>, keep: boolean): Promise<T> {
+    try {
+      await client.query('BEGIN ISOLATION LEVEL REPEATABLE READ');
+      const result = await work(this.runner(client));
+      await client.query(keep ? 'COMMIT' : 'ROLLBACK').catch((error: unknown) => Promise.reject(keep && isSourceAway(error) ? new OutcomeUnknown(error) : (error as Error)));
+      return result;
+    } catch (error) {
+      await client.query('ROLLBACK').catch(() => undefined);
+      throw error;
     }
   }
 

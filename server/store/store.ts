@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import { connectSequelize, type DatabaseAddress } from '../sources/mariadb';
+import { connectSequelize, strictMode, type DatabaseAddress } from '../sources/mariadb';
 import { migrate } from './migrations';
 import { defineModels, Setting } from './models';
 
@@ -10,9 +10,15 @@ export interface Store {
 }
 
 export async function openStore(address: DatabaseAddress, database: string): Promise<Store> {
-  const sequelize = connectSequelize(address, database, 10);
+  // What brings the tables up to date takes as long as it takes; everything after it has a limit.
+  const unlimited = connectSequelize(address, database, 1);
+  try {
+    await migrate(unlimited);
+  } finally {
+    await unlimited.close();
+  }
+  const sequelize = connectSequelize(address, database, 10, { initSql: [`${strictMode}, SESSION max_statement_time = 20`] });
   defineModels(sequelize);
-  await migrate(sequelize);
   return { sequelize, close: () => sequelize.close() };
 }
 

@@ -1,0 +1,104 @@
+import type { Request, RequestHandler } from 'express';
+import { createHash } from 'node:crypto';
+import { asker } from '../sources/asker';
+import { Problem } from './problems';
+
+/**
+ * What a server takes on at once. One person holds only a share of it, long answers (exports, uploads) have a small one of their own, and what can't be
+ * answered in time is told so at once, instead of making everyone wait.
+ */
+
+/** A number of places, and those who wait for one in the order in which they came. */
+export class Places {
+  private taken = 0;
+  private readonly waiting: { take: () => void; give: (error: Problem) => void }[] = [];
+  /** How long one holds a place, in milliseconds, as it has been lately. */
+  private usual = 0;
+
+  constructor(private readonly most: number, private readonly patience: number) {}
+
+  get idle(): boolean {
+    return this.taken === 0 && this.waiting.length === 0;
+  }
+
+  /** Takes a place, and gives what frees it. Throws a Problem 503 where none can be had in time: told at once where that is foreseen. */
+  async take(): Promise<() => void> {
+    if (this.taken >= this.most) {
+      const foreseen = ((this.waiting.length + 1) * this.usual) / this.most;
+      if (foreseen > this.patience) throw busy(foreseen);
+      await new Promise<void>((resolve, reject) => {
+        const one = { take: () => { clearTimeout(late); resolve(); }, give: (error: Problem) => reject(error) };
+        const late = setTimeout(() => {
+          const at = this.waiting.indexOf(one);
+          if (at >= 0) this.waiting.splice(at, 1);
+          one.give(busy(this.patience));
+        }, this.patience);
+        this.waiting.push(one);
+      });
+    } else this.taken++;
+    const began = performance.now();
+    let freed = false;
+    return () => {
+      if (freed) return;
+      freed = true;
+      this.usual += (performance.now() - began - this.usual) / 20;
+      const next = this.waiting.shift();
+      // The place goes from hand to hand.
+      if (next) next.take();
+      else this.taken--;
+    };
+  }
+}
+
+function busy(milliseconds: number): Problem {
+  const seconds = Math.max(1, Math.ceil(milliseconds / 1000));
+  return new Problem(503, 'busy', 'Too much is asked of this server at the moment. Nothing was changed. Try again in a few seconds.', {}, { 'Retry-After': String(seconds) });
+}
+
+type Kind = 'short' | 'export' | 'upload';
+
+const inAll: Record<Kind, [most: number, patience: number]> = { short: [16, 5000], export: [2, 15_000], upload: [8, 15_000] };
+const forOne: Record<Kind, [most: number, patience: number]> = { short: [4, 5000], export: [2, 15_000], upload: [4, 15_000] };
+
+function kindOf(req: Request): Kind {
+  if (req.method === 'GET' && /\/exports\/[^/]+$/.test(req.path)) return 'export';
+  return req.is('multipart/form-data') ? 'upload' : 'short';
+}
+
+/** What only reads may be stopped when nobody waits for it any more; what somebody sent to be kept is brought to its end. */
+const onlyReads = /\/(figures|condition|mask-sample|why)(\/|$)/;
+
+/** Lets requests through as there is room, and ends what is only read when its asker goes. */
+export function shares(): RequestHandler {
+  const all = new Map<Kind, Places>((Object.keys(inAll) as Kind[]).map((kind) => [kind, new Places(...inAll[kind])]));
+  const each = new Map<string, Places>();
+  return async (req, res, next) => {
+    const kind = kindOf(req);
+    const key = `${kind} ${whoOf(req)}`;
+    const own = each.get(key) ?? new Places(...forOne[kind]);
+    each.set(key, own);
+    const gone = new AbortController();
+    let over = false;
+    const frees: (() => void)[] = [];
+    res.once('close', () => {
+      over = true;
+      if (!res.writableFinished) gone.abort();
+      for (const free of frees) free();
+      if (own.idle) each.delete(key);
+    });
+    for (const places of [own, all.get(kind)!]) {
+      const free = await places.take();
+      // Gone while it waited: the place is the next one's.
+      if (over) return free();
+      frees.push(free);
+    }
+    if (req.method !== 'GET' && !onlyReads.test(req.path)) return next();
+    asker.run(gone.signal, next);
+  };
+}
+
+/** A person by their session, else a stranger by their address. */
+function whoOf(req: Request): string {
+  const session = /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1];
+  return createHash('sha256').update(session ?? req.ip ?? '').digest('base64');
+}
