@@ -82,6 +82,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
 function listen(server: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
     server.once('error', reject);
-    server.listen(port, '127.0.0.1', () => resolve((server.address() as AddressInfo).port));
+    // Many may come at once; each is answered, if only that there is too much, instead of being left to knock again.
+    server.listen({ port, host: '127.0.0.1', backlog: 4096 }, () => resolve((server.address() as AddressInfo).port));
   });
 }

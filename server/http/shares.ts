@@ -1,5 +1,6 @@
 import type { Request, RequestHandler } from 'express';
 import { createHash } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { asker } from '../sources/asker';
 import { Problem } from './problems';
 
@@ -13,26 +14,31 @@ export class Places {
   private taken = 0;
   private readonly waiting: { take: () => void; give: (error: Problem) => void }[] = [];
   /** How long one holds a place, in milliseconds, as it has been lately. */
-  private usual = 0;
+  private usual = 15;
 
   constructor(private readonly most: number, private readonly patience: number) {}
+
+  get busy(): boolean {
+    return this.taken > 0;
+  }
 
   get idle(): boolean {
     return this.taken === 0 && this.waiting.length === 0;
   }
 
-  /** Takes a place, and gives what frees it. Throws a Problem 503 where none can be had in time: told at once where that is foreseen. */
-  async take(): Promise<() => void> {
+  /** Takes a place, and gives what frees it. Throws a Problem 503 where none can be had in time, some of which may be gone already: told at once where that is foreseen. */
+  async take(waited = 0): Promise<() => void> {
+    const patience = Math.max(0, this.patience - waited);
     if (this.taken >= this.most) {
       const foreseen = ((this.waiting.length + 1) * this.usual) / this.most;
-      if (foreseen > this.patience) throw busy(foreseen);
+      if (foreseen > patience) throw busy(foreseen);
       await new Promise<void>((resolve, reject) => {
         const one = { take: () => { clearTimeout(late); resolve(); }, give: (error: Problem) => reject(error) };
         const late = setTimeout(() => {
           const at = this.waiting.indexOf(one);
           if (at >= 0) this.waiting.splice(at, 1);
           one.give(busy(this.patience));
-        }, this.patience);
+        }, patience);
         this.waiting.push(one);
       });
     } else this.taken++;
@@ -86,8 +92,11 @@ export function shares(): RequestHandler {
       for (const free of frees) free();
       if (own.idle) each.delete(key);
     });
+    // What takes long gives way to what doesn't.
+    res.locals.giveWay = () => giveWay(all.get('short')!);
+    const came = performance.now();
     for (const places of [own, all.get(kind)!]) {
-      const free = await places.take();
+      const free = await places.take(performance.now() - came);
       // Gone while it waited: the place is the next one's.
       if (over) return free();
       frees.push(free);
@@ -95,6 +104,11 @@ export function shares(): RequestHandler {
     if (req.method !== 'GET' && !onlyReads.test(req.path)) return next();
     asker.run(gone.signal, next);
   };
+}
+
+/** Waits while others' short questions are in hand, but not for long: some of a long answer gets through however many there are. */
+async function giveWay(short: Places): Promise<void> {
+  for (let i = 0; i < 12 && short.busy; i++) await sleep(10);
 }
 
 /** A person by their session, else a stranger by their address. */

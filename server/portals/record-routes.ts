@@ -20,7 +20,7 @@ import { figures, measures, type Measure } from '../gate/figures';
 import type { ExportOrder } from '../exports/export-job';
 import { exportFormats, exportText, type TextFormat } from '../exports/export-text';
 import { across, at } from '../gate/across';
-import { exportAcross, type ExportedPage } from '../gate/export';
+import { exportAcross, smallPage, type ExportedPage } from '../gate/export';
 import { count, list, openTable, page, type ListPage, type ListQuestion } from '../gate/list';
 import { isSortable } from '../gate/order';
 import { lookup } from '../gate/lookup';
@@ -121,11 +121,12 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await visitOf(req, res);
     const { format, guard, ...query } = valid(exportQuery, req.query, 'query');
     const question = questionOf(visit, req.params.table, { ...query, size: 1 }, null);
-    const pages = exportAcross(visit, req.params.table, question);
+    const pages = exportAcross(visit, req.params.table, question, smallPage);
     // The first page tells whether it may be had at all, before anything is sent.
     const first = await pages.next();
     res.attachment(`${req.params.table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
-    await pipeline(Readable.from(exportText(format, continued(first, pages), { guard })), res);
+    const giveWay = res.locals.giveWay as () => Promise<void>;
+    await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
   });
 
   router.get('/records/:table/:id', async (req, res) => {
@@ -227,10 +228,13 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
 }
 
 /** The rest of the pages after the first was asked for. */
-async function* continued(first: IteratorResult<ExportedPage, void>, rest: AsyncGenerator<ExportedPage>): AsyncGenerator<ExportedPage> {
+async function* continued(first: IteratorResult<ExportedPage, void>, rest: AsyncGenerator<ExportedPage>, between: () => Promise<void>): AsyncGenerator<ExportedPage> {
   if (first.done) return;
   yield first.value;
-  yield* rest;
+  for await (const page of rest) {
+    await between();
+    yield page;
+  }
 }
 
 function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
