@@ -16,6 +16,8 @@ export interface ServerOptions {
   database: DatabaseAddress;
   ownSchema: string;
   port: number;
+  /** A server that listens already; it is used instead of one at `port`. */
+  door?: Server;
   webFolder: string | null;
   log?: Logger;
   trustProxy?: boolean;
@@ -34,6 +36,8 @@ export interface RunningServer {
   close(): Promise<void>;
 }
 
+/** So many connections may wait to be taken. */
+export const backlog = 4096;
 /** So long a request in hand may take once the server is told to stop; what isn't done then is broken off, which its asker sees. */
 const lastRequests = 8000;
 
@@ -53,11 +57,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await settleShapes(services, options.alone ?? false);
     if (options.alone) await Jobs.takeOver();
     const stopping = new Stopping();
-    const server = createServer(stopping.around(createApp(services)));
+    const app = stopping.around(createApp(services));
+    const server = options.door ?? createServer();
+    server.removeAllListeners('request').on('request', app);
     // A browser may send on a connection in the very moment in which it is closed for being idle: kept longer than clients and proxies keep theirs.
     server.keepAliveTimeout = 75_000;
     server.headersTimeout = 80_000;
-    const port = await listen(server, options.port);
+    const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
     await jobs.resume();
     return {
@@ -83,6 +89,6 @@ function listen(server: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
     server.once('error', reject);
     // Many may come at once; each is answered, if only that there is too much, instead of being left to knock again.
-    server.listen({ port, host: '127.0.0.1', backlog: 4096 }, () => resolve((server.address() as AddressInfo).port));
+    server.listen({ port, host: '127.0.0.1', backlog }, () => resolve((server.address() as AddressInfo).port));
   });
 }

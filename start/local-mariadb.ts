@@ -17,8 +17,8 @@ export interface LocalMariadb {
   stop(): Promise<void>;
 }
 
-/** Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to our user. */
-export async function startMariadb(folder: string, schemas: string[], settings: string[] = []): Promise<LocalMariadb> {
+/** Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to our user; `samePort` where it is started again for those who know its port. */
+export async function startMariadb(folder: string, schemas: string[], settings: string[] = [], samePort?: number): Promise<LocalMariadb> {
   const runFolder = join(folder, 'run');
   mkdirSync(runFolder, { recursive: true, mode: 0o700 });
   const dataFolder = join(folder, 'db');
@@ -28,7 +28,7 @@ export async function startMariadb(folder: string, schemas: string[], settings: 
   if (!existsSync(dataFolder)) install(folder, dataFolder);
   rmSync(socketPath, { force: true });
 
-  const port = await freePort();
+  const port = samePort ?? (await freePort());
   const logFile = join(runFolder, 'mariadbd.log');
   const log = openSync(logFile, 'w', 0o600);
   // In a group of its own, so that Ctrl-C reaches only us and we end it in order.

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { readFile, writeFile } from 'node:fs/promises';
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
@@ -7,8 +8,11 @@ import { changeDraft } from '../server/portals/draft';
 import { admitSources } from '../server/portals/admit-sources';
 import { Problem } from '../server/http/problems';
 import { openServices } from '../server/services';
-import { Portal } from '../server/store/models';
+import { normaliseEmail } from '../server/people/members';
+import { hashPassword } from '../server/sessions/passwords';
+import { Builder, Portal, Session } from '../server/store/models';
 import { Advice } from './advice';
+import { faultWords } from './fault.mjs';
 import { readDatabase } from './database-address';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { runningDatabase } from './data-folder';
@@ -16,6 +20,7 @@ import { readSecretKey } from './secret-key';
 
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
 npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the portal when there is none
+npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, and ends their sessions
 
   --data DIR   the data folder (data), as for npm start`;
 
@@ -23,7 +28,8 @@ npm run portal -- apply FILE            applies a definition to the draft of the
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({ allowPositionals: true, options: { data: { type: 'string', default: 'data' }, help: { type: 'boolean', default: false } } });
   const [command, first, second] = positionals;
-  if (values.help || (command !== 'export' && command !== 'apply') || !first) {
+  const isPassword = command === 'builder' && first === 'password' && second !== undefined;
+  if (values.help || (command !== 'export' && command !== 'apply' && !isPassword) || !first) {
     console.log(help);
     process.exitCode = values.help ? 0 : 1;
     return;
@@ -43,7 +49,8 @@ async function main(): Promise<void> {
     const ownSchema = own?.ownSchema ?? 'stone_porch';
     const services = await openServices({ database: address, ownSchema, secretKey: readSecretKey(folder), privateAddresses: true });
     try {
-      if (definition === null) await exportDraft(first, second);
+      if (isPassword) await setPassword(second);
+      else if (definition === null) await exportDraft(first, second);
       else {
         const admit = admitSources({ ...services, ownSchema }, null);
         const known = await Portal.findOne({ where: { slug: definition.portal.slug } });
@@ -62,6 +69,16 @@ async function main(): Promise<void> {
   } finally {
     await local?.stop();
   }
+}
+
+/** Whoever may run commands on the machine may let a builder in again. */
+async function setPassword(email: string): Promise<void> {
+  const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
+  if (!builder) throw new Advice(`There is no builder ${email}. There are: ${(await Builder.findAll()).map((each) => each.email).join(', ') || 'none'}.`);
+  const password = randomBytes(12).toString('base64url');
+  await builder.update({ passwordHash: await hashPassword(password) });
+  await Session.destroy({ where: { builderId: builder.id } });
+  console.log(`The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one is not any more.`);
 }
 
 async function exportDraft(slug: string, file: string | undefined): Promise<void> {
@@ -88,7 +105,6 @@ async function readFileDefinition(file: string) {
 }
 
 main().catch((error: unknown) => {
-  if (!(error instanceof Advice)) throw error;
-  console.error(error.message);
+  console.error(error instanceof Advice ? error.message : faultWords(error));
   process.exitCode = 1;
 });

@@ -1,8 +1,10 @@
 import { randomBytes } from 'node:crypto';
+import { createServer, type Server } from 'node:http';
+import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
 import { pino } from 'pino';
 import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
-import { startServer, type RunningServer } from '../server/server';
+import { backlog, startServer, type RunningServer } from '../server/server';
 import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Builder } from '../server/store/models';
@@ -10,12 +12,14 @@ import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from './advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
+import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
 import { readSecretKey } from './secret-key';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { builtWeb } from './web';
 
 const demoSchema = 'alder_fen';
+const mostRestarts = 5;
 
 /** Runs everything until it is told to stop: database, migrations, demo, web, server. */
 export async function run(options: { port: string; data: string; empty: boolean }): Promise<void> {
@@ -35,23 +39,46 @@ export async function run(options: { port: string; data: string; empty: boolean 
   };
   process.on('SIGINT', () => void end(0, '\nStopping …'));
   process.on('SIGTERM', () => void end(0, 'Stopping …'));
+  const fault = (error: unknown) => void end(1, `\n${faultWords(error)}`);
+  process.on('uncaughtException', fault);
+  process.on('unhandledRejection', fault);
 
   try {
     const taken = takeDataFolder(options.data, port);
     stops.push(taken.release);
+    // The port before all else: neither database nor builder is made for a server that then can't be reached.
+    const door = await takePort(port);
+    stops.push(() => void door.close());
     const { address, ownSchema } = own ?? { address: null, ownSchema: 'stone_porch' };
     let local: LocalMariadb | null = null;
     if (!address) {
-      local = await startMariadb(taken.folder, [ownSchema, demoSchema, ...(options.empty ? ['records'] : [])]);
-      stops.push(local.stop);
+      const schemas = [ownSchema, demoSchema, ...(options.empty ? ['records'] : [])];
+      local = await startMariadb(taken.folder, schemas);
+      stops.push(() => local!.stop());
       noteDatabase(taken.folder, port, local.address);
-      local.process.once('exit', () => void end(1, 'The database has ended unexpectedly. Start again with npm start; it recovers by itself.'));
+      const again = async (): Promise<void> => {
+        if (stopping) return;
+        console.log('The database has ended. It is started again; until then pages say that records can\'t be reached …');
+        for (let tries = 1; tries <= mostRestarts && !stopping; tries++) {
+          try {
+            local = await startMariadb(taken.folder, schemas, [], local!.address.port);
+            local.process.once('exit', () => void again());
+            console.log('The database is back.');
+            return;
+          } catch {
+            await sleep(tries * 1000);
+          }
+        }
+        await end(1, 'The database has ended and could not be started again. Start with npm start; it recovers by itself.');
+      };
+      local.process.once('exit', () => void again());
     }
     const database = address ?? local!.address;
-    const firstPassword = await prepare(database, ownSchema, options.empty);
+    await prepare(database, ownSchema, options.empty);
     const webFolder = await builtWeb(root);
-    const server = await listen(database, ownSchema, port, webFolder, readSecretKey(taken.folder), local !== null);
+    const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
+    const firstPassword = options.empty ? await makeFirstBuilder() : null;
     await greet(server.port, firstPassword);
   } catch (error) {
     stopping = true;
@@ -60,40 +87,49 @@ export async function run(options: { port: string; data: string; empty: boolean 
   }
 }
 
-/** Migrates, and fills an empty installation: with the demo, or with one builder whose password is told once. */
-async function prepare(database: DatabaseAddress, ownSchema: string, empty: boolean): Promise<string | null> {
+/** Migrates, and fills an empty installation with the demo unless it is to be empty. */
+async function prepare(database: DatabaseAddress, ownSchema: string, empty: boolean): Promise<void> {
   let store: Store;
   try {
     store = await openStore(database, ownSchema);
   } catch (error) {
-    throw new Advice(`The database at ${database.host}:${database.port} can't be used: ${(error as Error).message}\nCheck that it runs, that the user may sign in, and that the schema ${ownSchema} exists and is open to them.`);
+    // The first line alone: a statement with its values may follow.
+    throw new Advice(`The database at ${database.host}:${database.port} can't be used: ${(error as Error).message.split('\n')[0]}\nCheck that it runs, that the user may sign in, and that the schema ${ownSchema} exists and is open to them.`);
   }
   try {
-    if (empty && (await Builder.count()) === 0) {
-      const password = randomBytes(9).toString('base64url');
-      await Builder.create({ email: 'builder@localhost', name: 'Builder', passwordHash: await hashPassword(password) });
-      return password;
-    }
     if (!empty && ((await Builder.count()) === 0 || (await readSetting(demoLoading)))) {
       console.log('Loading the demo …');
       await loadDemo(database, demoSchema, store, ownSchema);
     }
-    return null;
   } finally {
     await store.close();
   }
 }
 
-async function listen(database: DatabaseAddress, ownSchema: string, port: number, webFolder: string, secretKey: Buffer, alone: boolean): Promise<RunningServer> {
+/** The first builder of an empty installation, made once everything is open; gives the password, which is told once. */
+async function makeFirstBuilder(): Promise<string | null> {
+  if ((await Builder.count()) > 0) return null;
+  const password = randomBytes(9).toString('base64url');
+  await Builder.create({ email: 'builder@localhost', name: 'Builder', passwordHash: await hashPassword(password) });
+  return password;
+}
+
+/** Holds the port from the beginning; whoever comes before all is ready is told to wait. */
+function takePort(port: number): Promise<Server> {
+  return new Promise((resolve, reject) => {
+    const door = createServer((_req, res) => res.writeHead(503, { 'Retry-After': '5', 'Content-Type': 'text/plain; charset=utf-8' }).end('Stone Porch is being started. Try again in a few seconds.\n'));
+    door.once('error', (error: { code?: string }) => {
+      if (error.code === 'EADDRINUSE') reject(new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`));
+      else if (error.code === 'EACCES') reject(new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`));
+      else reject(error as Error);
+    });
+    door.listen({ port, host: '127.0.0.1', backlog }, () => resolve(door));
+  });
+}
+
+function serve(door: Server, database: DatabaseAddress, ownSchema: string, webFolder: string, secretKey: Buffer, alone: boolean): Promise<RunningServer> {
   const log = pino({ level: process.env.STONE_PORCH_LOG ?? 'info' });
-  try {
-    return await startServer({ database, ownSchema, port, webFolder, log, secretKey, alone, privateAddresses: readPrivate(alone), trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
-  } catch (error) {
-    const { code } = error as { code?: string };
-    if (code === 'EADDRINUSE') throw new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`);
-    if (code === 'EACCES') throw new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`);
-    throw error;
-  }
+  return startServer({ database, ownSchema, port: 0, door, webFolder, log, secretKey, alone, privateAddresses: readPrivate(alone), trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
 }
 
 async function greet(port: number, firstPassword: string | null): Promise<void> {

@@ -1,5 +1,6 @@
 // npm start: installs what is missing, then runs everything in this process. `--help` lists the options.
 import { parseArgs } from 'node:util';
+import { faultWords } from './fault.mjs';
 import { Advice, checkNode, installPackages, installPrograms } from './install.mjs';
 
 const help = `npm start -- [options]
@@ -31,7 +32,8 @@ try {
     console.error(`\n${error.message}`);
     process.exit(1);
   }
-  throw error;
+  console.error(`\n${faultWords(error)}`);
+  process.exit(1);
 }
 
 function readArguments() {

@@ -7,6 +7,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, describe, expect, it } from 'vitest';
 import { demoDefinition } from '../demo/definition';
 import type { PortalDefinition } from '../core/definition/definition';
+import { faultWords } from './fault.mjs';
 import { freePort, isProcess } from './local-mariadb';
 
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-start-'));
@@ -84,9 +85,12 @@ describe('npm start', () => {
     await third.until('Ctrl-C stops it.');
     expect(isProcess(orphan, data)).toBe(false);
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    // Its own database may end: members are told to wait, and it is started again.
     process.kill(databasePid(), 'SIGKILL');
-    expect(await third.ended).toBe(1);
-    expect(third.said()).toContain('The database has ended unexpectedly. Start again');
+    await third.until('The database is back.');
+    expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
+    third.child.kill('SIGTERM');
+    expect(await third.ended).toBe(0);
 
     const fourth = start(args);
     await fourth.until('Ctrl-C stops it.');
@@ -117,7 +121,39 @@ describe('npm start', () => {
     expect(answer.status).toBe(200);
     empty.child.kill('SIGINT');
     expect(await empty.ended).toBe(0);
+    // A password that is lost is set anew on the machine itself.
+    const set = spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', 'builder', 'password', 'builder@localhost', '--data', join(folder, 'empty')], { encoding: 'utf8' });
+    const anew = /is now (\S+) /.exec(set.stdout)![1]!;
+    expect(anew).not.toBe(password);
+    const again = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
+    await again.until('Ctrl-C stops it.');
+    const signIn = (word: string) => fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' }, body: JSON.stringify({ email: 'builder@localhost', password: word }) });
+    expect([(await signIn(password)).status, (await signIn(anew)).status]).toEqual([401, 200]);
+    again.child.kill('SIGTERM');
+    expect(await again.ended).toBe(0);
+  }, 240_000);
+
+  it('makes nothing before the port is had', async () => {
+    const taken = createServer();
+    await new Promise<void>((resolve) => { taken.listen(0, '127.0.0.1', resolve); });
+    const { port } = taken.address() as { port: number };
+    const tried = start(['--empty', '--data', join(folder, 'never'), '--port', String(port)]);
+    expect(await tried.ended).toBe(1);
+    taken.close();
+    expect(existsSync(join(folder, 'never', 'db'))).toBe(false);
   }, 120_000);
+
+  it('prints no values of an error that it did not foresee', () => {
+    const parent = Object.assign(new Error("(conn:3, no: 1062) Duplicate entry 'builder@example.org'\nsql: INSERT INTO builders VALUES (?,?) - parameters:['builder@example.org','$argon2id$v=19$secret']"), { errno: 1062, code: 'ER_DUP_ENTRY', sql: "INSERT … 'builder@example.org'" });
+    const words = faultWords(Object.assign(new Error(parent.message), { name: 'SequelizeUniqueConstraintError', parent, parameters: ['$argon2id$v=19$secret'] }));
+    expect(words).toMatch(/SequelizeUniqueConstraintError.*ER_DUP_ENTRY/);
+    expect(words).not.toMatch(/example\.org|argon2|INSERT|Duplicate/);
+    expect(faultWords(Object.assign(new Error('write'), { code: 'ENOSPC' }))).toMatch(/^There is no room left/);
+    expect(faultWords(Object.assign(new Error('x'), { parent: { errno: 1114 } }))).toMatch(/^There is no room left/);
+    // Nothing else prints an error whole.
+    const printed = ['start/start.mjs', 'start/test.mjs', 'start/run.ts', 'start/portal.ts', 'start/install.mjs', 'server/server.ts', 'server/jobs/worker.ts', 'server/jobs/run-job.ts'].filter((file) => /console\.\w+\((?:error|e|fault)\)|throw error;\n\}\n*$/.test(readFileSync(file, 'utf8')));
+    expect(printed).toEqual([]);
+  });
 
   it.each([
     ['a taken port', async () => {

@@ -3,6 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { faultWords } from './fault.mjs';
 import { Advice, checkNode, installPackages, installPrograms, root } from './install.mjs';
 
 const results = mkdtempSync(join(tmpdir(), 'stone-porch-results-'));
@@ -37,7 +38,7 @@ try {
     return [stats.expected, stats.unexpected + stats.flaky + errors.length, stats.expected + stats.unexpected];
   });
 } catch (error) {
-  console.error(error instanceof Advice ? error.message : error);
+  console.error(error instanceof Advice ? error.message : faultWords(error));
   failed++;
 } finally {
   rmSync(results, { recursive: true, force: true });

@@ -24,7 +24,7 @@ export function exportText(format: TextFormat, pages: AsyncIterable<ExportedPage
 async function* csvText(pages: AsyncIterable<ExportedPage>, { guard }: ExportOptions): AsyncGenerator<string> {
   let headed = false;
   for await (const { columns, records } of pages) {
-    let text = headed ? '' : csvLine(columns);
+    let text = headed ? '' : csvLine(columns.map((column) => guarded(column, guard)));
     headed = true;
     for (const { cells } of records) text += csvLine(cells.map((value) => cellText(value, guard)));
     if (text !== '') yield text;
@@ -36,7 +36,8 @@ export function csvLine(cells: string[]): string {
   return `${csvFormatRow(cells) || '""'}\r\n`;
 }
 
-const formulaStart = /^[=+\-@\t\r\n]/;
+/** Also as they are written full-width, which some programs take for the same. */
+const formulaStart = /^[=+\-@\t\r\n＝＋－＠]/;
 const plainNumber = /^[+-]?\d+(\.\d+)?$/;
 
 /** A value as the text of a cell. What is a number through and through is no formula. */

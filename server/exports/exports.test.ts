@@ -76,7 +76,7 @@ describe('CSV', () => {
 
   // OWASP, "CSV Injection": =, +, -, @, tab and carriage return at the start of a cell.
   it('lets no cell begin a formula, but leaves numbers alone', () => {
-    expect(['=1+1', '+x', '-x', '@SUM(A1)', '\tx', '\rx', '-12.50', '+4', 'a=1', '-3,5'].map((text) => cellText(text, true))).toEqual(["'=1+1", "'+x", "'-x", "'@SUM(A1)", "'\tx", "'\rx", '-12.50', '+4', 'a=1', "'-3,5"]);
+    expect(['=1+1', '+x', '-x', '@SUM(A1)', '\tx', '\rx', '-12.50', '+4', 'a=1', '-3,5', '＝1+1', '＠x'].map((text) => cellText(text, true))).toEqual(["'=1+1", "'+x", "'-x", "'@SUM(A1)", "'\tx", "'\rx", '-12.50', '+4', 'a=1', "'-3,5", "'＝1+1", "'＠x"]);
     expect(cellText('=1+1', false)).toBe('=1+1');
   });
 });

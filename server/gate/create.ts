@@ -6,6 +6,7 @@ import type { Value } from '../../core/table/value';
 import type { Runner, Source, Transaction } from '../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { decode } from './decode';
+import { byColumn, namingColumns } from './column-names';
 import { InvalidValues, NotFound, Refused } from './errors';
 import { readState, type OpenRecord } from './read';
 import { recordId } from './record-id';
@@ -30,7 +31,12 @@ export async function create(source: Source, visit: Visit, tableName: string, va
 }
 
 /** As `create`, inside a transaction. */
-export async function createIn(runner: Transaction, visit: Visit, tableName: string, sent: Record<string, unknown>): Promise<Created> {
+export function createIn(runner: Transaction, visit: Visit, tableName: string, values: Record<string, unknown>): Promise<Created> {
+  const table = findTable(visit.catalogue, tableName);
+  return namingColumns(table, () => createColumns(runner, visit, tableName, table ? byColumn(table, values) : values));
+}
+
+async function createColumns(runner: Transaction, visit: Visit, tableName: string, sent: Record<string, unknown>): Promise<Created> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const makers = table ? view.view(table).lenses.filter((lens) => lens.create) : [];

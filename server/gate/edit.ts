@@ -1,8 +1,9 @@
-import { findColumn, type Table } from '../../core/table/catalogue';
+import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../core/table/value';
 import { bound, joined, sql } from '../../core/condition/sql';
 import type { Runner, Source } from '../sources/source';
 import { refuseForeignFiles } from './column-files';
+import { byColumn, named, namingColumns } from './column-names';
 import { Conflict, InvalidValues, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { readState, type OpenRecord, type RowState } from './read';
@@ -26,9 +27,15 @@ export async function edit(source: Source, visit: Visit, tableName: string, id: 
 }
 
 /** As `edit`, inside a transaction. */
-export async function editIn(runner: Runner, visit: Visit, tableName: string, id: string, changes: Changes): Promise<OpenRecord | null> {
+export function editIn(runner: Runner, visit: Visit, tableName: string, id: string, sent: Changes): Promise<OpenRecord | null> {
   const view = new ViewSql(visit);
-  const table = openTable(visit, view, tableName);
+  return namingColumns(findTable(visit.catalogue, tableName), () => {
+    const table = openTable(visit, view, tableName);
+    return editColumns(runner, visit, view, table, id, byColumn(table, sent));
+  });
+}
+
+async function editColumns(runner: Runner, visit: Visit, view: ViewSql, table: Table, id: string, changes: Changes): Promise<OpenRecord | null> {
   const key = readRecordId(table, id);
   const before = key && (await readState(runner, visit, view, table, key, [], true));
   if (!before) throw new NotFound();
@@ -46,11 +53,11 @@ export async function editIn(runner: Runner, visit: Visit, tableName: string, id
 async function changedValues(runner: Runner, visit: Visit, table: Table, changes: Changes, before: RowState): Promise<Map<string, Value>> {
   const { record } = before;
   refuseForeignColumns(changes, record);
-  const unseen = (column: string) => !record.editable.includes(column);
-  const sent = Object.entries(changes).filter(([column, change]) => !unseen(column) || !sameText(change.to, record.values[column]));
+  const unseen = (column: string) => !record.editable.includes(named(column));
+  const sent = Object.entries(changes).filter(([column, change]) => !unseen(column) || !sameText(change.to, record.values[named(column)]));
   const values = readValues(table, sent.map(([column, change]) => [column, change.to]));
   await refuseForeignRelations(runner, visit, table, values);
-  await refuseForeignFiles(visit, table, values, record.values);
+  await refuseForeignFiles(visit, table, values, Object.fromEntries([...values.keys()].map((column) => [column, record.values[named(column)] ?? null])));
   refuseStale(table, changes, values, record, unseen);
   return values;
 }
@@ -61,7 +68,7 @@ function sameText(a: unknown, b: Value | undefined): boolean {
 
 /** A column that isn't editable gets the same answer whether it is shown, masked, hidden or not there at all. */
 function refuseForeignColumns(changes: Changes, record: OpenRecord): void {
-  const refused = Object.keys(changes).filter((column) => !record.editable.includes(column) && !record.replaceable.includes(column));
+  const refused = Object.keys(changes).filter((column) => !record.editable.includes(named(column)) && !record.replaceable.includes(named(column)));
   if (refused.length === 0) return;
   throw new Refused('You may not change this.', Object.fromEntries(refused.map((column) => [column, 'This can\'t be changed by you.'])));
 }
@@ -71,9 +78,9 @@ function refuseStale(table: Table, changes: Changes, values: ReadonlyMap<string,
   const conflicts: Conflict['fields'] = {};
   for (const [column, yours] of values) {
     const { from } = changes[column]!;
-    const now = record.values[column] ?? null;
+    const now = record.values[named(column)] ?? null;
     if (unseen(column)) {
-      if (from !== undefined && record.values[column] !== undefined && from !== now) conflicts[column] = { was: String(from), now, yours };
+      if (from !== undefined && record.values[named(column)] !== undefined && from !== now) conflicts[column] = { was: String(from), now, yours };
       continue;
     }
     const was = parseValue({ ...findColumn(table, column)!, nullable: true }, from);
@@ -98,7 +105,7 @@ async function change(runner: Runner, visit: Visit, view: ViewSql, table: Table,
 
 /** Of a state that is masked for the person only what they see of it can be stale, and only that is told. */
 function refuseStaleState(column: string, { from, to }: Changes[string], before: RowState): void {
-  const seen = before.record.values[column];
+  const seen = before.record.values[named(column)];
   if (from === undefined || seen === undefined || from === seen || to === before.state) return;
   throw new Conflict({ [column]: { was: String(from), now: seen, yours: String(to) } });
 }
@@ -131,7 +138,7 @@ async function refuseUnfilled(runner: Runner, visit: Visit, table: Table, key: V
   const [row] = await runner.rows(sql`SELECT ${selected} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
   const empty = columns.filter((_, i) => row?.[i] === null || String(row?.[i]) === '');
   if (empty.length === 0) return;
-  const seen = empty.filter((column) => record.editable.includes(column));
+  const seen = empty.filter((column) => record.editable.includes(named(column)));
   if (seen.length === 0) throw new Refused('This can\'t be done yet: something is still missing in the record.');
   throw new InvalidValues(Object.fromEntries(seen.map((column) => [column, 'Fill this in first.'])));
 }

@@ -16,7 +16,9 @@ import { behind, readCursor, writeCursor, type OrderTerm } from './order';
 import { read } from './read';
 import { readRecordId, recordId } from './record-id';
 import { ViewSql, type Visit } from './view-sql';
-import { pageInfo } from '../portals/page-info';
+import { pageInfo, tableInfo } from '../portals/page-info';
+import { create } from './create';
+import { remove } from './remove';
 
 /** Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type. */
 let plain: Connection;
@@ -34,6 +36,7 @@ beforeAll(async () => {
   for (const statement of [
     'CREATE TABLE pair (a VARCHAR(20), b INT, note TEXT, PRIMARY KEY (a, b))',
     'CREATE TABLE named (code VARCHAR(20) PRIMARY KEY, parent VARCHAR(20), note VARCHAR(20) UNIQUE, FOREIGN KEY (parent) REFERENCES named (code))',
+    "CREATE TABLE odd_names (id INT PRIMARY KEY, `first name` VARCHAR(20), `and` INT, `a.b` VARCHAR(9), state ENUM('back\\\\slash', 'it''s', 'plain'), tags SET('x\\\\y', 'z'))",
     'CREATE VIEW seen AS SELECT code, note FROM named',
     `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
       made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE CURRENT_TIMESTAMP)`,
@@ -47,6 +50,25 @@ beforeAll(async () => {
 afterAll(async () => {
   await source?.close();
   await plain?.end();
+});
+
+describe('columns whose names need quotes', () => {
+  it('are seen, edited, made and told of as others are, conflicts and refusals too; choices with a backslash are chosen', async () => {
+    await plain.query("INSERT INTO odd_names VALUES (1, 'Ada', 3, 'dot', 'plain', 'z')");
+    const who = { ...visit(builderPerson), source };
+    const paths = ['id', '"first name"', '"and"', '"a.b"', 'state', 'tags'];
+    expect((await tableInfo(who, 'odd_names')).columns.map((each) => each.path)).toEqual(paths);
+    const record = await read(source, who, 'odd_names', '1');
+    expect([Object.keys(record.values), record.editable]).toEqual([paths, paths.slice(1)]);
+    const changed = await edit(source, who, 'odd_names', '1', { '"first name"': { from: 'Ada', to: 'Bo' }, '"and"': { from: 3, to: 4 }, 'a.b': { from: 'dot', to: 'point' }, 'state': { from: 'plain', to: 'back\\slash' }, 'tags': { from: ['z'], to: ['x\\y', 'z'] } });
+    expect(changed!.values).toEqual({ 'id': 1, '"first name"': 'Bo', '"and"': 4, '"a.b"': 'point', 'state': 'back\\slash', 'tags': ['x\\y', 'z'] });
+    await expect(edit(source, who, 'odd_names', '1', { '"first name"': { from: null, to: 'Cy' } })).rejects.toMatchObject({ fields: { '"first name"': { was: null, now: 'Bo', yours: 'Cy' } } });
+    await expect(edit(source, who, 'odd_names', '1', { '"and"': { from: 4, to: 'x' } })).rejects.toMatchObject({ fields: { '"and"': expect.stringContaining('whole number') } });
+    expect((await create(source, who, 'odd_names', { 'id': 2, '"first name"': 'Di', 'state': "it's" })).record!.values).toMatchObject({ '"first name"': 'Di', 'state': "it's" });
+    await expect(remove(source, who, 'odd_names', '2', { '"first name"': 'other' })).rejects.toMatchObject({ fields: { '"first name"': { now: 'Di' } } });
+    await remove(source, who, 'odd_names', '2', { '"first name"': 'Di' });
+    expect(await plain.query('SELECT COUNT(*) n FROM odd_names')).toEqual([{ n: 1 }]);
+  });
 });
 
 describe('the catalogue of odd tables', () => {

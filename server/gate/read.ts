@@ -5,6 +5,7 @@ import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';
 import { Cells, nothing, selectList, type ViewRecord } from './cells';
+import { named } from './column-names';
 import { NotFound } from './errors';
 import { openTable } from './list';
 import { keyIs, readRecordId, recordId } from './record-id';
@@ -81,7 +82,7 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
       moves.set(move.id, known);
     }
   });
-  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((column) => names.has(column));
+  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((column) => names.has(column)).map(named);
   return {
     record: {
       id: recordId(key),
@@ -89,7 +90,7 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
       editable: inOrder(editable.shown),
       replaceable: inOrder(editable.unseen),
       deletable: places.some((place) => holds(place.removable)),
-      moves: [...moves.values()].map(({ move }) => ({ id: move.id, name: move.name, to: move.to, needs: move.needs.filter((column) => editable.shown.has(column)) })),
+      moves: [...moves.values()].map(({ move }) => ({ id: move.id, name: move.name, to: move.to, needs: move.needs.filter((column) => editable.shown.has(column)).map(named) })),
     },
     edited,
     moves: [...moves.values()],

@@ -3,6 +3,7 @@ import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source } from '../sources/source';
+import { byColumn, named } from './column-names';
 import { Conflict, NotFound, Refused } from './errors';
 import { openTable } from './list';
 import { readState, type OpenRecord } from './read';
@@ -40,12 +41,13 @@ export async function removeIn(runner: Runner, visit: Visit, tableName: string, 
 
 function refuseStale(table: Table, seen: Record<string, unknown>, record: OpenRecord): void {
   const conflicts: Conflict['fields'] = {};
-  for (const [column, from] of Object.entries(seen)) {
+  for (const [column, from] of Object.entries(byColumn(table, seen))) {
     const known = findColumn(table, column);
-    if (!known || !(column in record.values)) continue;
-    const now = record.values[column]!;
-    const was = record.masked.includes(column) ? { ok: true as const, value: from === null ? null : String(from) } : parseValue({ ...known, nullable: true }, from);
-    if (!was.ok || !sameValue(was.value, now)) conflicts[column] = { was: was.ok ? was.value : null, now, yours: null };
+    const path = named(column);
+    if (!known || !(path in record.values)) continue;
+    const now = record.values[path]!;
+    const was = record.masked.includes(path) ? { ok: true as const, value: from === null ? null : String(from) } : parseValue({ ...known, nullable: true }, from);
+    if (!was.ok || !sameValue(was.value, now)) conflicts[path] = { was: was.ok ? was.value : null, now, yours: null };
   }
   if (Object.keys(conflicts).length) throw new Conflict(conflicts);
 }

@@ -4,6 +4,7 @@ import express, { type Express } from 'express';
 import { builderPortalRoutes } from '../portals/builder-routes';
 import { memberRoutes } from '../portals/member-routes';
 import { builderSessionRoutes } from '../sessions/builder-routes';
+import { exactJson } from './exact-json';
 import { requestLog } from './log';
 import './json';
 import { problemHandler, unknownAddress } from './problems';
@@ -27,7 +28,7 @@ export function createApp(services: Services): Express {
   api.use(dataHeaders);
   api.use(sameOriginOnly);
   api.use(shares());
-  api.use(express.json({ limit: '5mb' }));
+  api.use(exactJson('5mb'));
   api.use(refuseNested);
   api.use('/portals', memberRoutes(services));
   api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));

@@ -7,8 +7,9 @@ import { CellsRefused } from '../imports/file-to-table';
 import { FileProblem } from '../imports/file-problem';
 import { FileTooLarge } from '../files/stored-file';
 import { AskerGone } from '../sources/asker';
+import { ShapeRefused } from '../sources/shape-refused';
 import { CatalogueChanged } from '../sources/catalogue-changed';
-import { ConnectionProblem, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
+import { ConnectionProblem, isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
 import type { Outcome } from '../gate/several';
@@ -28,7 +29,7 @@ export class Problem extends Error {
 
 const titles: Record<number, string> = {
   400: 'Bad request', 401: 'Not signed in', 403: 'Not allowed', 404: 'Not found', 409: 'Conflict', 413: 'Too large',
-  415: 'Unsupported media type', 422: 'Can\'t be saved', 429: 'Too many tries', 500: 'Fault', 503: 'Not available',
+  415: 'Unsupported media type', 422: 'Can\'t be saved', 429: 'Too many tries', 500: 'Fault', 503: 'Not available', 507: 'No room',
 };
 
 /** An error as the problem that people are told; null for one that is a fault of ours. */
@@ -37,8 +38,10 @@ export function asProblem(error: unknown): Problem | null {
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
   if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
   if (wasStopped(error)) return new Problem(503, 'too-slow', 'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.');
+  if (isDiskFull(error)) return new Problem(507, 'no-room', 'There is no room left where records are kept. Nothing was changed. Tell the people who run this portal; once there is room it works again.', {}, { 'Retry-After': '60' });
   if (isOutcomeUnknown(error)) return new Problem(503, 'outcome-unknown', 'The connection to the database was lost in the very moment of saving, so it is not known whether it was kept. Look before you do it again.');
   if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.', {}, { 'Retry-After': '10' });
+  if (error instanceof ShapeRefused) return new Problem(422, 'shape', error.message);
   if (error instanceof CatalogueChanged) return new Problem(409, 'catalogue-changed', error.message);
   if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);

@@ -85,9 +85,13 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
       let read = false;
       const records = async function* (): AsyncGenerator<{ row: string[]; line: number }> {
         read = true;
-        for await (const row of sheet) {
-          const cells = cellsOf(row);
-          if (cells.length > 0) yield { row: cells, line: row.number };
+        try {
+          for await (const row of sheet) {
+            const cells = cellsOf(row);
+            if (cells.length > 0) yield { row: cells, line: row.number };
+          }
+        } catch (error) {
+          throw unreadable(error);
         }
       };
       yield { name: String(sheet.name ?? ''), records };
@@ -95,11 +99,15 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
       if (!read) for await (const row of sheet) void row;
     }
   } catch (error) {
-    if (error instanceof FileProblem) throw error;
-    throw new FileProblem(`The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it (${(error as Error).message.slice(0, 120)}).`);
+    throw unreadable(error);
   } finally {
     source.destroy();
   }
+}
+
+/** What the package says where a part is not what it should be: an entity or a reference that leads nowhere, say. */
+function unreadable(error: unknown): FileProblem {
+  return error instanceof FileProblem ? error : new FileProblem(`The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it (${(error as Error).message.slice(0, 120)}). Save it again, or as CSV.`);
 }
 
 /** The cells of a row as text, without the empty ones at its end. */

@@ -141,6 +141,7 @@ function readColumn(part: Node, table: string, line: number, remarks: string[]):
   const type = String(dataType).toUpperCase();
   if ((/^(TINYINT|BIT)$/.test(type) && length === 1) || type.startsWith('BOOL')) return { ...base, type: 'yes/no', initial: base.initial === null ? null : /^(1|true)$/i.test(base.initial) ? 'true' : 'false' };
   if (/INT|^(SMALL|BIG)?SERIAL|^YEAR$/.test(type)) return { ...base, type: 'whole number', ...(/SERIAL/.test(type) ? { initial: null, required: true } : {}) };
+  if (/^(DECIMAL|NUMERIC|DEC|FIXED)$/.test(type) && ((length ?? 20) > 65 || (scale ?? 0) > 38 || (scale ?? 0) > (length ?? 20))) throw new FileProblem(`Line ${line}: ${table}.${name} has ${length} digits, ${scale ?? 0} of them after the point. At most 65 fit, and 38 after the point.`);
   if (/^(DECIMAL|NUMERIC|DEC|FIXED)$/.test(type)) return { ...base, type: 'decimal', precision: length ?? 20, scale: scale ?? (length === undefined ? 6 : 0) };
   if (/^(DOUBLE|FLOAT|REAL)/.test(type)) {
     remarks.push(`${table}.${name} is ${type}, which rounds; it becomes a decimal with 10 digits after the point.`);

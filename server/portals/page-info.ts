@@ -71,10 +71,10 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   const table = openTable(visit, view, tableName);
   const { lenses } = view.view(table);
   const makers = lenses.flatMap((lens) => (lens.create ? [lens.create.columns] : []));
-  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((name) => names.has(name));
-  const columns = ownInfos(visit, view, tableName, visibleColumns(view.view(table)));
-  const shown = table.relations.filter((relation) => columns.some((column) => column.path === relation.column));
-  const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === relation.column && !column.veiled)) : [];
+  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((name) => names.has(name)).map((name) => printPath([name]));
+  const columns = ownInfos(visit, view, tableName, visibleColumns(view.view(table)).map((name) => printPath([name])));
+  const shown = table.relations.filter((relation) => columns.some((column) => column.path === printPath([relation.column])));
+  const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === printPath([relation.column]) && !column.veiled)) : [];
   const there = await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })));
   const further = await columnInfos(visit, tableName, crossings.flatMap((relation, i) => findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) => printPath([relation.name, column.name])) ?? []));
   return {

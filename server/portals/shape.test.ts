@@ -85,6 +85,26 @@ describe('a table', () => {
   });
 });
 
+describe('numbers past 2^53', () => {
+  it('are kept as they were sent, or refused, never altered', async () => {
+    expect((await builder.post(`${shape}/tables`, { name: 'amounts', columns: [{ ...plainColumn, name: 'whole', type: 'whole number' }, { ...plainColumn, name: 'part', type: 'decimal', scale: 10 }], stamps: false })).status).toBe(201);
+    const send = (body: string) => builder.send('POST', `${at}/all/records/amounts`, body);
+    expect((await send('{"values":{"whole":9007199254740993,"part":1234567.1234567891}}')).status).toBe(201);
+    expect(await one('SELECT CAST(whole AS CHAR), part FROM amounts')).toEqual(['9007199254740993', '1234567.1234567891']);
+    const refused = await send('{"values":{"whole":92233720368547758079}}');
+    expect([refused.status, refused.body.fields.whole]).toEqual([422, expect.stringContaining('between')]);
+    expect((await builder.send('PATCH', `${at}/all/records/amounts/1`, '{"changes":{"whole":{"from":9007199254740993,"to":9007199254740994}}}')).status).toBe(200);
+    expect((await builder.send('PATCH', `${at}/all/records/amounts/1`, '{"changes":{"whole":{"from":9007199254740993,"to":1}}}')).status).toBe(409);
+    expect(await one('SELECT CAST(whole AS CHAR) FROM amounts')).toEqual(['9007199254740994']);
+    expect((await builder.send('DELETE', `${shape}/tables/amounts`)).status).toBe(204);
+    const script = await builder.post(`${shape}/script`, { text: 'CREATE TABLE a (n DECIMAL(999,999))', dialect: 'MariaDB', apply: true });
+    expect([script.status, script.body.detail]).toEqual([422, expect.stringMatching(/^Line 1: a.n has 999 digits/)]);
+    // What the database itself says against a change of shape is a sentence.
+    const wide = await builder.post(`${shape}/tables`, { name: 'wide', columns: Array.from({ length: 30 }, (_, i) => ({ ...plainColumn, name: `c${i}`, type: 'text', maxLength: 4000 })), stamps: false });
+    expect([wide.status, wide.body.detail]).toEqual([422, expect.stringContaining("The database can't do this: Row size too large")]);
+  });
+});
+
 describe('a renaming', () => {
   it('is followed by rules, pages and what is published, so that members see what they saw', async () => {
     const member = client();

@@ -73,6 +73,11 @@ export function isSourceAway(error: unknown): boolean {
   return error instanceof SourceGone || connectionProblemOf(error, { host: '', port: 0, user: '', database: '' }) !== null;
 }
 
+/** Whether a disk is full: the system's codes, MariaDB's numbers, PostgreSQL's SQLSTATE. */
+export function isDiskFull(error: unknown): boolean {
+  return withCauses(error).some(({ code, errno }) => ['ENOSPC', 'EDQUOT', '53100'].includes(code ?? '') || [1021, 1026, 1114].includes(errno ?? 0));
+}
+
 /** Whether a database stopped a statement because it ran too long: MariaDB's and MySQL's error numbers, PostgreSQL's SQLSTATE. */
 export function wasStopped(error: unknown): boolean {
   return withCauses(error).some(({ code, errno }) => errno === 1969 || errno === 3024 || code === '57014');

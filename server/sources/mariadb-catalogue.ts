@@ -92,7 +92,9 @@ function readColumn(row: Record<string, unknown>): Column {
   return column;
 }
 
-/** `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`. */
+const escaped: Record<string, string> = { n: '\n', r: '\r', 0: '\0' };
+
+/** `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`: a quote stands twice, a backslash before what it means. */
 export function readChoices(nativeType: string): string[] {
-  return [...nativeType.matchAll(/'((?:[^']|'')*)'/g)].map((match) => match[1]!.replaceAll("''", "'"));
+  return [...nativeType.matchAll(/'((?:[^'\\]|''|\\[\s\S])*)'/g)].map((match) => match[1]!.replaceAll(/''|\\([\s\S])/g, (_, sign: string | undefined) => (sign === undefined ? "'" : (escaped[sign] ?? sign))));
 }

@@ -1,7 +1,8 @@
 import { createConnection, type Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
-import { isSourceAway } from './connection-problem';
+import { isDiskFull, isSourceAway } from './connection-problem';
+import { ShapeRefused } from './shape-refused';
 import { OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
@@ -166,7 +167,7 @@ export class MariadbSource implements Source {
         const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : shaping.test(statement.text) ? `SET STATEMENT max_statement_time = 0 FOR ${statement.text}` : statement.text;
         return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
       } catch (error) {
-        throw this.changed(error) ?? refusalOf(error) ?? error;
+        throw shapeRefusal(statement, error) ?? this.changed(error) ?? refusalOf(error) ?? error;
       }
     };
     let depth = 0;
@@ -250,6 +251,13 @@ function describedColumn(meta: ColumnMeta): Column {
   if (type === 'decimal') Object.assign(column, { precision: Math.min(65, meta.columnLength), scale: meta.scale });
   if (type === 'whole number') Object.assign(column, (meta.flags & 32) === 0 ? { min: '-9223372036854775808', max: '9223372036854775807' } : { min: '0', max: '18446744073709551615' });
   return column;
+}
+
+/** By the class of its SQLSTATE the database has understood the statement and says no: 42 and HY where no connection is meant. Values are kept out of what is said. */
+function shapeRefusal({ text }: Sql, error: unknown): ShapeRefused | null {
+  const { sqlState = '', sqlMessage = '' } = error as { sqlState?: string; sqlMessage?: string };
+  if (!shaping.test(text) || !/^(42|HY)/.test(sqlState) || isSourceAway(error) || isDiskFull(error)) return null;
+  return new ShapeRefused(`${sqlMessage.replaceAll(/'[^']{60,}'/g, '…').slice(0, 300)}.`, error);
 }
 
 const refusals: Record<number, DatabaseRefusal['kind']> = { 1062: 'taken', 1452: 'no such record', 1451: 'still used', 1264: 'does not fit', 1406: 'does not fit', 1366: 'does not fit', 1265: 'does not fit', 4025: 'breaks a rule', 1644: 'breaks a rule' };

@@ -1,0 +1,1 @@
+export function faultWords(error: unknown): string;
