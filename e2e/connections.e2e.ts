@@ -18,7 +18,7 @@ test('a database that can\'t be connected says why beside the field, and nothing
   await form.getByLabel('Host', { exact: true }).fill('127.0.0.1');
   await form.getByLabel('Port').fill('1');
   await form.getByRole('button', { name: 'Connect it' }).click();
-  await expect(form.getByText('Nothing answers at 127.0.0.1, port 1. Check that the database runs and listens there.')).toBeVisible();
+  await expect(form.getByText('No database of this kind answers at 127.0.0.1, port 1. Check both, and whether this machine may reach it.')).toBeVisible();
   await expect(form.getByLabel('User')).toHaveValue('portal');
   await expect(form.getByLabel('Password')).toHaveValue('ford the fen');
   await form.getByLabel('Kind of database').selectOption('mariadb');

@@ -37,8 +37,8 @@ export function lensOf(definition: PortalDefinition, catalogue: Catalogue, table
   const grants = Object.hasOwn(definition.access, table.name) ? definition.access[table.name]! : {};
   const grant = Object.hasOwn(grants, role) ? grants[role] : undefined;
   if (!grant || !definition.roles.some((known) => known.id === role)) return null;
-  const sound = (filter: RowFilter): boolean => filter === 'every row' || checkCondition(filter, { catalogue, table, member: true }).length === 0;
-  const part = (filter: RowFilter, origin: PartOrigin): Rows => (!sound(filter) ? 'no row' : filter === 'every row' ? everyRow : [{ origin, where: filter }]);
+  const sound = (filter: RowFilter, atSource = false): boolean => filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource }).length === 0;
+  const part = (filter: RowFilter, origin: PartOrigin): Rows => (!sound(filter, origin.kind === 'ceiling') ? 'no row' : filter === 'every row' ? everyRow : [{ origin, where: filter }]);
 
   const bounds = boundsOf(definition, table, role, part);
   const ceiling = table.ceiling ?? {};

@@ -26,7 +26,7 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
 function builderLens(catalogue: Catalogue, table: Table): Lens {
   const { ceiling = {}, key } = table;
   // Above everyone: where the rule can't be asked of the table any more, nobody is let in.
-  const sound = ceiling.where === undefined || checkCondition(ceiling.where, { catalogue, table, member: false }).length === 0;
+  const sound = ceiling.where === undefined || checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length === 0;
   const rows: Rows = !sound ? 'no row' : ceiling.where === undefined ? everyRow : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
   const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
   const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));

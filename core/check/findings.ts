@@ -8,7 +8,7 @@ import { maskLabel } from '../mask/mask';
 import { findWrittenRights } from './deciding-columns';
 import type { PeopleFacts } from './people-facts';
 import { findPeopleFaults, findRuleFaults } from './rule-findings';
-import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
+import { findTable, isClosed, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 
 /** Where the builder mends a finding. */
 export interface Place {
@@ -128,6 +128,14 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
     const place = (column: string): Place => ({ stage: 'people', table: roster.table, column });
     const table = findTable(catalogue, roster.table);
     const missing = !table ? roster.table : [roster.name, roster.email].find((column) => !table.columns.some((c) => c.name === column));
+    const closed = table && [roster.name, roster.email, ...(roster.organisation ? [roster.organisation] : [])].find((column) => isClosed(table, column));
+    if (closed !== undefined) {
+      return [{
+        id: `roster/${roster.table}`, kind: 'roster does not work', severity: 'broken', place: place(closed),
+        title: `The roster ${roster.table} can't be read: the ceiling lets nobody read ${closed}`,
+        why: 'What nobody may read is not read for members either. Choose another column, or have the ceiling lifted at the source.',
+      }];
+    }
     if (missing !== undefined || table?.key.length !== 1) {
       return [{
         id: `roster/${roster.table}`, kind: 'roster does not work', severity: 'broken', place: place(roster.email),

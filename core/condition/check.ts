@@ -1,4 +1,4 @@
-import { findColumn, findRosterTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Table } from '../table/catalogue';
+import { findColumn, findRosterTable, findTable, isClosed, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../table/catalogue';
 import { isDate, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
@@ -24,6 +24,8 @@ export interface ConditionScope {
   member: boolean;
   /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
   facts?: Catalogue;
+  /** True for a ceiling's own condition, which is written at the source and may ask what it closes. */
+  atSource?: boolean;
   /** The table of the page's record, in the filters of a record page's sections. */
   record?: Table;
 }
@@ -54,6 +56,8 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
     case 'exists': {
       const found = resolveMany(scope.catalogue, scope.table, condition.relation);
       if (isPathProblem(found)) return [{ reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand: condition }];
+      const closed = scope.atSource ? null : closedOnTheWay(scope.table, found.steps, scope.catalogue) ?? (isClosed(found.table, found.many.column) ? `${found.table.name}.${found.many.column}` : null);
+      if (closed) return [{ reason: closedWords(closed), operand: condition }];
       return condition.where ? checkCondition(condition.where, { ...scope, table: found.table }) : [];
     }
     case 'compare': {
@@ -135,13 +139,16 @@ function checkOperands(operands: Operand[], scope: ConditionScope): ConditionPro
 function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem | null {
   if (operand.kind === 'column') {
     const found = resolvePath(scope.catalogue, scope.table, operand.path);
-    if (!isPathProblem(found)) return null;
+    if (!isPathProblem(found)) {
+      const closed = scope.atSource ? null : closedOnTheWay(scope.table, found.steps, scope.catalogue) ?? (isClosed(found.table, found.column.name) ? `${found.table.name}.${found.column.name}` : null);
+      return closed ? { reason: closedWords(closed), operand } : null;
+    }
     return { reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand };
   }
   if (operand.kind === 'shifted') return nameProblem(operand.of, scope) ?? intervalProblem(operand, scope);
   if (operand.kind === 'record') {
     if (!scope.record) return { reason: `${printOperand(operand)} can only stand in the filter of a section on a record's page`, operand };
-    if (findColumn(scope.record, operand.column)) return null;
+    if (findColumn(scope.record, operand.column)) return isClosed(scope.record, operand.column) ? { reason: closedWords(`${scope.record.name}.${operand.column}`), operand } : null;
     return { reason: `there is no column ${operand.column} in ${scope.record.name}${meant(operand.column, scope.record.columns.map((c) => c.name))}`, operand };
   }
   if (operand.kind !== 'member') return null;
@@ -155,8 +162,22 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
   const facts = scope.facts ?? scope.catalogue;
   const table = findRosterTable(facts, first);
   if (!table) return { reason: `there is no table ${first}${meant(first, facts.tables.map((t) => t.name))}`, operand };
-  if (findColumn(table, second)) return null;
+  if (findColumn(table, second)) return isClosed(table, second) ? { reason: closedWords(`${first}.${second}`), operand } : null;
   return { reason: `there is no column ${second} in ${first}${meant(second, table.columns.map((c) => c.name))}`, operand };
+}
+
+/** The first relation on the way whose own column nobody may read. */
+function closedOnTheWay(from: Table, steps: readonly Relation[], catalogue: Catalogue): string | null {
+  let at = from;
+  for (const step of steps) {
+    if (isClosed(at, step.column)) return `${at.name}.${step.column}`;
+    at = findTable(catalogue, step.table)!;
+  }
+  return null;
+}
+
+function closedWords(column: string): string {
+  return `the ceiling lets nobody read ${column}, so no rule may ask it`;
 }
 
 function intervalProblem(operand: ShiftedOperand, scope: ConditionScope): ConditionProblem | null {

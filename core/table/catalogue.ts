@@ -150,6 +150,11 @@ export function findColumn(table: Table, name: string): Column | undefined {
   return table.columns.find((column) => column.name === name);
 }
 
+/** Whether the ceiling lets nobody read a column: then nothing of any portal may name it. */
+export function isClosed(table: Table, column: string): boolean {
+  return table.ceiling?.columns?.[column] === 'nothing';
+}
+
 /** Result of following a path such as `['well', 'owner', 'parish']` from a table. */
 export interface ResolvedPath {
   /** The relations passed on the way, in order; empty for the table's own column. */

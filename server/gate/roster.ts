@@ -1,6 +1,6 @@
 import { dialectOf } from '../../core/dialect/of';
 import { joined, name, sql } from '../../core/condition/sql';
-import { findColumn, findTable, type Catalogue, type Table } from '../../core/table/catalogue';
+import { findColumn, findTable, isClosed, type Catalogue, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import type { RosterFacts } from '../../core/check/findings';
 import type { Roster } from '../../core/definition/definition';
@@ -17,10 +17,11 @@ export interface RosterRow {
   email: string;
 }
 
-/** The roster's table when it can be read: its columns exist and its primary key is one column. */
+/** The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column. */
 export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
   const table = findTable(catalogue, roster.table);
-  return table && table.key.length === 1 && findColumn(table, roster.name) && findColumn(table, roster.email) ? table : null;
+  const isRead = (column: string) => table !== undefined && findColumn(table, column) !== undefined && !isClosed(table, column);
+  return table && table.key.length === 1 && isRead(roster.name) && isRead(roster.email) ? table : null;
 }
 
 /** Every row of a roster, for a refresh of the members. */
@@ -44,7 +45,7 @@ export async function rosterPeople(runner: Runner, catalogue: Catalogue, roster:
   const asked = table && keys?.map((key) => readRecordId(table, key)).filter((values) => values !== null);
   if (!table || asked?.length === 0) return new Map();
   const root = name('t0');
-  const columns = table.columns.filter((column) => column.type !== 'other');
+  const columns = table.columns.filter((column) => column.type !== 'other' && (!isClosed(table, column.name) || table.key.includes(column.name)));
   const rows = await runner.rows(sql`SELECT ${joined(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)), sql`, `)} FROM ${fromTable(catalogue, table.name)} ${root}${asked ? sql` WHERE ${joined(asked.map((values) => keyIs(root, table, values)), sql` OR `)}` : sql``}`);
   return new Map(rows.map((raw) => {
     const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));

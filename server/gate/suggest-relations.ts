@@ -1,7 +1,7 @@
 import { kindOf } from '../../core/condition/check';
 import { bound, name, sql } from '../../core/condition/sql';
 import { dialectOf } from '../../core/dialect/of';
-import { findColumn, type Catalogue, type Relation, type Table } from '../../core/table/catalogue';
+import { isClosed, findColumn, type Catalogue, type Relation, type Table } from '../../core/table/catalogue';
 import { countByValue } from './across';
 import { decode } from './decode';
 import { fromTable } from './tables';
@@ -50,8 +50,8 @@ export async function suggestCrossings(own: Part, others: Part[], table: Table):
 
 /** `owner_id` may point to owners.id, `well_code` to wells.code, and `analyte_code` to analytes.code. */
 function candidates(tables: Table[], table: Table): Relation[] {
-  const free = table.columns.filter((column) => !table.key.includes(column.name) && !table.relations.some((relation) => relation.column === column.name));
-  return free.flatMap((column) => tables.flatMap((other) => other.columns.flatMap((target): Relation[] => {
+  const free = table.columns.filter((column) => !isClosed(table, column.name) && !table.key.includes(column.name) && !table.relations.some((relation) => relation.column === column.name));
+  return free.flatMap((column) => tables.flatMap((other) => other.columns.filter((each) => !isClosed(other, each.name)).flatMap((target): Relation[] => {
     const alone = target.unique || (other.key.length === 1 && other.key[0] === target.name);
     const one = singular(other.stored ?? other.name);
     if (other === table || !alone || kindOf(target) !== kindOf(column) || kindOf(column) === 'none' || column.name !== `${one}_${target.name}`) return [];

@@ -68,11 +68,11 @@ export function sourceRoutes(services: Services, draftAt: (req: Request, table: 
     const unknown = Object.keys(form.columns).find((column) => !findColumn(table, column));
     if (unknown !== undefined) throw new InvalidValues({ columns: `${table.name} has no column ${unknown}.` });
     const ceiling: Ceiling = {
-      ...(form.where.trim() === '' ? {} : { where: readCondition(form.where, { catalogue, table, member: false }) }),
+      ...(form.where.trim() === '' ? {} : { where: readCondition(form.where, { catalogue, table, member: false, atSource: true }) }),
       ...Object.fromEntries((['create', 'edit', 'delete', 'export'] as const).filter((operation) => !form[operation]).map((operation) => [operation, false as const])),
       ...(Object.keys(form.columns).length === 0 ? {} : { columns: form.columns }),
     };
-    if (ceiling.where && checkCondition(ceiling.where, { catalogue, table, member: false }).length > 0) throw new InvalidValues({ where: 'This can\'t be asked of the table.' });
+    if (ceiling.where && checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length > 0) throw new InvalidValues({ where: 'This can\'t be asked of the table.' });
     await changeKept(keptOf('ceilings', place), '{}', (kept) => {
       const { [table.name]: _was, ...others } = readCeilings(JSON.parse(kept));
       return JSON.stringify(Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling });

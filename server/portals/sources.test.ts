@@ -30,6 +30,32 @@ const open = { where: '', create: true, edit: true, delete: true, export: true, 
 const put = (table: string, change: object) => builder.send('PUT', `${at}/ceilings/${table}`, { ...open, ...change });
 
 describe('ceilings', () => {
+  it('hold wherever a column is named: rosters, rules, facts, suggestions, counts, pages; and the author is told', async () => {
+    const raw = (await builder.get(`${at}/members?search=Mara%20Lindqvist`)).body.members as { name: string }[];
+    expect(raw.map((member) => member.name)).toContain('Mara Lindqvist');
+    const revision = async () => (await builder.get(at)).body.revision as number;
+    const rule = { see: { where: { kind: 'compare', left: { kind: 'column', path: ['phone'] }, comparison: '=', right: { kind: 'text', text: 'x' } }, columns: ['id', 'phone'] } };
+    expect((await builder.send('PATCH', `${at}/draft`, { revision: await revision(), label: 'Rule', patch: [{ op: 'add', path: '/access/samplers/accounts', value: rule }] })).status).toBe(200);
+    expect((await put('samplers', { columns: { name: 'nothing', phone: 'nothing' } })).status).toBe(200);
+    // No roster reads it out, whatever is mapped to a member's name.
+    const members = (await builder.get(`${at}/members?roster=samplers`)).body.members as { roles: string[] }[];
+    expect(members.every((member) => member.roles.every((role) => role !== 'sampler'))).toBe(true);
+    for (const text of ["name = 'Mara Lindqvist'", "phone LIKE '+44%'"]) {
+      const answer = await builder.post(`${at}/condition`, { table: 'samplers', text, member: null });
+      expect([text, answer.status, answer.body.detail]).toEqual([text, 422, expect.stringMatching(/the ceiling lets nobody read samplers\.\w+, so no rule may ask it/)]);
+    }
+    expect((await builder.post(`${at}/condition`, { table: 'visits', text: 'sampler.name = :member.samplers.phone', member: null })).status).toBe(422);
+    const titles = ((await builder.get(`${at}/findings`)).body.findings as { title: string }[]).map((finding) => finding.title);
+    expect(titles).toEqual(expect.arrayContaining(["The roster samplers can't be read: the ceiling lets nobody read name", expect.stringMatching(/^The see filter of Accounts on samplers does not work: the ceiling lets nobody read samplers.phone/)]));
+    expect(JSON.stringify((await builder.get(`${at}/data/samplers/suggestions`)).body)).not.toMatch(/"column":"(phone|name)"/);
+    expect((await put('samplers', {})).status).toBe(200);
+    expect((await builder.post(`${at}/draft/undo`)).status).toBe(200);
+    // A ceiling's own rule may ask what it closes.
+    expect((await put('samplers', { where: "name <> 'x'", columns: { name: 'nothing' } })).status).toBe(200);
+    expect((await builder.get(`${at}/all/records/samplers`)).body.total).toBe(14);
+    expect((await put('samplers', {})).status).toBe(200);
+  });
+
   it('hold over members and builders alike, at once, until they are lifted', async () => {
     const member = client();
     await member.post('/portals/alder-fen/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });

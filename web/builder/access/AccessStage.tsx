@@ -3,7 +3,7 @@ import { useSearchParams, useNavigate } from 'react-router';
 import { strictestMask } from '../../../core/access/lens';
 import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
 import { maskLabel } from '../../../core/mask/mask';
-import { findTable, type Table } from '../../../core/table/catalogue';
+import { isClosed, findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { Stones, type Level } from '../../ui/Stones';
@@ -68,7 +68,7 @@ function AccessGrid() {
   };
 
   const veiled = left.filter((stone) => draft.access[stone.table.name]?.[stone.role]?.see && draft.masks.some((rule) => 'column' in rule && rule.table === stone.table.name && rule.column === stone.column) && strictestMask(draft, stone.table, stone.column, stone.role) !== null);
-  const rowless = left.filter((stone) => !draft.access[stone.table.name]?.[stone.role]?.see);
+  const rowless = left.filter((stone) => !isClosed(stone.table, stone.column) && !draft.access[stone.table.name]?.[stone.role]?.see);
 
   if (object !== null && !findTable(catalogue, object)) return <div className="p-4"><Notice kind="fault">There is no table {object}. Choose one on the left.</Notice></div>;
   if (draft.roles.length === 0) return <div className="p-4"><Notice kind="say">There are no roles yet. Make one under People, then say here what it sees.</Notice></div>;
@@ -120,12 +120,14 @@ function leftWords(draft: PortalDefinition, left: LaidStone[]): string {
   const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   const some = (all: string[]) => all.slice(0, 4).join(', ') + (all.length > 4 ? ` and ${all.length - 4} more` : '');
   const isRowless = (stone: Stone) => !draft.access[stone.table.name]?.[stone.role]?.see;
-  const rowless = [...new Set(left.filter(isRowless).map((stone) => `${role(stone.role)} on ${stone.table.name}`))];
+  const rowless = [...new Set(left.filter((stone) => isRowless(stone) && !isClosed(stone.table, stone.column)).map((stone) => `${role(stone.role)} on ${stone.table.name}`))];
+  const closed = [...new Set(left.filter((stone) => isClosed(stone.table, stone.column)).map((stone) => `${stone.table.name}.${stone.column}`))];
   const masked = left.filter((stone) => !isRowless(stone)).flatMap((stone) => {
     const mask = strictestMask(draft, stone.table, stone.column, stone.role);
     return mask ? [`${stone.table.name}.${stone.column} for ${role(stone.role)} (${maskLabel(mask)})`] : [];
   });
   return [
+    closed.length > 0 ? `The ceiling lets nobody read ${some(closed)}.` : '',
     rowless.length > 0 ? `Not as asked, since no rows are seen yet: ${some(rowless)}. Say first which.` : '',
     masked.length > 0 ? `${masked.length === 1 ? 'One column stays' : `${masked.length} columns stay`} masked: ${some(masked)}. Laying stones takes no mask off; a mask on a data class is set under Masks.` : '',
   ].filter(Boolean).join(' ');

@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
 import { describeCondition } from '../../../core/condition/describe';
 import { columnLabel, type Grant, type PortalDefinition, type Role } from '../../../core/definition/definition';
-import { plainLabel } from '../../../core/table/catalogue';
+import { isClosed, plainLabel } from '../../../core/table/catalogue';
 import { Stones, type Level } from '../../ui/Stones';
 import type { GridRow } from './grid-rows';
 import { RoleMenu } from './RoleMenu';
@@ -174,14 +174,15 @@ export function StoneGrid({ draft, rows, roles, chosen, onChoose, onOpen, onSet,
                   const role = roles[j]!;
                   const isChosen = chosen?.table === row.table.name && chosen.role === role.id && chosen.column === (row.kind === 'column' ? row.column.name : null);
                   const level = row.kind === 'column' ? levelOf(draft, row.table, role.id, row.column.name) : null;
-                  const label = row.kind === 'column' ? `${row.column.name} for ${role.name}: ${level}` : `${row.table.name} for ${role.name}: ${grantWords(draft.access[row.table.name]?.[role.id])}`;
+                  const closed = row.kind === 'column' && isClosed(row.table, row.column.name);
+                  const label = closed ? `${row.column.name} is closed: the ceiling of ${row.table.name} lets nobody read it` : row.kind === 'column' ? `${row.column.name} for ${role.name}: ${level}` : `${row.table.name} for ${role.name}: ${grantWords(draft.access[row.table.name]?.[role.id])}`;
                   return (
                     <div key={role.id} role="gridcell" aria-colindex={j + 2} style={{ gridColumn: j + 2 }} aria-label={label} title={row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label} aria-selected={anchor !== null && isIn(i, j)} aria-current={isChosen || undefined} {...spotProps(i, j)} tabIndex={tab(i, j)} onKeyDown={onKey}
                       className={`m-px flex min-w-0 scroll-mt-10 scroll-ml-52 cursor-pointer items-center gap-2 rounded-stone px-1.5 text-sm hover:bg-water-wash ${isChosen ? 'bg-water-wash outline-2 -outline-offset-1 outline-water' : anchor !== null && isIn(i, j) ? 'bg-lichen-wash' : ''}`}
                       // Pressing with Shift takes a block from where the focus is: it must not move there first.
                       onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }}
                       onClick={(event) => { if (event.shiftKey) move({ row: i, column: j }, true); else { move({ row: i, column: j }); choose({ row: i, column: j }); } }}>
-                      {level !== null ? <><Stones level={level} /><span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span></> : <TableCell grant={draft.access[row.table.name]?.[role.id]} />}
+                      {closed ? <span className="inline-flex items-center gap-1.5 text-soft italic"><Lock size={13} aria-hidden />closed</span> : level !== null ? <><Stones level={level} /><span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span></> : <TableCell grant={draft.access[row.table.name]?.[role.id]} />}
                     </div>
                   );
                 })}

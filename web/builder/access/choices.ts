@@ -1,22 +1,27 @@
 import type { CompareCondition, Operand } from '../../../core/condition/tree';
 import type { PortalDefinition } from '../../../core/definition/definition';
-import { findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
+import { findTable, isClosed, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 
 /** Columns that a condition on the table may speak of: its own, and those one or two to-one relations away. */
 export function columnChoices(catalogue: Catalogue, table: Table): { path: string[]; column: Column }[] {
-  const own = (at: Table, before: string[]) => at.columns.filter((column) => column.type !== 'other').map((column) => ({ path: [...before, column.name], column }));
+  const own = (at: Table, before: string[]) => at.columns.filter((column) => column.type !== 'other' && !isClosed(at, column.name)).map((column) => ({ path: [...before, column.name], column }));
   const further = (at: Table, before: string[], depth: number): { path: string[]; column: Column }[] =>
-    depth === 0 ? [] : at.relations.flatMap((relation) => {
+    depth === 0 ? [] : at.relations.filter((relation) => !isClosed(at, relation.column)).flatMap((relation) => {
       const next = findTable(catalogue, relation.table);
       return next ? [...own(next, [...before, relation.name]), ...further(next, [...before, relation.name], depth - 1)] : [];
     });
   return [...own(table, []), ...further(table, [], 2)];
 }
 
+/** Columns that no ceiling closes, of types that can be compared. */
+function openColumns(table: Table | undefined): Column[] {
+  return (table?.columns ?? []).filter((column) => column.type !== 'other' && !isClosed(table!, column.name));
+}
+
 /** What a column can be compared with beside a constant: the facts of the member, and today. */
 export function factChoices(draft: PortalDefinition, catalogue: Catalogue): { operand: Operand; group: string }[] {
   const member = ['id', 'email'].map((fact) => ({ operand: { kind: 'member', fact: [fact] } satisfies Operand, group: 'the signed-in member' }));
-  const rows = draft.rosters.flatMap((roster) => (findTable(catalogue, roster.table)?.columns ?? []).filter((column) => column.type !== 'other').map((column) => (
+  const rows = draft.rosters.flatMap((roster) => openColumns(findTable(catalogue, roster.table)).map((column) => (
     { operand: { kind: 'member', fact: [roster.table, column.name] } satisfies Operand, group: `the member's row in ${roster.table}` })));
   return [...member, ...rows, { operand: { kind: 'clock', what: 'today' }, group: 'the clock' }, { operand: { kind: 'clock', what: 'now' }, group: 'the clock' }];
 }
@@ -39,6 +44,6 @@ export function firstConstant(column: Column): Operand {
 }
 
 export function firstCondition(table: Table): CompareCondition {
-  const column = table.columns.find((each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices') ?? table.columns[0]!;
+  const column = openColumns(table).find((each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices') ?? table.columns[0]!;
   return { kind: 'compare', left: { kind: 'column', path: [column.name] }, comparison: '=', right: firstConstant(column) };
 }

@@ -2,7 +2,7 @@ import { strictestMask } from '../../../core/access/lens';
 import type { Grant, PortalDefinition, RowFilter } from '../../../core/definition/definition';
 import { freeId } from '../../../core/definition/free-id';
 import type { Mask } from '../../../core/mask/mask';
-import type { Table } from '../../../core/table/catalogue';
+import { isClosed, type Table } from '../../../core/table/catalogue';
 import type { Level } from '../../ui/Stones';
 
 export const levels: Level[] = ['hidden', 'masked', 'shown', 'editable'];
@@ -10,14 +10,14 @@ export const levels: Level[] = ['hidden', 'masked', 'shown', 'editable'];
 /** The level of a column for a role as the grid shows it. */
 export function levelOf(draft: PortalDefinition, table: Table, role: string, column: string): Level {
   const grant = draft.access[table.name]?.[role];
-  if (!grant?.see?.columns.includes(column)) return 'hidden';
+  if (!grant?.see?.columns.includes(column) || isClosed(table, column)) return 'hidden';
   if (strictestMask(draft, table, column, role)) return 'masked';
   return grant.edit?.columns.includes(column) ? 'editable' : 'shown';
 }
 
-/** Whether a column can be editable at all: a key's parts can't, nor what the database fills. */
+/** Whether a column can be editable at all: a key's parts can't, nor what the database fills, nor what a ceiling closes. */
 export function canBeEdited(table: Table, column: string): boolean {
-  return !table.key.includes(column) && !table.columns.find((each) => each.name === column)?.automatic;
+  return table.ceiling?.columns?.[column] === undefined && table.ceiling?.edit !== false && !table.key.includes(column) && !table.columns.find((each) => each.name === column)?.automatic;
 }
 
 /** One stone, or several, and what it is to be. */
@@ -37,6 +37,11 @@ export function setStones<S extends Stone & { level: Level }>(draft: PortalDefin
   const left: S[] = [];
   for (const stone of stones) {
     const { table, column, role } = stone;
+    // Nobody reads it, whatever is laid.
+    if (isClosed(table, column) && stone.level !== 'hidden') {
+      left.push(stone);
+      continue;
+    }
     const grants = (draft.access[table.name] ??= {});
     const rows = grants[role]?.see ? null : rowsFor(table, role);
     if (!grants[role]?.see) {

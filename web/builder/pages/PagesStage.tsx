@@ -1,6 +1,6 @@
 import { useNavigate } from 'react-router';
 import type { ListSection, Page } from '../../../core/definition/definition';
-import { findTable } from '../../../core/table/catalogue';
+import { findTable, isClosed } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
@@ -44,7 +44,8 @@ function PageEditor({ page }: { page: Page }) {
   });
   /** Columns that some role of the page sees; all of the table when it is for nobody yet. */
   const visibleColumns = (table: string): string[] => {
-    const names = findTable(catalogue, table)?.columns.map((column) => column.name) ?? [];
+    const known = findTable(catalogue, table);
+    const names = known?.columns.map((column) => column.name).filter((column) => !isClosed(known, column)) ?? [];
     const seen = new Set(page.roles.flatMap((role) => draft.access[table]?.[role]?.see?.columns ?? []));
     return seen.size ? names.filter((name) => seen.has(name)) : names;
   };

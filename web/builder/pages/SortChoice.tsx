@@ -1,12 +1,12 @@
 import { describeOperand } from '../../../core/condition/describe';
 import type { ListSection } from '../../../core/definition/definition';
 import { readPath } from '../../../core/definition/path';
-import type { Table } from '../../../core/table/catalogue';
+import { isClosed, type Table } from '../../../core/table/catalogue';
 
 /** The order in which a list begins; people may sort it otherwise. */
 export function SortChoice({ table, sort, columns, onChange }: { table: Table; sort: ListSection['sort']; columns: string[]; onChange: (sort: ListSection['sort']) => void }) {
   const first = sort[0];
-  const choices = [...new Set([...columns, ...table.columns.map((column) => column.name), ...(first ? [first.column] : [])])];
+  const choices = [...new Set([...columns, ...table.columns.map((column) => column.name).filter((column) => !isClosed(table, column)), ...(first ? [first.column] : [])])];
   return (
     <div className="flex flex-wrap items-center gap-2 text-sm font-semibold">
       <label className="flex items-center gap-2">Sorted by
