@@ -1,6 +1,9 @@
 import { createMongoAbility, subject, type MongoAbility } from '@casl/ability';
-import { decisionsFor } from '../core/access/decide';
 import { contextOf } from '../core/access/person';
+import { rightsOf } from '../core/access/rights';
+import { rowsCondition, type Rows } from '../core/access/rows';
+import { viewOf } from '../core/access/view';
+import { prepare, test } from '../core/condition/prepare';
 import { parseCondition } from '../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../core/definition/definition';
 import { findTable, withManyRelations, type Catalogue } from '../core/table/catalogue';
@@ -44,13 +47,28 @@ export function decisions(): Promise<Figure[]> {
   const states = ['asked', 'planned', 'sampled', 'reported'];
   const records = Array.from({ length: 1000 }, (_, i): Row => ({ id: i, sampler_id: i % 5, planned_by: i % 11, state: states[i % 4]!, fee: '60.00', access_note: 'gate on the left' }));
   const columns = findTable(catalogue, 'visits')!.columns.map((each) => each.name);
-  const ours = decisionsFor(definition, catalogue, findTable(catalogue, 'visits')!, person, contextOf(person, new Date('2026-11-23T12:00:00Z'), 'UTC'));
+  const table = findTable(catalogue, 'visits')!;
+  const context = contextOf(person, new Date('2026-11-23T12:00:00Z'), 'UTC');
+  const view = viewOf(definition, catalogue, table, person);
+  const ready = (rows: Rows | undefined) => {
+    const condition = rows === undefined || rows === 'no row' ? undefined : rowsCondition(rows);
+    if (condition === undefined) return () => false;
+    if (condition === null) return () => true;
+    const prepared = prepare(condition, { catalogue, table, member: true });
+    return (record: Row) => test(prepared, { value: ([column]) => record[column!] ?? null, exists: () => false }, context) === true;
+  };
+  const rules = view.lenses.map((lens) => ({ seen: ready(lens.rows), edited: ready(lens.edit?.rows) }));
+  /** As the gate has it: outcomes first, told of the record, then the one function that decides. */
+  const ours = (record: Row) => rightsOf(view, rules.map((rule) => rule.seen(record)), rules.map((rule) => rule.edited(record)));
   const theirs = reference(3, 7);
   const subjects = records.map((record) => subject('visits', { ...record }));
 
   const byUs = (): number => {
     let allowed = 0;
-    for (const record of records) for (const column of columns) allowed += Number(ours.sees(record, column)) + 2 * Number(ours.edits(record, column));
+    for (const record of records) {
+      const rights = ours(record);
+      for (const column of columns) allowed += Number(rights.cell(column).level === 'shown') + 2 * Number(rights.edits(column));
+    }
     return allowed;
   };
   const byReference = (): number => {

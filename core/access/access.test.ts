@@ -10,7 +10,7 @@ import type { Mask } from '../mask/mask';
 import { askCatalogue } from './ask';
 import { explain, neededToExplain } from './explain';
 import { lensOf } from './lens';
-import { decisionsFor } from './decide';
+import { rightsOf } from './rights';
 import { contextOf, servicePerson, visitorPerson } from './person';
 import type { Rows } from './rows';
 import { cellOf, editableColumns, keepInRules, viewOf, visibleColumns } from './view';
@@ -139,15 +139,19 @@ describe('decisions in memory', () => {
       for (const someone of scenario.persons) {
         for (const table of scenario.catalogue.tables.filter((each) => each.name !== 'people')) {
           const context = contextOf(someone, new Date(`${today}T12:00:00Z`), 'UTC');
-          const decisions = decisionsFor(definition, scenario.catalogue, table, someone, context, (row) => memory.record(table.name, row));
           const view = viewOf(definition, scenario.catalogue, table, someone);
           const holds = (rows: Rows | null | undefined, row: Row) => rows !== null && rows !== undefined && rows !== 'no row' && rows.every((part) => evaluate(part.where, { catalogue: scenario.catalogue, table, member: true }, memory.record(table.name, row), context) === true);
           for (const row of scenario.rows[table.name]!) {
             const seen = view.lenses.map((lens) => holds(lens.rows, row));
-            const editable = editableColumns(view, seen, view.lenses.map((lens) => holds(lens.edit?.rows, row)));
-            expect(decisions.inView(row)).toBe(seen.includes(true));
+            const edited = view.lenses.map((lens) => holds(lens.edit?.rows, row));
+            const editable = editableColumns(view, seen, edited);
+            const rights = rightsOf(view, seen, edited);
+            const why = (name: string) => explain(definition, scenario.catalogue, view, someone, memory.record(table.name, row), context, name);
+            expect([rights.inView, why(table.columns[0]!.name).inView]).toEqual([seen.includes(true), seen.includes(true)]);
             for (const { name } of table.columns) {
-              expect([decisions.cell(row, name), decisions.edits(row, name)]).toEqual([cellOf(view, name, seen), editable.shown.has(name) || editable.unseen.has(name)]);
+              const expected = [cellOf(view, name, seen), editable.shown.has(name) || editable.unseen.has(name)];
+              expect([rights.cell(name), rights.edits(name)]).toEqual(expected);
+              expect([why(name).cell, why(name).editable]).toEqual(expected);
               compared++;
             }
           }
@@ -155,6 +159,20 @@ describe('decisions in memory', () => {
       }
     }
     expect(compared).toBeGreaterThan(3000);
+  });
+});
+
+describe('more roles than a number has bits', () => {
+  it('are each told apart: the fortieth opens nothing of the first', () => {
+    const ids = Array.from({ length: 70 }, (_, i) => `r${i}`);
+    const definition = wellsDefinition({ wells: Object.fromEntries(ids.map((id, i) => [id, see('every row', [i % 2 === 0 ? 'note' : 'code'])])) });
+    definition.roles = ids.map((id) => ({ id, name: id }));
+    const view = viewOf(definition, wellsCatalogue, wells, person(ids));
+    for (const [place] of ids.entries()) {
+      const seen = ids.map((_, i) => i === place);
+      const rights = rightsOf(view, seen, seen);
+      expect([place, rights.cell('note').level, rights.cell('code').level]).toEqual([place, place % 2 === 0 ? 'shown' : 'hidden', place % 2 === 0 ? 'hidden' : 'shown']);
+    }
   });
 });
 

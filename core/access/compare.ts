@@ -2,7 +2,8 @@ import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { moreOpen } from './lens';
 import type { Rows } from './rows';
-import { cellOf, editableColumns, viewOf, type View } from './view';
+import { rightsOf } from './rights';
+import { viewOf, type View } from './view';
 import type { Person } from './person';
 
 /** What a change of the definition changes for persons with the same roles and facts, on one table, in numbers of rows. */
@@ -70,10 +71,8 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   const state = (side: 'before' | 'after') => {
     const view = pair[side];
     const at = (place: number) => place >= 0 && holds[place]!;
-    const seen = pair.places[side].map((place) => at(place.seen));
-    const inView = seen.some(Boolean);
-    const editable = editableColumns(view, seen, pair.places[side].map((place) => at(place.edited)));
-    return { view, seen, inView, editable: new Set([...editable.shown, ...editable.unseen]), removable: inView && pair.places[side].some((place) => at(place.removed)) };
+    const rights = rightsOf(view, pair.places[side].map((place) => at(place.seen)), pair.places[side].map((place) => at(place.edited)));
+    return { rights, inView: rights.inView, removable: rights.inView && pair.places[side].some((place) => at(place.removed)) };
   };
   const [was, is] = [state('before'), state('after')];
   if (was.inView && is.inView) change.rows.kept += count;
@@ -81,10 +80,10 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   else if (was.inView) change.rows.lost += count;
   for (const { name } of pair.before.table.columns) {
     if (was.inView && is.inView) {
-      const difference = moreOpen(cellOf(is.view, name, is.seen), cellOf(was.view, name, was.seen));
+      const difference = moreOpen(is.rights.cell(name), was.rights.cell(name));
       if (difference !== 0) (change.columns[name] ??= { opened: 0, closed: 0 })[difference > 0 ? 'opened' : 'closed'] += count;
     }
-    if (was.editable.has(name) !== is.editable.has(name)) (change.editable[name] ??= { gained: 0, lost: 0 })[is.editable.has(name) ? 'gained' : 'lost'] += count;
+    if (was.rights.edits(name) !== is.rights.edits(name)) (change.editable[name] ??= { gained: 0, lost: 0 })[is.rights.edits(name) ? 'gained' : 'lost'] += count;
   }
   if (was.removable !== is.removable) change.deletable[is.removable ? 'gained' : 'lost'] += count;
 }

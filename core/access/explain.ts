@@ -8,7 +8,8 @@ import type { Catalogue } from '../table/catalogue';
 import { isFor, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import type { PartOrigin, Rows } from './rows';
-import { cellOf, editableColumns, hidden, type View } from './view';
+import { rightsOf } from './rights';
+import { hidden, type View } from './view';
 
 /** Why a person sees, or doesn't see, one record and one of its cells, and what they may do with it. */
 export interface Explanation {
@@ -77,8 +78,8 @@ export function explain(definition: PortalDefinition, catalogue: Catalogue, view
   const test = (rows: Rows | null | undefined) => explainRows(rows, catalogue, view, record, context);
   const tests = view.lenses.map((lens) => ({ see: test(lens.rows), edit: lens.edit && test(lens.edit.rows), remove: lens.remove && test(lens.remove), keepIn: lens.edit && test(lens.edit.keepIn), moves: movesOf(lens, test, record) }));
   const seen = tests.map((each) => each.see.holds);
-  const editable = editableColumns(view, seen, tests.map((each) => each.edit?.holds ?? false));
-  const inView = seen.some(Boolean);
+  const rights = rightsOf(view, seen, tests.map((each) => each.edit?.holds ?? false));
+  const { inView, editable } = rights;
   const reached = (i: number) => inView && (seen[i]! || (tests[i]!.edit?.holds ?? false));
 
   const roles = person.roles.map((role): RoleExplanation => {
@@ -101,8 +102,8 @@ export function explain(definition: PortalDefinition, catalogue: Catalogue, view
     table: view.table.name,
     column,
     inView,
-    cell: column === null ? null : cellOf(view, column, seen),
-    editable: column === null ? editable.shown.size + editable.unseen.size > 0 : editable.shown.has(column) || editable.unseen.has(column),
+    cell: column === null ? null : rights.cell(column),
+    editable: column === null ? editable.shown.size + editable.unseen.size > 0 : rights.edits(column),
     deletable: inView && tests.some((each) => each.remove?.holds),
     moves: [...new Set(tests.flatMap((each, i) => (reached(i) ? each.moves.filter((move) => move.fromHere && move.where.holds).map((move) => move.move) : [])))],
     ceiling: (column !== null && view.table.ceiling?.columns?.[column]) || null,

@@ -11,7 +11,7 @@ import { keyIs, readRecordId } from './record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { storedTable, Tables } from './tables';
 import { ViewSql, yes, type Visit } from './view-sql';
-import { assignments, keepInOf, keeps, readableError, readValues, stamped, underPolicy, writing, type WriteOptions } from './write';
+import { assignments, keepInOf, keeps, readableError, readValues, stamped, stampsOfChange, underPolicy, writing, type WriteOptions } from './write';
 
 /** For each column to change: what the person was shown and what it shall hold. */
 export type Changes = Record<string, { from?: unknown; to: unknown }>;
@@ -91,8 +91,7 @@ function refuseStale(table: Table, changes: Changes, values: ReadonlyMap<string,
 
 async function change(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], values: Map<string, Value>, before: RowState): Promise<void> {
   const { lenses } = view.view(table);
-  const stamps = stamped(view, lenses.flatMap((lens, i) => (before.edited[i] ? lens.stamps : [])), 'change');
-  const set = new Map([...values, ...stamps]);
+  const set = new Map([...values, ...stampsOfChange(view, lenses, before.edited)]);
   try {
     await underPolicy(runner, visit, table, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) =>
       [view.rows(tables), sql`(${view.anyRows(lenses.map((lens) => lens.edit?.rows), tables)})`]);

@@ -1,4 +1,5 @@
-import { editableColumns, visibleColumns } from '../../core/access/view';
+import { rightsOf } from '../../core/access/rights';
+import { visibleColumns } from '../../core/access/view';
 import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
 import type { Move } from '../../core/definition/definition';
 import { findTable, type Table } from '../../core/table/catalogue';
@@ -70,7 +71,7 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
   const seen = places.map((place) => holds(place.seen));
   const edited = places.map((place) => holds(place.edited));
-  const editable = editableColumns(view.view(table), seen, edited);
+  const { editable } = rightsOf(view.view(table), seen, edited);
   const state = stateAt < 0 || row[stateAt] === null ? null : String(row[stateAt]);
   const moves = new Map<string, { move: Move; lenses: number[] }>();
   places.forEach((place, i) => {

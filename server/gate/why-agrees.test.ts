@@ -10,7 +10,11 @@ import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { NotFound } from './errors';
+import { create } from './create';
+import { edit } from './edit';
+import { InvalidValues, NotFound, Refused } from './errors';
+import { remove } from './remove';
+import { whyChange, whyCreate, whyRemove } from './why-write';
 import { read } from './read';
 import { why } from './why';
 
@@ -81,4 +85,50 @@ it('says of 1,000 random cells what the gate gives, and why', async () => {
     }
   }
   for (const times of Object.values(seen)) expect(times).toBeGreaterThan(20);
+});
+
+it('says of 600 random writes what the gate does, and what follows from it', async () => {
+  const random = new Random(20261125);
+  const told = { edits: [0, 0], creates: [0, 0], deletes: [0, 0], moves: [0, 0] };
+  const ruled: PortalDefinition = {
+    ...definition,
+    access: {
+      ...definition.access,
+      visits: {
+        ...definition.access.visits,
+        desk: { ...definition.access.visits!.desk!, create: { columns: ['well_id', 'state', 'fee', 'access_note', 'asked_on'], keepIn: when("fee < 100") }, delete: { where: when("state = 'cancelled' OR fee < 60") }, edit: { where: when("state IN ('asked', 'planned')"), columns: ['fee', 'access_note', 'well_id'], keepIn: when('fee < 100') } },
+        accounts: { ...definition.access.visits!.accounts!, create: { columns: ['fee', 'well_id', 'asked_on'], keepIn: when("access_note = 'by accounts'") } },
+      },
+    },
+    // A stamp counts only where its role may edit the record: the keep-in rule of accounts asks it.
+    stamps: [{ id: 'note', table: 'visits', column: 'access_note', on: 'create and change', value: { kind: 'text', text: 'by accounts' }, to: ['accounts'] }],
+    lifecycles: [{ table: 'visits', column: 'state', start: 'asked', moves: [{ id: 'plan', name: 'Plan', from: ['asked'], to: 'planned', roles: ['desk', 'sampler'], where: when('fee < 90'), needs: ['planned_for'] }, { id: 'end', name: 'End', from: ['planned', 'asked'], to: 'cancelled', roles: ['accounts'], needs: [] }] }],
+  };
+  const open = (await plain.query<{ id: number }[]>("SELECT id FROM visits WHERE state IN ('asked', 'planned') AND planned_for > '2024-06-01'")).map((row) => row.id);
+  const outcome = async (work: Promise<unknown>) => work.then(() => [true, null], (error: unknown) => { if (error instanceof NotFound || error instanceof InvalidValues || error instanceof Refused) return [false, error.message]; throw error; });
+  for (let i = 0; i < 600; i++) {
+    const roles = ['desk', 'accounts', 'sampler', 'well_owner'].filter(() => random.chance(0.5));
+    const person: Person = { kind: 'member', id: random.int(1, 500), email: 'm1@example.org', organisation: null, roles, rows: { owners: { id: random.int(1, 420), parish: 'Saltby' }, samplers: { id: random.int(1, 14), district: 'Saltby' } } };
+    const visit = { definition: ruled, catalogue, person, moment: new Date('2026-11-23T12:00:00Z'), standIn: null };
+    // Half of the time one that is still open, of which there are few.
+    const id = String(random.chance(0.5) ? random.int(1, 2600) : open[random.int(0, open.length - 1)]);
+    const kind = (['edits', 'creates', 'deletes', 'moves'] as const)[i % 4]!;
+    const values: Record<string, unknown> = kind === 'moves' ? { state: ['planned', 'cancelled'][random.int(0, 1)] } : Object.fromEntries([['fee', ['50.00', '70.00', '150.00', 'x'][random.int(0, 3)]], ['access_note', 'round the back'], ['well_id', random.int(1, 560)], ['paid', true]].filter(() => random.chance(0.5)));
+    if (Object.keys(values).length === 0 && kind !== 'deletes') continue;
+    const seen = kind === 'creates' || kind === 'deletes' ? null : await read(source, visit, 'visits', id).catch(() => null);
+    const changes = Object.fromEntries(Object.entries(values).map(([column, to]) => [column, { from: seen?.values[column] ?? null, to }]));
+    const given = await outcome(kind === 'creates' ? create(source, visit, 'visits', values, { trial: true }) : kind === 'deletes' ? remove(source, visit, 'visits', id, {}, { trial: true }) : edit(source, visit, 'visits', id, changes, { trial: true }));
+    const reason = kind === 'creates' ? await whyCreate(source, visit, 'visits', values) : kind === 'deletes' ? await whyRemove(source, visit, 'visits', id) : await whyChange(source, visit, 'visits', id, values);
+    expect([i, kind, roles, values, reason.outcome.allowed, reason.outcome.words]).toEqual([i, kind, roles, values, ...given]);
+    told[kind][given[0] ? 0 : 1]!++;
+    // What is said beside it follows from the same rules.
+    if (reason.outcome.allowed) {
+      expect(reason.before?.inView ?? true).toBe(true);
+      if (kind !== 'deletes') expect([i, kind, roles, reason.after.some((role) => role.keepIn.holds)]).toEqual([i, kind, roles, true]);
+      expect(reason.relations.every((relation) => relation.isSeen)).toBe(true);
+      if (kind === 'edits') expect(Object.keys(values).every((column) => reason.after.some((role) => role.mayFill[column] && reason.before!.roles.find((each) => each.role === role.role)?.edit?.holds))).toBe(true);
+    } else if (reason.outcome.words?.includes('no longer be yours') && kind === 'edits') expect([i, reason.after.some((role) => role.keepIn.holds)]).toEqual([i, false]);
+    else if (reason.outcome.words?.startsWith('There is no such record') && reason.before) expect(reason.before.inView).toBe(false);
+  }
+  for (const [yes, no] of Object.values(told)) expect(Math.min(yes!, no!)).toBeGreaterThan(3);
 });

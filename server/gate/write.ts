@@ -1,3 +1,4 @@
+import type { Lens } from '../../core/access/lens';
 import { keepInRules } from '../../core/access/view';
 import { constantValue, isConstant } from '../../core/condition/operand-value';
 import type { Dialect } from '../../core/dialect/dialect';
@@ -56,6 +57,11 @@ export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | '
     if (due && !values.has(stamp.column) && isConstant(stamp.value)) values.set(stamp.column, constantValue(stamp.value, view.context));
   }
   return values;
+}
+
+/** The stamps of a change: of the roles through which the record may be edited. */
+export function stampsOfChange(view: ViewSql, lenses: readonly Lens[], edited: readonly boolean[]): Map<string, Value> {
+  return stamped(view, lenses.flatMap((lens, i) => (edited[i] ? lens.stamps : [])), 'change');
 }
 
 /** `a = ?, b = ?` for an UPDATE. */

@@ -13,7 +13,7 @@ import { compareDefinitions } from '../gate/compare';
 import { suggestClasses } from '../gate/evidence';
 import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
-import { whyChange, whyCreate } from '../gate/why-write';
+import { whyChange, whyCreate, whyRemove } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
@@ -234,6 +234,10 @@ export function builderPortalRoutes(services: Services): Router {
     res.json(await why(visit.source, visit, req.params.table, req.params.id, column));
   });
   const valuesBody = Joi.object<{ values: Record<string, unknown> }>({ values: Joi.object().pattern(Joi.string().max(64), Joi.any()).min(1).max(300).required() });
+  router.post('/portals/:slug/as/:member/why-delete/:table/:id', async (req, res) => {
+    const visit = await at(await asMember(req), req.params.table);
+    res.json(await whyRemove(visit.source, visit, req.params.table, req.params.id));
+  });
   router.post('/portals/:slug/as/:member/why/:table', async (req, res) => {
     const visit = await at(await asMember(req), req.params.table);
     res.json(await whyCreate(visit.source, visit, req.params.table, valid(valuesBody, req.body).values));
