@@ -318,9 +318,9 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
 
   // A promise: kept at first, broken by a change, which a second builder makes; the first sees it within seconds.
   await page.getByRole('link', { name: /^Promises/ }).click();
-  await page.getByRole('button', { name: '+ who may or may not' }).click();
+  await page.getByLabel('Of which table').selectOption('owners');
+  await page.getByRole('button', { name: 'Add this promise' }).click();
   await page.getByLabel('Who', { exact: true }).selectOption('Sampler');
-  await page.getByLabel('Table').selectOption('owners');
   await page.getByLabel('Column', { exact: true }).selectOption('iban');
   await expect(page.getByText('Sampler may never see owners.iban', { exact: true }).first()).toBeVisible();
   await expect(page.getByText('Kept, whatever the data')).toBeVisible();
@@ -333,11 +333,13 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
   await second.keyboard.press('2');
   await expect(cell(second, 'iban for Sampler: shown')).toBeVisible();
   await expect(page.getByText(/^Broken: /)).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Stages' }).getByText('a promise is broken')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Undo: Make owners.iban shown for Sampler' })).toBeVisible();
   await second.close();
   await page.getByRole('link', { name: 'Publish v1…' }).click();
   await page.getByRole('button', { name: 'Publish version 1', exact: true }).click();
   await expect(page.getByText('A promise is broken, so nothing was published.')).toBeVisible();
+  await expect(page.getByRole('form', { name: 'Publish all the same' }).getByRole('link', { name: 'Sampler may never see owners.iban' })).toBeVisible();
   await page.getByLabel('Why it shall be published all the same').fill('A trial');
   await page.getByRole('button', { name: 'Publish version 1 all the same' }).click();
   await expect(page.getByText('Version 1 is live')).toBeVisible();
@@ -360,4 +362,31 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
   }
   await expect(page.getByRole('img', { name: /^Moves\. Planned: from asked to planned/ })).toBeVisible();
   await expectAccessible(page, 'a lifecycle');
+});
+
+test('laying stones takes no mask off; side by side stays whole when the table is changed, and its two persons stay in the address', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/access/owners');
+  await seeAs(page, 'Mara Lindqvist');
+  const stone = cell(page, /^tax_number for Well owner: masked/);
+  await stone.click();
+  await page.keyboard.press('3');
+  await expect(page.getByText(/One column stays masked: owners\.tax_number for Well owner \(/)).toBeVisible();
+  await expect(stone).toBeVisible();
+  await page.getByRole('button', { name: 'Except Well owner from the masks on owners.tax_number' }).click();
+  await expect(cell(page, /^tax_number for Well owner: (shown|editable)/)).toBeVisible();
+  await page.getByRole('button', { name: /^Undo: / }).click();
+  await expect(stone).toBeVisible();
+
+  await page.getByRole('link', { name: /^Side by side/ }).click();
+  await page.getByRole('button', { name: 'Second person' }).click();
+  await page.getByRole('searchbox', { name: 'Find a member' }).fill('Brannock');
+  await page.getByRole('button', { name: /^Ines Brannock/ }).click();
+  for (const table of ['wells', 'visits', 'owners', 'labs', 'wells']) {
+    await page.getByLabel('Table or page').selectOption(`table ${table}`);
+    await expect(page.getByTestId('pair-counts').or(page.getByText('There is no such row.')).first()).toBeVisible();
+  }
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Second person: Ines Brannock' })).toBeVisible();
+  await expect(page.getByTestId('pair-counts')).toContainText('Ines Brannock');
 });

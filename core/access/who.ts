@@ -5,6 +5,8 @@ import { lensOf, type Lens } from './lens';
 import { opennessCases, viewOf, type View } from './view';
 import { groupPeople, namedInMasks, rolesOf, type KnownPerson } from './people';
 import type { Person } from './person';
+import { rowsCondition } from './rows';
+import { describeCondition } from '../condition/describe';
 
 /** A column that is asked about. */
 export interface AskedOf {
@@ -61,11 +63,18 @@ export function whoSees(definition: PortalDefinition, catalogue: Catalogue, peop
 }
 
 /** All that one person reaches: each column of each table of which they reach anything. */
-export function reachOf(definition: PortalDefinition, catalogue: Catalogue, person: Person): (AskedOf & { reach: Reach })[] {
+export function reachOf(definition: PortalDefinition, catalogue: Catalogue, person: Person): (AskedOf & { reach: Reach; rows: string })[] {
   return catalogue.tables.flatMap((table) => {
     const view = viewOf(definition, catalogue, table, person);
-    return table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(view, column.name) })).filter((each) => reaches(each.reach));
+    return table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(view, column.name), rows: rowsWords(view, column.name) })).filter((each) => reaches(each.reach));
   });
+}
+
+/** In which rows a column is seen at all, as a sentence. */
+function rowsWords(view: View, column: string): string {
+  const rules = view.lenses.filter((lens) => lens.columns.has(column) && lens.rows !== 'no row').map((lens) => (lens.rows === 'no row' ? null : rowsCondition(lens.rows)));
+  if (rules.length === 0) return 'no row';
+  return rules.includes(null) ? 'every row' : [...new Set(rules.map((rule) => describeCondition(rule!)))].join('; or ');
 }
 
 function reaches(reach: Reach): boolean {

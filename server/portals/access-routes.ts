@@ -88,8 +88,8 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
       const { person, name } = await personOf(home.portal.id, home, query.person);
       const reached = reachOf(home.definition, catalogue, person);
       if (query.format === 'json') return void res.json({ name, reached });
-      const lines = reached.map(({ table, column, reach }) => guardedLine([name, table, column, ...reachWords(reach, role)]));
-      return void res.attachment('what-one-person-reaches.csv').type('text/csv; charset=utf-8').send(csvLine(['person', 'table', 'column', ...reachHeads]) + lines.join(''));
+      const lines = reached.map(({ table, column, reach, rows }) => guardedLine([name, table, column, ...reachWords(reach, role), rows]));
+      return void res.attachment('what-one-person-reaches.csv').type('text/csv; charset=utf-8').send(csvLine(['person', 'table', 'column', ...reachHeads, 'in which rows']) + lines.join(''));
     }
     const asked: AskedOf[] = query.class ? columnsOfClass(home.definition, catalogue, query.class) : [{ table: query.table!, column: query.column! }];
     const people = await everyone(home.source, home.catalogue, [home.definition], home.portal.id);

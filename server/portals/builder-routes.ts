@@ -143,8 +143,10 @@ export function builderPortalRoutes(services: Services): Router {
   });
   router.put('/portals/:slug/definition', async (req, res) => {
     const portal = await portalOf(req);
+    // Without a revision it is meant whatever the draft is by now, as from a command line.
+    const { revision } = valid(Joi.object<{ revision: number }>({ revision: Joi.number().integer().min(0).default(portal.revision) }), req.query, 'query');
     const definition = await readDefinitionAside(req.body);
-    const state = await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, portal.revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }], admit(req));
+    const state = await changeDraft(sequelize, portal.id, (res.locals.builder as Builder).id, revision, 'Apply a definition', [{ op: 'replace', path: '', value: definition }], admit(req));
     await writeAudit(portal.id, signed(res), 'applied a definition', `to the draft, which has the revision ${state.revision} now`);
     res.json(state);
   });

@@ -4,6 +4,8 @@ import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
 import { useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useSaving, useStepDraft, type PortalState } from '../client/builder';
+import { Boundary } from '../ui/Boundary';
+import { usePromises } from '../client/access';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
@@ -94,10 +96,10 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
           <div className="min-h-0 min-w-0 flex flex-col">
             {fault && <div className="p-3 pb-0"><Notice kind="fault" action={<Button small onClick={() => setFault(null)}>Close</Button>}>{fault}</Notice></div>}
             <Suspense fallback={<div className="p-6"><Skeleton /></div>}>
-              {Screen ? <Screen /> : <div className="p-6"><Notice kind="fault">There is no stage {stageName}. Choose one above.</Notice></div>}
+              {Screen ? <Boundary at={`${stageName}/${object ?? ''}`} what={names[stage!]}><Screen /></Boundary> : <div className="p-6"><Notice kind="fault">There is no stage {stageName}. Choose one above.</Notice></div>}
             </Suspense>
           </div>
-          {seenOpen === 'open' && <SeenBy stage={stage ?? 'data'} />}
+          {seenOpen === 'open' && <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}`} what="Seen by"><SeenBy stage={stage ?? 'data'} /></Boundary>}
         </div>
       </div>
       <Shortcuts open={help} onOpenChange={setHelp} />
@@ -112,13 +114,15 @@ function Course({ current }: { current: Stage | null }) {
   const members = useMembers(slug, '', null, 0, 1);
   const findings = useFindings(slug, portal.revision);
   const wrong = findings.data?.findings.length ?? 0;
+  const promises = usePromises(slug, portal.revision, (portal.draft.promises ?? []).length > 0);
+  const broken = promises.data?.outcomes.filter((outcome) => !outcome.kept).length ?? 0;
   const words: Record<Stage, { text: string; alarm?: boolean }> = {
     data: { text: count(portal.catalogue.tables.length, 'table') },
     people: { text: members.data ? count(members.data.total, 'member') : '…' },
     access: { text: count(portal.draft.roles.length, 'role') },
     pages: { text: count(portal.draft.pages.length, 'page') },
-    check: findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
-    publish: { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
+    check: broken > 0 ? { text: broken === 1 ? 'a promise is broken' : `${count(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
+    publish: broken > 0 ? { text: 'a promise stands against it', alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
   };
   return (
     <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">

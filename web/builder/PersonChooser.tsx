@@ -38,7 +38,8 @@ function Choice({ label, onChange, children }: { label: string; onChange: (perso
   const { slug, draft } = useBench();
   const [open, setOpen] = useState(false);
   const [search, setSearch] = useState('');
-  const members = useMembers(slug, search, null, 0, 12);
+  const [size, setSize] = useState(12);
+  const members = useMembers(slug, search, null, 0, size);
   const choose = (person: BenchPerson) => { onChange(person); setOpen(false); };
   const others: BenchPerson[] = [...(draft.roles.some((role) => role.for === 'visitors') ? [{ id: 'visitor', name: 'a visitor' }] : []), ...draft.roles.filter((role) => role.for === 'services').map((role) => ({ id: `service.${role.id}`, name: `the service ${role.name}` }))];
   return (
@@ -57,6 +58,8 @@ function Choice({ label, onChange, children }: { label: string; onChange: (perso
                 </button>
               </li>
             ))}
+            {members.data && members.data.total > members.data.members.length && size < 200 && <li className="p-1"><Button small onClick={() => setSize((old) => Math.min(200, old + 40))}>Show more of {members.data.total.toLocaleString()}</Button></li>}
+            {members.data && members.data.total > 200 && size >= 200 && <li className="p-2 text-sm text-soft">{members.data.total.toLocaleString()} in all: find the others by name.</li>}
             {members.data?.members.length === 0 && <li className="p-2 text-soft">{members.data.total === 0 && search === '' ? 'There are no members yet: set a roster under People and refresh.' : 'Nobody is called so.'}</li>}
           </ul>
         </Popover.Content>

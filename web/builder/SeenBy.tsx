@@ -21,7 +21,11 @@ export function SeenBy({ stage }: { stage: Stage }) {
   const [params] = useSearchParams();
   const ruled = object?.startsWith('~') ?? false;
   const table = stage === 'data' || (stage === 'access' && !ruled) ? (object ?? params.get('table') ?? catalogue.tables[0]?.name ?? null) : null;
-  const [cell, setCell] = useState<AskedCell | null>(null);
+  const [asked, setAsked] = useState<{ cell: AskedCell; at: string } | null>(null);
+  // A card belongs to what is looked at: elsewhere, and for somebody else, it is gone.
+  const at = `${stage}/${object ?? ''}/${table ?? ''}/${person?.id ?? ''}`;
+  const cell = asked?.at === at ? asked.cell : null;
+  const setCell = (next: AskedCell | null) => setAsked(next && { cell: next, at });
   return (
     <aside aria-label="Seen by" className="flex min-h-0 flex-col border-l border-line bg-ground">
       <PersonChooser />

@@ -1,10 +1,11 @@
-import { useState } from 'react';
+import { useState, type FormEvent, type ReactNode } from 'react';
 import { useMutation } from '@tanstack/react-query';
-import type { Column } from '../../core/table/catalogue';
+import { isClosed, type Column } from '../../core/table/catalogue';
 import type { ViewRecord, WriteExplanation } from '../client/access';
-import { ask, problemText, ServerProblem } from '../client/http';
+import { ask, problemText } from '../client/http';
 import { seenByBase } from '../client/builder';
 import { Button } from '../ui/Button';
+import { Cell } from '../ui/Cell';
 import { Notice } from '../ui/Notice';
 import { useBench } from './bench-context';
 import { Line, RowsLines } from './WhyCard';
@@ -24,49 +25,35 @@ export function Trying({ table, records, onWhy }: { table: string; records: View
     if (id === '') setId(records[0]?.id ?? '');
   };
   const record = id;
+  const ask = (event: FormEvent) => { event.preventDefault(); if (record !== '') onWhy(record); };
+  const recordBox = <label className="flex items-center gap-2 text-sm">Record <input className="field w-32" aria-label="Record" value={id} onChange={(event) => setId(event.target.value)} /><span className="text-soft">by its id, in view or not</span></label>;
   return (
     <div className="grid gap-2 border-t border-line px-3 py-2">
       <div className="flex flex-wrap gap-1.5">
         {(['edit', 'new', 'delete'] as const).map((each) => <Button key={each} small aria-expanded={what === each} onClick={() => open(each)}>{each === 'edit' ? 'Try an edit' : each === 'new' ? 'Try a new record' : 'Try to delete'}</Button>)}
         <Button small aria-expanded={what === 'why'} onClick={() => open('why')}>Why is it (not) there?</Button>
       </div>
-      {what !== null && what !== 'new' && (
-        <label className="flex items-center gap-2 text-sm">Record <input className="field w-32" aria-label="Record" value={id} onChange={(event) => setId(event.target.value)} /><span className="text-soft">by its id, in view or not</span></label>
-      )}
-      {what === 'why' && <div><Button small weight="main" disabled={record === ''} onClick={() => onWhy(record)}>Tell why</Button></div>}
-      {what !== null && what !== 'why' && <Attempt key={what === 'new' ? what : `${what}/${record}`} what={what} table={table} columns={known.columns.filter((column) => !column.automatic && column.type !== 'other')} id={record} record={records.find((each) => each.id === record)} />}
+      {what === 'why' && <form className="grid gap-2" aria-label="Why is it there" onSubmit={ask}>{recordBox}<div><Button small type="submit" weight="main" disabled={record === ''}>Tell why</Button></div></form>}
+      {what !== null && what !== 'why' && <Attempt key={what} what={what} table={table} columns={known.columns.filter((column) => !column.automatic && column.type !== 'other' && !isClosed(known, column.name))} id={record} record={records.find((each) => each.id === record)} recordBox={what === 'new' ? null : recordBox} />}
     </div>
   );
 }
 
-interface Answer {
-  done: boolean;
-  words: string;
-  fields: Record<string, string>;
-  why: WriteExplanation | null;
-}
-
-function Attempt({ what, table, columns, id, record }: { what: What; table: string; columns: Column[]; id: string; record: ViewRecord | undefined }) {
+/** One write, with what is to be written: it stays while another record is named. */
+function Attempt({ what, table, columns, id, record, recordBox }: { what: What; table: string; columns: Column[]; id: string; record: ViewRecord | undefined; recordBox: ReactNode }) {
   const { slug, person } = useBench();
   const [values, setValues] = useState<Record<string, string>>({});
   const base = seenByBase(slug, person!.id);
-  const path = `${base}/records/${encodeURIComponent(table)}`;
   const sent = Object.fromEntries(Object.entries(values).map(([name, text]) => [name, valueOf(columns.find((column) => column.name === name)!, text)]));
-  const attempt = useMutation({ mutationFn: async (): Promise<Answer> => {
-    try {
-      if (what === 'new') await ask('POST', `${path}?trial=true`, { values: sent });
-      else if (what === 'delete') await ask('DELETE', `${path}/${encodeURIComponent(id)}?trial=true`, { seen: {} });
-      else await ask('PATCH', `${path}/${encodeURIComponent(id)}?trial=true`, { changes: Object.fromEntries(Object.entries(sent).map(([name, to]) => [name, { from: record?.values[name] ?? null, to }])) });
-      return { done: true, words: what === 'new' ? 'It would be made.' : what === 'delete' ? 'It would be deleted.' : 'It would be changed.', fields: {}, why: null };
-    } catch (error) {
-      if (!(error instanceof ServerProblem) || error.status >= 500 || error.status === 401) throw error;
-      const asked = what === 'delete' || Object.keys(sent).length === 0 ? null : await ask<WriteExplanation>('POST', `${base}/why/${encodeURIComponent(table)}${what === 'new' ? '' : `/${encodeURIComponent(id)}`}`, { values: sent }).catch(() => null);
-      return { done: false, words: problemText(error), fields: (error.body.fields ?? {}) as Record<string, string>, why: asked };
-    }
-  } });
+  const attempt = useMutation({ mutationFn: () => (what === 'delete'
+    ? ask<WriteExplanation>('POST', `${base}/why-delete/${encodeURIComponent(table)}/${encodeURIComponent(id)}`)
+    : ask<WriteExplanation>('POST', `${base}/why/${encodeURIComponent(table)}${what === 'new' ? '' : `/${encodeURIComponent(id)}`}`, { values: sent })) });
   const free = columns.filter((column) => !(column.name in values));
+  const done = what === 'new' ? 'It would be made.' : what === 'delete' ? 'It would be deleted.' : 'It would be changed.';
+  const outcome = attempt.data?.outcome;
   return (
     <form className="grid gap-2" onSubmit={(event) => { event.preventDefault(); attempt.mutate(); }} aria-label={what === 'new' ? 'Try a new record' : what === 'edit' ? 'Try an edit' : 'Try to delete'}>
+      {recordBox}
       {what !== 'delete' && Object.entries(values).map(([name, text]) => {
         const column = columns.find((each) => each.name === name)!;
         const set = (next: string) => setValues({ ...values, [name]: next });
@@ -75,16 +62,27 @@ function Attempt({ what, table, columns, id, record }: { what: What; table: stri
           : <input className="field" value={text} placeholder="empty" onChange={(event) => set(event.target.value)} />}</label>;
       })}
       {what !== 'delete' && free.length > 0 && <select className="field w-auto" aria-label="Set a column" value="" onChange={(event) => { const name = event.target.value; const now = record?.values[name]; if (name) setValues({ ...values, [name]: now === null || now === undefined ? '' : String(now) }); }}><option value="">set a column …</option>{free.map((column) => <option key={column.name}>{column.name}</option>)}</select>}
-      <div><Button type="submit" small weight="main" disabled={attempt.isPending || (what !== 'new' && id === '') || (what === 'edit' && Object.keys(values).length === 0)}>Try it as {person!.name}</Button></div>
+      <div><Button type="submit" small weight="main" disabled={attempt.isPending || (what !== 'new' && id === '') || (what !== 'delete' && Object.keys(values).length === 0)}>Try it as {person!.name}</Button></div>
       {attempt.isError && <Notice kind="fault">{problemText(attempt.error)}</Notice>}
-      {attempt.data && (
+      {attempt.data && outcome && (
         <div className="grid gap-1" data-testid="tried">
-          <Notice kind={attempt.data.done ? 'say' : 'warn'}>{attempt.data.words} {attempt.data.done ? 'It was tried and taken back; nothing has changed.' : 'Nothing has changed.'}
-            {Object.entries(attempt.data.fields).map(([name, words]) => <span key={name} className="block">{name}: {words}</span>)}</Notice>
-          {attempt.data.why && <WhyWrite table={table} why={attempt.data.why} />}
+          <Notice kind={outcome.allowed ? 'say' : 'warn'}>{outcome.allowed ? done : outcome.words} {outcome.allowed ? 'It was tried and taken back; nothing has changed.' : 'Nothing has changed.'}
+            {Object.entries(outcome.fields).map(([name, words]) => <span key={name} className="block">{name}: {words}</span>)}</Notice>
+          {outcome.allowed && what !== 'delete' && <WouldBe record={outcome.record} columns={columns} name={person!.name} />}
+          {!outcome.allowed && <WhyWrite table={table} why={attempt.data} />}
         </div>
       )}
     </form>
+  );
+}
+
+/** The record as the person would get it, stamps and all. */
+function WouldBe({ record, columns, name }: { record: ViewRecord | null; columns: Column[]; name: string }) {
+  if (record === null) return <p className="text-sm text-soft">{name} would not see it afterwards.</p>;
+  return (
+    <dl className="grid grid-cols-[8rem_1fr] gap-x-2 text-sm" aria-label="The record that would be">{Object.entries(record.values).map(([path, value]) => [
+      <dt key={`${path} is`} className="truncate text-soft">{path}</dt>, <dd key={path} className="min-w-0 truncate"><Cell type={columns.find((column) => column.name === path)?.type ?? 'text'} value={value} masked={record.masked.includes(path)} /></dd>,
+    ])}</dl>
   );
 }
 
@@ -95,7 +93,8 @@ function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
     <ul className="grid gap-2 text-sm">
       {why.before && !why.before.inView && <Line outcome={false}>the record is not in their view</Line>}
       {why.before?.inView && why.before.roles.map((role) => role.edit && <li key={role.role} className="grid gap-1"><strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: may edit the record</strong><RowsLines table={table} rows={role.edit} nothing="every row" /></li>)}
-      {why.after.length === 0 && <Line outcome={false}>no role lets them do this here</Line>}
+      {why.relations.filter((relation) => !relation.isSeen).map((relation) => <Line key={relation.column} outcome={false}>{relation.column}: {relation.isThere ? `the record ${String(relation.value)} of ${relation.table} is there, but not in their view` : `there is no record ${String(relation.value)} in ${relation.table}`}</Line>)}
+      {why.after.length === 0 && why.before?.inView !== false && Object.keys(why.outcome.fields).length === 0 && <Line outcome={false}>no role lets them do this here</Line>}
       {why.after.map((role) => (
         <li key={role.role} className="grid gap-1"><strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: what would come of it</strong>
           {Object.entries(role.mayFill).map(([column, may]) => <Line key={column} outcome={may}>{column} {may ? 'may be filled' : 'is not theirs to fill'}</Line>)}

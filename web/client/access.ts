@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
 import type { Mask } from '../../core/mask/mask';
@@ -7,6 +7,7 @@ import type { ViewRecord } from '../../server/gate/cells';
 import type { SideBySide } from '../../server/gate/side-by-side';
 import type { WriteExplanation } from '../../server/gate/why-write';
 import type { PersonId } from './builder';
+import { whileSame } from './same-subject';
 import { ask } from './http';
 
 export type { AskedOf, MaskSample, PromiseOutcome, Reach, SideBySide, ViewRecord, WhoSees, WriteExplanation };
@@ -15,16 +16,18 @@ const at = (slug: string) => `/builder/portals/${slug}`;
 
 /** A mask on real values of a column. */
 export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask, revision: number) {
+  const queryKey = ['builder', slug, 'mask-sample', target, mask, revision];
   return useQuery({
-    queryKey: ['builder', slug, 'mask-sample', target, mask, revision], enabled: target !== null, placeholderData: keepPreviousData, retry: false,
+    queryKey, enabled: target !== null, placeholderData: whileSame(queryKey), retry: false,
     queryFn: () => ask<{ samples: MaskSample[] }>('POST', `${at(slug)}/mask-sample`, { ...target, mask }),
   });
 }
 
 /** One table as two persons get it. */
 export function useSideBySide(slug: string, table: string, one: PersonId, other: PersonId | null, only: boolean, revision: number) {
+  const queryKey = ['builder', slug, 'side-by-side', table, one, other, only, revision];
   return useQuery({
-    queryKey: ['builder', slug, 'side-by-side', table, one, other, only, revision], enabled: other !== null, placeholderData: keepPreviousData,
+    queryKey, enabled: other !== null, placeholderData: whileSame(queryKey),
     queryFn: () => ask<SideBySide>('GET', `${at(slug)}/side-by-side/${encodeURIComponent(table)}?${new URLSearchParams({ one: String(one), other: String(other), only: String(only) }).toString()}`),
   });
 }
@@ -36,15 +39,17 @@ export function whoAddress(slug: string, question: WhoQuestion, format: 'json' |
   return `${at(slug)}/who?${new URLSearchParams({ ...question, format }).toString()}`;
 }
 export function useWho(slug: string, question: WhoQuestion | null, revision: number) {
+  const queryKey = ['builder', slug, 'who', question, revision];
   return useQuery({
-    queryKey: ['builder', slug, 'who', question, revision], enabled: question !== null, placeholderData: keepPreviousData,
-    queryFn: () => ask<{ found?: WhoSees[]; asked?: AskedOf[]; name?: string; reached?: (AskedOf & { reach: Reach })[] }>('GET', whoAddress(slug, question!, 'json')),
+    queryKey, enabled: question !== null, placeholderData: whileSame(queryKey),
+    queryFn: () => ask<{ found?: WhoSees[]; asked?: AskedOf[]; name?: string; reached?: (AskedOf & { reach: Reach; rows: string })[] }>('GET', whoAddress(slug, question!, 'json')),
   });
 }
 
 /** Tests the draft's promises. */
 export function usePromises(slug: string, revision: number, enabled = true) {
-  return useQuery({ queryKey: ['builder', slug, 'promises', revision], enabled, placeholderData: keepPreviousData, queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`) });
+  const queryKey = ['builder', slug, 'promises', revision];
+  return useQuery({ queryKey, enabled, placeholderData: whileSame(queryKey), queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`) });
 }
 
 export interface LogLine {

@@ -12,6 +12,7 @@ import type { RelationSuggestion } from '../../server/gate/suggest-relations';
 import type { PeopleCount } from '../../server/gate/count-people';
 import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
+import { whileSame } from './same-subject';
 import { ask, problemText, ServerProblem } from './http';
 import type { DemoPeople } from './portal';
 
@@ -49,6 +50,8 @@ export interface VersionLine {
   note: string;
   publishedBy: string;
   publishedAt: string;
+  /** Why it can't be published again; null when it can. */
+  outdated: string | null;
 }
 export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, RosterFacts, TriedConnection };
 
@@ -109,13 +112,15 @@ export function useMembers(slug: string, search: string, roster: string | null, 
   });
 }
 export function useFindings(slug: string, revision: number) {
-  return useQuery({ queryKey: ['builder', slug, 'findings', revision], queryFn: () => ask<{ findings: Finding[]; accepted: Accepted[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: keepPreviousData });
+  const queryKey = ['builder', slug, 'findings', revision];
+  return useQuery({ queryKey, queryFn: () => ask<{ findings: Finding[]; accepted: Accepted[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: whileSame(queryKey) });
 }
 export function useVersions(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`) });
 }
 export function useSeenCount(slug: string, member: PersonId, table: string, revision: number) {
-  return useQuery({ queryKey: ['builder', slug, 'seen', member, table, revision], queryFn: () => ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`), placeholderData: keepPreviousData });
+  const queryKey = ['builder', slug, 'seen', member, table, revision];
+  return useQuery({ queryKey, queryFn: () => ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`), enabled: table !== '', placeholderData: whileSame(queryKey) });
 }
 export function useWhy(slug: string, member: PersonId, revision: number, cell: { table: string; id: string; column: string | null } | null) {
   return useQuery({
@@ -129,8 +134,9 @@ export interface ConditionAnswer {
   total: number;
 }
 export function useConditionCount(slug: string, table: string, text: string, member: PersonId | null, revision: number) {
+  const queryKey = ['builder', slug, 'condition', table, text, member, revision];
   return useQuery({
-    queryKey: ['builder', slug, 'condition', table, text, member, revision], enabled: text.trim() !== '', placeholderData: keepPreviousData, retry: false,
+    queryKey, enabled: text.trim() !== '', placeholderData: whileSame(queryKey), retry: false,
     queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
   });
 }
@@ -139,8 +145,9 @@ export type RoleCount = PeopleCount & { inRole: number };
 
 /** How many rows a condition lets through for each member of a role. */
 export function useRoleCount(slug: string, table: string, text: string, role: string | null, all: boolean, revision: number) {
+  const queryKey = ['builder', slug, 'condition-role', table, text, role, all, revision];
   return useQuery({
-    queryKey: ['builder', slug, 'condition-role', table, text, role, all, revision], enabled: text.trim() !== '' && role !== null, placeholderData: keepPreviousData, retry: false,
+    queryKey, enabled: text.trim() !== '' && role !== null, placeholderData: whileSame(queryKey), retry: false,
     queryFn: () => ask<{ role: RoleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role, all }),
   });
 }
@@ -197,7 +204,8 @@ export function useStepDraft(slug: string) {
 export function useApplyDefinition(slug: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (definition: unknown) => ask<Draft>('PUT', `${at(slug)}/definition`, definition),
+    // With the revision that was looked at, so that another builder's change is not written over.
+    mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) => ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
     onSuccess: (draft) => take(client, slug, draft),
   });
 }

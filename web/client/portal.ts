@@ -44,8 +44,8 @@ export function useDoor(slug: string) {
 }
 
 /** `base` is the API's address of one person's portal: their own, or as the builder sees it. */
-export function useMe(base: string) {
-  return useQuery({ queryKey: [base, 'me'], queryFn: () => ask<Me>('GET', `${base}/me`) });
+export function useMe(base: string, enabled = true) {
+  return useQuery({ queryKey: [base, 'me'], queryFn: () => ask<Me>('GET', `${base}/me`), refetchInterval: 20_000, enabled });
 }
 
 export function useSectionList(base: string, page: string, section: number, params: ListParams) {

@@ -5,12 +5,13 @@ import { printCondition } from '../../../core/condition/print';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
 import type { Role } from '../../../core/definition/definition';
-import { useConditionCount, useRoleCount, type RoleCount } from '../../client/builder';
+import { seenByBase, useConditionCount, useRoleCount, type RoleCount } from '../../client/builder';
+import { useMe } from '../../client/portal';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench-context';
 import { ConditionText } from './ConditionText';
-import { RowAlone, Sentence } from './Sentence';
+import { NoMember, RowAlone, Sentence } from './Sentence';
 
 /**
  * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One that stands
@@ -67,7 +68,7 @@ export function ConditionEditor({ table: whole, role = null, alone = false, name
     <div className="grid gap-2">
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1">
-          {mode === 'sentence' ? <RowAlone value={alone}><Sentence table={table} condition={tree} onChange={change} /></RowAlone> : (
+          {mode === 'sentence' ? <NoMember value={role?.for !== undefined}><RowAlone value={alone}><Sentence table={table} condition={tree} onChange={change} /></RowAlone></NoMember> : (
             <ConditionText table={table} name={name} text={text} wrong={fault !== null} onChange={type} onDone={useText} />
           )}
         </div>
@@ -80,6 +81,8 @@ export function ConditionEditor({ table: whole, role = null, alone = false, name
 }
 
 function Passing({ slug, table, text, person, role, alone, revision }: { slug: string; table: string; text: string; person: BenchPerson | null; role: Role | null; alone: boolean; revision: number }) {
+  const me = useMe(seenByBase(slug, person?.id ?? 0), role !== null && person !== null);
+  const lacks = role !== null && person !== null && me.data !== undefined && !me.data.member.roles.includes(role.name);
   const count = useConditionCount(slug, table, text, alone ? 'visitor' : (person?.id ?? null), revision);
   const [all, setAll] = useState(false);
   const ofRole = useRoleCount(slug, table, text, role?.id ?? null, all, revision);
@@ -88,7 +91,7 @@ function Passing({ slug, table, text, person, role, alone, revision }: { slug: s
   const members = ofRole.data?.role;
   return (
     <div className="text-sm text-soft">
-      {alone ? <p data-testid="lets-through">Holds for <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{(passing ?? 0).toLocaleString()} of {total.toLocaleString()}</strong> rows of {table}</p> : passing === null || !person
+      {lacks ? <p>{person.name} has not the role {role.name}: for them it counts nothing. Choose somebody in Seen by who has it.</p> : alone ? <p data-testid="lets-through">Holds for <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{(passing ?? 0).toLocaleString()} of {total.toLocaleString()}</strong> rows of {table}</p> : passing === null || !person
         ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
         : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
       {role && members && <RoleNumbers members={members} role={role} onAll={all ? null : () => setAll(true)} />}

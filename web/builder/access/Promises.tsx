@@ -1,7 +1,6 @@
 import { useState } from 'react';
 import { Check, X } from 'lucide-react';
-import { describeCondition } from '../../../core/condition/describe';
-import { promisedOperations, type PortalDefinition, type PortalPromise } from '../../../core/definition/definition';
+import { promisedOperations, type PortalPromise } from '../../../core/definition/definition';
 import { findTable } from '../../../core/table/catalogue';
 import { useMembers } from '../../client/builder';
 import { usePromises, type PromiseOutcome } from '../../client/access';
@@ -11,6 +10,7 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
+import { outcomeWords, promiseSentence } from './promise-words';
 import { RoleTicks } from './RoleTicks';
 import { freeId } from '../../../core/definition/free-id';
 
@@ -19,10 +19,9 @@ export function Promises() {
   const { slug, draft, catalogue, state, edit } = useBench();
   const tested = usePromises(slug, state.revision, (draft.promises ?? []).length > 0);
   const [open, setOpen] = useState<string | null>(null);
-  const add = async (exact: boolean) => {
-    const table = catalogue.tables[0]!.name;
+  const add = async (says: PortalPromise['says'], table: string) => {
     const id = freeId(`promise-${(draft.promises ?? []).length + 1}`, draft.promises ?? []);
-    const promise: PortalPromise = exact ? { id, who: { member: '' }, says: 'sees exactly', records: 0, table } : { id, who: { everyone: true, exceptRoles: [] }, says: 'may never', operation: 'see', table };
+    const promise: PortalPromise = says === 'sees exactly' ? { id, who: { member: '' }, says, records: 0, table } : { id, who: { everyone: true, exceptRoles: [] }, says, operation: 'see', table, ...(says === 'may only' ? { where: firstCondition(findTable(catalogue, table)!) } : {}) };
     if ((await edit('Add a promise', (next) => { (next.promises ??= []).push(promise); })) === null) setOpen(id);
   };
   const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept).length ?? 0;
@@ -33,8 +32,24 @@ export function Promises() {
       <ul className="grid gap-2">{(draft.promises ?? []).map((promise) => (
         <PromiseLine key={promise.id} promise={promise} outcome={tested.data?.outcomes.find((each) => each.id === promise.id)} open={open === promise.id} onOpen={(is) => setOpen(is ? promise.id : null)} />
       ))}</ul>
-      <div className="flex flex-wrap gap-2"><Button small disabled={catalogue.tables.length === 0} onClick={() => void add(false)}>+ who may or may not</Button><Button small disabled={catalogue.tables.length === 0} onClick={() => void add(true)}>+ a member sees exactly …</Button></div>
+      {catalogue.tables.length > 0 && <AddPromise onAdd={(says, table) => void add(says, table)} />}
     </>
+  );
+}
+
+/** What a new promise is about, said before there is one. */
+function AddPromise({ onAdd }: { onAdd: (says: PortalPromise['says'], table: string) => void }) {
+  const { catalogue } = useBench();
+  const [says, setSays] = useState<PortalPromise['says']>('may never');
+  const [table, setTable] = useState(catalogue.tables[0]!.name);
+  return (
+    <form aria-label="Add a promise" className="flex flex-wrap items-center gap-2" onSubmit={(event) => { event.preventDefault(); onAdd(says, table); }}>
+      <span>Someone</span>
+      <select aria-label="What is promised" className="field w-auto" value={says} onChange={(event) => setSays(event.target.value as typeof says)}>{(['may never', 'may only', 'must be able to', 'sees exactly'] as const).map((each) => <option key={each} value={each}>{each === 'sees exactly' ? 'sees exactly so many' : each}</option>)}</select>
+      <span>records of</span>
+      <select aria-label="Of which table" className="field w-auto" value={table} onChange={(event) => setTable(event.target.value)}>{catalogue.tables.map((each) => <option key={each.name}>{each.name}</option>)}</select>
+      <Button small type="submit">Add this promise</Button>
+    </form>
   );
 }
 
@@ -52,23 +67,6 @@ function PromiseLine({ promise, outcome, open, onOpen }: { promise: PortalPromis
       {open && <Editor promise={promise} />}
     </li>
   );
-}
-
-function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome): string {
-  if (problem && !counterExample) return `Can't be tested: ${problem}.`;
-  if (kept) return by === 'analysis' ? 'Kept, whatever the data: it follows from the rules.' : 'Kept on the data as it is now, for every member concerned.';
-  const who = counterExample?.person.name ?? '';
-  if (counterExample?.found !== undefined) return `Broken: ${who} sees ${counterExample.found.toLocaleString()}.`;
-  return `Broken: ${who}${counterExample?.record ? `, record ${decodeURIComponent(counterExample.record)}` : ''}${problem ? `; ${problem}` : ''}.`;
-}
-
-/** A promise in words. */
-export function promiseSentence(promise: PortalPromise, draft: PortalDefinition): string {
-  const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
-  const { who } = promise;
-  const subject = 'member' in who ? who.member || 'a member' : 'role' in who ? `${role(who.role)}` : who.exceptRoles.length === 0 ? 'Everyone' : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
-  if (promise.says === 'sees exactly') return `${subject} sees exactly ${promise.records.toLocaleString()} records of ${promise.table}`;
-  return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
 }
 
 function Editor({ promise }: { promise: PortalPromise }) {

@@ -184,10 +184,14 @@ function build(path: string[], shape: Shape, constant: Operand, values: Operand[
   }
 }
 
+/** True for roles of visitors and services: they are nobody in particular, so there is no member to compare with. */
+export const NoMember = createContext(false);
+
 /** The value of a comparison: a constant, a fact of the member, or the clock. */
 export function Value({ column, plain, operand, onChange }: { column: Column | undefined; plain: boolean; operand: Operand; onChange: (operand: Operand) => void }) {
   const { draft, catalogue } = useBench();
-  const facts = use(RowAlone) ? [] : factChoices(draft, catalogue);
+  const nobody = use(NoMember);
+  const facts = use(RowAlone) ? [] : factChoices(draft, catalogue).filter((fact) => !nobody || fact.operand.kind === 'clock');
   const isFact = ['member', 'clock', 'column', 'record', 'shifted'].includes(operand.kind);
   const groups = [...new Set(facts.map((fact) => fact.group))];
   return (

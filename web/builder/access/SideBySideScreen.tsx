@@ -16,7 +16,10 @@ import { WhyCard, type AskedCell } from '../WhyCard';
 export function SideBySideScreen() {
   const { slug, catalogue, draft, person, state } = useBench();
   const [params, setParams] = useSearchParams();
-  const [other, setOther] = useState<BenchPerson | null>(null);
+  // Both stay in the address: a link shows the same two.
+  const second = params.get('second');
+  const other: BenchPerson | null = second === null ? null : { id: /^\d+$/.test(second) ? Number(second) : second, name: params.get('called') ?? second };
+  const setOther = (next: BenchPerson) => setParams((old) => { old.set('second', String(next.id)); old.set('called', next.name); return old; }, { replace: true });
   const [only, setOnly] = useState(false);
   const [cell, setCell] = useState<AskedCell | null>(null);
   const [asked, setAsked] = useState<PersonId | null>(null);
@@ -28,7 +31,7 @@ export function SideBySideScreen() {
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
-        <select aria-label="Table or page" className="field w-auto" value={page ? `page ${page.id}` : `table ${name}`} onChange={(event) => { const [kind, ...rest] = event.target.value.split(' '); setParams({ [kind!]: rest.join(' ') }, { replace: true }); }}>
+        <select aria-label="Table or page" className="field w-auto" value={page ? `page ${page.id}` : `table ${name}`} onChange={(event) => { const [kind, ...rest] = event.target.value.split(' '); setCell(null); setParams((old) => { old.delete('page'); old.delete('table'); old.set(kind!, rest.join(' ')); return old; }, { replace: true }); }}>
           <optgroup label="the table">{catalogue.tables.map((each) => <option key={each.name} value={`table ${each.name}`}>{each.name}</option>)}</optgroup>
           <optgroup label="the page">{draft.pages.map((each) => <option key={each.id} value={`page ${each.id}`}>{each.title}</option>)}</optgroup>
         </select>
@@ -40,7 +43,7 @@ export function SideBySideScreen() {
       {other && page && <div className="grid grid-cols-2 gap-3">{[person, other].map((each) => <div key={each.id} className="grid min-w-0 content-start gap-1"><strong>{each.name}</strong><PortalSeen person={each} page={page.id} onWhy={(next) => { setCell(next); setAsked(each.id); }} />{cell && asked === each.id && <WhyCard person={each} cell={cell} revision={state.revision} onClose={() => setAsked(null)} />}</div>)}</div>}
       {other && !page && pair.isPending && <Skeleton />}
       {pair.isError && <Notice kind="fault">{problemText(pair.error)}</Notice>}
-      {other && !page && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} typeOf={(column) => table.columns.find((each) => each.name === column)!.type} />}
+      {other && !page && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} typeOf={(column) => table.columns.find((each) => each.name === column)?.type ?? 'other'} />}
     </>
   );
 }

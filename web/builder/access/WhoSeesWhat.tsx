@@ -35,7 +35,7 @@ export function WhoSeesWhat() {
       {question && who.isPending && <Skeleton />}
       {question && who.data?.asked?.length === 0 && <Notice kind="say">No column has this class. Classes are given under Data.</Notice>}
       {question && who.data?.reached && (
-        <ReachTable caption={`All that ${who.data.name} reaches`} heads={['Table', 'Column']} rows={who.data.reached.map(({ table: of, column: each, reach }) => ({ key: `${of}.${each}`, cells: [of, each], reach }))} role={role} />
+        <ReachTable caption={`All that ${who.data.name} reaches`} heads={['Table', 'Column', 'in which rows']} rows={who.data.reached.map(({ table: of, column: each, reach, rows }) => ({ key: `${of}.${each}`, cells: [of, each, rows], reach }))} role={role} />
       )}
       {question && who.data?.found?.map((each) => (
         <section key={`${each.table}.${each.column}`} className="grid gap-2">
@@ -68,7 +68,7 @@ function ReachTable({ caption, heads, rows, role }: { caption: string; heads: st
         <thead><tr className="border-b border-line text-soft">{[...heads, 'sees', 'edits', 'fills', 'exports', 'through'].map((head) => <th key={head} scope="col" className="py-1 pr-4 font-semibold">{head}</th>)}</tr></thead>
         <tbody>{rows.map(({ key, cells, reach }) => (
           <tr key={key} className="border-b border-line">
-            {cells.map((cell, i) => <td key={i} className="py-1 pr-4 font-semibold">{cell}</td>)}
+            {cells.map((cell, i) => <td key={i} className={`py-1 pr-4 ${i < 2 ? 'font-semibold' : 'max-w-64 text-soft'}`}>{cell}</td>)}
             <td className="py-1 pr-4"><span className="inline-flex items-center gap-2"><Stones level={reach.level} />{reach.level}{reach.mask && `: ${reach.mask}`}</span></td>
             <td className="py-1 pr-4">{yes(reach.edit)}</td><td className="py-1 pr-4">{yes(reach.create)}</td><td className="py-1 pr-4">{yes(reach.export)}</td><td className="py-1 pr-4">{reach.through.map(role).join(', ')}</td>
           </tr>

@@ -4,7 +4,9 @@ import { alike, type Accepted } from '../../../core/check/accepted';
 import { mendsOf } from '../../../core/check/mends';
 import type { Finding } from '../../../core/check/findings';
 import { problemText } from '../../client/http';
+import { usePromises } from '../../client/access';
 import { useFindings } from '../../client/builder';
+import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -32,6 +34,7 @@ export default function CheckStage() {
     <StageFrame title="Findings" groups={[{ title: 'Findings', items }, { title: 'Meant so', items: [{ key: 'accepted', label: 'Accepted', aside: accepted.length, to: to('check', null, { accepted: '1' }), current: isAccepted }] }]}>
       <StageHead title={isAccepted ? 'What is meant so' : 'What the check found'} />
       <div className="grid gap-5 p-4">
+        {!isAccepted && <BrokenPromises />}
         {findings.isPending && <Skeleton />}
         {findings.isError && <Notice kind="fault">{problemText(findings.error)}</Notice>}
         {isAccepted && findings.data && <AcceptedList accepted={accepted} />}
@@ -47,6 +50,30 @@ export default function CheckStage() {
         })}
       </div>
     </StageFrame>
+  );
+}
+
+/** Promises that the draft does not keep: for whom, by which record, and where they are. */
+function BrokenPromises() {
+  const { slug, state, draft, to, setPerson } = useBench();
+  const tested = usePromises(slug, state.revision, (draft.promises ?? []).length > 0);
+  const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept) ?? [];
+  if (broken.length === 0) return null;
+  return (
+    <section className="grid gap-2">
+      <h2>Promises that are broken</h2>
+      <ul className="grid gap-2">{broken.map((outcome) => {
+        const promise = draft.promises?.find((each) => each.id === outcome.id);
+        const who = outcome.counterExample?.person;
+        return promise && (
+          <li key={outcome.id} className="grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 border-l-iron px-4 py-3">
+            <div><p className="font-semibold break-words">{promiseSentence(promise, draft)}</p><p className="text-soft">{outcomeWords(outcome)}</p>
+              {who && <div className="mt-1.5"><Button small onClick={() => setPerson({ id: who.id ?? 'visitor', name: who.name })}>See it as {who.name}</Button></div>}</div>
+            <span className="flex gap-1.5"><Link to={to('access', promise.table)} className={buttonLook('plain', true)}>The rules of {promise.table}</Link><Link to={to('access', '~promises')} className={buttonLook('plain', true)}>The promise</Link></span>
+          </li>
+        );
+      })}</ul>
+    </section>
   );
 }
 

@@ -3,7 +3,8 @@ import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
 import { definitionAddress, useApplyDefinition, useBuilderAction, useFindings, useVersions } from '../../client/builder';
-import { useLog } from '../../client/access';
+import { useLog, usePromises } from '../../client/access';
+import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -48,6 +49,7 @@ function Versions() {
         {broken && (
           <form aria-label="Publish all the same" className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); send(despite.trim()); }}>
             <Notice kind="fault" action={<Link to={to('access', '~promises')}>Look at them</Link>}>{problemText(publish.error)}</Notice>
+            <BrokenPromises />
             <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">{(ids) => <input className="field" {...ids} required value={despite} maxLength={500} onChange={(event) => setDespite(event.target.value)} />}</Field>
             <div><Button type="submit">Publish version {next} all the same</Button></div>
           </form>
@@ -62,7 +64,7 @@ function Versions() {
                 <td className="py-1.5 pr-3 font-semibold">v{version.number}{version.number === versions.data.publishedVersion && <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>}</td>
                 <td className="py-1.5 pr-3 break-words">{version.note || <span className="text-soft">–</span>}</td>
                 <td className="py-1.5 pr-3 text-sm text-soft">{new Date(version.publishedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}<br />{version.publishedBy}</td>
-                <td className="py-1 text-right">{version.number !== versions.data.publishedVersion && <Again number={version.number} />}</td>
+                <td className="py-1 text-right">{version.outdated !== null ? <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span> : version.number !== versions.data.publishedVersion && <Again number={version.number} />}</td>
               </tr>
             ))}</tbody>
           </table>
@@ -75,7 +77,33 @@ function Versions() {
 function Again({ number }: { number: number }) {
   const { slug } = useBench();
   const again = useBuilderAction(slug, 'POST', `/versions/${number}/publish`);
-  return <>{again.isError && <span className="text-iron text-sm">{problemText(again.error)} </span>}<Button small disabled={again.isPending} onClick={() => again.mutate(undefined)}>Publish v{number} again</Button></>;
+  const [despite, setDespite] = useState('');
+  const broken = again.error instanceof ServerProblem && again.error.type === 'promises-broken';
+  return (
+    <>
+      {again.isError && <span className="block text-sm text-iron">{problemText(again.error)}</span>}
+      {broken && (
+        <form aria-label={`Publish v${number} again all the same`} className="mb-1 grid justify-items-end gap-1" onSubmit={(event) => { event.preventDefault(); again.mutate({ despite: despite.trim() }); }}>
+          <input className="field w-64" aria-label="Why it shall be published all the same" required maxLength={500} value={despite} onChange={(event) => setDespite(event.target.value)} />
+          <Button small type="submit">Publish it all the same</Button>
+        </form>
+      )}
+      <Button small disabled={again.isPending} onClick={() => again.mutate({})}>Publish v{number} again</Button>
+    </>
+  );
+}
+
+/** Which promises are broken, for whom, and by which record. */
+function BrokenPromises() {
+  const { slug, state, draft, to } = useBench();
+  const tested = usePromises(slug, state.revision);
+  const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept) ?? [];
+  return (
+    <ul className="grid gap-1">{broken.map((outcome) => {
+      const promise = draft.promises?.find((each) => each.id === outcome.id);
+      return promise && <li key={outcome.id}><Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link> <span className="text-soft">{outcomeWords(outcome)}</span></li>;
+    })}</ul>
+  );
 }
 
 /** What was done to the portal, and who read as whom. */
@@ -115,7 +143,7 @@ function Definition() {
       return setFault([`${chosen.name} is not JSON: ${problemText(error)}`]);
     }
     try {
-      await apply.mutateAsync(document);
+      await apply.mutateAsync({ definition: document, revision: state.revision });
     } catch (error) {
       const faults = error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
       setFault(faults?.map(({ place, reason }) => `${place || 'the document'}: ${reason}`) ?? [problemText(error)]);

@@ -1,0 +1,21 @@
+import { describeCondition } from '../../../core/condition/describe';
+import type { PortalDefinition, PortalPromise } from '../../../core/definition/definition';
+import type { PromiseOutcome } from '../../client/access';
+
+/** What became of a promise, in words. */
+export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome): string {
+  if (problem && !counterExample) return `Can't be tested: ${problem}.`;
+  if (kept) return by === 'analysis' ? 'Kept, whatever the data: it follows from the rules.' : 'Kept on the data as it is now, for every member concerned.';
+  const who = counterExample?.person.name ?? '';
+  if (counterExample?.found !== undefined) return `Broken: ${who} sees ${counterExample.found.toLocaleString()}.`;
+  return `Broken: ${who}${counterExample?.record ? `, record ${decodeURIComponent(counterExample.record)}` : ''}${problem ? `; ${problem}` : ''}.`;
+}
+
+/** A promise in words. */
+export function promiseSentence(promise: PortalPromise, draft: PortalDefinition): string {
+  const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
+  const { who } = promise;
+  const subject = 'member' in who ? who.member || 'a member' : 'role' in who ? `${role(who.role)}` : who.exceptRoles.length === 0 ? 'Everyone' : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
+  if (promise.says === 'sees exactly') return `${subject} sees exactly ${promise.records.toLocaleString()} records of ${promise.table}`;
+  return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
+}
