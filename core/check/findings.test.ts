@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import { column, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { rolesOf, type KnownPerson } from '../access/people';
+import { withAddresses } from '../definition/addresses';
 import { readDefinition } from '../definition/read';
+import type { DataFacts } from './empty-findings';
+import { askedColumns } from './index-advice';
 import { findFaults } from './findings';
 import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
@@ -61,6 +64,73 @@ describe('mistakes in the rules', () => {
     }],
   ];
 
+  const or = "owner_id = :member.owners.id OR sampler_id = :member.samplers.id";
+  /** More of them, with the words that tell what is meant; most come with the part of the rule that is wrong in many shapes. */
+  const told: [string, RegExp, (d: Draft) => void][] = [
+    ['own mark can be changed', /may change wells.sampler_id, by which records are told to be somebody's/, (d) => { own(d).see!.where = when(or); own(d).edit!.columns.push('sampler_id'); }],
+    ['own mark can be changed', /may change wells.owner_id/, (d) => { own(d).see!.where = when(`(${or}) OR state = 'active' AND owner_id = :member.owners.id`); own(d).edit!.columns.push('owner_id'); }],
+    ['branch without the member', /Every Owner sees the rows of wells where state is "active", whosever/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR state = 'active'"); }],
+    ['branch without the member', /whosever they are/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR (state = 'active' AND note IS NULL)"); }],
+    ['branch without the member', /EXISTS|related|visits/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR EXISTS (visits WHERE visits.fee > 10)"); }],
+    ['another number', /see filter of Owner on wells compares owner_id/, (d) => { own(d).see!.where = when('owner_id = :member.id'); }],
+    ['another number', /edit filter of Owner on wells compares owner_id/, (d) => { own(d).edit!.where = when('owner_id = :member.id AND owner_id = :member.owners.id'); }],
+    ['another number', /on owners compares id/, (d) => { d.access.owners = { owner: { see: { where: when('id = :member.id'), columns: ['name'] } } }; }],
+    ['another number', /compares sampler_id/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR sampler_id = :member.id"); }],
+    ['export wider than see', /may export rows of wells that they may not see/, (d) => { own(d).export = { where: 'every row' }; }],
+    ['export wider than see', /may export rows/, (d) => { own(d).export = { where: when("state = 'active'") }; }],
+    ['rows without columns', /sees rows of wells and no column of them/, (d) => { own(d).see!.columns = []; delete own(d).edit; }],
+    ['columns without rows', /may change note of wells and sees no row of it/, (d) => { delete own(d).see; own(d).edit!.where = 'every row'; }],
+    ['mask on the address', /wells.id is masked for Owner, and is every record's address/, (d) => { own(d).see!.columns.push('id'); d.masks = [{ id: 'm', table: 'wells', column: 'id', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; }],
+    ['mask with exceptions', /Owner is excepted from the mask m \(.*\) and reads a column whole: wells.note/, (d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]; }],
+    ['mask with exceptions', /reads 2 columns whole/, (d) => { d.tables.wells = { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'contact' } } }; d.masks = [{ id: 'm', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]; }],
+    ['empty values fall out', /doesn't see the 7 rows of wells in which state is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND state <> 'closed'"); }],
+    ['empty values fall out', /in which state is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND NOT (state IN ('closed', 'resting'))"); }],
+    ['empty values fall out', /in which note is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND NOT (note LIKE 'x%')"); }],
+    ['nobody gets a row', /lets no row through for any of its 3 members/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND depth_m > 9000"); }],
+    ['narrow beside wide', /narrows nothing: everyone in that role is Desk too, who sees more/, (d) => { d.access.wells!.desk = { see: { where: when("owner_id = :member.owners.id OR sampler_id = :member.samplers.id"), columns: ['code', 'note', 'state', 'owner_id'] } }; }],
+    ['filter does not work', /there is no column vanished/, (d) => { own(d).see!.where = when('vanished = 1'); }],
+    ['filter does not work', /depth_m/, (d) => { own(d).edit!.where = when("depth_m = 'deep'"); }],
+    ['filter is never true', /delete filter of Owner on wells is never true/, (d) => { own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') }; }],
+    ['filter is never true', /export filter/, (d) => { own(d).export = { where: when('depth_m > 5 AND depth_m < 3') }; }],
+    ['page shows nothing', /Depths lists wells.depth_m, which Owner doesn't see/, (d) => { d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }] }]; }],
+  ];
+
+  it.each(told)('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
+    const draft = sound();
+    mistake(draft);
+    const facts: PeopleFacts = { members: { owner: 3, sampler: 1, desk: 3 }, lacking: [], twice: { people: 0, names: [] }, roleless: { people: 0, names: [] }, together: [['owner', 'desk']] };
+    const data: DataFacts = { empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] };
+    const check = (each: Draft) => findFaults(each, strict, [], facts, [], data);
+    const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
+    expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([kind, expect.arrayContaining([expect.stringMatching(words)])]);
+    for (const mend of mendsOf(finding!, draft, strict)) {
+      const mended = structuredClone(draft);
+      mend.change(mended);
+      expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
+      // A record's address is the catalogue's, which follows the definition.
+      const after = findFaults(mended, withAddresses(strict, mended), [], facts, [], data);
+      expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
+    }
+  });
+
+  it('that are none are not named: an OR that still lets rows through, sound negations, exports as seen', () => {
+    const draft = sound();
+    own(draft).see!.where = when("owner.parish = :member.owners.parish OR sampler_id = :member.samplers.id");
+    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
+    const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1, parish: null } })]);
+    expect(facts.lacking.map((each) => [each.fact, each.voids])).toEqual([['owners.parish', false], ['samplers.id', false]]);
+    const [finding] = kinds(draft, strict, facts).filter((each) => each.kind === 'members lack a fact');
+    expect(finding!.why).toMatch(/the part of the rule that asks it never holds for them; what the rest lets through they get/);
+    own(draft).see!.where = when("owner_id = :member.owners.id AND (state <> 'closed' OR state IS NULL)");
+    own(draft).export = { where: 'as seen' };
+    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [] })).toEqual([]);
+    // Index advice for a saved query speaks of the table that it reads.
+    const query = { name: 'open', key: [], relations: [], query: 'SELECT owner_id AS whose, depth_m * 2 AS deep FROM wells', columns: [{ ...column('whose', 'whole number'), from: [{ table: 'wells', column: 'owner_id' }] }, { ...column('deep', 'decimal'), from: [{ table: 'wells', column: 'depth_m' }] }] };
+    draft.access.open = { owner: { see: { where: when('whose = :member.owners.id'), columns: ['deep'] } } };
+    expect(askedColumns(draft, { ...strict, tables: [...strict.tables, query] })).toContainEqual({ table: 'wells', column: 'owner_id' });
+    expect(askedColumns(draft, { ...strict, tables: [...strict.tables, query] }).some((each) => each.table === 'open')).toBe(false);
+  });
+
   it('are none in sound rules', () => {
     expect(kinds(sound())).toEqual([]);
   });
@@ -88,7 +158,7 @@ describe('mistakes in the rules', () => {
     draft.access.wells!.sampler = { see: { where: when('owner.parish = :member.samplers.district'), columns: ['code'] } };
     const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
     const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1 } }), person(2, { samplers: { id: 2, district: null } }), person(3, { owners: { id: 3 }, samplers: { id: 3, district: 'Saltby' } })]);
-    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'] }], twice: { people: 1, names: ['Member 3'] }, roleless: { people: 0, names: [] } });
+    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'], voids: true }], twice: { people: 1, names: ['Member 3'] }, roleless: { people: 0, names: [] }, together: [] });
     const found = kinds(draft, wellsCatalogue, { ...facts, members: { owner: 2, sampler: 0, desk: 1 } }, [{ table: 'wells', column: 'parish' }]).map((each) => [each.kind, each.severity]);
     expect(found).toEqual([['members lack a fact', 'broken'], ['member on two rosters', 'leak'], ['role without members', 'broken'], ['filter column without index', 'slow']]);
   });

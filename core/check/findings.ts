@@ -5,7 +5,11 @@ import type { PortalDefinition, RowFilter } from '../definition/definition';
 import { readPath } from '../definition/path';
 import { crossingsFrom, withCrossings } from '../definition/sources';
 import { maskLabel } from '../mask/mask';
+import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
+import { findEmptyFaults, type DataFacts } from './empty-findings';
+import { findGrantFaults } from './grant-findings';
+import { grantedOf } from './granted';
 import type { PeopleFacts } from './people-facts';
 import { findPeopleFaults, findRuleFaults } from './rule-findings';
 import { findTable, isClosed, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
@@ -35,7 +39,8 @@ export interface Finding {
 export type FindingKind =
   | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
   | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
-  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'rights can be written' | 'role without members' | 'filter column without index';
+  | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'rights can be written' | 'role without members' | 'filter column without index'
+  | 'branch without the member' | 'another number' | 'export wider than see' | 'rows without columns' | 'columns without rows' | 'mask on the address' | 'mask with exceptions' | 'narrow beside wide' | 'empty values fall out' | 'nobody gets a row';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -47,7 +52,8 @@ export interface RosterFacts {
 }
 
 /** Checks the definition against the catalogue and what is known of the rosters' data. */
-export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[], people: PeopleFacts | null = null, unindexed: readonly { table: string; column: string }[] = []): Finding[] {
+export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[], people: PeopleFacts | null = null, unindexed: readonly { table: string; column: string }[] = [], data: DataFacts | null = null): Finding[] {
+  const granted = grantedOf(definition, catalogue);
   return [
     ...findFilters(definition, catalogue),
     ...findOpenTables(definition, catalogue),
@@ -56,6 +62,9 @@ export function findFaults(definition: PortalDefinition, catalogue: Catalogue, r
     ...findPages(definition, catalogue),
     ...findCrossings(definition, catalogue),
     ...findRuleFaults(definition, catalogue),
+    ...findBranchFaults(definition, catalogue, granted),
+    ...findGrantFaults(definition, catalogue, granted, people),
+    ...(data ? findEmptyFaults(granted, data) : []),
     ...findWrittenRights(definition, catalogue),
     ...(people ? findPeopleFaults(definition, people) : []),
     ...unindexed.map(({ table, column }): Finding => ({

@@ -12,7 +12,13 @@ export interface AskedColumn {
 /** The columns that row filters, fences, sorts and relations of a portal ask by, each once. */
 export function askedColumns(definition: PortalDefinition, catalogue: Catalogue): AskedColumn[] {
   const asked = new Map<string, AskedColumn>();
-  const add = (table: string, column: string) => asked.set(`${table}\n${column}`, { table, column });
+  const add = (table: string, column: string) => {
+    const query = findTable(catalogue, table);
+    // A saved query has no index; what helps it is one on the column that it takes as it is.
+    const from = query?.query === undefined ? null : (query.columns.find((each) => each.name === column)?.from ?? []);
+    if (from === null) asked.set(`${table}\n${column}`, { table, column });
+    else if (from.length === 1) asked.set(`${from[0]!.table}\n${from[0]!.column}`, from[0]!);
+  };
   const path = (table: Table, parts: readonly string[]) => {
     const found = resolvePath(catalogue, table, parts);
     if (isPathProblem(found)) return;

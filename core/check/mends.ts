@@ -2,10 +2,14 @@ import { lensOf } from '../access/lens';
 import { ownRows } from '../access/own-rows';
 import { neededColumns } from '../access/view';
 import { describeCondition } from '../condition/describe';
+import type { Condition } from '../condition/tree';
 import type { Grant, PortalDefinition } from '../definition/definition';
 import { freeId } from '../definition/free-id';
 import { findTable, type Catalogue } from '../table/catalogue';
+import { branchesOf, withRightIds, wrongIdsIn } from './branch-findings';
+import { orEmpty } from './empty-findings';
 import type { Finding } from './findings';
+import { addressChoices } from './grant-findings';
 import { ownMarks } from './rule-findings';
 
 /** A way to mend a finding: what is done to the draft. */
@@ -28,6 +32,8 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
     const like = definition.fences?.find((fence) => fence.id === what);
     return like ? [{ words: `Fence ${name} the same way`, change: (draft) => { draft.fences!.push({ ...structuredClone(like), table: name!, id: freeId(`${name}-fence`, draft.fences!) }); } }] : [];
   }
+  if (finding.kind === 'mask with exceptions') return [{ words: 'Take the exception back', change: (draft) => { for (const rule of draft.masks) if (rule.id === what) rule.exceptRoles = rule.exceptRoles.filter((each) => each !== role); } }];
+  if (finding.kind === 'mask on the address' && table) return addressChoices(definition, table).slice(0, 3).map((each) => ({ words: `Name its records by ${each}`, change: (draft) => { draft.tables[name!] = { ...draft.tables[name!], address: each }; } }));
   if (!table || !grant || role === undefined) return [];
   const lens = lensOf(definition, catalogue, table, role);
   switch (finding.kind) {
@@ -37,6 +43,21 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
     }
     case 'masked but editable':
       return [unedited('Take it from what they edit'), set('Let it be replaced unseen', (next) => { next.edit!.unseen = [...new Set([...(next.edit!.unseen ?? []), column!])]; })];
+    case 'branch without the member':
+      return [set('Take it out', (next) => {
+        const branches = branchesOf(next.see!.where as Condition).filter((_, i) => String(i) !== what);
+        next.see!.where = branches.length === 1 ? branches[0]! : { kind: 'any', parts: branches };
+      })];
+    case 'another number':
+      return wrongIdsIn(definition, catalogue, table, (grant[what as 'see']!.where) as Condition).filter((each) => each.column === column).slice(0, 1).map(({ fact }) => set(`Compare with :member.${fact.join('.')}`, (next) => { const part = next[what as 'see']!; part.where = withRightIds(part.where as Condition, column!, fact); }));
+    case 'export wider than see':
+      return [set('Export what they see', (next) => { next.export!.where = 'as seen'; })];
+    case 'rows without columns':
+      return [set('Take the grant away', (next) => { delete next.see; delete next.export; })];
+    case 'columns without rows':
+      return [set('Take the right to change away', (next) => { delete next.edit; })];
+    case 'empty values fall out':
+      return [set(`Say "or ${column} is empty"`, (next) => { next.see!.where = orEmpty(next.see!.where as Condition, column!); })];
     case 'edit wider than see':
       return [set('Edit every row they see', (next) => { next.edit!.where = 'as seen'; })];
     case 'filter is always true':

@@ -1,7 +1,7 @@
 import { factOf, rolesOf, type KnownPerson } from '../access/people';
 import { checkCondition } from '../condition/check';
 import { factsUsed } from '../condition/analyse';
-import type { Condition } from '../condition/tree';
+import type { Condition, Operand } from '../condition/tree';
 import type { Grant, PortalDefinition } from '../definition/definition';
 import { findTable, type Catalogue } from '../table/catalogue';
 
@@ -10,9 +10,11 @@ export interface PeopleFacts {
   /** Members by role. */
   members: Record<string, number>;
   /** Facts that a role's conditions on a table ask, and that some of its members lack: the rule then fails for them. */
-  lacking: { table: string; role: string; fact: string; people: number; names: string[] }[];
+  lacking: { table: string; role: string; fact: string; people: number; names: string[]; /** Whether nothing passes for them: no part of the rules holds without it. */ voids: boolean }[];
   /** Members who stand on more than one roster. */
   twice: { people: number; names: string[] };
+  /** Pairs of roles of which everyone who has the first has the second, too. */
+  together: [string, string][];
   /** Members whose roster rows give them no role. */
   roleless: { people: number; names: string[] };
 }
@@ -35,11 +37,49 @@ export function peopleFacts(definition: PortalDefinition, catalogue: Catalogue, 
     const facts = conditionsOf(grant).filter((condition) => checkCondition(condition, scope).length === 0).flatMap((condition) => factsUsed(condition, scope));
     return [...new Map(facts.map((fact) => [fact.join('.'), fact]))].flatMap(([text, fact]) => {
       const without = (byRole.get(role) ?? []).filter((person) => factOf(person, fact) === null);
-      return without.length === 0 ? [] : [{ table: name, role, fact: text, people: without.length, names: without.slice(0, namedAtMost).map((person) => person.name) }];
+      const asking = conditionsOf(grant).filter((condition) => checkCondition(condition, scope).length === 0 && factsUsed(condition, scope).some((each) => each.join('.') === text));
+      return without.length === 0 ? [] : [{ table: name, role, fact: text, people: without.length, names: without.slice(0, namedAtMost).map((person) => person.name), voids: asking.every((condition) => isVoidWithout(condition, fact)) }];
     });
   }));
   const twice = people.filter((person) => Object.keys(person.rows).length > 1);
-  return { members: Object.fromEntries([...byRole].map(([role, members]) => [role, members.length])), lacking, twice: someOf(twice), roleless: someOf(roleless) };
+  return { members: Object.fromEntries([...byRole].map(([role, members]) => [role, members.length])), lacking, twice: someOf(twice), roleless: someOf(roleless), together: togetherOf(people.map((person) => rolesOf(definition, catalogue, person))) };
+}
+
+function togetherOf(rolesOfAll: readonly string[][]): [string, string][] {
+  const seen = new Map<string, Map<string, number>>();
+  for (const roles of rolesOfAll) for (const one of roles) {
+    const beside = seen.get(one) ?? new Map<string, number>();
+    seen.set(one, beside);
+    for (const other of roles) beside.set(other, (beside.get(other) ?? 0) + 1);
+  }
+  return [...seen].flatMap(([one, beside]) => [...beside].filter(([other, times]) => other !== one && times === beside.get(one)).map(([other]): [string, string] => [one, other]));
+}
+
+/** Whether a condition can't be true for somebody who lacks a fact: a comparison with it is unknown, and so is its opposite. */
+function isVoidWithout(condition: Condition, fact: readonly string[]): boolean {
+  const isFact = (operand: Operand): boolean => (operand.kind === 'shifted' ? isFact(operand.of) : operand.kind === 'member' && operand.fact.join('.') === fact.join('.'));
+  switch (condition.kind) {
+    case 'all':
+      return condition.parts.some((part) => isVoidWithout(part, fact));
+    case 'any':
+      return condition.parts.every((part) => isVoidWithout(part, fact));
+    case 'not':
+      return ['compare', 'between', 'like', 'has'].includes(condition.part.kind) && isVoidWithout(condition.part, fact);
+    case 'exists':
+      return condition.where !== null && isVoidWithout(condition.where, fact);
+    case 'compare':
+      return isFact(condition.left) || isFact(condition.right);
+    case 'in':
+      return isFact(condition.left) || condition.list.every(isFact);
+    case 'between':
+      return [condition.left, condition.low, condition.high].some(isFact);
+    case 'like':
+      return isFact(condition.left) || isFact(condition.pattern);
+    case 'has':
+      return isFact(condition.value) || isFact(condition.column);
+    case 'null':
+      return false;
+  }
 }
 
 function someOf(people: readonly KnownPerson[]): { people: number; names: string[] } {

@@ -1,48 +1,26 @@
-import { lensOf, strictestMask, type Lens } from '../access/lens';
-import { rowsCondition, type Rows } from '../access/rows';
+import { strictestMask } from '../access/lens';
+import type { Rows } from '../access/rows';
 import { neededColumns } from '../access/view';
-import { columnsUsed, implies, isAlways, isNever } from '../condition/analyse';
-import { checkCondition, type ConditionScope } from '../condition/check';
+import { columnsUsed, isAlways, isNever } from '../condition/analyse';
+import { checkCondition } from '../condition/check';
 import { describeOperand } from '../condition/describe';
 import type { Condition, Operand } from '../condition/tree';
-import { dataClassOf, type Grant, type PortalDefinition, type Role } from '../definition/definition';
+import { dataClassOf, type PortalDefinition } from '../definition/definition';
 import { readPath } from '../definition/path';
 import { maskAsked } from '../mask/mask';
-import { findColumn, findTable, type Catalogue, type Table } from '../table/catalogue';
-import type { Finding, Place } from './findings';
+import { findColumn, findTable, type Catalogue } from '../table/catalogue';
+import { branchesOf } from './branch-findings';
+import type { Finding } from './findings';
+import { grantedOf, whole, within, type Granted } from './granted';
 import type { PeopleFacts } from './people-facts';
-
-/** A role's grant on a table that is there, with what it comes to. */
-interface Granted {
-  table: Table;
-  role: Role;
-  grant: Grant;
-  lens: Lens | null;
-  scope: ConditionScope;
-  place: Place;
-}
 
 /** What can be held against the access rules themselves: mistakes that people make, each told by looking at the rules alone. */
 export function findRuleFaults(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
-  const granted = Object.entries(definition.access).flatMap(([name, grants]) => Object.entries(grants).flatMap(([id, grant]): Granted[] => {
-    const table = findTable(catalogue, name);
-    const role = definition.roles.find((each) => each.id === id);
-    if (!table || !role) return [];
-    return [{ table, role, grant, lens: lensOf(definition, catalogue, table, id), scope: { catalogue, table, member: true }, place: { stage: 'access', table: name, role: id } }];
-  }));
+  const granted = grantedOf(definition, catalogue);
   return [
     ...granted.flatMap(constantFilters), ...granted.flatMap(editWiderThanSeen), ...granted.flatMap((each) => makers(definition, each)), ...granted.flatMap(leavesReach), ...granted.flatMap(ownMark), ...granted.flatMap((each) => labels(definition, each)),
     ...granted.flatMap((each) => visitors(definition, each)), ...granted.flatMap(telling), ...granted.flatMap(voided), ...missingFences(definition, catalogue, granted), ...sortedByMask(definition, catalogue),
   ];
-}
-
-const whole = (rows: Rows): Condition | null | 'no row' => (rows === 'no row' ? 'no row' : rowsCondition(rows));
-
-/** Whether all rows of one are certainly among the other's. */
-function within(one: Rows, other: Rows, scope: ConditionScope): boolean {
-  const [inner, outer] = [whole(one), whole(other)];
-  if (inner === 'no row') return true;
-  return outer !== 'no row' && implies(inner, outer, scope);
 }
 
 function constantFilters({ grant, scope, role, table, place }: Granted): Finding[] {
@@ -96,8 +74,9 @@ function leavesReach({ grant, lens, scope, role, table, place }: Granted): Findi
   return [{ id: `leaves/${table.name}/${role.id}`, kind: 'edit moves it out of reach', severity: 'leak', place, title: `${role.name} can move a record of ${table.name} out of their reach, or into another's, by changing ${by.join(', ')}`, why: 'What must hold after an edit is wider than what may be edited. Use the edit filter itself, unless handing records over is meant.' }];
 }
 
-function ownMark({ lens, role, table, place }: Granted): Finding[] {
-  if (!lens?.edit) return [];
+function ownMark({ grant, lens, role, table, place }: Granted): Finding[] {
+  // Behind an OR it is told with who could take it from whom.
+  if (!lens?.edit || (typeof grant.see?.where === 'object' && branchesOf(grant.see.where).length > 1)) return [];
   const marks = new Set(ownMarks(lens.rows).map((mark) => mark.column));
   return [...lens.edit.columns].filter((column) => marks.has(column)).map((column): Finding => ({
     id: `mark/${table.name}/${role.id}/${column}`, kind: 'own mark can be changed', severity: 'leak', place: { ...place, column },
@@ -182,7 +161,7 @@ export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFact
     ...facts.lacking.map((each): Finding => ({
       id: `lacking/${each.table}/${each.role}/${each.fact}`, kind: 'members lack a fact', severity: 'broken', place: { stage: 'access', table: each.table, role: each.role },
       title: `${each.people.toLocaleString('en')} ${each.people === 1 ? 'member' : 'members'} of ${role(each.role)} have no ${each.fact}, which a rule on ${each.table} asks`,
-      why: `Nothing equals what is missing, so the rule lets nothing through for them: ${some(each.names, each.people)}. Fill it in the roster's table.`,
+      why: each.voids ? `Nothing equals what is missing, so the rule lets nothing through for them: ${some(each.names, each.people)}. Fill it in the roster's table.` : `Nothing equals what is missing, so the part of the rule that asks it never holds for them; what the rest lets through they get: ${some(each.names, each.people)}. Fill it in the roster's table.`,
     })),
     ...(facts.twice.people === 0 ? [] : [{
       id: 'twice', kind: 'member on two rosters', severity: 'leak', place: { stage: 'people' }, title: `${facts.twice.people.toLocaleString('en')} ${facts.twice.people === 1 ? 'member stands' : 'members stand'} on more than one roster`,

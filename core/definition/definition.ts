@@ -70,6 +70,8 @@ export interface TableNotes {
   label?: string;
   /** The column that stands for a record where it is chosen or named. */
   titleColumn?: string;
+  /** A unique column that names a record in its address, where the key is not to be read. */
+  address?: string;
   columns?: Record<string, ColumnNotes>;
   /** To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then is looked up by value. */
   relations?: Relation[];

@@ -17,6 +17,7 @@ import { cellText, csvLine } from '../exports/export-text';
 import { at } from '../gate/across';
 import { countCondition } from '../gate/count-condition';
 import { countForPeople } from '../gate/count-people';
+import { dataFacts } from '../gate/data-facts';
 import { NotFound } from '../gate/errors';
 import { count } from '../gate/list';
 import { maskSamples } from '../gate/mask-samples';
@@ -104,7 +105,8 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
     const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
     const known = (await services.sources.all(definition)).catalogue;
     const [people, unindexed] = await Promise.all([everyone(source, catalogue, [definition], portal.id), missingIndexes(source, catalogue, askedColumns(definition, catalogue))]);
-    const { open, accepted } = splitAccepted(findFaults(definition, known, facts, peopleFacts(definition, known, people), unindexed.map(({ table, column }) => ({ table, column }))), definition);
+    const data = await dataFacts(source, catalogue, definition, people, new Date());
+    const { open, accepted } = splitAccepted(findFaults(definition, known, facts, peopleFacts(definition, known, people), unindexed.map(({ table, column }) => ({ table, column })), data), definition);
     res.json({ findings: open, accepted, rosters: facts });
   });
   return router;

@@ -56,6 +56,20 @@ describe('ceilings', () => {
     expect((await put('samplers', {})).status).toBe(200);
   });
 
+  it('a record is named by another unique column where the definition says so, and so are links, edits and what belongs to it', async () => {
+    const revision = (await builder.get(at)).body.revision as number;
+    expect((await builder.send('PATCH', `${at}/draft`, { revision, label: 'Address', patch: [{ op: 'add', path: '/tables/wells/address', value: 'code' }] })).status).toBe(200);
+    const [first] = (await builder.get(`${at}/all/records/wells`)).body.records as { id: string }[];
+    expect(first!.id).toMatch(/^AF-\d{4}$/);
+    const { record } = (await builder.get(`${at}/all/records/wells/${first!.id}`)).body as { record: { values: { code: string; parish: string } } };
+    expect(record.values.code).toBe(first!.id);
+    expect((await builder.send('PATCH', `${at}/all/records/wells/${first!.id}?trial=true`, { changes: { parish: { from: record.values.parish, to: 'Saltby' } } })).status).toBe(200);
+    expect((await builder.get(`${at}/all/records/wells/1`)).status).toBe(404);
+    expect((await builder.get(`${at}/all/records/wells/${first!.id}/related/visits`)).status).toBe(200);
+    expect((await builder.get(`${at}/all/records/visits?columns=well.code`)).status).toBe(200);
+    expect((await builder.post(`${at}/draft/undo`)).status).toBe(200);
+  });
+
   it('hold over members and builders alike, at once, until they are lifted', async () => {
     const member = client();
     await member.post('/portals/alder-fen/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });

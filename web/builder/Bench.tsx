@@ -121,8 +121,8 @@ function Course({ current }: { current: Stage | null }) {
     people: { text: members.data ? count(members.data.total, 'member') : '…' },
     access: { text: count(portal.draft.roles.length, 'role') },
     pages: { text: count(portal.draft.pages.length, 'page') },
-    check: broken > 0 ? { text: broken === 1 ? 'a promise is broken' : `${count(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
-    publish: broken > 0 ? { text: 'a promise stands against it', alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
+    check: broken > 0 ? { text: `${count(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
+    publish: broken > 0 ? { text: `${count(broken, 'promise')} broken`, alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
   };
   return (
     <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">

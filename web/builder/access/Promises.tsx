@@ -60,7 +60,7 @@ function PromiseLine({ promise, outcome, open, onOpen }: { promise: PortalPromis
     <li className={`rounded-stone border border-l-4 border-line ${outcome && !outcome.kept ? 'border-l-iron' : 'border-l-lichen'} p-3`}>
       <div className="flex flex-wrap items-start gap-3">
         <span className="mt-0.5">{outcome ? (outcome.kept ? <Check size={17} aria-label="kept" className="text-lichen-ink" /> : <X size={17} aria-label="broken" className="text-iron" />) : null}</span>
-        <div className="min-w-0 flex-1"><p className="font-semibold break-words">{sentence}</p>{outcome && <p className="text-sm text-soft">{outcomeWords(outcome)}</p>}</div>
+        <div className="min-w-0 flex-1"><p className="font-semibold break-words">{sentence}</p>{outcome && <p className="text-sm text-soft">{outcomeWords(outcome, promise)}</p>}</div>
         <Button small aria-expanded={open} onClick={() => onOpen(!open)}>Change<span className="sr-only">: {sentence}</span></Button>
         <Button small onClick={() => void edit('Take back a promise', (next) => { next.promises = next.promises!.filter((each) => each.id !== promise.id); })}>Take back<span className="sr-only">: {sentence}</span></Button>
       </div>

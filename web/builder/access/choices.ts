@@ -23,7 +23,7 @@ export function factChoices(draft: PortalDefinition, catalogue: Catalogue): { op
   const member = ['id', 'email'].map((fact) => ({ operand: { kind: 'member', fact: [fact] } satisfies Operand, group: 'the signed-in member' }));
   const rows = draft.rosters.flatMap((roster) => openColumns(findTable(catalogue, roster.table)).map((column) => (
     { operand: { kind: 'member', fact: [roster.table, column.name] } satisfies Operand, group: `the member's row in ${roster.table}` })));
-  return [...member, ...rows, { operand: { kind: 'clock', what: 'today' }, group: 'the clock' }, { operand: { kind: 'clock', what: 'now' }, group: 'the clock' }];
+  return [...rows, ...member, { operand: { kind: 'clock', what: 'today' }, group: 'the clock' }, { operand: { kind: 'clock', what: 'now' }, group: 'the clock' }];
 }
 
 /** A constant to begin with that fits the column. */

@@ -3,12 +3,14 @@ import type { PortalDefinition, PortalPromise } from '../../../core/definition/d
 import type { PromiseOutcome } from '../../client/access';
 
 /** What became of a promise, in words. */
-export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome): string {
+export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome, promise: PortalPromise): string {
   if (problem && !counterExample) return `Can't be tested: ${problem}.`;
   if (kept) return by === 'analysis' ? 'Kept, whatever the data: it follows from the rules.' : 'Kept on the data as it is now, for every member concerned.';
   const who = counterExample?.person.name ?? '';
   if (counterExample?.found !== undefined) return `Broken: ${who} sees ${counterExample.found.toLocaleString()}.`;
-  return `Broken: ${who}${counterExample?.record ? `, record ${decodeURIComponent(counterExample.record)}` : ''}${problem ? `; ${problem}` : ''}.`;
+  const what = promise.says === 'sees exactly' ? '' : promise.says === 'must be able to' ? ` can't ${promise.operation}` : ` can ${promise.operation}`;
+  const which = counterExample?.record ? ` record ${decodeURIComponent(counterExample.record)} of ${promise.table}` : ` records of ${promise.table}`;
+  return `Broken: ${who}${what}${which}${problem ? `; ${problem}` : ''}.`;
 }
 
 /** A promise in words. */

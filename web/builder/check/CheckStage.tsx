@@ -67,7 +67,7 @@ function BrokenPromises() {
         const who = outcome.counterExample?.person;
         return promise && (
           <li key={outcome.id} className="grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 border-l-iron px-4 py-3">
-            <div><p className="font-semibold break-words">{promiseSentence(promise, draft)}</p><p className="text-soft">{outcomeWords(outcome)}</p>
+            <div><p className="font-semibold break-words">{promiseSentence(promise, draft)}</p><p className="text-soft">{outcomeWords(outcome, promise)}</p>
               {who && <div className="mt-1.5"><Button small onClick={() => setPerson({ id: who.id ?? 'visitor', name: who.name })}>See it as {who.name}</Button></div>}</div>
             <span className="flex gap-1.5"><Link to={to('access', promise.table)} className={buttonLook('plain', true)}>The rules of {promise.table}</Link><Link to={to('access', '~promises')} className={buttonLook('plain', true)}>The promise</Link></span>
           </li>

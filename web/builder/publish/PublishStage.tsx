@@ -101,7 +101,7 @@ function BrokenPromises() {
   return (
     <ul className="grid gap-1">{broken.map((outcome) => {
       const promise = draft.promises?.find((each) => each.id === outcome.id);
-      return promise && <li key={outcome.id}><Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link> <span className="text-soft">{outcomeWords(outcome)}</span></li>;
+      return promise && <li key={outcome.id}><Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link> <span className="text-soft">{outcomeWords(outcome, promise)}</span></li>;
     })}</ul>
   );
 }
