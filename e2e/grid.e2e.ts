@@ -96,12 +96,24 @@ test('records are found, sorted, changed and deleted together, taken out and bro
   await expect(page.getByRole('link', { name: /advisories.xlsx, 38 rows/ })).toBeVisible();
   await page.keyboard.press('Escape');
 
+  // A change of the portal first: undoing goes back through both in their order, and says which.
+  await page.getByRole('button', { name: / columns$/ }).click();
+  await page.getByLabel('Label of title').fill('Headline');
+  await page.getByLabel('Label of title').blur();
+  await expect(page.getByRole('button', { name: 'Undo: Describe advisories.title' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Rows', exact: true }).click();
   await page.getByLabel('Select all that are loaded').check();
   await page.getByRole('button', { name: 'Delete 38 records of Advisories' }).click();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Delete 38 records' }).click();
   await expect(page.getByText('38 records deleted.')).toBeVisible();
-  await page.getByRole('button', { name: 'Undo: delete 38 records' }).click();
+  await expect(page.getByRole('button', { name: 'Undo: delete 38 records' })).toBeEnabled();
+  await expect(page.getByRole('grid')).toBeFocused();
+  await page.keyboard.press('Control+z');
   await expect(page.getByText('38 rows')).toBeVisible();
+  await expect(page.getByRole('columnheader', { name: 'Headline' })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('stepped')).toHaveText('Undone in the portal: Describe advisories.title');
+  await expect(page.getByRole('columnheader', { name: 'Headline' })).toBeHidden();
   const again = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Export' }).click();
   await page.getByLabel('CSV', { exact: true }).check();

@@ -15,10 +15,10 @@ const setAside = '_porch_gone_';
 const day = 24 * 3600 * 1000;
 
 /** Text of our own making. */
-const plain = (text: string): Sql => ({ text, params: [] });
+export const plain = (text: string): Sql => ({ text, params: [] });
 
 /** A text as a literal: definitions of tables take no parameters. */
-function quoted(text: string): Sql {
+export function quoted(text: string): Sql {
   if (text.includes('\0')) throw new BadQuestion('A choice or an initial value holds a character that can\'t be kept.');
   return plain(`'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`);
 }
@@ -63,14 +63,14 @@ function relationEnd(catalogue: Catalogue, column: DrawnColumn): { to: Table; en
   return { to, end: findColumn(to, to.key[0]!)! };
 }
 
-function typeSql(catalogue: Catalogue, column: DrawnColumn): Sql {
+export function typeSql(catalogue: Catalogue, column: DrawnColumn): Sql {
   const known = drawnColumn(column);
   if (known.type === 'one choice' || known.type === 'several choices') return sql`${plain(known.type === 'one choice' ? 'ENUM' : 'SET')}(${joined((column.choices ?? []).map(quoted), comma)})`;
   // The very type of the other end, as the catalogue has it: a foreign key takes no other.
   return column.type === 'relation' ? plain(relationEnd(catalogue, column).end.nativeType) : plainType(known);
 }
 
-function initialSql(column: DrawnColumn): Sql {
+export function initialSql(column: DrawnColumn): Sql {
   if (column.initial === null || column.initial === '') return sql``;
   if (column.type === 'date and time' && column.initial === 'now') return sql` DEFAULT CURRENT_TIMESTAMP(6)`;
   if (column.type === 'date' && column.initial === 'today') return sql` DEFAULT (CURRENT_DATE)`;
@@ -241,10 +241,15 @@ export async function listGone(source: Source, now: Date): Promise<Gone[]> {
   return gone.toSorted((a, b) => (a.at < b.at ? 1 : -1));
 }
 
+/** Drops tables of our own making that may lead to each other; a table that isn't there is no fault. */
+export async function dropTables(source: Source, tables: readonly string[]): Promise<void> {
+  if (tables.length > 0) await source.write(sql`SET STATEMENT foreign_key_checks = 0 FOR DROP TABLE IF EXISTS ${joined(tables.map(name), comma)}`);
+}
+
 /** Drops what a server left that was stopped while it made a table or gave a column another type. Only while nobody is at it. */
 export async function dropMakings(source: Source): Promise<void> {
   const tables = await source.rows(sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`);
-  for (const [key] of tables) await source.write(sql`DROP TABLE ${name(String(key))}`);
+  await dropTables(source, tables.map(([key]) => String(key)));
   const columns = await source.rows(sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`);
   for (const [inTable, key] of columns) await source.write(sql`ALTER TABLE ${name(String(inTable))} DROP COLUMN ${name(String(key))}`);
 }

@@ -83,8 +83,8 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
     res.json(found);
   });
   router.post('/jobs/:job/cancel', async (req, res) => {
-    await services.jobs.cancel((await portalOf(req)).id, Number(req.params.job) || 0);
-    res.status(204).end();
+    // Whether it was in time: what is saved already isn't stopped.
+    res.json({ stops: await services.jobs.cancel((await portalOf(req)).id, Number(req.params.job) || 0) });
   });
   return router;
 }

@@ -58,7 +58,7 @@ export async function previewFile(bytes: Bytes, sheet?: string, progress: Progre
 const mostRefused = 20;
 
 /** Makes a table of a file: every value fits, or nothing is made and those that don't are told. */
-export async function fileToTable(source: Source, catalogue: Catalogue, bytes: Bytes, facts: FileFacts, plan: TablePlan, progress: Progress = quietly): Promise<number> {
+export async function fileToTable(source: Source, catalogue: Catalogue, bytes: Bytes, facts: FileFacts, plan: TablePlan, progress: Progress = quietly, beforeKeeping: () => Promise<void> = () => Promise.resolve()): Promise<number> {
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}". Choose the file again.`);
@@ -96,6 +96,7 @@ export async function fileToTable(source: Source, catalogue: Catalogue, bytes: B
     }
     await writing;
     if (total > 0) throw new CellsRefused(refused, total);
+    await beforeKeeping();
   });
   return count;
 }

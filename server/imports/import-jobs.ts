@@ -58,7 +58,7 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
   const { facts, rows } = factsOf(file);
   const { source, definition } = await builderVisit(context, plan.name);
   if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
-  const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows));
+  const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows), () => context.saving());
   return { rows: made, table: plan.name };
 }
 

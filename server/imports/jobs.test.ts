@@ -81,15 +81,28 @@ describe('files and jobs', () => {
     expect((await demoFree().post(`${portal}/jobs`, { kind: 'import' })).status).toBe(401);
   });
 
-  it('can be cancelled, and nothing of them stays', async () => {
-    const csv = `n,text\n${Array.from({ length: 150_000 }, (_, i) => `${i},some text that takes a while ${i}`).join('\n')}\n`;
-    const { file, columns } = (await ended((await send(csv, 'long.csv')).body)).result as { file: string; columns: Record<string, unknown>[] };
-    const plan = { name: 'long_one', columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => column) };
-    const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
-    await builder.post(`${portal}/jobs/${job.id}/cancel`);
-    expect((await ended(job)).state).toBe('cancelled');
-    expect(await rows("SHOW TABLES LIKE '%long_one%'")).toEqual([]);
-    expect(await rows("SHOW TABLES LIKE '\\\\_porch%'")).toEqual([]);
+  it('can be cancelled at any moment: one that is told to stop leaves nothing, one that was saved already is there whole', async () => {
+    const sizes = [20, 2_000, 20_000, 150_000];
+    // Whenever the cancel comes, early or late, its answer and what is there afterwards agree.
+    for (const [i, wait] of [0, 0, 5, 20, 60, 150, 300, 600].entries()) {
+      const size = sizes[i % sizes.length]!;
+      const csv = `n,text\n${Array.from({ length: size }, (_, row) => `${row},some text that takes a while ${row}`).join('\n')}\n`;
+      const { file, columns } = (await ended((await send(csv, 'long.csv')).body)).result as { file: string; columns: Record<string, unknown>[] };
+      const plan = { name: `long_${i}`, columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => column) };
+      const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
+      await new Promise((resolve) => setTimeout(resolve, wait));
+      const { stops } = (await builder.post(`${portal}/jobs/${job.id}/cancel`)).body as { stops: boolean };
+      expect((await ended(job)).state).toBe(stops ? 'cancelled' : 'done');
+      const there = await rows(`SHOW TABLES LIKE 'long\\_${i}'`);
+      expect(there.length).toBe(stops ? 0 : 1);
+      if (!stops) expect((await rows(`SELECT COUNT(*) AS n FROM long_${i}`))[0]!.n).toBe(size);
+      expect(await rows("SHOW TABLES LIKE '\\_porch%'")).toEqual([]);
+    }
+    // One that runs is stopped for sure, one that is over never.
+    const waits = await Job.create({ portalId: 1, builderId: null, kind: 'none', input: '{}', result: null, done: 0, total: null, cancelWanted: false, worker: 'another', beatAt: new Date(), madeAt: new Date(), state: 'running' });
+    expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: true });
+    await waits.update({ state: 'done' });
+    expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: false });
   });
 
   it('are gone on with by the next server when theirs was killed, and done once', async () => {

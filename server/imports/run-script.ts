@@ -1,39 +1,35 @@
-import { builderPerson } from '../../core/access/person';
-import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
-import type { PortalDefinition } from '../../core/definition/definition';
-import { bring } from '../gate/bring';
-import { drawTable, unmakeTable } from '../gate/shape';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { Script } from '../../core/table/script';
+import { InvalidValues } from '../gate/errors';
+import { beginScript, createScriptTables, dropScript, keepScript, putScriptRows, relateLater, ScriptRowsRefused } from '../gate/script-tables';
 import type { Source } from '../sources/source';
 import { FileProblem } from './file-problem';
-import type { Script } from './sql-script';
 
-/** Makes the tables of a script and puts its rows in: all of it, or nothing. */
-export async function runScript(source: Source, definition: PortalDefinition, script: Script): Promise<{ tables: string[]; rows: number }> {
-  const made: string[] = [];
+/**
+ * Makes the tables of a script and puts its rows in, in its order: all of it, or nothing. Without `apply` the database does the same under
+ * other names and drops it again, so that whatever it would refuse is known at the look.
+ */
+export async function runScript(source: Source, catalogue: Catalogue, script: Script, apply: boolean): Promise<{ tables: string[]; rows: number }> {
+  const making = beginScript(source, catalogue, script);
   let rows = 0;
+  let kept = false;
   try {
-    for (const table of script.tables) {
-      await drawTable(source, await source.catalogue(true), table);
-      made.push(table.name);
+    await createScriptTables(making);
+    for (const part of script.rows) {
+      await putScriptRows(making, part).catch((error: unknown) => { throw inLine(error, part.table, part.line); });
+      rows += part.values.length;
     }
-    for (const part of script.rows) rows += await putRows(source, definition, await source.catalogue(), part);
-    return { tables: made, rows };
+    await (apply ? keepScript(making) : relateLater(making));
+    kept = apply;
   } catch (error) {
-    for (const table of made.toReversed()) await unmakeTable(source, table);
-    throw error;
+    throw error instanceof ScriptRowsRefused ? new FileProblem(`The rows of the script don't belong together: ${error.reason}.`) : error;
+  } finally {
+    if (!kept) await dropScript(making);
   }
+  return { tables: script.tables.map((table) => table.name), rows };
 }
 
-async function putRows(source: Source, definition: PortalDefinition, catalogue: Catalogue, { table, line, columns, values }: Script['rows'][number]): Promise<number> {
-  const visit = { definition, catalogue, person: builderPerson, moment: new Date() };
-  const known = findTable(catalogue, table)!;
-  const missing = columns.find((column) => !findColumn(known, column));
-  if (missing !== undefined) throw new FileProblem(`Line ${line}: ${table} has no column ${missing}.`);
-  const plan = { table, key: null, unknown: 'add' as const, known: 'change' as const, empty: 'clear' as const, columns: columns.map((column) => ({ header: column, column })) };
-  const rows = async function* () { yield { rows: values, lines: values.map((_, i) => i + 1) }; };
-  const told = await bring(source, visit, plan, rows, { write: null });
-  const [refused] = told.samples.refused;
-  if (refused) throw new FileProblem(`Line ${line}: row ${refused.line} of the rows for ${table}: ${refused.cells[0]!.header}, “${refused.cells[0]!.value}”: ${refused.cells[0]!.reason}`);
-  await bring(source, visit, plan, rows, { write: { mode: 'all or nothing', expected: told.digest, beforeKeeping: () => Promise.resolve() } });
-  return values.length;
+function inLine(error: unknown, table: string, line: number): unknown {
+  if (error instanceof InvalidValues) return new FileProblem(`Line ${line}, rows of ${table}: ${Object.values(error.fields).join(' ')}`);
+  return error instanceof ScriptRowsRefused ? new FileProblem(`Line ${line}, rows of ${table}: ${error.row === null ? 'they' : `row ${error.row}`} can't be kept: ${error.reason}.`) : error;
 }

@@ -1,15 +1,9 @@
 import sqlParser from 'node-sql-parser';
-import type { DrawnColumn, DrawnTable } from '../../core/table/drawn';
+import type { DrawnColumn } from '../../core/table/drawn';
+import type { ForeignAction, Script, ScriptCell, ScriptTable } from '../../core/table/script';
 import { FileProblem } from './file-problem';
 
 export type ScriptDialect = 'MariaDB' | 'PostgreSQL';
-
-/** What a script would make: tables in their order, and the rows that go into each, as text in the order of the columns named. */
-export interface Script {
-  tables: DrawnTable[];
-  rows: { table: string; line: number; columns: string[]; values: string[][] }[];
-  remarks: string[];
-}
 
 /** The parts of the parser's tree that are read here. */
 interface Node {
@@ -22,23 +16,39 @@ const list = (value: unknown): Node[] => (Array.isArray(value) ? (value as Node[
 const parser = new sqlParser.Parser();
 const longest = 5_000_000;
 
-/** Reads CREATE TABLE and INSERT … VALUES; anything else is refused with its line. */
+/** What a dump sets, locks and switches around its rows, and what hurts nothing when it isn't done. */
+const passedOver = /^(SET(?:\s+(?:NAMES|CHARACTER\s+SET|SESSION|GLOBAL))?|LOCK\s+TABLES|UNLOCK\s+TABLES|START\s+TRANSACTION|BEGIN|COMMIT|USE|DROP\s+TABLE\s+IF\s+EXISTS|SELECT\s+PG_CATALOG\.SET_CONFIG|ALTER\s+TABLE\s+\S+\s+(?:DISABLE|ENABLE)\s+KEYS)\b/i;
+
+/** Reads CREATE TABLE and INSERT … VALUES, and passes over the lines that a dump has around them; anything else is refused with its line. */
 export function readScript(text: string, dialect: ScriptDialect): Script {
   if (text.length > longest) throw new FileProblem('A script may have 5 MB. Bring the rows as CSV.');
-  const script: Script = { tables: [], rows: [], remarks: [] };
-  const lines = statementsOf(text, dialect).map((statement) => statement.line);
-  for (const [i, statement] of parsed(text, dialect).entries()) {
-    const line = lines[i] ?? 1;
+  const script: Script = { tables: [], rows: [], parentsLater: false, remarks: [] };
+  const passed = new Set<string>();
+  let zeroIsKept = false;
+  for (const { line, text: source } of statementsOf(text, dialect)) {
+    // What stands in /*! … */ is a statement to a database of a certain age.
+    const plain = source.replace(/^\/\*!\d*\s*/, '').trim();
+    if (/FOREIGN_KEY_CHECKS\s*=\s*(0|OFF)/i.test(plain)) script.parentsLater = true;
+    if (/NO_AUTO_VALUE_ON_ZERO/i.test(plain)) zeroIsKept = true;
+    const known = passedOver.exec(plain);
+    if (known) {
+      passed.add(known[1]!.replaceAll(/\s+/g, ' ').replace(/^(ALTER TABLE) .*/i, '$1 … KEYS').trim().toUpperCase());
+      continue;
+    }
+    if (source.startsWith('/*!')) throw new FileProblem(`Line ${line}: ${plain.split(/\s+/, 2).join(' ').toUpperCase()} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`);
+    const [statement] = parsed(source, line, dialect);
+    if (statement === undefined) continue;
     if (statement.type === 'create' && statement.keyword === 'table' && !statement.query_expr && list(statement.create_definitions).length > 0) script.tables.push(readTable(statement, line, script.remarks));
-    else if (statement.type === 'insert' && node(statement.values).type === 'values') script.rows.push(readRows(statement, line, dialect, script.tables));
+    else if (statement.type === 'insert' && node(statement.values).type === 'values' && !statement.on_duplicate_update) script.rows.push(readRows(statement, line, dialect, script.tables, zeroIsKept));
     else if (statement.type === 'create' && statement.keyword === 'table') throw new FileProblem(`Line ${line}: only CREATE TABLE with its columns is taken.`);
     else throw new FileProblem(`Line ${line}: ${String(statement.type ?? 'this').toUpperCase()}${typeof statement.keyword === 'string' ? ` ${statement.keyword.toUpperCase()}` : ''} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`);
   }
   if (script.tables.length === 0) throw new FileProblem('The script makes no table.');
+  if (passed.size > 0) script.remarks.push(`Passed over, as a dump's own lines: ${[...passed].join(', ')}.`);
   return script;
 }
 
-/** Each statement with the line on which it begins: the parser doesn't say it of all. Quoted texts, names and comments are passed over. */
+/** Each statement with the line on which it begins. Quoted texts, names and comments are passed over, but for those that hold a statement. */
 function statementsOf(text: string, dialect: ScriptDialect): { line: number; text: string }[] {
   const quote = dialect === 'MariaDB' ? /'(?:[^'\\]|\\[\s\S]|'')*'|"(?:[^"\\]|\\[\s\S]|"")*"|`(?:[^`]|``)*`/ : /'(?:[^']|'')*'|"(?:[^"]|"")*"/;
   const piece = new RegExp(`${quote.source}|--[^\\n]*|/\\*[\\s\\S]*?\\*/|\\n|;|[^\\s]`, 'g');
@@ -49,7 +59,7 @@ function statementsOf(text: string, dialect: ScriptDialect): { line: number; tex
   for (const match of text.matchAll(piece)) {
     const [part] = match;
     if (part === ';') begun = false;
-    else if (part !== '\n' && !part.startsWith('--') && !part.startsWith('/*') && !begun) {
+    else if (part !== '\n' && !part.startsWith('--') && (!part.startsWith('/*') || part.startsWith('/*!')) && !begun) {
       begun = true;
       from = match.index;
       found.push({ line, text: '' });
@@ -60,27 +70,18 @@ function statementsOf(text: string, dialect: ScriptDialect): { line: number; tex
   return found;
 }
 
-function parsed(text: string, dialect: ScriptDialect): Node[] {
+function parsed(text: string, line: number, dialect: ScriptDialect): Node[] {
   try {
     return list(parser.astify(text, { database: dialect === 'PostgreSQL' ? 'Postgresql' : 'MariaDB' }) as unknown).filter((each) => each.type !== undefined);
   } catch (error) {
-    const { location, message } = error as { location?: { start: { line: number; column: number } }; message: string };
-    const found = /but (.{1,20}) found/.exec(message)?.[1] ?? 'this';
-    throw new FileProblem(location ? `Line ${location.start.line}, column ${location.start.column}: ${found} is not understood there as ${dialect} has it.` : `Line ${culprit(text, dialect)}: this can't be read as ${dialect} has it. A script may hold CREATE TABLE with its columns, and INSERT … VALUES.`);
+    const { location } = error as { location?: { start: { line: number; column: number; offset: number } } };
+    if (!location) throw new FileProblem(`Line ${line}: this can't be read as ${dialect} has it. A script may hold CREATE TABLE with its columns, and INSERT … VALUES.`);
+    const { line: below, column, offset } = location.start;
+    // The whole word, also where the parser stopped within it.
+    const before = /\w*$/.exec(text.slice(0, offset))![0];
+    const word = before + (/^(?:\w+|\S)/.exec(text.slice(offset))?.[0] ?? '');
+    throw new FileProblem(`Line ${line + below - 1}, column ${column - before.length}: ${word === '' ? 'the end' : `“${word}”`} is not understood there as ${dialect} has it.`);
   }
-}
-
-/** The line of the first statement that can't be read by itself. */
-function culprit(text: string, dialect: ScriptDialect): number {
-  const wrong = statementsOf(text, dialect).find((statement) => {
-    try {
-      parser.astify(statement.text, { database: dialect === 'PostgreSQL' ? 'Postgresql' : 'MariaDB' });
-      return false;
-    } catch {
-      return true;
-    }
-  });
-  return wrong?.line ?? 1;
 }
 
 function plainName(name: string, line: number): string {
@@ -96,9 +97,19 @@ function nameOf(value: unknown): string {
   return column !== undefined ? nameOf(column) : expr !== undefined ? nameOf(expr) : String(text ?? '');
 }
 
-function readTable(statement: Node, line: number, remarks: string[]): DrawnTable {
+function actionsOf(reference: Node): { onDelete?: ForeignAction; onUpdate?: ForeignAction } {
+  const actions = Object.fromEntries(list(reference.on_action).map((each) => [String(each.type), String(node(each.value).value).toUpperCase()])) as Record<string, ForeignAction | undefined>;
+  return { ...(actions['on delete'] && { onDelete: actions['on delete'] }), ...(actions['on update'] && { onUpdate: actions['on update'] }) };
+}
+
+function readTable(statement: Node, line: number, remarks: string[]): ScriptTable {
   const name = plainName(String(list(statement.table)[0]?.table ?? ''), line);
   const columns: DrawnColumn[] = [];
+  const extras: Pick<ScriptTable, 'notes' | 'ends' | 'indexes'> = { notes: {}, ends: {}, indexes: [] };
+  const lead = (column: DrawnColumn, reference: Node) => {
+    Object.assign(column, { type: 'relation', to: plainName(String(list(reference.table)[0]?.table ?? ''), line) });
+    extras.ends[column.name] = { column: plainName(nameOf(list(reference.definition)[0]) || 'id', line), ...actionsOf(reference) };
+  };
   let key: string | undefined;
   let automatic = false;
   for (const part of list(statement.create_definitions)) {
@@ -106,32 +117,45 @@ function readTable(statement: Node, line: number, remarks: string[]): DrawnTable
     const { dataType } = node(part.definition);
     const column = readColumn(part, name, line, remarks);
     columns.push(column);
+    if (part.comment) extras.notes[column.name] = textOf(node(node(part.comment).value).value);
     if (part.primary_key) key = column.name;
-    if (part.auto_increment || /SERIAL/i.test(String(dataType)) || (part.generated && /identity/i.test(JSON.stringify(part.generated)))) {
+    if (part.auto_increment || /SERIAL/i.test(String(dataType)) || part.generated_by_default || (part.generated && /identity/i.test(JSON.stringify(part.generated)))) {
       automatic = true;
       key ??= column.name;
     }
     const reference = node(part.reference_definition);
-    if (reference.table) Object.assign(column, { type: 'relation', to: plainName(String(list(reference.table)[0]?.table ?? ''), line) });
+    if (reference.table) lead(column, reference);
   }
+  const order = columns.map((column) => column.name);
   for (const part of list(statement.create_definitions)) {
+    if (part.resource === 'index') {
+      const named = list(part.definition).map((each) => plainName(nameOf(each), line));
+      if (/^(key|index)$/i.test(String(part.keyword)) && list(part.definition).every((each) => each.type === 'column_ref') && named.every((each) => order.includes(each))) extras.indexes.push({ unique: false, columns: named });
+      else remarks.push(`An index of ${name} over ${named.join(', ')} is left out.`);
+    }
     if (part.resource !== 'constraint') continue;
     const named = list(part.definition).map((each) => plainName(nameOf(each), line));
     const of = columns.find((column) => column.name === named[0]);
     const kind = String(part.constraint_type).toLowerCase();
-    if (!of || named.length !== 1) {
+    if (kind.startsWith('unique') && named.length > 1 && named.every((each) => order.includes(each))) extras.indexes.push({ unique: true, columns: named });
+    else if (!of || named.length !== 1) {
       if (kind === 'primary key') throw new FileProblem(`Line ${line}: the key of ${name} has ${named.length} columns; one can be taken.`);
       remarks.push(`A ${kind} of ${name} over ${named.length} columns is left out.`);
     } else if (kind === 'primary key') key = of.name;
     else if (kind.startsWith('unique')) of.unique = true;
-    else if (kind === 'foreign key') Object.assign(of, { type: 'relation', to: plainName(String(list(node(part.reference_definition).table)[0]?.table ?? ''), line) });
+    else if (kind === 'foreign key') lead(of, node(part.reference_definition));
     else remarks.push(`A ${kind} of ${name} is left out.`);
   }
+  for (const option of list(statement.table_options)) {
+    if (option.keyword === 'auto_increment') Object.assign(extras, { next: String(option.value) });
+    if (option.keyword === 'comment') Object.assign(extras, { note: textOf(String(option.value).replace(/^'([\s\S]*)'$/, '$1')) });
+  }
   const isNumber = columns.find((column) => column.name === key)?.type === 'whole number';
-  if (automatic && isNumber) return { name, key, columns: columns.filter((column) => column.name !== key), stamps: false };
+  if (automatic && isNumber) return { name, key: key!, columns: columns.filter((column) => column.name !== key), stamps: false, order, ...extras };
   if (key === undefined && columns.some((column) => column.name === 'id')) key = 'id';
+  if (key === undefined) remarks.push(`${name} has no key: each record gets a number, id.`);
   const drawn = columns.map((column) => (column.name === key ? { ...column, required: true, unique: false } : column));
-  return { name, ...(key === undefined ? {} : { key }), columns: drawn, stamps: false };
+  return { name, key: key ?? 'id', columns: drawn, stamps: false, order, ...extras };
 }
 
 function readColumn(part: Node, table: string, line: number, remarks: string[]): DrawnColumn {
@@ -169,28 +193,39 @@ function unquoted(text: string): string {
 
 const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', 0: '\0', b: '\b', Z: '\u001a' };
 
-function readRows(statement: Node, line: number, dialect: ScriptDialect, tables: DrawnTable[]): Script['rows'][number] {
+/** A quoted text of MariaDB, its escapes read. */
+function textOf(value: unknown): string {
+  return unquoted(String(value)).replaceAll(/\\([\s\S])/g, (_, sign: string) => escapes[sign] ?? sign);
+}
+
+function readRows(statement: Node, line: number, dialect: ScriptDialect, tables: ScriptTable[], zeroIsKept: boolean): Script['rows'][number] {
   const table = plainName(String(list(statement.table)[0]?.table ?? ''), line);
   const known = tables.find((each) => each.name === table);
   if (!known) throw new FileProblem(`Line ${line}: rows go into ${table}, which the script hasn't made before.`);
-  const all = [...(known.key !== undefined && !known.columns.some((column) => column.name === known.key) ? [known.key] : []), ...known.columns.map((column) => column.name)];
-  const columns = statement.columns ? list(statement.columns).map((each) => plainName(nameOf(each), line)) : all;
+  const columns = statement.columns ? list(statement.columns).map((each) => plainName(nameOf(each), line)) : known.order;
+  const missing = columns.find((column) => !known.order.includes(column));
+  if (missing !== undefined) throw new FileProblem(`Line ${line}: ${table} has no column ${missing}.`);
+  const numbered = known.columns.some((column) => column.name === known.key) ? -1 : columns.indexOf(known.key);
   const values = list(node(statement.values).values).map((row, i) => {
     const cells = list(row.value);
     if (cells.length !== columns.length) throw new FileProblem(`Line ${line}: row ${i + 1} has ${cells.length} values for ${columns.length} columns.`);
-    return cells.map((cell) => {
+    return cells.map((cell, c): ScriptCell => {
       switch (cell.type) {
         case 'null':
-          return '';
+          return null;
+        case 'column_ref':
+        case 'default':
+          if (nameOf(cell).toUpperCase() === 'DEFAULT') return undefined;
+          throw new FileProblem(`Line ${line}: row ${i + 1} holds something other than plain values.`);
         case 'number':
         case 'bigint':
         case 'bool':
+          if (zeroIsKept && c === numbered && Number(cell.value) === 0) throw new FileProblem(`Line ${line}: row ${i + 1} has the number 0 as its key, which can't be kept here. Give it another.`);
           return String(cell.value);
         case 'single_quote_string':
         case 'string':
         case 'double_quote_string': {
-          const text = unquoted(String(cell.value));
-          return dialect === 'MariaDB' ? text.replaceAll(/\\([\s\S])/g, (_, sign: string) => escapes[sign] ?? sign) : text;
+          return dialect === 'MariaDB' ? textOf(cell.value) : unquoted(String(cell.value));
         }
         default:
           throw new FileProblem(`Line ${line}: row ${i + 1} holds something other than plain values.`);

@@ -42,10 +42,11 @@ export class Jobs {
     return job && stateOf(job);
   }
 
-  /** The worker stops at its next step; what is being saved already is not stopped. */
-  async cancel(portalId: number, id: number): Promise<void> {
-    await Job.update({ state: 'cancelled' }, { where: { id, portalId, state: 'waiting' } });
-    await Job.update({ cancelWanted: true }, { where: { id, portalId, state: 'running' } });
+  /** The worker stops at its next step: true says that it will. What is being saved already is not stopped. */
+  async cancel(portalId: number, id: number): Promise<boolean> {
+    const [waited] = await Job.update({ state: 'cancelled' }, { where: { id, portalId, state: 'waiting' } });
+    const [ran] = await Job.update({ cancelWanted: true }, { where: { id, portalId, state: 'running' } });
+    return waited + ran > 0;
   }
 
   /** Forgets jobs that have been over for a day: what came of them holds samples of records, as the files do that go with them. */

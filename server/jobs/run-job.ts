@@ -53,17 +53,25 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
   };
   // Also while one step takes long.
   const pulse = setInterval(() => void Job.update({ beatAt: new Date() }, { where: { ...mine, state: ['running', 'saving'] } }).catch(() => undefined), 3000);
+  let isSaving = false;
+  const saving = async () => {
+    if (!isSaving) await beat({ state: 'saving' });
+    isSaving = true;
+  };
   const context: JobContext = {
     services, job,
     progress: async (done, total = null) => { if (Date.now() - lastBeat > beatEvery) await beat({ done, total }); },
-    saving: () => beat({ state: 'saving' }),
+    saving,
   };
   const finish = (state: Job['state'], result: unknown) => Job.update({ state, result: JSON.stringify(result) }, { where: { ...mine, state: ['running', 'saving'] } });
   try {
     const kind = Object.hasOwn(jobKinds, job.kind) ? jobKinds[job.kind] : undefined;
     if (!kind) throw new Problem(422, 'job', `This version knows no job of the kind ${job.kind}.`);
     await services.followRights();
-    await finish('done', await kind(context));
+    const result = await kind(context);
+    // A cancel that was taken up to here holds.
+    await saving();
+    await finish('done', result);
   } catch (error) {
     if (error instanceof TakenOver) return;
     if (error instanceof Cancelled) {

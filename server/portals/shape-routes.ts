@@ -94,12 +94,17 @@ export function shapeRoutes(services: Services, draftOf: (req: Request) => Promi
     const script = await readScriptAside(text, dialect);
     const there = script.tables.find((table) => catalogue.tables.some((known) => known.name === table.name));
     if (there) throw new Problem(422, 'invalid-values', `There is a table ${there.name} already. Rename one of the two.`);
+    const twice = script.tables.find((table, i) => script.tables.findIndex((other) => other.name === table.name) !== i);
+    if (twice) throw new Problem(422, 'invalid-values', `The script makes two tables ${twice.name}. Rename one of the two.`);
     for (const table of script.tables) await refuseStray(definition.source, catalogue, { table: table.name });
     if (apply) {
-      const made = await changing(opened, { what: 'nothing more' }, () => runScript(source, definition, script));
+      const made = await changing(opened, { what: 'nothing more' }, () => runScript(source, catalogue, script, true));
       await log(opened, res, `made ${made.tables.join(', ')} of a script`);
       res.status(201).json(made);
-    } else res.json({ tables: script.tables.map((table) => ({ ...table, rows: script.rows.filter((rows) => rows.table === table.name).reduce((sum, rows) => sum + rows.values.length, 0) })), remarks: script.remarks });
+    } else {
+      await runScript(source, catalogue, script, false);
+      res.json({ tables: script.tables.map((table) => ({ ...table, rows: script.rows.filter((rows) => rows.table === table.name).reduce((sum, rows) => sum + rows.values.length, 0) })), remarks: script.remarks });
+    }
   });
   const newName = Joi.object<{ to: string }>({ to: identifier });
   const rename = async (req: Request, res: Response, renaming: Renaming) => {

@@ -2,7 +2,8 @@ import { Piscina } from 'piscina';
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../imports/file-problem';
-import type { Script, ScriptDialect } from '../imports/sql-script';
+import type { Script } from '../../core/table/script';
+import type { ScriptDialect } from '../imports/sql-script';
 import type { Told, Task } from './tasks';
 
 /** Computing on what a person sent that could take longer than others should wait: in a thread beside the server, one for each core but the first. */

@@ -1,7 +1,8 @@
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../imports/file-problem';
-import { readScript, type Script, type ScriptDialect } from '../imports/sql-script';
+import { readScript, type ScriptDialect } from '../imports/sql-script';
+import type { Script } from '../../core/table/script';
 
 export type Task = { what: 'definition'; text: string } | { what: 'script'; text: string; dialect: ScriptDialect };
 /** Errors don't pass between threads with their kind, so they are told as data. */

@@ -1,14 +1,16 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
-import { useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useSaving, useStepDraft, type PortalState } from '../client/builder';
+import { portalKey, useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useSaving, useStepDraft, type PortalState } from '../client/builder';
 import { Boundary } from '../ui/Boundary';
 import { usePromises } from '../client/access';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
+import { LastDoneContext, useLastDoneHere } from '../client/last-done';
 import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench-context';
 import { SeenBy } from './SeenBy';
 
@@ -45,12 +47,34 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const editDraft = useEditDraft(slug);
   const stepDraft = useStepDraft(slug);
 
+  const lastDone = useLastDoneHere();
+  const done = useRef(lastDone);
+  useEffect(() => { done.current = lastDone; });
+  const client = useQueryClient();
+  const [stepped, setStepped] = useState<string | null>(null);
+
   const edit = useCallback<BenchState['edit']>(async (label, recipe) => {
-    const problem = await editDraft(label, recipe);
+    const edited = editDraft(label, recipe);
+    done.current.doing(edited);
+    const problem = await edited;
     setFault(problem);
+    if (problem === null) done.current.did('draft');
+    setStepped(null);
     return problem;
   }, [editDraft]);
-  const step = useCallback(async (which: 'undo' | 'redo') => setFault(await stepDraft(which)), [stepDraft]);
+  /** Undoes what was done last, be it in records or in the draft, and says what it was. */
+  const step = useCallback(async (which: 'undo' | 'redo') => {
+    const labelNow = () => client.getQueryData<PortalState>(portalKey(slug))?.[which] ?? null;
+    const records = which === 'undo' ? await done.current.undoRecords(() => labelNow() !== null) : undefined;
+    if (records !== undefined) return setStepped(records);
+    const label = labelNow();
+    if (label === null) return setStepped(which === 'undo' ? 'There is nothing to undo.' : 'There is nothing to do again.');
+    const problem = await stepDraft(which);
+    setFault(problem);
+    if (problem !== null) return setStepped(null);
+    if (which === 'redo') done.current.did('draft');
+    setStepped(`${which === 'undo' ? 'Undone in the portal' : 'Done again in the portal'}: ${label}`);
+  }, [stepDraft, client, slug]);
   const to = useCallback<BenchState['to']>((toStage, toObject, query) =>
     `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}${query ? `?${new URLSearchParams(query).toString()}` : ''}`, [slug]);
 
@@ -73,10 +97,11 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const bench = useMemo((): BenchState => ({
     slug, state, draft: state.draft, catalogue: state.catalogue, edit, object, to, person, setPerson: (next) => setPersonText(JSON.stringify(next)),
   }), [slug, state, edit, object, to, person, setPersonText]);
+  const undoable = lastDone.label ?? state.undo;
   const Screen = stage ? screens[stage] : null;
 
   return (
-    <BenchProvider value={bench}>
+    <LastDoneContext value={lastDone}><BenchProvider value={bench}>
       <div className="grid h-dvh grid-rows-[auto_minmax(0,1fr)] min-w-200">
         <header className="flex items-center gap-4 border-b border-line bg-paper px-4 py-2">
           <Link to="/" aria-label="All portals" className="text-ink"><Arch /></Link>
@@ -86,7 +111,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
           </div>
           <Course current={stage ?? null} />
           <div className="ml-auto flex items-center gap-1.5">
-            <Button small disabled={!state.undo} title={state.undo ? `Undo: ${state.undo} (Ctrl+Z)` : 'Nothing to undo'} aria-label={state.undo ? `Undo: ${state.undo}` : 'Undo'} onClick={() => void step('undo')}><Undo2 size={15} aria-hidden /></Button>
+            <Button small disabled={!undoable} title={undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo'} aria-label={undoable ? `Undo: ${undoable}` : 'Undo'} onClick={() => void step('undo')}><Undo2 size={15} aria-hidden /></Button>
             <Button small disabled={!state.redo} title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'} aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'} onClick={() => void step('redo')}><Redo2 size={15} aria-hidden /></Button>
             <Button small aria-pressed={seenOpen === 'open'} className={seenOpen === 'open' ? 'bg-sunk' : ''} onClick={() => setSeenOpen(seenOpen === 'open' ? 'closed' : 'open')}><Eye size={15} aria-hidden /> Seen by</Button>
             <Link to={to('publish')} className={buttonLook('main', true)}>Publish v{(state.newestVersion ?? 0) + 1}…</Link>
@@ -102,8 +127,9 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
           {seenOpen === 'open' && <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}`} what="Seen by"><SeenBy stage={stage ?? 'data'} /></Boundary>}
         </div>
       </div>
+      <p role="status" data-testid="stepped" className={`pointer-events-none fixed bottom-12 left-4 z-30 max-w-xl rounded-stone border border-line-strong bg-night px-3 py-1.5 text-sm text-white ${stepped ? '' : 'sr-only'}`}>{stepped}</p>
       <Shortcuts open={help} onOpenChange={setHelp} />
-    </BenchProvider>
+    </BenchProvider></LastDoneContext>
   );
 }
 
@@ -138,7 +164,7 @@ function Course({ current }: { current: Stage | null }) {
 }
 
 function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const lines = [['Alt+1 … 6', 'go to a stage'], ['/', 'find in the list'], ['.', 'choose the person in Seen by'], ['Ctrl+Z', 'undo the last change of the draft'], ['Ctrl+Shift+Z', 'redo it'], ['?', 'this list']];
+  const lines = [['Alt+1 … 6', 'go to a stage'], ['/', 'find in the list'], ['.', 'choose the person in Seen by'], ['Ctrl+Z', 'undo what was done last, in records or in the portal'], ['Ctrl+Shift+Z', 'do a change of the portal again'], ['?', 'this list']];
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>

@@ -56,7 +56,7 @@ export interface VersionLine {
 export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, RosterFacts, TriedConnection };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
-const portalKey = (slug: string) => ['builder', slug, 'portal'];
+export const portalKey = (slug: string) => ['builder', slug, 'portal'];
 
 export function useBuilderDoor() {
   return useQuery({ queryKey: ['builder-door'], queryFn: () => ask<{ demo: DemoPeople | null }>('GET', '/builder/door') });
@@ -213,7 +213,7 @@ export function useApplyDefinition(slug: string) {
 function take(client: QueryClient, slug: string, draft: Draft): void {
   client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
   void client.invalidateQueries({ queryKey: portalKey(slug) });
-  void client.invalidateQueries({ predicate: (query) => typeof query.queryKey[0] === 'string' && query.queryKey[0].startsWith(`${at(slug)}/as/`) });
+  void client.invalidateQueries({ predicate: (query) => typeof query.queryKey[0] === 'string' && (query.queryKey[0].startsWith(`${at(slug)}/as/`) || (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')) });
 }
 
 function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {

@@ -5,7 +5,6 @@ import { Maximize2 } from 'lucide-react';
 import { readRecords, useGridRows, useGridTotal, useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
-import { Button } from '../ui/Button';
 import { Cell, isNumeric } from '../ui/Cell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { blockOf, holds, plainText, readBlock, typedValue, writeBlock, type Spot } from './block';
@@ -15,7 +14,7 @@ import { GridBar } from './GridBar';
 import { useGridLayout } from './layout';
 import { RecordBeside } from './RecordBeside';
 import { Selection } from './Selection';
-import { cellKey, records, useWrites, type CellChange, type Unkept } from './use-writes';
+import { cellKey, useWrites, type CellChange, type Unkept } from './use-writes';
 
 const rowHeight = 32;
 const markWidth = 64;
@@ -132,6 +131,13 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
     if (closed > 0) writes.say(`${closed} of these cells can't be changed here; they were left as they are.`, true);
     if (changes.length > 0) void writes.change(changes, label);
   };
+  /** What was typed and refused goes from the selected cells; the values that stand come back. */
+  const takeBack = (): boolean => {
+    const keys = data.slice(selection.top, selection.bottom + 1).flatMap((record) => shown.slice(selection.left, selection.right + 1).map((column) => cellKey(record.id ?? '', column.path))).filter((key) => writes.unkept.get(key)?.reason);
+    for (const key of keys) writes.forget(key);
+    if (keys.length > 0) writes.say('What was typed and refused is taken back.');
+    return keys.length > 0;
+  };
   const clear = () => apply(changesIn((row, column) => (holds(selection, row, column) ? '' : undefined)), 'clear cells');
   const copy = (event: ClipboardEvent) => {
     if (editing) return;
@@ -145,10 +151,12 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
     const block = readBlock(event.clipboardData.getData('text/plain'));
     const one = block.length === 1 && block[0]!.length === 1;
     const { top, left } = selection;
-    apply(changesIn((row, column) => (one ? (holds(selection, row, column) ? block[0]![0] : undefined) : block[row - top]?.[column - left])), one ? 'paste' : `paste ${block.length} × ${block[0]?.length ?? 0} cells`);
+    const { changes, closed } = changesIn((row, column) => (one ? (holds(selection, row, column) ? block[0]![0] : undefined) : block[row - top]?.[column - left]));
+    if (closed > 0) writes.say(`${closed} of these cells can't be changed here; they were left as they are.`, true);
     // What reaches beyond the last record becomes new ones.
-    const beyond = hasNextPage || one ? [] : block.slice(Math.max(0, data.length - top)).filter((cells) => cells.some((cell) => cell !== ''));
-    if (beyond.length > 0 && info.fills) void writes.add(beyond.map((cells) => Object.fromEntries(cells.flatMap((cell, i) => { const column = shown[left + i]; return column && info.fills!.includes(column.path) && cell !== '' ? [[column.path, typedValue(column, cell)]] : []; }))), `add ${records(beyond.length)}`);
+    const beyond = hasNextPage || one || !info.fills ? [] : block.slice(Math.max(0, data.length - top)).filter((cells) => cells.some((cell) => cell !== ''));
+    const fresh = beyond.map((cells) => Object.fromEntries(cells.flatMap((cell, i) => { const column = shown[left + i]; return column && info.fills!.includes(column.path) && cell !== '' ? [[column.path, typedValue(column, cell)]] : []; })));
+    if (changes.length + fresh.length > 0) void writes.paste(changes, fresh, one ? 'paste' : `paste ${block.length} × ${block[0]?.length ?? 0} cells`);
   };
 
   const keys = (event: KeyboardEvent<HTMLElement>) => {
@@ -176,12 +184,12 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
       event.preventDefault();
       for (let at = selection.top; at <= selection.bottom; at++) toggle(data[at]?.id ?? null);
     } else if (event.key === 'Escape') {
+      takeBack();
       setAnchor(null);
       setPicked(new Set());
-    } else if (jump && event.key.toLowerCase() === 'z') {
+    } else if (jump && event.key.toLowerCase() === 'z' && !event.shiftKey && takeBack()) {
       event.preventDefault();
       event.stopPropagation();
-      void writes.undo();
     } else if (jump && event.key.toLowerCase() === 'a') {
       event.preventDefault();
       setActive({ row: 0, column: 0 });
@@ -230,7 +238,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
     <div className="flex min-h-0 flex-1 flex-col" data-grid={info.table}>
       <GridBar info={info} all={all} shown={shown} asked={asked} total={total} loaded={data.length} onNarrow={narrow} onShown={(paths) => setLayout({ shown: paths })}
         onAdd={info.fills && info.key.length > 0 ? () => setOpen('') : null} exporting={info.exports && onExport ? (format, guard, whole) => onExport({ ...question, columns: whole ? info.columns.map((column) => column.path).join(',') : question.columns }, format, guard) : null} />
-      {picked.size > 0 && <Selection base={base} info={info} picked={picked} total={total} data={data} writes={writes} onPick={setPicked} collect={collect} />}
+      {picked.size > 0 && <Selection base={base} info={info} picked={picked} total={total} data={data} writes={writes} onPick={(ids) => { setPicked(ids); if (ids.size === 0) focus(); }} collect={collect} onClosed={focus} />}
       {rows.isError && <div className="p-3"><Notice kind="fault">{problemText(rows.error)}</Notice></div>}
       <div className="flex min-h-0 flex-1">
         <div ref={scroller} role="grid" tabIndex={0} aria-label={`Rows of ${info.table}`} aria-rowcount={total + 1} aria-colcount={shown.length + 1} aria-multiselectable="true" aria-activedescendant={data.length > 0 ? `${gridId}-${active.row}-${active.column}` : undefined}
@@ -286,9 +294,8 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
         {open !== null && <RecordBeside key={open} base={base} info={info} id={open === '' ? null : open} writes={writes} onClose={() => { setOpen(null); focus(); }} />}
       </div>
       <div className="flex min-h-9 items-center gap-3 px-3 py-1 text-sm">
-        <span role={writes.said?.fault ? 'alert' : 'status'} className={`min-w-0 flex-1 ${writes.said?.fault ? 'font-medium text-iron' : 'text-soft'}`}>{writes.said?.text || faultAt(data, shown, active, writes.unkept)}</span>
+        <span role={writes.said?.fault ? 'alert' : 'status'} className={`min-w-0 flex-1 ${writes.said?.fault || faultAt(data, shown, active, writes.unkept) ? 'font-medium text-iron' : 'text-soft'}`}>{faultAt(data, shown, active, writes.unkept) || writes.said?.text}</span>
         {anchor && <span className="text-soft">{((selection.bottom - selection.top + 1) * (selection.right - selection.left + 1)).toLocaleString()} cells</span>}
-        {writes.undoLabel && <Button small onClick={() => void writes.undo()}>Undo: {writes.undoLabel}</Button>}
       </div>
     </div>
   );

@@ -17,10 +17,12 @@ interface SelectionProps {
   onPick: (ids: ReadonlySet<string>) => void;
   /** The ids of all records that the grid's question finds. */
   collect: () => Promise<string[]>;
+  /** Gives the focus back to the grid when a dialog of the selection has closed. */
+  onClosed: () => void;
 }
 
 /** What can be done with the records that are selected. */
-export function Selection({ base, info, picked, total, data, writes, onPick, collect }: SelectionProps) {
+export function Selection({ base, info, picked, total, data, writes, onPick, collect, onClosed }: SelectionProps) {
   const [busy, setBusy] = useState<string | null>(null);
   const [asking, setAsking] = useState(false);
   const during = async (what: string, work: () => Promise<void>) => {
@@ -63,15 +65,15 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
     <div role="region" aria-label="Selected records" className="flex flex-wrap items-center gap-2 border-t border-line bg-lichen-wash px-3 py-1.5">
       <span className="font-semibold">{records(picked.size)} selected</span>
       {picked.size < total && <Button small weight="quiet" disabled={busy !== null} onClick={() => void during('Selecting', async () => { const ids = await collect(); onPick(new Set(ids)); if (ids.length < total) writes.say(`The first ${records(ids.length)} are selected; more at once would take too long.`); })}>Select all {total.toLocaleString()}</Button>}
-      {info.changes.length > 0 && <SetValue base={base} info={info} count={picked.size} disabled={busy !== null} onSet={(path, text) => void set(path, text)} />}
+      {info.changes.length > 0 && <SetValue base={base} info={info} count={picked.size} disabled={busy !== null} onSet={(path, text) => void set(path, text)} onClosed={onClosed} />}
       {info.removes && (
         <AlertDialog.Root open={asking} onOpenChange={setAsking}>
           <AlertDialog.Trigger asChild><Button small weight="danger" disabled={busy !== null}>Delete {noun(picked.size)}</Button></AlertDialog.Trigger>
           <AlertDialog.Portal>
             <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
-            <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 rounded-stone border border-line-strong bg-paper p-5 text-ink">
+            <AlertDialog.Content onCloseAutoFocus={(event) => { event.preventDefault(); onClosed(); }} className="fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 rounded-stone border border-line-strong bg-paper p-5 text-ink">
               <AlertDialog.Title className="text-lg">Delete {noun(picked.size)}?</AlertDialog.Title>
-              <AlertDialog.Description>It can be undone until you leave this page. Records that others belong to stay, and are named.</AlertDialog.Description>
+              <AlertDialog.Description>It can be undone with Ctrl+Z as long as this window is open. Records that others belong to stay, and are named.</AlertDialog.Description>
               <div className="flex justify-end gap-2"><AlertDialog.Cancel asChild><Button>Keep them</Button></AlertDialog.Cancel><AlertDialog.Action asChild><Button weight="danger" onClick={() => void remove()}>Delete {records(picked.size)}</Button></AlertDialog.Action></div>
             </AlertDialog.Content>
           </AlertDialog.Portal>
@@ -83,7 +85,7 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
   );
 }
 
-function SetValue({ base, info, count, disabled, onSet }: { base: string; info: TableInfo; count: number; disabled: boolean; onSet: (path: string, text: string) => void }) {
+function SetValue({ base, info, count, disabled, onSet, onClosed }: { base: string; info: TableInfo; count: number; disabled: boolean; onSet: (path: string, text: string) => void; onClosed: () => void }) {
   const [open, setOpen] = useState(false);
   const [path, setPath] = useState(info.changes[0]!);
   const [text, setText] = useState('');
@@ -92,7 +94,7 @@ function SetValue({ base, info, count, disabled, onSet }: { base: string; info: 
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild><Button small disabled={disabled}>Set a value …</Button></Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={8} className="z-30 grid w-72 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink" aria-label="Set a value">
+        <Popover.Content align="start" sideOffset={4} collisionPadding={8} onCloseAutoFocus={(event) => { event.preventDefault(); onClosed(); }} className="z-30 grid w-72 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink" aria-label="Set a value">
           <label className="grid gap-1 text-sm font-semibold">Column<select className="field font-normal" value={path} onChange={(event) => { setPath(event.target.value); setText(''); }}>{info.changes.map((each) => <option key={each} value={each}>{info.columns.find((known) => known.path === each)?.label ?? each}</option>)}</select></label>
           <div className="grid gap-1 text-sm"><span className="font-semibold">Value</span><div className="relative h-9 rounded-stone border border-line-strong"><CellEditor key={path} base={base} info={info} column={column} text={text} onTake={(taken) => { setText(taken); setOpen(false); onSet(path, taken); }} onCancel={() => setOpen(false)} /></div></div>
           <p className="text-sm text-soft">Enter sets it in {records(count)}; with nothing typed it is emptied.</p>

@@ -1,7 +1,8 @@
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { problemText } from '../client/http';
 import { refusalText, writeRecords, type Outcome, type ViewRecord, type Write } from '../client/grid';
+import { useLastDone } from '../client/last-done';
 import type { Value } from '../../core/table/value';
 
 /** One cell to change: what stood there and what was typed. */
@@ -26,17 +27,22 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
   const client = useQueryClient();
   const [unkept, setUnkept] = useState<ReadonlyMap<string, Unkept>>(new Map());
   const [said, setSaid] = useState<{ text: string; fault: boolean } | null>(null);
-  const steps = useRef<Step[]>([]);
-  const [undoLabel, setUndoLabel] = useState<string | null>(null);
+  const lastDone = useLastDone();
+  /** What one gesture does in several steps is one thing to undo. */
+  const gesture = useRef<Step[] | null>(null);
   const remember = (step: Step) => {
-    steps.current.push(step);
-    setUndoLabel(step.label);
+    if (gesture.current) gesture.current.push(step);
+    else lastDone.did({ label: step.label, undo: async () => { await guarded(step.undo); return here.current ? null : lastSaid.current; } });
   };
-  const say = (text: string, fault = false) => setSaid({ text, fault });
+  const lastSaid = useRef<string | null>(null);
+  const say = (text: string, fault = false) => { lastSaid.current = text; setSaid({ text, fault }); };
+  const here = useRef(true);
+  useEffect(() => { here.current = true; return () => { here.current = false; }; }, []);
   /** Writes wait for each other: what is undone is what was written last, also when that is still on its way. */
   const turn = useRef(Promise.resolve());
   const guarded = (work: () => Promise<void>): Promise<void> => {
     turn.current = turn.current.then(work).catch((error: unknown) => say(problemText(error), true));
+    lastDone.doing(turn.current);
     return turn.current;
   };
 
@@ -85,7 +91,8 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     else say(undoing ? `Undone: ${label}.` : '');
   };
 
-  const add = (values: Record<string, unknown>[], label: string) => guarded(async () => {
+  const add = (values: Record<string, unknown>[], label: string) => guarded(() => addNow(values, label));
+  const addNow = async (values: Record<string, unknown>[], label: string): Promise<void> => {
     const outcomes = await writeRecords(base, table, values.map((each) => ({ create: each })));
     const made = outcomes.flatMap((outcome) => (outcome.done && outcome.id !== null ? [outcome.id] : []));
     if (made.length > 0) remember({ label, undo: async () => { await writeRecords(base, table, made.map((id) => ({ delete: id }))); await reload(); say(`Undone: ${label}.`); } });
@@ -93,6 +100,18 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     const refused = outcomes.filter((outcome) => !outcome.done);
     if (refused.length > 0) say(`${made.length} of ${outcomes.length} were added. ${refusalText(refused[0]!)}`, true);
     else say(`${records(made.length)} added.`);
+  };
+  /** Changes and new records of one paste. */
+  const paste = (changes: CellChange[], values: Record<string, unknown>[], label: string) => guarded(async () => {
+    gesture.current = [];
+    try {
+      if (changes.length > 0) await changeNow(changes, label, false);
+      if (values.length > 0) await addNow(values, label);
+    } finally {
+      const steps = gesture.current;
+      gesture.current = null;
+      if (steps.length > 0) remember({ label, undo: async () => { for (const step of steps.toReversed()) await step.undo(); } });
+    }
   });
 
   /** `whole` are the records with all their columns, so that they can be made again. */
@@ -100,8 +119,9 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     const outcomes = await writeRecords(base, table, whole.map((record) => ({ delete: record.id! })), progress);
     const gone = whole.filter((_, i) => outcomes[i]!.done);
     const label = `delete ${records(gone.length)}`;
-    if (gone.length > 0 && canRestore) {
+    if (gone.length > 0) {
       remember({ label, undo: async () => {
+        if (!canRestore) return say(`This can't be undone: ${label}. Not all of what stood in them may be seen and written here.`, true);
         const back = await writeRecords(base, table, gone.map((record) => ({ create: Object.fromEntries(Object.entries(record.values).filter(([, value]) => value !== null)) })));
         await reload();
         const failed = back.filter((outcome) => !outcome.done);
@@ -119,13 +139,8 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
     await Promise.all(['grid', 'grid-total'].map((what) => client.invalidateQueries({ queryKey: [base, what, table] })));
     onChanged();
   };
-  const undo = () => guarded(async () => {
-    const step = steps.current.pop();
-    setUndoLabel(steps.current.at(-1)?.label ?? null);
-    await step?.undo();
-  });
   const forget = (key: string) => setUnkept((before) => { const next = new Map(before); next.delete(key); return next; });
-  return { unkept, forget, said, say, change, add, remove, undo, undoLabel };
+  return { unkept, forget, said, say, change, add, paste, remove };
 }
 
 export const cellKey = (id: string, path: string): string => `${id}\n${path}`;

@@ -72,7 +72,8 @@ export function ConditionEditor({ table: whole, role = null, alone = false, name
             <ConditionText table={table} name={name} text={text} wrong={fault !== null} onChange={type} onDone={useText} />
           )}
         </div>
-        <Button small onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
+        {/* The press itself takes the text: leaving the field first would move the button from under it. */}
+        <Button small onMouseDown={(event) => event.preventDefault()} onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
       </div>
       {mode === 'sentence' && <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">{text}</code>}
       {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} alone={alone} revision={state.revision} />}
