@@ -122,6 +122,8 @@ async function openForUs(child: ChildProcess, socketPath: string, password: stri
         for (const host of ['localhost', '127.0.0.1']) {
           await root.query(`CREATE USER IF NOT EXISTS 'stone_porch'@'${host}'`);
           await root.query(`ALTER USER 'stone_porch'@'${host}' IDENTIFIED BY ?`, [password]);
+          // Schemas that builders make by their name begin so, and are ours alone.
+          await root.query(`GRANT ALL ON \`portal\\_%\`.* TO 'stone_porch'@'${host}'`);
           for (const schema of schemas) await root.query(`GRANT ALL ON \`${schema.replaceAll("_", "\\_")}\`.* TO 'stone_porch'@'${host}'`);
         }
         for (const schema of schemas) await root.query(`CREATE DATABASE IF NOT EXISTS \`${schema}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci`);

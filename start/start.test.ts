@@ -103,7 +103,7 @@ describe('npm start', () => {
     expect(await fourth.ended).toBe(0);
     const file = join(folder, 'portal.json');
     writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
-    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([1, `${file} was not applied:\n  /roles: roles must be an array\n`]);
+    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([1, `${file} was not applied:\n  /roles: isn't a list\n`]);
     document.portal.name = 'Renamed';
     writeFileSync(file, JSON.stringify(document));
     expect(portal('apply', file).stdout).toContain('Applied to the draft of alder-fen.');

@@ -1,6 +1,7 @@
 import Big from 'big.js';
 import Joi from 'joi';
 import { intervalUnits } from '../condition/tree';
+import { sayFault } from '../refusals/say-fault';
 import type { MaskStyleName } from '../mask/mask';
 import { columnKinds } from '../table/drawn';
 import type { Condition } from '../condition/tree';
@@ -251,7 +252,7 @@ export function readDefinition(input: unknown): PortalDefinition {
   if (error) {
     throw new DefinitionError(error.details.map((detail) => ({
       place: detail.path.map((part) => `/${String(part).replaceAll('~', '~0').replaceAll('/', '~1')}`).join(''),
-      reason: detail.message,
+      reason: sayFault(detail),
     })));
   }
   return value as PortalDefinition;

@@ -1,5 +1,6 @@
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type Joi from 'joi';
+import { placeInWords, sayFault } from '../../core/refusals/say-fault';
 import type { Logger } from 'pino';
 import { ConditionError } from '../../core/condition/tokens';
 import { DefinitionError } from '../../core/definition/read';
@@ -105,10 +106,13 @@ export const unknownAddress: RequestHandler = () => {
   throw new Problem(404, 'not-found', 'There is nothing at this address.');
 };
 
+const wholes = { body: 'what was sent', query: 'the address', address: 'the address' };
+
 /** Validates input from outside; throws a Problem that names each place that is wrong. */
 export function valid<T>(schema: Joi.Schema<T>, input: unknown, what: 'body' | 'query' | 'address' = 'body'): T {
   const { error, value } = schema.validate(input ?? {}, { abortEarly: false, convert: what !== 'body', errors: { wrap: { label: false } } });
   if (!error) return value as T;
-  const faults = error.details.map((detail) => ({ place: detail.path.join('.'), reason: detail.message }));
-  throw new Problem(400, 'invalid-input', `The ${what} is not as expected: ${faults.map((fault) => fault.reason).join('; ')}.`, { faults });
+  const faults = error.details.map((detail) => ({ place: detail.path.join('.'), reason: sayFault(detail) }));
+  const said = error.details.slice(0, 10).map((detail) => `${placeInWords(detail.path) || wholes[what]} ${sayFault(detail)}`);
+  throw new Problem(400, 'invalid-input', `This can't be taken: ${said.join('; ')}${error.details.length > 10 ? `; and ${error.details.length - 10} more faults` : ''}.`, { faults });
 }

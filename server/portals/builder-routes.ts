@@ -32,7 +32,7 @@ import type { Opened } from './definitions';
 import { connectionRoutes } from './connection-routes';
 import { changeDraft, editsSince, readDraft, stepDraft } from './draft';
 import { recordRoutes } from './record-routes';
-import { listSchemas } from './schemas';
+import { listSchemas, makeSchema, unmakeSchema } from './schemas';
 import { furtherSourceRoutes } from './further-sources';
 import { shapeRoutes } from './shape-routes';
 import { sourceRoutes } from './source-routes';
@@ -98,17 +98,24 @@ export function builderPortalRoutes(services: Services): Router {
     res.json({ schemas: await listSchemas(sequelize, services.ownSchema) });
   });
   router.post('/portals', async (req, res) => {
-    const body = valid(Joi.object<{ slug: string; name: string; connection: string; schema: string; timeZone: string }>({
-      slug: text(40).required(), name: text(120).required(), connection: text(40).allow('').default(''), schema: text(64).required(), timeZone: text(60).required(),
+    const body = valid(Joi.object<{ slug: string; name: string; connection: string; schema: string; timeZone: string; makeSchema: boolean }>({
+      slug: text(40).required(), name: text(120).required(), connection: text(40).allow('').default(''), schema: text(64).required(), timeZone: text(60).required(), makeSchema: Joi.boolean().strict().default(false),
     }), req.body);
     const face = { slug: body.slug, name: body.name, timeZone: body.timeZone, colour: '#1f5f85' };
     await services.connections.refuseOthers([body.connection || undefined], (res.locals.builder as Builder).id);
     const known = body.connection === '' ? null : await services.connections.find(body.connection);
     const definition = readDefinition(emptyDefinition(face, known ? { kind: known.known.kind, connection: body.connection, schema: body.schema } : body.schema));
     if (body.connection !== '' && !known) throw new Problem(422, 'invalid-values', 'There is no such connection.', { fields: { connection: 'There is no such connection. Choose another.' } });
-    await admit(req)([definition.source]);
+    if (!body.makeSchema) await admit(req)([definition.source]);
     if (await Portal.findOne({ where: { slug: body.slug } })) throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', { fields: { slug: 'This address is already taken. Choose another.' } });
-    await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+    if (body.makeSchema) {
+      if (known) throw new Problem(422, 'invalid-values', 'A new schema is made in Stone Porch\'s own database alone.', { fields: { schema: 'Choose one that is there: a connected database is not changed.' } });
+      await makeSchema(sequelize, body.schema);
+    }
+    await Portal.create({ slug: body.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null }).catch(async (error: unknown) => {
+      if (body.makeSchema) await unmakeSchema(sequelize, body.schema);
+      throw error;
+    });
     res.status(201).json({ slug: body.slug });
   });
 
@@ -192,7 +199,7 @@ export function builderPortalRoutes(services: Services): Router {
     res.json(outcome);
   });
   router.put('/portals/:slug/members/:member/password', async (req, res) => {
-    const { password } = valid(Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required().messages({ 'string.min': 'a password needs 10 characters at least' }) }), req.body);
+    const { password } = valid(Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required() }), req.body);
     const portal = await portalOf(req);
     const [changed] = await Member.update({ passwordHash: await hashPassword(password) }, { where: { portalId: portal.id, id: Number(req.params.member) || 0 } });
     if (changed !== 1) throw new NotFound('member');

@@ -7,6 +7,7 @@ import { demoDefinition } from '../../demo/definition';
 import { demoPassword } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { demoServer, type Client } from '../../test/server';
+import { freshSchema } from '../../test/tables';
 import { seal, unseal } from '../sources/secret';
 import { Connection } from '../store/models';
 import { Connections } from './connections';
@@ -132,6 +133,25 @@ describe('a portal over a connected PostgreSQL database', () => {
     expect([answer.status, answer.body.type, answer.body.detail.includes('127.0.0.1')]).toEqual([503, 'urn:stone-porch:problem:source', false]);
     await Connection.update({ port: inject('postgres').port, revision: 100 }, { where: { name: 'lab' } });
     expect((await ines.get('/portals/fen-lab/pages/my-wells/0')).status).toBe(200);
+  });
+
+  it('a portal can have a schema of its own made by its name, once, and never another\'s', async () => {
+    const make = (slug: string, schema: string) => builder.post('/builder/portals', { slug, name: slug, connection: '', schema, makeSchema: true, timeZone: 'Europe/London' });
+    try {
+      expect((await make('quite-new', 'portal_quite_new')).status).toBe(201);
+      expect((await builder.get('/builder/portals/quite-new')).body).toMatchObject({ catalogue: { tables: [] }, draft: { source: { schema: 'portal_quite_new' } } });
+      for (const [slug, schema, reason] of [['other', 'portal_quite_new', /already/], ['other', 'portal_OWN', /lower-case/], ['other', 'conn_own', /lower-case/], ['other', 'mysql', /lower-case/], ['other', 'portal_x`; DROP DATABASE conn', /lower-case/]] as const) {
+        const answer = await make(slug, schema);
+        expect([schema, answer.status, answer.body.fields?.newSchema]).toEqual([schema, 422, expect.stringMatching(reason)]);
+      }
+      expect((await make('quite-new', 'portal_never')).body.fields).toEqual({ slug: 'This address is already taken. Choose another.' });
+      expect((await builder.get('/builder/schemas')).body.schemas).not.toContain('portal_never');
+      expect((await builder.post('/builder/portals', { slug: 'moon', name: 'Moon', schema: 'portal_quite_new', timeZone: 'Moon/Base' })).body.faults).toEqual([{ place: '/portal/timeZone', reason: 'can\'t be used here' }]);
+    } finally {
+      const root = await freshSchema(inject('database'), 'portal_quite_new');
+      await root.query('DROP DATABASE portal_quite_new');
+      await root.end();
+    }
   });
 
   it('never has the product\'s own tables as its source, also not through a connection', async () => {

@@ -8,7 +8,7 @@ import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { Connections } from './Connections';
-import { SourceFields } from './SourceFields';
+import { newSchema, SourceFields } from './SourceFields';
 
 /** The builder's portals, and a form for a new one. */
 export function Portals() {
@@ -44,33 +44,56 @@ export function Portals() {
   );
 }
 
+/** All zones that there are, with the browser's own among them. */
+function zones(): string[] {
+  const known = Intl.supportedValuesOf('timeZone');
+  return [...new Set([Intl.DateTimeFormat().resolvedOptions().timeZone, 'UTC', ...known])].toSorted();
+}
+
+/** An address that a name gives: its letters without their marks, what stands between them as one dash. */
+function addressOf(name: string): string {
+  return name.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '-').replace(/^[-\d]+/, '').slice(0, 40).replace(/-+$/, '');
+}
+
 function NewPortal() {
   const navigate = useNavigate();
   const client = useQueryClient();
-  const form = useForm({ defaultValues: { name: '', slug: '', connection: '', schema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
+  const form = useForm({ defaultValues: { name: '', slug: '', connection: '', schema: '', newSchema: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } });
   const { errors } = form.formState;
   const chosen = useWatch({ control: form.control, name: 'connection' });
+  const makes = useWatch({ control: form.control, name: 'schema' }) === newSchema;
+  const made = useWatch({ control: form.control, name: 'newSchema' });
+  /** As long as nobody has written another, the address follows the name. */
+  const follow = (name: string) => {
+    if (!form.getFieldState('slug').isDirty) form.setValue('slug', addressOf(name));
+  };
   const submit = form.handleSubmit(async (values) => {
     try {
-      await ask('POST', '/builder/portals', values);
+      const { newSchema: _made, ...rest } = values;
+      await ask('POST', '/builder/portals', makes ? { ...rest, schema: `portal_${made}`, makeSchema: true } : rest);
       await client.invalidateQueries({ queryKey: ['builder', 'portals'] });
       await navigate(`/build/${values.slug}/data`);
     } catch (error) {
       const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
       const faults = error instanceof ServerProblem ? ((error.body.faults ?? []) as { place: string; reason: string }[]) : [];
       for (const [name, message] of Object.entries(fields)) form.setError(name as 'slug', { message });
-      for (const { place, reason } of faults) if (place.endsWith('/slug')) form.setError('slug', { message: `Use lower-case letters, digits and -. (${reason})` });
-      if (Object.keys(fields).length + faults.length === 0) form.setError('root', { message: problemText(error) });
+      const shown = ['slug', 'name', 'timeZone', 'schema'] as const;
+      for (const { place, reason } of faults) {
+        const field = shown.find((each) => place.endsWith(each));
+        if (field) form.setError(field, { message: field === 'slug' ? 'Use lower-case letters, digits and -, and begin with a letter.' : field === 'timeZone' ? 'There is no such time zone. Choose one of the list.' : `This ${reason}.` });
+      }
+      if (Object.keys(fields).length === 0 && !faults.some(({ place }) => shown.some((each) => place.endsWith(each)))) form.setError('root', { message: problemText(error) });
     }
   });
   return (
     <form onSubmit={(event) => void submit(event)} noValidate className="grid gap-4 rounded-stone border border-line bg-paper p-5">
       <h2>New portal</h2>
       <div className="grid gap-4 sm:grid-cols-2">
-        <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.' })} />}</Field>
+        <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.', onChange: (event: { target: { value: string } }) => follow(event.target.value) })} />}</Field>
         <Field label="Address" hint="Members find it at /p/address" fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
-        <SourceFields chosen={chosen} faults={errors} connection={form.register('connection', { onChange: () => form.setValue('schema', '') })} schema={form.register('schema', { required: 'Choose where the records are.' })} />
-        <Field label="Time zone" fault={errors.timeZone?.message}>{(ids) => <input className="field" {...ids} {...form.register('timeZone', { required: 'Name a zone, like Europe/London.' })} />}</Field>
+        <SourceFields chosen={chosen} faults={errors} connection={form.register('connection', { onChange: () => form.setValue('schema', '') })} schema={form.register('schema', { required: 'Choose where the records are.' })} mayMake />
+        {makes && <Field label="Name of the new schema" hint={`Lower-case letters, digits and _; the database calls it portal_${made || '…'}`} fault={errors.newSchema?.message}>{(ids) => <input className="field" {...ids} {...form.register('newSchema', { required: 'Give it a name.', pattern: { value: /^[a-z0-9_]{1,50}$/, message: 'Use lower-case letters, digits and _, 50 at most.' } })} />}</Field>}
+        <Field label="Time zone" fault={errors.timeZone?.message}>{(ids) => <select className="field" {...ids} {...form.register('timeZone')}>{zones().map((zone) => <option key={zone} value={zone}>{zone.replaceAll('_', ' ')}</option>)}</select>}</Field>
       </div>
       {errors.root && <Notice kind="fault">{errors.root.message}</Notice>}
       <div><Button type="submit" weight="main" disabled={form.formState.isSubmitting}>Make the portal</Button></div>

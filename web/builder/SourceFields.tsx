@@ -3,8 +3,11 @@ import { problemText } from '../client/http';
 import { useConnections, useSourceSchemas } from '../client/builder';
 import { Field } from '../ui/Field';
 
-/** Where records are: in which database, and there in which schema. */
-export function SourceFields({ connection, schema, chosen, faults }: { connection: UseFormRegisterReturn; schema: UseFormRegisterReturn; chosen: string; faults: { connection?: { message?: string }; schema?: { message?: string } } }) {
+/** Stands for a schema that is yet to be made. */
+export const newSchema = '+';
+
+/** Where records are: in which database, and there in which schema. Where `mayMake`, also in a new one of the product's own database. */
+export function SourceFields({ connection, schema, chosen, faults, mayMake = false }: { mayMake?: boolean; connection: UseFormRegisterReturn; schema: UseFormRegisterReturn; chosen: string; faults: { connection?: { message?: string }; schema?: { message?: string } } }) {
   const connections = useConnections();
   const schemas = useSourceSchemas(chosen);
   return (
@@ -18,6 +21,7 @@ export function SourceFields({ connection, schema, chosen, faults }: { connectio
       <Field label="Database schema" fault={faults.schema?.message ?? (schemas.isError ? problemText(schemas.error) : null)}>{(ids) => (
         <select className="field" {...ids} {...schema}>
           <option value="">choose</option>
+          {mayMake && chosen === '' && <option value={newSchema}>a new, empty one …</option>}
           {schemas.data?.schemas.map((each) => <option key={each}>{each}</option>)}
         </select>
       )}</Field>
