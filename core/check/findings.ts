@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { lensOf } from '../access/lens';
 import { roleRuleProblem } from '../access/roster-roles';
 import { checkCondition } from '../condition/check';
@@ -152,7 +153,7 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
         why: 'Nobody becomes a member through it. Choose its columns again.',
       }];
     }
-    const counted = facts.find((each) => each.table === roster.table);
+    const tally = facts.find((each) => each.table === roster.table);
     const found = (roster.roles ?? []).flatMap((rule): Finding[] => {
       const problem = roleRuleProblem(rule.where, catalogue, table);
       return problem === null ? [] : [{
@@ -161,17 +162,17 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
         why: 'A rule that does not work gives the role to nobody. Write it anew.',
       }];
     });
-    if (counted?.withoutEmail) {
+    if (tally?.withoutEmail) {
       found.push({
         id: `no-email/${roster.table}`, kind: 'no e-mail', severity: 'broken', place: place(roster.email),
-        title: `${counted.withoutEmail} of ${counted.rows} rows of ${roster.table} have no e-mail`,
+        title: `${tally.withoutEmail.toLocaleString('en')} of ${counted(tally.rows, 'row', 'rows', 'en')} of ${roster.table} ${tally.withoutEmail === 1 ? 'has' : 'have'} no e-mail`,
         why: 'Whoever has no e-mail can\'t sign in and is not a member. Fill it in the table, then refresh.',
       });
     }
-    if (counted?.sharedEmail) {
+    if (tally?.sharedEmail) {
       found.push({
         id: `shared-email/${roster.table}`, kind: 'e-mail used twice', severity: 'leak', place: place(roster.email),
-        title: `${counted.sharedEmail} rows of ${roster.table} share their e-mail with another row`,
+        title: `${counted(tally.sharedEmail, 'row', 'rows', 'en')} of ${roster.table} share their e-mail with another row`,
         why: 'One e-mail is one person, and it would be open whose records they get. None of these rows is a member until each e-mail stands once.',
       });
     }

@@ -1,5 +1,6 @@
 import type { Request, RequestHandler } from 'express';
 import { createHash } from 'node:crypto';
+import { setMaxListeners } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { asker } from '../sources/asker';
 import { Problem } from './problems';
@@ -84,6 +85,8 @@ export function shares(): RequestHandler {
     const own = each.get(key) ?? new Places(...forOne[kind]);
     each.set(key, own);
     const gone = new AbortController();
+    // An answer may run more statements at a time than the default of ten listeners.
+    setMaxListeners(0, gone.signal);
     let over = false;
     const frees: (() => void)[] = [];
     res.once('close', () => {

@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useQueryClient } from '@tanstack/react-query';
@@ -143,12 +144,12 @@ function Course({ current }: { current: Stage | null }) {
   const promises = usePromises(slug, portal.revision, (portal.draft.promises ?? []).length > 0);
   const broken = promises.data?.outcomes.filter((outcome) => !outcome.kept).length ?? 0;
   const words: Record<Stage, { text: string; alarm?: boolean }> = {
-    data: { text: count(portal.catalogue.tables.length, 'table') },
-    people: { text: members.data ? count(members.data.total, 'member') : '…' },
-    access: { text: count(portal.draft.roles.length, 'role') },
-    pages: { text: count(portal.draft.pages.length, 'page') },
-    check: broken > 0 ? { text: `${count(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? count(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
-    publish: broken > 0 ? { text: `${count(broken, 'promise')} broken`, alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
+    data: { text: counted(portal.catalogue.tables.length, 'table') },
+    people: { text: members.data ? counted(members.data.total, 'member') : '…' },
+    access: { text: counted(portal.draft.roles.length, 'role') },
+    pages: { text: counted(portal.draft.pages.length, 'page') },
+    check: broken > 0 ? { text: `${counted(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? counted(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
+    publish: broken > 0 ? { text: `${counted(broken, 'promise')} broken`, alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
   };
   return (
     <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">
@@ -179,13 +180,9 @@ function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open:
   );
 }
 
-function count(number: number, noun: string): string {
-  return `${number.toLocaleString()} ${noun}${number === 1 ? '' : 's'}`;
-}
-
 function sinceText(state: PortalState): string {
   if (state.newestVersion === null) return 'not published yet';
-  return state.changes === 0 ? `as in v${state.newestVersion}` : `${count(state.changes, 'change')} since v${state.newestVersion}`;
+  return state.changes === 0 ? `as in v${state.newestVersion}` : `${counted(state.changes, 'change')} since v${state.newestVersion}`;
 }
 
 function focusOn(selector: string, event?: KeyboardEvent): void {

@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { plainLabel } from '../../core/table/catalogue';
@@ -77,7 +78,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
       )}
       {count.data && (
         <p className="border-t border-line px-3 py-2 text-sm text-soft" data-testid="seen-count">
-          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person!.name}
+          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {counted(count.data.total, 'row')} of {table} {count.data.seen === 1 ? 'is' : 'are'} shown to {person!.name}
         </p>
       )}
       {count.data && <Trying key={table} table={table} records={rows.data?.records ?? []} onWhy={(id) => onWhy({ table, id, column: null })} />}
@@ -113,7 +114,7 @@ export function PortalSeen({ person, page, onWhy }: { person: BenchPerson; page:
         ? <div className="p-3"><Notice kind="say" action={me.data.pages[0] && <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>Show their pages</Button>}>{person.name} doesn't get this page.</Notice></div>
         : <PlaceProvider value={place}><PortalPages me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} /></PlaceProvider>}
       </div>
-      {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {count.data.total.toLocaleString()} rows of {table} are shown to {person.name}</p>}
+      {table && count.data && !barred && <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count"><strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {counted(count.data.total, 'row')} of {table} {count.data.seen === 1 ? 'is' : 'are'} shown to {person.name}</p>}
     </section>
   );
 }

@@ -1,4 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { whileSame } from './same-subject';
 import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/portals/page-info';
 import type { ListAnswer } from '../../server/gate/list';
 import type { OpenRecord } from '../../server/gate/read';
@@ -50,7 +51,9 @@ export function useMe(base: string, enabled = true) {
 
 export function useSectionList(base: string, page: string, section: number, params: ListParams) {
   const path = `${base}/pages/${page}/${section}${listQueryString({ ...params })}`;
-  return useQuery({ queryKey: [base, 'list', path], queryFn: () => ask<ListAnswer>('GET', path), placeholderData: keepPreviousData });
+  // Of the same list only: another page's records never stand under this one's name.
+  const queryKey = [base, 'list', page, section, path];
+  return useQuery({ queryKey, queryFn: () => ask<ListAnswer>('GET', path), placeholderData: whileSame(queryKey) });
 }
 
 export function useTableList(base: string, table: string, params: Partial<ListParams>, enabled: boolean) {

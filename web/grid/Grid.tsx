@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { useCallback, useEffect, useId, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode } from 'react';
 import { flexRender, getCoreRowModel, useReactTable, type ColumnDef, type SortingState } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -295,7 +296,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
       </div>
       <div className="flex min-h-9 items-center gap-3 px-3 py-1 text-sm">
         <span role={writes.said?.fault ? 'alert' : 'status'} className={`min-w-0 flex-1 ${writes.said?.fault || faultAt(data, shown, active, writes.unkept) ? 'font-medium text-iron' : 'text-soft'}`}>{faultAt(data, shown, active, writes.unkept) || writes.said?.text}</span>
-        {anchor && <span className="text-soft">{((selection.bottom - selection.top + 1) * (selection.right - selection.left + 1)).toLocaleString()} cells</span>}
+        {anchor && <span className="text-soft">{counted((selection.bottom - selection.top + 1) * (selection.right - selection.left + 1), 'cell')}</span>}
       </div>
     </div>
   );

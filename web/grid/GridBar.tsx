@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { lazy, Suspense, useState, type FormEvent, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { ArrowDown, ArrowUp, Columns3, Download, ListFilter, Plus, X } from 'lucide-react';
@@ -47,7 +48,7 @@ export function GridBar({ info, all, shown, asked, total, loaded, onNarrow, onSh
       <ColumnChoice all={all} shown={shown} onShown={onShown} />
       {exporting && <ExportChoice exporting={exporting} />}
       {onAdd && <Button onClick={onAdd}><Plus size={15} aria-hidden /> Record</Button>}
-      <span className="ml-auto text-sm text-soft whitespace-nowrap">{loaded < total ? `${loaded.toLocaleString()} of ` : ''}{total.toLocaleString()} rows</span>
+      <span className="ml-auto text-sm text-soft whitespace-nowrap">{loaded < total ? `${loaded.toLocaleString()} of ` : ''}{counted(total, 'row')}</span>
     </div>
   );
 }

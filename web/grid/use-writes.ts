@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import { useEffect, useRef, useState } from 'react';
 import { useQueryClient, type InfiniteData } from '@tanstack/react-query';
 import { problemText } from '../client/http';
@@ -144,7 +145,7 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
 }
 
 export const cellKey = (id: string, path: string): string => `${id}\n${path}`;
-export const records = (count: number): string => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
+export const records = (count: number): string => counted(count, 'record');
 
 function valueNow(outcome: Outcome, change: CellChange): Value | undefined {
   return outcome.done ? outcome.record?.values[change.path] : undefined;

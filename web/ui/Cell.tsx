@@ -31,7 +31,8 @@ function dateText(text: string): string {
 /** With the locale's separators and exactly the digits that are stored. */
 function decimalText(text: string): string {
   const digits = text.split('.')[1]?.length ?? 0;
-  return Math.abs(Number(text)) < 1e12 ? Number(text).toLocaleString(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }) : text;
+  // Given as text, Intl.NumberFormat keeps every digit (ECMA-402, 11th edition, Intl mathematical values).
+  return new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }).format(text as Intl.StringNumericLiteral);
 }
 
 export function isNumeric(type: ColumnType): boolean {

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useMemo, useState } from 'react';
 import { checkCondition, readCondition } from '../../../core/condition/check';
 import { ConditionError } from '../../../core/condition/tokens';
@@ -93,7 +94,7 @@ function Passing({ slug, table, text, person, role, alone, revision }: { slug: s
   return (
     <div className="text-sm text-soft">
       {lacks ? <p>{person.name} has not the role {role.name}: for them it counts nothing. Choose somebody in Seen by who has it.</p> : alone ? <p data-testid="lets-through">Holds for <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{(passing ?? 0).toLocaleString()} of {total.toLocaleString()}</strong> rows of {table}</p> : passing === null || !person
-        ? <p>Choose a person in Seen by to see how many of {total.toLocaleString()} rows it lets through for them.</p>
+        ? <p>Choose a person in Seen by to see how many of {counted(total, 'row')} it lets through for them.</p>
         : <p data-testid="lets-through">Lets through <strong className={passing === 0 ? 'text-iron' : 'text-ink'}>{passing.toLocaleString()} of {total.toLocaleString()}</strong> for {person.name}</p>}
       {role && members && <RoleNumbers members={members} role={role} onAll={all ? null : () => setAll(true)} />}
       {role && ofRole.isPending && <p>Counting for every {role.name} …</p>}

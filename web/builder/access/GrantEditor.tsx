@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useSearchParams } from 'react-router';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
@@ -51,7 +52,7 @@ type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise
 interface PartProps { table: Table; role: Role; grant: Grant; change: Change; begin: () => Condition }
 
 function stateOf(grant: Grant, operation: Operation): string {
-  const where = operation === 'create' ? (grant.create ? `${grant.create.columns.length} columns` : null) : operation === 'see' ? (grant.see?.where ?? null) : (grant[operation]?.where ?? null);
+  const where = operation === 'create' ? (grant.create ? counted(grant.create.columns.length, 'column') : null) : operation === 'see' ? (grant.see?.where ?? null) : (grant[operation]?.where ?? null);
   if (where === null) return operation === 'see' ? 'no row' : 'never';
   return typeof where === 'string' ? where : 'where …';
 }

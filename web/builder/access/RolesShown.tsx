@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { Popover } from 'radix-ui';
 import type { Role } from '../../../core/definition/definition';
 import { Button } from '../../ui/Button';
@@ -6,7 +7,7 @@ import { Button } from '../../ui/Button';
 export function RolesShown({ roles, shown, onChange }: { roles: Role[]; shown: string[]; onChange: (ids: string[]) => void }) {
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><Button small>{shown.length === roles.length ? `all ${roles.length} roles` : `${shown.length} of ${roles.length} roles`}</Button></Popover.Trigger>
+      <Popover.Trigger asChild><Button small>{shown.length === roles.length ? `all ${counted(roles.length, 'role')}` : `${shown.length} of ${counted(roles.length, 'role')}`}</Button></Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={4} aria-label="Roles in the grid" className="z-30 grid w-64 gap-2 rounded-stone border border-line-strong bg-paper p-3 text-ink">
           <p className="text-sm text-soft">Two alone, with “where these roles differ”, compare them.</p>

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { describeCondition } from '../../../core/condition/describe';
 import type { PortalDefinition, PortalPromise } from '../../../core/definition/definition';
 import type { PromiseOutcome } from '../../client/access';
@@ -18,6 +19,6 @@ export function promiseSentence(promise: PortalPromise, draft: PortalDefinition)
   const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   const { who } = promise;
   const subject = 'member' in who ? who.member || 'a member' : 'role' in who ? `${role(who.role)}` : who.exceptRoles.length === 0 ? 'Everyone' : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
-  if (promise.says === 'sees exactly') return `${subject} sees exactly ${promise.records.toLocaleString()} records of ${promise.table}`;
+  if (promise.says === 'sees exactly') return `${subject} sees exactly ${counted(promise.records, 'record')} of ${promise.table}`;
   return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
 }

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState, type FormEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { alike, type Accepted } from '../../../core/check/accepted';
@@ -112,7 +113,7 @@ function Accept({ finding, same, onDone }: { finding: Finding; same: Finding[]; 
     <form onSubmit={submit} className="mt-2 grid max-w-160 gap-2">
       <Field label="Why it is meant so" hint="Kept with the portal, for whoever looks after you">{(ids) => <input className="field" {...ids} required pattern=".*\S.*" maxLength={500} value={reason} onChange={(event) => setReason(event.target.value)} />}</Field>
       {same.length > 1 && <label className="flex items-center gap-2"><input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} /> for all {same.length} of this kind{role ? ` that are about ${role}` : ''}</label>}
-      <div className="flex gap-1.5"><Button small type="submit" weight="main">Accept {all ? `${same.length} findings` : 'it'}</Button><Button small onClick={onDone}>Cancel</Button></div>
+      <div className="flex gap-1.5"><Button small type="submit" weight="main">Accept {all ? counted(same.length, 'finding') : 'it'}</Button><Button small onClick={onDone}>Cancel</Button></div>
     </form>
   );
 }

@@ -1,7 +1,8 @@
+import { counted } from '../../../core/text/counted';
 import { useCallback, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { sourceName } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
@@ -32,6 +33,13 @@ export default function DataStage() {
   const { slug, state, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
   const [making, setMaking] = useState<Making | 'look' | null>(null);
+  // A link to a table leaves what was being made or looked at.
+  const { key: visit } = useLocation();
+  const [visited, setVisited] = useState(visit);
+  if (visit !== visited) {
+    setVisited(visit);
+    setMaking(null);
+  }
   const bringing = making !== null;
   const look = useLookAgain(slug);
   const own = draft.source.connection === undefined;
@@ -73,7 +81,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
     <>
       <StageHead title={table.name}>
         <div role="group" aria-label="Show" className="flex gap-1">
-          <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{table.columns.length} columns</Button>
+          <Button small aria-pressed={tab === 'columns'} className={tab === 'columns' ? 'bg-sunk' : ''} onClick={() => setTab('columns')}>{counted(table.columns.length, 'column')}</Button>
           <Button small aria-pressed={tab === 'rows'} className={tab === 'rows' ? 'bg-sunk' : ''} onClick={() => setTab('rows')}>Rows</Button>
           {table.query === undefined && <Button small aria-pressed={tab === 'bring'} className={tab === 'bring' ? 'bg-sunk' : ''} onClick={() => setTab('bring')}>Bring a file</Button>}
           {table.query === undefined && <Button small aria-pressed={tab === 'ceiling'} className={tab === 'ceiling' ? 'bg-sunk' : ''} onClick={() => setTab('ceiling')}>Ceiling</Button>}

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Download } from 'lucide-react';
 import { allRecords } from '../../client/builder';
@@ -19,7 +20,7 @@ export function ExportAction({ slug, table, question, format, guard }: { slug: s
     <div className="grid gap-2">
       {problem && <Notice kind="fault">{problem.message}</Notice>}
       {job !== null && <JobProgress slug={slug} job={job} doing={`Writing ${table}`} />}
-      {made && <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}><Download size={15} aria-hidden />{made.name}, {made.rows.toLocaleString()} rows, {size(made.size)}</a>}
+      {made && <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}><Download size={15} aria-hidden />{made.name}, {counted(made.rows, 'row')}, {size(made.size)}</a>}
       {!made && format !== 'xlsx' && <a className={buttonLook('main')} href={exportAddress(allRecords(slug), table, question, format, guard)} download={`${table}.${format}`}>Download {table}.{format}</a>}
       {!made && <Button weight={format === 'xlsx' ? 'main' : 'plain'} disabled={start.isPending || (job !== null && state?.state !== 'failed')} onClick={begin}>{format === 'xlsx' ? `Write ${table}.xlsx` : 'Write it in the background'}</Button>}
     </div>

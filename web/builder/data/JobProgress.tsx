@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useCancelJob, useJob, type JobState } from '../../client/files';
 import { Button } from '../../ui/Button';
 
@@ -10,7 +11,7 @@ export function JobProgress({ slug, job: id, doing }: { slug: string; job: numbe
   return (
     <div role="status" className="grid max-w-120 gap-1.5">
       <div className="flex items-center gap-3">
-        <span className="flex-1">{doing} … {job.done > 0 && <span className="text-soft">{job.done.toLocaleString()}{job.total ? ` of ${job.total.toLocaleString()}` : ''} rows</span>}</span>
+        <span className="flex-1">{doing} … {job.done > 0 && <span className="text-soft">{job.total ? `${job.done.toLocaleString()} of ${counted(job.total, 'row')}` : counted(job.done, 'row')}</span>}</span>
         {job.state !== 'saving' && <Button small disabled={cancel.isPending} onClick={() => cancel.mutate(job.id)}>Stop it</Button>}
       </div>
       <progress className="progress w-full" aria-label={doing} {...(share === null ? {} : { value: share })} max={1} />

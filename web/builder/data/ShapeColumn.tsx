@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState, type ReactNode } from 'react';
 import { Dialog } from 'radix-ui';
 import type { Column, Table } from '../../../core/table/catalogue';
@@ -101,7 +102,7 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
           <ColumnFields onlyType hadInitial={column.hasDefault} column={drawn} tables={[]} faults={{}} onChange={(next) => { setDrawn({ ...drawn, ...next }); setTold(null); }} />
           {fieldsOf(change.error).required && <Notice kind="fault">{fieldsOf(change.error).required}</Notice>}
           {change.isError && !fieldsOf(change.error).required && <Notice kind="fault">{problemText(change.error)}</Notice>}
-          {told && <Notice kind={told.lost > 0 ? 'warn' : 'say'}>{told.lost === 0 ? `All ${told.kept.toLocaleString()} values fit.` : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
+          {told && <Notice kind={told.lost > 0 ? 'warn' : 'say'}>{told.lost === 0 ? `${told.kept === 1 ? 'The only value fits' : `All ${counted(told.kept, 'value')} fit`}.` : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
             {told.samples.length > 0 && <ul className="mt-1 list-disc pl-5">{told.samples.map((sample) => <li key={sample.id}>record {sample.id}, “{sample.value}”: {sample.reason}</li>)}</ul>}</Notice>}
           <div className="flex gap-2"><Button type="submit" disabled={change.isPending}>Look what would be lost</Button>{told && <Button weight={told.lost > 0 ? 'danger' : 'main'} disabled={change.isPending} onClick={() => tell(true)}>{told.lost > 0 ? `Change it and lose ${told.lost.toLocaleString()} ${told.lost === 1 ? 'value' : 'values'}` : 'Change it'}</Button>}</div>
         </form>

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { ListSection, Page } from '../../../core/definition/definition';
 import { findTable, isClosed } from '../../../core/table/catalogue';
@@ -16,7 +17,9 @@ export default function PagesStage() {
   const { draft, object, to, edit } = useBench();
   const navigate = useNavigate();
   const id = object ?? draft.pages[0]?.id;
-  const page = draft.pages.find((each) => each.id === id);
+  const [moved, setMoved] = useState<Moved>(new Map());
+  const noteMove = (from: string, toId: string) => setMoved((before) => new Map([...before, [from, toId] as const].filter(([each]) => each !== toId)));
+  const page = pageAt(draft.pages, id, moved);
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find((each) => !draft.pages.some((known) => known.id === each))!;
     const problem = await edit('Add a page', (next) => { next.pages.push({ id: free, title: 'New page', intro: '', roles: [], sections: [] }); });
@@ -27,15 +30,23 @@ export default function PagesStage() {
       foot={<div className="px-4"><Button small onClick={() => void add()}>+ page</Button></div>}>
       {draft.pages.length === 0 && <div className="p-4"><Notice kind="say">There are no pages yet. Add one on the left: it lists the records of a table, and each opens as a record page.</Notice></div>}
       {draft.pages.length > 0 && !page && <div className="p-4"><Notice kind="fault">There is no page {id}. Choose one on the left.</Notice></div>}
-      {page && <PageEditor key={page.id} page={page} />}
+      {page && <PageEditor key={draft.pages.indexOf(page)} page={page} moved={moved} onMoved={noteMove} />}
     </StageFrame>
   );
 }
 
-function PageEditor({ page }: { page: Page }) {
+/** Where pages have got another address while something else was pressed: what was meant for the old one goes to the new. */
+type Moved = ReadonlyMap<string, string>;
+const nowAt = (moved: Moved, id: string): string => (moved.has(id) ? nowAt(moved, moved.get(id)!) : id);
+const pageAt = (pages: Page[], id: string | undefined, moved: Moved): Page | undefined => pages.find((each) => each.id === id) ?? (id === undefined ? undefined : pages.find((each) => each.id === nowAt(moved, id)));
+
+function PageEditor({ page, moved, onMoved }: { page: Page; moved: Moved; onMoved: (from: string, to: string) => void }) {
   const { draft, edit, to, catalogue } = useBench();
   const navigate = useNavigate();
-  const change = (label: string, recipe: (page: Page) => void) => edit(label, (next) => recipe(next.pages.find((each) => each.id === page.id)!));
+  const change = (label: string, recipe: (page: Page) => void) => edit(label, (next) => {
+    const known = pageAt(next.pages, page.id, moved);
+    if (known) recipe(known);
+  });
   const at = draft.pages.indexOf(page);
   const move = (by: number) => void edit(`Move ${page.title}`, (next) => { const [moved] = next.pages.splice(at, 1); next.pages.splice(at + by, 0, moved!); });
   const addSection = (table: string) => void change(`List ${table} on ${page.title}`, (next) => {
@@ -59,7 +70,7 @@ function PageEditor({ page }: { page: Page }) {
       <div className="grid gap-5 p-4">
         <div className="grid gap-4 md:grid-cols-2">
           <Field label="Title">{(ids) => <input className="field" {...ids} key={page.title} defaultValue={page.title} maxLength={120} onBlur={(event) => { const title = event.target.value.trim(); if (title && title !== page.title) void change(`Call the page ${title}`, (next) => { next.title = title; }); }} />}</Field>
-          <Field label="Address" hint={`/p/${draft.portal.slug}/${page.id}`}>{(ids) => <input className="field" {...ids} key={page.id} defaultValue={page.id} maxLength={40} onBlur={(event) => { const id = event.target.value.trim(); if (id && id !== page.id) void change(`Move the page to ${id}`, (next) => { next.id = id; }).then((problem) => { if (problem === null) void navigate(to('pages', id)); }); }} />}</Field>
+          <Field label="Address" hint={`/p/${draft.portal.slug}/${page.id}`}>{(ids) => <input className="field" {...ids} key={page.id} defaultValue={page.id} maxLength={40} onBlur={(event) => { const id = event.target.value.trim(); if (!id || id === page.id) return; onMoved(page.id, id); void change(`Move the page to ${id}`, (next) => { next.id = id; }).then((problem) => { if (problem === null) void navigate(to('pages', id)); }); }} />}</Field>
           <Field label="Words under the title">{(ids) => <textarea className="field" rows={2} {...ids} key={page.intro} defaultValue={page.intro} maxLength={1000} onBlur={(event) => { const intro = event.target.value.trim(); if (intro !== page.intro) void change(`Word ${page.title}`, (next) => { next.intro = intro; }); }} />}</Field>
           <fieldset><legend className="text-sm font-semibold">Who gets this page</legend>
             {draft.roles.length === 0 && <p className="text-soft">There are no roles yet.</p>}

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState, type FormEvent } from 'react';
 import { useSearchParams } from 'react-router';
 import { findTable } from '../../../core/table/catalogue';
@@ -99,7 +100,7 @@ function RosterView({ roster }: { roster: Roster }) {
   const roles = draft.roles.filter((role) => (role.for ?? 'members') === 'members');
   const columns = table?.columns.filter((column) => column.type === 'text' || column.type === 'long text') ?? [];
   const choose = (label: string, part: 'name' | 'email') => (
-    <Field label={label} hint={part === 'email' && facts ? `${facts.withoutEmail} of ${facts.rows} rows have none, ${facts.sharedEmail} share one` : undefined}>
+    <Field label={label} hint={part === 'email' && facts ? `${facts.withoutEmail.toLocaleString()} of ${counted(facts.rows, 'row')} ${facts.withoutEmail === 1 ? 'has' : 'have'} none, ${facts.sharedEmail.toLocaleString()} share one` : undefined}>
       {(ids) => <select className={`field ${params.get('column') === roster[part] ? 'ring-2 ring-ochre-fill' : ''}`} {...ids} value={roster[part]} onChange={(event) => { const column = event.target.value; void change((next) => { next[part] = column; }); }}>{!columns.some((column) => column.name === roster[part]) && <option>{roster[part]}</option>}{columns.map((column) => <option key={column.name}>{column.name}</option>)}</select>}
     </Field>
   );
@@ -138,7 +139,7 @@ function Members({ roster }: { roster: string | null }) {
     <>
       {roster === null && <StageHead title="Members"><Button small weight="main" disabled={refresh.isPending} onClick={() => refresh.mutate(undefined)}>{refresh.isPending ? 'Refreshing …' : 'Refresh from the rosters'}</Button></StageHead>}
       <div className="grid gap-3 p-4">
-        {roster === null && refresh.data && <Notice kind="say">{refresh.data.added} added, {refresh.data.updated} updated, {refresh.data.suspended} suspended; {refresh.data.left} rows give no member. No mail was sent.</Notice>}
+        {roster === null && refresh.data && <Notice kind="say">{refresh.data.added} added, {refresh.data.updated} updated, {refresh.data.suspended} suspended; {counted(refresh.data.left, 'row')} {refresh.data.left === 1 ? 'gives' : 'give'} no member. No mail was sent.</Notice>}
         {refresh.isError && <Notice kind="fault">{problemText(refresh.error)}</Notice>}
         <input data-find type="search" className="field max-w-80" aria-label="Find a member" placeholder="Find by name or e-mail" value={search} onChange={(event) => { setSearch(event.target.value); setOffset(0); }} />
         {members.isPending && <Skeleton lines={6} />}
