@@ -29,7 +29,7 @@ export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: R
   const table = rosterTable(catalogue, roster);
   if (!table) return [];
   const key = findColumn(table, table.key[0]!)!;
-  const rows = await runner.rows(sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${fromTable(catalogue, table.name)} ORDER BY ${name(key.name)}`);
+  const rows = await runner.rows(sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${fromTable(catalogue, table.name)} ${name('t0')} ORDER BY ${name(key.name)}`);
   return rows.map((row) => ({ key: recordId([decode(key, row[0])]), name: String(row[1] ?? ''), email: String(row[2] ?? '').trim() }));
 }
 
@@ -60,6 +60,6 @@ export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: 
   const email = dialectOf(catalogue).emailKey(name(roster.email));
   const empty = sql`e = ${dialectOf(catalogue).text('')}`;
   const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
-    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)}) emails GROUP BY e) counted`);
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${name('t0')}) emails GROUP BY e) counted`);
   return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
 }

@@ -5,7 +5,7 @@ import { freshSchema } from '../../test/tables';
 import type { Person } from '../../core/access/person';
 import { builderPerson } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
-import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
+import { emptyDefinition, type PortalDefinition, type Roster } from '../../core/definition/definition';
 import { withCeilings } from '../../core/definition/ceilings';
 import { findTable } from '../../core/table/catalogue';
 import { asProblem } from '../http/problems';
@@ -18,6 +18,7 @@ import { InvalidValues } from './errors';
 import { figures } from './figures';
 import { count, list } from './list';
 import { read } from './read';
+import { rosterFacts, rosterRow, rosterRows } from './roster';
 import { shownByQuery } from '../../core/access/promises';
 import { testPromises } from './promises';
 import { trySavedQuery, withSavedQueries, type SavedQuery } from './saved-query';
@@ -72,6 +73,17 @@ describe('a saved query', () => {
       const sum = await figures(source, all, 'per_owner', { measures: [{ what: 'sum', path: ['visits'] }], by: [{ path: ['parish'] }], where: [] });
       expect(JSON.stringify(sum)).toContain('Marsh');
       await expect(edit(source, visit, 'per_owner', id, { name: { from: name, to: 'x' } })).rejects.toThrow();
+    }
+  });
+
+  it('can be a roster: members come of its rows, one a person, with all that a refresh and the check ask', async () => {
+    const people: SavedQuery = { name: 'marsh_people', key: ['owner_id'], text: "SELECT id AS owner_id, name, CONCAT('o', id, '@example.org') AS email FROM owners WHERE parish = 'Marsh'" };
+    for (const { source } of sides) {
+      const { catalogue } = await visitOf(source, builderPerson, [people]);
+      const roster: Roster = { table: 'marsh_people', name: 'name', email: 'email', role: 'clerk' };
+      expect(await rosterRows(source, catalogue, roster)).toEqual([1, 3, 5].map((id) => ({ key: String(id), name: `Owner ${id}`, email: `o${id}@example.org` })));
+      expect(await rosterRow(source, catalogue, roster, '3')).toEqual({ owner_id: 3, name: 'Owner 3', email: 'o3@example.org' });
+      expect(await rosterFacts(source, catalogue, roster)).toEqual({ table: 'marsh_people', rows: 3, withoutEmail: 0, sharedEmail: 0 });
     }
   });
 
