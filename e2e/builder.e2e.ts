@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test';
-import { seeAs, signInAsBuilder, test } from './steps';
+import { expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 test.describe.configure({ mode: 'serial' });
 const bench = '/build/fen-fresh';
@@ -214,4 +214,23 @@ test('what is pressed right after a page got another address is not lost; a tabl
   await page.getByRole('button', { name: 'Sources', exact: true }).click();
   await page.getByRole('link', { name: /^visits/ }).click();
   await expect(page.getByRole('heading', { name: 'visits' }).first()).toBeVisible();
+});
+
+test('long work is found again wherever one is on the bench, and its end is told there', async ({ page }) => {
+  await signInAsBuilder(page);
+  const job = { id: 7_000_001, kind: 'import', state: 'running', done: 1200, total: 5000, result: null };
+  let isOver = false;
+  // The server's part is tested with it; here it is held still, so that nothing races.
+  await page.route('**/portals/alder-fen/jobs', (route) => route.fulfill({ json: { jobs: isOver ? [] : [job] } }));
+  await page.route(`**/portals/alder-fen/jobs/${job.id}`, (route) => route.fulfill({ json: isOver ? { ...job, state: 'cancelled' } : job }));
+  await page.route(`**/portals/alder-fen/jobs/${job.id}/cancel`, (route) => { isOver = true; return route.fulfill({ json: { stops: true } }); });
+  await page.goto('/build/alder-fen/people');
+  await page.getByRole('button', { name: '1 job running' }).click();
+  await expect(page.getByText('1,200 of 5,000 rows')).toBeVisible();
+  await expectAccessible(page, 'the long work');
+  await page.getByRole('button', { name: 'Stop it' }).click();
+  await expect(page.getByText('Bringing a file: stopped. Nothing of it stays.')).toBeVisible();
+  await expect(page.getByRole('button', { name: '1 job over' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: '1 job', exact: true })).toBeFocused();
 });

@@ -24,7 +24,10 @@ export interface InferredColumn {
   doubts: string[];
 }
 
-const lengths = [20, 40, 80, 160, 255];
+/** Sizes of text columns where a row is too wide for roomy ones. None is smaller: what has 255 bytes or less can't be stored outside of the row. */
+const lengths = [80, 160, 255];
+/** Characters of all text columns together: MariaDB's rows hold 65,535 bytes (its documentation, InnoDB row formats), four to a character. */
+const mostCharacters = 15_000;
 const whole = /^-?(0|[1-9]\d{0,17})$/;
 const decimal = /^-?(0|[1-9]\d{0,19})\.(\d{1,10})$/;
 const digitsOnly = /^-?\d+$/;
@@ -36,7 +39,8 @@ const yesNo = /^(true|false|yes|no)$/i;
 class Evidence {
   private filled = 0;
   private empty = 0;
-  private longest = 0;
+  /** In characters. */
+  longest = 0;
   private before = 0;
   private after = 0;
   private zeros = false;
@@ -101,7 +105,8 @@ class Evidence {
     if (some && could.date) return { type: 'date', doubts: [] };
     if (some && could.moment) return { type: 'date and time', doubts: [] };
 
-    const maxLength = lengths.find((length) => length >= this.longest);
+    // Room for what comes later: at least 255, or twice the longest.
+    const maxLength = this.longest <= 255 ? Math.max(255, 2 * this.longest) : undefined;
     const doubts: string[] = [];
     let ask: Notation[] = [];
     if (!some) doubts.push('This column is empty.');
@@ -135,7 +140,15 @@ export class FileEvidence {
   /** A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text, with a doubt. */
   result(): InferredColumn[] {
     const taken = new Set<string>();
-    return this.headers.map((header, i) => ({ header, name: columnName(header, i, taken), ...this.columns[i]!.result() }));
+    const found = this.headers.map((header, i) => ({ header, name: columnName(header, i, taken), ...this.columns[i]!.result() }));
+    if (found.reduce((sum, { maxLength = 0 }) => sum + maxLength, 0) <= mostCharacters) return found;
+    let left = mostCharacters;
+    return found.map(({ maxLength, ...column }, i): InferredColumn => {
+      if (maxLength === undefined) return column;
+      const tight = lengths.find((length) => length >= this.columns[i]!.longest)!;
+      left -= tight;
+      return left < 0 ? { ...column, type: 'long text' } : { ...column, maxLength: tight };
+    });
   }
 }
 

@@ -202,12 +202,6 @@ export async function takeColumnAway(source: Source, catalogue: Catalogue, table
   await source.catalogue(true);
 }
 
-/** Drops a table that was just made, and that something after it went wrong with. */
-export async function unmakeTable(source: Source, tableName: string): Promise<void> {
-  await source.write(sql`DROP TABLE IF EXISTS ${name(tableName)}`);
-  await source.catalogue(true);
-}
-
 export async function takeTableAway(source: Source, catalogue: Catalogue, tableName: string): Promise<void> {
   tableOf(catalogue, tableName);
   const from = catalogue.tables.find((other) => other.name !== tableName && other.relations.some((relation) => relation.table === tableName));

@@ -68,6 +68,14 @@ describe('types', () => {
     expect(inferColumns(['Well code (new)', 'Größe', '2nd', '', 'größe'], [['a', 'b', 'c', 'd', 'e']]).map((column) => column.name)).toEqual(['well_code_new', 'gro_e', 'c_2nd', 'column_4', 'gro_e_2']);
   });
 
+  it('have room for what comes later, as far as a row of the database has it', async () => {
+    const sizes = (values: string[]) => inferColumns(values.map((_, i) => `c${i}`), [values]).map(({ type, maxLength }) => [type, maxLength]);
+    expect(sizes(['short', 'x'.repeat(200), 'x'.repeat(256)])).toEqual([['text', 255], ['text', 400], ['long text', undefined]]);
+    const wide = `${Array.from({ length: 200 }, (_, i) => `c${i}`).join(',')}\n${Array.from({ length: 200 }, (_, i) => 'y'.repeat(1 + (i % 30))).join(',')}\n`;
+    expect(await bring(utf8(wide), 'wide_one')).toBe(1);
+    expect(await inTable('SELECT c0, c29 FROM wide_one')).toEqual([['y', 'y'.repeat(30)]]);
+  });
+
   // Open data of the package vega-datasets: airports, weather with dates, ZIP codes with leading zeros, events with gaps.
   it('of open data come out as they are meant', async () => {
     const types = async (name: string) => Object.fromEntries((await previewFile(asFile(dataset(name)))).columns.map((column) => [column.name, `${column.type}${column.nullable ? ', gaps' : ''}`]));

@@ -13,6 +13,7 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { LastDoneContext, useLastDoneHere } from '../client/last-done';
 import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench-context';
+import { Jobs } from './Jobs';
 import { SeenBy } from './SeenBy';
 
 const screens = {
@@ -112,6 +113,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
           </div>
           <Course current={stage ?? null} />
           <div className="ml-auto flex items-center gap-1.5">
+            <Jobs slug={slug} />
             <Button small disabled={!undoable} title={undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo'} aria-label={undoable ? `Undo: ${undoable}` : 'Undo'} onClick={() => void step('undo')}><Undo2 size={15} aria-hidden /></Button>
             <Button small disabled={!state.redo} title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'} aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'} onClick={() => void step('redo')}><Redo2 size={15} aria-hidden /></Button>
             <Button small aria-pressed={seenOpen === 'open'} className={seenOpen === 'open' ? 'bg-sunk' : ''} onClick={() => setSeenOpen(seenOpen === 'open' ? 'closed' : 'open')}><Eye size={15} aria-hidden /> Seen by</Button>

@@ -62,6 +62,7 @@ function NewPortal() {
   const { errors } = form.formState;
   const chosen = useWatch({ control: form.control, name: 'connection' });
   const makes = useWatch({ control: form.control, name: 'schema' }) === newSchema;
+  const slug = useWatch({ control: form.control, name: 'slug' });
   const made = useWatch({ control: form.control, name: 'newSchema' });
   /** As long as nobody has written another, the address follows the name. */
   const follow = (name: string) => {
@@ -90,7 +91,7 @@ function NewPortal() {
       <h2>New portal</h2>
       <div className="grid gap-4 sm:grid-cols-2">
         <Field label="Name" fault={errors.name?.message}>{(ids) => <input className="field" {...ids} {...form.register('name', { required: 'Give it a name.', onChange: (event: { target: { value: string } }) => follow(event.target.value) })} />}</Field>
-        <Field label="Address" hint="Members find it at /p/address" fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
+        <Field label="Address" hint={`Members find it at /p/${slug || 'address'}`} fault={errors.slug?.message}>{(ids) => <input className="field" {...ids} {...form.register('slug', { required: 'Give it an address.' })} />}</Field>
         <SourceFields chosen={chosen} faults={errors} connection={form.register('connection', { onChange: () => form.setValue('schema', '') })} schema={form.register('schema', { required: 'Choose where the records are.' })} mayMake />
         {makes && <Field label="Name of the new schema" hint={`Lower-case letters, digits and _; the database calls it portal_${made || '…'}`} fault={errors.newSchema?.message}>{(ids) => <input className="field" {...ids} {...form.register('newSchema', { required: 'Give it a name.', pattern: { value: /^[a-z0-9_]{1,50}$/, message: 'Use lower-case letters, digits and _, 50 at most.' } })} />}</Field>}
         <Field label="Time zone" fault={errors.timeZone?.message}>{(ids) => <select className="field" {...ids} {...form.register('timeZone')}>{zones().map((zone) => <option key={zone} value={zone}>{zone.replaceAll('_', ' ')}</option>)}</select>}</Field>

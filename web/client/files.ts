@@ -1,4 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ImportPlan } from '../../core/table/import-plan';
 import type { BringOutcome, RefusedRow } from '../../server/gate/bring-outcome';
 import type { FilePreview, RefusedCell, TablePlan } from '../../server/imports/file-to-table';
@@ -38,6 +39,21 @@ export function useJob(slug: string, id: number | null) {
     queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
     refetchInterval: (query) => (isOver(query.state.data) ? false : (query.state.dataUpdateCount < 8 ? 150 : 700)),
   });
+}
+
+/** The jobs of the portal that wait or run, whoever began them. */
+export function useRunningJobs(slug: string) {
+  return useQuery({ queryKey: ['builder', slug, 'jobs'], queryFn: async () => (await ask<{ jobs: JobState[] }>('GET', `${at(slug)}/jobs`)).jobs, refetchInterval: 3000 });
+}
+
+/** The jobs of the portal that were running and are over since this window looked, with what became of them. */
+export function useEndedJobs(slug: string, running: JobState[] | undefined): JobState[] {
+  const [seen, setSeen] = useState<number[]>([]);
+  const now = running?.map((job) => job.id);
+  if (now?.some((id) => !seen.includes(id))) setSeen([...new Set([...seen, ...now])]);
+  const gone = now === undefined ? [] : seen.filter((id) => !now.includes(id));
+  const found = useQueries({ queries: gone.map((id) => ({ queryKey: ['builder', slug, 'job', id], staleTime: Infinity, queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`) })) });
+  return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
 }
 
 export function useCancelJob(slug: string) {
