@@ -62,6 +62,9 @@ export async function loadDemo(address: DatabaseAddress, schema: string, store: 
     await Member.update({ passwordHash }, { where: { portalId: portal.id } });
     await admin.query(`UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
       LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id WHERE v.planned_by IS NOT NULL`, [portal.id]);
+    // The database plans by its statistics, and gathers them of new tables only after a while.
+    const tables = await admin.query<{ TABLE_NAME: string }[]>('SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?', [schema]);
+    await admin.query(`ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`);
     await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
     const both = await Member.findOne({ where: { portalId: portal.id, email: generateDemo().find((table) => table.name === 'samplers')!.rows[3]![2] as string } });
     const members = [

@@ -60,7 +60,7 @@ export function CellEditor({ base, info, column, text: first, onTake, onCancel }
   }
   if (column.type === 'several choices') return <SeveralInput ref={input} {...common} choices={column.choices ?? []} text={text} setText={setText} />;
   if (column.type === 'long text') return <textarea ref={input} {...common} className={`${look} min-h-28 py-1`} value={text} onChange={change} />;
-  if (column.type === 'date') return <input ref={input} {...common} type="date" value={text} onChange={change} />;
+  if (column.type === 'date') return <input ref={input} {...common} type="date" max="9999-12-31" value={text} onChange={change} />;
   return <input ref={input} {...common} type="text" inputMode={['whole number', 'decimal', 'number'].includes(column.type) ? 'decimal' : undefined} autoComplete="off" value={text} onChange={change} />;
 }
 

@@ -48,10 +48,23 @@ function RecordFields({ base, id, info, columns, values, masked = [], editable, 
             if (column.type === 'one choice' || column.type === 'yes/no') {
               return <select className="field" {...ids} value={text(column)} onChange={set}><option value="">–</option>{(column.type === 'yes/no' ? ['true', 'false'] : (column.choices ?? [])).map((choice) => <option key={choice} value={choice}>{choice === 'true' ? 'Yes' : choice === 'false' ? 'No' : choice}</option>)}</select>;
             }
-            return <input className="field" type={column.type === 'date' ? 'date' : 'text'} autoComplete="off" {...ids} value={text(column)} onChange={set} />;
+            if (column.type === 'several choices') return <Several id={ids.id} label={column.label} choices={column.choices ?? []} value={text(column)} onChange={(next) => setTyped({ ...typed, [column.path]: next })} />;
+            return <input className="field" type={column.type === 'date' ? 'date' : 'text'} max={column.type === 'date' ? '9999-12-31' : undefined} autoComplete="off" {...ids} value={text(column)} onChange={set} />;
           }}</Field>
         )))}
-      <div className="sticky bottom-0 bg-paper py-2"><Button type="submit" weight="main" disabled={Object.keys(typed).length === 0}>{verb}</Button></div>
+      {/* Room for the last field above the press that stays in view. */}
+      <div className="sticky bottom-0 -mx-3 -mb-3 mt-2 border-t border-line bg-paper px-3 py-2"><Button type="submit" weight="main" disabled={Object.keys(typed).length === 0}>{verb}</Button></div>
     </form>
+  );
+}
+
+function Several({ id, label, choices, value, onChange }: { id: string; label: string; choices: string[]; value: string; onChange: (value: string) => void }) {
+  const chosen = value.split(',').map((each) => each.trim()).filter(Boolean);
+  return (
+    <div id={id} role="group" aria-label={label} className="grid gap-1">
+      {choices.map((choice) => (
+        <label key={choice} className="flex items-center gap-2"><input type="checkbox" checked={chosen.includes(choice)} onChange={(event) => onChange(choices.filter((each) => (each === choice ? event.target.checked : chosen.includes(each))).join(', '))} /> {choice}</label>
+      ))}
+    </div>
   );
 }
