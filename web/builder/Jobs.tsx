@@ -20,7 +20,8 @@ export function Jobs({ slug }: { slug: string }) {
   const label = isRunning ? `${counted(running.length, 'job')} running` : news.length > 0 ? `${counted(news.length, 'job')} over` : counted(ended.length, 'job');
   return (
     <Popover.Root onOpenChange={(open) => { if (!open) setRead(ended.map((job) => job.id)); }}>
-      <Popover.Trigger asChild><Button small className={news.length > 0 ? 'bg-sunk' : ''}>{isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}<span role="status">{label}</span></Button></Popover.Trigger>
+      <Popover.Trigger asChild><Button small className={news.length > 0 ? 'bg-sunk' : ''}>{isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}{label}</Button></Popover.Trigger>
+      <span role="status" className="sr-only">{label}</span>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={4} collisionPadding={8} aria-label="Long work" className="z-30 grid w-96 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink">
           {running?.map((job) => <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />)}
