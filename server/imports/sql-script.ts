@@ -97,9 +97,16 @@ function nameOf(value: unknown): string {
   return column !== undefined ? nameOf(column) : expr !== undefined ? nameOf(expr) : String(text ?? '');
 }
 
-function actionsOf(reference: Node): { onDelete?: ForeignAction; onUpdate?: ForeignAction } {
-  const actions = Object.fromEntries(list(reference.on_action).map((each) => [String(each.type), String(node(each.value).value).toUpperCase()])) as Record<string, ForeignAction | undefined>;
-  return { ...(actions['on delete'] && { onDelete: actions['on delete'] }), ...(actions['on update'] && { onUpdate: actions['on update'] }) };
+const foreignActions: readonly string[] = ['CASCADE', 'SET NULL', 'RESTRICT', 'NO ACTION'] satisfies ForeignAction[];
+
+function actionsOf(reference: Node, line: number): { onDelete?: ForeignAction; onUpdate?: ForeignAction } {
+  const found: { onDelete?: ForeignAction; onUpdate?: ForeignAction } = {};
+  for (const each of list(reference.on_action)) {
+    const action = String(node(each.value).value).toUpperCase();
+    if (!foreignActions.includes(action)) throw new FileProblem(`Line ${line}: ${String(each.type).toUpperCase()} ${action} is not taken.`);
+    found[each.type === 'on delete' ? 'onDelete' : 'onUpdate'] = action as ForeignAction;
+  }
+  return found;
 }
 
 function readTable(statement: Node, line: number, remarks: string[]): ScriptTable {
@@ -108,7 +115,7 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
   const extras: Pick<ScriptTable, 'notes' | 'ends' | 'indexes'> = { notes: {}, ends: {}, indexes: [] };
   const lead = (column: DrawnColumn, reference: Node) => {
     Object.assign(column, { type: 'relation', to: plainName(String(list(reference.table)[0]?.table ?? ''), line) });
-    extras.ends[column.name] = { column: plainName(nameOf(list(reference.definition)[0]) || 'id', line), ...actionsOf(reference) };
+    extras.ends[column.name] = { column: plainName(nameOf(list(reference.definition)[0]) || 'id', line), ...actionsOf(reference, line) };
   };
   let key: string | undefined;
   let automatic = false;
