@@ -54,10 +54,16 @@ export async function putScriptRows(making: ScriptMaking, { table, columns, valu
   try {
     await put(source, rows);
   } catch (error) {
-    // Which row it is the database tells of one alone.
-    let at = 0;
-    const found = await source.transaction(async (runner) => { for (; at < rows.length; at++) await put(runner, [rows[at]!]); throw error; }).catch((each: unknown) => each);
-    throw refused(at < rows.length ? at + 1 : null, at < rows.length ? found : error);
+    // Which row it is the database doesn't tell: the shortest beginning that it refuses ends with that row.
+    let [taken, refusing] = [0, rows.length];
+    let found: unknown = error;
+    while (refusing - taken > 1) {
+      const half = (taken + refusing) >> 1;
+      const problem = await source.transaction((runner) => runner.attempt(async () => { await put(runner, rows.slice(0, half)); return null; })).then(() => undefined, (each: unknown) => each);
+      if (problem === undefined) taken = half;
+      else [refusing, found] = [half, problem];
+    }
+    throw refused(refusing, found);
   }
 }
 
@@ -132,6 +138,8 @@ function endOf({ script, catalogue }: ScriptMaking, table: ScriptTable, column: 
   const there = of ? undefined : findTable(catalogue, column.to!);
   const known = there && findColumn(there, end);
   if (!known) throw new InvalidValues({ [column.name]: `${table.name}.${column.name} leads to ${column.to}.${end}, which there isn't.` });
+  // Whether a value is there would be told by what the database refuses.
+  if (there.ceiling?.where !== undefined || there.ceiling?.columns?.[end] !== undefined) throw new InvalidValues({ [column.name]: `${column.to} is under a ceiling, so a script can't lead to it.` });
   return { known };
 }
 

@@ -12,7 +12,8 @@ import { FileProblem } from './file-problem';
 export async function runScript(source: Source, catalogue: Catalogue, script: Script, apply: boolean): Promise<{ tables: string[]; rows: number }> {
   const making = beginScript(source, catalogue, script);
   let rows = 0;
-  let kept = false;
+  // What stands in the way of dropping never hides what went wrong first; what stays under its hidden name goes at the next start.
+  const drop = () => dropScript(making).catch(() => undefined);
   try {
     await createScriptTables(making);
     for (const part of script.rows) {
@@ -20,12 +21,11 @@ export async function runScript(source: Source, catalogue: Catalogue, script: Sc
       rows += part.values.length;
     }
     await (apply ? keepScript(making) : relateLater(making));
-    kept = apply;
   } catch (error) {
+    await drop();
     throw error instanceof ScriptRowsRefused ? new FileProblem(`The rows of the script don't belong together: ${error.reason}.`) : error;
-  } finally {
-    if (!kept) await dropScript(making);
   }
+  if (!apply) await drop();
   return { tables: script.tables.map((table) => table.name), rows };
 }
 

@@ -3,6 +3,7 @@ import type { Connection } from 'mariadb';
 import { Random } from '../../demo/random';
 import { freshSchema } from '../../test/tables';
 import { MariadbSource } from '../sources/mariadb';
+import { parseCondition } from '../../core/condition/parse';
 import { runScript } from './run-script';
 import { readScript } from './sql-script';
 
@@ -126,5 +127,27 @@ describe('a script', () => {
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\nINSERT INTO c VALUES (1), (1)')).toMatch(/^Line 2, rows of c: row 2 can't be kept: a value that must be the only one is there already/);
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\nCREATE TRIGGERS nonsense')).toMatch(/^Line 2, column \d+: “\w+” is not understood there/);
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\n/*!50003 CREATE TRIGGER t AFTER INSERT ON c FOR EACH ROW DELETE FROM a */')).toMatch(/^Line 2: CREATE TRIGGER is not taken/);
+  
+    expect(await look('CREATE TABLE c (id INT PRIMARY KEY, n INT, twice INT AS (n * 2))')).toMatch(/^Line 1: c.twice is computed by the database/);
+    expect(await look('CREATE TEMPORARY TABLE c (id INT PRIMARY KEY)')).toMatch(/^Line 1: a temporary table/);
+    expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\nINSERT IGNORE INTO c VALUES (1)')).toMatch(/^Line 2: INSERT IGNORE/);
+    expect(readScript("CREATE TABLE c (id INT PRIMARY KEY, u CHAR(36) DEFAULT UUID(), t VARCHAR(90));\nINSERT INTO c VALUES (1, 'x', 'SET FOREIGN_KEY_CHECKS=0')", 'MariaDB')).toMatchObject({ parentsLater: false, remarks: ['The initial value of c.u is computed; it is left out.'] });
+    expect(await held(ours).then((all) => Object.keys(all))).toEqual(['a', 'b']);
+  });
+
+  it('keeps every sign of its texts, and tells nothing of what a ceiling closes', async () => {
+    await emptied(ours);
+    const odd = ['what?', ':name ?', "it''s \\\\ here", "a\\' OR 1=1; DROP TABLE a; --", '%_ ü 🪨', '/*! 1 */'];
+    const text = `CREATE TABLE odd (id INT PRIMARY KEY, t VARCHAR(90) DEFAULT 'why?' COMMENT 'who? ''me''');\nINSERT INTO odd (id, t) VALUES ${odd.map((each, i) => `(${i}, '${each}')`).join(', ')}, (99, DEFAULT)`;
+    await emptied(itself);
+    for (const statement of text.split(';\n')) await itself.query(statement);
+    await runScript(source, await source.catalogue(true), readScript(text, 'MariaDB'), true);
+    expect(await ours.query('SELECT * FROM odd ORDER BY id')).toEqual(await itself.query('SELECT * FROM odd ORDER BY id'));
+    const plain = await source.catalogue(true);
+    const probe = readScript('CREATE TABLE probe (id INT PRIMARY KEY, o INT REFERENCES odd (id));\nINSERT INTO probe VALUES (1, 3)', 'MariaDB');
+    for (const ceiling of [{ where: parseCondition('id < 2').condition }, { columns: { id: 'nothing' as const } }]) {
+      await expect(runScript(source, { ...plain, tables: plain.tables.map((table) => ({ ...table, ceiling })) }, probe, false)).rejects.toMatchObject({ fields: { o: 'odd is under a ceiling, so a script can\'t lead to it.' } });
+    }
+    expect((await runScript(source, plain, probe, false)).rows).toBe(1);
   });
 });

@@ -28,16 +28,20 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
   for (const { line, text: source } of statementsOf(text, dialect)) {
     // What stands in /*! … */ is a statement to a database of a certain age.
     const plain = source.replace(/^\/\*!\d*\s*/, '').trim();
-    if (/FOREIGN_KEY_CHECKS\s*=\s*(0|OFF)/i.test(plain)) script.parentsLater = true;
-    if (/NO_AUTO_VALUE_ON_ZERO/i.test(plain)) zeroIsKept = true;
     const known = passedOver.exec(plain);
     if (known) {
+      // Only where it is set: rows may hold such words.
+      const sets = /^SET\b/i.test(plain);
+      if (sets && /FOREIGN_KEY_CHECKS\s*=\s*(0|OFF)/i.test(plain)) script.parentsLater = true;
+      if (sets && /NO_AUTO_VALUE_ON_ZERO/i.test(plain)) zeroIsKept = true;
       passed.add(known[1]!.replaceAll(/\s+/g, ' ').replace(/^(ALTER TABLE) .*/i, '$1 … KEYS').trim().toUpperCase());
       continue;
     }
     if (source.startsWith('/*!')) throw new FileProblem(`Line ${line}: ${plain.split(/\s+/, 2).join(' ').toUpperCase()} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`);
     const [statement] = parsed(source, line, dialect);
     if (statement === undefined) continue;
+    if (statement.temporary) throw new FileProblem(`Line ${line}: a temporary table is not taken. Leave out TEMPORARY.`);
+    if (/ignore/i.test(String(statement.prefix))) throw new FileProblem(`Line ${line}: INSERT IGNORE is not taken, for it would leave rows out without a word. Leave out IGNORE.`);
     if (statement.type === 'create' && statement.keyword === 'table' && !statement.query_expr && list(statement.create_definitions).length > 0) script.tables.push(readTable(statement, line, script.remarks));
     else if (statement.type === 'insert' && node(statement.values).type === 'values' && !statement.on_duplicate_update) script.rows.push(readRows(statement, line, dialect, script.tables, zeroIsKept));
     else if (statement.type === 'create' && statement.keyword === 'table') throw new FileProblem(`Line ${line}: only CREATE TABLE with its columns is taken.`);
@@ -167,6 +171,10 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
 
 function readColumn(part: Node, table: string, line: number, remarks: string[]): DrawnColumn {
   const name = plainName(nameOf(node(part.column).column), line);
+  if (part.generated && !/identity/i.test(JSON.stringify(part.generated))) throw new FileProblem(`Line ${line}: ${table}.${name} is computed by the database, which can't be made here. Leave it out, or make a saved query that computes it.`);
+  const preset = node(node(part.default_val).value);
+  if ((preset.type === 'function' || preset.type === 'cast') && initialOf(part) === null) remarks.push(`The initial value of ${table}.${name} is computed; it is left out.`);
+  if (/"on update"/i.test(JSON.stringify(preset))) remarks.push(`${table}.${name} isn't set again by the database when its record changes.`);
   const { dataType, length, scale, expr } = node(part.definition) as { dataType?: string; length?: number; scale?: number; expr?: Node };
   const base = { name, required: node(part.nullable).type === 'not null', unique: Boolean(part.unique), initial: initialOf(part) };
   const type = String(dataType).toUpperCase();

@@ -20,8 +20,10 @@ export async function makeSchema(sequelize: Sequelize, name: string): Promise<vo
   const rows = await sequelize.query('SELECT 1 FROM information_schema.SCHEMATA WHERE LOWER(SCHEMA_NAME) = ?', { replacements: [name], type: QueryTypes.SELECT });
   if (rows.length > 0) throw refused('There is a schema of this name already. Choose another name.');
   await sequelize.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci`).catch((error: unknown) => {
-    // 1044 is MariaDB's ER_DBACCESS_DENIED_ERROR.
-    if ((error as { original?: { errno?: number } }).original?.errno === 1044) throw refused('Stone Porch\'s account may not make schemas in this database. Ask whoever runs it to make one, and choose it.');
+    // 1007 and 1044 are MariaDB's ER_DB_CREATE_EXISTS and ER_DBACCESS_DENIED_ERROR.
+    const { errno } = (error as { original?: { errno?: number } }).original ?? {};
+    if (errno === 1007) throw refused('There is a schema of this name already. Choose another name.');
+    if (errno === 1044) throw refused('Stone Porch\'s account may not make schemas in this database. Ask whoever runs it to make one, and choose it.');
     throw error;
   });
 }

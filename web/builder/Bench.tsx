@@ -32,7 +32,7 @@ export default function Bench() {
   const portal = usePortal(slug);
   if (portal.isPending) return <div className="p-6"><Skeleton /></div>;
   if (!portal.data) return <div className="grid gap-3 p-6"><Notice kind="fault">{problemText(portal.error)}</Notice><Link to="/">All portals</Link></div>;
-  return <Open slug={slug} state={portal.data} />;
+  return <Open key={slug} slug={slug} state={portal.data} />;
 }
 
 function Open({ slug, state }: { slug: string; state: PortalState }) {
