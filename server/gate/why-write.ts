@@ -36,6 +36,14 @@ export interface WriteExplanation {
   relations: { column: string; table: string; value: Value; isThere: boolean; isSeen: boolean }[];
 }
 
+/** The record as it stands, explained; it must be there, in view or not. */
+async function explainNow(runner: Transaction, visit: Visit, view: ViewSql, table: Table, key: Value[]): Promise<Explanation> {
+  const rules = view.view(table);
+  const record = await readForWhy(runner, visit, view, rules, table, key);
+  if (!record) throw new NotFound();
+  return explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
+}
+
 /** Why the visit's person may or may not change a record so. For builders: the change is tried as theirs, then made whoever may, looked at, and taken back. */
 export async function whyChange(source: Source, visit: Visit, tableName: string, id: string, sent: Record<string, unknown>): Promise<WriteExplanation> {
   const view = new ViewSql(visit);
@@ -45,9 +53,7 @@ export async function whyChange(source: Source, visit: Visit, tableName: string,
   if (!table || !key || !Object.keys(to).every((column) => findColumn(table, column))) throw new NotFound();
   const rules = view.view(table);
   return writing(source, visit, { trial: true }, async (runner) => {
-    const record = await readForWhy(runner, visit, view, rules, table, key);
-    if (!record) throw new NotFound();
-    const before = explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
+    const before = await explainNow(runner, visit, view, table, key);
     const outcome = await outcomeOf(runner, async () => {
       const seen = await read(runner, visit, tableName, id);
       const changes = Object.fromEntries(Object.entries(to).map(([column, value]) => [column, { from: seen.values[named(column)] ?? null, to: value }]));
@@ -102,11 +108,8 @@ export async function whyRemove(source: Source, visit: Visit, tableName: string,
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
   if (!table || !key) throw new NotFound();
-  const rules = view.view(table);
   return writing(source, visit, { trial: true }, async (runner) => {
-    const record = await readForWhy(runner, visit, view, rules, table, key);
-    if (!record) throw new NotFound();
-    const before = explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
+    const before = await explainNow(runner, visit, view, table, key);
     const outcome = await outcomeOf(runner, async () => {
       await removeIn(runner, visit, tableName, id);
       return null;
