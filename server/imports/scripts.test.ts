@@ -129,6 +129,10 @@ describe('a script', () => {
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\n/*!50003 CREATE TRIGGER t AFTER INSERT ON c FOR EACH ROW DELETE FROM a */')).toMatch(/^Line 2: CREATE TRIGGER is not taken/);
   
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY, n INT, twice INT AS (n * 2))')).toMatch(/^Line 1: c.twice is computed by the database/);
+    expect(await look('CREATE TABLE mysql.user (id INT PRIMARY KEY)')).toMatch(/^Line 1: mysql.user names a schema/);
+    expect(await look('CREATE TABLE c (id INT PRIMARY KEY, m INT REFERENCES stone_porch.members (id))')).toMatch(/^Line 1: stone_porch.members names a schema/);
+    for (const [text, said] of [["s SET('a', 'b,c')", /c.s has an empty choice, or one with a comma/], ["s ENUM('a', 'A')", /c.s has a choice twice/]] as const) expect(await look(`CREATE TABLE c (id INT PRIMARY KEY, ${text})`)).toMatch(said);
+    for (const next of ['-5', '99999999999999999999']) expect(await look(`CREATE TABLE c (id INT PRIMARY KEY) AUTO_INCREMENT=${next}`)).toMatch(/^Line 1: c can't go on with the number/);
     expect(await look('CREATE TEMPORARY TABLE c (id INT PRIMARY KEY)')).toMatch(/^Line 1: a temporary table/);
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\nINSERT IGNORE INTO c VALUES (1)')).toMatch(/^Line 2: INSERT IGNORE/);
     expect(readScript("CREATE TABLE c (id INT PRIMARY KEY, u CHAR(36) DEFAULT UUID(), t VARCHAR(90));\nINSERT INTO c VALUES (1, 'x', 'SET FOREIGN_KEY_CHECKS=0')", 'MariaDB')).toMatchObject({ parentsLater: false, remarks: ['The initial value of c.u is computed; it is left out.'] });

@@ -94,6 +94,14 @@ function plainName(name: string, line: number): string {
   return plain;
 }
 
+/** The one table that is named; in a schema of its own it is refused, but for PostgreSQL's usual one. */
+function tableOf(named: unknown, line: number): string {
+  const { db, schema, table } = list(named)[0] ?? {};
+  const within = String(schema ?? db ?? '').toLowerCase();
+  if (within !== '' && within !== 'public') throw new FileProblem(`Line ${line}: ${within}.${String(table)} names a schema of its own. All that a script makes is made in this portal's; leave ${within} out.`);
+  return plainName(String(table ?? ''), line);
+}
+
 /** PostgreSQL's parts are expressions, MariaDB's plain texts. */
 function nameOf(value: unknown): string {
   if (typeof value === 'string') return value;
@@ -114,11 +122,11 @@ function actionsOf(reference: Node, line: number): { onDelete?: ForeignAction; o
 }
 
 function readTable(statement: Node, line: number, remarks: string[]): ScriptTable {
-  const name = plainName(String(list(statement.table)[0]?.table ?? ''), line);
+  const name = tableOf(statement.table, line);
   const columns: DrawnColumn[] = [];
   const extras: Pick<ScriptTable, 'notes' | 'ends' | 'indexes'> = { notes: {}, ends: {}, indexes: [] };
   const lead = (column: DrawnColumn, reference: Node) => {
-    Object.assign(column, { type: 'relation', to: plainName(String(list(reference.table)[0]?.table ?? ''), line) });
+    Object.assign(column, { type: 'relation', to: tableOf(reference.table, line) });
     extras.ends[column.name] = { column: plainName(nameOf(list(reference.definition)[0]) || 'id', line), ...actionsOf(reference, line) };
   };
   let key: string | undefined;
@@ -158,7 +166,11 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
     else remarks.push(`A ${kind} of ${name} is left out.`);
   }
   for (const option of list(statement.table_options)) {
-    if (option.keyword === 'auto_increment') Object.assign(extras, { next: String(option.value) });
+    if (option.keyword === 'auto_increment') {
+      const next = String(option.value);
+      if (!/^\d{1,19}$/.test(next) || BigInt(next) > 9_223_372_036_854_775_807n) throw new FileProblem(`Line ${line}: ${name} can't go on with the number ${next}.`);
+      Object.assign(extras, { next });
+    }
     if (option.keyword === 'comment') Object.assign(extras, { note: textOf(String(option.value).replace(/^'([\s\S]*)'$/, '$1')) });
   }
   const isNumber = columns.find((column) => column.name === key)?.type === 'whole number';
@@ -190,7 +202,14 @@ function readColumn(part: Node, table: string, line: number, remarks: string[]):
   if (/TEXT$|^JSONB?$|CLOB/.test(type)) return { ...base, type: 'long text', initial: null };
   if (type === 'DATE') return { ...base, type: 'date', initial: base.initial === 'now' ? 'today' : base.initial };
   if (/^(DATETIME|TIMESTAMP)/.test(type)) return { ...base, type: 'date and time' };
-  if (type === 'ENUM' || type === 'SET') return { ...base, type: type === 'ENUM' ? 'one choice' : 'several choices', choices: list(expr?.value).map((each) => unquoted(String(each.value))) };
+  if (type === 'ENUM' || type === 'SET') {
+    const choices = list(expr?.value).map((each) => unquoted(String(each.value)));
+    // As for a column that is drawn: a comma would divide a choice where several are kept together.
+    const wrong = type === 'SET' ? (choices.length > 64 ? 'more than 64 choices' : choices.some((each) => each.includes(',') || each === '') ? 'an empty choice, or one with a comma' : null) : null;
+    const fault = wrong ?? (new Set(choices.map((each) => each.toLowerCase())).size < choices.length ? 'a choice twice' : null);
+    if (fault !== null) throw new FileProblem(`Line ${line}: ${table}.${name} has ${fault}.`);
+    return { ...base, type: type === 'ENUM' ? 'one choice' : 'several choices', choices };
+  }
   throw new FileProblem(`Line ${line}: a column of the type ${type} (${table}.${name}) can't be made here.`);
 }
 
@@ -214,7 +233,7 @@ function textOf(value: unknown): string {
 }
 
 function readRows(statement: Node, line: number, dialect: ScriptDialect, tables: ScriptTable[], zeroIsKept: boolean): Script['rows'][number] {
-  const table = plainName(String(list(statement.table)[0]?.table ?? ''), line);
+  const table = tableOf(statement.table, line);
   const known = tables.find((each) => each.name === table);
   if (!known) throw new FileProblem(`Line ${line}: rows go into ${table}, which the script hasn't made before.`);
   const columns = statement.columns ? list(statement.columns).map((each) => plainName(nameOf(each), line)) : known.order;
