@@ -16,7 +16,7 @@ export function RecordBeside({ base, info, id, writes, onClose }: { base: string
   const paths = info.columns.map((column) => column.path);
   const record = useRecord(base, info.table, id ?? '', id === null ? [] : paths);
   return (
-    <aside aria-label={id === null ? 'New record' : 'Record'} className="grid w-80 shrink-0 content-start gap-3 overflow-y-auto border-y border-l border-line bg-paper p-3">
+    <aside aria-label={id === null ? 'New record' : 'Record'} className="grid w-80 shrink-0 content-start gap-3 scroll-pb-16 overflow-y-auto border-y border-l border-line bg-paper p-3">
       <div className="flex items-center gap-2"><h2 className="flex-1 text-base">{id === null ? `New in ${info.label}` : `${info.label} ${decodeURIComponent(id)}`}</h2><Button small weight="quiet" aria-label="Close the record" onClick={onClose}><X size={15} aria-hidden /></Button></div>
       {id !== null && record.isPending && <Skeleton lines={8} />}
       {id !== null && record.isError && <Notice kind="fault">{problemText(record.error)}</Notice>}
@@ -53,7 +53,7 @@ function RecordFields({ base, id, info, columns, values, masked = [], editable, 
           }}</Field>
         )))}
       {/* Room for the last field above the press that stays in view. */}
-      <div className="sticky bottom-0 -mx-3 -mb-3 mt-2 border-t border-line bg-paper px-3 py-2"><Button type="submit" weight="main" disabled={Object.keys(typed).length === 0}>{verb}</Button></div>
+      <div className="sticky -bottom-3 -mx-3 -mb-3 mt-2 border-t border-line bg-paper px-3 py-2"><Button type="submit" weight="main" disabled={Object.keys(typed).length === 0}>{verb}</Button></div>
     </form>
   );
 }

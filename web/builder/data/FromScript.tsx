@@ -28,7 +28,7 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
       <StageHead title="Tables from a SQL script"><Button small onClick={onCancel}>Cancel</Button></StageHead>
       <form className="grid content-start gap-4 p-4" onSubmit={(event) => { event.preventDefault(); look.mutate(send(false)); }}>
         <div className="max-w-60"><Field label="Written for">{(ids) => <select className="field" {...ids} value={dialect} onChange={(event) => { setDialect(event.target.value as 'MariaDB'); again(); }}><option value="MariaDB">MariaDB or MySQL</option><option>PostgreSQL</option></select>}</Field></div>
-        <Field label="Script" hint="CREATE TABLE, and INSERT … VALUES for rows. Anything else is refused.">{(ids) => <textarea rows={12} spellCheck={false} className="field font-code text-sm" {...ids} value={text} onChange={(event) => { setText(event.target.value); again(); }} />}</Field>
+        <Field label="Script" hint="CREATE TABLE, and INSERT … VALUES for rows. A dump's own lines are passed over; anything else is refused.">{(ids) => <textarea rows={12} spellCheck={false} className="field font-code text-sm" {...ids} value={text} onChange={(event) => { setText(event.target.value); again(); }} />}</Field>
         <div className="max-w-80"><Field label="Or a file with it">{(ids) => <input type="file" accept=".sql,text/plain" className="field" {...ids} onChange={(event) => void event.target.files?.[0]?.text().then((read) => { setText(read); again(); })} />}</Field></div>
         {error && <Notice kind="fault">{problemText(error)}</Notice>}
         {look.data && (
