@@ -75,6 +75,8 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR plannedby = :member.id');
   await expect(page.getByText('line 1, column 37: there is no column plannedby in visits; did you mean planned_by?')).toBeVisible();
   await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR planned_by = :member.id');
+  await expect(page.getByText('Not applied yet. Leave the field or press Ctrl+Enter to apply and count it.')).toBeVisible();
+  await expect(page.getByTestId('lets-through')).toBeHidden();
   await page.getByRole('button', { name: 'As sentence' }).click();
   await expect(page.getByLabel('Group')).toHaveValue('any');
   await expect(page.getByLabel('Column', { exact: true }).nth(1)).toHaveValue('planned_by');

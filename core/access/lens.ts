@@ -94,7 +94,7 @@ function writable(definition: PortalDefinition, table: Table, names: string[]): 
   const states = (definition.lifecycles ?? []).filter((lifecycle) => lifecycle.table === table.name).map((lifecycle) => lifecycle.column);
   return new Set(names.filter((name) => {
     const column = findColumn(table, name);
-    return column && !column.automatic && !states.includes(name) && table.ceiling?.columns?.[name] === undefined;
+    return column && !column.automatic && column.type !== 'other' && !states.includes(name) && table.ceiling?.columns?.[name] === undefined;
   }));
 }
 

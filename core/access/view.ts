@@ -29,7 +29,7 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
   const sound = ceiling.where === undefined || checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length === 0;
   const rows: Rows = !sound ? 'no row' : ceiling.where === undefined ? everyRow : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
   const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
-  const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));
+  const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && column.type !== 'other' && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));
   return {
     role: 'builder', rows, columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
     // A key may be given where a deleted record is made again.

@@ -1,5 +1,5 @@
 import { findColumn, findRosterTable, findTable, isClosed, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../table/catalogue';
-import { isDate, normaliseTimestamp } from '../table/value';
+import { isDate, isUuid, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
 import { parseCondition } from './parse';
@@ -7,7 +7,7 @@ import { printOperand } from './print';
 import { unshifted, type Condition, type HasCondition, type Operand, type ShiftedOperand } from './tree';
 
 /** What two operands are compared as; the database and memory both convert to this before they compare. */
-export type ComparedAs = 'text' | 'choice' | 'whole' | 'decimal' | 'double' | 'truth' | 'date' | 'moment';
+export type ComparedAs = 'text' | 'choice' | 'whole' | 'decimal' | 'double' | 'truth' | 'date' | 'moment' | 'uuid';
 
 /** Something wrong with a condition, said of one operand or of the whole. */
 export interface ConditionProblem {
@@ -213,7 +213,7 @@ export function comparedAs(operands: Operand[], scope: ConditionScope): Compared
     if (problem) return problem;
     return has('choice') ? 'choice' : 'text';
   }
-  if (wanted === 'truth') return 'truth';
+  if (wanted === 'truth' || wanted === 'uuid') return wanted;
   if (wanted === 'date' || wanted === 'moment') {
     const timed = operands.some((operand, i) => kinds[i] === 'moment' || (operand.kind === 'text' && !isDate(operand.text)));
     return timed ? 'moment' : 'date';
@@ -250,6 +250,7 @@ export function operandKind(operand: Operand, scope: ConditionScope): OperandKin
 }
 
 export function kindOf(column: Column): OperandKind {
+  if (column.read === 'uuid') return 'uuid';
   const kinds: Record<Column['type'], OperandKind> = {
     text: 'text', 'long text': 'text', 'one choice': 'choice', 'whole number': 'whole', decimal: 'decimal', number: 'double',
     'yes/no': 'truth', date: 'date', 'date and time': 'moment', time: 'none', 'several choices': 'none', other: 'none',
@@ -258,7 +259,7 @@ export function kindOf(column: Column): OperandKind {
 }
 
 const families: Record<ComparedAs, string> = {
-  text: 'text', choice: 'text', whole: 'number', decimal: 'number', double: 'number', truth: 'yes/no', date: 'date', moment: 'date',
+  text: 'text', choice: 'text', whole: 'number', decimal: 'number', double: 'number', truth: 'yes/no', date: 'date', moment: 'date', uuid: 'UUID',
 };
 
 /** Says why an operand can't be compared with the anchor column; null when it can. */
@@ -268,6 +269,7 @@ function fits(operand: Operand, kind: OperandKind, wanted: ComparedAs, anchor: O
   if (operand.kind === 'text' && family === 'date') {
     return normaliseTimestamp(operand.text) ? null : `${name} is a date; write it like '2026-11-24'`;
   }
+  if (operand.kind === 'text' && wanted === 'uuid') return isUuid(operand.text) ? null : `${name} is a UUID; write it like '6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c'`;
   if (operand.kind === 'text' && wanted === 'choice') {
     const choices = columnOf(anchor, scope)?.choices ?? [];
     return choices.includes(operand.text) ? null : `${name} has no choice '${operand.text}'${meant(operand.text, choices)}`;

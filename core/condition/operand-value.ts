@@ -66,6 +66,8 @@ export function compareValues(as: ComparedAs, a: Value, b: Value, collation: str
       return order(String(a), String(b));
     case 'moment':
       return order(moment(a), moment(b));
+    case 'uuid':
+      return order(String(a).toLowerCase(), String(b).toLowerCase());
   }
 }
 

@@ -42,7 +42,7 @@ export interface Dialect {
   /** HMAC-SHA-256 of a text's UTF-8 bytes as hexadecimal digits, from the two padded keys. */
   keyedHash(text: Sql, innerKey: string, outerKey: string): Sql;
 
-  /** A column as it is read: approximate numbers in double precision, since their shorter text would not compare as stored; several choices as texts. */
+  /** A column as it is read: approximate numbers in double precision, since their shorter text would not compare as stored; several choices as texts; what `read` says as the text that it says. */
   read(column: Sql, known: Column): Sql;
   /** A value that stands beside masked text in one column of the answer. */
   besideText(column: Sql, known: Column): Sql;

@@ -13,6 +13,8 @@ export const mariadb: Dialect = {
       case 'text':
       case 'choice':
         return bound(text);
+      case 'uuid':
+        return sql`CAST(${bound(text)} AS UUID)`;
       case 'whole':
         return fitsSigned64(BigInt(text)) ? bound(wholeNumber(text)) : castDecimal(text);
       case 'decimal':
@@ -51,8 +53,26 @@ export const mariadb: Dialect = {
     return sql`SHA2(CONCAT(UNHEX(${bound(outerKey)}), ${inner}), 256)`;
   },
 
-  read: (column, known) => (known.nativeType.startsWith('float') ? sql`CAST(${column} AS DOUBLE)` : column),
-  besideText: (column) => column,
+  read(column, known) {
+    switch (known.read) {
+      case undefined:
+        return known.nativeType.startsWith('float') ? sql`CAST(${column} AS DOUBLE)` : column;
+      case 'uuid':
+        return column;
+      case 'text':
+      case 'items':
+      case 'address':
+        return sql`CAST(${column} AS CHAR)`;
+      case 'bits':
+        return known.type === 'yes/no' ? sql`(${column} + 0)` : sql`LPAD(BIN(${column} + 0), ${bound(known.maxLength ?? 64)}, ${bound('0')})`;
+      case 'shape':
+        return sql`ST_AsText(${column})`;
+      case 'size':
+        return sql`CONCAT(OCTET_LENGTH(${column}), CASE OCTET_LENGTH(${column}) WHEN 1 THEN ${bound(' byte')} ELSE ${bound(' bytes')} END)`;
+    }
+  },
+  // Beside text the database would read every text as a UUID.
+  besideText: (column, known) => (known.read === 'uuid' ? sql`CAST(${column} AS CHAR)` : column),
   choiceOrder: (choice) => sql`(${choice} + 0)`,
   contains: (text, pattern) => sql`${text} LIKE ${bound(pattern)}`,
   same: (a, b) => sql`${a} <=> ${b}`,
@@ -95,6 +115,7 @@ function jsonType(as: ComparedAs, unsigned: boolean): Sql {
       return sql`DATETIME(6)`;
     case 'text':
     case 'choice':
+    case 'uuid':
       return sql`LONGTEXT`;
   }
 }

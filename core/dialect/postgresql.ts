@@ -14,6 +14,8 @@ export const postgresql: Dialect = {
       case 'text':
       case 'choice':
         return sql`CAST(${bound(text)} AS TEXT)`;
+      case 'uuid':
+        return sql`CAST(${bound(text)} AS UUID)`;
       case 'whole':
         return fitsSigned64(BigInt(text)) ? sql`CAST(${bound(text)} AS BIGINT)` : sql`CAST(${bound(text)} AS NUMERIC)`;
       case 'decimal':
@@ -55,7 +57,24 @@ export const postgresql: Dialect = {
     return sql`encode(sha256(decode(${text(outerKey)}, ${text('hex')}) || ${inner}), ${text('hex')})`;
   },
 
-  read: (column, known) => (known.nativeType === 'real' ? sql`CAST(${column} AS DOUBLE PRECISION)` : known.type === 'several choices' ? sql`CAST(${column} AS TEXT[])` : column),
+  read(column, known) {
+    switch (known.read) {
+      case undefined:
+        return known.nativeType === 'real' ? sql`CAST(${column} AS DOUBLE PRECISION)` : known.type === 'several choices' ? sql`CAST(${column} AS TEXT[])` : column;
+      case 'uuid':
+        return column;
+      case 'text':
+      case 'bits':
+      case 'shape':
+        return sql`CAST(${column} AS TEXT)`;
+      case 'items':
+        return sql`array_to_string(${column}, ${text(', ')}, ${text('–')})`;
+      case 'address':
+        return sql`abbrev(${column})`;
+      case 'size':
+        return sql`(CAST(octet_length(${column}) AS TEXT) || CASE octet_length(${column}) WHEN 1 THEN ${text(' byte')} ELSE ${text(' bytes')} END)`;
+    }
+  },
   besideText: (column, known) => (known.type === 'several choices' ? sql`array_to_string(${column}, ${text(',')})` : sql`CAST(${column} AS TEXT)`),
   choiceOrder: (choice, column) => sql`array_position(CAST(${bound(arrayText(column.choices ?? []))} AS TEXT[]), CAST(${choice} AS TEXT))`,
   contains: (value, pattern) => sql`CAST(${value} AS TEXT) ILIKE ${text(pattern)}`,
@@ -101,5 +120,7 @@ function jsonType(as: ComparedAs): Sql {
     case 'text':
     case 'choice':
       return sql`TEXT`;
+    case 'uuid':
+      return sql`UUID`;
   }
 }

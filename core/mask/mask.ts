@@ -79,7 +79,7 @@ export function maskAsked(mask: Mask): AskedAs | null {
 /** The column as it is to a person who may ask only by what the mask shows. */
 export function maskedColumn(column: Column, asked: AskedAs): Column {
   return {
-    ...column, type: asked.type, nativeType: asked.type, choices: undefined, scale: asked.scale, maxLength: undefined,
+    ...column, type: asked.type, nativeType: asked.type, choices: undefined, scale: asked.scale, maxLength: undefined, read: undefined,
     collation: asked.type === 'text' ? (column.collation ?? 'utf8mb4_general_ci') : undefined, equalityOnly: asked.equalityOnly,
   };
 }

@@ -2,7 +2,7 @@
 import type { Condition } from '../condition/tree';
 import type { ColumnKind } from './drawn';
 
-/** The kinds of column that people meet. `other` is a type that can be listed but not yet shown or compared. */
+/** The kinds of column that people meet. `other` is a type that is shown as a text of its own, and neither compared nor changed. */
 export type ColumnType =
   | 'text'
   | 'long text'
@@ -16,6 +16,12 @@ export type ColumnType =
   | 'one choice'
   | 'several choices'
   | 'other';
+
+/**
+ * How a column is read where the database's own value is not what people meet: a `uuid` compared as one, the database's own `text`, a list's
+ * `items`, a network `address`, the `bits`, a `shape` as well-known text (OGC 06-103r4), or the `size` alone of bytes that are nobody's text.
+ */
+export type ReadAs = 'uuid' | 'text' | 'items' | 'address' | 'bits' | 'shape' | 'size';
 
 export interface Column {
   name: string;
@@ -42,6 +48,8 @@ export interface Column {
   kind?: ColumnKind;
   /** ISO 4217, for money. */
   currency?: string;
+  /** Absent when it is read as it is. */
+  read?: ReadAs;
   /** True when the column has a meaning only as the same or not the same: it has no order and no parts. */
   equalityOnly?: boolean;
   /** What the database's own people wrote of it. */
@@ -137,6 +145,11 @@ export function withManyRelations(catalogue: Catalogue): Catalogue {
   };
 }
 
+/** The key by which records are told apart; none when a part of it is of a type that can't be compared. */
+export function usableKey(columns: readonly Column[], key: readonly string[]): string[] {
+  return key.some((part) => columns.find((column) => column.name === part)?.type === 'other') ? [] : [...key];
+}
+
 export function findTable(catalogue: Catalogue, name: string): Table | undefined {
   return catalogue.tables.find((table) => table.name === name);
 }
@@ -148,6 +161,11 @@ export function findRosterTable(catalogue: Catalogue, name: string): Table | und
 
 export function findColumn(table: Table, name: string): Column | undefined {
   return table.columns.find((column) => column.name === name);
+}
+
+/** Whether a column's numbers tell records or years apart, so that they are read as names and not as amounts. */
+export function isIdentifier(table: Table, column: Column): boolean {
+  return column.unique || column.automatic || column.nativeType.startsWith('year') || table.key.includes(column.name) || table.relations.some((relation) => relation.column === column.name);
 }
 
 /** Whether the ceiling lets nobody read a column: then nothing of any portal may name it. */

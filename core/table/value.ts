@@ -24,6 +24,11 @@ export function isDate(text: string): boolean {
   return month >= 1 && month <= 12 && day >= 1 && day <= (month === 2 && leap ? 29 : monthDays[month - 1]!);
 }
 
+/** Whether `text` is a UUID as RFC 9562, section 4, writes it, in any letter case. */
+export function isUuid(text: string): boolean {
+  return /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i.test(text);
+}
+
 const monthDays = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
 /** `2026-11-24T09:30` and `2026-11-24 09:30:00.5` become `2026-11-24 09:30:00[.5]`; null when it is no date and time. */
@@ -98,6 +103,7 @@ function isText(column: Column): boolean {
 
 function parseText(column: Column, input: unknown): Parsed {
   if (typeof input !== 'string') return bad('This must be text.');
+  if (column.read === 'uuid') return isUuid(input.trim()) ? ok(input.trim().toLowerCase()) : bad('This is not a UUID. Write it like 6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c.');
   // A text has at most as many characters as it has UTF-16 units.
   if (column.maxLength !== undefined && input.length > column.maxLength) {
     const { length } = [...input];

@@ -17,8 +17,6 @@ export function decode(column: Column, raw: unknown): Value {
     case 'several choices':
       if (Array.isArray(raw)) return raw.map(String);
       return String(raw) === '' ? [] : String(raw).split(',');
-    case 'other':
-      return null;
     default:
       return String(raw);
   }

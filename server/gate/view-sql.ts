@@ -194,10 +194,10 @@ export class ViewSql {
     if (!column || ways.length === 0) return null;
     const raw = tables.column(steps, column);
     const someMasked = ways.some((way) => way.openness.level === 'masked');
-    const shown = column.type === 'other' ? sql`NULL` : someMasked ? this.dialect.besideText(raw, column) : raw;
+    const shown = someMasked ? this.dialect.besideText(raw, column) : raw;
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
-      value: way.openness.level === 'masked' ? maskSql(way.openness.mask, raw, column, this.maskContext) : shown,
+      value: way.openness.level === 'masked' ? maskSql(way.openness.mask, column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext) : shown,
     }));
     const cases = ways.map((way) => way.openness);
     if (branches.length === 1 && branches[0]!.when === yes) return { value: branches[0]!.value, which: null, cases, column };
@@ -220,7 +220,7 @@ export class ViewSql {
     const raw = tables.column(steps, column);
     // Choices sort in the order in which they are declared, which is their number.
     const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(raw, column) : raw;
-    const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(raw, column, this.maskContext)} END`;
+    const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)} END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;
   }

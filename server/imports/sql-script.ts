@@ -1,3 +1,4 @@
+import { counted } from '../../core/text/counted';
 import sqlParser from 'node-sql-parser';
 import type { DrawnColumn } from '../../core/table/drawn';
 import type { ForeignAction, Script, ScriptCell, ScriptTable } from '../../core/table/script';
@@ -242,7 +243,7 @@ function readRows(statement: Node, line: number, dialect: ScriptDialect, tables:
   const numbered = known.columns.some((column) => column.name === known.key) ? -1 : columns.indexOf(known.key);
   const values = list(node(statement.values).values).map((row, i) => {
     const cells = list(row.value);
-    if (cells.length !== columns.length) throw new FileProblem(`Line ${line}: row ${i + 1} has ${cells.length} values for ${columns.length} columns.`);
+    if (cells.length !== columns.length) throw new FileProblem(`Line ${line}: row ${i + 1} has ${counted(cells.length, 'value')} for ${counted(columns.length, 'column')}.`);
     return cells.map((cell, c): ScriptCell => {
       switch (cell.type) {
         case 'null':

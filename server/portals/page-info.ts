@@ -6,7 +6,7 @@ import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom } from '../../core/definition/sources';
-import { findTable, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
+import { findTable, isIdentifier, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
 import { at, beyond, type PlacedVisit } from '../gate/across';
 import { ViewSql, type Visit } from '../gate/view-sql';
@@ -25,6 +25,8 @@ export interface ColumnInfo {
   kind?: ColumnKind;
   currency?: string;
   colours?: Record<string, number>;
+  /** True when its numbers are read as names, not as amounts. */
+  identifies?: true;
   /** What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or nothing. */
   asked: 'value' | 'number' | 'text' | 'same' | null;
   sortable: boolean;
@@ -159,7 +161,8 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
       scale: column.scale,
       choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
       kind: column.kind, currency: column.currency, colours: cases.some((each) => each.openness.level === 'shown') ? visit.definition.tables[found.table.name]?.columns?.[column.name]?.colours : undefined,
-      asked: how && (how.by === 'value' ? 'value' : askedByMask(how.mask)),
+      ...(isIdentifier(found.table, column) ? { identifies: true as const } : {}),
+      asked: how && (how.by !== 'value' ? askedByMask(how.mask) : column.equalityOnly ? 'same' : 'value'),
       sortable: !isPathProblem(asking) && isSortable(asking.column),
       veiled: !cases.some((each) => each.openness.level === 'shown'),
     }];

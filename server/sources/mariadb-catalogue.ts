@@ -1,4 +1,4 @@
-import { withManyRelations, type Catalogue, type Column, type ColumnType, type Table } from '../../core/table/catalogue';
+import { usableKey, withManyRelations, type Catalogue, type Column, type ColumnType, type ReadAs, type Table } from '../../core/table/catalogue';
 import { relationName } from '../../core/table/relation-name';
 
 /** How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a day. */
@@ -30,7 +30,7 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
   }
   for (const [name, table] of tables) {
     const indexes = groupBy(keys.filter((row) => row.t === name), 'i');
-    table.key = (indexes.get('PRIMARY') ?? []).map((row) => String(row.c));
+    table.key = usableKey(table.columns, (indexes.get('PRIMARY') ?? []).map((row) => String(row.c)));
     for (const column of table.columns) {
       column.unique = [...indexes.values()].some((index) => index.length === 1 && index[0]!.c === column.name);
     }
@@ -59,14 +59,19 @@ const types: Record<string, ColumnType> = {
   char: 'text', varchar: 'text', tinytext: 'text', text: 'long text', mediumtext: 'long text', longtext: 'long text', uuid: 'text',
   tinyint: 'whole number', smallint: 'whole number', mediumint: 'whole number', int: 'whole number', bigint: 'whole number', year: 'whole number',
   decimal: 'decimal', float: 'number', double: 'number', date: 'date', datetime: 'date and time', timestamp: 'date and time',
-  time: 'time', enum: 'one choice', set: 'several choices',
+  time: 'time', enum: 'one choice', set: 'several choices', inet4: 'text', inet6: 'text',
+};
+/** Types whose value the driver would give as bytes, or that compare as nothing here does. */
+const readAs: Record<string, ReadAs> = {
+  uuid: 'uuid', inet4: 'text', inet6: 'text', bit: 'bits', binary: 'size', varbinary: 'size', tinyblob: 'size', blob: 'size', mediumblob: 'size', longblob: 'size',
+  geometry: 'shape', point: 'shape', linestring: 'shape', polygon: 'shape', multipoint: 'shape', multilinestring: 'shape', multipolygon: 'shape', geometrycollection: 'shape',
 };
 const bits: Record<string, bigint> = { tinyint: 8n, smallint: 16n, mediumint: 24n, int: 32n, bigint: 64n };
 
 function readColumn(row: Record<string, unknown>): Column {
   const data = String(row.d);
   const nativeType = String(row.ct);
-  const type: ColumnType = nativeType === 'tinyint(1)' ? 'yes/no' : (types[data] ?? 'other');
+  const type: ColumnType = nativeType === 'tinyint(1)' || nativeType === 'bit(1)' ? 'yes/no' : (types[data] ?? 'other');
   const extra = String(row.e ?? '');
   const column: Column = {
     name: String(row.c),
@@ -77,7 +82,14 @@ function readColumn(row: Record<string, unknown>): Column {
     automatic: extra.includes('auto_increment') || Boolean(row.g) || extra.includes('on update'),
     unique: false,
   };
-  if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? 36);
+  const read = readAs[data];
+  // The texts of addresses and UUIDs have no order that means anything.
+  if (read) Object.assign(column, { read }, type === 'text' ? { equalityOnly: true, collation: 'utf8mb4_general_ci' } : {});
+  else if (type === 'other') column.read = 'text';
+  if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? (data === 'uuid' ? 36 : 45));
+  if (data === 'bit') column.maxLength = Number(row.p);
+  // Two digits, and 0, would be taken as another year than was written.
+  if (data === 'year') Object.assign(column, { min: '1901', max: '2155' });
   if (extra.includes('on update')) column.setOnChange = true;
   if (row.com) column.comment = String(row.com);
   if (row.coll) column.collation = String(row.coll);

@@ -43,8 +43,8 @@ export function connectSequelize(address: DatabaseAddress, database: string, con
   });
 }
 
-/** Records are read as the driver has them, not as Sequelize's models would: decimals and dates as text, large numbers whole. */
-const driver = { typeCast: undefined, supportBigNumbers: false, bigNumberStrings: false, foundRows: true };
+/** Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large numbers whole. */
+const driver = { typeCast: undefined, supportBigNumbers: false, bigNumberStrings: false, foundRows: true, jsonStrings: true };
 const reading = { rowsAsArray: true, dateStrings: true, bigIntAsNumber: false, decimalAsNumber: false, insertIdAsNumber: false };
 /** The database chose this transaction as a deadlock's victim, or it waited too long. */
 const tryAgain = new Set([1213, 1205]);
@@ -236,7 +236,14 @@ interface ColumnMeta {
   columnLength: number;
   scale: number;
   flags: number;
+  collation: { index: number };
+  /** For types that travel as texts, such as `uuid` and `inet6`. */
+  dataTypeName?: string;
 }
+
+/** The collation of bytes that are nobody's text. */
+const binaryCollation = 63;
+const carriesText = /CHAR|STRING|BLOB/;
 
 const describedTypes: Record<string, ColumnType> = {
   TINY: 'whole number', SMALLINT: 'whole number', SHORT: 'whole number', MEDIUMINT: 'whole number', INT24: 'whole number', INT: 'whole number', LONG: 'whole number', BIGINT: 'whole number', LONGLONG: 'whole number', YEAR: 'whole number',
@@ -245,9 +252,12 @@ const describedTypes: Record<string, ColumnType> = {
 };
 
 function describedColumn(meta: ColumnMeta): Column {
-  const type = meta.type === 'TINY' && meta.columnLength === 1 ? 'yes/no' : (describedTypes[meta.type] ?? 'other');
+  const isBytes = carriesText.test(meta.type) && meta.collation.index === binaryCollation && !meta.dataTypeName;
+  const type = (meta.type === 'TINY' || meta.type === 'BIT') && meta.columnLength === 1 ? 'yes/no' : isBytes ? 'other' : (describedTypes[meta.type] ?? 'other');
   const column: Column = { name: meta.name(), type, nativeType: meta.type.toLowerCase(), nullable: (meta.flags & 1) === 0, hasDefault: false, automatic: false, unique: false };
   if (type === 'text' || type === 'long text') column.collation = 'utf8mb4_general_ci';
+  if (meta.type === 'BIT') Object.assign(column, { read: 'bits', maxLength: meta.columnLength });
+  else if (type === 'other') column.read = isBytes ? 'size' : meta.type === 'GEOMETRY' ? 'shape' : 'text';
   if (type === 'decimal') Object.assign(column, { precision: Math.min(65, meta.columnLength), scale: meta.scale });
   if (type === 'whole number') Object.assign(column, (meta.flags & 32) === 0 ? { min: '-9223372036854775808', max: '9223372036854775807' } : { min: '0', max: '18446744073709551615' });
   return column;

@@ -1,11 +1,12 @@
 import pg, { type PoolClient } from 'pg';
-import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
+import type { Catalogue, Column } from '../../core/table/catalogue';
 import { forPostgres } from '../../core/condition/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
+import { postgresType } from './postgres-types';
 import { DatabaseRefusal } from './refusal';
 import type { RawRow, Source, Sql, Transaction } from './source';
 
@@ -120,13 +121,16 @@ export class PostgresSource implements Source {
     try {
       await client.query("BEGIN READ ONLY; SET LOCAL statement_timeout = '5s'");
       const { fields } = await client.query(`SELECT * FROM (${select}) described LIMIT 0`);
+      const types = await client.query<{ number: number; name: string; kind: string; category: string }>('SELECT oid number, typname name, typtype kind, typcategory category FROM pg_type WHERE oid = ANY($1::oid[])', [fields.map((field) => field.dataTypeID)]);
+      const typeOf = new Map(types.rows.map((row) => [row.number, row]));
       return fields.map(({ name, dataTypeID, dataTypeModifier }): Column => {
-        const type = describedTypes[dataTypeID] ?? 'other';
-        const column: Column = { name, type, nativeType: type, nullable: true, hasDefault: false, automatic: false, unique: false };
-        if (type === 'text') column.collation = 'C';
+        const { name: type, kind, category } = typeOf.get(dataTypeID)!;
+        const what = kind === 'e' ? { type: 'text' as const, read: 'text' as const } : postgresType(type, category === 'A');
+        const column: Column = { name, ...what, nativeType: type, nullable: true, hasDefault: false, automatic: false, unique: false };
+        if (type === 'text') column.type = 'text';
+        if (column.type === 'text') column.collation = 'C';
         // A numeric's modifier holds its digits, four more than they are.
-        if (type === 'decimal' && dataTypeModifier > 4) Object.assign(column, { precision: (dataTypeModifier - 4) >> 16, scale: (dataTypeModifier - 4) & 0xffff });
-        if (type === 'whole number') Object.assign(column, { min: '-9223372036854775808', max: '9223372036854775807' });
+        if (column.type === 'decimal' && dataTypeModifier > 4) Object.assign(column, { precision: (dataTypeModifier - 4) >> 16, scale: (dataTypeModifier - 4) & 0xffff });
         return column;
       });
     } finally {
@@ -176,12 +180,6 @@ export class PostgresSource implements Source {
     }
   }
 }
-
-const { builtins } = pg.types;
-const describedTypes: Record<number, ColumnType> = {
-  [builtins.BOOL]: 'yes/no', [builtins.INT2]: 'whole number', [builtins.INT4]: 'whole number', [builtins.INT8]: 'whole number', [builtins.NUMERIC]: 'decimal', [builtins.FLOAT4]: 'number', [builtins.FLOAT8]: 'number',
-  [builtins.TEXT]: 'text', [builtins.VARCHAR]: 'text', [builtins.BPCHAR]: 'text', [builtins.DATE]: 'date', [builtins.TIMESTAMP]: 'date and time', [builtins.TIMESTAMPTZ]: 'date and time', [builtins.TIME]: 'time',
-};
 
 /** By the classes of SQLSTATE (PostgreSQL manual, appendix A). */
 function refusalOf(error: unknown): DatabaseRefusal | null {

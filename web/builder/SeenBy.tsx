@@ -1,7 +1,7 @@
 import { counted } from '../../core/text/counted';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { plainLabel } from '../../core/table/catalogue';
+import { findTable, isIdentifier, plainLabel } from '../../core/table/catalogue';
 import { columnLabel } from '../../core/definition/definition';
 import { problemText } from '../client/http';
 import { seenByBase, useSeenCount } from '../client/builder';
@@ -47,7 +47,8 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
   const count = useSeenCount(slug, person!.id, table, state.revision);
   const some = (count.data?.seen ?? 0) > 0;
   const rows = useTableList(base, table, { size: 8 }, some);
-  const columns = catalogue.tables.find((each) => each.name === table)?.columns ?? [];
+  const known = findTable(catalogue, table);
+  const columns = known?.columns ?? [];
   const shown = columns.filter((column) => rows.data?.records.some((record) => column.name in record.values));
   return (
     <section className="rounded-stone border border-line bg-paper">
@@ -66,7 +67,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
                   {shown.map((column) => (
                     <td key={column.name} className="max-w-48 p-0">
                       <button type="button" title="Why?" disabled={!record.id} className="block w-full truncate px-3 py-1.5 text-left hover:bg-sunk" onClick={() => onWhy({ table, id: record.id!, column: column.name })}>
-                        {column.name in record.values ? <Cell type={column.type} value={record.values[column.name]} masked={record.masked.includes(column.name)} /> : <span className="text-soft italic">hidden</span>}
+                        {column.name in record.values ? <Cell type={column.type} notes={{ identifies: isIdentifier(known!, column) }} value={record.values[column.name]} masked={record.masked.includes(column.name)} /> : <span className="text-soft italic">hidden</span>}
                       </button>
                     </td>
                   ))}

@@ -1,6 +1,6 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { useMutation } from '@tanstack/react-query';
-import { isClosed, type Column } from '../../core/table/catalogue';
+import { findColumn, findTable, isClosed, isIdentifier, type Column } from '../../core/table/catalogue';
 import type { ViewRecord, WriteExplanation } from '../client/access';
 import { ask, problemText } from '../client/http';
 import { seenByBase } from '../client/builder';
@@ -68,7 +68,7 @@ function Attempt({ what, table, columns, id, record, recordBox }: { what: What; 
         <div className="grid gap-1" data-testid="tried">
           <Notice kind={outcome.allowed ? 'say' : 'warn'}>{outcome.allowed ? done : outcome.words} {outcome.allowed ? 'It was tried and taken back; nothing has changed.' : 'Nothing has changed.'}
             {Object.entries(outcome.fields).map(([name, words]) => <span key={name} className="block">{name}: {words}</span>)}</Notice>
-          {outcome.allowed && what !== 'delete' && <WouldBe record={outcome.record} columns={columns} name={person!.name} />}
+          {outcome.allowed && what !== 'delete' && <WouldBe record={outcome.record} table={table} name={person!.name} />}
           {!outcome.allowed && <WhyWrite table={table} why={attempt.data} />}
         </div>
       )}
@@ -77,12 +77,18 @@ function Attempt({ what, table, columns, id, record, recordBox }: { what: What; 
 }
 
 /** The record as the person would get it, stamps and all. */
-function WouldBe({ record, columns, name }: { record: ViewRecord | null; columns: Column[]; name: string }) {
+function WouldBe({ record, table, name }: { record: ViewRecord | null; table: string; name: string }) {
+  const { catalogue } = useBench();
   if (record === null) return <p className="text-sm text-soft">{name} would not see it afterwards.</p>;
+  const known = findTable(catalogue, table)!;
   return (
-    <dl className="grid grid-cols-[8rem_1fr] gap-x-2 text-sm" aria-label="The record that would be">{Object.entries(record.values).map(([path, value]) => [
-      <dt key={`${path} is`} className="truncate text-soft">{path}</dt>, <dd key={path} className="min-w-0 truncate"><Cell type={columns.find((column) => column.name === path)?.type ?? 'text'} value={value} masked={record.masked.includes(path)} /></dd>,
-    ])}</dl>
+    <dl className="grid grid-cols-[8rem_1fr] gap-x-2 text-sm" aria-label="The record that would be">{Object.entries(record.values).map(([path, value]) => {
+      const column = findColumn(known, path);
+      return [
+        <dt key={`${path} is`} className="truncate text-soft">{path}</dt>,
+        <dd key={path} className="min-w-0 truncate"><Cell type={column?.type ?? 'text'} notes={{ identifies: column && isIdentifier(known, column) }} value={value} masked={record.masked.includes(path)} /></dd>,
+      ];
+    })}</dl>
   );
 }
 

@@ -118,7 +118,8 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
 }
 
 function textOf(columns: ColumnInfo[], path: string, value: Value): string {
-  return cellText(columns.find((column) => column.path === path)?.type ?? 'text', value) || 'nothing';
+  const column = columns.find((each) => each.path === path);
+  return cellText(column?.type ?? 'text', value, column?.identifies) || 'nothing';
 }
 
 function markFaults(form: UseFormReturn<Inputs>, columns: ColumnInfo[], error: ServerProblem): void {

@@ -18,7 +18,7 @@ export function RecordPane({ section, id }: { section: SectionInfo; id: string }
   useEffect(() => { if (ready) heading.current?.focus({ preventScroll: true }); }, [id, ready]);
 
   const first = section.record[0];
-  const title = answer.data && first ? cellText(first.type, answer.data.record.values[first.path]) || 'Record' : 'Record';
+  const title = answer.data && first ? cellText(first.type, answer.data.record.values[first.path], first.identifies) || 'Record' : 'Record';
   const gone = answer.error instanceof ServerProblem && answer.error.status === 404;
   return (
     <section aria-label="Record" className="grid content-start gap-4 p-4 @min-[560px]:p-5">

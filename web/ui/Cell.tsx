@@ -2,8 +2,8 @@ import type { ColumnType } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { Mark } from './Mark';
 
-/** A value of a record as people read it, in their own locale. */
-export function cellText(type: ColumnType, value: Value | undefined): string {
+/** A value of a record as people read it, in their own locale. The numbers of what `identifies` are written as they are. */
+export function cellText(type: ColumnType, value: Value | undefined, identifies = false): string {
   if (value === null || value === undefined) return '';
   switch (type) {
     case 'yes/no':
@@ -12,6 +12,10 @@ export function cellText(type: ColumnType, value: Value | undefined): string {
       return dateText(String(value));
     case 'date and time':
       return `${dateText(String(value).slice(0, 10))}, ${String(value).slice(11, 16)}`;
+    case 'whole number':
+      return identifies ? String(value) : whole.format(value as number | bigint);
+    case 'number':
+      return numberText(Number(value));
     case 'decimal':
       return decimalText(String(value));
     case 'several choices':
@@ -26,6 +30,16 @@ const dates = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short
 function dateText(text: string): string {
   const date = new Date(`${text}T00:00:00Z`);
   return Number.isNaN(date.getTime()) ? text : dates.format(date);
+}
+
+/** Numbers of four digits, which may be years, stay together. */
+const whole = new Intl.NumberFormat(undefined, { useGrouping: 'min2' });
+const approximate = new Intl.NumberFormat(undefined, { useGrouping: 'min2', maximumFractionDigits: 17 });
+
+/** All its digits; very large and very small ones as powers of ten. */
+function numberText(number: number): string {
+  const size = Math.abs(number);
+  return size === 0 || (size >= 1e-6 && size < 1e15) ? approximate.format(String(number) as Intl.StringNumericLiteral) : String(number);
 }
 
 /** With the locale's separators and exactly the digits that are stored. */
@@ -43,12 +57,13 @@ export function isNumeric(type: ColumnType): boolean {
 export interface CellNotes {
   currency?: string;
   colours?: Record<string, number>;
+  identifies?: boolean;
 }
 
 /** One cell; a masked value carries the veil and says so to screen readers. */
 export function Cell({ type, value, masked, notes }: { type: ColumnType; value: Value | undefined; masked: boolean; notes?: CellNotes }) {
   if (masked) return <Veiled text={value === null || value === undefined ? '' : String(value)} />;
-  const text = cellText(type, value);
+  const text = cellText(type, value, notes?.identifies);
   if (text === '') return <span className="text-soft" aria-label="empty">–</span>;
   const colour = notes?.colours?.[text];
   if (colour !== undefined) return <Mark colour={colour}>{text}</Mark>;

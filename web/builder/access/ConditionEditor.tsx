@@ -60,10 +60,14 @@ export function ConditionEditor({ table: whole, role = null, alone = false, name
     if (problem === null) {
       const next = readCondition(text, scope);
       setTree(next);
+      setText(printCondition(next));
       if (JSON.stringify(next) !== JSON.stringify(value)) void onChange(next).then(setFault);
     }
     return problem === null;
   };
+
+  // What is being typed is not what is kept, and the numbers of one say nothing of the other.
+  const typing = mode === 'text' && fault === null && text.trim() !== printCondition(tree);
 
   return (
     <div className="grid gap-2">
@@ -77,7 +81,7 @@ export function ConditionEditor({ table: whole, role = null, alone = false, name
         <Button small onMouseDown={(event) => event.preventDefault()} onClick={() => { if (mode === 'sentence') setMode('text'); else if (useText()) setMode('sentence'); }}>{mode === 'sentence' ? 'As text' : 'As sentence'}</Button>
       </div>
       {mode === 'sentence' && <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">{text}</code>}
-      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} alone={alone} revision={state.revision} />}
+      {fault ? <p role="alert" className="text-sm font-medium text-iron">{fault}. Not saved yet.</p> : typing ? <p className="text-sm text-soft" data-testid="not-applied">Not applied yet. Leave the field or press Ctrl+Enter to apply and count it.</p> : <Passing slug={slug} table={table.name} text={printCondition(tree)} person={person} role={role} alone={alone} revision={state.revision} />}
     </div>
   );
 }

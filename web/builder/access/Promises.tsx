@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Check, X } from 'lucide-react';
 import { promisedOperations, type PortalPromise } from '../../../core/definition/definition';
@@ -28,7 +29,7 @@ export function Promises() {
   return (
     <>
       {tested.isError && <Notice kind="fault">{problemText(tested.error)}</Notice>}
-      {tested.data && (draft.promises ?? []).length > 0 && <Notice kind={broken > 0 ? 'fault' : 'say'} action={<Button small disabled={tested.isFetching} onClick={() => void tested.refetch()}>Test again</Button>}>{broken === 0 ? 'Every promise is kept.' : `${broken} of ${tested.data.outcomes.length} promises ${broken === 1 ? 'is' : 'are'} broken. Publishing asks for a reason then.`}</Notice>}
+      {tested.data && (draft.promises ?? []).length > 0 && <Notice kind={broken > 0 ? 'fault' : 'say'} action={<Button small disabled={tested.isFetching} onClick={() => void tested.refetch()}>Test again</Button>}>{broken === 0 ? 'Every promise is kept.' : `${broken} of ${counted(tested.data.outcomes.length, 'promise')} ${broken === 1 ? 'is' : 'are'} broken. Publishing asks for a reason then.`}</Notice>}
       <ul className="grid gap-2">{(draft.promises ?? []).map((promise) => (
         <PromiseLine key={promise.id} promise={promise} outcome={tested.data?.outcomes.find((each) => each.id === promise.id)} open={open === promise.id} onOpen={(is) => setOpen(is ? promise.id : null)} />
       ))}</ul>

@@ -100,6 +100,9 @@ const shapeWords: Record<Shape, string> = {
   '=': 'is', '<>': 'is not', '<': 'is less than', '<=': 'is at most', '>': 'is more than', '>=': 'is at least', 'one of': 'is one of', 'none of': 'is none of', 'from to': 'is from … to', like: 'looks like', 'not like': 'does not look like', empty: 'is empty', filled: 'is filled',
 };
 
+/** Shapes that ask for an order or for parts, which some types have not. */
+const ordered = new Set<Shape>(['<', '<=', '>', '>=', 'from to', 'like', 'not like']);
+
 /** The shape of a condition that one line can show; null for others, which are shown as text. */
 function shapeOf(condition: Condition): Shape | null {
   switch (condition.kind) {
@@ -149,7 +152,7 @@ function Leaf({ table, condition, onChange }: { table: Table; condition: Conditi
         {columns.map((each) => <option key={printPath(each.path)} value={printPath(each.path)}>{describeOperand({ kind: 'column', path: each.path })}</option>)}
       </select>
       <select aria-label="Comparison" className={`${box} bg-sunk`} value={shape} onChange={(event) => rebuild(left.path, event.target.value as Shape, column, operands)}>
-        {(Object.keys(shapeWords) as Shape[]).map((each) => <option key={each} value={each}>{shapeWords[each]}</option>)}
+        {(Object.keys(shapeWords) as Shape[]).filter((each) => each === shape || !column?.equalityOnly || !ordered.has(each)).map((each) => <option key={each} value={each}>{shapeWords[each]}</option>)}
       </select>
       {(shape === 'one of' || shape === 'none of') && column
         ? <ListBox column={column} operands={operands} onChange={setOperands} />

@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { columnLabel } from '../../../core/definition/definition';
-import { findTable, plainLabel } from '../../../core/table/catalogue';
+import { counted } from '../../../core/text/counted';
+import { findColumn, findTable, isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
 import { useSideBySide, type SideBySide } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Cell } from '../../ui/Cell';
@@ -43,16 +44,17 @@ export function SideBySideScreen() {
       {other && page && <div className="grid grid-cols-2 gap-3">{[person, other].map((each) => <div key={each.id} className="grid min-w-0 content-start gap-1"><strong>{each.name}</strong><PortalSeen person={each} page={page.id} onWhy={(next) => { setCell(next); setAsked(each.id); }} />{cell && asked === each.id && <WhyCard person={each} cell={cell} revision={state.revision} onClose={() => setAsked(null)} />}</div>)}</div>}
       {other && !page && pair.isPending && <Skeleton />}
       {pair.isError && <Notice kind="fault">{problemText(pair.error)}</Notice>}
-      {other && !page && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} typeOf={(column) => table.columns.find((each) => each.name === column)?.type ?? 'other'} />}
+      {other && !page && table && pair.data && <Pair data={pair.data} names={[person.name, other.name]} label={(column) => columnLabel(draft, table.name, column, plainLabel)} table={table} />}
     </>
   );
 }
 
-function Pair({ data, names, label, typeOf }: { data: SideBySide; names: [string, string]; label: (column: string) => string; typeOf: (column: string) => Parameters<typeof Cell>[0]['type'] }) {
+function Pair({ data, names, label, table }: { data: SideBySide; names: [string, string]; label: (column: string) => string; table: Table }) {
+  const known = (name: string) => findColumn(table, name);
   const { first, second, both } = data.counts;
   return (
     <>
-      <p data-testid="pair-counts"><strong>{names[0]}</strong> sees {first.toLocaleString()} rows, <strong>{names[1]}</strong> {second.toLocaleString()}; {both.toLocaleString()} {both === 1 ? 'is' : 'are'} the same, {(first - both).toLocaleString()} only {names[0]} has, {(second - both).toLocaleString()} only {names[1]}.</p>
+      <p data-testid="pair-counts"><strong>{names[0]}</strong> sees {counted(first, 'row')}, <strong>{names[1]}</strong> {second.toLocaleString()}; {both.toLocaleString()} {both === 1 ? 'is' : 'are'} the same, {(first - both).toLocaleString()} only {names[0]} has, {(second - both).toLocaleString()} only {names[1]}.</p>
       {data.records.length === 0 && <p className="text-soft">There is no such row.</p>}
       {data.records.length > 0 && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Rows of both">
@@ -66,7 +68,7 @@ function Pair({ data, names, label, typeOf }: { data: SideBySide; names: [string
                   <td className="py-0.5 pr-3 whitespace-nowrap">{names[side]}{!seen && <em className="text-iron"> not at all</em>}</td>
                   {data.columns.map((column) => {
                     const differs = record.differing.includes(column);
-                    return <td key={column} className={`max-w-48 truncate py-0.5 pr-3 ${differs ? 'bg-ochre-wash font-semibold' : ''}`}>{seen && (column in seen.values ? <Cell type={typeOf(column)} value={seen.values[column]} masked={seen.masked.includes(column)} /> : <span className="text-soft italic">hidden</span>)}{differs && <span className="sr-only"> (differs)</span>}</td>;
+                    return <td key={column} className={`max-w-48 truncate py-0.5 pr-3 ${differs ? 'bg-ochre-wash font-semibold' : ''}`}>{seen && (column in seen.values ? <Cell type={known(column)?.type ?? 'other'} notes={{ identifies: isIdentifier(table, known(column)!) }} value={seen.values[column]} masked={seen.masked.includes(column)} /> : <span className="text-soft italic">hidden</span>)}{differs && <span className="sr-only"> (differs)</span>}</td>;
                   })}
                 </tr>
               );

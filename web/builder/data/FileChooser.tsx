@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
 import type { FileFacts } from '../../client/files';
@@ -44,7 +45,7 @@ const delimiterWords: Record<string, string> = { ',': 'commas', ';': 'semicolons
 function Facts({ read: { facts, rows, columns }, onSheet }: { read: ReadFile; onSheet: (sheet: string) => void }) {
   return (
     <div className="grid gap-2">
-      <p>{rows.toLocaleString()} {rows === 1 ? 'row' : 'rows'} in {columns.length} columns, {described(facts)}.</p>
+      <p>{counted(rows, 'row')} in {counted(columns.length, 'column')}, {described(facts)}.</p>
       {(facts.sheets?.length ?? 0) > 1 && (
         <div className="max-w-80"><Field label="Sheet">{(ids) => <select className="field" {...ids} value={facts.sheet} onChange={(event) => onSheet(event.target.value)}>{facts.sheets!.map((sheet) => <option key={sheet}>{sheet}</option>)}</select>}</Field></div>
       )}

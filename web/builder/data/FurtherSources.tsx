@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { problemText, ServerProblem } from '../../client/http';
@@ -78,7 +79,7 @@ function ChooseTables({ name, onDone }: { name: string | null; onDone: () => voi
         <label key={table} className="flex items-center gap-2"><input type="checkbox" checked={now.includes(table)} onChange={(event) => setTicked(event.target.checked ? [...now, table] : now.filter((each) => each !== table))} /> {table}</label>
       ))}</div>
       {choose.isError && <Notice kind="fault">{problemText(choose.error)}</Notice>}
-      <div><Button type="submit" disabled={choose.isPending || now.length === 0 || ticked === null}>{all ? 'Use all tables' : `Use ${now.filter((table) => tables.includes(table)).length} of ${tables.length} tables`}</Button></div>
+      <div><Button type="submit" disabled={choose.isPending || now.length === 0 || ticked === null}>{all ? 'Use all tables' : `Use ${now.filter((table) => tables.includes(table)).length} of ${counted(tables.length, 'table')}`}</Button></div>
     </form>
   );
 }

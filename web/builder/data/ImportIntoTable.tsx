@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { ArrowRight, Download } from 'lucide-react';
-import { findTable, plainLabel, type Catalogue, type Table } from '../../../core/table/catalogue';
+import { findTable, isIdentifier, plainLabel, type Catalogue, type Table } from '../../../core/table/catalogue';
 import { notationsToAsk, relationOf, type ImportColumn, type ImportPlan } from '../../../core/table/import-plan';
 import type { Value } from '../../../core/table/value';
 import { fileAddress, jobProblem, useImportPlan, useJob, useStartJob, type BringOutcome, type ImportResult, type ReadFile } from '../../client/files';
@@ -134,8 +134,10 @@ function sentence({ added, changed, same, refused }: BringOutcome): string {
 
 function Looked({ table, result: { outcome, refusedFile }, slug, children }: { table: Table; result: ImportResult; slug: string; children: ReactNode }) {
   const { samples } = outcome;
-  const type = (column: string) => table.columns.find((each) => each.name === column)!.type;
-  const text = (column: string, value: Value) => cellText(type(column), value) || '–';
+  const text = (name: string, value: Value) => {
+    const column = table.columns.find((each) => each.name === name)!;
+    return cellText(column.type, value, isIdentifier(table, column)) || '–';
+  };
   return (
     <section aria-label="What would come of it" className="grid gap-4">
       <dl className="flex flex-wrap gap-x-8 gap-y-2 border-y border-line py-3">
