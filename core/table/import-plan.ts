@@ -1,8 +1,6 @@
 import type { Notation } from './notation';
-import { dateNotations, numberNotations } from './notation';
 import { findColumn, findTable, plainLabel, type Catalogue, type Relation, type Table } from './catalogue';
 import type { InferredColumn } from './infer';
-import { takesNotation } from './read-cell';
 
 /** Where a column of a file goes. */
 export interface ImportColumn {
@@ -26,21 +24,34 @@ export interface ImportPlan {
   empty: 'clear' | 'keep';
 }
 
+/** What is kept of the last time: the plan, and how texts were written in each kind of file, by the headings' plain names. */
+export interface RememberedPlan extends ImportPlan {
+  written?: Record<string, Record<string, Notation>>;
+}
+
+/** The plan to be kept after a file of a format was brought. */
+export function rememberPlan(plan: ImportPlan, format: string, before: RememberedPlan | null): RememberedPlan {
+  const now = Object.fromEntries(plan.columns.flatMap(({ header, notation }) => (notation ? [[plainName(header), notation]] : [])));
+  return { ...plan, written: { ...before?.written, [format]: { ...before?.written?.[format], ...now } } };
+}
+
 /** The relation that a column of a table is the end of. */
 export function relationOf(table: Table, column: string): Relation | undefined {
   return table.relations.find((relation) => relation.column === column);
 }
 
-/** A first plan for a file: what was said the last time, else columns by their names and labels, and the notation where only one is possible and was said before. */
-export function suggestPlan(columns: readonly InferredColumn[], catalogue: Catalogue, table: Table, labels: Record<string, string>, before: ImportPlan | null, titleOf: (table: string) => string | undefined): ImportPlan {
+/** A first plan for a file: what was said the last time, headings matched loosely, else columns by their names and labels; and the notation that was said of files of this format, where these values can be in it. */
+export function suggestPlan({ format, columns }: { format: string; columns: readonly InferredColumn[] }, catalogue: Catalogue, table: Table, labels: Record<string, string>, before: RememberedPlan | null, titleOf: (table: string) => string | undefined): ImportPlan {
   const taken = new Set<string>();
   const plan: ImportColumn[] = [];
   for (const column of columns) {
-    const remembered = before?.columns.find((each) => each.header === column.header && findColumn(table, each.column));
+    const remembered = before?.columns.find((each) => plainName(each.header) === plainName(column.header) && findColumn(table, each.column));
+    const said = before?.written ? before.written[format]?.[plainName(column.header)] : remembered?.notation;
+    const notation = said && column.ask.includes(said) ? said : undefined;
     const target = remembered ? findColumn(table, remembered.column) : table.columns.find((each) => !taken.has(each.name) && namesOf(table, each.name, labels).includes(plainName(column.header)));
     if (!target || taken.has(target.name) || (target.automatic && !table.key.includes(target.name))) continue;
     taken.add(target.name);
-    plan.push({ header: column.header, column: target.name, ...(remembered ? { notation: remembered.notation, by: remembered.by } : guessed(column, catalogue, table, target.name, titleOf)) });
+    plan.push({ header: column.header, column: target.name, ...(remembered ? { notation, by: remembered.by } : guessed(column, catalogue, table, target.name, titleOf)) });
   }
   const unique = (name: string) => findColumn(table, name)!.unique || (table.key.length === 1 && table.key[0] === name);
   const key = before && before.key !== null && taken.has(before.key) ? before.key : before?.key === null && before.columns.length > 0 ? null : (plan.find((each) => unique(each.column))?.column ?? null);
@@ -63,17 +74,11 @@ function withoutEmpty(column: ImportColumn): ImportColumn {
 
 function namesOf(table: Table, column: string, labels: Record<string, string>): string[] {
   const relation = relationOf(table, column);
-  return [column, labels[column] ?? '', plainLabel(column), ...(relation ? [relation.name] : [])].map(plainName).filter(Boolean);
+  const one = table.name.replace(/s$/, '');
+  return [column, labels[column] ?? '', plainLabel(column), `${table.name} ${column}`, `${one} ${column}`, ...(relation ? [relation.name] : [])].map(plainName).filter(Boolean);
 }
 
 /** `Well code` and `well_code` are the same name. */
 function plainName(text: string): string {
   return text.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, '');
-}
-
-/** The notations that a column of the table must be asked about, given what the file holds. */
-export function notationsToAsk(column: InferredColumn, table: Table, name: string): Notation[] {
-  const target = findColumn(table, name);
-  if (!target || column.ask.length === 0) return [];
-  return [...dateNotations, ...numberNotations].filter((notation) => column.ask.includes(notation) && takesNotation(target, notation));
 }

@@ -1,9 +1,10 @@
 import { dateNotations, fromNotation, numberNotations, type Notation } from './notation';
+import { drawnColumn, readKind } from './drawn';
 import { isDate, normaliseTimestamp } from './value';
 import type { Column } from './catalogue';
 
 /** Types that a column of a file can become. */
-export const fileTypes = ['text', 'long text', 'whole number', 'decimal', 'yes/no', 'date', 'date and time'] as const;
+export const fileTypes = ['text', 'long text', 'whole number', 'decimal', 'yes/no', 'date', 'date and time', 'one choice', 'e-mail', 'phone', 'web address'] as const;
 export type FileType = (typeof fileTypes)[number];
 
 /** What a column of a file holds, as far as its values tell, and what a person should look at. */
@@ -22,6 +23,10 @@ export interface InferredColumn {
   ask: Notation[];
   samples: string[];
   doubts: string[];
+  /** Finer types than `type` that every value fits too. */
+  could: FileType[];
+  /** The few values that stand in it again and again, in the order in which they came; for one choice. */
+  choices?: string[];
 }
 
 /** Sizes of text columns where a row is too wide for roomy ones. None is smaller: what has 255 bytes or less can't be stored outside of the row. */
@@ -34,6 +39,11 @@ const digitsOnly = /^-?\d+$/;
 const dateLike = /^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b/;
 const numberLike = /^-?[\d.,' ]*\d$/;
 const yesNo = /^(true|false|yes|no)$/i;
+const kinds = ['e-mail', 'phone', 'web address'] as const;
+/** A column of choices has a few values, each short, and each some times over. */
+const mostChoices = 24;
+const longestChoice = 60;
+const timesOver = 4;
 
 /** Gathers what is known of one column, value by value, in little memory. */
 class Evidence {
@@ -51,8 +61,13 @@ class Evidence {
   /** Looks like dates or numbers at the first glance, whatever they turn out to be. */
   private readonly looks = { dates: true, numbers: true };
   private open: Notation[] = [...dateNotations, ...numberNotations];
+  /** Some value is not in our own notation. */
+  private strange = false;
+  private finer: (typeof kinds)[number][] = [...kinds];
+  /** By how the database compares them, roughly: capitals and accents aside. */
+  private few: Map<string, string> | null = new Map();
 
-  add(value: string): void {
+  add(value: string, typed = false): void {
     if (value === '') {
       this.empty++;
       return;
@@ -62,7 +77,7 @@ class Evidence {
     // A text with no character outside of the basic plane is as long as it says.
     if (value.length > this.longest) this.longest = Math.max(this.longest, [...value].length);
     const { could } = this;
-    if (could.whole || could.decimal || could.digits) this.number(value);
+    if (could.whole || could.decimal || could.digits) this.number(value, typed);
     if (could.yesNo && !yesNo.test(value)) could.yesNo = false;
     if (could.moment && !isDate(value)) {
       could.date = false;
@@ -70,10 +85,23 @@ class Evidence {
     }
     if (this.looks.dates && !dateLike.test(value)) this.looks.dates = false;
     if (this.looks.numbers && !numberLike.test(value)) this.looks.numbers = false;
-    if (this.open.length > 0) this.open = value.length > 40 ? [] : this.open.filter((notation) => fromNotation(notation, value) !== null);
+    if (this.finer.length > 0) this.finer = this.finer.filter((kind) => 'text' in readKind(kind, value) && (kind !== 'e-mail' || value.includes('.')));
+    this.count(value);
+    // What is in our own notation can't be meant otherwise.
+    const isPlain = typed || isDate(value) || normaliseTimestamp(value) !== null;
+    if (!isPlain) this.strange = true;
+    if (this.open.length > 0 && !isPlain) this.open = value.length > 40 ? [] : this.open.filter((notation) => fromNotation(notation, value) !== null);
   }
 
-  private number(value: string): void {
+  private count(value: string): void {
+    if (!this.few) return;
+    const key = value.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase();
+    const known = this.few.get(key);
+    if (known === undefined && this.few.size < mostChoices && value.length <= longestChoice && value === value.trim() && !value.includes(',')) this.few.set(key, value);
+    else if (known !== value) this.few = null;
+  }
+
+  private number(value: string, typed: boolean): void {
     const { could } = this;
     const isWhole = whole.test(value);
     const parts = isWhole ? null : decimal.exec(value);
@@ -85,11 +113,17 @@ class Evidence {
     const sign = value.startsWith('-') ? 1 : 0;
     this.before = Math.max(this.before, parts ? parts[1]!.length : value.length - sign);
     this.after = Math.max(this.after, parts ? parts[2]!.length : 0);
-    if (!parts || parts[2]!.length !== 3 || parts[1]!.length > 3) this.threes = false;
+    if (typed || !parts || parts[2]!.length !== 3 || parts[1]!.length > 3) this.threes = false;
   }
 
   result(): Omit<InferredColumn, 'header' | 'name'> {
-    return { ask: [], ...this.type(), nullable: this.empty > 0, samples: [...this.samples] };
+    const found = { ask: [], ...this.type(), nullable: this.empty > 0, samples: [...this.samples] };
+    if (this.filled === 0 || (found.type !== 'text' && found.type !== 'long text')) return { ...found, could: [] };
+    const choices = this.few && this.filled >= timesOver * this.few.size ? [...this.few.values()] : undefined;
+    const could: FileType[] = [...this.finer, ...(choices ? ['one choice' as const] : [])];
+    // An address is told by its form and kept as it is; a phone number would be written anew, and choices close a list: those are offered.
+    const sure = this.finer.find((kind) => kind !== 'phone');
+    return { ...found, could, ...(choices ? { choices } : {}), ...(sure ? { type: sure, maxLength: undefined, ask: [] } : {}) };
   }
 
   private type(): Pick<InferredColumn, 'type' | 'maxLength' | 'precision' | 'scale' | 'doubts'> & { ask?: Notation[] } {
@@ -111,7 +145,7 @@ class Evidence {
     let ask: Notation[] = [];
     if (!some) doubts.push('This column is empty.');
     else if (could.digits) doubts.push(this.zeros ? 'Some numbers begin with 0, which a number would lose; kept as text.' : 'These numbers are too long to be kept as numbers; kept as text.');
-    else if (this.open.length > 0) {
+    else if (this.strange && this.open.length > 0) {
       ask = this.open;
       doubts.push(dateNotations.includes(ask[0]!) ? `These look like dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; kept as text until you choose a date and say how they are written.`
         : 'These look like numbers in another notation; kept as text until you choose a number and say how they are written.');
@@ -132,22 +166,25 @@ export class FileEvidence {
     this.columns = headers.map(() => new Evidence());
   }
 
-  add(row: readonly string[]): void {
+  /** `typed` as in the rows of a file. */
+  add(row: readonly string[], typed?: readonly boolean[]): void {
     this.rows++;
-    for (let i = 0; i < this.columns.length; i++) this.columns[i]!.add(row[i] ?? '');
+    for (let i = 0; i < this.columns.length; i++) this.columns[i]!.add(row[i] ?? '', typed?.[i]);
   }
 
   /** A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text, with a doubt. */
   result(): InferredColumn[] {
     const taken = new Set<string>();
     const found = this.headers.map((header, i) => ({ header, name: columnName(header, i, taken), ...this.columns[i]!.result() }));
-    if (found.reduce((sum, { maxLength = 0 }) => sum + maxLength, 0) <= mostCharacters) return found;
+    const width = (column: InferredColumn) => (column.type === 'long text' ? 0 : (plannedColumn(column).maxLength ?? 0));
+    if (found.reduce((sum, column) => sum + width(column), 0) <= mostCharacters) return found;
     let left = mostCharacters;
-    return found.map(({ maxLength, ...column }, i): InferredColumn => {
-      if (maxLength === undefined) return column;
-      const tight = lengths.find((length) => length >= this.columns[i]!.longest)!;
+    return found.map((column, i): InferredColumn => {
+      const roomy = width(column);
+      if (roomy === 0) return column;
+      const tight = column.type === 'text' ? lengths.find((length) => length >= this.columns[i]!.longest)! : roomy;
       left -= tight;
-      return left < 0 ? { ...column, type: 'long text' } : { ...column, maxLength: tight };
+      return left < 0 ? { ...column, type: 'long text', maxLength: undefined } : column.type === 'text' ? { ...column, maxLength: tight } : column;
     });
   }
 }
@@ -170,7 +207,6 @@ export function columnName(header: string, place: number, taken: Set<string>): s
 }
 
 /** The column that a planned one becomes, for reading its values. */
-export function plannedColumn({ name, type, nullable, maxLength, precision, scale }: Pick<InferredColumn, 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale'>): Column {
-  const sizes = type === 'text' ? { maxLength: maxLength ?? 255 } : type === 'decimal' ? { precision: precision ?? 20, scale: scale ?? 2 } : type === 'whole number' ? { min: '-9223372036854775808', max: '9223372036854775807' } : {};
-  return { name, type, nativeType: type, nullable, hasDefault: false, automatic: false, unique: false, ...sizes };
+export function plannedColumn({ name, type, nullable, maxLength, precision, scale, choices }: Pick<InferredColumn, 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices'>): Column {
+  return { ...drawnColumn({ name, type, required: !nullable, unique: false, initial: null, maxLength, precision, scale, choices }), nativeType: type };
 }

@@ -23,6 +23,8 @@ import { readableError } from './write';
 
 /** Some records of a file, their cells in the order of the plan's columns. */
 export interface FileRows {
+  /** Which cells the file itself holds as a number, a date or a truth. */
+  typed?: boolean[][];
   rows: string[][];
   lines: number[];
 }
@@ -124,9 +126,9 @@ class Bringing {
     if (twice) throw new InvalidValues({ key: `${String(decode(key, twice[0]))} stands in ${Number(twice[1])} records, so ${key.name} can't tell records apart. Choose another column.` });
   }
 
-  async decide({ rows, lines }: FileRows): Promise<Decided[]> {
+  async decide({ rows, lines, typed }: FileRows): Promise<Decided[]> {
     const decided = rows.map((_, at): Decided => ({ at, line: lines[at]!, what: { kind: 'refuse' }, reasons: [], late: false }));
-    const values = await this.read(rows, decided);
+    const values = await this.read(rows, typed, decided);
     const known = await this.knownRecords(values, decided);
     rows.forEach((row, at) => { if (decided[at]!.reasons.length === 0) this.decideOne(row, values[at]!, known[at]!, decided[at]!); });
     await this.refuseTaken(decided);
@@ -134,7 +136,7 @@ class Bringing {
   }
 
   /** The values of each record; what can't be read, or leads to no record, is a reason. */
-  private async read(rows: string[][], decided: Decided[]): Promise<Map<string, Value>[]> {
+  private async read(rows: string[][], typed: boolean[][] | undefined, decided: Decided[]): Promise<Map<string, Value>[]> {
     const values = rows.map(() => new Map<string, Value>());
     for (const [place, column] of this.columns.entries()) {
       const relation = relationOf(this.table, column.column);
@@ -142,7 +144,7 @@ class Bringing {
       const labelled = other && column.by !== undefined ? findColumn(other, column.by) : undefined;
       const readAs = labelled ? { ...labelled, nullable: true } : { ...column.known, nullable: true };
       rows.forEach((row, at) => {
-        const parsed = readCell(readAs, row[place]!, column.notation);
+        const parsed = readCell(readAs, row[place]!, column.notation, typed?.[at]![place]);
         if (parsed.ok) values[at]!.set(column.column, parsed.value);
         else decided[at]!.reasons.push({ column: column.column, reason: parsed.problem });
       });

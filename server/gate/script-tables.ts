@@ -8,7 +8,8 @@ import { parseValue, type Value } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source } from '../sources/source';
 import { InvalidValues } from './errors';
-import { dropTables, initialSql, plain, quoted, typeSql } from './shape';
+import { quoted } from './column-type';
+import { dropTables, initialSql, plain, typeSql } from './shape';
 
 /** The tables of a script under names that the catalogue doesn't show, until they are kept or dropped. Of one source and one script. */
 export interface ScriptMaking {

@@ -5,7 +5,7 @@ import { parseValue, type Value } from '../../core/table/value';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import type { Source } from '../sources/source';
-import { plainType } from './column-type';
+import { plainType, quoted } from './column-type';
 import { exportRows } from './export';
 import { BadQuestion, InvalidValues, NotFound } from './errors';
 
@@ -16,12 +16,6 @@ const day = 24 * 3600 * 1000;
 
 /** Text of our own making. */
 export const plain = (text: string): Sql => ({ text, params: [] });
-
-/** A text as a literal: definitions of tables take no parameters. */
-export function quoted(text: string): Sql {
-  if (text.includes('\0')) throw new BadQuestion('A choice or an initial value holds a character that can\'t be kept.');
-  return plain(`'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`);
-}
 
 /** Draws a table with a number that the database gives each record. */
 export async function drawTable(source: Source, catalogue: Catalogue, { name: tableName, columns, key = 'id', stamps }: DrawnTable): Promise<void> {
@@ -65,7 +59,6 @@ function relationEnd(catalogue: Catalogue, column: DrawnColumn): { to: Table; en
 
 export function typeSql(catalogue: Catalogue, column: DrawnColumn): Sql {
   const known = drawnColumn(column);
-  if (known.type === 'one choice' || known.type === 'several choices') return sql`${plain(known.type === 'one choice' ? 'ENUM' : 'SET')}(${joined((column.choices ?? []).map(quoted), comma)})`;
   // The very type of the other end, as the catalogue has it: a foreign key takes no other.
   return column.type === 'relation' ? plain(relationEnd(catalogue, column).end.nativeType) : plainType(known);
 }

@@ -22,6 +22,8 @@ export interface FileFacts {
 export interface Rows {
   rows: string[][];
   lines: number[];
+  /** Which cells the file holds as a number, a date or a truth, and not as a text of one; absent where its format can't tell. */
+  typed?: boolean[][];
 }
 
 export const mostColumns = 300;

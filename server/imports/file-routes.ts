@@ -21,11 +21,14 @@ const identifier = Joi.string().pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case le
 const fileId = Joi.string().pattern(/^[0-9a-f]{32}$/, 'the id of a file').required();
 const header = Joi.string().max(1000).required();
 const notation = Joi.valid(...notations);
+/** As choices that are drawn. */
+const choiceList = Joi.array().items(Joi.string().trim().min(1).max(100).pattern(/^[^,]*$/, 'a choice without commas')).unique().min(1).max(500);
 const tablePlan = Joi.object<TablePlan>({
   name: identifier,
   columns: Joi.array().items(Joi.object({
     header, name: identifier, type: Joi.valid(...fileTypes).required(), nullable: Joi.boolean().strict().required(), notation,
     maxLength: Joi.number().integer().min(1).max(4000), precision: Joi.number().integer().min(1).max(65), scale: Joi.number().integer().min(0).max(30),
+    choices: Joi.when('type', { is: 'one choice', then: choiceList.required(), otherwise: Joi.forbidden() }),
   })).min(1).max(300).required(),
 }).required();
 const importPlan = Joi.object<ImportPlan>({

@@ -19,7 +19,7 @@ export interface FilePreview {
 /** What a builder made of the preview: a name, and a type for each column of the file that they want. */
 export interface TablePlan {
   name: string;
-  columns: Pick<InferredColumn, 'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'notation'>[];
+  columns: Pick<InferredColumn, 'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices' | 'notation'>[];
 }
 
 /** A cell that can't be kept. */
@@ -48,8 +48,8 @@ const quietly: Progress = () => Promise.resolve();
 export async function previewFile(bytes: Bytes, sheet?: string, progress: Progress = quietly): Promise<FilePreview> {
   const facts = await readFacts(bytes, sheet);
   const evidence = new FileEvidence(facts.headers);
-  for await (const { rows } of rowsOf(bytes, facts)) {
-    for (const row of rows) evidence.add(row);
+  for await (const { rows, typed } of rowsOf(bytes, facts)) {
+    rows.forEach((row, i) => evidence.add(row, typed?.[i]));
     await progress(evidence.rows);
   }
   return { facts, rows: evidence.rows, columns: evidence.result() };
@@ -76,10 +76,10 @@ export async function fileToTable(source: Source, catalogue: Catalogue, bytes: B
   };
   await makeTable(source, catalogue, { name: plan.name, columns }, async (put) => {
     let writing: Promise<void> = Promise.resolve();
-    for await (const { rows, lines } of rowsOf(bytes, facts)) {
+    for await (const { rows, lines, typed } of rowsOf(bytes, facts)) {
       const values = rows.map((row, r) => columns.map((column, i): Value => {
         const cell = row[places[i]!]!;
-        const parsed = readCell(column, cell, plan.columns[i]!.notation);
+        const parsed = readCell(column, cell, plan.columns[i]!.notation, typed?.[r]![places[i]!]);
         if (!parsed.ok) {
           refuse(lines[r]!, i, cell, parsed.problem);
           return null;

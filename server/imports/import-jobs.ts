@@ -1,6 +1,8 @@
 import { builderPerson } from '../../core/access/person';
 import { findTable } from '../../core/table/catalogue';
-import { suggestPlan, type ImportPlan } from '../../core/table/import-plan';
+import { rememberPlan, suggestPlan, type ImportPlan, type RememberedPlan } from '../../core/table/import-plan';
+import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
+import { note } from '../portals/column-notes';
 import { csvLine } from '../exports/export-text';
 import { bring, type FileRows } from '../gate/bring';
 import type { BringOutcome, RefusedRow } from '../gate/bring-outcome';
@@ -58,7 +60,9 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
   const { facts, rows } = factsOf(file);
   const { source, definition } = await builderVisit(context, plan.name);
   if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
+  const finer = plan.columns.filter((column) => kindOfDrawn(column.type) !== undefined).map(({ name, type, nullable }): DrawnColumn => ({ name, type, required: !nullable, unique: false, initial: null }));
   const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows), () => context.saving());
+  if (finer.length > 0) await note(context.services.store.sequelize, { portalId: context.job.portalId, builderId: context.job.builderId, table: plan.name, columns: finer, colours: {} });
   return { rows: made, table: plan.name };
 }
 
@@ -72,8 +76,9 @@ export async function planFor(context: Pick<JobContext, 'services' | 'job'>, fil
   const kept = await ImportMapping.findOne({ where: { portalId: context.job.portalId, tableName } });
   const notes = Object.hasOwn(definition.tables, tableName) ? definition.tables[tableName]! : {};
   const labels = Object.fromEntries(Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])));
-  const before = kept && (JSON.parse(kept.mapping) as ImportPlan);
-  const plan = suggestPlan(factsOf(file).columns, catalogue, table, labels, before, (other) => definition.tables[other]?.titleColumn);
+  const before = kept && (JSON.parse(kept.mapping) as RememberedPlan);
+  const { facts, columns } = factsOf(file);
+  const plan = suggestPlan({ format: facts.format, columns }, catalogue, table, labels, before, (other) => definition.tables[other]?.titleColumn);
   return { plan, remembered: before !== null };
 }
 
@@ -92,7 +97,10 @@ export async function checkImport(context: JobContext): Promise<ImportResult> {
 export async function doImport(context: JobContext): Promise<ImportResult> {
   const { mode, digest, plan } = JSON.parse(context.job.input) as { mode: 'all or nothing' | 'without the refused'; digest: string; plan: ImportPlan };
   const result = await runImport(context, { mode, expected: digest, beforeKeeping: () => context.saving() });
-  await ImportMapping.upsert({ portalId: context.job.portalId, tableName: plan.table, mapping: JSON.stringify(plan) });
+  const { portalId } = context.job;
+  const kept = await ImportMapping.findOne({ where: { portalId, tableName: plan.table } });
+  const { file } = await fileOf(context);
+  await ImportMapping.upsert({ portalId, tableName: plan.table, mapping: JSON.stringify(rememberPlan(plan, factsOf(file).facts.format, kept && (JSON.parse(kept.mapping) as RememberedPlan))) });
   return result;
 }
 
@@ -112,7 +120,7 @@ async function runImport(context: JobContext, write: Parameters<typeof bring>[4]
 }
 
 async function* fileRows(bytes: Bytes, facts: FileFacts, places: number[]): AsyncGenerator<FileRows> {
-  for await (const { rows, lines } of rowsOf(bytes, facts)) yield { rows: rows.map((row) => places.map((place) => row[place]!)), lines };
+  for await (const { rows, lines, typed } of rowsOf(bytes, facts)) yield { rows: rows.map((row) => places.map((place) => row[place]!)), lines, typed: typed?.map((row) => places.map((place) => row[place] ?? false)) };
 }
 
 function reasonText(row: RefusedRow): string {

@@ -53,8 +53,8 @@ describe('files and jobs', () => {
     expect(read.result).toMatchObject({ rows: 2, name: 'Weekly sheet.csv', facts: { delimiter: ';', headers: ['Well code', 'Depth (m)', 'parish', 'Owner'] }, columns: [{}, { type: 'text', ask: ['decimal comma'] }, {}, {}] });
     const { file } = read.result as { file: string };
     const { plan, remembered } = (await builder.get(`${portal}/files/${file}/plan/wells`)).body;
-    expect([remembered, plan.columns.map((each: { column: string; by?: string }) => [each.column, each.by])]).toEqual([false, [['depth_m', undefined], ['parish', undefined], ['owner_id', 'name']]]);
-    const mine = { ...plan, key: 'code', empty: 'keep', columns: [{ header: 'Well code', column: 'code' }, { header: 'Depth (m)', column: 'depth_m', notation: 'decimal comma' }, ...plan.columns.slice(1)] };
+    expect([remembered, plan.columns.map((each: { column: string; by?: string }) => [each.column, each.by])]).toEqual([false, [['code', undefined], ['depth_m', undefined], ['parish', undefined], ['owner_id', 'name']]]);
+    const mine = { ...plan, key: 'code', empty: 'keep', columns: [{ header: 'Well code', column: 'code' }, { header: 'Depth (m)', column: 'depth_m', notation: 'decimal comma' }, ...plan.columns.slice(2)] };
     const looked = await begin({ kind: 'look at an import', file, plan: mine });
     const { outcome, refusedFile } = looked.result as { outcome: { digest: string } & Record<string, unknown>; refusedFile: string };
     expect(outcome).toMatchObject({ added: 0, changed: 1, refused: 1, samples: { changed: [{ before: { depth_m: well!.depth_m }, after: { depth_m: '99.5' } }], refused: [{ line: 3, cells: [{ header: 'Owner', reason: 'No record of owners has this name.' }] }] } });
@@ -63,6 +63,13 @@ describe('files and jobs', () => {
     const done = await begin({ kind: 'import', file, plan: mine, mode: 'without the refused', digest: outcome.digest });
     expect([done.state, (done.result as { outcome: { changed: number } }).outcome.changed, String((await rows(`SELECT depth_m FROM wells WHERE code = '${String(well!.code)}'`))[0]!.depth_m)]).toEqual(['done', 1, '99.5']);
     expect((await builder.get(`${portal}/files/${file}/plan/wells`)).body).toMatchObject({ remembered: true, plan: { key: 'code', empty: 'keep', columns: [{ column: 'code' }, { column: 'depth_m', notation: 'decimal comma' }, {}, {}] } });
+    // The next file is written otherwise, its headings nearly the same; and one of another kind has no notation of its own.
+    for (const [text, name] of [['WELL-CODE;Depth (M);Parish;owner\nAF-0001;99.5;Saltby;\n', 'next.csv'], ['[{"Well code": "AF-0001", "depth (m)": 99.5, "parish": "Saltby", "Owner": ""}]', 'other.json']] as const) {
+      const other = (await ended((await send(text, name)).body)).result as { file: string };
+      const again = (await builder.get(`${portal}/files/${other.file}/plan/wells`)).body as { remembered: boolean; plan: { columns: object[] } };
+      expect([again.remembered, again.plan.columns.map((column) => Object.values(column).slice(1))]).toEqual([true, [['code'], ['depth_m'], ['parish'], ['owner_id', 'name']]]);
+      expect((await begin({ kind: 'look at an import', file: other.file, plan: again.plan })).result).toMatchObject({ outcome: { refused: 0 } });
+    }
     const stale = await begin({ kind: 'import', file, plan: mine, mode: 'without the refused', digest: outcome.digest });
     expect([stale.state, (stale.result as { problem: { type: string } }).problem.type]).toEqual(['failed', 'urn:stone-porch:problem:import-changed']);
   });
@@ -70,8 +77,13 @@ describe('files and jobs', () => {
   it('make a table, and say what is wrong with a file or a plan', async () => {
     const read = await ended((await send('[{"code": "A", "n": 12345678901234567890}, {"code": "B"}]', 'things.json')).body);
     const { file, columns } = read.result as { file: string; columns: Record<string, unknown>[] };
-    const plan = { name: 'things', columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => column) };
+    const plan = { name: 'things', columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column) };
     expect((await begin({ kind: 'table from a file', file, plan })).result).toEqual({ rows: 2, table: 'things' });
+    const people = await ended((await send('name,mail\nAda,ada@example.org\n', 'people.csv')).body);
+    const found = people.result as { file: string; columns: Record<string, unknown>[] };
+    const noted = { name: 'outside_people', columns: found.columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column) };
+    expect((await begin({ kind: 'table from a file', file: found.file, plan: noted })).result).toEqual({ rows: 1, table: 'outside_people' });
+    expect((await builder.get(portal)).body.draft.tables.outside_people).toEqual({ columns: { mail: { kind: 'e-mail' } } });
     expect(await rows('SELECT code, n FROM things')).toEqual([{ code: 'A', n: '12345678901234567890' }, { code: 'B', n: null }]);
     expect((await begin({ kind: 'table from a file', file, plan })).result).toMatchObject({ problem: { status: 422, fields: { name: expect.stringContaining('already') } } });
     expect((await ended((await send(Buffer.from('89504e470d0a1a0a', 'hex'), 'table.csv')).body)).result).toMatchObject({ problem: { type: 'urn:stone-porch:problem:file', detail: 'This is no table: it is a picture (PNG).' } });
@@ -88,7 +100,7 @@ describe('files and jobs', () => {
       const size = sizes[i % sizes.length]!;
       const csv = `n,text\n${Array.from({ length: size }, (_, row) => `${row},some text that takes a while ${row}`).join('\n')}\n`;
       const { file, columns } = (await ended((await send(csv, 'long.csv')).body)).result as { file: string; columns: Record<string, unknown>[] };
-      const plan = { name: `long_${i}`, columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => column) };
+      const plan = { name: `long_${i}`, columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column) };
       const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
       await new Promise((resolve) => setTimeout(resolve, wait));
       const { stops } = (await builder.post(`${portal}/jobs/${job.id}/cancel`)).body as { stops: boolean };

@@ -27,7 +27,7 @@ export async function jsonFacts(bytes: Bytes): Promise<FileFacts> {
 
 export async function* jsonRows(bytes: Bytes, { format, headers }: FileFacts): AsyncGenerator<Rows> {
   for await (const { records, lines } of recordsOf(bytes, format)) {
-    yield { rows: records.map((record, i) => headers.map((header) => cellOf(record[header], header, lines[i]!))), lines };
+    yield { rows: records.map((record, i) => headers.map((header) => cellOf(record[header], header, lines[i]!))), lines, typed: records.map((record) => headers.map((header) => record[header] instanceof WrittenNumber || typeof record[header] === 'boolean')) };
   }
 }
 
@@ -122,10 +122,15 @@ async function wholeText(bytes: Bytes): Promise<string> {
   return parts.join('');
 }
 
+/** A number as the digits that it was written as. */
+class WrittenNumber {
+  constructor(readonly digits: string) {}
+}
+
 /** Numbers stay the digits that they were written as; an exponent is written out. */
 function parsed(text: string, what: string): unknown {
   try {
-    return parse(text, undefined, (number) => (/^-?\d+(\.\d+)?e[+-]?\d{1,3}$/i.test(number) ? new Big(number).toFixed() : number));
+    return parse(text, undefined, (number) => new WrittenNumber(/^-?\d+(\.\d+)?e[+-]?\d{1,3}$/i.test(number) ? new Big(number).toFixed() : number));
   } catch (error) {
     if (error instanceof RangeError) throw new FileProblem(`${what} is nested too deep to be read.`);
     throw new FileProblem(`${what} is not JSON as RFC 8259 has it: ${(error as Error).message.slice(0, 200)}.`);
@@ -133,13 +138,14 @@ function parsed(text: string, what: string): unknown {
 }
 
 function objectOf(value: unknown, what: string): Record<string, unknown> {
-  if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>;
+  if (typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof WrittenNumber)) return value as Record<string, unknown>;
   throw new FileProblem(`${what} is no object. Each record must be one: { "name": … }.`);
 }
 
 function cellOf(value: unknown, header: string, line: number): string {
   if (value === undefined || value === null) return '';
   if (typeof value === 'string') return value;
+  if (value instanceof WrittenNumber) return value.digits;
   if (typeof value === 'boolean') return String(value);
   if (Array.isArray(value) && value.every((each) => typeof each === 'string')) return value.join(',');
   throw new FileProblem(`Record ${line}: "${header}" holds ${Array.isArray(value) ? 'a list' : 'an object'}. Only plain values and lists of texts can be brought.`);

@@ -43,12 +43,12 @@ export async function spreadsheetFacts(bytes: Bytes, sheet?: string): Promise<Fi
 
 /** Rows with nothing in them are passed over; a value beyond the headings is refused, since nobody could say what it is. */
 export async function* spreadsheetRows(bytes: Bytes, { sheet, headed, headers }: FileFacts): AsyncGenerator<Rows> {
-  let batch: Rows = { rows: [], lines: [] };
+  let batch: Required<Rows> = { rows: [], lines: [], typed: [] };
   let any = false;
   for await (const { name, records } of sheetsOf(bytes)) {
     if (name !== sheet) continue;
     let first = true;
-    for await (const { row, line } of records()) {
+    for await (const { row, typed, line } of records()) {
       if (row.length > headers.length) throw new FileProblem(`Row ${line} has a value in column ${letters(row.length)}, which has no heading. Give it one, or empty it.`);
       const heading = first && headed;
       first = false;
@@ -56,10 +56,11 @@ export async function* spreadsheetRows(bytes: Bytes, { sheet, headed, headers }:
       while (row.length < headers.length) row.push('');
       batch.rows.push(row);
       batch.lines.push(line);
+      batch.typed.push(typed);
       if (batch.rows.length < rowsAtOnce) continue;
       any = true;
       yield batch;
-      batch = { rows: [], lines: [] };
+      batch = { rows: [], lines: [], typed: [] };
     }
     break;
   }
@@ -72,9 +73,16 @@ function letters(column: number): string {
   return column <= 26 ? String.fromCharCode(64 + column) : letters(Math.floor((column - 1) / 26)) + letters(((column - 1) % 26) + 1);
 }
 
+/** The cells of a row as text, and which of them are numbers, dates or truths. */
+interface SheetRow {
+  row: string[];
+  typed: boolean[];
+  line: number;
+}
+
 interface Sheet {
   name: string;
-  records(): AsyncGenerator<{ row: string[]; line: number }>;
+  records(): AsyncGenerator<SheetRow>;
 }
 
 async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
@@ -83,12 +91,12 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
     const book = new ExcelJS.stream.xlsx.WorkbookReader(source, { worksheets: 'emit', sharedStrings: 'cache', styles: 'cache', hyperlinks: 'ignore', entries: 'emit' });
     for await (const sheet of book as AsyncIterable<AsyncIterable<ExcelJS.Row> & { name?: string }>) {
       let read = false;
-      const records = async function* (): AsyncGenerator<{ row: string[]; line: number }> {
+      const records = async function* (): AsyncGenerator<SheetRow> {
         read = true;
         try {
           for await (const row of sheet) {
-            const cells = cellsOf(row);
-            if (cells.length > 0) yield { row: cells, line: row.number };
+            const found = cellsOf(row);
+            if (found.row.length > 0) yield { ...found, line: row.number };
           }
         } catch (error) {
           throw unreadable(error);
@@ -111,18 +119,21 @@ function unreadable(error: unknown): FileProblem {
 }
 
 /** The cells of a row as text, without the empty ones at its end. */
-function cellsOf(row: ExcelJS.Row): string[] {
+function cellsOf(row: ExcelJS.Row): Omit<SheetRow, 'line'> {
   if (row.cellCount > mostColumns * 20) refuseTooManyColumns(row.cellCount);
   const cells: string[] = [];
+  const typed: boolean[] = [];
   row.eachCell((cell, column) => {
     while (cells.length < column - 1) cells.push('');
+    const held = cell.type === ExcelJS.ValueType.Formula ? (cell.result as unknown) : cell.value;
+    typed[column - 1] = typeof held === 'number' || typeof held === 'boolean' || held instanceof Date;
     const place = `${letters(column)}${row.number}`;
     const text = cell.type === ExcelJS.ValueType.Formula ? resultText(cell, place) : textOf(cell.value, place);
     if (text.length > longestRecord) throw new FileProblem(`Cell ${place} has more than ${longestRecord.toLocaleString('en')} characters.`);
     cells.push(text);
   });
   while (cells.length > 0 && cells.at(-1) === '') cells.pop();
-  return cells;
+  return { row: cells, typed };
 }
 
 function textOf(value: CellValue | undefined, place: string): string {

@@ -1,9 +1,7 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import type { Operation } from 'fast-json-patch';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import type { Renaming } from '../../core/definition/translate';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
-import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
 import { dropMakings, listGone, renameColumn, renameTable } from '../gate/shape';
 import { Problem } from '../http/problems';
 import type { CoreServices } from '../services';
@@ -11,7 +9,7 @@ import { SourceGone } from '../sources/gone';
 import type { Source } from '../sources/source';
 import { countRightsChange } from '../store/rights-revision';
 import { Job, Portal, ShapeIntent } from '../store/models';
-import { changeDraft } from './draft';
+import { note, type Noted } from './column-notes';
 import { followRename } from './follow-rename';
 
 /**
@@ -23,7 +21,7 @@ import { followRename } from './follow-rename';
 export type ShapeChange =
   | { what: 'rename'; source: PortalSource; before: Catalogue; renaming: Renaming }
   /** Drawn or changed columns have meanings that the draft notes. `type` when an existing column changed its type. */
-  | { what: 'note'; portalId: number; builderId: number; table: string; columns: DrawnColumn[]; colours: Record<string, Record<string, number>>; type: boolean }
+  | ({ what: 'note'; type: boolean } & Noted)
   | { what: 'nothing more' };
 
 /** Tells of each step that is done; only tests wait in it. */
@@ -134,32 +132,4 @@ async function hasHappened(change: ShapeChange, now: Catalogue, source: Source, 
       return (await listGone(source, new Date())).some((gone) => gone.table === change.table && gone.was === change.columns[0]!.name && Date.parse(gone.at) >= since.getTime());
     }
   }
-}
-
-/** Notes in the draft what drawn columns mean, beyond what the database can hold. */
-async function note(sequelize: Sequelize, { portalId, builderId, table, columns, colours }: Extract<ShapeChange, { what: 'note' }>): Promise<void> {
-  for (;;) {
-    const portal = await Portal.findByPk(portalId);
-    if (!portal) return;
-    const patch = notesPatch(JSON.parse(portal.draft) as PortalDefinition, table, columns, colours);
-    if (!patch) return;
-    try {
-      await changeDraft(sequelize, portalId, builderId, portal.revision, `Note what ${table} holds`, patch, 'no change');
-      return;
-    } catch (error) {
-      // Another builder was faster: noted on what they left.
-      if (!(error instanceof Problem && error.type === 'draft-changed')) throw error;
-    }
-  }
-}
-
-function notesPatch(draft: PortalDefinition, table: string, columns: DrawnColumn[], marks: Record<string, Record<string, number>>): Operation[] | null {
-  const known = draft.tables[table]?.columns ?? {};
-  const noted = Object.fromEntries(columns.map((each) => {
-    const { kind: _kind, currency: _currency, colours: _colours, ...rest } = known[each.name] ?? {};
-    return [each.name, { ...rest, ...(kindOfDrawn(each.type) ? { kind: kindOfDrawn(each.type) } : {}), ...(each.currency ? { currency: each.currency } : {}), ...(marks[each.name] && Object.keys(marks[each.name]!).length > 0 ? { colours: marks[each.name] } : {}) }] as const;
-  }).filter(([, notes]) => Object.keys(notes).length > 0));
-  const value = { ...draft.tables[table], columns: { ...Object.fromEntries(Object.entries(known).filter(([name]) => !columns.some((each) => each.name === name))), ...noted } };
-  if (Object.keys(value.columns).length === 0 && Object.keys(known).length === 0) return null;
-  return [{ op: 'add', path: `/tables/${table.replaceAll('~', '~0').replaceAll('/', '~1')}`, value }];
 }

@@ -27,6 +27,11 @@ export function FileToTable({ slug, onDone, onCancel }: { slug: string; onDone: 
   );
 }
 
+/** What is told of a column, without what was only found out of it. */
+function planned({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, choices, notation, ...column }: InferredColumn) {
+  return { ...column, ...(column.type === 'one choice' ? { choices } : {}), ...(notation && takesNotation(column, notation) ? { notation } : {}) };
+}
+
 function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (table: string) => void }) {
   const client = useQueryClient();
   const [name, setName] = useState(() => read.name.replace(/\.[^.]*$/, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^[_\d]+|_+$/g, '').slice(0, 60) || 'table_1');
@@ -46,7 +51,7 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
     void client.invalidateQueries({ queryKey: ['builder', slug] }).then(() => onDone(made));
   }, [made, client, slug, onDone]);
   const submit = () => {
-    const plan = { name, columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, ...column }) => (column.notation && !takesNotation(column, column.notation) ? { ...column, notation: undefined } : column)) };
+    const plan = { name, columns: columns.map(planned) };
     start.mutate({ kind: 'table from a file', file: read.file, plan }, { onSuccess: (begun) => setJob(begun.id) });
   };
   return (
@@ -55,20 +60,17 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
       <div className="overflow-x-auto rounded-stone border border-line" tabIndex={0} role="region" aria-label="Columns of the file">
         <table className="w-full text-left">
           <thead><tr className="border-b border-line text-sm text-soft">{['In the file', 'Column', 'Type', 'For example'].map((head) => <th key={head} scope="col" className="px-3 py-2 font-semibold">{head}</th>)}</tr></thead>
-          <tbody>{columns.map((column, i) => {
-            const ask = column.ask.filter((notation) => takesNotation(column, notation));
-            return (
-              <tr key={column.header} className="border-b border-line align-top last:border-0">
-                <td className="px-3 py-2 font-semibold">{column.header}{column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}</td>
-                <td className="px-3 py-1.5"><input className="field min-w-32 font-code" aria-label={`Name of ${column.header}`} value={column.name} onChange={(event) => set(i, { name: event.target.value })} /></td>
-                <td className="px-3 py-1.5">
-                  <select className="field min-w-40" aria-label={`Type of ${column.header}`} value={column.type} onChange={(event) => set(i, { type: event.target.value as FileType })}>{fileTypes.map((type) => <option key={type}>{type}</option>)}</select>
-                  {ask.length > 0 && <NotationChoice header={column.header} notations={ask} value={column.notation} onChange={(notation) => set(i, { notation })} />}
-                </td>
-                <td className="px-3 py-2"><Samples column={column} /></td>
-              </tr>
-            );
-          })}</tbody>
+          <tbody>{columns.map((column, i) => (
+            <tr key={column.header} className="border-b border-line align-top last:border-0">
+              <td className="px-3 py-2 font-semibold">{column.header}{column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}</td>
+              <td className="px-3 py-1.5"><input className="field min-w-32 font-code" aria-label={`Name of ${column.header}`} value={column.name} onChange={(event) => set(i, { name: event.target.value })} /></td>
+              <td className="px-3 py-1.5">
+                <TypeChoice column={column} found={read.columns[i]!.type} onChange={(type) => set(i, { type })} />
+                <NotationChoice header={column.header} type={column.type} asked={column.ask} value={column.notation} onChange={(notation) => set(i, { notation })} />
+              </td>
+              <td className="px-3 py-2"><Samples column={column} /></td>
+            </tr>
+          ))}</tbody>
         </table>
       </div>
       {problem && cells.length === 0 && Object.keys(fields).length === 0 && <Notice kind="fault">{problem.message}</Notice>}
@@ -77,5 +79,20 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
       {job !== null && <JobProgress slug={slug} job={job} doing={`Making ${name}`} />}
       <div><Button type="submit" weight="main" disabled={working || name === ''}>{`Make ${name} with ${read.rows.toLocaleString()} ${read.rows === 1 ? 'row' : 'rows'}`}</Button></div>
     </form>
+  );
+}
+
+/** The types that every value fits stand first; one choice only where a few values stand in the column again and again. */
+function TypeChoice({ column, found, onChange }: { column: InferredColumn; found: FileType; onChange: (type: FileType) => void }) {
+  const fitting = [...new Set<FileType>([found, ...column.could, ...(column.could.length > 0 ? ['text' as const] : [])])];
+  const other = fileTypes.filter((type) => !fitting.includes(type) && type !== 'one choice');
+  return (
+    <>
+      <select className="field min-w-40" aria-label={`Type of ${column.header}`} value={column.type} onChange={(event) => onChange(event.target.value as FileType)}>
+        <optgroup label="Every value fits">{fitting.map((type) => <option key={type}>{type}</option>)}</optgroup>
+        <optgroup label="Others">{other.map((type) => <option key={type}>{type}</option>)}</optgroup>
+      </select>
+      {column.type === 'one choice' && <span className="block max-w-56 text-sm text-soft">{column.choices!.join(', ')}</span>}
+    </>
   );
 }

@@ -1,8 +1,8 @@
 import { useState, type ReactNode } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { ArrowRight, Download } from 'lucide-react';
-import { findTable, isIdentifier, plainLabel, type Catalogue, type Table } from '../../../core/table/catalogue';
-import { notationsToAsk, relationOf, type ImportColumn, type ImportPlan } from '../../../core/table/import-plan';
+import { findColumn, findTable, isIdentifier, plainLabel, type Catalogue, type Table } from '../../../core/table/catalogue';
+import { relationOf, type ImportColumn, type ImportPlan } from '../../../core/table/import-plan';
 import type { Value } from '../../../core/table/value';
 import { fileAddress, jobProblem, useImportPlan, useJob, useStartJob, type BringOutcome, type ImportResult, type ReadFile } from '../../client/files';
 import { problemText, ServerProblem } from '../../client/http';
@@ -98,7 +98,7 @@ function ColumnTable({ table, catalogue, read, plan, fields, setColumn }: { tabl
           const mapped = plan.columns.find((each) => each.header === column.header);
           const relation = mapped && relationOf(table, mapped.column);
           const other = relation && findTable(catalogue, relation.table);
-          const ask = mapped && !mapped.by ? notationsToAsk(column, table, mapped.column) : [];
+          const target = mapped && !mapped.by ? findColumn(table, mapped.column) : undefined;
           return (
             <tr key={column.header} className="border-b border-line align-top last:border-0">
               <td className="px-3 py-2 font-semibold">{column.header}</td>
@@ -114,7 +114,7 @@ function ColumnTable({ table, catalogue, read, plan, fields, setColumn }: { tabl
                     {other.columns.filter((each) => each.name !== relation.targetColumn && each.type === 'text').map((each) => <option key={each.name} value={each.name}>holds {each.name} of {relation.table}</option>)}
                   </select>
                 )}
-                {mapped && ask.length > 0 && <NotationChoice header={column.header} notations={ask} value={mapped.notation} onChange={(notation) => setColumn(column.header, { ...mapped, notation })} />}
+                {mapped && target && <NotationChoice header={column.header} type={target.type} asked={column.ask} value={mapped.notation} onChange={(notation) => setColumn(column.header, { ...mapped, notation })} />}
                 {fields[column.header] && <p className="mt-1 text-sm font-medium text-iron">{fields[column.header]}</p>}
               </td>
             </tr>
