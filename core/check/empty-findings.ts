@@ -11,6 +11,8 @@ export interface DataFacts {
   empties: { table: string; column: string; rows: number }[];
   /** Roles whose filter on a table lets no row through for any of their members. */
   nobody: { table: string; role: string; people: number }[];
+  /** Tables whose records the key that a builder gave does not tell apart. */
+  brokenKeys: string[];
 }
 
 /** Columns of the table that a condition asks with a "not": nothing is known of an empty one, so its row passes neither way. */
@@ -69,5 +71,9 @@ export function findEmptyFaults(granted: readonly Granted[], facts: DataFacts): 
     title: `The filter of ${role.name} on ${table} lets no row through for ${people === 1 ? 'its only member' : `any of its ${people.toLocaleString('en')} members`}`,
     why: 'On the data as it is now everyone in this role sees an empty list. It may compare with the wrong thing, or the data is still to come.',
   })));
-  return [...empties, ...nobody];
+  const keys = facts.brokenKeys.map((table): Finding => ({
+    id: `key/${table}`, kind: 'key does not tell apart', severity: 'broken', place: { stage: 'data', table }, title: `The key that was given to ${table} is empty or the same in several of its records`,
+    why: 'An address may then open another record than was meant, of those that the person sees. Choose other columns, or take the key off.',
+  }));
+  return [...empties, ...nobody, ...keys];
 }

@@ -92,6 +92,7 @@ describe('mistakes in the rules', () => {
     ['filter does not work', /depth_m/, (d) => { own(d).edit!.where = when("depth_m = 'deep'"); }],
     ['filter is never true', /delete filter of Owner on wells is never true/, (d) => { own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') }; }],
     ['filter is never true', /export filter/, (d) => { own(d).export = { where: when('depth_m > 5 AND depth_m < 3') }; }],
+    ['key does not tell apart', /The key that was given to wells is empty or the same/, (d) => { d.tables.wells = { ...d.tables.wells, key: ['note'] }; }],
     ['page shows nothing', /Depths lists wells.depth_m, which Owner doesn't see/, (d) => { d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }] }]; }],
   ];
 
@@ -99,8 +100,8 @@ describe('mistakes in the rules', () => {
     const draft = sound();
     mistake(draft);
     const facts: PeopleFacts = { members: { owner: 3, sampler: 1, desk: 3 }, lacking: [], twice: { people: 0, names: [] }, roleless: { people: 0, names: [] }, together: [['owner', 'desk']] };
-    const data: DataFacts = { empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] };
-    const check = (each: Draft) => findFaults(each, strict, [], facts, [], data);
+    const data = (each: Draft): DataFacts => ({ brokenKeys: each.tables.wells?.key ? ['wells'] : [], empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] });
+    const check = (each: Draft) => findFaults(each, strict, [], facts, [], data(each));
     const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
     expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([kind, expect.arrayContaining([expect.stringMatching(words)])]);
     for (const mend of mendsOf(finding!, draft, strict)) {
@@ -108,7 +109,7 @@ describe('mistakes in the rules', () => {
       mend.change(mended);
       expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
       // A record's address is the catalogue's, which follows the definition.
-      const after = findFaults(mended, withAddresses(strict, mended), [], facts, [], data);
+      const after = findFaults(mended, withAddresses(strict, mended), [], facts, [], data(mended));
       expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
     }
   });
@@ -123,7 +124,7 @@ describe('mistakes in the rules', () => {
     expect(finding!.why).toMatch(/the part of the rule that asks it never holds for them; what the rest lets through they get/);
     own(draft).see!.where = when("owner_id = :member.owners.id AND (state <> 'closed' OR state IS NULL)");
     own(draft).export = { where: 'as seen' };
-    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [] })).toEqual([]);
+    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [], brokenKeys: [] })).toEqual([]);
     // Index advice for a saved query speaks of the table that it reads.
     const query = { name: 'open', key: [], relations: [], query: 'SELECT owner_id AS whose, depth_m * 2 AS deep FROM wells', columns: [{ ...column('whose', 'whole number'), from: [{ table: 'wells', column: 'owner_id' }] }, { ...column('deep', 'decimal'), from: [{ table: 'wells', column: 'depth_m' }] }] };
     draft.access.open = { owner: { see: { where: when('whose = :member.owners.id'), columns: ['deep'] } } };

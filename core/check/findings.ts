@@ -41,7 +41,7 @@ export type FindingKind =
   | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
   | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
   | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'rights can be written' | 'role without members' | 'filter column without index'
-  | 'branch without the member' | 'another number' | 'export wider than see' | 'rows without columns' | 'columns without rows' | 'mask on the address' | 'mask with exceptions' | 'narrow beside wide' | 'empty values fall out' | 'nobody gets a row';
+  | 'branch without the member' | 'another number' | 'export wider than see' | 'rows without columns' | 'columns without rows' | 'mask on the address' | 'mask with exceptions' | 'narrow beside wide' | 'empty values fall out' | 'nobody gets a row' | 'key does not tell apart';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -173,7 +173,7 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
       found.push({
         id: `shared-email/${roster.table}`, kind: 'e-mail used twice', severity: 'leak', place: place(roster.email),
         title: `${counted(tally.sharedEmail, 'row', 'rows', 'en')} of ${roster.table} share their e-mail with another row`,
-        why: 'One e-mail is one person, and it would be open whose records they get. None of these rows is a member until each e-mail stands once.',
+        why: 'One e-mail is one person, and it would be open whose records they get. None of these rows is a member until each e-mail stands once. Where several rows of one person are meant, a query with one row a person can be the roster.',
       });
     }
     return found;

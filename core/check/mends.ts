@@ -34,6 +34,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
   }
   if (finding.kind === 'mask with exceptions') return [{ words: 'Take the exception back', change: (draft) => { for (const rule of draft.masks) if (rule.id === what) rule.exceptRoles = rule.exceptRoles.filter((each) => each !== role); } }];
   if (finding.kind === 'mask on the address' && table) return addressChoices(definition, table).slice(0, 3).map((each) => ({ words: `Name its records by ${each}`, change: (draft) => { draft.tables[name!] = { ...draft.tables[name!], address: each }; } }));
+  if (finding.kind === 'key does not tell apart') return [{ words: 'Take the key off', change: (draft) => { delete draft.tables[name!]?.key; } }];
   if (!table || !grant || role === undefined) return [];
   const lens = lensOf(definition, catalogue, table, role);
   switch (finding.kind) {

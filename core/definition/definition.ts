@@ -72,6 +72,8 @@ export interface TableNotes {
   titleColumn?: string;
   /** A unique column that names a record in its address, where the key is not to be read. */
   address?: string;
+  /** What tells the records of a table or view without a key apart, by a builder's word: they are then opened, and not changed. */
+  key?: string[];
   columns?: Record<string, ColumnNotes>;
   /** To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then is looked up by value. */
   relations?: Relation[];

@@ -144,7 +144,7 @@ const definitionSchema = Joi.object({
   sources: Joi.object().pattern(shortName, source).max(20),
   tables: Joi.object().pattern(tableName, Joi.object({
     label,
-    titleColumn: name, address: name,
+    titleColumn: name, address: name, key: Joi.array().items(name.required()).unique().min(1).max(8),
     relations: Joi.array().items(Joi.object({ name: name.required(), column: name.required(), table: tableName.required(), targetColumn: name.required() })).unique('name').unique('column').max(100),
     columns: Joi.object().pattern(name, Joi.object({
       label, dataClass: Joi.valid(...dataClasses), apart: Joi.string().trim().min(3).max(500), kind: Joi.valid(...columnKinds), currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'), colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),

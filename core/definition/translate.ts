@@ -177,6 +177,7 @@ class Translation {
       ...notes,
       ...(notes.titleColumn === undefined ? {} : { titleColumn: this.column(table, notes.titleColumn) }),
       ...(notes.address === undefined ? {} : { address: this.column(table, notes.address) }),
+      ...(notes.key ? { key: this.columns(table, notes.key) } : {}),
       ...(notes.columns ? { columns: mapKeys(notes.columns, (name) => this.column(table, name)) } : {}),
       ...(notes.relations ? { relations: notes.relations.map((relation) => ({ ...relation, column: this.column(table, relation.column), table: this.table(relation.table), targetColumn: this.column(relation.table, relation.targetColumn) })) } : {}),
     };

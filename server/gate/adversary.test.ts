@@ -133,7 +133,7 @@ const ways: Record<string, () => Attempt[]> = {
 
 /** Entries that are not for members: each says for whom. */
 const forBuilders: Record<string, string> = {
-  why: 'shows raw values of the filters to builders', whyChange: 'the same of a change', whyCreate: 'the same of a new record', whyRemove: 'the same of deleting one', countCondition: 'counts for the builder beside the condition editor', rosterRows: 'draws members from rosters', rosterRow: 'reads a member\'s own facts', rosterFacts: 'counts for findings', makeTable: 'makes tables for builders', suggestRelations: 'gives builders counts of values found', countByValue: 'the same across sources', countForPeople: 'counts for builders what a condition lets through', maskSamples: 'shows builders what a mask leaves', sideBySide: 'two persons for builders', dataFacts: 'gives builders counts', suggestClasses: 'gives builders counts of what values look like', rosterPeople: 'draws all members\' facts for comparing',
+  why: 'shows raw values of the filters to builders', whyChange: 'the same of a change', whyCreate: 'the same of a new record', whyRemove: 'the same of deleting one', countCondition: 'counts for the builder beside the condition editor', rosterRows: 'draws members from rosters', rosterRow: 'reads a member\'s own facts', rosterFacts: 'counts for findings', makeTable: 'makes tables for builders', suggestRelations: 'gives builders counts of values found', countByValue: 'the same across sources', countForPeople: 'counts for builders what a condition lets through', maskSamples: 'shows builders what a mask leaves', sideBySide: 'two persons for builders', dataFacts: 'gives builders counts', tryKey: 'tells builders whether columns tell records apart', brokenKeys: 'the same for findings', suggestClasses: 'gives builders counts of what values look like', rosterPeople: 'draws all members\' facts for comparing',
   ...Object.fromEntries(['drawTable', 'addColumn', 'changeType', 'renameColumn', 'renameTable', 'takeColumnAway', 'takeTableAway', 'beginScript', 'listGone', 'bringBack', 'dropMakings', 'missingIndexes', 'makeIndex'].map((name) => [name, 'shapes tables for builders'])),
   savedTable: 'reads how a saved query looks', trySavedQuery: 'the same for builders', withSavedQueries: 'puts saved queries into the catalogue',
   compareDefinitions: 'change report for builders', testPromises: 'promises of builders',
@@ -142,7 +142,7 @@ const forBuilders: Record<string, string> = {
 const intoOtherSources = ['across', 'exportAcross', 'relatedTo', 'beyond', 'at', 'divide'];
 
 /** Parts of the entries, used inside the gate alone. */
-const inside = ['recordsByValue', 'readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'insert', 'readForWhy', 'writing', 'refuseForeignRelations', 'refuseForeignCombinations', 'underPolicy', 'keeps', 'matching', 'readRows', 'dropTables'];
+const inside = ['recordsByValue', 'readPage', 'readState', 'isInView', 'editIn', 'createIn', 'removeIn', 'pageRows', 'countOf', 'insert', 'readForWhy', 'writing', 'refuseForeignRelations', 'refuseForeignCombinations', 'underPolicy', 'keeps', 'matching', 'readRows', 'dropTables', 'tellsApart'];
 
 /** What the adversary learns: the attempts whose answers differ between the worlds. */
 async function learned(attempts: Attempt[], asked: PortalDefinition): Promise<string[]> {

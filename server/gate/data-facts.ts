@@ -5,6 +5,7 @@ import { negatedColumns, type DataFacts } from '../../core/check/empty-findings'
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';
+import { brokenKeys } from './declared-keys';
 import { countForPeople } from './count-people';
 import { fromTable } from './tables';
 
@@ -14,7 +15,7 @@ const atMost = 2000;
 
 /** What the data of one source says of a draft's row filters. For builders: it gives counts alone. */
 export async function dataFacts(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, people: readonly KnownPerson[], moment: Date): Promise<DataFacts> {
-  const facts: DataFacts = { empties: [], nobody: [] };
+  const facts: DataFacts = { empties: [], nobody: [], brokenKeys: await brokenKeys(runner, catalogue, definition) };
   for (const [tableName, grants] of Object.entries(definition.access)) {
     const table = findTable(catalogue, tableName);
     if (!table) continue;

@@ -19,6 +19,9 @@ import { ViewSql, type Visit } from './view-sql';
 import { pageInfo, tableInfo } from '../portals/page-info';
 import { create } from './create';
 import { remove } from './remove';
+import { withDeclaredKeys } from '../../core/definition/declared-keys';
+import { findTable } from '../../core/table/catalogue';
+import { brokenKeys, tryKey } from './declared-keys';
 
 /** Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type. */
 let plain: Connection;
@@ -86,7 +89,7 @@ describe('the catalogue of odd tables', () => {
 describe('the gate on odd tables', () => {
   it('reads every type exactly', async () => {
     const record = await read(source, visit(), 'kinds', '1');
-    expect(record.values).toEqual({ tiny: 255, huge: 18446744073709551615n, exact: '12345678901234567890.0123456789', rough: 0.1, single: Math.fround(0.1), moment: '2026-11-23 10:00:00.25', clock: '09:30:00', several: ['a', 'it\'s'], yes: true, raw: null, made: 256 });
+    expect(record.values).toEqual({ tiny: 255, huge: 18446744073709551615n, exact: '12345678901234567890.0123456789', rough: 0.1, single: Math.fround(0.1), moment: '2026-11-23 10:00:00.25', clock: '09:30:00', several: ['a', 'it\'s'], yes: true, raw: '5 bytes', made: 256 });
     expect(record.editable).not.toContain('made');
   });
 
@@ -123,6 +126,30 @@ describe('the gate on odd tables', () => {
   it('lists a view for the builder, whole, though its records have no address', async () => {
     const answer = await list(source, visit(builderPerson), 'seen', { ...everything, columns: [['code']], size: 10 });
     expect([answer.total, answer.records.map((record) => record.id)]).toEqual([3, [null, null, null]]);
+  });
+});
+
+describe('a view without a key', () => {
+  it('is opened by the columns that a builder says, once they are tried, and never changed', async () => {
+    await plain.query("CREATE VIEW halves AS SELECT code, parent, note FROM named");
+    const whole = await source.catalogue(true);
+    const table = findTable(whole, 'halves')!;
+    const said = (key: string[]) => tryKey(source, whole, table, key);
+    await expect(said(['parent'])).rejects.toMatchObject({ fields: { key: 'parent is empty or the same in several records, so it can\'t tell them apart.' } });
+    await expect(said(['note'])).rejects.toMatchObject({ fields: { key: expect.stringContaining('is empty or the same') } });
+    await expect(said(['nothing'])).rejects.toMatchObject({ fields: { key: 'halves has no column nothing that can be read.' } });
+    await said(['code']);
+    const given = { ...definition(), tables: { halves: { key: ['code'] } }, access: { halves: { desk: grant(['code', 'parent']) } } };
+    const known: Visit = { definition: given, catalogue: withDeclaredKeys(whole, given), person: person(['desk']), moment: new Date() };
+    expect((await list(source, known, 'halves', { ...everything, columns: [['code']] })).records.map((record) => record.id)).toEqual(['leaf', 'other', 'root']);
+    expect((await read(source, known, 'halves', 'leaf')).editable).toEqual([]);
+    await expect(edit(source, known, 'halves', 'leaf', { parent: { from: 'other', to: 'root' } })).rejects.toThrow();
+    expect(await brokenKeys(source, known.catalogue, given)).toEqual([]);
+    await plain.query("INSERT INTO pair VALUES ('z', 9, NULL)");
+    const wrong = { tables: { seen: { key: ['note'] } } };
+    expect(await brokenKeys(source, withDeclaredKeys(whole, wrong), wrong)).toEqual(['seen']);
+    // One that names what is gone is no key at all.
+    expect(findTable(withDeclaredKeys(whole, { tables: { halves: { key: ['gone'] } } }), 'halves')!.key).toEqual([]);
   });
 });
 

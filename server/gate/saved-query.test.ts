@@ -8,6 +8,7 @@ import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type PortalDefinition, type Roster } from '../../core/definition/definition';
 import { withCeilings } from '../../core/definition/ceilings';
 import { findTable } from '../../core/table/catalogue';
+import { oneRowAPerson } from '../../core/check/one-row';
 import { asProblem } from '../http/problems';
 import { openConnected } from '../sources/connected';
 import { MariadbSource } from '../sources/mariadb';
@@ -117,6 +118,22 @@ describe('a saved query', () => {
       await expect(trySavedQuery(source, catalogue, { ...perOwner, key: ['parish'] })).rejects.toMatchObject({ fields: { key: expect.stringContaining('can\'t tell them apart') } });
       await expect(trySavedQuery(source, catalogue, { ...perOwner, name: 'owners' })).rejects.toMatchObject({ fields: { name: expect.anything() } });
       await expect(trySavedQuery(source, withCeilings(catalogue, { owners: { columns: { parish: 'nothing' } } }), perOwner)).rejects.toMatchObject({ fields: { text: expect.stringContaining('ceiling') } });
+    }
+  });
+
+  it('makes one row a person of a roster in which an e-mail stands many times, as Check proposes it', async () => {
+    for (const { source, run } of sides) {
+      await run('CREATE TABLE contacts (id INT PRIMARY KEY, "Full name" VARCHAR(40), mail VARCHAR(60), kind VARCHAR(20), firm VARCHAR(20))'.replaceAll('"', source instanceof MariadbSource ? '`' : '"'));
+      for (const [id, name, mail, kind] of [[1, 'Ada', 'ada@example.org', 'client'], [2, 'Ada L', ' ADA@example.org', 'agent'], [3, 'Bo', 'bo@example.org', 'client'], [4, 'No one', '', 'client']]) await run(`INSERT INTO contacts VALUES (${id}, '${name}', '${mail}', '${kind}', 'F')`);
+      const catalogue = await source.catalogue(true);
+      const roster: Roster = { table: 'contacts', name: 'Full name', email: 'mail', organisation: 'firm', roles: [{ role: 'clerk', where: parseCondition("kind = 'client'").condition }] };
+      expect(await rosterFacts(source, catalogue, roster)).toMatchObject({ rows: 4, sharedEmail: 2 });
+      const proposed = oneRowAPerson(roster, findTable(catalogue, 'contacts')!, catalogue)!;
+      await trySavedQuery(source, catalogue, proposed);
+      const known = await withSavedQueries(source, catalogue, [proposed]);
+      expect(await rosterFacts(source, known, { ...roster, table: proposed.name })).toEqual({ table: 'contacts_people', rows: 2, withoutEmail: 0, sharedEmail: 0 });
+      expect([...(await rosterRows(source, known, { ...roster, table: proposed.name })).map((row) => row.email)].toSorted()).toEqual(['ada@example.org', 'bo@example.org']);
+      expect(oneRowAPerson({ ...roster, name: 'gone' }, findTable(catalogue, 'contacts')!, catalogue)).toBeNull();
     }
   });
 

@@ -4,6 +4,7 @@ import { findColumn, findTable, withManyRelations, type Catalogue, type Column, 
 import { savedQueryMark, type Source } from '../sources/source';
 import { setAside } from '../sources/mariadb-catalogue';
 import { InvalidValues } from './errors';
+import { tellsApart } from './tells-apart';
 import { lineageOf, type Lineage, type QueryNode } from './query-lineage';
 
 /** A SELECT that builders keep as a table. */
@@ -108,12 +109,7 @@ export async function trySavedQuery(source: Source, catalogue: Catalogue, query:
   const other = findTable(catalogue, query.name);
   if (other && other.query === undefined) throw new InvalidValues({ name: `There is a table ${query.name} already. Choose another name.` });
   const table = await savedTable(source, catalogue, query);
-  if (query.key.length > 0) {
-    const keys = query.key.map((each) => name(each));
-    const filled = joined(keys.map((each) => sql`${each} IS NULL`), sql` OR `);
-    const [twice] = await source.rows(sql`SELECT 1 AS c0 FROM ${savedQuerySql(table, catalogue.database)} q GROUP BY ${joined(keys, comma)} HAVING COUNT(*) > 1 OR ${filled} LIMIT 1`);
-    if (twice) throw new InvalidValues({ key: `${query.key.join(', ')} is empty or the same in several records, so it can't tell them apart.` });
-  }
+  if (query.key.length > 0 && !(await tellsApart(source, savedQuerySql(table, catalogue.database), query.key))) throw new InvalidValues({ key: `${query.key.join(', ')} is empty or the same in several records, so it can't tell them apart.` });
   return table;
 }
 

@@ -15,6 +15,7 @@ import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate, whyRemove } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
+import { tryKey } from '../gate/declared-keys';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
 import { fileRoutes } from '../imports/file-routes';
@@ -183,6 +184,15 @@ export function builderPortalRoutes(services: Services): Router {
     if (!table) throw new NotFound('table');
     const others = definition.sources ? (await services.sources.all(definition)).parts.filter((part) => part.source !== source) : [];
     res.json({ suggestions: await suggestClasses(source, catalogue, table), relations: [...(await suggestRelations(source, catalogue, table)), ...(await suggestCrossings({ source, catalogue }, others, table))] });
+  });
+
+  router.post('/portals/:slug/data/:table/key', async (req, res) => {
+    const { key } = valid(Joi.object<{ key: string[] }>({ key: Joi.array().items(text(64).required()).unique().min(1).max(8).required() }), req.body);
+    const { source, catalogue } = await draftAt(req, req.params.table);
+    const table = findTable(catalogue, req.params.table);
+    if (!table) throw new NotFound('table');
+    await tryKey(source, catalogue, table, key);
+    res.status(204).end();
   });
 
   router.get('/portals/:slug/members', async (req, res) => {

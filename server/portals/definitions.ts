@@ -2,6 +2,7 @@ import type { Catalogue, Ceiling, Table } from '../../core/table/catalogue';
 import { withAddresses } from '../../core/definition/addresses';
 import { withCeilings } from '../../core/definition/ceilings';
 import { withColumnKinds } from '../../core/definition/column-kinds';
+import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
@@ -188,7 +189,7 @@ export class Sources {
       // A table of the own source whose name reads as one of another is left out: what is granted there is not meant for it.
       const chosen = chosenTables(catalogue, sourceCalled(definition, name).tables);
       const own = name === null && definition.sources ? { ...chosen, tables: chosen.tables.filter((table) => sourceName(definition, table.name) === null) } : namedCatalogue(chosen, name);
-      known = { ...withAddresses(withColumnKinds(withDeclaredRelations(own, definition), definition), definition), ...(rosters ? { rosters } : {}) };
+      known = { ...withAddresses(withColumnKinds(withDeclaredRelations(withDeclaredKeys(own, definition), definition), definition), definition), ...(rosters ? { rosters } : {}) };
       ofDefinition.set(name, known);
     }
     return known;

@@ -72,6 +72,11 @@ export function useSuggestions(slug: string, table: string) {
   return useQuery({ queryKey: ['builder', slug, 'suggestions', table], queryFn: () => ask<{ suggestions: ClassSuggestion[]; relations: RelationSuggestion[] }>('GET', `${at(slug)}/data/${encodeURIComponent(table)}/suggestions`), staleTime: 300_000 });
 }
 
+/** Tries whether columns tell the records of a table or view without a key apart. */
+export function tryKey(slug: string, table: string, key: string[]): Promise<void> {
+  return ask('POST', `${at(slug)}/data/${encodeURIComponent(table)}/key`, { key });
+}
+
 /** The databases that builders connected, without their passwords. */
 export function useConnections() {
   return useQuery({ queryKey: ['builder', 'connections'], queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections') });

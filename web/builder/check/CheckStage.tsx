@@ -88,6 +88,7 @@ function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[];
     <li className={`grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 px-4 py-3 ${finding.severity === 'leak' ? 'border-l-iron' : 'border-l-ochre-fill'}`}>
       <div><p className="font-semibold break-words">{finding.title}</p><p className="text-soft">{finding.why}</p>
         <div className="mt-1.5 flex flex-wrap gap-1.5">{mends.map((mend) => <Button key={mend.words} small onClick={() => void edit(`Mend: ${mend.words}`.slice(0, 200), mend.change)}>{mend.words}<span className="sr-only"> ({finding.title})</span></Button>)}
+          {finding.kind === 'e-mail used twice' && <Link to={to('data', table ?? null, { 'one-row': table! })} className={buttonLook('plain', true)}>Make a query with one row a person …<span className="sr-only"> ({finding.title})</span></Link>}
           {!asking && <Button small weight="quiet" onClick={() => setAsking(true)}>It is meant so …<span className="sr-only"> ({finding.title})</span></Button>}</div>
         {asking && <Accept finding={finding} same={same} onDone={() => setAsking(false)} />}</div>
       <Link to={to(stage, page ?? table ?? null, query)} className={buttonLook('plain', true)}>Go there<span className="sr-only">: {finding.title}</span></Link>

@@ -2,7 +2,8 @@ import { counted } from '../../../core/text/counted';
 import { useCallback, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
-import { useLocation, useNavigate } from 'react-router';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import { oneRowAPerson } from '../../../core/check/one-row';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { sourceName } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
@@ -25,6 +26,7 @@ import { FromScript } from './FromScript';
 import { FurtherSources } from './FurtherSources';
 import { RelateByHand } from './RelateByHand';
 import { ImportIntoTable } from './ImportIntoTable';
+import { TableKey } from './TableKey';
 
 type Making = 'file' | 'drawn' | 'script' | 'query' | 'source';
 
@@ -32,13 +34,18 @@ type Making = 'file' | 'drawn' | 'script' | 'query' | 'source';
 export default function DataStage() {
   const { slug, state, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [making, setMaking] = useState<Making | 'look' | null>(null);
+  const [params] = useSearchParams();
+  // Check leads here with a roster in which an e-mail stands many times.
+  const roster = draft.rosters.find((each) => each.table === params.get('one-row'));
+  const people = roster && findTable(catalogue, roster.table);
+  const proposed = roster && people ? oneRowAPerson(roster, people, catalogue) : null;
+  const [making, setMaking] = useState<Making | 'look' | null>(proposed ? 'query' : null);
   // A link to a table leaves what was being made or looked at.
   const { key: visit } = useLocation();
   const [visited, setVisited] = useState(visit);
   if (visit !== visited) {
     setVisited(visit);
-    setMaking(null);
+    setMaking(proposed ? 'query' : null);
   }
   const bringing = making !== null;
   const look = useLookAgain(slug);
@@ -62,7 +69,7 @@ export default function DataStage() {
       {state.away.map(({ name: source, reason }) => <div key={source} className="p-4 pb-0"><Notice kind="warn">The tables of {source} can't be read at the moment, and nothing of them is shown: {reason}</Notice></div>)}
       {making === 'source' && <FurtherSources onClose={() => setMaking(null)} />}
       {making === 'file' && <FileToTable slug={slug} onCancel={() => setMaking(null)} onDone={done} />}
-      {making === 'query' && <SavedQueryEditor known={null} onCancel={() => setMaking(null)} onDone={done} />}
+      {making === 'query' && <SavedQueryEditor key={proposed?.name} known={null} first={proposed} onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'look' && <LookAgain look={look} onClose={() => setMaking(null)} />}
       {making === 'script' && <FromScript onCancel={() => setMaking(null)} onDone={done} />}
       {making === 'drawn' && <DrawTable onCancel={() => setMaking(null)} onDone={done} />}
@@ -88,7 +95,7 @@ function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => v
           {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
-      {table.key.length === 0 && <div className="p-4 pb-0"><Notice kind="warn">This table has no primary key. It can be looked at here, and members can't open its records.</Notice></div>}
+      <TableKey table={table} />
       {tab === 'columns' && table.query !== undefined && table.stored === undefined && <SavedQuery table={table} onGone={onGone} />}
       {tab === 'columns' && table.stored === undefined && <IndexAdvice table={table.name} />}
       {tab === 'columns' && <Columns table={table} />}

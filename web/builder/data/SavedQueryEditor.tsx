@@ -9,9 +9,9 @@ import { useBench } from '../bench-context';
 import { StageHead } from '../StageFrame';
 
 /** One SELECT, kept as a table that can be read and granted like any other. */
-export function SavedQueryEditor({ known, onDone, onCancel }: { known: QueryForm | null; onDone: (table: string) => void; onCancel: () => void }) {
+export function SavedQueryEditor({ known, first, onDone, onCancel }: { known: QueryForm | null; /** What to begin with, of one that is not kept yet. */ first?: QueryForm | null; onDone: (table: string) => void; onCancel: () => void }) {
   const { slug } = useBench();
-  const [form, setForm] = useState<QueryForm>(known ?? { name: '', text: '', key: [] });
+  const [form, setForm] = useState<QueryForm>(known ?? first ?? { name: '', text: '', key: [] });
   const tried = useSaveQuery(slug);
   const kept = useSaveQuery(slug);
   const error = kept.error ?? tried.error;
