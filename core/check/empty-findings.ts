@@ -13,6 +13,8 @@ export interface DataFacts {
   nobody: { table: string; role: string; people: number }[];
   /** Tables whose records the key that a builder gave does not tell apart. */
   brokenKeys: string[];
+  /** Sources that can't be reached, by their short names. */
+  away: { name: string; reason: string }[];
 }
 
 /** Columns of the table that a condition asks with a "not": nothing is known of an empty one, so its row passes neither way. */

@@ -27,7 +27,7 @@ describe('findings', () => {
     expect(places(() => undefined, [{ table: 'owners', rows: 10, withoutEmail: 1, sharedEmail: 2 }]).map(([kind]) => kind)).toEqual(['no e-mail', 'e-mail used twice']);
     expect(places((d) => { d.access.wells!.owner!.see!.where = when('vanished = 1'); })).toEqual([['filter does not work', own], ['page shows nothing', { stage: 'pages', page: 'wells' }]]);
     expect(places((d) => { d.rosters[0]!.email = 'mail'; })).toEqual([['roster does not work', { stage: 'people', table: 'owners', column: 'mail' }]]);
-    expect(places((d) => { d.pages[0]!.sections[0]!.columns.push('depth_m'); })).toEqual([['page shows nothing', { stage: 'pages', page: 'wells' }]]);
+    expect(places((d) => { d.pages[0]!.sections[0]!.columns.push('depth_m'); })).toEqual([['page column nobody sees', { stage: 'pages', page: 'wells' }]]);
   });
 });
 
@@ -93,14 +93,16 @@ describe('mistakes in the rules', () => {
     ['filter is never true', /delete filter of Owner on wells is never true/, (d) => { own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') }; }],
     ['filter is never true', /export filter/, (d) => { own(d).export = { where: when('depth_m > 5 AND depth_m < 3') }; }],
     ['key does not tell apart', /The key that was given to wells is empty or the same/, (d) => { d.tables.wells = { ...d.tables.wells, key: ['note'] }; }],
-    ['page shows nothing', /Depths lists wells.depth_m, which Owner doesn't see/, (d) => { d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }] }]; }],
+    ['page column nobody sees', /Depths lists wells.owner.name, which none of the roles that it is for sees/, (d) => { d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['code', 'owner.name'], sort: [], where: 'every row', record: [] }] }]; }],
+    ['source away', /The source lab can't be reached/, (d) => { d.sources = { lab: { kind: 'mariadb', schema: 'lab' } }; d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } }; }],
+    ['page shows nothing', /Depths lists wells.depth_m, which Owner doesn't see/, (d) => { d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } }; d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner', 'desk'], sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }] }]; }],
   ];
 
   it.each(told)('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
     const draft = sound();
     mistake(draft);
     const facts: PeopleFacts = { members: { owner: 3, sampler: 1, desk: 3 }, lacking: [], twice: { people: 0, names: [] }, roleless: { people: 0, names: [] }, together: [['owner', 'desk']] };
-    const data = (each: Draft): DataFacts => ({ brokenKeys: each.tables.wells?.key ? ['wells'] : [], empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] });
+    const data = (each: Draft): DataFacts => ({ away: each.sources ? [{ name: 'lab', reason: 'It does not answer.' }] : [], brokenKeys: each.tables.wells?.key ? ['wells'] : [], empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] });
     const check = (each: Draft) => findFaults(each, strict, [], facts, [], data(each));
     const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
     expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([kind, expect.arrayContaining([expect.stringMatching(words)])]);
@@ -124,7 +126,7 @@ describe('mistakes in the rules', () => {
     expect(finding!.why).toMatch(/the part of the rule that asks it never holds for them; what the rest lets through they get/);
     own(draft).see!.where = when("owner_id = :member.owners.id AND (state <> 'closed' OR state IS NULL)");
     own(draft).export = { where: 'as seen' };
-    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [], brokenKeys: [] })).toEqual([]);
+    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [], brokenKeys: [], away: [] })).toEqual([]);
     // Index advice for a saved query speaks of the table that it reads.
     const query = { name: 'open', key: [], relations: [], query: 'SELECT owner_id AS whose, depth_m * 2 AS deep FROM wells', columns: [{ ...column('whose', 'whole number'), from: [{ table: 'wells', column: 'owner_id' }] }, { ...column('deep', 'decimal'), from: [{ table: 'wells', column: 'depth_m' }] }] };
     draft.access.open = { owner: { see: { where: when('whose = :member.owners.id'), columns: ['deep'] } } };

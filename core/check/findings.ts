@@ -3,8 +3,8 @@ import { lensOf } from '../access/lens';
 import { roleRuleProblem } from '../access/roster-roles';
 import { checkCondition } from '../condition/check';
 import type { PortalDefinition, RowFilter } from '../definition/definition';
-import { readPath } from '../definition/path';
-import { crossingsFrom, withCrossings } from '../definition/sources';
+import { findPages } from './page-findings';
+import { crossingsFrom, sourceName, withCrossings } from '../definition/sources';
 import { maskLabel } from '../mask/mask';
 import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
@@ -13,7 +13,7 @@ import { findGrantFaults } from './grant-findings';
 import { grantedOf } from './granted';
 import type { PeopleFacts } from './people-facts';
 import { findPeopleFaults, findRuleFaults } from './rule-findings';
-import { findTable, isClosed, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
+import { findTable, isClosed, type Catalogue } from '../table/catalogue';
 
 /** Where the builder mends a finding. */
 export interface Place {
@@ -41,7 +41,7 @@ export type FindingKind =
   | 'relation leads nowhere' | 'everyone reads everything' | 'no e-mail' | 'e-mail used twice' | 'masked but editable' | 'filter does not work' | 'page shows nothing' | 'roster does not work'
   | 'filter is never true' | 'filter is always true' | 'edit wider than see' | 'required column nobody fills' | 'maker leaves no mark' | 'maker can\'t see it' | 'edit moves it out of reach' | 'own mark can be changed' | 'label is masked' | 'visitor writes'
   | 'visitor sees personal data' | 'unique column tells' | 'ceiling makes it void' | 'fence is missing' | 'page sorts by a mask' | 'members lack a fact' | 'member on two rosters' | 'member without role' | 'role rule does not work' | 'rights can be written' | 'role without members' | 'filter column without index'
-  | 'branch without the member' | 'another number' | 'export wider than see' | 'rows without columns' | 'columns without rows' | 'mask on the address' | 'mask with exceptions' | 'narrow beside wide' | 'empty values fall out' | 'nobody gets a row' | 'key does not tell apart';
+  | 'branch without the member' | 'another number' | 'export wider than see' | 'rows without columns' | 'columns without rows' | 'mask on the address' | 'mask with exceptions' | 'narrow beside wide' | 'empty values fall out' | 'nobody gets a row' | 'key does not tell apart' | 'page column nobody sees' | 'source away';
 
 /** What the data says of a roster, counted by the server. */
 export interface RosterFacts {
@@ -55,13 +55,20 @@ export interface RosterFacts {
 /** Checks the definition against the catalogue and what is known of the rosters' data. */
 export function findFaults(definition: PortalDefinition, catalogue: Catalogue, rosters: RosterFacts[], people: PeopleFacts | null = null, unindexed: readonly { table: string; column: string }[] = [], data: DataFacts | null = null): Finding[] {
   const granted = grantedOf(definition, catalogue);
+  // Of the tables of a source that can't be reached nothing is known, so nothing is said of them.
+  const away = data?.away ?? [];
+  const isAway = (table: string) => away.some(({ name }) => name === sourceName(definition, table));
   return [
-    ...findFilters(definition, catalogue),
+    ...away.map(({ name, reason }): Finding => ({
+      id: `away/${name}`, kind: 'source away', severity: 'broken', place: { stage: 'data' }, title: `The source ${name} can't be reached`,
+      why: `Nothing of its tables is shown to anybody while that lasts, and pages say so in the place of their values; the check says nothing of them. ${reason}`,
+    })),
+    ...findFilters(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),
-    ...findPages(definition, catalogue),
-    ...findCrossings(definition, catalogue),
+    ...findPages(definition, catalogue, isAway),
+    ...findCrossings(definition, catalogue, isAway),
     ...findRuleFaults(definition, catalogue),
     ...findBranchFaults(definition, catalogue, granted),
     ...findGrantFaults(definition, catalogue, granted, people),
@@ -81,8 +88,8 @@ function grantsOf(definition: PortalDefinition) {
   return Object.entries(definition.access).flatMap(([table, roles]) => Object.entries(roles).map(([role, grant]) => ({ table, role, grant })));
 }
 
-function findFilters(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
-  return grantsOf(definition).flatMap(({ table: name, role, grant }) => {
+function findFilters(definition: PortalDefinition, catalogue: Catalogue, isAway: (table: string) => boolean): Finding[] {
+  return grantsOf(definition).filter(({ table }) => !isAway(table)).flatMap(({ table: name, role, grant }) => {
     const table = findTable(catalogue, name);
     const place: Place = { stage: 'access', table: name, role };
     if (!table) {
@@ -180,35 +187,15 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
   });
 }
 
-function findPages(definition: PortalDefinition, whole: Catalogue): Finding[] {
-  const catalogue = withCrossings(definition, whole);
-  return definition.pages.flatMap((page) => page.roles.flatMap((role) => page.sections.flatMap((section): Finding[] => {
-    const table = findTable(catalogue, section.table);
-    const lens = table && lensOf(definition, whole, table, role);
-    const missing = section.columns.find((text) => {
-      const path = readPath(text);
-      const found = table && path && resolvePath(catalogue, table, path);
-      return !found || isPathProblem(found) || !lensOf(definition, whole, found.table, role)?.columns.has(found.column.name);
-    });
-    if (lens && lens.rows !== 'no row' && missing === undefined) return [];
-    const reads = lens && lens.rows !== 'no row';
-    return [{
-      id: `page/${page.id}/${role}/${section.table}`, kind: 'page shows nothing', severity: 'broken', place: { stage: 'pages', page: page.id },
-      title: reads ? `${page.title} lists ${section.table}.${missing}, which ${roleName(definition, role)} doesn't see` : `${page.title} is for ${roleName(definition, role)}, who sees nothing of ${section.table}`,
-      why: reads ? 'The column is left out for them. Show it under Access, or take it off the page.' : 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
-    }];
-  })));
-}
-
 /** Relations into other sources that can't be followed. */
-function findCrossings(definition: PortalDefinition, whole: Catalogue): Finding[] {
+function findCrossings(definition: PortalDefinition, whole: Catalogue, isAway: (table: string) => boolean): Finding[] {
   const followed = withCrossings(definition, whole);
   return Object.keys(definition.tables).flatMap((name) => crossingsFrom(definition, name).flatMap((relation): Finding[] => {
-    if (findTable(followed, name)?.relations.some((each) => each.name === relation.name && each.table === relation.table)) return [];
+    if (isAway(name) || isAway(relation.table) || findTable(followed, name)?.relations.some((each) => each.name === relation.name && each.table === relation.table)) return [];
     return [{
       id: `crossing/${name}/${relation.name}`, kind: 'relation leads nowhere', severity: 'broken', place: { stage: 'data', table: name, column: relation.column },
       title: `The relation ${name}.${relation.name} to ${relation.table} can't be followed`,
-      why: 'A column is gone, its source is away, both hold values of different kinds, or the values there don\'t tell records apart. Nothing is shown through it. Take the relation off, or mend the column.',
+      why: 'A column is gone, both hold values of different kinds, or the values there don\'t tell records apart. Nothing is shown through it. Take the relation off, or mend the column.',
     }];
   }));
 }

@@ -185,8 +185,13 @@ describe('a relation into another source', () => {
     const all: Policy = { grants: { visits: [{ see: { where: 'every row', columns: columns.visits } }, null], wells: [{ see: { where: 'every row', columns: columns.wells } }, null], owners: [null, null] }, masked: [] };
     const visit: PlacedVisit = { ...visitOf(all, true), elsewhere: async (name) => { if (name === null) return own; throw new SourceGone('gone'); } };
     const page = await across(visit, 'visits', [['state'], ['there', 'code']], (some) => list(own.source, visit, 'visits', { ...everything, size: 3, columns: some }));
-    expect(page.records.map(({ values }) => Object.keys(values))).toEqual([['state'], ['state'], ['state']]);
-    expect(await columnInfos(visit, 'visits', ['there.code'])).toEqual([]);
+    expect([page.records.map(({ values }) => Object.keys(values)), page.away]).toEqual([[['state'], ['state'], ['state']], ['there.code']]);
+    expect(await columnInfos(visit, 'visits', ['there.code'])).toMatchObject([{ path: 'there.code', label: 'There code', away: true, asked: null, sortable: false }]);
+    // Whoever has nothing of it granted is not told either, and what is taken out is whole or refused.
+    const none = { ...visit, definition: { ...visit.definition, access: { visits: visit.definition.access.visits! } } };
+    expect([(await across(none, 'visits', [['state'], ['there', 'code']], (some) => list(own.source, none, 'visits', { ...everything, size: 3, columns: some }))).away, await columnInfos(none, 'visits', ['there.code'])]).toEqual([undefined, []]);
+    const taken = exportAcross({ ...visit, definition: { ...visit.definition, access: { ...visit.definition.access, visits: { one: { ...visit.definition.access.visits!.one, export: { where: 'as seen' } } } } } }, 'visits', { columns: [['id'], ['there', 'code']], sort: [], where: [], search: '' });
+    await expect(taken.next()).rejects.toThrow(SourceGone);
     await expect(lookup(visit, 'visits', 'there', '', 5)).rejects.toThrow(SourceGone);
   });
 });

@@ -14,8 +14,8 @@ const atFirst = 25;
 const atMost = 2000;
 
 /** What the data of one source says of a draft's row filters. For builders: it gives counts alone. */
-export async function dataFacts(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, people: readonly KnownPerson[], moment: Date): Promise<DataFacts> {
-  const facts: DataFacts = { empties: [], nobody: [], brokenKeys: await brokenKeys(runner, catalogue, definition) };
+export async function dataFacts(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, people: readonly KnownPerson[], moment: Date): Promise<Omit<DataFacts, 'away'>> {
+  const facts: Omit<DataFacts, 'away'> = { empties: [], nobody: [], brokenKeys: await brokenKeys(runner, catalogue, definition) };
   for (const [tableName, grants] of Object.entries(definition.access)) {
     const table = findTable(catalogue, tableName);
     if (!table) continue;

@@ -18,6 +18,7 @@ import { at } from '../gate/across';
 import { countCondition } from '../gate/count-condition';
 import { countForPeople } from '../gate/count-people';
 import { dataFacts } from '../gate/data-facts';
+import { reasonOf } from './away';
 import { NotFound } from '../gate/errors';
 import { count } from '../gate/list';
 import { maskSamples } from '../gate/mask-samples';
@@ -103,9 +104,9 @@ export function accessRoutes(services: Services, draftAt: (req: Request, table: 
   router.get('/findings', async (req, res) => {
     const { definition, source, catalogue, portal } = await own(req);
     const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
-    const known = (await services.sources.all(definition)).catalogue;
+    const { catalogue: known, away } = await services.sources.all(definition);
     const [people, unindexed] = await Promise.all([everyone(source, catalogue, [definition], portal.id), missingIndexes(source, catalogue, askedColumns(definition, catalogue))]);
-    const data = await dataFacts(source, catalogue, definition, people, new Date());
+    const data = { ...(await dataFacts(source, catalogue, definition, people, new Date())), away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })) };
     const { open, accepted } = splitAccepted(findFaults(definition, known, facts, peopleFacts(definition, known, people), unindexed.map(({ table, column }) => ({ table, column })), data), definition);
     res.json({ findings: open, accepted, rosters: facts });
   });

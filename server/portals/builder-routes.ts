@@ -15,6 +15,7 @@ import { suggestCrossings, suggestRelations } from '../gate/suggest-relations';
 import { why } from '../gate/why';
 import { whyChange, whyCreate, whyRemove } from '../gate/why-write';
 import type { Visit } from '../gate/view-sql';
+import { reasonOf } from './away';
 import { tryKey } from '../gate/declared-keys';
 import { NotFound } from '../gate/errors';
 import { Problem, valid } from '../http/problems';
@@ -37,8 +38,6 @@ import { listSchemas, makeSchema, unmakeSchema } from './schemas';
 import { furtherSourceRoutes } from './further-sources';
 import { shapeRoutes } from './shape-routes';
 import { sourceRoutes } from './source-routes';
-import { connectionProblemOf } from '../sources/connection-problem';
-import { SourceGone } from '../sources/gone';
 import { standInKey } from './stand-in';
 import { versionRoutes } from './version-routes';
 import type { PortalVisit } from './visit';
@@ -267,10 +266,6 @@ export function builderPortalRoutes(services: Services): Router {
   });
   router.use('/portals/:slug/as/:member', recordRoutes(sequelize, (req: Request, _res: Response) => asMember(req)));
   return router;
-}
-
-function reasonOf(error: unknown): string {
-  return error instanceof SourceGone ? error.message : (connectionProblemOf(error, { host: 'its host', port: 0, user: 'the user', database: 'it' })?.message ?? 'It can\'t be read.');
 }
 
 /** A builder as the audit log names them. */

@@ -5,7 +5,7 @@ import { columnLabel, type ListSection, type Page } from '../../core/definition/
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
-import { crossingOn, crossingsFrom } from '../../core/definition/sources';
+import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
 import { findTable, isIdentifier, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
 import { at, beyond, type PlacedVisit } from '../gate/across';
@@ -25,6 +25,8 @@ export interface ColumnInfo {
   kind?: ColumnKind;
   currency?: string;
   colours?: Record<string, number>;
+  /** True while the source that holds it can't be reached. */
+  away?: true;
   /** True when its numbers are read as names, not as amounts. */
   identifies?: true;
   /** What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or nothing. */
@@ -40,6 +42,8 @@ export interface SectionInfo {
   columns: ColumnInfo[];
   sort: ListSection['sort'];
   record: ColumnInfo[];
+  /** True while the source that holds its records can't be reached. */
+  away?: true;
 }
 
 export interface PageInfo {
@@ -77,7 +81,7 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   const columns = ownInfos(visit, view, tableName, visibleColumns(view.view(table)).map((name) => printPath([name])));
   const shown = table.relations.filter((relation) => columns.some((column) => column.path === printPath([relation.column])));
   const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === printPath([relation.column]) && !column.veiled)) : [];
-  const there = await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })));
+  const there = (await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })))).map((each) => (each === 'away' ? null : each));
   const further = await columnInfos(visit, tableName, crossings.flatMap((relation, i) => findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) => printPath([relation.name, column.name])) ?? []));
   return {
     table: tableName, label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName), key: table.key, columns,
@@ -104,6 +108,7 @@ export async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo
     });
     const infos = (paths: string[]) => (there ? columnInfos(there, section.table, paths) : []);
     return {
+      ...(there ? {} : { away: true as const }),
       table: section.table,
       label: visit.definition.tables[section.table]?.label ?? plainLabel(section.table),
       columns: await infos(section.columns),
@@ -128,11 +133,18 @@ export async function columnInfos(visit: PlacedVisit, tableName: string, paths: 
     const crossing = path && crossingOn(visit.definition, visit.catalogue, table!, path);
     if (!crossing) return ownInfos(visit, view, tableName, [text]);
     const there = await beyond(visit, tableName, crossing);
+    if (there === 'away') return [awayColumn(visit, crossing, text)];
     const found = there ? await columnInfos(there, crossing.relation.table, [printPath(crossing.rest)]) : [];
     // What lies in another source is looked up for the records that are shown, so it can't say which those are.
     return found.map((info): ColumnInfo => ({ ...info, path: text, label: crossing.rest.length === 1 ? throughLabel(crossing.relation.name, info.label) : info.label, asked: null, sortable: false }));
   }));
   return infos.flat();
+}
+
+/** A column of which nothing is known while its source is away but what the definition calls it. */
+function awayColumn({ definition }: Visit, { relation, rest }: Crossing, path: string): ColumnInfo {
+  const own = columnLabel(definition, relation.table, rest.at(-1)!, plainLabel);
+  return { path, label: throughLabel(rest.length === 1 ? relation.name : rest.at(-2)!, own), type: 'text', nullable: true, asked: null, sortable: false, veiled: false, away: true };
 }
 
 function throughLabel(relation: string, label: string): string {

@@ -133,8 +133,8 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await visitOf(req, res);
     const columns = valid(Joi.object<{ columns?: string }>({ columns: text(4000) }), req.query, 'query').columns;
     const { table, id } = req.params;
-    const { records: [record] } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({ records: [await read(visit.source, visit, table, id, own)] }));
-    res.json({ record, columns: await columnInfos(visit, table, Object.keys(record!.values)) });
+    const { records: [record], away } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({ records: [await read(visit.source, visit, table, id, own)] }));
+    res.json({ record, columns: await columnInfos(visit, table, Object.keys(record!.values)), away });
   });
 
   router.post('/records/:table/files/:column', async (req, res) => {

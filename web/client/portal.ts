@@ -1,12 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
 import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/portals/page-info';
-import type { ListAnswer } from '../../server/gate/list';
+import type { ListAnswer as GateListAnswer } from '../../server/gate/list';
 import type { OpenRecord } from '../../server/gate/read';
 import type { ViewRecord } from '../../server/gate/cells';
 import { ask } from './http';
 
-export type { ColumnInfo, ListAnswer, OpenRecord, PageInfo, SectionInfo, ViewRecord };
+/** `away` names columns whose source can't be reached at the moment. */
+export type ListAnswer = GateListAnswer & { away?: string[] };
+export type { ColumnInfo, OpenRecord, PageInfo, SectionInfo, ViewRecord };
 
 export interface DemoPeople {
   people: { email: string; name: string; role: string }[];
@@ -67,7 +69,7 @@ export function recordPath(base: string, table: string, id: string): string {
 
 export function useRecord(base: string, table: string, id: string, columns: string[]) {
   const path = `${recordPath(base, table, id)}?columns=${encodeURIComponent(columns.join(','))}`;
-  return useQuery({ queryKey: [base, 'record', path], queryFn: () => ask<{ record: OpenRecord; columns: ColumnInfo[] }>('GET', path), enabled: columns.length > 0 });
+  return useQuery({ queryKey: [base, 'record', path], queryFn: () => ask<{ record: OpenRecord; columns: ColumnInfo[]; away?: string[] }>('GET', path), enabled: columns.length > 0 });
 }
 
 export type ChangeSet = Record<string, { from: unknown; to: unknown }>;

@@ -4,7 +4,7 @@ import type { Value } from '../../core/table/value';
 import { problemText, ServerProblem } from '../client/http';
 import { useSaveRecord, type ChangeSet, type ColumnInfo, type OpenRecord } from '../client/portal';
 import { Button } from '../ui/Button';
-import { Cell, cellText, isNumeric } from '../ui/Cell';
+import { Cell, cellText, isNumeric, NotNow } from '../ui/Cell';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 import { usePlace } from './place';
@@ -18,7 +18,7 @@ type Inputs = Record<string, string | string[]>;
 type Conflicts = Record<string, { was: Value; now: Value; yours: Value }>;
 
 /** A record's columns: what can be changed as inputs, the rest as text. Saves only what was changed. */
-export function RecordForm({ table, id, columns, record }: { table: string; id: string; columns: ColumnInfo[]; record: OpenRecord }) {
+export function RecordForm({ table, id, columns, record, away }: { table: string; id: string; columns: ColumnInfo[]; record: OpenRecord; away: string[] }) {
   const { base, seenBy, setUnsaved, onAskWhy } = usePlace();
   const editable = columns.filter((column) => record.editable.includes(column.path));
   // What the person was shown when they began: a change by someone else since then is a conflict, not a new beginning.
@@ -94,11 +94,11 @@ export function RecordForm({ table, id, columns, record }: { table: string; id: 
           ? column.kind === 'file'
             ? <Field key={column.path} label={column.label} beside>{(ids) => <Suspense><FileInput base={base} table={table} id={id} column={column.path} label={column.label} value={String(form.getValues(column.path) ?? '')} inputProps={ids} onSent={(file) => form.setValue(column.path, file, { shouldDirty: true })} /></Suspense>}</Field>
             : <Input key={column.path} column={column} form={form} />
-          : column.path in record.values && (
+          : (column.path in record.values || away.includes(column.path)) && (
             <div key={column.path} className={rowLook}>
               <span className="text-soft text-sm pt-0.5">{column.label}</span>
               <span className="min-w-0 break-words whitespace-pre-line">
-                <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />
+                {away.includes(column.path) ? <NotNow /> : <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />}
                 {onAskWhy && <button type="button" className="ml-2 text-xs text-water underline" onClick={() => onAskWhy(table, id, column.path)}>why?</button>}
               </span>
             </div>

@@ -1,8 +1,9 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight } from 'lucide-react';
 import { problemText } from '../client/http';
 import { useSectionList, type ColumnInfo, type ListAnswer, type SectionInfo } from '../client/portal';
 import { Button } from '../ui/Button';
-import { Cell, isNumeric } from '../ui/Cell';
+import { Cell, isNumeric, NotNow } from '../ui/Cell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { FilterBar } from './FilterBar';
 import { plainQuery, SpotLink, usePlace } from './place';
@@ -10,9 +11,11 @@ import { plainQuery, SpotLink, usePlace } from './place';
 /** The list of a section: a table where there is room, a stack of record lines where there isn't. */
 export function RecordList({ section, index }: { section: SectionInfo; index: number }) {
   const { base, spot, go } = usePlace();
+  const client = useQueryClient();
   const answer = useSectionList(base, spot.page, index, spot.query);
   const noun = section.label.toLowerCase();
   const narrowed = spot.query.search !== '' || spot.query.filter !== '';
+  if (section.away) return <Notice kind="warn" action={<Button small onClick={() => void client.invalidateQueries({ queryKey: [base] })}>Try again</Button>}>The place that holds {noun} can't be reached at the moment. Everything else works; try again in a few minutes.</Notice>;
   if (section.columns.length === 0) return <Notice kind="say">Nothing of {noun} is open to you. If you expect something here, ask the people who run this portal.</Notice>;
   return (
     <div className="grid gap-3">
@@ -60,8 +63,8 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
                   {section.columns.map((column, i) => (
                     <td key={column.path} className={`px-3 py-2 align-top ${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`}>
                       {i === 0
-                        ? <SpotLink to={open} className="font-semibold text-ink hover:underline"><Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></SpotLink>
-                        : <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />}
+                        ? <SpotLink to={open} className="font-semibold text-ink hover:underline"><ListCell column={column} record={record} answer={answer} /></SpotLink>
+                        : <ListCell column={column} record={record} answer={answer} />}
                       {onAskWhy && record.masked.includes(column.path) && record.id && <button type="button" className="ml-1 text-xs text-water underline" onClick={() => onAskWhy(section.table, record.id!, column.path)}>why?</button>}
                     </td>
                   ))}
@@ -75,10 +78,10 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
         {answer.records.map((record) => (
           <li key={record.id} className="border-b border-line last:border-0">
             <SpotLink to={{ ...spot, record: record.id }} aria-current={record.id === spot.record || undefined} className={`grid gap-0.5 px-3 py-2.5 text-ink no-underline ${record.id === spot.record ? 'bg-water-wash' : ''}`}>
-              <span className="font-semibold"><Cell type={title!.type} value={record.values[title!.path]} masked={record.masked.includes(title!.path)} /></span>
+              <span className="font-semibold"><ListCell column={title!} record={record} answer={answer} /></span>
               <span className="flex flex-wrap gap-x-3 text-sm text-soft">
-                {rest.map((column) => record.values[column.path] !== undefined && record.values[column.path] !== null && String(record.values[column.path]) !== '' && (
-                  <span key={column.path}><span className={column.type === 'text' || column.type === 'one choice' || column.type === 'several choices' ? 'sr-only' : ''}>{column.label}: </span><Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} /></span>
+                {rest.map((column) => (isAway(column, answer) || !isEmpty(record.values[column.path])) && (
+                  <span key={column.path}><span className={column.type === 'text' || column.type === 'one choice' || column.type === 'several choices' ? 'sr-only' : ''}>{column.label}: </span><ListCell column={column} record={record} answer={answer} /></span>
                 ))}
               </span>
             </SpotLink>
@@ -87,6 +90,14 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
       </ul>
     </div>
   );
+}
+
+const isAway = (column: ColumnInfo, answer: ListAnswer) => column.away === true || answer.away?.includes(column.path) === true;
+const isEmpty = (value: unknown) => value === undefined || value === null || value === '';
+
+function ListCell({ column, record, answer }: { column: ColumnInfo; record: ListAnswer['records'][number]; answer: ListAnswer }) {
+  if (isAway(column, answer)) return <NotNow />;
+  return <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />;
 }
 
 function SortHead({ column, initial }: { column: ColumnInfo; initial: SectionInfo['sort'] }) {

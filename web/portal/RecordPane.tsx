@@ -30,7 +30,7 @@ export function RecordPane({ section, id }: { section: SectionInfo; id: string }
       {columns.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
       {answer.isPending && columns.length > 0 && <Skeleton lines={7} />}
       {answer.isError && <Notice kind="fault" action={gone ? null : <Button small onClick={() => void answer.refetch()}>Try again</Button>}>{problemText(answer.error)}</Notice>}
-      {answer.data && <RecordForm key={id} table={section.table} id={id} columns={section.record} record={answer.data.record} />}
+      {answer.data && <RecordForm key={id} table={section.table} id={id} columns={section.record} record={answer.data.record} away={answer.data.away ?? []} />}
     </section>
   );
 }

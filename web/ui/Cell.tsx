@@ -70,6 +70,11 @@ export function Cell({ type, value, masked, notes }: { type: ColumnType; value: 
   return <>{notes?.currency ? `${text} ${notes.currency}` : text}</>;
 }
 
+/** In the place of a value whose source can't be reached. */
+export function NotNow() {
+  return <em className="text-soft" title="The place that holds this can't be reached. Try again in a few minutes.">not available now</em>;
+}
+
 export function Veiled({ text }: { text: string }) {
   return (
     <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
