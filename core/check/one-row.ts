@@ -24,5 +24,5 @@ export function oneRowAPerson(roster: Roster, table: Table, { database, tables }
   const lines = [`LOWER(TRIM(${email})) AS ${email}`, ...others.map((column) => `MIN(${quoted(column)}) AS ${quoted(column)}`)];
   let name = `${table.name}_people`.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_').slice(0, 55);
   while (tables.some((each) => each.name === name)) name += '_1';
-  return { name, text: `SELECT ${lines.join(',\n  ')}\nFROM ${quoted(table.name)}\nWHERE TRIM(${email}) <> \'\'\nGROUP BY LOWER(TRIM(${email}))`, key: [roster.email] };
+  return { name, text: `SELECT ${lines.join(',\n  ')}\nFROM ${quoted(table.name)}\nWHERE TRIM(${email}) <> ''\nGROUP BY LOWER(TRIM(${email}))`, key: [roster.email] };
 }

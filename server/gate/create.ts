@@ -44,7 +44,7 @@ async function createColumns(runner: Transaction, visit: Visit, tableName: strin
   const able = makers.filter((lens) => Object.keys(sent).every((column) => lens.create!.columns.has(column)));
   if (able.length === 0) throw refusedColumns(makers, sent);
 
-  const values = readValues(table, Object.entries(sent));
+  const values = whole(() => readValues(table, Object.entries(sent)), () => missingOf(table, able[0]!, new Map(Object.entries(sent))));
   await refuseForeignRelations(runner, visit, table, values);
   await refuseForeignFiles(visit, table, values);
   for (const lens of able) {
@@ -52,6 +52,23 @@ async function createColumns(runner: Transaction, visit: Visit, tableName: strin
     if (made) return made;
   }
   throw new Refused('Such a record would not be yours to make, so it was not saved.');
+}
+
+/** What can't be kept, and beside it what is missing: every fault at once. */
+function whole<T>(read: () => T, missing: () => string[]): T {
+  try {
+    return read();
+  } catch (error) {
+    if (!(error instanceof InvalidValues)) throw error;
+    throw new InvalidValues({ ...needed(missing()), ...error.fields });
+  }
+}
+
+const needed = (columns: string[]) => Object.fromEntries(columns.map((column) => [column, 'This needs a value.']));
+
+/** Columns that must be filled, aren't, and that the person may fill. */
+function missingOf(table: Table, lens: Lens, values: ReadonlyMap<string, unknown>): string[] {
+  return neededColumns(table).filter((column) => (values.get(column) ?? null) === null && lens.create!.columns.has(column) && !lens.stamps.some((stamp) => stamp.column === column));
 }
 
 /** Columns that can't be filled get the same answer whether they are there or not. */
@@ -101,5 +118,5 @@ function refuseMissing(table: Table, lens: Lens, values: ReadonlyMap<string, Val
   if (missing.length === 0) return;
   const own = missing.filter((column) => lens.create!.columns.has(column) && !lens.stamps.some((stamp) => stamp.column === column));
   if (own.length === 0) throw new Refused('Such a record can\'t be made by you: something that it needs would stay empty.');
-  throw new InvalidValues(Object.fromEntries(own.map((column) => [column, 'This needs a value.'])));
+  throw new InvalidValues(needed(own));
 }

@@ -48,7 +48,7 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
 }
 
 /** The table's title column where the person may ask by it, else the first text that they may. */
-function titleOf(visit: Visit, view: ViewSql, table: Table): string | null {
+export function titleOf(visit: Visit, view: ViewSql, table: Table): string | null {
   const asks = (name: string) => askable(view.view(table), name)?.by === 'value' && findColumn(table, name)?.type === 'text';
   const title = visit.definition.tables[table.name]?.titleColumn;
   if (title !== undefined && asks(title)) return title;

@@ -1,5 +1,4 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import { Op } from 'sequelize';
 import { readCeilings } from '../../core/definition/ceilings';
 import { renamedCatalogue, strayUses, translate, translateCondition, usesOf, withoutStray, type Renaming } from '../../core/definition/translate';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
@@ -11,7 +10,8 @@ import { findTable, type Catalogue, type Ceiling } from '../../core/table/catalo
 import { renameFiles } from '../files/column-files';
 import { Problem } from '../http/problems';
 import { countRightsChange } from '../store/rights-revision';
-import { DraftEdit, ImportMapping, Membership, Member, Portal, Setting, Version } from '../store/models';
+import { ImportMapping, Membership, Member, Portal, Setting, Version } from '../store/models';
+import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
 
 /** The portals that have records in a source, as their own or as a further one: of their draft or of any version. */
@@ -54,13 +54,13 @@ function strayIn(definition: PortalDefinition, source: PortalSource, catalogue: 
   return [...new Set(namesOf(definition, source).flatMap((name) => strayUses(definition, withDeclaredRelations(namedCatalogue(catalogue, name), definition), nameIn(name, table), column)))];
 }
 
-/** A definition after the renaming. What is still said of something gone that had the new name is set aside. */
-function translated(definition: PortalDefinition, source: PortalSource, catalogue: Catalogue, renaming: Renaming): PortalDefinition {
+/** A definition after the renaming. What is still said of something gone that had the new name is set aside, under one name a `stamp`. */
+function translated(definition: PortalDefinition, source: PortalSource, catalogue: Catalogue, renaming: Renaming, stamp = 'tried'): PortalDefinition {
   return namesOf(definition, source).reduce((before, name) => {
     const own = withDeclaredRelations(namedCatalogue(catalogue, name), before);
     const inName: Renaming = { ...renaming, table: nameIn(name, renaming.table), to: renaming.column === undefined ? nameIn(name, renaming.to) : renaming.to };
     const stray = renaming.column === undefined ? { table: inName.to } : { table: inName.table, column: inName.to };
-    const parked = `_porch_gone_${Date.now().toString(36)}_${renaming.to}`.slice(0, 64);
+    const parked = `_porch_gone_${stamp}_${renaming.to}`.slice(0, 64);
     const clear = withoutStray(before, own, { ...stray, to: renaming.column === undefined ? nameIn(name, parked) : parked });
     const after = JSON.parse(JSON.stringify(translate(clear, own, renamedCatalogue(own, inName)))) as PortalDefinition;
     const { tables } = sourceCalled(after, name);
@@ -85,18 +85,20 @@ export async function refuseRename(source: PortalSource, catalogue: Catalogue, r
 
 /**
  * After a table or column of the database got another name: every portal over it speaks of it by the new one, in its draft and in every version that
- * is kept. What stood in a draft's undo and no longer fits is forgotten. A version that can't be brought along is not published again.
+ * is kept. So does what can be undone. A version that can't be brought along is not published again.
  */
 export async function followRename(sequelize: Sequelize, source: PortalSource, catalogue: Catalogue, renaming: Renaming, transaction: Transaction): Promise<void> {
   const { table, column, to } = renaming;
   const what = column === undefined ? `${table} is called ${to}` : `${table}.${column} is called ${to}`;
+  const stamp = Date.now().toString(36);
   for (const { portal, versions } of await portalsOver(source, transaction)) {
-    const draft = JSON.stringify(translated(readDefinition(JSON.parse(portal.draft)), source, catalogue, renaming));
-    const changed = draft !== JSON.stringify(readDefinition(JSON.parse(portal.draft)));
-    const spoken = [to, column ?? table].flatMap((name) => [{ forward: { [Op.like]: containing(name) } }, { backward: { [Op.like]: containing(name) } }]);
-    if (changed || (await DraftEdit.count({ where: { portalId: portal.id, [Op.or]: spoken }, transaction })) > 0) await DraftEdit.destroy({ where: { portalId: portal.id }, transaction });
+    const before = readDefinition(JSON.parse(portal.draft));
+    const along = (definition: PortalDefinition) => translated(definition, source, catalogue, renaming, stamp);
+    const draft = JSON.stringify(along(before));
+    const changed = draft !== JSON.stringify(before);
+    await bringHistoryAlong(portal.id, before, along, transaction);
     if (changed) await portal.update({ draft, revision: portal.revision + 1 }, { transaction });
-    for (const version of versions) await bringAlong(version, portal, (definition) => translated(definition, source, catalogue, renaming), what, transaction);
+    for (const version of versions) await bringAlong(version, portal, along, what, transaction);
     if (namesOf(JSON.parse(portal.draft) as PortalDefinition, source).includes(null)) await renameKept(portal.id, catalogue, renaming, sequelize, transaction);
   }
   await renameInCeilings(source, catalogue, renaming, transaction);
@@ -115,8 +117,6 @@ async function bringAlong(version: Version, portal: Portal, along: (definition: 
     await Version.update({ outdated: `It can't follow that ${what}: ${error.faults.map((fault) => `${fault.place} ${fault.reason}`).join('; ')}.`.slice(0, 500) }, place);
   }
 }
-
-const containing = (name: string) => `%${name.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
 
 /** Which rows members stand on, how files were brought in, which files columns hold: kept by the names of tables and columns. */
 async function renameKept(portalId: number, catalogue: Catalogue, renaming: Renaming, sequelize: Sequelize, transaction: Transaction): Promise<void> {

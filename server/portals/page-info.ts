@@ -6,8 +6,9 @@ import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
-import { findTable, isIdentifier, isPathProblem, plainLabel, resolvePath, type ColumnType } from '../../core/table/catalogue';
+import { findTable, isIdentifier, isPathProblem, plainLabel, resolvePath, type ColumnType, type Relation } from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
+import { titleOf } from '../gate/lookup';
 import { at, beyond, type PlacedVisit } from '../gate/across';
 import { ViewSql, type Visit } from '../gate/view-sql';
 import { isSourceAway } from '../sources/connection-problem';
@@ -65,8 +66,8 @@ export interface TableInfo {
   changes: string[];
   removes: boolean;
   exports: boolean;
-  /** Relations whose column is shown. */
-  relations: { name: string; column: string; table: string }[];
+  /** Relations whose column is shown; `title` is the path of what the record there is called, where the person sees it. */
+  relations: { name: string; column: string; table: string; title: string | null }[];
   /** What can be looked at through those relations: `well.code`. */
   through: ColumnInfo[];
 }
@@ -82,13 +83,19 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   const shown = table.relations.filter((relation) => columns.some((column) => column.path === printPath([relation.column])));
   const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === printPath([relation.column]) && !column.veiled)) : [];
   const there = (await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })))).map((each) => (each === 'away' ? null : each));
+  const titled = (relation: Relation, far: PlacedVisit) => {
+    const target = findTable(far.catalogue, relation.table);
+    const title = target ? titleOf(far, new ViewSql(far), target) : null;
+    return title === null ? null : printPath([relation.name, title]);
+  };
   const further = await columnInfos(visit, tableName, crossings.flatMap((relation, i) => findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) => printPath([relation.name, column.name])) ?? []));
   return {
     table: tableName, label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName), key: table.key, columns,
     fills: makers.length === 0 ? null : inOrder(new Set(makers.flatMap((each) => [...each]))),
     changes: inOrder(new Set(lenses.flatMap((lens) => [...(lens.edit?.columns ?? [])]))),
     removes: lenses.some((lens) => lens.remove !== null), exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
-    relations: [...shown, ...crossings.filter((_, i) => there[i])].map(({ name, column, table: to }) => ({ name, column, table: to })),
+    relations: [...shown.map((relation) => ({ relation, far: visit })), ...crossings.flatMap((relation, i) => (there[i] ? [{ relation, far: there[i] }] : []))]
+      .map(({ relation, far }) => ({ name: relation.name, column: relation.column, table: relation.table, title: titled(relation, far) })),
     through: [...ownInfos(visit, view, tableName, shown.flatMap((relation) => findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])))), ...further],
   };
 }

@@ -1,3 +1,4 @@
+import { parseCondition } from '../../core/condition/parse';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { demoPassword } from '../../demo/load';
@@ -121,6 +122,28 @@ describe('a renaming', () => {
     expect([await Version.count(), JSON.stringify(await draft()).includes('"owners"')]).toEqual([versions, false]);
     expect((await builder.get(`${at}/findings`)).body.findings.filter((finding: { grave: boolean; kind: string }) => finding.kind.includes('gone'))).toEqual([]);
     expect((await builder.post(`${shape}/tables/sources/rename`, { to: 'visits' })).body.fields).toHaveProperty('to');
+  });
+
+  it('leaves what can be undone and done again, told in the new names', async () => {
+    const edit = async (label: string, patch: object[]) => expect((await builder.send('PATCH', `${at}/draft`, { revision: (await builder.get(at)).body.revision, label, patch })).status).toBe(200);
+    const step = async (which: 'undo' | 'redo') => (await builder.post(`${at}/draft/${which}`, {})).body as { undo: string | null; redo: string | null; draft: { tables: Record<string, { label?: string; columns?: object }>; fences?: { id: string; where: object }[] } };
+    await edit('Call it so', [{ op: 'add', path: '/tables/visits', value: { label: 'Calls', columns: { fee: { label: 'Price' }, seal_number: { label: 'Seal' } } } }]);
+    await edit('Fence it', [{ op: 'add', path: '/fences/-', value: { id: 'f', table: 'visits', where: parseCondition('sampler.district IS NOT NULL AND fee > 1').condition, exceptRoles: [] } }]);
+    await edit('Say it otherwise', [{ op: 'replace', path: '/tables/visits/columns/fee/label', value: 'Charge' }]);
+    await step('undo');
+    expect((await builder.post(`${shape}/tables/visits/columns/fee/rename`, { to: 'price' })).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/visits/columns/sampler_id/rename`, { to: 'taker_id' })).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/visits/rename`, { to: 'calls' })).status).toBe(204);
+    expect((await builder.get(at)).body).toMatchObject({ undo: 'Fence it', redo: 'Say it otherwise' });
+    expect((await step('redo')).draft.tables.calls!.columns).toEqual({ price: { label: 'Charge' }, seal_number: { label: 'Seal' } });
+    await step('undo');
+    const fenced = await step('undo');
+    expect([fenced.undo, fenced.draft.fences!.some((fence) => fence.id === 'f'), fenced.draft.tables.calls]).toEqual(['Call it so', false, { label: 'Calls', columns: { price: { label: 'Price' }, seal_number: { label: 'Seal' } } }]);
+    expect((await step('redo')).draft.fences!.at(-1)).toEqual({ id: 'f', table: 'calls', where: parseCondition('taker.district IS NOT NULL AND price > 1').condition, exceptRoles: [] });
+    await step('undo');
+    expect((await step('undo')).draft.tables.calls ?? {}).not.toHaveProperty('label', 'Calls');
+    for (const [from, to] of [['price', 'fee'], ['taker_id', 'sampler_id']]) expect((await builder.post(`${shape}/tables/calls/columns/${from}/rename`, { to })).status).toBe(204);
+    expect((await builder.post(`${shape}/tables/calls/rename`, { to: 'visits' })).status).toBe(204);
   });
 
   it('and what asks often gets its index', async () => {

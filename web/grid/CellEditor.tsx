@@ -1,6 +1,7 @@
-import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
-import { useCandidates, type TableInfo } from '../client/grid';
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import type { TableInfo } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
+import { RelationChoice } from './RelationChoice';
 
 /** Where to go after a value is taken. */
 export type Onward = 'stay' | 'down' | 'up' | 'right' | 'left';
@@ -12,12 +13,14 @@ interface EditorProps {
   info: TableInfo;
   column: ColumnInfo;
   text: string;
+  /** What the record that a relation leads to is called, where that is known. */
+  title?: string | null;
   onTake: (text: string, onward: Onward) => void;
   onCancel: () => void;
 }
 
 /** The editor that fits a column's type, in place of its cell. Enter and Tab take what is typed, Escape leaves it as it was. */
-export function CellEditor({ base, info, column, text: first, onTake, onCancel }: EditorProps) {
+export function CellEditor({ base, info, column, text: first, title = null, onTake, onCancel }: EditorProps) {
   const [text, setText] = useState(first);
   const input = useRef<HTMLInputElement & HTMLSelectElement & HTMLTextAreaElement>(null);
   const over = useRef(false);
@@ -47,8 +50,9 @@ export function CellEditor({ base, info, column, text: first, onTake, onCancel }
   };
   const common = { 'aria-label': column.label, onKeyDown: keys, onBlur: () => take(text, 'stay'), className: look };
   const change = (event: { target: { value: string } }) => setText(event.target.value);
-  const relation = info.relations.find((each) => each.column === column.path);
-  if (relation) return <RelationInput ref={input} {...common} base={base} table={info.table} relation={relation.name} text={text} setText={setText} />;
+  if (info.relations.some((each) => each.column === column.path)) {
+    return <RelationChoice base={base} info={info} column={column.path} label={column.label} value={first} title={title} inputRef={input} frame="absolute inset-0 z-10" look="min-h-full w-full border-2 border-water bg-paper px-1.5 text-ink outline-none" onPick={(value) => take(value, 'down')} inputProps={{ onBlur: common.onBlur, onKeyDown: keys }} onChoose={(value) => setText(value)} />;
+  }
   if (column.type === 'one choice' || column.type === 'yes/no') {
     const choices = column.type === 'yes/no' ? ['true', 'false'] : (column.choices ?? []);
     return (
@@ -65,18 +69,6 @@ export function CellEditor({ base, info, column, text: first, onTake, onCancel }
 }
 
 type InputProps = Pick<React.InputHTMLAttributes<HTMLInputElement>, 'aria-label' | 'onKeyDown' | 'onBlur' | 'className'> & { ref: React.Ref<HTMLInputElement>; text: string; setText: (text: string) => void };
-
-/** A record of the other table, found by what it is called there. */
-function RelationInput({ base, table, relation, text, setText, ...rest }: InputProps & { base: string; table: string; relation: string }) {
-  const list = useId();
-  const candidates = useCandidates(base, table, relation, text);
-  return (
-    <>
-      <input {...rest} type="text" list={list} autoComplete="off" value={text} onChange={(event) => setText(event.target.value)} />
-      <datalist id={list}>{candidates.data?.candidates.map((each) => <option key={String(each.value)} value={String(each.value)}>{each.label}</option>)}</datalist>
-    </>
-  );
-}
 
 /** Several choices as text with commas; the choices stand below to be ticked. */
 function SeveralInput({ choices, text, setText, ...rest }: InputProps & { choices: string[] }) {

@@ -1,8 +1,9 @@
 import { counted } from '../../core/text/counted';
 import { useCallback, useEffect, useId, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode } from 'react';
-import { flexRender, getCoreRowModel, useReactTable, type ColumnDef, type SortingState } from '@tanstack/react-table';
+import { flexRender, getCoreRowModel, useReactTable, functionalUpdate, type ColumnDef, type SortingState, type Updater } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Maximize2 } from 'lucide-react';
+import { parseCondition } from '../../core/condition/parse';
 import { readRecords, useGridRows, useGridTotal, useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
@@ -24,27 +25,48 @@ const startWidth: Partial<Record<ColumnInfo['type'], number>> = { 'whole number'
 const mostAtFirst = 30;
 
 /** A table to look through and to write in, over whatever the person may see of it. `base` is the API's address of their records. */
-export function Grid({ base, table, onChanged, onExport }: { base: string; table: string; onChanged: () => void; onExport?: (question: GridQuestion, format: string, guard: boolean) => ReactNode }) {
+interface GridProps {
+  base: string;
+  table: string;
+  /** What is asked at first, and told again whenever it changes, so that it can be kept. */
+  kept: KeptQuestion;
+  onKept: (kept: KeptQuestion) => void;
+  onChanged: () => void;
+  onExport?: (question: GridQuestion, format: string, guard: boolean) => ReactNode;
+}
+
+export function Grid({ base, table, ...rest }: GridProps) {
   const info = useTableInfo(base, table);
   if (info.isPending) return <div className="p-4"><Skeleton lines={8} /></div>;
   if (info.isError) return <div className="p-4"><Notice kind="fault">{problemText(info.error)}</Notice></div>;
-  return <GridOf key={table} base={base} info={info.data} onChanged={onChanged} onExport={onExport} />;
+  return <GridOf key={table} base={base} info={info.data} {...rest} />;
 }
 
-function GridOf({ base, info, onChanged, onExport }: { base: string; info: TableInfo; onChanged: () => void; onExport?: (question: GridQuestion, format: string, guard: boolean) => ReactNode }) {
+function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProps, 'table'> & { info: TableInfo }) {
   const all = useMemo(() => [...info.columns, ...info.through], [info]);
   const [layout, setLayout] = useGridLayout(`${base}/${info.table}`);
   const shown = useMemo(() => {
     const chosen = layout.shown?.flatMap((path) => all.find((column) => column.path === path) ?? []);
     return chosen && chosen.length > 0 ? chosen : info.columns.slice(0, mostAtFirst);
   }, [layout.shown, all, info]);
-  const [sorting, setSorting] = useState<SortingState>([]);
-  const [asked, setAsked] = useState({ filter: '', search: '' });
-  const question: GridQuestion = { columns: shown.map((column) => column.path).join(','), sort: sorting.map(({ id, desc }) => `${desc ? '-' : ''}${id}`).join(','), ...asked };
-  const rows = useGridRows(base, info.table, question);
+  const [sorting, setSortingOnly] = useState(() => sortingOf(kept.sort, all));
+  const [asked, setAskedOnly] = useState(() => ({ filter: soundFilter(kept.filter), search: kept.search }));
+  const setSorting = (update: Updater<SortingState>) => {
+    const next = functionalUpdate(update, sorting);
+    setSortingOnly(next);
+    onKept({ sort: sortText(next), ...asked });
+  };
+  const setAsked = (next: typeof asked) => {
+    setAskedOnly(next);
+    onKept({ sort: sortText(sorting), ...next });
+  };
+  const question: GridQuestion = { columns: shown.map((column) => column.path).join(','), sort: sortText(sorting), ...asked };
+  // Beside a relation what the record is called that it leads to is asked for, shown or not.
+  const titles = useMemo(() => new Map(info.relations.flatMap(({ column, title }) => (title !== null && shown.some((each) => each.path === column) ? [[column, title]] : []))), [info, shown]);
+  const rows = useGridRows(base, info.table, { ...question, columns: [...new Set([...shown.map((column) => column.path), ...titles.values()])].join(',') });
   const data = useMemo(() => rows.data?.pages.flatMap((page) => page.records) ?? [], [rows.data]);
   const total = Math.max(useGridTotal(base, info.table, question).data ?? 0, data.length);
-  const writes = useWrites(base, info.table, onChanged);
+  const writes = useWrites(base, info.table, onChanged, info.relations.map((relation) => relation.column));
   const [active, setActive] = useState<Spot>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Spot | null>(null);
   const [editing, setEditing] = useState<{ spot: Spot; text: string } | null>(null);
@@ -54,7 +76,7 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
   const scroller = useRef<HTMLDivElement>(null);
   const selection = blockOf(active, anchor ?? active);
 
-  const definitions = useMemo(() => shown.map((column): ColumnDef<ViewRecord> => ({ id: column.path, accessorFn: (record) => record.values[column.path], header: column.label, size: layout.widths[column.path] ?? startWidth[column.type] ?? 160, enableSorting: column.sortable })), [shown, layout.widths]);
+  const definitions = useMemo(() => shown.map((column): ColumnDef<ViewRecord> => ({ id: column.path, accessorFn: (record) => record.values[column.path], header: column.label, size: layout.widths[column.path] ?? (titles.has(column.path) ? 160 : startWidth[column.type]) ?? 160, enableSorting: column.sortable })), [shown, layout.widths, titles]);
   // Nothing of it is handed to memoised parts.
   // oxlint-disable-next-line react/incompatible-library
   const grid = useReactTable({
@@ -277,11 +299,11 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
                     const isEdited = editing?.spot.row === index && editing.spot.column === c;
                     return (
                       <div key={column.path} id={`${gridId}-${index}-${c}`} role="gridcell" tabIndex={-1} aria-colindex={c + 2} aria-invalid={kept?.reason ? true : undefined} aria-selected={holds(selection, index, c)} title={kept?.reason ?? undefined}
-                        className={`relative flex items-center border-r border-line px-2 outline-none select-none ${holds(selection, index, c) && anchor ? 'bg-water-wash' : ''} ${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ${kept?.reason ? 'bg-iron-wash' : ''} ${isNumeric(column.type) ? 'justify-end' : ''}`}
+                        className={`relative flex items-center border-r border-line px-2 outline-none select-none ${holds(selection, index, c) && anchor ? 'bg-water-wash' : ''} ${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ${kept?.reason ? 'bg-iron-wash' : ''} ${isNumeric(column.type) && !titles.has(column.path) ? 'justify-end' : ''}`}
                         style={{ width: header.headers[c]?.getSize() }} onMouseDown={press(spot)} onPointerEnter={drag(spot)} onDoubleClick={() => edit(spot)}>
                         {isEdited
-                          ? <CellEditor base={base} info={info} column={column} text={editing.text} onTake={(text, onward) => take(spot, text, onward)} onCancel={cancel} />
-                          : <span className="truncate"><CellOrUnkept base={base} table={info.table} column={column} record={record} kept={kept} /></span>}
+                          ? <CellEditor base={base} info={info} column={column} text={editing.text} title={editing.text === plainText(record.values[column.path]) ? titleIn(record, titles.get(column.path)) : null} onTake={(text, onward) => take(spot, text, onward)} onCancel={cancel} />
+                          : <span className="truncate"><CellOrUnkept base={base} table={info.table} column={column} record={record} kept={kept} title={titleIn(record, titles.get(column.path))} /></span>}
                       </div>
                     );
                   })}
@@ -302,9 +324,40 @@ function GridOf({ base, info, onChanged, onExport }: { base: string; info: Table
   );
 }
 
-function CellOrUnkept({ base, table, column, record, kept }: { base: string; table: string; column: ColumnInfo; record: ViewRecord; kept: Unkept | undefined }) {
+/** A question as it is kept; each part may be empty. */
+export interface KeptQuestion {
+  sort: string;
+  filter: string;
+  search: string;
+}
+
+const sortText = (sorting: SortingState) => sorting.map(({ id, desc }) => `${desc ? '-' : ''}${id}`).join(',');
+
+/** What was kept of a sort, as far as the table can still be sorted so. */
+function sortingOf(text: string, all: ColumnInfo[]): SortingState {
+  return text.split(',').filter(Boolean).map((term) => ({ id: term.replace(/^-/, ''), desc: term.startsWith('-') })).filter(({ id }) => all.some((column) => column.path === id && column.sortable));
+}
+
+/** Nothing where it is no condition. */
+function soundFilter(filter: string): string {
+  try {
+    if (filter !== '') parseCondition(filter);
+    return filter;
+  } catch {
+    return '';
+  }
+}
+
+/** What the record is called that a relation leads to, where the person sees it whole. */
+function titleIn(record: ViewRecord, title: string | undefined): string | null {
+  const value = title === undefined || record.masked.includes(title) ? null : record.values[title];
+  return value === null || value === undefined || value === '' ? null : String(value);
+}
+
+function CellOrUnkept({ base, table, column, record, kept, title }: { base: string; table: string; column: ColumnInfo; record: ViewRecord; kept: Unkept | undefined; title: string | null }) {
   if (kept) return <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>{kept.typed === '' ? '–' : kept.typed}</span>;
   if (column.kind === 'file' && record.id !== null && record.values[column.path] && !record.masked.includes(column.path) && !column.path.includes('.')) return <FileLink base={base} table={table} id={record.id} column={column.path} label={column.label} />;
+  if (title !== null && !record.masked.includes(column.path)) return <span title={`${column.label}: ${plainText(record.values[column.path])}`}>{title}</span>;
   return <Cell type={column.type} notes={column} value={record.values[column.path]} masked={record.masked.includes(column.path)} />;
 }
 

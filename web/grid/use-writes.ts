@@ -23,8 +23,8 @@ export interface Unkept {
 
 type Step = { label: string; undo: () => Promise<void> };
 
-/** What a grid writes: with the cells that were refused, a sentence on what was done, and the way back. */
-export function useWrites(base: string, table: string, onChanged: () => void) {
+/** What a grid writes, over a table whose `relations` are these columns: with the cells that were refused, a sentence on what was done, and the way back. */
+export function useWrites(base: string, table: string, onChanged: () => void, relations: readonly string[] = []) {
   const client = useQueryClient();
   const [unkept, setUnkept] = useState<ReadonlyMap<string, Unkept>>(new Map());
   const [said, setSaid] = useState<{ text: string; fault: boolean } | null>(null);
@@ -48,7 +48,7 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
   };
 
   /** Puts what the server has now into the pages that are shown, without asking for them again. */
-  const refresh = (outcomes: Outcome[]) => {
+  const refresh = (outcomes: Outcome[], paths: string[]) => {
     const fresh = new Map(outcomes.flatMap((outcome) => (outcome.done && outcome.record?.id ? [[outcome.record.id, outcome.record] as const] : [])));
     client.setQueriesData<InfiniteData<{ records: ViewRecord[] }>>({ queryKey: [base, 'grid', table] }, (data) => data && {
       ...data, pages: data.pages.map((page) => ({ ...page, records: page.records.map((record) => {
@@ -57,10 +57,18 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
       }) })),
     });
     onChanged();
+    // What the records are called that a relation leads to now is asked for anew.
+    if (outcomes.some((outcome) => outcome.done) && paths.some((path) => relations.includes(path))) void client.invalidateQueries({ queryKey: [base, 'grid', table] });
   };
 
-  const change = (changes: CellChange[], label: string) => guarded(() => changeNow(changes, label, false));
-  const changeNow = async (changes: CellChange[], label: string, undoing: boolean): Promise<void> => {
+  /** The outcomes of a write that waits its turn; none where it could not be asked for. */
+  const told = async (work: () => Promise<Outcome[]>): Promise<Outcome[]> => {
+    let outcomes: Outcome[] = [];
+    await guarded(async () => { outcomes = await work(); });
+    return outcomes;
+  };
+  const change = (changes: CellChange[], label: string) => told(() => changeNow(changes, label, false));
+  const changeNow = async (changes: CellChange[], label: string, undoing: boolean): Promise<Outcome[]> => {
     const byRecord = new Map<string, CellChange[]>();
     for (const each of changes) byRecord.set(each.id, [...(byRecord.get(each.id) ?? []), each]);
     const mark = (of: CellChange[], reason: (each: CellChange) => string | null | undefined) => setUnkept((before) => {
@@ -81,26 +89,28 @@ export function useWrites(base: string, table: string, onChanged: () => void) {
       mark(changes, () => problemText(error));
       throw error;
     }
-    refresh(outcomes);
+    refresh(outcomes, changes.map((each) => each.path));
     const done = changes.filter((each) => outcomes[ids.indexOf(each.id)]!.done);
     mark(changes, (each) => { const outcome = outcomes[ids.indexOf(each.id)]!; return outcome.done ? undefined : refusalText(outcome, each.path); });
     const refused = outcomes.filter((outcome) => !outcome.done).length;
     if (done.length > 0 && !undoing) {
-      remember({ label, undo: () => changeNow(done.map((each) => ({ ...each, from: valueNow(outcomes[ids.indexOf(each.id)]!, each), to: each.from ?? null, typed: '' })), label, true) });
+      remember({ label, undo: async () => { await changeNow(done.map((each) => ({ ...each, from: valueNow(outcomes[ids.indexOf(each.id)]!, each), to: each.from ?? null, typed: '' })), label, true); } });
     }
     if (refused > 0) say(`${records(refused)} can't be saved so; what you typed is kept beside the reason.`, true);
     else say(undoing ? `Undone: ${label}.` : '');
+    return outcomes;
   };
 
-  const add = (values: Record<string, unknown>[], label: string) => guarded(() => addNow(values, label));
-  const addNow = async (values: Record<string, unknown>[], label: string): Promise<void> => {
+  const add = (values: Record<string, unknown>[], label: string) => told(() => addNow(values, label));
+  const addNow = async (values: Record<string, unknown>[], label: string): Promise<Outcome[]> => {
     const outcomes = await writeRecords(base, table, values.map((each) => ({ create: each })));
     const made = outcomes.flatMap((outcome) => (outcome.done && outcome.id !== null ? [outcome.id] : []));
     if (made.length > 0) remember({ label, undo: async () => { await writeRecords(base, table, made.map((id) => ({ delete: id }))); await reload(); say(`Undone: ${label}.`); } });
     await reload();
     const refused = outcomes.filter((outcome) => !outcome.done);
-    if (refused.length > 0) say(`${made.length} of ${outcomes.length} were added. ${refusalText(refused[0]!)}`, true);
+    if (refused.length > 0) say(values.length === 1 ? 'It was not added. What is wrong stands at its fields.' : `${made.length} of ${outcomes.length} were added. ${refusalText(refused[0]!)}`, true);
     else say(`${records(made.length)} added.`);
+    return outcomes;
   };
   /** Changes and new records of one paste. */
   const paste = (changes: CellChange[], values: Record<string, unknown>[], label: string) => guarded(async () => {

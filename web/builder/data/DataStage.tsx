@@ -9,7 +9,7 @@ import { sourceName } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
 import { allRecords, useSuggestions, useTableCounts } from '../../client/builder';
 import { useLookAgain } from '../../client/sources';
-import { Grid } from '../../grid/Grid';
+import { Grid, type KeptQuestion } from '../../grid/Grid';
 import { LookAgain } from './LookAgain';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
@@ -80,10 +80,14 @@ export default function DataStage() {
   );
 }
 
+const tabs = ['columns', 'rows', 'bring', 'ceiling'] as const;
+
 function TableView({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
   const { draft } = useBench();
   const own = draft.source.connection === undefined && table.query === undefined && table.stored === undefined;
-  const [tab, setTab] = useState<'rows' | 'columns' | 'bring' | 'ceiling'>('columns');
+  const [params, setParams] = useSearchParams();
+  const tab = tabs.find((each) => each === params.get('show')) ?? 'columns';
+  const setTab = (next: (typeof tabs)[number]) => setParams(next === 'columns' ? {} : { show: next });
   return (
     <>
       <StageHead title={table.name}>
@@ -183,5 +187,8 @@ function Rows({ table }: { table: Table }) {
   const { slug } = useBench();
   const client = useQueryClient();
   const onChanged = useCallback(() => { void client.invalidateQueries({ queryKey: ['builder', slug, 'counts'] }); }, [client, slug]);
-  return <Grid base={allRecords(slug)} table={table.name} onChanged={onChanged} onExport={(question, format, guard) => <ExportAction key={`${format} ${JSON.stringify(question)}`} slug={slug} table={table.name} question={question} format={format} guard={guard} />} />;
+  const [params, setParams] = useSearchParams();
+  const kept = { sort: params.get('sort') ?? '', filter: params.get('filter') ?? '', search: params.get('find') ?? '' };
+  const keep = ({ sort, filter, search }: KeptQuestion) => setParams(Object.fromEntries(Object.entries({ show: 'rows', sort, filter, find: search }).filter(([, value]) => value !== '')), { replace: true });
+  return <Grid base={allRecords(slug)} table={table.name} kept={kept} onKept={keep} onChanged={onChanged} onExport={(question, format, guard) => <ExportAction key={`${format} ${JSON.stringify(question)}`} slug={slug} table={table.name} question={question} format={format} guard={guard} />} />;
 }
