@@ -1,7 +1,7 @@
 import { expect } from '@playwright/test';
-import { expectAccessible, signInAsBuilder, test } from './steps';
+import { expectAccessible, plainSql, signInAsBuilder, test } from './steps';
 
-test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({ page }) => {
+test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({ page, baseURL }) => {
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/data');
   const button = (name: string | RegExp) => page.getByRole('button', { name });
@@ -65,6 +65,14 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await page.getByRole('checkbox', { name: 'litres' }).check();
   await button('Keep tank_sizes as a table').click();
   await expect(page.getByText('A saved query: it can be read and granted like any table, and never written.')).toBeVisible();
+  await expect(page.getByText('made of tanks.litres')).toBeVisible();
+  await button('Set litres apart').click();
+  await page.getByLabel('Why litres is not what it comes from').fill('sizes alone');
+  await button('Set it apart').click();
+  await expect(page.getByText('set apart: sizes alone')).toBeVisible();
+  await expectAccessible(page, 'a column of a query that is set apart');
+  await button('Let litres keep what it comes from').click();
+  await expect(page.getByText('set apart: sizes alone')).toBeHidden();
 
   // A ceiling closes the workplace's own grid too.
   await page.getByRole('link', { name: /^tanks/ }).click();
@@ -78,4 +86,24 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await expect(page.getByText('Litres can\'t be changed here.')).toBeVisible();
   await button('Look again').click();
   await expect(page.getByText(/It is remembered how the tables are now|Nothing has changed/)).toBeVisible();
+
+  // A view has no key; its records are opened by what tells them apart, by the builder's word.
+  const sql = await plainSql(baseURL!);
+  await sql.query('CREATE VIEW tank_view AS SELECT id AS tank, litres, 1 AS one FROM tanks');
+  await sql.end();
+  await button('Look again').click();
+  await page.reload();
+  await page.getByRole('link', { name: /^tank_view/ }).click();
+  await button('Say what tells them apart').click();
+  await page.getByRole('checkbox', { name: /^one/ }).check();
+  await button('Try it and keep it').click();
+  await expect(page.getByText('one is empty or the same in several records, so it can\'t tell them apart.')).toBeVisible();
+  await expectAccessible(page, 'what tells records apart');
+  await page.getByRole('checkbox', { name: /^one/ }).uncheck();
+  await page.getByRole('checkbox', { name: /^tank/ }).check();
+  await button('Try it and keep it').click();
+  await expect(page.getByText('Its records are told apart by tank, by your word.')).toBeVisible();
+  await button('Rows').click();
+  await page.getByRole('button', { name: 'Open record 1' }).click();
+  await expect(page.getByRole('complementary', { name: 'Record', exact: true })).toBeVisible();
 });

@@ -136,6 +136,15 @@ describe('a script', () => {
     expect(await look('CREATE TEMPORARY TABLE c (id INT PRIMARY KEY)')).toMatch(/^Line 1: a temporary table/);
     expect(await look('CREATE TABLE c (id INT PRIMARY KEY);\nINSERT IGNORE INTO c VALUES (1)')).toMatch(/^Line 2: INSERT IGNORE/);
     expect(readScript("CREATE TABLE c (id INT PRIMARY KEY, u CHAR(36) DEFAULT UUID(), t VARCHAR(90));\nINSERT INTO c VALUES (1, 'x', 'SET FOREIGN_KEY_CHECKS=0')", 'MariaDB')).toMatchObject({ parentsLater: false, remarks: ['The initial value of c.u is computed; it is left out.'] });
+    // What is taken but for a part of it is listed before anything is made, and what is listed is made.
+    const keyed = readScript("CREATE TABLE c (code text PRIMARY KEY, n int CHECK (n > 0), note text, CONSTRAINT few CHECK (n < 9));\nINSERT INTO c VALUES ('a', 1, 'x')", 'PostgreSQL');
+    expect(keyed.remarks).toEqual(['The check of c.n is left out: nothing here would hold values against it.', 'A check of c is left out: nothing here would hold values against it.', 'c.code has an index, so it becomes a text of 255 characters.']);
+    expect((await runScript(source, await source.catalogue(true), keyed, false)).rows).toBe(1);
+    expect(await runScript(source, await source.catalogue(true), keyed, true)).toEqual({ tables: ['c'], rows: 1 });
+    expect(await ours.query('SELECT * FROM c')).toEqual([{ code: 'a', n: 1, note: 'x' }]);
+    await ours.query('DROP TABLE c');
+    expect(await look("CREATE TABLE d (id INT PRIMARY KEY);\nINSERT INTO d VALUES (1) ON DUPLICATE KEY UPDATE id = 2")).toMatch(/^Line 2: INSERT ON DUPLICATE KEY UPDATE is not taken/);
+    expect(await look('CREATE TABLE d (id INT PRIMARY KEY);\nINSERT INTO d SELECT 1')).toMatch(/^Line 2: INSERT … SELECT is not taken/);
     expect(await held(ours).then((all) => Object.keys(all))).toEqual(['a', 'b']);
   });
 

@@ -45,6 +45,7 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
     if (/ignore/i.test(String(statement.prefix))) throw new FileProblem(`Line ${line}: INSERT IGNORE is not taken, for it would leave rows out without a word. Leave out IGNORE.`);
     if (statement.type === 'create' && statement.keyword === 'table' && !statement.query_expr && list(statement.create_definitions).length > 0) script.tables.push(readTable(statement, line, script.remarks));
     else if (statement.type === 'insert' && node(statement.values).type === 'values' && !statement.on_duplicate_update) script.rows.push(readRows(statement, line, dialect, script.tables, zeroIsKept));
+    else if (statement.type === 'insert') throw new FileProblem(`Line ${line}: INSERT ${statement.on_duplicate_update ? 'ON DUPLICATE KEY UPDATE is not taken, for what comes of it hangs on what is there. Leave that part out' : '… SELECT is not taken. Write the rows as VALUES'}.`);
     else if (statement.type === 'create' && statement.keyword === 'table') throw new FileProblem(`Line ${line}: only CREATE TABLE with its columns is taken.`);
     else throw new FileProblem(`Line ${line}: ${String(statement.type ?? 'this').toUpperCase()}${typeof statement.keyword === 'string' ? ` ${statement.keyword.toUpperCase()}` : ''} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`);
   }
@@ -154,6 +155,10 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
       else remarks.push(`An index of ${name} over ${named.join(', ')} is left out.`);
     }
     if (part.resource !== 'constraint') continue;
+    if (/^check$/i.test(String(part.constraint_type))) {
+      remarks.push(leftOut(`A check of ${name}`));
+      continue;
+    }
     const named = list(part.definition).map((each) => plainName(nameOf(each), line));
     const of = columns.find((column) => column.name === named[0]);
     const kind = String(part.constraint_type).toLowerCase();
@@ -174,6 +179,13 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
     }
     if (option.keyword === 'comment') Object.assign(extras, { note: textOf(String(option.value).replace(/^'([\s\S]*)'$/, '$1')) });
   }
+  const inIndex = new Set([key, ...columns.filter((column) => column.unique).map((column) => column.name), ...extras.indexes.flatMap((index) => index.columns)]);
+  for (const column of columns) {
+    if (column.type !== 'long text' || !inIndex.has(column.name)) continue;
+    // An index takes no text without an end.
+    Object.assign(column, { type: 'text', maxLength: 255 });
+    remarks.push(`${name}.${column.name} has an index, so it becomes a text of 255 characters.`);
+  }
   const isNumber = columns.find((column) => column.name === key)?.type === 'whole number';
   if (automatic && isNumber) return { name, key: key!, columns: columns.filter((column) => column.name !== key), stamps: false, order, ...extras };
   if (key === undefined && columns.some((column) => column.name === 'id')) key = 'id';
@@ -182,12 +194,18 @@ function readTable(statement: Node, line: number, remarks: string[]): ScriptTabl
   return { name, key: key ?? 'id', columns: drawn, stamps: false, order, ...extras };
 }
 
+/** What no table made here holds; the same can be said as a rule of the portal. */
+function leftOut(what: string): string {
+  return `${what} is left out: nothing here would hold values against it.`;
+}
+
 function readColumn(part: Node, table: string, line: number, remarks: string[]): DrawnColumn {
   const name = plainName(nameOf(node(part.column).column), line);
   if (part.generated && !/identity/i.test(JSON.stringify(part.generated))) throw new FileProblem(`Line ${line}: ${table}.${name} is computed by the database, which can't be made here. Leave it out, or make a saved query that computes it.`);
   const preset = node(node(part.default_val).value);
   if ((preset.type === 'function' || preset.type === 'cast') && initialOf(part) === null) remarks.push(`The initial value of ${table}.${name} is computed; it is left out.`);
   if (/"on update"/i.test(JSON.stringify(preset))) remarks.push(`${table}.${name} isn't set again by the database when its record changes.`);
+  if (part.check) remarks.push(leftOut(`The check of ${table}.${name}`));
   const { dataType, length, scale, expr } = node(part.definition) as { dataType?: string; length?: number; scale?: number; expr?: Node };
   const base = { name, required: node(part.nullable).type === 'not null', unique: Boolean(part.unique), initial: initialOf(part) };
   const type = String(dataType).toUpperCase();

@@ -26,6 +26,7 @@ import { FromScript } from './FromScript';
 import { FurtherSources } from './FurtherSources';
 import { RelateByHand } from './RelateByHand';
 import { ImportIntoTable } from './ImportIntoTable';
+import { QueryColumn } from './QueryColumn';
 import { TableKey } from './TableKey';
 
 type Making = 'file' | 'drawn' | 'script' | 'query' | 'source';
@@ -155,7 +156,7 @@ function Columns({ table }: { table: Table }) {
             const relation = table.relations.find((each) => each.column === column.name);
             return (
               <tr key={column.name} className="border-b border-line">
-                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{column.comment && <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">{column.comment}</span>}{own && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
+                <td className="px-4 py-1.5 font-semibold whitespace-nowrap">{column.name} {table.key.includes(column.name) && <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />}{column.comment && <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">{column.comment}</span>}<QueryColumn table={table} column={column} />{own && <span className="block text-sm font-normal"><ShapeColumn key={column.nativeType} table={table} column={column} /></span>}</td>
                 <td className="px-4 py-1.5"><span>{column.kind ?? (column.type === 'other' ? 'other: shown, not filtered or changed' : column.type)}{column.currency ? `, ${column.currency}` : ''}{column.nullable ? '' : ', required'}</span>{column.choices ? <span className="block text-sm text-soft">{column.choices.join(', ')}</span> : <span className="block text-sm text-soft font-code">{column.nativeType}</span>}</td>
                 <td className="px-4 py-1.5 text-sm">{relation ?? declared(column.name) ? <>{(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}</> : <span className="text-soft">–</span>}
                   {declared(column.name) && <button type="button" className="block text-left text-water underline" aria-label={`Take the relation off ${column.name}`} onClick={() => void undeclare(column.name)}>take it off</button>}
