@@ -10,9 +10,10 @@ import { exporting } from './export';
 import { importing } from './import';
 import { list } from './list';
 import { policy } from './policy';
+import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
 
-const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes, access };
+const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes, access, 'smallest-group': smallestGroup };
 
 /** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
 const wanted = process.argv[2];

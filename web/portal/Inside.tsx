@@ -1,13 +1,16 @@
-import { useCallback, useEffect, useMemo } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo } from 'react';
 import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
-import { AlertDialog, DropdownMenu } from 'radix-ui';
+import { DropdownMenu } from 'radix-ui';
 import { ChevronDown } from 'lucide-react';
 import { ask } from '../client/http';
 import type { Me } from '../client/portal';
-import { Button } from '../ui/Button';
 import { Notice } from '../ui/Notice';
 import { PlaceProvider, type Place, type Spot } from './place';
 import { PortalPages } from './PortalPages';
+
+const loadQuestion = () => import('./LeaveQuestion');
+/** Asked of few, and there before it is: it is fetched with the first change. */
+const LeaveQuestion = lazy(loadQuestion);
 
 interface InsideProps {
   base: string;
@@ -41,6 +44,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
   useEffect(() => {
     const guard = (event: BeforeUnloadEvent) => { if (unsaved) event.preventDefault(); };
+    if (unsaved) void loadQuestion();
     window.addEventListener('beforeunload', guard);
     return () => window.removeEventListener('beforeunload', guard);
   }, [unsaved]);
@@ -55,19 +59,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
         {ended && <div className="p-3"><Notice kind="warn">Your session has ended, and what you typed is not saved yet. <a href={`/p/${slug}`} target="_blank" rel="noreferrer">Sign in in another tab</a>, then save here.</Notice></div>}
         <PortalPages me={me} corner={<Corner me={me} onSignOut={() => void signOut()} />} />
       </div>
-      <AlertDialog.Root open={blocker.state === 'blocked'}>
-        <AlertDialog.Portal>
-          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night opacity-50" />
-          <AlertDialog.Content className="fixed left-1/2 top-1/2 z-50 grid w-[min(26rem,92vw)] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-stone border border-line-strong bg-paper p-5">
-            <AlertDialog.Title className="font-head text-lg font-bold">Leave without saving?</AlertDialog.Title>
-            <AlertDialog.Description>What you changed in this record is not saved yet.</AlertDialog.Description>
-            <div className="flex flex-wrap gap-2">
-              <AlertDialog.Cancel asChild><Button weight="main" onClick={() => blocker.reset?.()}>Stay here</Button></AlertDialog.Cancel>
-              <AlertDialog.Action asChild><Button weight="danger" onClick={() => { setUnsaved(false); blocker.proceed?.(); }}>Leave and lose it</Button></AlertDialog.Action>
-            </div>
-          </AlertDialog.Content>
-        </AlertDialog.Portal>
-      </AlertDialog.Root>
+      {blocker.state === 'blocked' && <Suspense><LeaveQuestion onStay={() => blocker.reset()} onLeave={() => { setUnsaved(false); blocker.proceed(); }} /></Suspense>}
     </PlaceProvider>
   );
 }
