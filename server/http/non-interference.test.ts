@@ -121,6 +121,8 @@ beforeAll(async () => {
     { name: 'PostgreSQL', slug: 'unseen-far', run: (text, values = []) => { let i = 0; return client.query(text.replaceAll('?', () => `$${++i}`), values); }, rows: async (text) => (await client.query<Record<string, unknown>>(text)).rows },
   );
   for (const side of sides) {
+    // Fewer of what there is most of, so that it is soon changed.
+    for (const text of ['DELETE FROM results WHERE sample_id % 12 <> 0', 'DELETE FROM samples WHERE id % 12 <> 0']) await side.run(text);
     // Some of what is written is the number of a card.
     await side.run("UPDATE test_requests SET message = CONCAT('4111 11', id + 10, '11 1111 11', id + 10) WHERE id < 60");
     const far = side.name === 'PostgreSQL';
@@ -263,7 +265,7 @@ describe('what a person can\'t see', () => {
         // There was something to learn, and much was answered.
         expect(changed.hidden).toBeGreaterThan(who.startsWith('programme') ? 300 : 10_000);
         if (who.startsWith('one before')) expect(changed.masked).toBeGreaterThan(300);
-        expect(before.filter((answer) => answer.startsWith('200')).length).toBeGreaterThan(20);
+        expect(before.filter((answer) => answer.startsWith('200')).length).toBeGreaterThan(10);
       }
     }, 120_000);
   }
