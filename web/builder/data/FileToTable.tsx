@@ -92,6 +92,7 @@ function TypeChoice({ column, found, onChange }: { column: InferredColumn; found
         <optgroup label="Every value fits">{fitting.map((type) => <option key={type}>{type}</option>)}</optgroup>
         <optgroup label="Others">{other.map((type) => <option key={type}>{type}</option>)}</optgroup>
       </select>
+      {column.could.filter((type) => type !== column.type).map((type) => <button key={type} type="button" className="block text-left text-sm text-water underline" onClick={() => onChange(type)}>every value fits {type}</button>)}
       {column.type === 'one choice' && <span className="block max-w-56 text-sm text-soft">{column.choices!.join(', ')}</span>}
     </>
   );
