@@ -88,9 +88,9 @@ class Evidence {
     if (this.finer.length > 0) this.finer = this.finer.filter((kind) => 'text' in readKind(kind, value) && (kind !== 'e-mail' || value.includes('.')));
     this.count(value);
     // What is in our own notation can't be meant otherwise.
-    const isPlain = typed || isDate(value) || normaliseTimestamp(value) !== null;
-    if (!isPlain) this.strange = true;
-    if (this.open.length > 0 && !isPlain) this.open = value.length > 40 ? [] : this.open.filter((notation) => fromNotation(notation, value) !== null);
+    if (this.open.length === 0 || typed || isDate(value) || normaliseTimestamp(value) !== null) return;
+    this.strange = true;
+    this.open = value.length > 40 ? [] : this.open.filter((notation) => fromNotation(notation, value) !== null);
   }
 
   private count(value: string): void {

@@ -11,6 +11,9 @@ import { person, wellsDefinition } from '../../test/wells';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
+import type { KnownPerson } from '../../core/access/people';
+import type { Condition } from '../../core/condition/tree';
+import { countForPeople } from './count-people';
 import { create } from './create';
 import { edit } from './edit';
 import { list, type ListQuestion } from './list';
@@ -167,6 +170,19 @@ describe('every type of both databases', () => {
       expect(() => readCondition("code = 'x'", scope)).toThrow('code is a UUID; write it like');
       expect(() => readCondition(`code > '${one}'`, scope)).toThrow('code has no order');
       expect(() => readCondition('code = :member.email', scope)).toThrow("code is a UUID and can't be compared with :member.email");
+    }
+  });
+
+  it('is a fact of the member like any other: rows by their UUID, counted for many at once too', async () => {
+    for (const side of sides) {
+      const asked = definition(side.kinds);
+      asked.rosters = [{ table: 'kinds', name: 'code', email: 'code', role: 'desk' }];
+      asked.access.kinds!.desk!.see!.where = readCondition('code = :member.kinds.id', { catalogue: side.catalogue, table: findTable(side.catalogue, 'kinds')!, member: true });
+      const who = person(['desk'], { kinds: { id: two } });
+      expect((await list(side.source, { ...visit(side, who), definition: asked }, 'kinds', { ...question, columns: [['n']] })).records.map(({ values }) => values.n)).toEqual([2]);
+      const people = [one, two, null].map((id, i): KnownPerson => ({ id: i + 1, name: `Member ${i}`, email: `m${i}@example.org`, organisation: null, rows: id === null ? {} : { kinds: { id } } }));
+      const counted = await countForPeople(side.source, side.catalogue, asked, findTable(side.catalogue, 'kinds')!, asked.access.kinds!.desk!.see!.where as Condition, people, new Date());
+      expect([side.name, counted.least, counted.most, counted.withNone]).toEqual([side.name, 0, 1, 1]);
     }
   });
 

@@ -45,7 +45,7 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
     if (/ignore/i.test(String(statement.prefix))) throw new FileProblem(`Line ${line}: INSERT IGNORE is not taken, for it would leave rows out without a word. Leave out IGNORE.`);
     if (statement.type === 'create' && statement.keyword === 'table' && !statement.query_expr && list(statement.create_definitions).length > 0) script.tables.push(readTable(statement, line, script.remarks));
     else if (statement.type === 'insert' && node(statement.values).type === 'values' && !statement.on_duplicate_update) script.rows.push(readRows(statement, line, dialect, script.tables, zeroIsKept));
-    else if (statement.type === 'insert') throw new FileProblem(`Line ${line}: INSERT ${statement.on_duplicate_update ? 'ON DUPLICATE KEY UPDATE is not taken, for what comes of it hangs on what is there. Leave that part out' : '… SELECT is not taken. Write the rows as VALUES'}.`);
+    else if (statement.type === 'insert') throw new FileProblem(`Line ${line}: ${statement.on_duplicate_update ? '“ON DUPLICATE KEY UPDATE” is not taken, for what comes of it hangs on what is there. Leave that part out' : 'INSERT of a “SELECT” is not taken. Write the rows as VALUES'}.`);
     else if (statement.type === 'create' && statement.keyword === 'table') throw new FileProblem(`Line ${line}: only CREATE TABLE with its columns is taken.`);
     else throw new FileProblem(`Line ${line}: ${String(statement.type ?? 'this').toUpperCase()}${typeof statement.keyword === 'string' ? ` ${statement.keyword.toUpperCase()}` : ''} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`);
   }

@@ -1,11 +1,11 @@
+import { setImmediate as others } from 'node:timers/promises';
 import jsonPatch, { type Operation } from 'fast-json-patch';
 import { Op, type Transaction } from 'sequelize';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { DefinitionError, readDefinition } from '../../core/definition/read';
 import { DraftEdit } from '../store/models';
 
 /** So many edits each way follow; older ones are forgotten. */
-const farthest = 300;
+const farthest = 100;
 
 /**
  * Lets what can be undone and done again of a draft follow a change of names: every state that a step leads to is brought `along`, and the step is
@@ -21,6 +21,8 @@ async function follow(edits: DraftEdit[], way: 'backward' | 'forward', start: Po
   const other = way === 'backward' ? 'forward' : 'backward';
   let [state, told] = [start, along(start)];
   for (const [i, edit] of edits.entries()) {
+    // Each step takes some milliseconds; whoever waits for something else comes in between.
+    await others();
     const next = i < farthest ? stepped(state, JSON.parse(edit[way]) as Operation[], along) : null;
     if (!next) {
       await DraftEdit.destroy({ where: { id: { [Op.in]: edits.slice(i).map((each) => each.id) } }, transaction });
@@ -35,10 +37,10 @@ async function follow(edits: DraftEdit[], way: 'backward' | 'forward', start: Po
 /** The state behind a step, as it was and as it is told now; null where there is none. */
 function stepped(from: PortalDefinition, patch: Operation[], along: (definition: PortalDefinition) => PortalDefinition): { state: PortalDefinition; told: PortalDefinition } | null {
   try {
-    const state = readDefinition(jsonPatch.applyPatch(structuredClone(from), patch, true).newDocument);
+    // Every state was whole when it was the draft, and is read as one again when it is to be it.
+    const state = jsonPatch.applyPatch(structuredClone(from), patch).newDocument;
     return { state, told: along(state) };
-  } catch (error) {
-    if (error instanceof DefinitionError || error instanceof jsonPatch.JsonPatchError) return null;
-    throw error;
+  } catch {
+    return null;
   }
 }

@@ -56,6 +56,11 @@ function strayIn(definition: PortalDefinition, source: PortalSource, catalogue: 
 
 /** A definition after the renaming. What is still said of something gone that had the new name is set aside, under one name a `stamp`. */
 function translated(definition: PortalDefinition, source: PortalSource, catalogue: Catalogue, renaming: Renaming, stamp = 'tried'): PortalDefinition {
+  return namesOf(definition, source).length === 0 ? definition : readDefinition(inNewNames(definition, source, catalogue, renaming, stamp));
+}
+
+/** As `translated`, not read through. */
+function inNewNames(definition: PortalDefinition, source: PortalSource, catalogue: Catalogue, renaming: Renaming, stamp: string): PortalDefinition {
   return namesOf(definition, source).reduce((before, name) => {
     const own = withDeclaredRelations(namedCatalogue(catalogue, name), before);
     const inName: Renaming = { ...renaming, table: nameIn(name, renaming.table), to: renaming.column === undefined ? nameIn(name, renaming.to) : renaming.to };
@@ -65,7 +70,7 @@ function translated(definition: PortalDefinition, source: PortalSource, catalogu
     const after = JSON.parse(JSON.stringify(translate(clear, own, renamedCatalogue(own, inName)))) as PortalDefinition;
     const { tables } = sourceCalled(after, name);
     if (tables && renaming.column === undefined) sourceCalled(after, name).tables = tables.map((table) => (table === renaming.table ? renaming.to : table));
-    return readDefinition(after);
+    return after;
   }, definition);
 }
 
@@ -96,7 +101,7 @@ export async function followRename(sequelize: Sequelize, source: PortalSource, c
     const along = (definition: PortalDefinition) => translated(definition, source, catalogue, renaming, stamp);
     const draft = JSON.stringify(along(before));
     const changed = draft !== JSON.stringify(before);
-    await bringHistoryAlong(portal.id, before, along, transaction);
+    await bringHistoryAlong(portal.id, JSON.parse(portal.draft) as PortalDefinition, (state) => inNewNames(state, source, catalogue, renaming, stamp), transaction);
     if (changed) await portal.update({ draft, revision: portal.revision + 1 }, { transaction });
     for (const version of versions) await bringAlong(version, portal, along, what, transaction);
     if (namesOf(JSON.parse(portal.draft) as PortalDefinition, source).includes(null)) await renameKept(portal.id, catalogue, renaming, sequelize, transaction);

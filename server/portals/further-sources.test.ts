@@ -95,7 +95,7 @@ describe('a further source', () => {
     expect((await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['bottles'] })).status).toBe(200);
     const { catalogue } = (await builder.get(bench)).body as { catalogue: { tables: { name: string; relations: unknown[] }[] } };
     expect(catalogue.tables.filter((table) => table.name.startsWith('lab:')).map((table) => [table.name, table.relations])).toEqual([['lab:bottles', []]]);
-    expect((await builder.get(`${bench}/all/tables/lab:bottles`)).body.relations).toEqual([{ name: 'well', column: 'well_id', table: 'wells' }]);
+    expect((await builder.get(`${bench}/all/tables/lab:bottles`)).body.relations).toEqual([{ name: 'well', column: 'well_id', table: 'wells', title: 'well.code' }]);
     for (let i = 0; i < 2; i++) expect((await builder.post(`${bench}/draft/undo`, {})).status).toBe(200);
   });
 
