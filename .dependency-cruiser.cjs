@@ -1,30 +1,97 @@
 /** Arrows point one way: web → client → server → core. Records are reached through one gate. */
 module.exports = {
   forbidden: [
-    { name: 'core-stands-alone', severity: 'error', comment: 'core has no I/O and knows nobody else', from: { path: '^core/', pathNot: '\\.test\\.ts$' }, to: { pathNot: '^core/|^node_modules/(big\\.js|@types/big\\.js|joi)/' } },
-    { name: 'core-no-node', severity: 'error', from: { path: '^core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['core'] } },
+    {
+      name: 'core-stands-alone',
+      severity: 'error',
+      comment: 'core has no I/O and knows nobody else',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { pathNot: '^core/|^node_modules/(big\\.js|@types/big\\.js|joi)/' },
+    },
+    {
+      name: 'core-no-node',
+      severity: 'error',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
     { name: 'server-knows-no-web', severity: 'error', from: { path: '^server/' }, to: { path: '^(web|e2e|bench)/' } },
-    { name: 'server-knows-no-demo', severity: 'error', from: { path: '^server/', pathNot: '\\.test\\.ts$' }, to: { path: '^(demo|start)/' } },
-    { name: 'web-takes-only-types-from-server', severity: 'error', from: { path: '^web/' }, to: { path: '^server/', dependencyTypesNot: ['type-only'] } },
-    { name: 'web-asks-through-client', severity: 'error', from: { path: '^web/', pathNot: '^web/client/' }, to: { path: '^server/' } },
-    { name: 'ui-knows-no-screens', severity: 'error', from: { path: '^web/ui/' }, to: { path: '^web/(builder|portal|client)/' } },
-    { name: 'portal-knows-no-builder', severity: 'error', comment: 'a member never downloads the builder', from: { path: '^web/portal/' }, to: { path: '^web/builder/|^web/client/builder' } },
     {
-      name: 'one-gate', severity: 'error', comment: 'nothing but the gate runs statements on records; sources are opened in one place and handed on',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources|store)/|^server/portals/(definitions|connections)\\.ts$|\\.test\\.ts$' },
-      to: { path: '^server/sources/', pathNot: '^server/sources/(connection-problem|gone|catalogue-changed|outcome-unknown|asker|reachable|shape-refused)\\.ts$', dependencyTypesNot: ['type-only'] },
+      name: 'server-knows-no-demo',
+      severity: 'error',
+      from: { path: '^server/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^(demo|start)/' },
     },
     {
-      name: 'sql-only-in-the-gate', severity: 'error', comment: 'SQL for records is made in the gate alone',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.test\\.ts$' }, to: { path: '^core/condition/(sql|compile)\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$' },
+      name: 'web-takes-only-types-from-server',
+      severity: 'error',
+      from: { path: '^web/' },
+      to: { path: '^server/', dependencyTypesNot: ['type-only'] },
     },
-    { name: 'driver-only-below', severity: 'error', from: { path: '^server/', pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.test\\.ts$' }, to: { path: '^node_modules/(mariadb|pg)/' } },
-    { name: 'no-circles', severity: 'error', from: { pathNot: '^node_modules' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'web-asks-through-client',
+      severity: 'error',
+      from: { path: '^web/', pathNot: '^web/client/' },
+      to: { path: '^server/' },
+    },
+    {
+      name: 'ui-knows-no-screens',
+      severity: 'error',
+      from: { path: '^web/ui/' },
+      to: { path: '^web/(builder|portal|client)/' },
+    },
+    {
+      name: 'portal-knows-no-builder',
+      severity: 'error',
+      comment: 'a member never downloads the builder',
+      from: { path: '^web/portal/' },
+      to: { path: '^web/builder/|^web/client/builder' },
+    },
+    {
+      name: 'one-gate',
+      severity: 'error',
+      comment: 'nothing but the gate runs statements on records; sources are opened in one place and handed on',
+      from: {
+        path: '^(server|web)/',
+        pathNot: '^server/(gate|sources|store)/|^server/portals/(definitions|connections)\\.ts$|\\.test\\.ts$',
+      },
+      to: {
+        path: '^server/sources/',
+        pathNot:
+          '^server/sources/(connection-problem|gone|catalogue-changed|outcome-unknown|asker|reachable|shape-refused)\\.ts$',
+        dependencyTypesNot: ['type-only'],
+      },
+    },
+    {
+      name: 'sql-only-in-the-gate',
+      severity: 'error',
+      comment: 'SQL for records is made in the gate alone',
+      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.test\\.ts$' },
+      to: { path: '^core/condition/(sql|compile)\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$' },
+    },
+    {
+      name: 'driver-only-below',
+      severity: 'error',
+      from: {
+        path: '^server/',
+        pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.test\\.ts$',
+      },
+      to: { path: '^node_modules/(mariadb|pg)/' },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: { pathNot: '^node_modules' },
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
-    enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.mts', '.mjs', '.js', '.json', '.css'], exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+    enhancedResolveOptions: {
+      extensions: ['.ts', '.tsx', '.mts', '.mjs', '.js', '.json', '.css'],
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
   },
 };

@@ -5,10 +5,22 @@ export default defineConfig({
     // Each file has schemas of its own, so they can go side by side.
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['core/**/*.test.ts', 'web/**/*.test.ts'], environment: 'node', testTimeout: 60_000 } },
       {
         test: {
-          name: 'server', include: ['server/**/*.test.ts', 'start/**/*.test.ts', 'demo/**/*.test.ts'], environment: 'node', globalSetup: ['test/database.ts'], testTimeout: 60_000, hookTimeout: 120_000,
+          name: 'core',
+          include: ['core/**/*.test.ts', 'web/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 60_000,
+        },
+      },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts', 'start/**/*.test.ts', 'demo/**/*.test.ts'],
+          environment: 'node',
+          globalSetup: ['test/database.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
         },
       },
     ],

@@ -16,7 +16,11 @@ const atOnce = 2;
 /** A member's own rows of a million, end to end over HTTP: the gate's list against the same SQL by hand, both servers in one run, in turns. */
 export async function list(): Promise<Figure[]> {
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
-  const database = await startMariadb(folder, ['stone_porch', 'alder_fen'], ['--innodb-flush-log-at-trx-commit=0', '--innodb-buffer-pool-size=2G']);
+  const database = await startMariadb(
+    folder,
+    ['stone_porch', 'alder_fen'],
+    ['--innodb-flush-log-at-trx-commit=0', '--innodb-buffer-pool-size=2G'],
+  );
   const children: ChildProcess[] = [];
   try {
     const store = await openStore(database.address, 'stone_porch');
@@ -25,20 +29,39 @@ export async function list(): Promise<Figure[]> {
     console.log('growing to a million visits …');
     await growToMillion(database.address, 'alder_fen');
     const start = async (file: string): Promise<number> => {
-      const child = fork(new URL(file, import.meta.url), [JSON.stringify(database.address)], { execArgv: ['--import', 'tsx'] });
+      const child = fork(new URL(file, import.meta.url), [JSON.stringify(database.address)], {
+        execArgv: ['--import', 'tsx'],
+      });
       children.push(child);
-      return new Promise((resolve, reject) => { child.once('message', (message: { port: number }) => resolve(message.port)); child.once('exit', () => reject(new Error(`${file} ended`))); });
+      return new Promise((resolve, reject) => {
+        child.once('message', (message: { port: number }) => resolve(message.port));
+        child.once('exit', () => reject(new Error(`${file} ended`)));
+      });
     };
     const ours = await start('./server-ours.ts');
     const plain = await start('./server-plain.ts');
-    const answer = await fetch(`http://127.0.0.1:${ours}/api/portals/alder-fen/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'bench' }, body: JSON.stringify({ email: 'mara.lindqvist@example.org', password: demoPassword }) });
+    const answer = await fetch(`http://127.0.0.1:${ours}/api/portals/alder-fen/sign-in`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', 'x-stone-porch': 'bench' },
+      body: JSON.stringify({ email: 'mara.lindqvist@example.org', password: demoPassword }),
+    });
     const cookie = answer.headers.getSetCookie()[0]!.split(';')[0]!;
-    const targets = { ours: { port: ours, path: '/api/portals/alder-fen/records/visits?columns=planned_for,state,access_note,seal_number,asked_on&sort=-planned_for' }, plain: { port: plain, path: '/visits' }, trusting: { port: plain, path: '/visits?trust=1' } };
+    const targets = {
+      ours: {
+        port: ours,
+        path: '/api/portals/alder-fen/records/visits?columns=planned_for,state,access_note,seal_number,asked_on&sort=-planned_for',
+      },
+      plain: { port: plain, path: '/visits' },
+      trusting: { port: plain, path: '/visits?trust=1' },
+    };
 
     const [a, b] = await Promise.all([body(targets.ours, cookie), body(targets.plain, cookie)]);
     const [x, y] = [JSON.stringify(a), JSON.stringify(b)];
     const differs = [...x].findIndex((sign, i) => sign !== y[i]);
-    if (x !== y) throw new Error(`the two answer differently:\n${x.slice(Math.max(0, differs - 80), differs + 80)}\n${y.slice(Math.max(0, differs - 80), differs + 80)}`);
+    if (x !== y)
+      throw new Error(
+        `the two answer differently:\n${x.slice(Math.max(0, differs - 80), differs + 80)}\n${y.slice(Math.max(0, differs - 80), differs + 80)}`,
+      );
     console.log(`both give the same ${a.records.length} of ${a.total} rows`);
 
     const names = ['ours', 'plain', 'trusting'] as const;
@@ -49,13 +72,41 @@ export async function list(): Promise<Figure[]> {
         if (i >= 2) times[name].push(...taken); // two rounds to warm up
       }
     }
-    return ([['plain', 'same statements'], ['trusting', 'without reading the roster row']] as const).flatMap(([name, words]) => ([[0.5, 'median'], [0.99, 'p99']] as const).map(([share, word]) => {
-      const [our, reference] = [quantile(times.ours, share), quantile(times[name], share)];
-      return { name: `list against ${words}, ${word}`, ours: round(our), reference: round(reference), unit: 'ms', ratio: round(our / reference), aim: '1.15 or less' };
-    }));
+    return (
+      [
+        ['plain', 'same statements'],
+        ['trusting', 'without reading the roster row'],
+      ] as const
+    ).flatMap(([name, words]) =>
+      (
+        [
+          [0.5, 'median'],
+          [0.99, 'p99'],
+        ] as const
+      ).map(([share, word]) => {
+        const [our, reference] = [quantile(times.ours, share), quantile(times[name], share)];
+        return {
+          name: `list against ${words}, ${word}`,
+          ours: round(our),
+          reference: round(reference),
+          unit: 'ms',
+          ratio: round(our / reference),
+          aim: '1.15 or less',
+        };
+      }),
+    );
   } finally {
     for (const child of children) child.disconnect();
-    await Promise.all(children.map((child) => child.exitCode ?? new Promise((resolve) => { child.once('exit', resolve); setTimeout(() => child.kill(), 3000).unref(); })));
+    await Promise.all(
+      children.map(
+        (child) =>
+          child.exitCode ??
+          new Promise((resolve) => {
+            child.once('exit', resolve);
+            setTimeout(() => child.kill(), 3000).unref();
+          }),
+      ),
+    );
     await database.stop();
     rmSync(folder, { recursive: true, force: true });
   }
@@ -72,7 +123,12 @@ function request({ port, path }: Target, cookie: string): Promise<string> {
   return new Promise((resolve, reject) => {
     get({ port, path, host: '127.0.0.1', agent, headers: { cookie } }, (response) => {
       let text = '';
-      response.setEncoding('utf8').on('data', (part: string) => (text += part)).on('end', () => (response.statusCode === 200 ? resolve(text) : reject(new Error(`${response.statusCode}: ${text}`))));
+      response
+        .setEncoding('utf8')
+        .on('data', (part: string) => (text += part))
+        .on('end', () =>
+          response.statusCode === 200 ? resolve(text) : reject(new Error(`${response.statusCode}: ${text}`)),
+        );
     }).on('error', reject);
   });
 }
@@ -83,12 +139,14 @@ async function body(target: Target, cookie: string): Promise<{ records: unknown[
 
 async function load(target: Target, cookie: string): Promise<number[]> {
   const times: number[] = [];
-  await Promise.all(Array.from({ length: atOnce }, async () => {
-    for (let i = 0; i < perRound / atOnce; i++) {
-      const began = performance.now();
-      await request(target, cookie);
-      times.push(performance.now() - began);
-    }
-  }));
+  await Promise.all(
+    Array.from({ length: atOnce }, async () => {
+      for (let i = 0; i < perRound / atOnce; i++) {
+        const began = performance.now();
+        await request(target, cookie);
+        times.push(performance.now() - began);
+      }
+    }),
+  );
   return times;
 }

@@ -8,7 +8,12 @@ import { startPostgres, type LocalPostgres } from '../start/local-postgres';
 /** A MariaDB of its own for one benchmark, with room for the rows in memory; gone when the work is done. */
 export async function withMariadb<T>(schemas: string[], work: (address: DatabaseAddress) => Promise<T>): Promise<T> {
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
-  const database = await startMariadb(folder, schemas, ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite', '--innodb-buffer-pool-size=6G', '--innodb-log-file-size=1G']);
+  const database = await startMariadb(folder, schemas, [
+    '--innodb-flush-log-at-trx-commit=0',
+    '--skip-innodb-doublewrite',
+    '--innodb-buffer-pool-size=6G',
+    '--innodb-log-file-size=1G',
+  ]);
   try {
     return await work(database.address);
   } finally {

@@ -13,7 +13,19 @@ import { policy } from './policy';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
 
-const benchmarks: Record<string, () => Promise<Figure[]>> = { 'first-load': firstLoad, list, policy, decisions, comparing, sizes: listSizes, importing, exporting, grid: gridSizes, access, 'smallest-group': smallestGroup };
+const benchmarks: Record<string, () => Promise<Figure[]>> = {
+  'first-load': firstLoad,
+  list,
+  policy,
+  decisions,
+  comparing,
+  sizes: listSizes,
+  importing,
+  exporting,
+  grid: gridSizes,
+  access,
+  'smallest-group': smallestGroup,
+};
 
 /** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
 const wanted = process.argv[2];
@@ -32,7 +44,10 @@ for (const [name, run] of Object.entries(benchmarks)) {
 function writeTable(name: string, figures: Figure[]): void {
   const file = join(root, 'docs', 'benchmarks.md');
   const marks = [`<!-- ${name} -->`, `<!-- /${name} -->`] as const;
-  const rows = figures.map((figure) => `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} | ${figure.aim} |`);
+  const rows = figures.map(
+    (figure) =>
+      `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} | ${figure.aim} |`,
+  );
   const table = ['| figure | ours | reference | ratio | aim |', '| --- | --- | --- | --- | --- |', ...rows].join('\n');
   const text = readFileSync(file, 'utf8');
   const [from, to] = [text.indexOf(marks[0]), text.indexOf(marks[1])];

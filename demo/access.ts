@@ -1,5 +1,17 @@
 import { parseCondition } from '../core/condition/parse';
-import type { AcceptedFinding, Fence, Grant, Lifecycle, MaskRule, PortalDefinition, PortalPromise, Role, Roster, RowFilter, Stamp } from '../core/definition/definition';
+import type {
+  AcceptedFinding,
+  Fence,
+  Grant,
+  Lifecycle,
+  MaskRule,
+  PortalDefinition,
+  PortalPromise,
+  Role,
+  Roster,
+  RowFilter,
+  Stamp,
+} from '../core/definition/definition';
 
 const when = (text: string) => parseCondition(text).condition;
 const rows = (text: string): RowFilter => (text === '' ? 'every row' : when(text));
@@ -8,15 +20,40 @@ const rows = (text: string): RowFilter => (text === '' ? 'every row' : when(text
 const see = (text: string, columns: string): Grant => ({ see: { where: rows(text), columns: columns.split(' ') } });
 
 export const demoRoles: Role[] = [
-  { id: 'well_owner', name: 'Well owner' }, { id: 'sampler', name: 'Sampler' }, { id: 'lab_chemist', name: 'Lab chemist' }, { id: 'lab_courier', name: 'Lab courier' }, { id: 'desk', name: 'Programme desk' },
-  { id: 'accounts', name: 'Accounts' }, { id: 'steward', name: 'Parish steward' }, { id: 'public', name: 'Visitor', for: 'visitors' }, { id: 'bottle_tracker', name: 'Bottle tracker', for: 'services' },
+  { id: 'well_owner', name: 'Well owner' },
+  { id: 'sampler', name: 'Sampler' },
+  { id: 'lab_chemist', name: 'Lab chemist' },
+  { id: 'lab_courier', name: 'Lab courier' },
+  { id: 'desk', name: 'Programme desk' },
+  { id: 'accounts', name: 'Accounts' },
+  { id: 'steward', name: 'Parish steward' },
+  { id: 'public', name: 'Visitor', for: 'visitors' },
+  { id: 'bottle_tracker', name: 'Bottle tracker', for: 'services' },
 ];
 
 export const demoRosters: Roster[] = [
   { table: 'owners', name: 'name', email: 'email', role: 'well_owner' },
   { table: 'samplers', name: 'name', email: 'email', role: 'sampler' },
-  { table: 'lab_staff', name: 'name', email: 'email', organisation: 'lab_id', roles: [{ role: 'lab_chemist', where: when("kind = 'chemist'") }, { role: 'lab_courier', where: when("kind = 'courier'") }] },
-  { table: 'staff', name: 'name', email: 'email', roles: [{ role: 'desk', where: when("duty = 'desk'") }, { role: 'accounts', where: when("duty = 'accounts'") }, { role: 'steward', where: when("duty = 'parish steward'") }] },
+  {
+    table: 'lab_staff',
+    name: 'name',
+    email: 'email',
+    organisation: 'lab_id',
+    roles: [
+      { role: 'lab_chemist', where: when("kind = 'chemist'") },
+      { role: 'lab_courier', where: when("kind = 'courier'") },
+    ],
+  },
+  {
+    table: 'staff',
+    name: 'name',
+    email: 'email',
+    roles: [
+      { role: 'desk', where: when("duty = 'desk'") },
+      { role: 'accounts', where: when("duty = 'accounts'") },
+      { role: 'steward', where: when("duty = 'parish steward'") },
+    ],
+  },
 ];
 
 const published = 'published = TRUE AND (valid_until IS NULL OR valid_until >= :today)';
@@ -27,11 +64,24 @@ const myParish = ':member.staff.parish';
 export function demoAccess(): PortalDefinition['access'] {
   return {
     owners: {
-      well_owner: { ...see('id = :member.owners.id', 'id name email phone birth_date tax_number iban postal_address parish contact_by'), edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] } },
+      well_owner: {
+        ...see(
+          'id = :member.owners.id',
+          'id name email phone birth_date tax_number iban postal_address parish contact_by',
+        ),
+        edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] },
+      },
       sampler: see('parish = :member.samplers.district', 'name phone parish'),
-      desk: { ...see('', 'id name email phone birth_date iban postal_address parish contact_by'), create: { columns: ['name', 'email', 'phone', 'postal_address', 'parish', 'contact_by'] }, edit: { where: 'as seen', columns: ['name', 'email', 'phone', 'postal_address', 'parish', 'contact_by'] } },
+      desk: {
+        ...see('', 'id name email phone birth_date iban postal_address parish contact_by'),
+        create: { columns: ['name', 'email', 'phone', 'postal_address', 'parish', 'contact_by'] },
+        edit: { where: 'as seen', columns: ['name', 'email', 'phone', 'postal_address', 'parish', 'contact_by'] },
+      },
       accounts: see('', 'name iban'),
-      steward: { ...see(`parish = ${myParish}`, 'id name email phone postal_address parish contact_by'), edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] } },
+      steward: {
+        ...see(`parish = ${myParish}`, 'id name email phone postal_address parish contact_by'),
+        edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] },
+      },
     },
     labs: {
       lab_chemist: see('id = :member.lab_staff.lab_id', 'name accreditation_number valid_until'),
@@ -39,17 +89,65 @@ export function demoAccess(): PortalDefinition['access'] {
       desk: see('', 'id name accreditation_number valid_until'),
     },
     lab_staff: { desk: see('', 'id name email lab_id kind') },
-    samplers: { desk: see('', 'id name email phone district active'), steward: see('active = TRUE', 'id name district') },
+    samplers: {
+      desk: see('', 'id name email phone district active'),
+      steward: see('active = TRUE', 'id name district'),
+    },
     staff: { desk: see('', 'id name email duty parish') },
     wells: {
-      well_owner: { ...see('owner_id = :member.owners.id', 'code owner_id address postcode parish depth_m casing drilled_on state treatment'), edit: { where: 'as seen', columns: ['treatment'] } },
-      sampler: see('EXISTS (visits WHERE visits.sampler_id = :member.samplers.id OR visits.planned_by = :member.id)', 'code owner_id address postcode parish depth_m state'),
-      lab_chemist: see(`EXISTS (visits WHERE EXISTS (visits.samples WHERE ${sentToMyLab}))`, 'postcode latitude longitude'),
+      well_owner: {
+        ...see(
+          'owner_id = :member.owners.id',
+          'code owner_id address postcode parish depth_m casing drilled_on state treatment',
+        ),
+        edit: { where: 'as seen', columns: ['treatment'] },
+      },
+      sampler: see(
+        'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id OR visits.planned_by = :member.id)',
+        'code owner_id address postcode parish depth_m state',
+      ),
+      lab_chemist: see(
+        `EXISTS (visits WHERE EXISTS (visits.samples WHERE ${sentToMyLab}))`,
+        'postcode latitude longitude',
+      ),
       lab_courier: see(`EXISTS (visits WHERE EXISTS (visits.samples WHERE ${sentToMyLab}))`, 'address postcode'),
       desk: {
-        ...see('', 'id code owner_id address postcode parish latitude longitude depth_m casing drilled_on state treatment photo'),
-        create: { columns: ['code', 'owner_id', 'address', 'postcode', 'parish', 'latitude', 'longitude', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'] },
-        edit: { where: 'as seen', columns: ['owner_id', 'address', 'postcode', 'parish', 'latitude', 'longitude', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'] },
+        ...see(
+          '',
+          'id code owner_id address postcode parish latitude longitude depth_m casing drilled_on state treatment photo',
+        ),
+        create: {
+          columns: [
+            'code',
+            'owner_id',
+            'address',
+            'postcode',
+            'parish',
+            'latitude',
+            'longitude',
+            'depth_m',
+            'casing',
+            'drilled_on',
+            'state',
+            'treatment',
+          ],
+        },
+        edit: {
+          where: 'as seen',
+          columns: [
+            'owner_id',
+            'address',
+            'postcode',
+            'parish',
+            'latitude',
+            'longitude',
+            'depth_m',
+            'casing',
+            'drilled_on',
+            'state',
+            'treatment',
+          ],
+        },
       },
       accounts: see('', 'code owner_id'),
       steward: see(`parish = ${myParish}`, 'id code owner_id address postcode parish state'),
@@ -57,42 +155,85 @@ export function demoAccess(): PortalDefinition['access'] {
     visits: {
       well_owner: {
         ...see('well.owner_id = :member.owners.id', 'well_id asked_on planned_for state access_note fee paid'),
-        edit: { where: when("well.owner_id = :member.owners.id AND state IN ('asked', 'planned')"), columns: ['access_note'] },
+        edit: {
+          where: when("well.owner_id = :member.owners.id AND state IN ('asked', 'planned')"),
+          columns: ['access_note'],
+        },
       },
       sampler: {
-        ...see('sampler_id = :member.samplers.id OR planned_by = :member.id', 'well_id sampler_id planned_by asked_on planned_for state access_note seal_number'),
+        ...see(
+          'sampler_id = :member.samplers.id OR planned_by = :member.id',
+          'well_id sampler_id planned_by asked_on planned_for state access_note seal_number',
+        ),
         edit: { where: 'as seen', columns: ['planned_for', 'access_note', 'seal_number'] },
       },
       lab_chemist: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id planned_for'),
       lab_courier: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id'),
       desk: {
         ...see('', 'id well_id sampler_id planned_by asked_on planned_for state access_note seal_number fee paid'),
-        create: { columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee'] }, edit: { where: 'as seen', columns: ['sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee', 'paid'] }, export: { where: 'as seen' },
+        create: { columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee'] },
+        edit: { where: 'as seen', columns: ['sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee', 'paid'] },
+        export: { where: 'as seen' },
       },
-      accounts: { ...see('', 'well_id planned_for state fee paid'), edit: { where: 'as seen', columns: ['fee', 'paid'] }, export: { where: 'as seen' } },
-      steward: { ...see(`well.parish = ${myParish}`, 'id well_id sampler_id asked_on planned_for state'), create: { columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for'], keepIn: when(`well.parish = ${myParish}`) } },
+      accounts: {
+        ...see('', 'well_id planned_for state fee paid'),
+        edit: { where: 'as seen', columns: ['fee', 'paid'] },
+        export: { where: 'as seen' },
+      },
+      steward: {
+        ...see(`well.parish = ${myParish}`, 'id well_id sampler_id asked_on planned_for state'),
+        create: {
+          columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for'],
+          keepIn: when(`well.parish = ${myParish}`),
+        },
+      },
     },
     samples: {
       well_owner: see('visit.well.owner_id = :member.owners.id', 'visit_id bottle_code received_at'),
       sampler: see('visit.sampler_id = :member.samplers.id', 'visit_id bottle_code received_at accepted'),
-      lab_chemist: { ...see('lab_id = :member.lab_staff.lab_id', 'id visit_id bottle_code received_at temperature_c accepted'), edit: { where: 'as seen', columns: ['received_at', 'temperature_c', 'accepted'] } },
+      lab_chemist: {
+        ...see('lab_id = :member.lab_staff.lab_id', 'id visit_id bottle_code received_at temperature_c accepted'),
+        edit: { where: 'as seen', columns: ['received_at', 'temperature_c', 'accepted'] },
+      },
       lab_courier: see('lab_id = :member.lab_staff.lab_id', 'visit_id bottle_code'),
       desk: see('', 'id visit_id bottle_code lab_id received_at temperature_c accepted'),
       bottle_tracker: see('', 'bottle_code lab_id received_at'),
     },
     results: {
-      well_owner: see("state = 'approved' AND sample.visit.well.owner_id = :member.owners.id", 'sample_id analyte_code value unit below_detection'),
+      well_owner: see(
+        "state = 'approved' AND sample.visit.well.owner_id = :member.owners.id",
+        'sample_id analyte_code value unit below_detection',
+      ),
       lab_chemist: {
-        ...see('sample.lab_id = :member.lab_staff.lab_id', 'sample_id analyte_code value unit below_detection state remark'),
+        ...see(
+          'sample.lab_id = :member.lab_staff.lab_id',
+          'sample_id analyte_code value unit below_detection state remark',
+        ),
         create: { columns: ['sample_id', 'analyte_code', 'value', 'unit', 'below_detection', 'remark'] },
-        edit: { where: when("sample.lab_id = :member.lab_staff.lab_id AND state = 'draft'"), columns: ['value', 'unit', 'below_detection', 'remark'] },
+        edit: {
+          where: when("sample.lab_id = :member.lab_staff.lab_id AND state = 'draft'"),
+          columns: ['value', 'unit', 'below_detection', 'remark'],
+        },
       },
       desk: see('', 'id sample_id analyte_code value unit below_detection state remark'),
     },
-    analytes: Object.fromEntries(['well_owner', 'lab_chemist', 'desk'].map((role) => [role, see('', 'code name unit limit_low limit_value limit_kind')])),
+    analytes: Object.fromEntries(
+      ['well_owner', 'lab_chemist', 'desk'].map((role) => [
+        role,
+        see('', 'code name unit limit_low limit_value limit_kind'),
+      ]),
+    ),
     advisories: {
-      well_owner: see(published, notice), sampler: see(published, notice), steward: see(published, notice), public: see(published, notice),
-      desk: { ...see('', `id ${notice} published`), create: { columns: `${notice} published`.split(' ') }, edit: { where: 'as seen', columns: `${notice} published`.split(' ') }, delete: { where: 'as seen' } },
+      well_owner: see(published, notice),
+      sampler: see(published, notice),
+      steward: see(published, notice),
+      public: see(published, notice),
+      desk: {
+        ...see('', `id ${notice} published`),
+        create: { columns: `${notice} published`.split(' ') },
+        edit: { where: 'as seen', columns: `${notice} published`.split(' ') },
+        delete: { where: 'as seen' },
+      },
     },
     test_requests: {
       public: { create: { columns: ['name', 'email', 'phone', 'parish', 'message', 'wished_for'] } },
@@ -103,50 +244,182 @@ export function demoAccess(): PortalDefinition['access'] {
 }
 
 export const demoMasks: MaskRule[] = [
-  { id: 'owners-tax_number', table: 'owners', column: 'tax_number', mask: { style: 'keep last', count: 3 }, to: 'everyone', exceptRoles: [] },
-  { id: 'owners-birth_date', table: 'owners', column: 'birth_date', mask: { style: 'year' }, to: 'everyone', exceptRoles: ['desk'] },
-  { id: 'owners-iban', table: 'owners', column: 'iban', mask: { style: 'keep last', count: 4 }, to: 'everyone', exceptRoles: ['desk'] },
-  { id: 'wells-postcode', table: 'wells', column: 'postcode', mask: { style: 'area', count: 3 }, to: ['lab_chemist'], exceptRoles: [] },
-  { id: 'coarse-place', dataClass: 'location', mask: { style: 'round', digits: 1 }, to: ['lab_chemist'], exceptRoles: [] },
+  {
+    id: 'owners-tax_number',
+    table: 'owners',
+    column: 'tax_number',
+    mask: { style: 'keep last', count: 3 },
+    to: 'everyone',
+    exceptRoles: [],
+  },
+  {
+    id: 'owners-birth_date',
+    table: 'owners',
+    column: 'birth_date',
+    mask: { style: 'year' },
+    to: 'everyone',
+    exceptRoles: ['desk'],
+  },
+  {
+    id: 'owners-iban',
+    table: 'owners',
+    column: 'iban',
+    mask: { style: 'keep last', count: 4 },
+    to: 'everyone',
+    exceptRoles: ['desk'],
+  },
+  {
+    id: 'wells-postcode',
+    table: 'wells',
+    column: 'postcode',
+    mask: { style: 'area', count: 3 },
+    to: ['lab_chemist'],
+    exceptRoles: [],
+  },
+  {
+    id: 'coarse-place',
+    dataClass: 'location',
+    mask: { style: 'round', digits: 1 },
+    to: ['lab_chemist'],
+    exceptRoles: [],
+  },
 ];
 
 /** A lab's own records are its own, whatever a role of the labs is granted. */
 export const demoFences: Fence[] = [
-  { id: 'own-lab', table: 'samples', where: when('lab_id = :member.lab_staff.lab_id'), exceptRoles: ['well_owner', 'sampler', 'desk', 'bottle_tracker'] },
+  {
+    id: 'own-lab',
+    table: 'samples',
+    where: when('lab_id = :member.lab_staff.lab_id'),
+    exceptRoles: ['well_owner', 'sampler', 'desk', 'bottle_tracker'],
+  },
   { id: 'own-colleagues', table: 'lab_staff', where: when('lab_id = :member.lab_staff.lab_id'), exceptRoles: ['desk'] },
 ];
 
-export const demoStamps: Stamp[] = [{ id: 'planner', table: 'visits', column: 'planned_by', on: 'create', value: { kind: 'member', fact: ['id'] }, to: ['desk', 'steward'] }];
+export const demoStamps: Stamp[] = [
+  {
+    id: 'planner',
+    table: 'visits',
+    column: 'planned_by',
+    on: 'create',
+    value: { kind: 'member', fact: ['id'] },
+    to: ['desk', 'steward'],
+  },
+];
 
 export const demoLifecycles: Lifecycle[] = [
   {
-    table: 'visits', column: 'state', start: 'asked',
+    table: 'visits',
+    column: 'state',
+    start: 'asked',
     moves: [
-      { id: 'plan', name: 'Plan', from: ['asked'], to: 'planned', roles: ['desk', 'steward'], needs: ['planned_for', 'sampler_id'] },
-      { id: 'sample', name: 'Sampled', from: ['planned'], to: 'sampled', roles: ['sampler'], where: when('sampler_id = :member.samplers.id'), needs: ['seal_number'] },
-      { id: 'hand-over', name: 'Handed to the lab', from: ['sampled'], to: 'at lab', roles: ['sampler', 'desk'], needs: [] },
+      {
+        id: 'plan',
+        name: 'Plan',
+        from: ['asked'],
+        to: 'planned',
+        roles: ['desk', 'steward'],
+        needs: ['planned_for', 'sampler_id'],
+      },
+      {
+        id: 'sample',
+        name: 'Sampled',
+        from: ['planned'],
+        to: 'sampled',
+        roles: ['sampler'],
+        where: when('sampler_id = :member.samplers.id'),
+        needs: ['seal_number'],
+      },
+      {
+        id: 'hand-over',
+        name: 'Handed to the lab',
+        from: ['sampled'],
+        to: 'at lab',
+        roles: ['sampler', 'desk'],
+        needs: [],
+      },
       { id: 'report', name: 'Reported', from: ['at lab'], to: 'reported', roles: ['desk'], needs: [] },
       { id: 'cancel', name: 'Cancel', from: ['asked', 'planned'], to: 'cancelled', roles: ['desk'], needs: [] },
     ],
   },
-  { table: 'results', column: 'state', start: 'draft', moves: [{ id: 'approve', name: 'Approve', from: ['draft'], to: 'approved', roles: ['desk'], needs: [] }] },
+  {
+    table: 'results',
+    column: 'state',
+    start: 'draft',
+    moves: [{ id: 'approve', name: 'Approve', from: ['draft'], to: 'approved', roles: ['desk'], needs: [] }],
+  },
 ];
 
 /** The programme's own people work on all records, and reference tables are for reading. */
 export const demoAccepted: AcceptedFinding[] = [
-  ...['owners', 'labs', 'lab_staff', 'samplers', 'staff', 'wells', 'visits', 'samples', 'results', 'advisories', 'test_requests'].map((table) => ({ finding: `open/${table}/desk`, reason: 'The desk works on all records of the programme.' })),
-  ...['owners', 'wells', 'visits'].map((table) => ({ finding: `open/${table}/accounts`, reason: 'Accounts bills every visit.' })),
-  ...['well_owner', 'lab_chemist', 'desk'].map((role) => ({ finding: `open/analytes/${role}`, reason: 'A reference table without personal data.' })),
+  ...[
+    'owners',
+    'labs',
+    'lab_staff',
+    'samplers',
+    'staff',
+    'wells',
+    'visits',
+    'samples',
+    'results',
+    'advisories',
+    'test_requests',
+  ].map((table) => ({ finding: `open/${table}/desk`, reason: 'The desk works on all records of the programme.' })),
+  ...['owners', 'wells', 'visits'].map((table) => ({
+    finding: `open/${table}/accounts`,
+    reason: 'Accounts bills every visit.',
+  })),
+  ...['well_owner', 'lab_chemist', 'desk'].map((role) => ({
+    finding: `open/analytes/${role}`,
+    reason: 'A reference table without personal data.',
+  })),
   { finding: 'open/samples/bottle_tracker', reason: 'It follows every bottle by its code.' },
-  { finding: 'excepted/owners-birth_date/desk', reason: 'The desk tells two owners of one name apart by their dates of birth.' },
+  {
+    finding: 'excepted/owners-birth_date/desk',
+    reason: 'The desk tells two owners of one name apart by their dates of birth.',
+  },
   { finding: 'excepted/owners-iban/desk', reason: 'The desk settles refunds with the owners.' },
 ];
 
 export const demoPromises: PortalPromise[] = [
   { id: 'labs-know-no-owner', who: { role: 'lab_chemist' }, says: 'may never', operation: 'see', table: 'owners' },
-  { id: 'desk-no-tax-number', who: { role: 'desk' }, says: 'may never', operation: 'see', table: 'owners', column: 'tax_number' },
-  { id: 'owners-approved-only', who: { role: 'well_owner' }, says: 'may only', operation: 'see', table: 'results', where: when("state = 'approved'") },
-  { id: 'sampler-no-account', who: { role: 'sampler' }, says: 'may never', operation: 'see', table: 'owners', column: 'iban' },
-  { id: 'visitor-published-only', who: { role: 'public' }, says: 'may only', operation: 'see', table: 'advisories', where: when('published = TRUE') },
-  { id: 'ines-three-wells', who: { member: 'ines.brannock@example.org' }, says: 'sees exactly', records: 3, table: 'wells' },
+  {
+    id: 'desk-no-tax-number',
+    who: { role: 'desk' },
+    says: 'may never',
+    operation: 'see',
+    table: 'owners',
+    column: 'tax_number',
+  },
+  {
+    id: 'owners-approved-only',
+    who: { role: 'well_owner' },
+    says: 'may only',
+    operation: 'see',
+    table: 'results',
+    where: when("state = 'approved'"),
+  },
+  {
+    id: 'sampler-no-account',
+    who: { role: 'sampler' },
+    says: 'may never',
+    operation: 'see',
+    table: 'owners',
+    column: 'iban',
+  },
+  {
+    id: 'visitor-published-only',
+    who: { role: 'public' },
+    says: 'may only',
+    operation: 'see',
+    table: 'advisories',
+    where: when('published = TRUE'),
+  },
+  {
+    id: 'ines-three-wells',
+    who: { member: 'ines.brannock@example.org' },
+    says: 'sees exactly',
+    records: 3,
+    table: 'wells',
+  },
 ];

@@ -1,5 +1,15 @@
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
-import { demoAccepted, demoAccess, demoFences, demoLifecycles, demoMasks, demoPromises, demoRoles, demoRosters, demoStamps } from './access';
+import {
+  demoAccepted,
+  demoAccess,
+  demoFences,
+  demoLifecycles,
+  demoMasks,
+  demoPromises,
+  demoRoles,
+  demoRosters,
+  demoStamps,
+} from './access';
 import { demoPages } from './pages';
 
 /** The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand. */
@@ -12,18 +22,38 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
     tables: {
       owners: {
         columns: {
-          phone: { dataClass: 'contact' }, email: { label: 'E-mail', dataClass: 'contact' }, postal_address: { dataClass: 'contact' }, birth_date: { label: 'Born', dataClass: 'identity' },
-          tax_number: { dataClass: 'identity' }, iban: { label: 'Account', dataClass: 'financial' }, contact_by: { label: 'Write to me by' },
+          phone: { dataClass: 'contact' },
+          email: { label: 'E-mail', dataClass: 'contact' },
+          postal_address: { dataClass: 'contact' },
+          birth_date: { label: 'Born', dataClass: 'identity' },
+          tax_number: { dataClass: 'identity' },
+          iban: { label: 'Account', dataClass: 'financial' },
+          contact_by: { label: 'Write to me by' },
         },
       },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
-      wells: { columns: { depth_m: { label: 'Depth, m' }, drilled_on: { label: 'Drilled' }, latitude: { dataClass: 'location' }, longitude: { dataClass: 'location' } } },
+      wells: {
+        columns: {
+          depth_m: { label: 'Depth, m' },
+          drilled_on: { label: 'Drilled' },
+          latitude: { dataClass: 'location' },
+          longitude: { dataClass: 'location' },
+        },
+      },
     },
     roles: demoRoles,
     rosters: demoRosters,
     access: withAccess ? demoAccess() : {},
     masks: withAccess ? demoMasks : [],
-    ...(withAccess ? { fences: demoFences, stamps: demoStamps, lifecycles: demoLifecycles, promises: demoPromises, accepted: demoAccepted } : {}),
+    ...(withAccess
+      ? {
+          fences: demoFences,
+          stamps: demoStamps,
+          lifecycles: demoLifecycles,
+          promises: demoPromises,
+          accepted: demoAccepted,
+        }
+      : {}),
     pages: withAccess ? demoPages : [],
   };
 }

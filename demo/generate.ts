@@ -8,11 +8,49 @@ export interface DemoTable {
   rows: (string | number | null)[][];
 }
 
-const firstNames = 'Ines Mara Tobin Oda Perrin Sunniva Calder Linnea Rook Edda Fenner Isolde Garrick Maren Alban Thea Corwin Hedda Jory Signe Lowell Freya Anselm Runa Bram Tilda Ewan Astrid Merle Juno Osric Vesna Hale Greta Piers Liv Dacre Nell Soren Ada'.split(' ');
-const lastNames = 'Brannock Oyelaran Whitlow Eskildsen Adair Lindqvist Thackray Marchetti Dunmore Quillfeather Harsant Okonjo Pellew Strand Vasquez Cobbold Ferreby Nakagawa Rushmere Tolland Ashdown Kovacic Merriman Sedgewick Yarrow Underhill Bexley Castellan Drummond Ellershaw'.split(' ');
-export const parishes = ['Harrow End', 'Saltby', 'Reedmere', 'Alder St Mary', 'Fenwick Cross', 'Cold Marsh', 'Thorn Eau', 'Oxlode', 'Brackwater', 'Little Withy'];
-const streets = ['Mill Lane', 'Drove Road', 'Church Walk', 'Sluice Bank', 'Heron Way', 'Long Dyke', 'Willow Row', 'Chapel Street', 'Peat Lane', 'Lode End'];
-const notes = ['Gate code at the desk.', 'Dog in the yard.', 'Ring before 9.', 'Key under the blue pot.', 'Well behind the barn.', 'Ask at the neighbour\'s.', null, null, null];
+const firstNames =
+  'Ines Mara Tobin Oda Perrin Sunniva Calder Linnea Rook Edda Fenner Isolde Garrick Maren Alban Thea Corwin Hedda Jory Signe Lowell Freya Anselm Runa Bram Tilda Ewan Astrid Merle Juno Osric Vesna Hale Greta Piers Liv Dacre Nell Soren Ada'.split(
+    ' ',
+  );
+const lastNames =
+  'Brannock Oyelaran Whitlow Eskildsen Adair Lindqvist Thackray Marchetti Dunmore Quillfeather Harsant Okonjo Pellew Strand Vasquez Cobbold Ferreby Nakagawa Rushmere Tolland Ashdown Kovacic Merriman Sedgewick Yarrow Underhill Bexley Castellan Drummond Ellershaw'.split(
+    ' ',
+  );
+export const parishes = [
+  'Harrow End',
+  'Saltby',
+  'Reedmere',
+  'Alder St Mary',
+  'Fenwick Cross',
+  'Cold Marsh',
+  'Thorn Eau',
+  'Oxlode',
+  'Brackwater',
+  'Little Withy',
+];
+const streets = [
+  'Mill Lane',
+  'Drove Road',
+  'Church Walk',
+  'Sluice Bank',
+  'Heron Way',
+  'Long Dyke',
+  'Willow Row',
+  'Chapel Street',
+  'Peat Lane',
+  'Lode End',
+];
+const notes = [
+  'Gate code at the desk.',
+  'Dog in the yard.',
+  'Ring before 9.',
+  'Key under the blue pot.',
+  'Well behind the barn.',
+  "Ask at the neighbour's.",
+  null,
+  null,
+  null,
+];
 const treatments = ['softener', 'UV', 'iron filter', 'reverse osmosis', 'chlorination'];
 
 /** The demo ends on this day, whenever it is made. */
@@ -31,7 +69,19 @@ export function generateDemo(seed = 20261123): DemoTable[] {
   const wells = makeWells(random, owners);
   const visits = makeVisits(random, wells, samplers);
   const samples = makeSamples(random, visits);
-  return [owners, ...makeLabs(random), samplers, makeStaff(), wells, visits, makeAnalytes(), samples, makeResults(random, samples), makeAdvisories(random), makeRequests(random)];
+  return [
+    owners,
+    ...makeLabs(random),
+    samplers,
+    makeStaff(),
+    wells,
+    visits,
+    makeAnalytes(),
+    samples,
+    makeResults(random, samples),
+    makeAdvisories(random),
+    makeRequests(random),
+  ];
 }
 
 function emailOf(name: string, number: number): string {
@@ -64,19 +114,49 @@ function makeOwners(random: Random, samplers: DemoTable): DemoTable {
     const parish = id === 17 ? 'Harrow End' : random.pick(parishes);
     const name = id === 17 ? 'Ines Brannock' : personName(random);
     const birth = dateText(Date.UTC(random.int(1934, 2001), random.int(0, 11), random.int(1, 28)));
-    return [id, name, id === 17 ? 'ines.brannock@example.org' : emailOf(name, 100 + id), `01632 ${random.digits(6)}`, random.chance(0.97) ? birth : null,
-      `${random.digits(3)}-${random.digits(3)}-${random.digits(3)}`, iban(random), `${random.int(1, 90)} ${random.pick(streets)}, ${parish}`, parish, random.pick(['e-mail', 'e-mail', 'phone', 'letter'])];
+    return [
+      id,
+      name,
+      id === 17 ? 'ines.brannock@example.org' : emailOf(name, 100 + id),
+      `01632 ${random.digits(6)}`,
+      random.chance(0.97) ? birth : null,
+      `${random.digits(3)}-${random.digits(3)}-${random.digits(3)}`,
+      iban(random),
+      `${random.int(1, 90)} ${random.pick(streets)}, ${parish}`,
+      parish,
+      random.pick(['e-mail', 'e-mail', 'phone', 'letter']),
+    ];
   });
   // What real rosters hold: no e-mail, one e-mail for a couple, and a sampler with a well of his own.
   rows[76]![2] = null;
   rows[138]![2] = rows[137]![2]!;
   rows[41]![1] = samplers.rows[3]![1]!;
   rows[41]![2] = samplers.rows[3]![2]!;
-  return { name: 'owners', columns: ['id', 'name', 'email', 'phone', 'birth_date', 'tax_number', 'iban', 'postal_address', 'parish', 'contact_by'], rows };
+  return {
+    name: 'owners',
+    columns: [
+      'id',
+      'name',
+      'email',
+      'phone',
+      'birth_date',
+      'tax_number',
+      'iban',
+      'postal_address',
+      'parish',
+      'contact_by',
+    ],
+    rows,
+  };
 }
 
 function makeLabs(random: Random): DemoTable[] {
-  const labs = ['Fenside Analytical', 'Westmark Water Lab', 'Blue Heron Testing'].map((name, i) => [i + 1, name, `ACC-${random.digits(5)}`, dateText(lastDay + random.int(60, 900) * day)]);
+  const labs = ['Fenside Analytical', 'Westmark Water Lab', 'Blue Heron Testing'].map((name, i) => [
+    i + 1,
+    name,
+    `ACC-${random.digits(5)}`,
+    dateText(lastDay + random.int(60, 900) * day),
+  ]);
   const staff = Array.from({ length: 11 }, (_, i) => {
     const name = personName(random);
     return [i + 1, name, emailOf(name, 700 + i), (i % 3) + 1, i < 7 ? 'chemist' : 'courier'];
@@ -89,8 +169,25 @@ function makeLabs(random: Random): DemoTable[] {
 
 /** The programme's own people, by name: some of them can be signed in as. */
 function makeStaff(): DemoTable {
-  const staff = [['Odile Fennimore', 'desk', null], ['Bertram Hask', 'desk', null], ['Philippa Crane', 'accounts', null], ['Anton Wray', 'parish steward', 'Harrow End'], ['Kerstin Vale', 'parish steward', 'Saltby'], ['Milo Sandringfield', 'parish steward', 'Reedmere']] as const;
-  return { name: 'staff', columns: ['id', 'name', 'email', 'duty', 'parish'], rows: staff.map(([name, duty, parish], i) => [i + 1, name, `${name.toLowerCase().replace(' ', '.')}@example.org`, duty, parish]) };
+  const staff = [
+    ['Odile Fennimore', 'desk', null],
+    ['Bertram Hask', 'desk', null],
+    ['Philippa Crane', 'accounts', null],
+    ['Anton Wray', 'parish steward', 'Harrow End'],
+    ['Kerstin Vale', 'parish steward', 'Saltby'],
+    ['Milo Sandringfield', 'parish steward', 'Reedmere'],
+  ] as const;
+  return {
+    name: 'staff',
+    columns: ['id', 'name', 'email', 'duty', 'parish'],
+    rows: staff.map(([name, duty, parish], i) => [
+      i + 1,
+      name,
+      `${name.toLowerCase().replace(' ', '.')}@example.org`,
+      duty,
+      parish,
+    ]),
+  };
 }
 
 function makeWells(random: Random, owners: DemoTable): DemoTable {
@@ -103,12 +200,43 @@ function makeWells(random: Random, owners: DemoTable): DemoTable {
     if (inesWells[id]) ownerId = 17;
     const parish = ownerId === null ? random.pick(parishes) : String(owners.rows[ownerId - 1]![8]);
     const place = parishes.indexOf(parish);
-    return [id, `AF-${String(id).padStart(4, '0')}`, ownerId, inesWells[id] ?? `${random.int(1, 90)} ${random.pick(streets)}`, `AF${place + 1} ${random.int(1, 9)}${random.pick(['AB', 'KD', 'RT', 'WX'])}`, parish,
-      (52.9 + place * 0.03 + random.next() * 0.02).toFixed(5), (0.1 + place * 0.02 + random.next() * 0.02).toFixed(5), random.chance(0.95) ? (random.int(60, 950) / 10).toFixed(1) : null,
-      random.chance(0.9) ? random.pick(['steel', 'plastic', 'concrete', 'stone']) : null, random.chance(0.85) ? dateText(Date.UTC(random.int(1952, 2022), random.int(0, 11), random.int(1, 28))) : null,
-      random.pick(['active', 'active', 'active', 'active', 'resting', 'closed']), treatments.filter(() => random.chance(0.2)).join(','), null];
+    return [
+      id,
+      `AF-${String(id).padStart(4, '0')}`,
+      ownerId,
+      inesWells[id] ?? `${random.int(1, 90)} ${random.pick(streets)}`,
+      `AF${place + 1} ${random.int(1, 9)}${random.pick(['AB', 'KD', 'RT', 'WX'])}`,
+      parish,
+      (52.9 + place * 0.03 + random.next() * 0.02).toFixed(5),
+      (0.1 + place * 0.02 + random.next() * 0.02).toFixed(5),
+      random.chance(0.95) ? (random.int(60, 950) / 10).toFixed(1) : null,
+      random.chance(0.9) ? random.pick(['steel', 'plastic', 'concrete', 'stone']) : null,
+      random.chance(0.85) ? dateText(Date.UTC(random.int(1952, 2022), random.int(0, 11), random.int(1, 28))) : null,
+      random.pick(['active', 'active', 'active', 'active', 'resting', 'closed']),
+      treatments.filter(() => random.chance(0.2)).join(','),
+      null,
+    ];
   });
-  return { name: 'wells', columns: ['id', 'code', 'owner_id', 'address', 'postcode', 'parish', 'latitude', 'longitude', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment', 'photo'], rows };
+  return {
+    name: 'wells',
+    columns: [
+      'id',
+      'code',
+      'owner_id',
+      'address',
+      'postcode',
+      'parish',
+      'latitude',
+      'longitude',
+      'depth_m',
+      'casing',
+      'drilled_on',
+      'state',
+      'treatment',
+      'photo',
+    ],
+    rows,
+  };
 }
 
 function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): DemoTable {
@@ -121,19 +249,56 @@ function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): Demo
     // Most plan their own visits; some are planned by a colleague, some by the desk (no sampler).
     const planner = random.chance(0.75) ? sampler : random.chance(0.5) ? random.int(1, 14) : null;
     const past = planned < lastDay;
-    const state = past ? random.pick(['reported', 'reported', 'reported', 'reported', 'at lab', 'sampled', 'cancelled']) : random.pick(['planned', 'planned', 'asked']);
+    const state = past
+      ? random.pick(['reported', 'reported', 'reported', 'reported', 'at lab', 'sampled', 'cancelled'])
+      : random.pick(['planned', 'planned', 'asked']);
     const asked = state === 'asked';
     const when = `${dateText(planned)} ${String(random.int(8, 16)).padStart(2, '0')}:${random.pick(['00', '15', '30', '45'])}:00`;
-    return [id, Number(well[0]), asked ? null : sampler, asked ? null : planner, dateText(Math.min(lastDay, planned - random.int(5, 40) * day)), asked ? null : when, state, random.pick(notes),
-      ['sampled', 'at lab', 'reported'].includes(state) ? `S${String(100_000 + id)}` : null, asked ? null : (random.int(40, 95) + 0.5 * random.int(0, 1)).toFixed(2), state === 'reported' && random.chance(0.85) ? 1 : 0];
+    return [
+      id,
+      Number(well[0]),
+      asked ? null : sampler,
+      asked ? null : planner,
+      dateText(Math.min(lastDay, planned - random.int(5, 40) * day)),
+      asked ? null : when,
+      state,
+      random.pick(notes),
+      ['sampled', 'at lab', 'reported'].includes(state) ? `S${String(100_000 + id)}` : null,
+      asked ? null : (random.int(40, 95) + 0.5 * random.int(0, 1)).toFixed(2),
+      state === 'reported' && random.chance(0.85) ? 1 : 0,
+    ];
   });
-  return { name: 'visits', columns: ['id', 'well_id', 'sampler_id', 'planned_by', 'asked_on', 'planned_for', 'state', 'access_note', 'seal_number', 'fee', 'paid'], rows };
+  return {
+    name: 'visits',
+    columns: [
+      'id',
+      'well_id',
+      'sampler_id',
+      'planned_by',
+      'asked_on',
+      'planned_for',
+      'state',
+      'access_note',
+      'seal_number',
+      'fee',
+      'paid',
+    ],
+    rows,
+  };
 }
 
 function makeAnalytes(): DemoTable {
   return {
-    name: 'analytes', columns: ['code', 'name', 'unit', 'limit_low', 'limit_value', 'limit_kind'],
-    rows: analytes.map((analyte) => [analyte.code, analyte.name, analyte.unit, analyte.low, analyte.limit, analyte.kind]),
+    name: 'analytes',
+    columns: ['code', 'name', 'unit', 'limit_low', 'limit_value', 'limit_kind'],
+    rows: analytes.map((analyte) => [
+      analyte.code,
+      analyte.name,
+      analyte.unit,
+      analyte.low,
+      analyte.limit,
+      analyte.kind,
+    ]),
   };
 }
 
@@ -143,10 +308,21 @@ function makeSamples(random: Random, visits: DemoTable): DemoTable {
     const visit = i < sampled.length ? sampled[i]! : random.pick(sampled);
     const received = Date.parse(`${String(visit[5]).slice(0, 10)}T00:00:00Z`) + random.int(1, 3) * day;
     const here = visit[6] !== 'sampled';
-    return [i + 1, Number(visit[0]), `B${String(1_000_000 + i)}`, (Number(visit[0]) % 3) + 1, here ? `${dateText(received)} ${String(random.int(7, 18)).padStart(2, '0')}:00:00` : null,
-      here ? (random.int(15, 95) / 10).toFixed(1) : null, here ? (random.chance(0.96) ? 1 : 0) : null];
+    return [
+      i + 1,
+      Number(visit[0]),
+      `B${String(1_000_000 + i)}`,
+      (Number(visit[0]) % 3) + 1,
+      here ? `${dateText(received)} ${String(random.int(7, 18)).padStart(2, '0')}:00:00` : null,
+      here ? (random.int(15, 95) / 10).toFixed(1) : null,
+      here ? (random.chance(0.96) ? 1 : 0) : null,
+    ];
   });
-  return { name: 'samples', columns: ['id', 'visit_id', 'bottle_code', 'lab_id', 'received_at', 'temperature_c', 'accepted'], rows };
+  return {
+    name: 'samples',
+    columns: ['id', 'visit_id', 'bottle_code', 'lab_id', 'received_at', 'temperature_c', 'accepted'],
+    rows,
+  };
 }
 
 function makeResults(random: Random, samples: DemoTable): DemoTable {
@@ -155,26 +331,66 @@ function makeResults(random: Random, samples: DemoTable): DemoTable {
     const first = random.int(0, analytes.length - 1);
     for (let i = 0; i < 9; i++) {
       const analyte = analytes[(first + i) % analytes.length]!;
-      const level = analyte.code === 'PH' ? analyte.typical + random.next() - 0.5 : analyte.code === 'ECOLI' ? (random.chance(0.04) ? random.int(1, 40) : 0) : analyte.typical * (0.2 + random.next() * 2.4);
+      const level =
+        analyte.code === 'PH'
+          ? analyte.typical + random.next() - 0.5
+          : analyte.code === 'ECOLI'
+            ? random.chance(0.04)
+              ? random.int(1, 40)
+              : 0
+            : analyte.typical * (0.2 + random.next() * 2.4);
       const below = level < analyte.limit * 0.005 && analyte.kind === 'chemical';
-      rows.push([rows.length + 1, Number(sample[0]), analyte.code, below ? null : level.toFixed(3), analyte.unit, below ? 1 : 0, random.chance(0.92) ? 'approved' : 'draft', null]);
+      rows.push([
+        rows.length + 1,
+        Number(sample[0]),
+        analyte.code,
+        below ? null : level.toFixed(3),
+        analyte.unit,
+        below ? 1 : 0,
+        random.chance(0.92) ? 'approved' : 'draft',
+        null,
+      ]);
     }
   }
-  return { name: 'results', columns: ['id', 'sample_id', 'analyte_code', 'value', 'unit', 'below_detection', 'state', 'remark'], rows };
+  return {
+    name: 'results',
+    columns: ['id', 'sample_id', 'analyte_code', 'value', 'unit', 'below_detection', 'state', 'remark'],
+    rows,
+  };
 }
 
 function makeAdvisories(random: Random): DemoTable {
-  const titles = ['Boil water before drinking', 'Nitrate above the limit after heavy rain', 'Free retest of shallow wells', 'Flushing after the flood', 'Lead in old pipework', 'Bottle pick-up moves to Thursday'];
-  const rows = Array.from({ length: 38 }, (_, i) => [i + 1, parishes[i % parishes.length]!, titles[i % titles.length]!,
-    `${titles[i % titles.length]!}. This notice holds for private wells in ${parishes[i % parishes.length]!}. Ask the programme desk if you are in doubt.`, random.chance(0.7) ? 1 : 0,
-    random.chance(0.8) ? dateText(lastDay + random.int(-200, 200) * day) : null]);
+  const titles = [
+    'Boil water before drinking',
+    'Nitrate above the limit after heavy rain',
+    'Free retest of shallow wells',
+    'Flushing after the flood',
+    'Lead in old pipework',
+    'Bottle pick-up moves to Thursday',
+  ];
+  const rows = Array.from({ length: 38 }, (_, i) => [
+    i + 1,
+    parishes[i % parishes.length]!,
+    titles[i % titles.length]!,
+    `${titles[i % titles.length]!}. This notice holds for private wells in ${parishes[i % parishes.length]!}. Ask the programme desk if you are in doubt.`,
+    random.chance(0.7) ? 1 : 0,
+    random.chance(0.8) ? dateText(lastDay + random.int(-200, 200) * day) : null,
+  ]);
   return { name: 'advisories', columns: ['id', 'parish', 'title', 'text', 'published', 'valid_until'], rows };
 }
 
 function makeRequests(random: Random): DemoTable {
   const rows = Array.from({ length: 112 }, (_, i) => {
     const name = personName(random);
-    return [i + 1, name, emailOf(name, 3000 + i), random.chance(0.6) ? `01632 ${random.digits(6)}` : null, random.pick(parishes), random.chance(0.7) ? 'Please test our well.' : null, random.chance(0.5) ? dateText(lastDay + random.int(3, 60) * day) : null];
+    return [
+      i + 1,
+      name,
+      emailOf(name, 3000 + i),
+      random.chance(0.6) ? `01632 ${random.digits(6)}` : null,
+      random.pick(parishes),
+      random.chance(0.7) ? 'Please test our well.' : null,
+      random.chance(0.5) ? dateText(lastDay + random.int(3, 60) * day) : null,
+    ];
   });
   return { name: 'test_requests', columns: ['id', 'name', 'email', 'phone', 'parish', 'message', 'wished_for'], rows };
 }

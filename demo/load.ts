@@ -33,18 +33,34 @@ export async function loadTables(address: DatabaseAddress, schema: string): Prom
   }
 }
 
-const roleWords: Record<string, string> = { chemist: 'Lab chemist', courier: 'Lab courier', desk: 'Programme desk', accounts: 'Accounts', 'parish steward': 'Parish steward' };
+const roleWords: Record<string, string> = {
+  chemist: 'Lab chemist',
+  courier: 'Lab courier',
+  desk: 'Programme desk',
+  accounts: 'Accounts',
+  'parish steward': 'Parish steward',
+};
 
 /** Set while the demo is being loaded: a start that finds it knows that an earlier one was ended in the middle. */
 export const demoLoading = 'demo-loading';
 
 /** The demo whole: tables, builder, portal, members with their password, and version 1 published. Nothing is left when it fails. */
-export async function loadDemo(address: DatabaseAddress, schema: string, store: Store, ownSchema: string): Promise<void> {
+export async function loadDemo(
+  address: DatabaseAddress,
+  schema: string,
+  store: Store,
+  ownSchema: string,
+): Promise<void> {
   const admin = await connect(address);
   try {
-    const [held] = await admin.query<{ n: bigint }[]>('SELECT COUNT(*) n FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?', [schema]);
+    const [held] = await admin.query<{ n: bigint }[]>(
+      'SELECT COUNT(*) n FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?',
+      [schema],
+    );
     if (Number(held?.n) > 0 && !(await Setting.findByPk(demoLoading))) {
-      throw new Advice(`The schema ${schema} holds tables already, so the demo is not loaded into it. Start without the demo: npm start -- --empty`);
+      throw new Advice(
+        `The schema ${schema} holds tables already, so the demo is not loaded into it. Start without the demo: npm start -- --empty`,
+      );
     }
     await Setting.upsert({ name: demoLoading, value: schema });
     await admin.query(`DROP DATABASE IF EXISTS \`${schema}\``);
@@ -54,30 +70,55 @@ export async function loadDemo(address: DatabaseAddress, schema: string, store: 
     await Builder.findOrCreate({ where: { email: demoBuilder.email }, defaults: { ...demoBuilder, passwordHash } });
     const definition = readDefinition(demoDefinition(schema));
     await Portal.destroy({ where: { slug: definition.portal.slug } });
-    const portal = await Portal.create({ slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+    const portal = await Portal.create({
+      slug: definition.portal.slug,
+      draft: JSON.stringify(definition),
+      revision: 1,
+      publishedVersion: null,
+    });
     const sources = new Sources(address, { ownSchema, connections: 2 });
     const { source, catalogue } = await sources.of(definition);
     await refreshMembers(store.sequelize, source, catalogue, definition, portal.id);
     await sources.close();
     await Member.update({ passwordHash }, { where: { portalId: portal.id } });
-    await admin.query(`UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
-      LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id WHERE v.planned_by IS NOT NULL`, [portal.id]);
+    await admin.query(
+      `UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
+      LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id WHERE v.planned_by IS NOT NULL`,
+      [portal.id],
+    );
     // The database plans by its statistics, and gathers them of new tables only after a while.
-    const tables = await admin.query<{ TABLE_NAME: string }[]>('SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?', [schema]);
-    await admin.query(`ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`);
+    const tables = await admin.query<{ TABLE_NAME: string }[]>(
+      'SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?',
+      [schema],
+    );
+    await admin.query(
+      `ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`,
+    );
     await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
-    const both = await Member.findOne({ where: { portalId: portal.id, email: generateDemo().find((table) => table.name === 'samplers')!.rows[3]![2] as string } });
+    const both = await Member.findOne({
+      where: {
+        portalId: portal.id,
+        email: generateDemo().find((table) => table.name === 'samplers')!.rows[3]![2] as string,
+      },
+    });
     const members = [
       { email: 'ines.brannock@example.org', name: 'Ines Brannock', role: 'Well owner' },
       { email: 'mara.lindqvist@example.org', name: 'Mara Lindqvist', role: 'Sampler' },
       { email: both!.email, name: both!.name, role: 'Sampler and well owner' },
-      ...generateDemo().filter((table) => table.name === 'lab_staff' || table.name === 'staff').flatMap((table) => {
-        const kind = table.name === 'staff' ? 3 : 4;
-        // The first of each kind.
-        return [...new Map(table.rows.toReversed().map((row) => [row[kind], row])).values()].toReversed().map((row) => ({ email: String(row[2]), name: String(row[1]), role: roleWords[String(row[kind])]! }));
-      }),
+      ...generateDemo()
+        .filter((table) => table.name === 'lab_staff' || table.name === 'staff')
+        .flatMap((table) => {
+          const kind = table.name === 'staff' ? 3 : 4;
+          // The first of each kind.
+          return [...new Map(table.rows.toReversed().map((row) => [row[kind], row])).values()]
+            .toReversed()
+            .map((row) => ({ email: String(row[2]), name: String(row[1]), role: roleWords[String(row[kind])]! }));
+        }),
     ];
-    const demo = { builder: { people: [{ ...demoBuilder, role: 'Builder' }], password: demoPassword }, members: { [portal.slug]: { people: members, password: demoPassword } } };
+    const demo = {
+      builder: { people: [{ ...demoBuilder, role: 'Builder' }], password: demoPassword },
+      members: { [portal.slug]: { people: members, password: demoPassword } },
+    };
     await Setting.upsert({ name: 'demo', value: JSON.stringify(demo) });
     await Setting.destroy({ where: { name: demoLoading } });
   } finally {
@@ -87,6 +128,13 @@ export async function loadDemo(address: DatabaseAddress, schema: string, store: 
 
 function connect(address: DatabaseAddress, database?: string): Promise<Connection> {
   return createConnection({
-    host: address.host, port: address.port, socketPath: address.socketPath, user: address.user, password: address.password, database, timezone: '+00:00', collation: 'utf8mb4_general_ci',
+    host: address.host,
+    port: address.port,
+    socketPath: address.socketPath,
+    user: address.user,
+    password: address.password,
+    database,
+    timezone: '+00:00',
+    collation: 'utf8mb4_general_ci',
   });
 }

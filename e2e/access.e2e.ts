@@ -5,9 +5,19 @@ import { expectAccessible, plainSql, seeAs, signInAsBuilder, test } from './step
 async function bareFen(page: Page, slug: string): Promise<void> {
   const headers = { 'x-stone-porch': 'test' };
   const at = `/api/builder/portals/${slug}`;
-  expect((await page.request.post('/api/builder/portals', { headers, data: { slug, name: `Fen ${slug}`, schema: 'alder_fen', timeZone: 'Europe/London' } })).status()).toBe(201);
-  const definition = await (await page.request.get(`${at}/definition`)).json() as object;
-  const { roles, rosters } = await (await page.request.get('/api/builder/portals/alder-fen/definition')).json() as { roles: unknown[]; rosters: unknown[] };
+  expect(
+    (
+      await page.request.post('/api/builder/portals', {
+        headers,
+        data: { slug, name: `Fen ${slug}`, schema: 'alder_fen', timeZone: 'Europe/London' },
+      })
+    ).status(),
+  ).toBe(201);
+  const definition = (await (await page.request.get(`${at}/definition`)).json()) as object;
+  const { roles, rosters } = (await (await page.request.get('/api/builder/portals/alder-fen/definition')).json()) as {
+    roles: unknown[];
+    rosters: unknown[];
+  };
   Object.assign(definition, { roles, rosters });
   expect((await page.request.put(`${at}/definition`, { headers, data: definition })).status()).toBe(200);
   expect((await page.request.post(`${at}/members/refresh`, { headers })).status()).toBe(200);
@@ -17,16 +27,32 @@ async function bareFen(page: Page, slug: string): Promise<void> {
 class Hand {
   made = 0;
   constructor(readonly page: Page) {}
-  async press(on: Locator): Promise<void> { await on.click(); this.made++; }
-  async key(keys: string): Promise<void> { await this.page.keyboard.press(keys); this.made++; }
-  async choose(on: Locator, value: string): Promise<void> { await on.selectOption(value); this.made++; }
-  async write(on: Locator, text: string): Promise<void> { await on.fill(text); await on.blur(); this.made++; }
+  async press(on: Locator): Promise<void> {
+    await on.click();
+    this.made++;
+  }
+  async key(keys: string): Promise<void> {
+    await this.page.keyboard.press(keys);
+    this.made++;
+  }
+  async choose(on: Locator, value: string): Promise<void> {
+    await on.selectOption(value);
+    this.made++;
+  }
+  async write(on: Locator, text: string): Promise<void> {
+    await on.fill(text);
+    await on.blur();
+    this.made++;
+  }
 }
 
 const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });
 const seenCount = (page: Page) => page.getByTestId('seen-count');
 
-test('the rules of the demo are set by the interface alone, and each person then sees what plain SQL says', async ({ page, baseURL }) => {
+test('the rules of the demo are set by the interface alone, and each person then sees what plain SQL says', async ({
+  page,
+  baseURL,
+}) => {
   // Nine roles are a long walk.
   test.setTimeout(480_000);
   await signInAsBuilder(page);
@@ -35,7 +61,9 @@ test('the rules of the demo are set by the interface alone, and each person then
   const used: Record<string, { set: number; went: number }> = {};
   let [shown, went] = ['', 0];
   const role = async (name: string, work: () => Promise<void>) => {
-    const id = { 'Programme desk': 'desk', 'Parish steward': 'steward', Visitor: 'public' }[name] ?? name.toLowerCase().replace(' ', '_');
+    const id =
+      { 'Programme desk': 'desk', 'Parish steward': 'steward', Visitor: 'public' }[name] ??
+      name.toLowerCase().replace(' ', '_');
     [shown, went] = [id, 0];
     const before = hand.made;
     await work();
@@ -55,8 +83,12 @@ test('the rules of the demo are set by the interface alone, and each person then
     await expect(page.getByRole('group', { name: 'Selected stones' })).toBeVisible();
     hand.made++;
     await hand.key(String(level));
-    await expect(cell(page, new RegExp(`^${first} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`))).toBeVisible();
-    await expect(cell(page, new RegExp(`^${last} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`))).toBeVisible();
+    await expect(
+      cell(page, new RegExp(`^${first} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`)),
+    ).toBeVisible();
+    await expect(
+      cell(page, new RegExp(`^${last} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`)),
+    ).toBeVisible();
   };
 
   const stone = (table: string, name: string) => cell(page, new RegExp(`^${table} for ${name}:`));
@@ -67,7 +99,10 @@ test('the rules of the demo are set by the interface alone, and each person then
     await hand.press(page.getByRole('button', { name: words }));
     await expect(stone(table, name)).toHaveAccessibleName(/see/);
   };
-  const press = async (on: Locator, level: string) => { await hand.press(on); await hand.key(level); };
+  const press = async (on: Locator, level: string) => {
+    await hand.press(on);
+    await hand.key(level);
+  };
   const asText = async (what: string, text: string) => {
     await hand.press(page.getByRole('button', { name: 'As text' }));
     await hand.write(page.getByLabel(what), text);
@@ -95,7 +130,9 @@ test('the rules of the demo are set by the interface alone, and each person then
     await press(stone('phone', 'Sampler'), '2');
     await go('/~lifecycles');
     await hand.choose(page.getByLabel('Add a lifecycle of'), 'visits');
-    await hand.press(page.getByRole('listitem', { name: 'Move Sampled' }).getByRole('checkbox', { name: 'Sampler', exact: true }));
+    await hand.press(
+      page.getByRole('listitem', { name: 'Move Sampled' }).getByRole('checkbox', { name: 'Sampler', exact: true }),
+    );
   });
   // Samples sent to their lab, and results to write; the owner unknown, the place coarse.
   await role('Lab chemist', async () => {
@@ -161,7 +198,8 @@ test('the rules of the demo are set by the interface alone, and each person then
     await go('/test_requests', '&role=public&do=create');
     await hand.choose(page.getByLabel('Whether Visitor creates'), 'with these columns');
     // What a request can't be made without is ticked already.
-    for (const column of ['Name', 'Email', 'Parish']) await expect(page.getByRole('checkbox', { name: column, exact: true })).toBeChecked();
+    for (const column of ['Name', 'Email', 'Parish'])
+      await expect(page.getByRole('checkbox', { name: column, exact: true })).toBeChecked();
     await hand.press(page.getByRole('checkbox', { name: 'Message', exact: true }));
   });
   await role('Bottle tracker', async () => {
@@ -169,32 +207,96 @@ test('the rules of the demo are set by the interface alone, and each person then
     await press(stone('bottle_code', 'Bottle tracker'), '2');
     await hand.press(page.getByRole('button', { name: 'Let Bottle tracker see every row of samples' }));
   });
-  console.log(`interactions a role (and places gone to): ${Object.entries(used).map(([name, { set, went: places }]) => `${name} ${set} (${places})`).join(', ')}`);
+  console.log(
+    `interactions a role (and places gone to): ${Object.entries(used)
+      .map(([name, { set, went: places }]) => `${name} ${set} (${places})`)
+      .join(', ')}`,
+  );
   for (const { set } of Object.values(used)) expect(set).toBeLessThan(12);
 
   // Each person then sees what the demo says, by numbers that plain SQL counts.
   const sql = await plainSql(baseURL!);
   const count = async (text: string) => Number((await sql.query<unknown[][]>({ sql: text, rowsAsArray: true }))[0]![0]);
   const emails = new Map<string, string>();
-  const owned = "SELECT w.id FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'";
+  const owned =
+    "SELECT w.id FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'";
   const wanted: [string, string, number][] = [
-    ['Ines Brannock', 'wells', await count(`SELECT COUNT(*) FROM (${owned}) q`)], ['Ines Brannock', 'visits', await count(`SELECT COUNT(*) FROM visits WHERE well_id IN (${owned})`)], ['Ines Brannock', 'samples', 0],
-    ['Mara Lindqvist', 'visits', await count("SELECT COUNT(*) FROM visits v WHERE v.sampler_id = (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org')")], ['Mara Lindqvist', 'wells', 0],
-    ['Ines Brannock', 'results', await count(`SELECT COUNT(*) FROM results WHERE state = 'approved' AND sample_id IN (SELECT id FROM samples WHERE visit_id IN (SELECT id FROM visits WHERE well_id IN (${owned})))`)],
-    ['Mara Lindqvist', 'owners', await count("SELECT COUNT(DISTINCT w.owner_id) FROM visits v JOIN wells w ON w.id = v.well_id JOIN samplers s ON s.id = v.sampler_id WHERE s.email = 'mara.lindqvist@example.org'")],
-    ...await Promise.all((['Lab chemist', 'Lab courier'] as const).map(async (role): Promise<[string, string, number][]> => {
-      const [[name, lab, email]] = await sql.query<[[string, number, string]]>({ sql: `SELECT name, lab_id, email FROM lab_staff WHERE kind = '${role === 'Lab chemist' ? 'chemist' : 'courier'}' ORDER BY id LIMIT 1`, rowsAsArray: true });
-      emails.set(name, email);
-      const sent = `SELECT visit_id FROM samples WHERE lab_id = ${lab}`;
-      return [[name, 'samples', await count(`SELECT COUNT(*) FROM samples WHERE lab_id = ${lab}`)], [name, 'wells', await count(`SELECT COUNT(DISTINCT well_id) FROM visits WHERE id IN (${sent})`)], [name, 'owners', 0],
-        role === 'Lab chemist' ? [name, 'results', await count(`SELECT COUNT(*) FROM results WHERE sample_id IN (SELECT id FROM samples WHERE lab_id = ${lab})`)] : [name, 'visits', await count(`SELECT COUNT(*) FROM visits WHERE id IN (${sent})`)]];
-    })).then((found) => found.flat()),
-    ['Odile Fennimore', 'results', 45_000], ['Odile Fennimore', 'staff', 6], ['Odile Fennimore', 'test_requests', await count('SELECT COUNT(*) FROM test_requests')], ['Philippa Crane', 'visits', 2600], ['Philippa Crane', 'wells', 0],
-    ['Anton Wray', 'owners', await count("SELECT COUNT(*) FROM owners WHERE parish = 'Harrow End'")], ['Anton Wray', 'visits', await count("SELECT COUNT(*) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.parish = 'Harrow End'")], ['Anton Wray', 'results', 0],
-    ['a visitor', 'advisories', await count('SELECT COUNT(*) FROM advisories WHERE published AND (valid_until IS NULL OR valid_until >= CURDATE())')], ['a visitor', 'owners', 0],
-    ['the service Bottle tracker', 'samples', await count('SELECT COUNT(*) FROM samples')], ['the service Bottle tracker', 'owners', 0],
+    ['Ines Brannock', 'wells', await count(`SELECT COUNT(*) FROM (${owned}) q`)],
+    ['Ines Brannock', 'visits', await count(`SELECT COUNT(*) FROM visits WHERE well_id IN (${owned})`)],
+    ['Ines Brannock', 'samples', 0],
+    [
+      'Mara Lindqvist',
+      'visits',
+      await count(
+        "SELECT COUNT(*) FROM visits v WHERE v.sampler_id = (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org')",
+      ),
+    ],
+    ['Mara Lindqvist', 'wells', 0],
+    [
+      'Ines Brannock',
+      'results',
+      await count(
+        `SELECT COUNT(*) FROM results WHERE state = 'approved' AND sample_id IN (SELECT id FROM samples WHERE visit_id IN (SELECT id FROM visits WHERE well_id IN (${owned})))`,
+      ),
+    ],
+    [
+      'Mara Lindqvist',
+      'owners',
+      await count(
+        "SELECT COUNT(DISTINCT w.owner_id) FROM visits v JOIN wells w ON w.id = v.well_id JOIN samplers s ON s.id = v.sampler_id WHERE s.email = 'mara.lindqvist@example.org'",
+      ),
+    ],
+    ...(await Promise.all(
+      (['Lab chemist', 'Lab courier'] as const).map(async (role): Promise<[string, string, number][]> => {
+        const [[name, lab, email]] = await sql.query<[[string, number, string]]>({
+          sql: `SELECT name, lab_id, email FROM lab_staff WHERE kind = '${role === 'Lab chemist' ? 'chemist' : 'courier'}' ORDER BY id LIMIT 1`,
+          rowsAsArray: true,
+        });
+        emails.set(name, email);
+        const sent = `SELECT visit_id FROM samples WHERE lab_id = ${lab}`;
+        return [
+          [name, 'samples', await count(`SELECT COUNT(*) FROM samples WHERE lab_id = ${lab}`)],
+          [name, 'wells', await count(`SELECT COUNT(DISTINCT well_id) FROM visits WHERE id IN (${sent})`)],
+          [name, 'owners', 0],
+          role === 'Lab chemist'
+            ? [
+                name,
+                'results',
+                await count(
+                  `SELECT COUNT(*) FROM results WHERE sample_id IN (SELECT id FROM samples WHERE lab_id = ${lab})`,
+                ),
+              ]
+            : [name, 'visits', await count(`SELECT COUNT(*) FROM visits WHERE id IN (${sent})`)],
+        ];
+      }),
+    ).then((found) => found.flat())),
+    ['Odile Fennimore', 'results', 45_000],
+    ['Odile Fennimore', 'staff', 6],
+    ['Odile Fennimore', 'test_requests', await count('SELECT COUNT(*) FROM test_requests')],
+    ['Philippa Crane', 'visits', 2600],
+    ['Philippa Crane', 'wells', 0],
+    ['Anton Wray', 'owners', await count("SELECT COUNT(*) FROM owners WHERE parish = 'Harrow End'")],
+    [
+      'Anton Wray',
+      'visits',
+      await count("SELECT COUNT(*) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.parish = 'Harrow End'"),
+    ],
+    ['Anton Wray', 'results', 0],
+    [
+      'a visitor',
+      'advisories',
+      await count(
+        'SELECT COUNT(*) FROM advisories WHERE published AND (valid_until IS NULL OR valid_until >= CURDATE())',
+      ),
+    ],
+    ['a visitor', 'owners', 0],
+    ['the service Bottle tracker', 'samples', await count('SELECT COUNT(*) FROM samples')],
+    ['the service Bottle tracker', 'owners', 0],
   ];
-  const [[account, tax]] = await sql.query<[[string, string]]>({ sql: 'SELECT iban, tax_number FROM owners WHERE id = 17', rowsAsArray: true });
+  const [[account, tax]] = await sql.query<[[string, string]]>({
+    sql: 'SELECT iban, tax_number FROM owners WHERE id = 17',
+    rowsAsArray: true,
+  });
   await sql.end();
   let whom = '';
   await page.goto('/build/fen-rules/access');
@@ -214,14 +316,27 @@ test('the rules of the demo are set by the interface alone, and each person then
   // And in the cells of one owner just what the demo says, whatever is asked for.
   const at = '/api/builder/portals/fen-rules';
   const cells = async (who: string, table: string, id: string) => {
-    const { members } = await (await page.request.get(`${at}/members?search=${encodeURIComponent(who)}`)).json() as { members: { id: number }[] };
+    const { members } = (await (await page.request.get(`${at}/members?search=${encodeURIComponent(who)}`)).json()) as {
+      members: { id: number }[];
+    };
     const answer = await page.request.get(`${at}/as/${members[0]!.id}/records/${table}/${id}`);
-    return answer.status() === 200 ? (await answer.json() as { record: { values: Record<string, unknown>; masked: string[] } }).record : null;
+    return answer.status() === 200
+      ? ((await answer.json()) as { record: { values: Record<string, unknown>; masked: string[] } }).record
+      : null;
   };
   const accounts = (await cells('Philippa Crane', 'owners', '17'))!;
-  expect([Object.keys(accounts.values), String(accounts.values.iban).slice(-4), String(accounts.values.iban).includes(account.slice(0, 6)), accounts.masked]).toEqual([['iban'], account.slice(-4), false, ['iban']]);
+  expect([
+    Object.keys(accounts.values),
+    String(accounts.values.iban).slice(-4),
+    String(accounts.values.iban).includes(account.slice(0, 6)),
+    accounts.masked,
+  ]).toEqual([['iban'], account.slice(-4), false, ['iban']]);
   const desk = (await cells('Odile Fennimore', 'owners', '17'))!;
-  expect([desk.values.iban, 'tax_number' in desk.values, JSON.stringify(desk).includes(tax)]).toEqual([account, false, false]);
+  expect([desk.values.iban, 'tax_number' in desk.values, JSON.stringify(desk).includes(tax)]).toEqual([
+    account,
+    false,
+    false,
+  ]);
   const district = (await cells('Anton Wray', 'owners', '17'))!;
   expect(Object.keys(district.values)).toEqual(['name', 'email']);
   expect(await cells('Kerstin Vale', 'owners', '17')).toBeNull();
@@ -231,13 +346,34 @@ test('classic mistakes are named by Check, and its mends mend them, as Seen by s
   await signInAsBuilder(page);
   await bareFen(page, 'fen-mistakes');
   const headers = { 'x-stone-porch': 'test' };
-  const definition = await (await page.request.get('/api/builder/portals/fen-mistakes/definition')).json() as { access: unknown };
+  const definition = (await (await page.request.get('/api/builder/portals/fen-mistakes/definition')).json()) as {
+    access: unknown;
+  };
   definition.access = {
     // The filter left out; the maker's own records forgotten; the tenant column editable.
-    wells: { well_owner: { see: { where: 'every row', columns: ['code', 'owner_id'] } }, sampler: { see: { where: 'every row', columns: ['code'] } } },
-    visits: { sampler: { see: { where: { kind: 'compare', left: { kind: 'column', path: ['sampler_id'] }, comparison: '=', right: { kind: 'member', fact: ['samplers', 'id'] } }, columns: ['well_id', 'state', 'sampler_id'] }, create: { columns: ['well_id', 'asked_on', 'state'] }, edit: { where: 'as seen', columns: ['sampler_id'] } } },
+    wells: {
+      well_owner: { see: { where: 'every row', columns: ['code', 'owner_id'] } },
+      sampler: { see: { where: 'every row', columns: ['code'] } },
+    },
+    visits: {
+      sampler: {
+        see: {
+          where: {
+            kind: 'compare',
+            left: { kind: 'column', path: ['sampler_id'] },
+            comparison: '=',
+            right: { kind: 'member', fact: ['samplers', 'id'] },
+          },
+          columns: ['well_id', 'state', 'sampler_id'],
+        },
+        create: { columns: ['well_id', 'asked_on', 'state'] },
+        edit: { where: 'as seen', columns: ['sampler_id'] },
+      },
+    },
   };
-  expect((await page.request.put('/api/builder/portals/fen-mistakes/definition', { headers, data: definition })).status()).toBe(200);
+  expect(
+    (await page.request.put('/api/builder/portals/fen-mistakes/definition', { headers, data: definition })).status(),
+  ).toBe(200);
 
   await page.goto('/build/fen-mistakes/access/wells');
   await seeAs(page, 'Ines Brannock');
@@ -245,11 +381,17 @@ test('classic mistakes are named by Check, and its mends mend them, as Seen by s
   await page.goto('/build/fen-mistakes/check');
   const finding = (words: string) => page.getByRole('listitem').filter({ hasText: words });
   await expect(finding('Well owner reads every row of wells')).toBeVisible();
-  await finding('Well owner reads every row of wells').getByRole('button', { name: /^Only where owner is the member's row in owners/ }).click();
+  await finding('Well owner reads every row of wells')
+    .getByRole('button', { name: /^Only where owner is the member's row in owners/ })
+    .click();
   await expect(finding('Well owner reads every row of wells')).toHaveCount(0);
-  await finding("Sampler can't make a record of visits").getByRole('button', { name: /^Stamp sampler_id when one is made/ }).click();
+  await finding("Sampler can't make a record of visits")
+    .getByRole('button', { name: /^Stamp sampler_id when one is made/ })
+    .click();
   await expect(finding("Sampler can't make a record of visits")).toHaveCount(0);
-  await finding('Sampler may change visits.sampler_id, by which their own records are told').getByRole('button', { name: /^Show it only/ }).click();
+  await finding('Sampler may change visits.sampler_id, by which their own records are told')
+    .getByRole('button', { name: /^Show it only/ })
+    .click();
   await expect(finding('Sampler may change visits.sampler_id')).toHaveCount(0);
   await page.goto('/build/fen-mistakes/access/wells');
   await expect(seenCount(page)).toContainText('3 of 520');
@@ -260,7 +402,10 @@ test('classic mistakes are named by Check, and its mends mend them, as Seen by s
   const before = await seenCount(page).innerText();
   await page.getByRole('button', { name: 'Try a new record' }).click();
   const attempt = page.getByRole('form', { name: 'Try a new record' });
-  for (const [column, value] of [['well_id', '231'], ['asked_on', '2026-11-20']] as const) {
+  for (const [column, value] of [
+    ['well_id', '231'],
+    ['asked_on', '2026-11-20'],
+  ] as const) {
     await attempt.getByLabel('Set a column').selectOption(column);
     await attempt.getByRole('textbox', { name: column }).fill(value);
   }
@@ -281,7 +426,10 @@ test('classic mistakes are named by Check, and its mends mend them, as Seen by s
   await expect(seenCount(page)).toContainText('520 of 520');
 });
 
-test('the grid goes by keyboard; rules of all tables, promises and who sees what stand beside it; two builders see each other', async ({ page, browser }) => {
+test('the grid goes by keyboard; rules of all tables, promises and who sees what stand beside it; two builders see each other', async ({
+  page,
+  browser,
+}) => {
   await signInAsBuilder(page);
   await bareFen(page, 'fen-keys');
   await page.goto('/build/fen-keys/access');
@@ -339,7 +487,11 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
   await page.getByRole('link', { name: 'Publish v1…' }).click();
   await page.getByRole('button', { name: 'Publish version 1', exact: true }).click();
   await expect(page.getByText('A promise is broken, so nothing was published.')).toBeVisible();
-  await expect(page.getByRole('form', { name: 'Publish all the same' }).getByRole('link', { name: 'Sampler may never see owners.iban' })).toBeVisible();
+  await expect(
+    page
+      .getByRole('form', { name: 'Publish all the same' })
+      .getByRole('link', { name: 'Sampler may never see owners.iban' }),
+  ).toBeVisible();
   await page.getByLabel('Why it shall be published all the same').fill('A trial');
   await page.getByRole('button', { name: 'Publish version 1 all the same' }).click();
   await expect(page.getByText('Version 1 is live')).toBeVisible();
@@ -364,7 +516,9 @@ test('the grid goes by keyboard; rules of all tables, promises and who sees what
   await expectAccessible(page, 'a lifecycle');
 });
 
-test('laying stones takes no mask off; side by side stays whole when the table is changed, and its two persons stay in the address', async ({ page }) => {
+test('laying stones takes no mask off; side by side stays whole when the table is changed, and its two persons stay in the address', async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/access/owners');
   await seeAs(page, 'Mara Lindqvist');

@@ -1,7 +1,10 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, seeAs, signIn, signInAsBuilder, test } from './steps';
 
-for (const [colorScheme, rules] of [['light', 'all'], ['dark', 'of colour']] as const) {
+for (const [colorScheme, rules] of [
+  ['light', 'all'],
+  ['dark', 'of colour'],
+] as const) {
   test.describe(`in ${colorScheme}`, () => {
     test.use({ colorScheme });
 
@@ -30,8 +33,20 @@ for (const [colorScheme, rules] of [['light', 'all'], ['dark', 'of colour']] as 
       await page.goto('/build/alder-fen/data/owners');
       await seeAs(page, 'Mara Lindqvist');
       const views: [string, string][] = [
-        ['data/owners', 'birth_date'], ['people/members', 'Ada Adair'], ['people/roles', 'New role'], ['people/lab_staff', 'Holds for'], ['access/~lifecycles', 'filled in by then'], ['access/~fences', 'Exempt roles'], ['access/visits?role=sampler&column=access_note', 'Lets through'],
-        ['access/owners?role=well_owner&column=tax_number', 'what stays'], ['access/~masks', 'what stays'], ['access/~who?class=identity', 'through'], ['pages/my-visits', 'List of visits'], ['check', 'Go there'], ['publish/versions', 'What is new'], ['publish/definition', 'Apply a file'],
+        ['data/owners', 'birth_date'],
+        ['people/members', 'Ada Adair'],
+        ['people/roles', 'New role'],
+        ['people/lab_staff', 'Holds for'],
+        ['access/~lifecycles', 'filled in by then'],
+        ['access/~fences', 'Exempt roles'],
+        ['access/visits?role=sampler&column=access_note', 'Lets through'],
+        ['access/owners?role=well_owner&column=tax_number', 'what stays'],
+        ['access/~masks', 'what stays'],
+        ['access/~who?class=identity', 'through'],
+        ['pages/my-visits', 'List of visits'],
+        ['check', 'Go there'],
+        ['publish/versions', 'What is new'],
+        ['publish/definition', 'Apply a file'],
       ];
       for (const [path, words] of views) {
         await page.goto(`/build/alder-fen/${path}`);

@@ -13,7 +13,10 @@ async function setLevel(page: Page, role: string, column: string, level: string)
   await expect(page.getByRole('gridcell', { name: `${column} for ${role}: ${level}` })).toBeVisible();
 }
 
-test('a portal is built by the interface alone: data, people, access, pages, check, publish', async ({ page, browser }) => {
+test('a portal is built by the interface alone: data, people, access, pages, check, publish', async ({
+  page,
+  browser,
+}) => {
   test.setTimeout(240_000);
   await signInAsBuilder(page);
   await page.getByRole('link', { name: 'Fen, from nothing' }).click();
@@ -38,21 +41,24 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await page.getByLabel('Everyone on it is').selectOption('Sampler');
   await page.getByRole('link', { name: 'Members', exact: true }).click();
   await page.getByRole('button', { name: 'Refresh from the rosters' }).click();
-  await expect(page.getByText('430 added, 0 updated, 0 suspended; 3 rows give no member. No mail was sent.')).toBeVisible();
+  await expect(
+    page.getByText('430 added, 0 updated, 0 suspended; 3 rows give no member. No mail was sent.'),
+  ).toBeVisible();
 
   // Access for Well owner: own wells by the suggested filter; own row of owners, edited and masked.
   await page.goto(`${bench}/access/wells`);
   await seeAs(page, 'Ines Brannock');
   await page.getByRole('gridcell', { name: 'wells for Well owner: nothing' }).click();
-  await page.getByRole('button', { name: 'Only where owner is the member\'s row in owners' }).click();
+  await page.getByRole('button', { name: "Only where owner is the member's row in owners" }).click();
   await expect(page.getByTestId('lets-through')).toHaveText('Lets through 3 of 520 for Ines Brannock');
   for (const column of ['code', 'address', 'owner_id']) await setLevel(page, 'Well owner', column, 'shown');
   await expect(page.getByTestId('seen-count')).toHaveText('3 of 520 rows of wells are shown to Ines Brannock');
 
   await page.getByRole('link', { name: /^owners/ }).click();
   await page.getByRole('gridcell', { name: 'owners for Well owner: nothing' }).click();
-  await page.getByRole('button', { name: 'Only where id is the member\'s row in owners' }).click();
-  for (const column of ['phone', 'postal_address', 'contact_by']) await setLevel(page, 'Well owner', column, 'editable');
+  await page.getByRole('button', { name: "Only where id is the member's row in owners" }).click();
+  for (const column of ['phone', 'postal_address', 'contact_by'])
+    await setLevel(page, 'Well owner', column, 'editable');
   await setLevel(page, 'Well owner', 'name', 'shown');
   await setLevel(page, 'Well owner', 'tax_number', 'masked');
   await page.getByLabel('what stays').selectOption({ label: 'the last characters' });
@@ -70,12 +76,16 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await page.goto(`${bench}/access/visits`);
   await seeAs(page, 'Mara Lindqvist');
   await page.getByRole('gridcell', { name: 'visits for Sampler: nothing' }).click();
-  await page.getByRole('button', { name: 'Only where sampler is the member\'s row in samplers' }).click();
+  await page.getByRole('button', { name: "Only where sampler is the member's row in samplers" }).click();
   await page.getByRole('button', { name: 'As text' }).click();
   await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR plannedby = :member.id');
-  await expect(page.getByText('line 1, column 37: there is no column plannedby in visits; did you mean planned_by?')).toBeVisible();
+  await expect(
+    page.getByText('line 1, column 37: there is no column plannedby in visits; did you mean planned_by?'),
+  ).toBeVisible();
   await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR planned_by = :member.id');
-  await expect(page.getByText('Not applied yet. Leave the field or press Ctrl+Enter to apply and count it.')).toBeVisible();
+  await expect(
+    page.getByText('Not applied yet. Leave the field or press Ctrl+Enter to apply and count it.'),
+  ).toBeVisible();
   await expect(page.getByTestId('lets-through')).toBeHidden();
   await page.getByRole('button', { name: 'As sentence' }).click();
   await expect(page.getByLabel('Group')).toHaveValue('any');
@@ -93,7 +103,11 @@ test('a portal is built by the interface alone: data, people, access, pages, che
 
   // Pages, each for its role.
   await page.goto(`${bench}/pages`);
-  for (const [title, role, table, order] of [['My wells', 'Well owner', 'wells', 'code'], ['My details', 'Well owner', 'owners', ''], ['My visits', 'Sampler', 'visits', 'planned_for']] as const) {
+  for (const [title, role, table, order] of [
+    ['My wells', 'Well owner', 'wells', 'code'],
+    ['My details', 'Well owner', 'owners', ''],
+    ['My visits', 'Sampler', 'visits', 'planned_for'],
+  ] as const) {
     await page.getByRole('button', { name: '+ page' }).click();
     await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
     await page.getByLabel('Title', { exact: true }).fill(title);
@@ -142,20 +156,35 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await expect(door.getByRole('link', { name: 'My visits' })).toHaveCount(0);
 });
 
-test('a change reaches members only when it is published, and an older version can be published again', async ({ page, browser }) => {
+test('a change reaches members only when it is published, and an older version can be published again', async ({
+  page,
+  browser,
+}) => {
   await signInAsBuilder(page);
   const door = await browser.newPage();
-  const title = async () => ((await (await door.request.get('/api/portals/fen-fresh/door')).json()) as { name: string }).name;
+  const title = async () =>
+    ((await (await door.request.get('/api/portals/fen-fresh/door')).json()) as { name: string }).name;
   await page.goto(`${bench}/publish/definition`);
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Export' }).click()]);
-  const document = JSON.parse(await (await import('node:fs/promises')).readFile(await download.path(), 'utf8')) as { portal: { name: string } };
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Export' }).click(),
+  ]);
+  const document = JSON.parse(await (await import('node:fs/promises')).readFile(await download.path(), 'utf8')) as {
+    portal: { name: string };
+  };
   expect(document.portal.name).toBe('Fen, from nothing');
 
-  await page.getByLabel('Definition file').setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ ...document, roles: 'none' })) });
+  await page.getByLabel('Definition file').setInputFiles({
+    name: 'broken.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify({ ...document, roles: 'none' })),
+  });
   await expect(page.getByText('Nothing was applied.')).toBeVisible();
   await expect(page.getByText("/roles: isn't a list")).toBeVisible();
   document.portal.name = 'Fen, renamed';
-  await page.getByLabel('Definition file').setInputFiles({ name: 'good.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(document)) });
+  await page
+    .getByLabel('Definition file')
+    .setInputFiles({ name: 'good.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(document)) });
   await expect(page.getByText('Applied to the draft.')).toBeVisible();
   expect(await title()).toBe('Fen, from nothing');
   await page.getByRole('link', { name: 'Versions' }).click();
@@ -196,7 +225,9 @@ test('the keyboard moves between stages, finds, chooses the person, undoes and r
   await expect(page.getByLabel('Label of postcode')).toHaveValue('');
 });
 
-test('what is pressed right after a page got another address is not lost; a table\'s link leaves what was being looked at', async ({ page }) => {
+test("what is pressed right after a page got another address is not lost; a table's link leaves what was being looked at", async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
@@ -224,8 +255,13 @@ test('long work is found again wherever one is on the bench, and its end is told
   let isOver = false;
   // The server's part is tested with it; here it is held still, so that nothing races.
   await page.route('**/portals/alder-fen/jobs', (route) => route.fulfill({ json: { jobs: isOver ? [] : [job] } }));
-  await page.route(`**/portals/alder-fen/jobs/${job.id}`, (route) => route.fulfill({ json: isOver ? { ...job, state: 'cancelled' } : job }));
-  await page.route(`**/portals/alder-fen/jobs/${job.id}/cancel`, (route) => { isOver = true; return route.fulfill({ json: { stops: true } }); });
+  await page.route(`**/portals/alder-fen/jobs/${job.id}`, (route) =>
+    route.fulfill({ json: isOver ? { ...job, state: 'cancelled' } : job }),
+  );
+  await page.route(`**/portals/alder-fen/jobs/${job.id}/cancel`, (route) => {
+    isOver = true;
+    return route.fulfill({ json: { stops: true } });
+  });
   await page.goto('/build/alder-fen/people');
   await page.getByRole('button', { name: '1 job running' }).click();
   await expect(page.getByText('1,200 of 5,000 rows')).toBeVisible();

@@ -1,14 +1,20 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
-test('a database that can\'t be connected says why beside the field, and nothing typed is lost', async ({ page }) => {
+test("a database that can't be connected says why beside the field, and nothing typed is lost", async ({ page }) => {
   await signInAsBuilder(page);
   await page.getByRole('button', { name: 'Connect a database' }).click();
   const form = page.getByRole('form', { name: 'Connect a database' });
   await form.getByRole('button', { name: 'Connect it' }).click();
   await expect(form.getByText('Where does it run?')).toBeVisible();
 
-  const typed = { 'Name of the connection': 'lab', Host: 'no-such-host.invalid', Port: '5499', Database: 'wells', User: 'portal' };
+  const typed = {
+    'Name of the connection': 'lab',
+    Host: 'no-such-host.invalid',
+    Port: '5499',
+    Database: 'wells',
+    User: 'portal',
+  };
   for (const [label, value] of Object.entries(typed)) await form.getByLabel(label, { exact: true }).fill(value);
   await form.getByLabel('Password').fill('ford the fen');
   await form.getByRole('button', { name: 'Try it' }).click();
@@ -18,7 +24,11 @@ test('a database that can\'t be connected says why beside the field, and nothing
   await form.getByLabel('Host', { exact: true }).fill('127.0.0.1');
   await form.getByLabel('Port').fill('1');
   await form.getByRole('button', { name: 'Connect it' }).click();
-  await expect(form.getByText('No database of this kind answers at 127.0.0.1, port 1. Check both, and whether this machine may reach it.')).toBeVisible();
+  await expect(
+    form.getByText(
+      'No database of this kind answers at 127.0.0.1, port 1. Check both, and whether this machine may reach it.',
+    ),
+  ).toBeVisible();
   await expect(form.getByLabel('User')).toHaveValue('portal');
   await expect(form.getByLabel('Password')).toHaveValue('ford the fen');
   await form.getByLabel('Kind of database').selectOption('mariadb');

@@ -1,10 +1,14 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
-test('columns that look like personal data are named with their evidence, and get their class with one press', async ({ page }) => {
+test('columns that look like personal data are named with their evidence, and get their class with one press', async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   await page.goto('/build/fen-fresh/data/wells');
-  await expect(page.getByText('2 columns look like personal data without a data class: address, postcode.')).toBeVisible();
+  await expect(
+    page.getByText('2 columns look like personal data without a data class: address, postcode.'),
+  ).toBeVisible();
   await expect(page.getByRole('button', { name: 'location: 520 of 520 are postcodes' })).toBeVisible();
   await expectAccessible(page, 'suggested data classes');
   await page.getByRole('button', { name: /^contact: 5\d\d of 520 are addresses$/ }).click();

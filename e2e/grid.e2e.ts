@@ -7,11 +7,19 @@ const openGrid = async (page: Page, table: string) => {
   await page.getByRole('button', { name: 'Rows', exact: true }).click();
   await expect(page.getByRole('grid').getByRole('row').nth(3)).toBeVisible();
 };
-const cell = (page: Page, row: number, column: string) => page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(columns.indexOf(column));
+const cell = (page: Page, row: number, column: string) =>
+  page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(columns.indexOf(column));
 let columns: string[] = [];
-const readColumns = async (page: Page) => { columns = (await page.getByRole('grid').getByRole('columnheader').allInnerTexts()).slice(1).map((text) => text.trim()); };
+const readColumns = async (page: Page) => {
+  columns = (await page.getByRole('grid').getByRole('columnheader').allInnerTexts())
+    .slice(1)
+    .map((text) => text.trim());
+};
 
-test('a grid is worked by keyboard: typed, refused with the reason, undone, pasted into, copied from', async ({ page, context }) => {
+test('a grid is worked by keyboard: typed, refused with the reason, undone, pasted into, copied from', async ({
+  page,
+  context,
+}) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
   await signInAsBuilder(page);
   await openGrid(page, 'samplers');
@@ -34,7 +42,7 @@ test('a grid is worked by keyboard: typed, refused with the reason, undone, past
   await page.keyboard.press('ArrowRight');
   await page.keyboard.type('x'.repeat(90));
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('alert')).toContainText('can\'t be saved so');
+  await expect(page.getByRole('alert')).toContainText("can't be saved so");
   await expect(cell(page, 1, 'Name')).toHaveAttribute('aria-invalid', 'true');
   await expect(cell(page, 1, 'Name')).toContainText('xxx');
   await cell(page, 1, 'Name').dblclick();
@@ -66,7 +74,10 @@ test('records are found, sorted, changed and deleted together, taken out and bro
   await page.getByRole('button', { name: 'Narrow the list' }).click();
   await expect(page.getByText(/^100 of \d,\d+ rows$/)).toBeVisible();
   await page.getByRole('grid').getByRole('button', { name: 'State' }).click();
-  await page.getByRole('grid').getByRole('button', { name: 'Fee' }).click({ modifiers: ['Shift'] });
+  await page
+    .getByRole('grid')
+    .getByRole('button', { name: 'Fee' })
+    .click({ modifiers: ['Shift'] });
   await expect(page.getByRole('columnheader', { name: /Fee/ })).toHaveAttribute('aria-sort', /ending/);
   // To the end of what is loaded, and on from there.
   await page.getByRole('grid').focus();
@@ -122,7 +133,9 @@ test('records are found, sorted, changed and deleted together, taken out and bro
   expect(readFileSync(await (await again).path(), 'utf8')).toBe(csv);
 });
 
-test('a grid calls related records by their titles, keeps its question over a reload, and its record form tells every fault at its field', async ({ page }) => {
+test('a grid calls related records by their titles, keeps its question over a reload, and its record form tells every fault at its field', async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   await openGrid(page, 'visits');
   await expect(page.getByRole('gridcell', { name: /^AF-\d{4}$/ }).first()).toBeVisible();

@@ -7,13 +7,28 @@ const csv = `Well code;Asked on;Wanted by;Contact;Litres\n${Array.from({ length:
 class Hand {
   made = 0;
   constructor(readonly page: Page) {}
-  press = (what: Locator) => { this.made++; return what.click(); };
-  choose = (what: Locator, value: string | { label: string }) => { this.made++; return what.selectOption(value); };
-  write = async (what: Locator, text: string) => { this.made++; await what.fill(text); await what.blur(); };
-  file = (what: Locator, name: string, text: string) => { this.made++; return what.setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(text) }); };
+  press = (what: Locator) => {
+    this.made++;
+    return what.click();
+  };
+  choose = (what: Locator, value: string | { label: string }) => {
+    this.made++;
+    return what.selectOption(value);
+  };
+  write = async (what: Locator, text: string) => {
+    this.made++;
+    await what.fill(text);
+    await what.blur();
+  };
+  file = (what: Locator, name: string, text: string) => {
+    this.made++;
+    return what.setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
+  };
 }
 
-test('a CSV becomes a table with relation, class and mask, and a page shows it, in under 40 interactions', async ({ page }) => {
+test('a CSV becomes a table with relation, class and mask, and a page shows it, in under 40 interactions', async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/access');
   const hand = new Hand(page);
@@ -36,7 +51,13 @@ test('a CSV becomes a table with relation, class and mask, and a page shows it, 
   await hand.press(page.getByRole('gridcell', { name: 'water_wishes for Well owner: nothing' }));
   await hand.press(button(/^Only where well's owner is/));
   await expect(page.getByTestId('lets-through')).toHaveText(/Lets through [1-9]\d* of 30 for Ines Brannock/);
-  for (const [column, level] of [['well_code', 'shown'], ['asked_on', 'shown'], ['wanted_by', 'shown'], ['contact', 'masked'], ['litres', 'shown']] as const) {
+  for (const [column, level] of [
+    ['well_code', 'shown'],
+    ['asked_on', 'shown'],
+    ['wanted_by', 'shown'],
+    ['contact', 'masked'],
+    ['litres', 'shown'],
+  ] as const) {
     await hand.press(page.getByRole('gridcell', { name: `${column} for Well owner: hidden` }));
     await hand.press(page.getByRole('group', { name: 'Level' }).getByText(level, { exact: true }));
     await expect(page.getByRole('gridcell', { name: `${column} for Well owner: ${level}` })).toBeVisible();

@@ -1,10 +1,19 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
-test('a rule gives members their role by what their row holds; a finding that is meant so is accepted with its reason', async ({ page }) => {
+test('a rule gives members their role by what their row holds; a finding that is meant so is accepted with its reason', async ({
+  page,
+}) => {
   await signInAsBuilder(page);
   const headers = { 'x-stone-porch': 'test' };
-  expect((await page.request.post('/api/builder/portals', { headers, data: { slug: 'fen-people', name: 'Fen people', schema: 'alder_fen', timeZone: 'Europe/London' } })).status()).toBe(201);
+  expect(
+    (
+      await page.request.post('/api/builder/portals', {
+        headers,
+        data: { slug: 'fen-people', name: 'Fen people', schema: 'alder_fen', timeZone: 'Europe/London' },
+      })
+    ).status(),
+  ).toBe(201);
   const bench = '/build/fen-people';
   await page.goto(`${bench}/people/roles`);
   for (const role of ['Chemist', 'Courier', 'Public']) {
@@ -20,11 +29,17 @@ test('a rule gives members their role by what their row holds; a finding that is
 
   // Each new rule begins with a role and a choice that none has yet; visitors can't be on a roster.
   const rule = (name: string) => page.getByRole('listitem', { name });
-  for (const [name, words] of [['Chemist where kind is "chemist"', 'Holds for 7 of 11 rows of lab_staff'], ['Courier where kind is "courier"', 'Holds for 4 of 11 rows of lab_staff']] as const) {
+  for (const [name, words] of [
+    ['Chemist where kind is "chemist"', 'Holds for 7 of 11 rows of lab_staff'],
+    ['Courier where kind is "courier"', 'Holds for 4 of 11 rows of lab_staff'],
+  ] as const) {
     await page.getByRole('button', { name: '+ role by rule' }).click();
     await expect(rule(name).getByText(words)).toBeVisible();
   }
-  await expect(rule('Courier where kind is "courier"').getByLabel('A member is').getByRole('option')).toHaveText(['Chemist', 'Courier']);
+  await expect(rule('Courier where kind is "courier"').getByLabel('A member is').getByRole('option')).toHaveText([
+    'Chemist',
+    'Courier',
+  ]);
   await expectAccessible(page, 'roles by rule');
 
   // A rule that doesn't work is said where it is typed, and is not saved.
@@ -37,10 +52,12 @@ test('a rule gives members their role by what their row holds; a finding that is
 
   await page.getByRole('link', { name: 'Members', exact: true }).click();
   await page.getByRole('button', { name: 'Refresh from the rosters' }).click();
-  await expect(page.getByText('11 added, 0 updated, 0 suspended; 0 rows give no member. No mail was sent.')).toBeVisible();
+  await expect(
+    page.getByText('11 added, 0 updated, 0 suspended; 0 rows give no member. No mail was sent.'),
+  ).toBeVisible();
   await expect(page.getByRole('cell', { name: 'Chemist', exact: true })).toHaveCount(7);
   const roleless = await page.getByRole('cell', { name: 'no role', exact: true }).count();
-  expect(await page.getByRole('cell', { name: 'Courier', exact: true }).count() + roleless).toBe(4);
+  expect((await page.getByRole('cell', { name: 'Courier', exact: true }).count()) + roleless).toBe(4);
   expect(roleless).toBeGreaterThan(0);
 
   await page.getByRole('link', { name: /^Check/ }).click();

@@ -23,11 +23,25 @@ export default defineConfig({
     timezoneId: 'Europe/London',
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--headless', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--headless',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
   webServer: ports.map((port) => ({
-    command: 'node --import tsx serve.ts', env: { ...process.env as Record<string, string>, E2E_PORT: port }, cwd: import.meta.dirname, url: `http://127.0.0.1:${port}/api/portals/alder-fen/door`, timeout: 120_000,
-    gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 20_000 }, stdout: 'pipe' as const,
+    command: 'node --import tsx serve.ts',
+    env: { ...(process.env as Record<string, string>), E2E_PORT: port },
+    cwd: import.meta.dirname,
+    url: `http://127.0.0.1:${port}/api/portals/alder-fen/door`,
+    timeout: 120_000,
+    gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 20_000 },
+    stdout: 'pipe' as const,
   })),
 });

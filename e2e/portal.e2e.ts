@@ -9,7 +9,7 @@ async function wellCodes(page: Page): Promise<string[]> {
   return page.locator('tbody tr td:first-child').allInnerTexts();
 }
 
-test('two owners in two browsers see their own wells and none of the other\'s, by no address', async ({ browser }) => {
+test("two owners in two browsers see their own wells and none of the other's, by no address", async ({ browser }) => {
   const [one, two] = [await (await browser.newContext()).newPage(), await (await browser.newContext()).newPage()];
   await signIn(one, ines);
   await signIn(two, 'ada.adair247@example.org');
@@ -20,17 +20,35 @@ test('two owners in two browsers see their own wells and none of the other\'s, b
 
   await two.goto('/p/alder-fen/my-wells/231');
   await expect(two.getByRole('heading', { name: 'Not found' })).toBeVisible();
-  await expect(two.getByText('There is no such record, or it isn\'t open to you.')).toBeVisible();
+  await expect(two.getByText("There is no such record, or it isn't open to you.")).toBeVisible();
   const answers = await two.evaluate(async () => {
-    const ask = async (path: string, init?: RequestInit) => (await fetch(`/api/portals/alder-fen${path}`, { headers: { 'x-stone-porch': 'web', 'content-type': 'application/json' }, ...init })).status;
-    return [await ask('/records/wells/231'), await ask('/records/wells/231', { method: 'PATCH', body: JSON.stringify({ changes: { treatment: { from: [], to: ['UV'] } } }) }), await ask('/records/wells?filter=code%20%3D%20%27AF-0231%27')];
+    const ask = async (path: string, init?: RequestInit) =>
+      (
+        await fetch(`/api/portals/alder-fen${path}`, {
+          headers: { 'x-stone-porch': 'web', 'content-type': 'application/json' },
+          ...init,
+        })
+      ).status;
+    return [
+      await ask('/records/wells/231'),
+      await ask('/records/wells/231', {
+        method: 'PATCH',
+        body: JSON.stringify({ changes: { treatment: { from: [], to: ['UV'] } } }),
+      }),
+      await ask('/records/wells?filter=code%20%3D%20%27AF-0231%27'),
+    ];
   });
   expect(answers).toEqual([404, 404, 200]);
 });
 
-test('a wrong e-mail and a wrong password get the same words, and a deep link survives signing in', async ({ page }) => {
+test('a wrong e-mail and a wrong password get the same words, and a deep link survives signing in', async ({
+  page,
+}) => {
   await page.goto('/p/alder-fen/my-details/17');
-  for (const [email, secret] of [[ines, 'wrong'], ['nobody@example.org', password]] as const) {
+  for (const [email, secret] of [
+    [ines, 'wrong'],
+    ['nobody@example.org', password],
+  ] as const) {
     await page.getByLabel('E-mail').fill(email);
     await page.getByLabel('Password', { exact: true }).fill(secret);
     await page.getByRole('button', { name: 'Sign in' }).click();
@@ -51,7 +69,9 @@ test('a wrong e-mail and a wrong password get the same words, and a deep link su
 test('the list filters, sorts, searches and pages, and its address keeps all of that', async ({ page }) => {
   await signIn(page, mara);
   // The list in hand stays, marked as busy, until the next one is there.
-  const settled = async () => { await expect(page.locator('[aria-busy=false] tbody tr').first()).toBeVisible(); };
+  const settled = async () => {
+    await expect(page.locator('[aria-busy=false] tbody tr').first()).toBeVisible();
+  };
   await expect(page.getByText('25 of 259 visits')).toBeVisible();
   await page.getByRole('button', { name: 'Further' }).click();
   await expect(page.getByRole('button', { name: 'Back', exact: true })).toBeEnabled();
@@ -84,7 +104,10 @@ test('the list filters, sorts, searches and pages, and its address keeps all of 
   await expect(page.getByText('25 of 259 visits')).toBeVisible();
 });
 
-test('an edit is saved, a bad value is named beside its field, and a change in between is a conflict with both values', async ({ page, browser }) => {
+test('an edit is saved, a bad value is named beside its field, and a change in between is a conflict with both values', async ({
+  page,
+  browser,
+}) => {
   const other = await (await browser.newContext()).newPage();
   for (const each of [page, other]) {
     await signIn(each, ines);
@@ -125,7 +148,10 @@ test('unsaved changes are guarded', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
 });
 
-test('what was typed stays when the session ends, and is saved after signing in beside it', async ({ page, context }) => {
+test('what was typed stays when the session ends, and is saved after signing in beside it', async ({
+  page,
+  context,
+}) => {
   await signIn(page, ines);
   await page.goto('/p/alder-fen/my-details/17');
   await page.getByLabel('Postal address').fill('7 Heron Way, Harrow End');
@@ -150,7 +176,8 @@ test('the keyboard alone signs in, finds a record and edits it', async ({ page }
     }
     throw new Error('the keyboard does not get there');
   };
-  const focusIs = (locator: ReturnType<Page['locator']>) => async () => locator.evaluate((element) => element === document.activeElement).catch(() => false);
+  const focusIs = (locator: ReturnType<Page['locator']>) => async () =>
+    locator.evaluate((element) => element === document.activeElement).catch(() => false);
   await tabTo(focusIs(page.getByLabel('E-mail')));
   await page.keyboard.type(mara);
   await page.keyboard.press('Tab');
@@ -178,7 +205,8 @@ test('the keyboard alone signs in, finds a record and edits it', async ({ page }
 test('a phone is wide enough: nothing runs off, pages stand at the bottom, a record is a page', async ({ page }) => {
   await page.setViewportSize({ width: 360, height: 740 });
   await signIn(page, mara);
-  const overflow = () => page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+  const overflow = () =>
+    page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
   await expect(page.getByRole('listitem').first()).toBeVisible();
   expect(await overflow()).toBe(0);
   const bottom = await page.getByRole('navigation', { name: 'Pages' }).boundingBox();

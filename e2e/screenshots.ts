@@ -7,18 +7,41 @@ import { seeAs, signIn, signInAsBuilder } from './steps';
 
 /** Takes the pictures of docs/screenshots from the demo: `npm run screenshots`. */
 const port = await freePort();
-const server = spawn(process.execPath, ['--import', 'tsx', join(root, 'e2e', 'serve.ts')], { env: { ...process.env, E2E_PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] });
+const server = spawn(process.execPath, ['--import', 'tsx', join(root, 'e2e', 'serve.ts')], {
+  env: { ...process.env, E2E_PORT: String(port) },
+  stdio: ['ignore', 'pipe', 'inherit'],
+});
 await new Promise<void>((resolve, reject) => {
-  server.stdout.on('data', (part: Buffer) => { if (part.toString().includes('serving')) resolve(); });
+  server.stdout.on('data', (part: Buffer) => {
+    if (part.toString().includes('serving')) resolve();
+  });
   server.once('exit', () => reject(new Error('the server ended')));
 });
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--headless', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--headless',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 try {
   const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
-    (await browser.newContext({ baseURL: `http://127.0.0.1:${port}`, viewport: size, locale: 'en-GB', timezoneId: 'Europe/London', colorScheme, reducedMotion: 'reduce' })).newPage();
+    (
+      await browser.newContext({
+        baseURL: `http://127.0.0.1:${port}`,
+        viewport: size,
+        locale: 'en-GB',
+        timezoneId: 'Europe/London',
+        colorScheme,
+        reducedMotion: 'reduce',
+      })
+    ).newPage();
   const shoot = async (page: Page, name: string, words: string) => {
     await page.getByText(words).first().waitFor({ state: 'attached' });
     await page.waitForLoadState('networkidle');
@@ -58,7 +81,13 @@ try {
     await page.goto('/build/alder-fen/access/~masks');
     await page.getByText('→').nth(12).waitFor();
     await shoot(page, 'masks', 'what stays');
-    for (const [name, path, words] of [['data', 'data/owners', 'contact_by'], ['people', 'people/lab_staff', 'Holds for'], ['pages', 'pages/my-visits', 'List of visits'], ['check', 'check', 'Go there'], ['publish', 'publish/versions', 'The demo as it comes']] as const) {
+    for (const [name, path, words] of [
+      ['data', 'data/owners', 'contact_by'],
+      ['people', 'people/lab_staff', 'Holds for'],
+      ['pages', 'pages/my-visits', 'List of visits'],
+      ['check', 'check', 'Go there'],
+      ['publish', 'publish/versions', 'The demo as it comes'],
+    ] as const) {
       await page.goto(`/build/alder-fen/${path}`);
       await page.getByTestId('seen-count').waitFor();
       await shoot(page, name, words);
@@ -70,7 +99,11 @@ try {
     await shoot(page, 'grid', 'Planned for');
     await page.goto('/build/alder-fen/data/wells');
     await page.getByRole('button', { name: 'Bring a file' }).click();
-    await page.getByLabel('File', { exact: true }).setInputFiles({ name: 'weekly.csv', mimeType: 'text/csv', buffer: Buffer.from('Code;Depth (m);Parish\nAF-0001;99,5;Marsh End\nAF-0002;12,5;\nNEW-1;7,2;Elsewhere\n') });
+    await page.getByLabel('File', { exact: true }).setInputFiles({
+      name: 'weekly.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from('Code;Depth (m);Parish\nAF-0001;99,5;Marsh End\nAF-0002;12,5;\nNEW-1;7,2;Elsewhere\n'),
+    });
     await page.getByLabel('How Depth (m) is written').selectOption('decimal comma');
     await page.getByRole('button', { name: 'Look what would change' }).click();
     await page.getByRole('region', { name: 'Refused records' }).scrollIntoViewIfNeeded();

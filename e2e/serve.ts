@@ -13,7 +13,11 @@ import { builtWeb } from '../start/web';
 
 /** The product with the demo for browser tests and screenshots, in a folder that is gone afterwards; `fen-fresh` has no access and pages yet. */
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-e2e-'));
-const database = await startMariadb(folder, ['stone_porch', 'alder_fen', 'bottle_store'], ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
+const database = await startMariadb(
+  folder,
+  ['stone_porch', 'alder_fen', 'bottle_store'],
+  ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite'],
+);
 /** Where tests that count with plain SQL find the database. */
 const note = join(tmpdir(), `stone-porch-e2e-${process.env.E2E_PORT}.json`);
 writeFileSync(note, JSON.stringify(database.address));
@@ -31,14 +35,31 @@ try {
   await Portal.create({ slug: 'fen-fresh', draft: JSON.stringify(fresh), revision: 1, publishedVersion: null });
   // A second database for pages over several sources.
   const bottles = new MariadbSource(database.address, 'bottle_store');
-  for (const text of ['CREATE TABLE racks (id INT PRIMARY KEY, room VARCHAR(20) NOT NULL)', "INSERT INTO racks VALUES (1, 'Cold room'), (2, 'Dry store')",
+  for (const text of [
+    'CREATE TABLE racks (id INT PRIMARY KEY, room VARCHAR(20) NOT NULL)',
+    "INSERT INTO racks VALUES (1, 'Cold room'), (2, 'Dry store')",
     'CREATE TABLE bottles (code CHAR(4) PRIMARY KEY, well_id INT, owner_id INT, rack_id INT, litres DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
-    "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, 0.75), ('B-04', 231, 17, 2, 0.25)"]) await bottles.write({ text, params: [] });
+    "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, 0.75), ('B-04', 231, 17, 2, 0.25)",
+  ])
+    await bottles.write({ text, params: [] });
   await bottles.close();
   await store.close();
-  const server = await startServer({ database: database.address, ownSchema: 'stone_porch', port: Number(process.env.E2E_PORT), webFolder: await builtWeb(root), privateAddresses: true });
+  const server = await startServer({
+    database: database.address,
+    ownSchema: 'stone_porch',
+    port: Number(process.env.E2E_PORT),
+    webFolder: await builtWeb(root),
+    privateAddresses: true,
+  });
   console.log(`serving on ${server.port}`);
-  process.once('SIGTERM', () => void server.close().then(stop).then(() => process.exit(0)));
+  process.once(
+    'SIGTERM',
+    () =>
+      void server
+        .close()
+        .then(stop)
+        .then(() => process.exit(0)),
+  );
 } catch (error) {
   await stop();
   throw error;

@@ -36,5 +36,7 @@ test('a page looks into a second source, related by value', async ({ page }) => 
   await button('+ page').click();
   await page.getByLabel('List the records of').selectOption('lab:bottles');
   await page.getByLabel('Add to: Columns of the list').selectOption('well.owner.name');
-  await expect(page.getByRole('region', { name: 'List of lab:bottles' }).getByText("well's owner's name").first()).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'List of lab:bottles' }).getByText("well's owner's name").first(),
+  ).toBeVisible();
 });

@@ -1,7 +1,10 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, plainSql, signInAsBuilder, test } from './steps';
 
-test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({ page, baseURL }) => {
+test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({
+  page,
+  baseURL,
+}) => {
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/data');
   const button = (name: string | RegExp) => page.getByRole('button', { name });
@@ -31,7 +34,7 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await button('Change state').click();
   await page.getByLabel('Type', { exact: true }).selectOption('whole number');
   await button('Look what would be lost').click();
-  await expect(page.getByText('1 of 1 values don\'t fit and would be empty:')).toBeVisible();
+  await expect(page.getByText("1 of 1 values don't fit and would be empty:")).toBeVisible();
   await expect(page.getByText('record 1, “new”: This is not a whole number.')).toBeVisible();
   await expectAccessible(page, 'a column being changed');
   await page.getByLabel('Name', { exact: true }).fill('standing');
@@ -44,10 +47,16 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await expect(button('Change standing')).toBeVisible();
 
   await button('+ from SQL').click();
-  await page.getByLabel('Script').fill('CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nDROP TABLE wells;');
+  await page
+    .getByLabel('Script')
+    .fill('CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nDROP TABLE wells;');
   await button('Look what it would make').click();
   await expect(page.getByText('Line 2: DROP TABLE is not taken.')).toBeVisible();
-  await page.getByLabel('Script').fill('CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nINSERT INTO tanks (litres) VALUES (50), (70);');
+  await page
+    .getByLabel('Script')
+    .fill(
+      'CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nINSERT INTO tanks (litres) VALUES (50), (70);',
+    );
   await button('Look what it would make').click();
   await expect(page.getByRole('region', { name: 'What it would make' })).toContainText('2 rows');
   await button('Make tanks').click();
@@ -57,14 +66,18 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
 
   await button('+ from a query').click();
   await page.getByLabel('Name of the table').fill('tank_sizes');
-  await page.getByLabel('One SELECT').fill('SELECT litres AS litres, COUNT(*) AS tanks FROM tanks, mysql.user GROUP BY litres');
+  await page
+    .getByLabel('One SELECT')
+    .fill('SELECT litres AS litres, COUNT(*) AS tanks FROM tanks, mysql.user GROUP BY litres');
   await button('Try it').click();
   await expect(page.getByText('A saved query stays in alder_fen; mysql is elsewhere.')).toBeVisible();
   await page.getByLabel('One SELECT').fill('SELECT litres AS litres, COUNT(*) AS tanks FROM tanks GROUP BY litres');
   await button('Try it').click();
   await page.getByRole('checkbox', { name: 'litres' }).check();
   await button('Keep tank_sizes as a table').click();
-  await expect(page.getByText('A saved query: it can be read and granted like any table, and never written.')).toBeVisible();
+  await expect(
+    page.getByText('A saved query: it can be read and granted like any table, and never written.'),
+  ).toBeVisible();
   await expect(page.getByText('made of tanks.litres')).toBeVisible();
   await button('Set litres apart').click();
   await page.getByLabel('Why litres is not what it comes from').fill('sizes alone');
@@ -83,7 +96,7 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await expect(button('Keep this ceiling')).toBeDisabled();
   await button('Rows').click();
   await page.getByRole('gridcell').nth(1).dblclick();
-  await expect(page.getByText('Litres can\'t be changed here.')).toBeVisible();
+  await expect(page.getByText("Litres can't be changed here.")).toBeVisible();
   await button('Look again').click();
   await expect(page.getByText(/It is remembered how the tables are now|Nothing has changed/)).toBeVisible();
 
@@ -97,7 +110,9 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await button('Say what tells them apart').click();
   await page.getByRole('checkbox', { name: /^one/ }).check();
   await button('Try it and keep it').click();
-  await expect(page.getByText('one is empty or the same in several records, so it can\'t tell them apart.')).toBeVisible();
+  await expect(
+    page.getByText("one is empty or the same in several records, so it can't tell them apart."),
+  ).toBeVisible();
   await expectAccessible(page, 'what tells records apart');
   await page.getByRole('checkbox', { name: /^one/ }).uncheck();
   await page.getByRole('checkbox', { name: /^tank/ }).check();

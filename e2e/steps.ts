@@ -15,17 +15,25 @@ export const test = base.extend<{ telling: void }>({
     const goto = page.goto.bind(page);
     page.goto = async (url, options) => {
       const saving = page.getByTestId('saving');
-      if (await saving.count() > 0) await expect(saving).toHaveAttribute('aria-busy', 'false');
+      if ((await saving.count()) > 0) await expect(saving).toHaveAttribute('aria-busy', 'false');
       return goto(url, options);
     };
     await use(page);
   },
-  telling: [async ({ page }, use, info) => {
-    await use();
-    if (info.status === info.expectedStatus) return;
-    const text = await page.locator('body').innerText({ timeout: 5_000 }).catch((error: Error) => error.message);
-    console.log(`${info.title}\n  failed at ${page.url()}, where this stood:\n${text.replaceAll(/\n+/g, '\n').slice(0, 4000)}`);
-  }, { auto: true }],
+  telling: [
+    async ({ page }, use, info) => {
+      await use();
+      if (info.status === info.expectedStatus) return;
+      const text = await page
+        .locator('body')
+        .innerText({ timeout: 5_000 })
+        .catch((error: Error) => error.message);
+      console.log(
+        `${info.title}\n  failed at ${page.url()}, where this stood:\n${text.replaceAll(/\n+/g, '\n').slice(0, 4000)}`,
+      );
+    },
+    { auto: true },
+  ],
   // oxlint-disable-next-line no-empty-pattern -- Playwright reads from the pattern which fixtures are needed: none.
   baseURL: async ({}, use, info) => use(`http://127.0.0.1:${process.env.E2E_PORTS!.split(' ')[info.parallelIndex]}`),
 });
@@ -50,7 +58,13 @@ export async function signInAsBuilder(page: Page): Promise<void> {
 
 /** A connection of one's own to the database of the server that the test runs against. */
 export async function plainSql(baseURL: string): Promise<Connection> {
-  const address = JSON.parse(readFileSync(join(tmpdir(), `stone-porch-e2e-${new URL(baseURL).port}.json`), 'utf8')) as { host: string; port: number; socketPath?: string; user: string; password: string };
+  const address = JSON.parse(readFileSync(join(tmpdir(), `stone-porch-e2e-${new URL(baseURL).port}.json`), 'utf8')) as {
+    host: string;
+    port: number;
+    socketPath?: string;
+    user: string;
+    password: string;
+  };
   return createConnection({ ...address, database: 'alder_fen' });
 }
 
@@ -66,7 +80,19 @@ export async function seeAs(page: Page, name: string, find = name): Promise<void
 export async function expectAccessible(page: Page, what: string, rules: 'all' | 'of colour' = 'all'): Promise<void> {
   // All frames are of one origin, so axe needs no second page to put its results together.
   const axe = new AxeBuilder({ page }).setLegacyMode(true);
-  const { violations } = await (rules === 'all' ? axe.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']) : axe.withRules(['color-contrast', 'link-in-text-block'])).analyze();
+  const { violations } = await (
+    rules === 'all'
+      ? axe.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'])
+      : axe.withRules(['color-contrast', 'link-in-text-block'])
+  ).analyze();
   const grave = violations.filter((violation) => violation.impact === 'serious' || violation.impact === 'critical');
-  expect(grave.map((violation) => `${what}: ${violation.id}: ${violation.nodes.map((node) => `${node.target.join(' ')} ${node.failureSummary?.split('\n').slice(1, 3).join(' ')}`).slice(0, 3).join(' | ')}`)).toEqual([]);
+  expect(
+    grave.map(
+      (violation) =>
+        `${what}: ${violation.id}: ${violation.nodes
+          .map((node) => `${node.target.join(' ')} ${node.failureSummary?.split('\n').slice(1, 3).join(' ')}`)
+          .slice(0, 3)
+          .join(' | ')}`,
+    ),
+  ).toEqual([]);
 }

@@ -44,10 +44,26 @@ const lastRequests = 8000;
 /** Migrates the product's tables and serves on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const secretKey = options.secretKey ?? randomBytes(32);
-  const { close: closeCore, ...core } = await openServices({ database: options.database, ownSchema: options.ownSchema, secretKey, privateAddresses: options.privateAddresses, log: options.log });
-  const jobs = new Jobs({ database: options.database, ownSchema: options.ownSchema, secretKey, privateAddresses: options.privateAddresses });
+  const { close: closeCore, ...core } = await openServices({
+    database: options.database,
+    ownSchema: options.ownSchema,
+    secretKey,
+    privateAddresses: options.privateAddresses,
+    log: options.log,
+  });
+  const jobs = new Jobs({
+    database: options.database,
+    ownSchema: options.ownSchema,
+    secretKey,
+    privateAddresses: options.privateAddresses,
+  });
   const services: Services = {
-    ...core, jobs, failures: signInFailures(core.store.sequelize), webFolder: options.webFolder, ownSchema: options.ownSchema, trustProxy: options.trustProxy ?? false,
+    ...core,
+    jobs,
+    failures: signInFailures(core.store.sequelize),
+    webFolder: options.webFolder,
+    ownSchema: options.ownSchema,
+    trustProxy: options.trustProxy ?? false,
   };
   const closeAll = async () => {
     await jobs.close();

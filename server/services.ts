@@ -39,15 +39,25 @@ export interface CoreOptions {
 export async function openServices(options: CoreOptions): Promise<CoreServices & { close(): Promise<void> }> {
   const store = await openStore(options.database, options.ownSchema);
   const connections = new Connections(options.secretKey, options.privateAddresses ?? false);
-  const ceilings = async (schema: string) => readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
+  const ceilings = async (schema: string) =>
+    readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));
   const sources = new Sources(options.database, {
-    ownSchema: options.ownSchema, connections: options.connections ?? 20, statementSeconds: options.statementSeconds, ceilingsOf: ceilings, connectionOf: (name) => connections.find(name), mayReach: async (host) => void (await reachableAddress(host, options.privateAddresses ?? false)),
+    ownSchema: options.ownSchema,
+    connections: options.connections ?? 20,
+    statementSeconds: options.statementSeconds,
+    ceilingsOf: ceilings,
+    connectionOf: (name) => connections.find(name),
+    mayReach: async (host) => void (await reachableAddress(host, options.privateAddresses ?? false)),
     queriesOf: async (schema) => JSON.parse((await readSetting(`queries/${schema}`)) ?? '[]') as SavedQuery[],
   });
   const definitions = new Definitions();
   let known: number | null = null;
   return {
-    store, sources, connections, definitions, log: options.log ?? pino({ level: 'silent' }),
+    store,
+    sources,
+    connections,
+    definitions,
+    log: options.log ?? pino({ level: 'silent' }),
     followRights: async (told) => {
       const revision = told ?? (await readRightsRevision(store.sequelize));
       if (revision === known) return;

@@ -14,7 +14,9 @@ export function runningDatabase(folder: string): DatabaseAddress | null {
 
 /** Notes how the running database is reached, for commands beside it. The folder is its owner's alone. */
 export function noteDatabase(folder: string, port: number, database: DatabaseAddress): void {
-  writeFileSync(join(folder, 'running.json'), JSON.stringify({ pid: process.pid, port, database } satisfies Holder), { mode: 0o600 });
+  writeFileSync(join(folder, 'running.json'), JSON.stringify({ pid: process.pid, port, database } satisfies Holder), {
+    mode: 0o600,
+  });
 }
 
 interface Holder {
@@ -30,7 +32,9 @@ export function takeDataFolder(path: string, port: number): { folder: string; re
   const lock = join(folder, 'running.json');
   const holder = readHolder(lock);
   if (holder && isProcess(holder.pid, 'start.mjs')) {
-    throw new Advice(`Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR --port N`);
+    throw new Advice(
+      `Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR --port N`,
+    );
   }
   rmSync(lock, { force: true });
   writeFileSync(lock, JSON.stringify({ pid: process.pid, port }), { flag: 'wx', mode: 0o600 });
@@ -38,16 +42,21 @@ export function takeDataFolder(path: string, port: number): { folder: string; re
 }
 
 function check(folder: string): void {
-  if (existsSync(folder) && !statSync(folder).isDirectory()) throw new Advice(`${folder} is a file. Give the data a folder: npm start -- --data DIR`);
+  if (existsSync(folder) && !statSync(folder).isDirectory())
+    throw new Advice(`${folder} is a file. Give the data a folder: npm start -- --data DIR`);
   try {
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     if (readdirSync(folder).length > 0 && !existsSync(join(folder, mark))) {
-      throw new Advice(`${folder} holds something else than Stone Porch's data. Give an empty or new folder: npm start -- --data DIR`);
+      throw new Advice(
+        `${folder} holds something else than Stone Porch's data. Give an empty or new folder: npm start -- --data DIR`,
+      );
     }
     writeFileSync(join(folder, mark), `${JSON.stringify({ format: 1 })}\n`);
   } catch (error) {
     if (error instanceof Advice) throw error;
-    throw new Advice(`The data folder ${folder} can't be written (${(error as Error).message}). Give another: npm start -- --data DIR`);
+    throw new Advice(
+      `The data folder ${folder} can't be written (${(error as Error).message}). Give another: npm start -- --data DIR`,
+    );
   }
 }
 

@@ -15,7 +15,12 @@ export function readDatabase(): { address: DatabaseAddress; ownSchema: string } 
   const ownSchema = decodeURIComponent(url.pathname.slice(1));
   if (url.protocol !== 'mariadb:' || !url.hostname || !/^\w{1,64}$/.test(ownSchema)) throw wrong;
   return {
-    address: { host: url.hostname, port: Number(url.port || 3306), user: decodeURIComponent(url.username), password: decodeURIComponent(url.password) },
+    address: {
+      host: url.hostname,
+      port: Number(url.port || 3306),
+      user: decodeURIComponent(url.username),
+      password: decodeURIComponent(url.password),
+    },
     ownSchema,
   };
 }

@@ -9,7 +9,11 @@ export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
 /** Programs from Debian's packages: where they are looked for, and the packages that bring them. */
 export const programs = {
-  mariadb: { file: '/usr/sbin/mariadbd', packages: ['mariadb-server-core', 'mariadb-client-core'], also: '/usr/bin/my_print_defaults' },
+  mariadb: {
+    file: '/usr/sbin/mariadbd',
+    packages: ['mariadb-server-core', 'mariadb-client-core'],
+    also: '/usr/bin/my_print_defaults',
+  },
   // Only the tests and benchmarks use it. Debian keeps each version in a folder of its own; the client alone makes one too.
   postgresql: { versions: '/usr/lib/postgresql', file: 'bin/postgres', packages: ['postgresql'] },
   chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
@@ -21,12 +25,15 @@ export class Advice extends Error {}
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19)) {
-    throw new Advice(`Stone Porch needs Node 20.19 or newer; this is ${process.versions.node}. Install a newer Node and start again.`);
+    throw new Advice(
+      `Stone Porch needs Node 20.19 or newer; this is ${process.versions.node}. Install a newer Node and start again.`,
+    );
   }
 }
 
 function isThere({ versions, file, also }) {
-  if (versions) return existsSync(versions) && readdirSync(versions).some((version) => existsSync(join(versions, version, file)));
+  if (versions)
+    return existsSync(versions) && readdirSync(versions).some((version) => existsSync(join(versions, version, file)));
   return existsSync(file) && (!also || existsSync(also));
 }
 
@@ -37,36 +44,53 @@ export function installPrograms(names) {
   const packages = missing.flatMap((name) => programs[name].packages);
   const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;
   if (!existsSync('/usr/bin/apt-get')) {
-    throw new Advice(`Missing: ${packages.join(', ')}. This is not a Debian system, so install them its own way and start again.`);
+    throw new Advice(
+      `Missing: ${packages.join(', ')}. This is not a Debian system, so install them its own way and start again.`,
+    );
   }
   if (process.getuid?.() !== 0) {
-    throw new Advice(`Missing: ${packages.join(', ')}, and you may not install packages. Run this once, then start again:\n  sudo ${command}`);
+    throw new Advice(
+      `Missing: ${packages.join(', ')}, and you may not install packages. Run this once, then start again:\n  sudo ${command}`,
+    );
   }
   console.log(`Installing ${packages.join(', ')} …`);
   run('apt-get', ['update', '-qq'], true);
   const done = run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], false);
-  if (!done) throw new Advice(`Installing ${packages.join(', ')} failed. Look at the lines above, mend that, and start again; by hand it is:\n  ${command}`);
+  if (!done)
+    throw new Advice(
+      `Installing ${packages.join(', ')} failed. Look at the lines above, mend that, and start again; by hand it is:\n  ${command}`,
+    );
 }
 
 /** Runs npm ci when node_modules does not match the lock file. */
 export function installPackages() {
-  const wanted = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const wanted = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules', '.installed-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   try {
     accessSync(root, constants.W_OK);
   } catch {
-    throw new Advice(`The folder ${root} can't be written, so its packages can't be installed. Give yourself the right to write there, or copy it to a folder of your own.`);
+    throw new Advice(
+      `The folder ${root} can't be written, so its packages can't be installed. Give yourself the right to write there, or copy it to a folder of your own.`,
+    );
   }
   console.log('Installing packages …');
   // Development packages too: the web is built here.
   if (!run('npm', ['ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error'], false)) {
-    throw new Advice('npm ci failed. Look at the lines above; mostly the registry could not be reached. Start again when it can.');
+    throw new Advice(
+      'npm ci failed. Look at the lines above; mostly the registry could not be reached. Start again when it can.',
+    );
   }
   writeFileSync(stamp, wanted);
 }
 
 function run(command, args, mayFail) {
-  const result = spawnSync(command, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+  const result = spawnSync(command, args, {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
   return mayFail || result.status === 0;
 }

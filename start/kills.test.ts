@@ -16,7 +16,8 @@ const kills = Number(process.env.STONE_PORCH_KILLS ?? 6);
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-kills-'));
 const data = join(folder, 'data');
 let child: ChildProcess | null = null;
-const databasePid = () => (existsSync(join(data, 'run', 'mariadbd.pid')) ? Number(readFileSync(join(data, 'run', 'mariadbd.pid'), 'utf8')) : 0);
+const databasePid = () =>
+  existsSync(join(data, 'run', 'mariadbd.pid')) ? Number(readFileSync(join(data, 'run', 'mariadbd.pid'), 'utf8')) : 0;
 
 afterAll(async () => {
   child?.kill('SIGTERM');
@@ -28,7 +29,9 @@ afterAll(async () => {
 
 async function start(port: number): Promise<void> {
   let said = '';
-  const started = spawn(process.execPath, ['start/start.mjs', '--data', data, '--port', String(port)], { env: { ...process.env, STONE_PORCH_LOG: 'silent' } });
+  const started = spawn(process.execPath, ['start/start.mjs', '--data', data, '--port', String(port)], {
+    env: { ...process.env, STONE_PORCH_LOG: 'silent' },
+  });
   child = started;
   for (const stream of [started.stdout, started.stderr]) stream.on('data', (part: Buffer) => (said += part.toString()));
   while (!said.includes('Ctrl-C stops it.')) {
@@ -49,7 +52,10 @@ class Writer {
 
   constructor(
     readonly name: string,
-    private readonly send: (before: string | null, text: string) => Promise<{ status: number; body: { type?: string } | null }>,
+    private readonly send: (
+      before: string | null,
+      text: string,
+    ) => Promise<{ status: number; body: { type?: string } | null }>,
   ) {}
 
   /** Writes until it is stopped, or until something is not as usual. */
@@ -80,7 +86,12 @@ class Writer {
 
   /** What stands there now, after everything is up again. */
   found(text: string | null): void {
-    expect([this.name, text]).toEqual([this.name, [this.acknowledged, ...this.open].includes(text) ? text : `${this.acknowledged}, or one of ${this.open.join(', ')}`]);
+    expect([this.name, text]).toEqual([
+      this.name,
+      [this.acknowledged, ...this.open].includes(text)
+        ? text
+        : `${this.acknowledged}, or one of ${this.open.join(', ')}`,
+    ]);
     expect(this.denied).not.toContain(text);
     this.acknowledged = text;
     this.open = [];
@@ -88,56 +99,93 @@ class Writer {
 }
 
 describe('a server and a database that are killed under writes', () => {
-  it('lose nothing that was acknowledged, keep nothing by halves, and say no word that is untrue', async () => {
-    const port = await freePort();
-    await start(port);
-    const at = '/portals/alder-fen';
-    const member = new Client(`http://127.0.0.1:${port}`);
-    expect((await member.post(`${at}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword })).status).toBe(200);
-    const noteOf = async (id: number) => (await member.get(`${at}/records/visits/${id}?columns=access_note`)).body.record.values.access_note as string | null;
-    const change = (id: number, from: string | null, to: string) => ({ edit: String(id), changes: { access_note: { from, to } } });
-    const single = [1, 2, 3, 4].map((id) => ({ id, writer: new Writer(`visit ${id}`, (before, text) => member.send('PATCH', `${at}/records/visits/${id}`, { changes: change(id, before, text).changes })) }));
-    const pairs = [[11, 12], [13, 14]].map((ids) => ({ ids, writer: new Writer(`visits ${ids.join(' and ')}`, (before, text) => member.post(`${at}/records/visits/several`, { mode: 'all or nothing', writes: ids.map((id) => change(id, before, text)) })) }));
-    const made: string[] = [];
-    const maker = new Writer('advisory', async (_before, text) => {
-      const answer = await member.post(`${at}/records/advisories`, { values: { parish: 'Saltby', title: text, text, published: false } });
-      if (answer.status < 300) made.push(text);
-      return answer;
-    });
-    for (const { id, writer } of single) writer.acknowledged = await noteOf(id);
-    for (const { ids, writer } of pairs) {
-      for (const id of ids) await member.send('PATCH', `${at}/records/visits/${id}`, { changes: { access_note: { from: await noteOf(id), to: 'begin' } } });
-      writer.acknowledged = 'begin';
-    }
-    const writers = [...single.map(({ writer }) => writer), ...pairs.map(({ writer }) => writer), maker];
-
-    for (let kill = 0; kill < kills; kill++) {
-      const written = writers.reduce((sum, writer) => sum + writer.written, 0);
-      let stop = false;
-      const all = Promise.all(writers.map((writer) => writer.run(() => stop)));
-      // Somewhere in the middle of what they write: after some more of it than the last time.
-      while (writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5)) await sleep(1);
-      if (kill % 2 === 0) {
-        child!.kill('SIGKILL');
-        await all;
-        await start(port);
-      } else {
-        process.kill(databasePid(), 'SIGKILL');
-        await all;
-        while ((await member.get(`${at}/me`).catch(() => ({ status: 0 }))).status !== 200) await sleep(50);
-      }
-      stop = true;
-      for (const { id, writer } of single) writer.found(await noteOf(id));
+  it(
+    'lose nothing that was acknowledged, keep nothing by halves, and say no word that is untrue',
+    async () => {
+      const port = await freePort();
+      await start(port);
+      const at = '/portals/alder-fen';
+      const member = new Client(`http://127.0.0.1:${port}`);
+      expect(
+        (await member.post(`${at}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword })).status,
+      ).toBe(200);
+      const noteOf = async (id: number) =>
+        (await member.get(`${at}/records/visits/${id}?columns=access_note`)).body.record.values.access_note as
+          | string
+          | null;
+      const change = (id: number, from: string | null, to: string) => ({
+        edit: String(id),
+        changes: { access_note: { from, to } },
+      });
+      const single = [1, 2, 3, 4].map((id) => ({
+        id,
+        writer: new Writer(`visit ${id}`, (before, text) =>
+          member.send('PATCH', `${at}/records/visits/${id}`, { changes: change(id, before, text).changes }),
+        ),
+      }));
+      const pairs = [
+        [11, 12],
+        [13, 14],
+      ].map((ids) => ({
+        ids,
+        writer: new Writer(`visits ${ids.join(' and ')}`, (before, text) =>
+          member.post(`${at}/records/visits/several`, {
+            mode: 'all or nothing',
+            writes: ids.map((id) => change(id, before, text)),
+          }),
+        ),
+      }));
+      const made: string[] = [];
+      const maker = new Writer('advisory', async (_before, text) => {
+        const answer = await member.post(`${at}/records/advisories`, {
+          values: { parish: 'Saltby', title: text, text, published: false },
+        });
+        if (answer.status < 300) made.push(text);
+        return answer;
+      });
+      for (const { id, writer } of single) writer.acknowledged = await noteOf(id);
       for (const { ids, writer } of pairs) {
-        const notes = await Promise.all(ids.map(noteOf));
-        expect(notes[0]).toBe(notes[1]);
-        writer.found(notes[0]!);
+        for (const id of ids)
+          await member.send('PATCH', `${at}/records/visits/${id}`, {
+            changes: { access_note: { from: await noteOf(id), to: 'begin' } },
+          });
+        writer.acknowledged = 'begin';
       }
-      const { records } = (await member.get(`${at}/records/advisories?columns=title&size=200&filter=${encodeURIComponent("title LIKE 'advisory %'")}&sort=-id`)).body as { records: { values: { title: string } }[] };
-      const there = records.map((record) => record.values.title);
-      expect(made.slice(-150).filter((title) => !there.includes(title))).toEqual([]);
-      expect(maker.denied.filter((title) => there.includes(title))).toEqual([]);
-    }
-    expect(writers.reduce((sum, writer) => sum + writer.written, 0)).toBeGreaterThan(20 * kills);
-  }, 60_000 + kills * 30_000);
+      const writers = [...single.map(({ writer }) => writer), ...pairs.map(({ writer }) => writer), maker];
+
+      for (let kill = 0; kill < kills; kill++) {
+        const written = writers.reduce((sum, writer) => sum + writer.written, 0);
+        let stop = false;
+        const all = Promise.all(writers.map((writer) => writer.run(() => stop)));
+        // Somewhere in the middle of what they write: after some more of it than the last time.
+        while (writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5)) await sleep(1);
+        if (kill % 2 === 0) {
+          child!.kill('SIGKILL');
+          await all;
+          await start(port);
+        } else {
+          process.kill(databasePid(), 'SIGKILL');
+          await all;
+          while ((await member.get(`${at}/me`).catch(() => ({ status: 0 }))).status !== 200) await sleep(50);
+        }
+        stop = true;
+        for (const { id, writer } of single) writer.found(await noteOf(id));
+        for (const { ids, writer } of pairs) {
+          const notes = await Promise.all(ids.map(noteOf));
+          expect(notes[0]).toBe(notes[1]);
+          writer.found(notes[0]!);
+        }
+        const { records } = (
+          await member.get(
+            `${at}/records/advisories?columns=title&size=200&filter=${encodeURIComponent("title LIKE 'advisory %'")}&sort=-id`,
+          )
+        ).body as { records: { values: { title: string } }[] };
+        const there = records.map((record) => record.values.title);
+        expect(made.slice(-150).filter((title) => !there.includes(title))).toEqual([]);
+        expect(maker.denied.filter((title) => there.includes(title))).toEqual([]);
+      }
+      expect(writers.reduce((sum, writer) => sum + writer.written, 0)).toBeGreaterThan(20 * kills);
+    },
+    60_000 + kills * 30_000,
+  );
 });

@@ -18,7 +18,12 @@ export interface LocalMariadb {
 }
 
 /** Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to our user; `samePort` where it is started again for those who know its port. */
-export async function startMariadb(folder: string, schemas: string[], settings: string[] = [], samePort?: number): Promise<LocalMariadb> {
+export async function startMariadb(
+  folder: string,
+  schemas: string[],
+  settings: string[] = [],
+  samePort?: number,
+): Promise<LocalMariadb> {
   const runFolder = join(folder, 'run');
   mkdirSync(runFolder, { recursive: true, mode: 0o700 });
   const dataFolder = join(folder, 'db');
@@ -32,10 +37,24 @@ export async function startMariadb(folder: string, schemas: string[], settings: 
   const logFile = join(runFolder, 'mariadbd.log');
   const log = openSync(logFile, 'w', 0o600);
   // In a group of its own, so that Ctrl-C reaches only us and we end it in order.
-  const child = spawn('/usr/sbin/mariadbd', [
-    '--no-defaults', `--datadir=${dataFolder}`, `--socket=${socketPath}`, `--pid-file=${pidFile}`, '--bind-address=127.0.0.1', `--port=${port}`,
-    `--user=${userInfo().username}`, '--character-set-server=utf8mb4', '--collation-server=utf8mb4_general_ci', '--innodb-buffer-pool-size=256M', '--skip-name-resolve', ...settings,
-  ], { detached: true, stdio: ['ignore', log, log] });
+  const child = spawn(
+    '/usr/sbin/mariadbd',
+    [
+      '--no-defaults',
+      `--datadir=${dataFolder}`,
+      `--socket=${socketPath}`,
+      `--pid-file=${pidFile}`,
+      '--bind-address=127.0.0.1',
+      `--port=${port}`,
+      `--user=${userInfo().username}`,
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_general_ci',
+      '--innodb-buffer-pool-size=256M',
+      '--skip-name-resolve',
+      ...settings,
+    ],
+    { detached: true, stdio: ['ignore', log, log] },
+  );
   closeSync(log);
 
   const stop = async (): Promise<void> => {
@@ -51,8 +70,10 @@ export async function startMariadb(folder: string, schemas: string[], settings: 
   } catch (error) {
     await stop();
     if (error instanceof Advice) throw error;
-    throw new Advice(`MariaDB could not start on ${dataFolder}: ${String((error as Error).message)}\nThe last lines of its log (${logFile}):\n${lastLines(logFile)}\n`
-      + `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${folder} ${folder}.broken`);
+    throw new Advice(
+      `MariaDB could not start on ${dataFolder}: ${String((error as Error).message)}\nThe last lines of its log (${logFile}):\n${lastLines(logFile)}\n` +
+        `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${folder} ${folder}.broken`,
+    );
   }
 }
 
@@ -70,10 +91,22 @@ function install(folder: string, dataFolder: string): void {
   const fresh = join(folder, 'db.new');
   rmSync(fresh, { recursive: true, force: true });
   const user = userInfo().username;
-  const made = spawnSync('mariadb-install-db', [
-    '--no-defaults', `--datadir=${fresh}`, `--user=${user}`, '--auth-root-authentication-method=socket', `--auth-root-socket-user=${user}`, '--skip-test-db',
-  ], { encoding: 'utf8' });
-  if (made.status !== 0) throw new Advice(`MariaDB could not make its folder ${fresh}:\n${made.stderr || made.stdout || String(made.error)}`);
+  const made = spawnSync(
+    'mariadb-install-db',
+    [
+      '--no-defaults',
+      `--datadir=${fresh}`,
+      `--user=${user}`,
+      '--auth-root-authentication-method=socket',
+      `--auth-root-socket-user=${user}`,
+      '--skip-test-db',
+    ],
+    { encoding: 'utf8' },
+  );
+  if (made.status !== 0)
+    throw new Advice(
+      `MariaDB could not make its folder ${fresh}:\n${made.stderr || made.stdout || String(made.error)}`,
+    );
   renameSync(fresh, dataFolder);
 }
 
@@ -85,7 +118,9 @@ async function endLeftOver(pidFile: string, dataFolder: string): Promise<void> {
     if (!isProcess(pid, `--datadir=${dataFolder}`)) return;
     await sleep(100);
   }
-  throw new Advice(`A MariaDB left over from an earlier start (process ${pid}) does not end. End it with: kill -9 ${pid}`);
+  throw new Advice(
+    `A MariaDB left over from an earlier start (process ${pid}) does not end. End it with: kill -9 ${pid}`,
+  );
 }
 
 /** Whether the process lives and was started with this text among its arguments; a number given out anew is not it. */
@@ -117,22 +152,30 @@ async function openForUs(child: ChildProcess, socketPath: string, password: stri
   for (let tries = 0; ; tries++) {
     if (child.exitCode !== null || child.signalCode !== null) throw new Error('it ended at once');
     try {
-      const root = await createConnection({ socketPath, user: userInfo().username === 'root' ? 'root' : userInfo().username, connectTimeout: 2000 });
+      const root = await createConnection({
+        socketPath,
+        user: userInfo().username === 'root' ? 'root' : userInfo().username,
+        connectTimeout: 2000,
+      });
       try {
         for (const host of ['localhost', '127.0.0.1']) {
           await root.query(`CREATE USER IF NOT EXISTS 'stone_porch'@'${host}'`);
           await root.query(`ALTER USER 'stone_porch'@'${host}' IDENTIFIED BY ?`, [password]);
           // Schemas that builders make by their name begin so, and are ours alone.
           await root.query(`GRANT ALL ON \`portal\\_%\`.* TO 'stone_porch'@'${host}'`);
-          for (const schema of schemas) await root.query(`GRANT ALL ON \`${schema.replaceAll("_", "\\_")}\`.* TO 'stone_porch'@'${host}'`);
+          for (const schema of schemas)
+            await root.query(`GRANT ALL ON \`${schema.replaceAll('_', '\\_')}\`.* TO 'stone_porch'@'${host}'`);
         }
-        for (const schema of schemas) await root.query(`CREATE DATABASE IF NOT EXISTS \`${schema}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci`);
+        for (const schema of schemas)
+          await root.query(
+            `CREATE DATABASE IF NOT EXISTS \`${schema}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci`,
+          );
       } finally {
         await root.end();
       }
       return;
     } catch (error) {
-      if (tries > 300 || existsSync(socketPath) && tries > 100) throw error;
+      if (tries > 300 || (existsSync(socketPath) && tries > 100)) throw error;
       await sleep(100);
     }
   }
@@ -150,5 +193,10 @@ export function freePort(): Promise<number> {
 }
 
 function lastLines(file: string): string {
-  return readFileSync(file, 'utf8').trimEnd().split('\n').slice(-8).map((line) => `  ${line}`).join('\n');
+  return readFileSync(file, 'utf8')
+    .trimEnd()
+    .split('\n')
+    .slice(-8)
+    .map((line) => `  ${line}`)
+    .join('\n');
 }

@@ -14,7 +14,11 @@ export interface LocalPostgres {
 /** Where Debian keeps the servers, the newest first. */
 function binaries(): string {
   const base = '/usr/lib/postgresql';
-  const versions = existsSync(base) ? readdirSync(base).filter((name) => /^\d+$/.test(name)).sort((a, b) => Number(b) - Number(a)) : [];
+  const versions = existsSync(base)
+    ? readdirSync(base)
+        .filter((name) => /^\d+$/.test(name))
+        .sort((a, b) => Number(b) - Number(a))
+    : [];
   const found = versions.map((version) => join(base, version, 'bin')).find((bin) => existsSync(join(bin, 'postgres')));
   if (!found) throw new Error('PostgreSQL is not installed; npm test installs it');
   return found;
@@ -34,14 +38,38 @@ export async function startPostgres(folder: string, settings: string[] = []): Pr
   mkdirSync(own, { recursive: true, mode: 0o700 });
   if (uid !== undefined && gid !== undefined) chownSync(own, uid, gid);
   const data = join(own, 'data');
-  const made = spawnSync(join(binaries(), 'initdb'), ['-D', data, '-U', name, '--encoding=UTF8', '--locale=C', '--auth=trust', '--no-sync'], { uid, gid, cwd: own, encoding: 'utf8' });
+  const made = spawnSync(
+    join(binaries(), 'initdb'),
+    ['-D', data, '-U', name, '--encoding=UTF8', '--locale=C', '--auth=trust', '--no-sync'],
+    { uid, gid, cwd: own, encoding: 'utf8' },
+  );
   if (made.status !== 0) throw new Error(`PostgreSQL could not make its folder:\n${made.stderr || String(made.error)}`);
 
   const port = await freePort();
   const log = openSync(join(folder, 'postgres.log'), 'w', 0o600);
-  const child = spawn(join(binaries(), 'postgres'), [
-    '-D', data, '-p', String(port), '-k', '', '-c', 'listen_addresses=127.0.0.1', '-c', 'fsync=off', '-c', 'synchronous_commit=off', '-c', 'full_page_writes=off', '-c', 'timezone=UTC', ...settings.flatMap((setting) => ['-c', setting]),
-  ], { uid, gid, cwd: own, detached: true, stdio: ['ignore', log, log] });
+  const child = spawn(
+    join(binaries(), 'postgres'),
+    [
+      '-D',
+      data,
+      '-p',
+      String(port),
+      '-k',
+      '',
+      '-c',
+      'listen_addresses=127.0.0.1',
+      '-c',
+      'fsync=off',
+      '-c',
+      'synchronous_commit=off',
+      '-c',
+      'full_page_writes=off',
+      '-c',
+      'timezone=UTC',
+      ...settings.flatMap((setting) => ['-c', setting]),
+    ],
+    { uid, gid, cwd: own, detached: true, stdio: ['ignore', log, log] },
+  );
   closeSync(log);
   const stop = async (): Promise<void> => {
     if (child.exitCode !== null || child.signalCode !== null) return;

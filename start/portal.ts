@@ -26,7 +26,10 @@ npm run portal -- builder password EMAIL   gives a builder a new password, print
 
 /** Exports and applies definitions from the command line, beside a running Stone Porch or on its own. */
 async function main(): Promise<void> {
-  const { values, positionals } = parseArgs({ allowPositionals: true, options: { data: { type: 'string', default: 'data' }, help: { type: 'boolean', default: false } } });
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: { data: { type: 'string', default: 'data' }, help: { type: 'boolean', default: false } },
+  });
   const [command, first, second] = positionals;
   const isPassword = command === 'builder' && first === 'password' && second !== undefined;
   if (values.help || (command !== 'export' && command !== 'apply' && !isPassword) || !first) {
@@ -42,22 +45,42 @@ async function main(): Promise<void> {
   try {
     let address = own?.address ?? runningDatabase(folder);
     if (!address) {
-      if (!existsSync(join(folder, 'db'))) throw new Advice(`There is no data in ${folder}. Run npm start once, or name the folder with --data DIR.`);
+      if (!existsSync(join(folder, 'db')))
+        throw new Advice(`There is no data in ${folder}. Run npm start once, or name the folder with --data DIR.`);
       local = await startMariadb(folder, []);
       address = local.address;
     }
     const ownSchema = own?.ownSchema ?? 'stone_porch';
-    const services = await openServices({ database: address, ownSchema, secretKey: readSecretKey(folder), privateAddresses: true });
+    const services = await openServices({
+      database: address,
+      ownSchema,
+      secretKey: readSecretKey(folder),
+      privateAddresses: true,
+    });
     try {
       if (isPassword) await setPassword(second);
       else if (definition === null) await exportDraft(first, second);
       else {
         const admit = admitSources({ ...services, ownSchema }, null);
         const known = await Portal.findOne({ where: { slug: definition.portal.slug } });
-        if (known) await changeDraft(services.store.sequelize, known.id, null, known.revision, 'Apply a definition from the command line', [{ op: 'replace', path: '', value: definition }], admit);
+        if (known)
+          await changeDraft(
+            services.store.sequelize,
+            known.id,
+            null,
+            known.revision,
+            'Apply a definition from the command line',
+            [{ op: 'replace', path: '', value: definition }],
+            admit,
+          );
         else {
           await admit([definition.source, ...Object.values(definition.sources ?? {})]);
-          await Portal.create({ slug: definition.portal.slug, draft: JSON.stringify(definition), revision: 1, publishedVersion: null });
+          await Portal.create({
+            slug: definition.portal.slug,
+            draft: JSON.stringify(definition),
+            revision: 1,
+            publishedVersion: null,
+          });
         }
         console.log(`Applied to the draft of ${definition.portal.slug}. Members see it when it is published.`);
       }
@@ -74,16 +97,24 @@ async function main(): Promise<void> {
 /** Whoever may run commands on the machine may let a builder in again. */
 async function setPassword(email: string): Promise<void> {
   const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
-  if (!builder) throw new Advice(`There is no builder ${email}. There are: ${(await Builder.findAll()).map((each) => each.email).join(', ') || 'none'}.`);
+  if (!builder)
+    throw new Advice(
+      `There is no builder ${email}. There are: ${(await Builder.findAll()).map((each) => each.email).join(', ') || 'none'}.`,
+    );
   const password = randomBytes(12).toString('base64url');
   await builder.update({ passwordHash: await hashPassword(password) });
   await Session.destroy({ where: { builderId: builder.id } });
-  console.log(`The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one is not any more.`);
+  console.log(
+    `The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one is not any more.`,
+  );
 }
 
 async function exportDraft(slug: string, file: string | undefined): Promise<void> {
   const portal = await Portal.findOne({ where: { slug } });
-  if (!portal) throw new Advice(`There is no portal ${slug}. There are: ${(await Portal.findAll()).map((each) => each.slug).join(', ') || 'none'}.`);
+  if (!portal)
+    throw new Advice(
+      `There is no portal ${slug}. There are: ${(await Portal.findAll()).map((each) => each.slug).join(', ') || 'none'}.`,
+    );
   const text = writeDefinition(readDefinition(JSON.parse(portal.draft)));
   if (file) await writeFile(file, text);
   else process.stdout.write(text);
@@ -99,7 +130,10 @@ async function readFileDefinition(file: string) {
   try {
     return readDefinition(JSON.parse(text));
   } catch (error) {
-    if (error instanceof DefinitionError) throw new Advice(`${file} was not applied:\n${error.faults.map((fault) => `  ${fault.place || 'the document'}: ${fault.reason}`).join('\n')}`);
+    if (error instanceof DefinitionError)
+      throw new Advice(
+        `${file} was not applied:\n${error.faults.map((fault) => `  ${fault.place || 'the document'}: ${fault.reason}`).join('\n')}`,
+      );
     throw new Advice(`${file} is not JSON: ${(error as Error).message}`);
   }
 }

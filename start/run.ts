@@ -58,7 +58,9 @@ export async function run(options: { port: string; data: string; empty: boolean 
       noteDatabase(taken.folder, port, local.address);
       const again = async (): Promise<void> => {
         if (stopping) return;
-        console.log('The database has ended. It is started again; until then pages say that records can\'t be reached …');
+        console.log(
+          "The database has ended. It is started again; until then pages say that records can't be reached …",
+        );
         for (let tries = 1; tries <= mostRestarts && !stopping; tries++) {
           try {
             local = await startMariadb(taken.folder, schemas, [], local!.address.port);
@@ -69,7 +71,10 @@ export async function run(options: { port: string; data: string; empty: boolean 
             await sleep(tries * 1000);
           }
         }
-        await end(1, 'The database has ended and could not be started again. Start with npm start; it recovers by itself.');
+        await end(
+          1,
+          'The database has ended and could not be started again. Start with npm start; it recovers by itself.',
+        );
       };
       local.process.once('exit', () => void again());
     }
@@ -94,7 +99,9 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
     store = await openStore(database, ownSchema);
   } catch (error) {
     // The first line alone: a statement with its values may follow.
-    throw new Advice(`The database at ${database.host}:${database.port} can't be used: ${(error as Error).message.split('\n')[0]}\nCheck that it runs, that the user may sign in, and that the schema ${ownSchema} exists and is open to them.`);
+    throw new Advice(
+      `The database at ${database.host}:${database.port} can't be used: ${(error as Error).message.split('\n')[0]}\nCheck that it runs, that the user may sign in, and that the schema ${ownSchema} exists and is open to them.`,
+    );
   }
   try {
     if (!empty && ((await Builder.count()) === 0 || (await readSetting(demoLoading)))) {
@@ -117,26 +124,51 @@ async function makeFirstBuilder(): Promise<string | null> {
 /** Holds the port from the beginning; whoever comes before all is ready is told to wait. */
 function takePort(port: number): Promise<Server> {
   return new Promise((resolve, reject) => {
-    const door = createServer((_req, res) => res.writeHead(503, { 'Retry-After': '5', 'Content-Type': 'text/plain; charset=utf-8' }).end('Stone Porch is being started. Try again in a few seconds.\n'));
+    const door = createServer((_req, res) =>
+      res
+        .writeHead(503, { 'Retry-After': '5', 'Content-Type': 'text/plain; charset=utf-8' })
+        .end('Stone Porch is being started. Try again in a few seconds.\n'),
+    );
     door.once('error', (error: { code?: string }) => {
-      if (error.code === 'EADDRINUSE') reject(new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`));
-      else if (error.code === 'EACCES') reject(new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`));
+      if (error.code === 'EADDRINUSE')
+        reject(new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`));
+      else if (error.code === 'EACCES')
+        reject(new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`));
       else reject(error as Error);
     });
     door.listen({ port, host: '127.0.0.1', backlog }, () => resolve(door));
   });
 }
 
-function serve(door: Server, database: DatabaseAddress, ownSchema: string, webFolder: string, secretKey: Buffer, alone: boolean): Promise<RunningServer> {
+function serve(
+  door: Server,
+  database: DatabaseAddress,
+  ownSchema: string,
+  webFolder: string,
+  secretKey: Buffer,
+  alone: boolean,
+): Promise<RunningServer> {
   const log = pino({ level: process.env.STONE_PORCH_LOG ?? 'info' });
-  return startServer({ database, ownSchema, port: 0, door, webFolder, log, secretKey, alone, privateAddresses: readPrivate(alone), trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1' });
+  return startServer({
+    database,
+    ownSchema,
+    port: 0,
+    door,
+    webFolder,
+    log,
+    secretKey,
+    alone,
+    privateAddresses: readPrivate(alone),
+    trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1',
+  });
 }
 
 async function greet(port: number, firstPassword: string | null): Promise<void> {
   const at = `http://127.0.0.1:${port}`;
   const demo = await readSetting('demo');
   console.log(`\nStone Porch is open.\n\n  Build    ${at}/`);
-  if (firstPassword) console.log(`           sign in as builder@localhost with the password ${firstPassword} (told only now)`);
+  if (firstPassword)
+    console.log(`           sign in as builder@localhost with the password ${firstPassword} (told only now)`);
   if (demo) {
     const { members } = JSON.parse(demo) as { members: Record<string, { people: { email: string; role: string }[] }> };
     console.log(`           sign in as ${demoBuilder.email}`);
@@ -152,7 +184,8 @@ async function greet(port: number, firstPassword: string | null): Promise<void> 
 /** Where everything is on one machine, its own addresses may be connected. */
 function readPrivate(alone: boolean): boolean {
   const { STONE_PORCH_PRIVATE_DATABASES: given } = process.env;
-  if (given !== undefined && given !== '0' && given !== '1') throw new Advice('STONE_PORCH_PRIVATE_DATABASES must be 1 or 0.');
+  if (given !== undefined && given !== '0' && given !== '1')
+    throw new Advice('STONE_PORCH_PRIVATE_DATABASES must be 1 or 0.');
   return given === undefined ? alone : given === '1';
 }
 

@@ -39,7 +39,12 @@ try {
 function readArguments() {
   try {
     return parseArgs({
-      options: { port: { type: 'string', default: '4173' }, data: { type: 'string', default: 'data' }, empty: { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
+      options: {
+        port: { type: 'string', default: '4173' },
+        data: { type: 'string', default: 'data' },
+        empty: { type: 'boolean', default: false },
+        help: { type: 'boolean', default: false },
+      },
     });
   } catch (error) {
     throw new Advice(`${error.message}\n\n${help}`);

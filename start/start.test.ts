@@ -16,7 +16,8 @@ const running = new Set<ChildProcess>();
 
 afterAll(async () => {
   for (const child of running) child.kill('SIGTERM');
-  for (let i = 0; i < 100 && [...running].some((child) => child.exitCode === null && child.signalCode === null); i++) await sleep(100);
+  for (let i = 0; i < 100 && [...running].some((child) => child.exitCode === null && child.signalCode === null); i++)
+    await sleep(100);
   const pid = databasePid();
   if (isProcess(pid, data)) process.kill(pid, 'SIGKILL');
   rmSync(folder, { recursive: true, force: true });
@@ -32,28 +33,38 @@ interface Started {
 
 function start(args: string[]): Started {
   let text = '';
-  const child = spawn(process.execPath, ['start/start.mjs', ...args], { env: { ...process.env, STONE_PORCH_LOG: 'warn' } });
+  const child = spawn(process.execPath, ['start/start.mjs', ...args], {
+    env: { ...process.env, STONE_PORCH_LOG: 'warn' },
+  });
   running.add(child);
   child.stdout!.on('data', (part: Buffer) => (text += part.toString()));
   child.stderr!.on('data', (part: Buffer) => (text += part.toString()));
-  const ended = new Promise<number | null>((resolve) => child.once('exit', (code) => { running.delete(child); resolve(code); }));
+  const ended = new Promise<number | null>((resolve) =>
+    child.once('exit', (code) => {
+      running.delete(child);
+      resolve(code);
+    }),
+  );
   const began = Date.now();
   const until = async (words: string) => {
     while (!text.includes(words)) {
-      if (child.exitCode !== null || child.signalCode !== null || Date.now() - began > 150_000) throw new Error(`it did not say "${words}" but:\n${text}`);
+      if (child.exitCode !== null || child.signalCode !== null || Date.now() - began > 150_000)
+        throw new Error(`it did not say "${words}" but:\n${text}`);
       await sleep(50);
     }
   };
   return { child, said: () => text, until, ended };
 }
 
-const databasePid = () => (existsSync(join(data, 'run', 'mariadbd.pid')) ? Number(readFileSync(join(data, 'run', 'mariadbd.pid'), 'utf8')) : 0);
+const databasePid = () =>
+  existsSync(join(data, 'run', 'mariadbd.pid')) ? Number(readFileSync(join(data, 'run', 'mariadbd.pid'), 'utf8')) : 0;
 
 describe('npm start', () => {
   it('loads the demo, serves it, stops all it started, and recovers from being killed', async () => {
     const port = await freePort();
     const args = ['--data', data, '--port', String(port)];
-    const door = async () => (await fetch(`http://127.0.0.1:${port}/api/portals/alder-fen/door`)).json() as Promise<{ name: string }>;
+    const door = async () =>
+      (await fetch(`http://127.0.0.1:${port}/api/portals/alder-fen/door`)).json() as Promise<{ name: string }>;
 
     const first = start(args);
     await first.until('Ctrl-C stops it.');
@@ -61,7 +72,10 @@ describe('npm start', () => {
     expect(first.said()).toContain('ines.brannock@example.org');
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
     const page = await fetch(`http://127.0.0.1:${port}/p/alder-fen/my-wells`);
-    expect([page.status, page.headers.get('content-security-policy')]).toEqual([200, expect.stringContaining('script-src \'self\'')]);
+    expect([page.status, page.headers.get('content-security-policy')]).toEqual([
+      200,
+      expect.stringContaining("script-src 'self'"),
+    ]);
 
     const twice = start(args);
     expect(await twice.ended).toBe(1);
@@ -96,14 +110,20 @@ describe('npm start', () => {
     await fourth.until('Ctrl-C stops it.');
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
     // The command line works beside a running one, and on its own.
-    const portal = (...words: string[]) => spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', ...words, '--data', data], { encoding: 'utf8' });
+    const portal = (...words: string[]) =>
+      spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', ...words, '--data', data], {
+        encoding: 'utf8',
+      });
     const document = JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition;
     expect(document).toEqual(JSON.parse(JSON.stringify(demoDefinition('alder_fen'))));
     fourth.child.kill('SIGTERM');
     expect(await fourth.ended).toBe(0);
     const file = join(folder, 'portal.json');
     writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
-    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([1, `${file} was not applied:\n  /roles: isn't a list\n`]);
+    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([
+      1,
+      `${file} was not applied:\n  /roles: isn't a list\n`,
+    ]);
     document.portal.name = 'Renamed';
     writeFileSync(file, JSON.stringify(document));
     expect(portal('apply', file).stdout).toContain('Applied to the draft of alder-fen.');
@@ -117,17 +137,39 @@ describe('npm start', () => {
     const empty = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
     await empty.until('Ctrl-C stops it.');
     const password = /the password (\S+)/.exec(empty.said())![1]!;
-    const answer = await fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' }, body: JSON.stringify({ email: 'builder@localhost', password }) });
+    const answer = await fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' },
+      body: JSON.stringify({ email: 'builder@localhost', password }),
+    });
     expect(answer.status).toBe(200);
     empty.child.kill('SIGINT');
     expect(await empty.ended).toBe(0);
     // A password that is lost is set anew on the machine itself.
-    const set = spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', 'builder', 'password', 'builder@localhost', '--data', join(folder, 'empty')], { encoding: 'utf8' });
+    const set = spawnSync(
+      process.execPath,
+      [
+        '--import',
+        'tsx',
+        'start/portal.ts',
+        'builder',
+        'password',
+        'builder@localhost',
+        '--data',
+        join(folder, 'empty'),
+      ],
+      { encoding: 'utf8' },
+    );
     const anew = /is now (\S+) /.exec(set.stdout)![1]!;
     expect(anew).not.toBe(password);
     const again = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
     await again.until('Ctrl-C stops it.');
-    const signIn = (word: string) => fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, { method: 'POST', headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' }, body: JSON.stringify({ email: 'builder@localhost', password: word }) });
+    const signIn = (word: string) =>
+      fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' },
+        body: JSON.stringify({ email: 'builder@localhost', password: word }),
+      });
     expect([(await signIn(password)).status, (await signIn(anew)).status]).toEqual([401, 200]);
     again.child.kill('SIGTERM');
     expect(await again.ended).toBe(0);
@@ -135,7 +177,9 @@ describe('npm start', () => {
 
   it('makes nothing before the port is had', async () => {
     const taken = createServer();
-    await new Promise<void>((resolve) => { taken.listen(0, '127.0.0.1', resolve); });
+    await new Promise<void>((resolve) => {
+      taken.listen(0, '127.0.0.1', resolve);
+    });
     const { port } = taken.address() as { port: number };
     const tried = start(['--empty', '--data', join(folder, 'never'), '--port', String(port)]);
     expect(await tried.ended).toBe(1);
@@ -144,48 +188,112 @@ describe('npm start', () => {
   }, 120_000);
 
   it('prints no values of an error that it did not foresee', () => {
-    const parent = Object.assign(new Error("(conn:3, no: 1062) Duplicate entry 'builder@example.org'\nsql: INSERT INTO builders VALUES (?,?) - parameters:['builder@example.org','$argon2id$v=19$secret']"), { errno: 1062, code: 'ER_DUP_ENTRY', sql: "INSERT … 'builder@example.org'" });
-    const words = faultWords(Object.assign(new Error(parent.message), { name: 'SequelizeUniqueConstraintError', parent, parameters: ['$argon2id$v=19$secret'] }));
+    const parent = Object.assign(
+      new Error(
+        "(conn:3, no: 1062) Duplicate entry 'builder@example.org'\nsql: INSERT INTO builders VALUES (?,?) - parameters:['builder@example.org','$argon2id$v=19$secret']",
+      ),
+      { errno: 1062, code: 'ER_DUP_ENTRY', sql: "INSERT … 'builder@example.org'" },
+    );
+    const words = faultWords(
+      Object.assign(new Error(parent.message), {
+        name: 'SequelizeUniqueConstraintError',
+        parent,
+        parameters: ['$argon2id$v=19$secret'],
+      }),
+    );
     expect(words).toMatch(/SequelizeUniqueConstraintError.*ER_DUP_ENTRY/);
     expect(words).not.toMatch(/example\.org|argon2|INSERT|Duplicate/);
     expect(faultWords(Object.assign(new Error('write'), { code: 'ENOSPC' }))).toMatch(/^There is no room left/);
     expect(faultWords(Object.assign(new Error('x'), { parent: { errno: 1114 } }))).toMatch(/^There is no room left/);
     // Nothing else prints an error whole.
-    const printed = ['start/start.mjs', 'start/test.mjs', 'start/run.ts', 'start/portal.ts', 'start/install.mjs', 'server/server.ts', 'server/jobs/worker.ts', 'server/jobs/run-job.ts'].filter((file) => /console\.\w+\((?:error|e|fault)\)|throw error;\n\}\n*$/.test(readFileSync(file, 'utf8')));
+    const printed = [
+      'start/start.mjs',
+      'start/test.mjs',
+      'start/run.ts',
+      'start/portal.ts',
+      'start/install.mjs',
+      'server/server.ts',
+      'server/jobs/worker.ts',
+      'server/jobs/run-job.ts',
+    ].filter((file) => /console\.\w+\((?:error|e|fault)\)|throw error;\n\}\n*$/.test(readFileSync(file, 'utf8')));
     expect(printed).toEqual([]);
   });
 
   it.each([
-    ['a taken port', async () => {
-      const taken = createServer();
-      await new Promise<void>((resolve) => { taken.listen(0, '127.0.0.1', resolve); });
-      const { port } = taken.address() as { port: number };
-      return { args: ['--port', String(port), '--data', join(folder, 'empty')], words: `Port ${port} is taken by another program. Choose another: npm start -- --port`, done: () => taken.close() };
-    }],
-    ['a data folder that is a file', async () => {
-      writeFileSync(join(folder, 'file'), '');
-      return { args: ['--data', join(folder, 'file')], words: 'is a file. Give the data a folder', done: () => undefined };
-    }],
-    ['a folder of something else', async () => {
-      mkdirSync(join(folder, 'other'));
-      writeFileSync(join(folder, 'other', 'thesis.txt'), 'mine');
-      return { args: ['--data', join(folder, 'other')], words: 'holds something else than Stone Porch\'s data', done: () => undefined };
-    }],
-    ['a broken database folder', async () => {
-      const broken = join(folder, 'broken');
-      mkdirSync(join(broken, 'db'), { recursive: true });
-      writeFileSync(join(broken, 'stone-porch-data.json'), '{}');
-      writeFileSync(join(broken, 'db', 'ibdata1'), 'not a database');
-      return { args: ['--data', broken, '--port', '0'], words: `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${broken} ${broken}.broken`, done: () => undefined };
-    }],
-    ['a port that is none', async () => ({ args: ['--port', 'many'], words: '--port must be a number from 0 to 65535, not "many"', done: () => undefined })],
-    ['an option that is none', async () => ({ args: ['--prot', '1'], words: 'Unknown option \'--prot\'', done: () => undefined })],
-  ])('says what to do about %s', async (_name, arrange) => {
-    const { args, words, done } = await arrange();
-    const tried = start(args);
-    expect(await tried.ended).toBe(1);
-    done();
-    expect(tried.said()).toContain(words);
-    expect(tried.said()).not.toMatch(/\n\s+at /);
-  }, 120_000);
+    [
+      'a taken port',
+      async () => {
+        const taken = createServer();
+        await new Promise<void>((resolve) => {
+          taken.listen(0, '127.0.0.1', resolve);
+        });
+        const { port } = taken.address() as { port: number };
+        return {
+          args: ['--port', String(port), '--data', join(folder, 'empty')],
+          words: `Port ${port} is taken by another program. Choose another: npm start -- --port`,
+          done: () => taken.close(),
+        };
+      },
+    ],
+    [
+      'a data folder that is a file',
+      async () => {
+        writeFileSync(join(folder, 'file'), '');
+        return {
+          args: ['--data', join(folder, 'file')],
+          words: 'is a file. Give the data a folder',
+          done: () => undefined,
+        };
+      },
+    ],
+    [
+      'a folder of something else',
+      async () => {
+        mkdirSync(join(folder, 'other'));
+        writeFileSync(join(folder, 'other', 'thesis.txt'), 'mine');
+        return {
+          args: ['--data', join(folder, 'other')],
+          words: "holds something else than Stone Porch's data",
+          done: () => undefined,
+        };
+      },
+    ],
+    [
+      'a broken database folder',
+      async () => {
+        const broken = join(folder, 'broken');
+        mkdirSync(join(broken, 'db'), { recursive: true });
+        writeFileSync(join(broken, 'stone-porch-data.json'), '{}');
+        writeFileSync(join(broken, 'db', 'ibdata1'), 'not a database');
+        return {
+          args: ['--data', broken, '--port', '0'],
+          words: `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${broken} ${broken}.broken`,
+          done: () => undefined,
+        };
+      },
+    ],
+    [
+      'a port that is none',
+      async () => ({
+        args: ['--port', 'many'],
+        words: '--port must be a number from 0 to 65535, not "many"',
+        done: () => undefined,
+      }),
+    ],
+    [
+      'an option that is none',
+      async () => ({ args: ['--prot', '1'], words: "Unknown option '--prot'", done: () => undefined }),
+    ],
+  ])(
+    'says what to do about %s',
+    async (_name, arrange) => {
+      const { args, words, done } = await arrange();
+      const tried = start(args);
+      expect(await tried.ended).toBe(1);
+      done();
+      expect(tried.said()).toContain(words);
+      expect(tried.said()).not.toMatch(/\n\s+at /);
+    },
+    120_000,
+  );
 });

@@ -15,24 +15,46 @@ try {
   installPrograms(['mariadb', 'postgresql', 'chromium']);
   installPackages();
 
+  check('format', ['node_modules/oxfmt/bin/oxfmt', '--check']);
   check('type check', ['node_modules/typescript7/bin/tsc', '-p', '.']);
   check('lint', ['node_modules/oxlint/bin/oxlint']);
-  check('dependency rules', ['node_modules/dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', 'core', 'server', 'web', 'demo', 'start', 'bench', 'e2e']);
+  check('dependency rules', [
+    'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+    '--config',
+    '.dependency-cruiser.cjs',
+    'core',
+    'server',
+    'web',
+    'demo',
+    'start',
+    'bench',
+    'e2e',
+  ]);
 
   // The web first: the tests of the start command and of the browser both serve it.
   check('build of the web', ['--import', 'tsx', 'start/build-web.ts']);
 
   const vitest = join(results, 'vitest.json');
-  run(['node_modules/vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`]);
+  run([
+    'node_modules/vitest/vitest.mjs',
+    'run',
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${vitest}`,
+  ]);
   addUp('unit and server tests', () => {
     const report = JSON.parse(readFileSync(vitest, 'utf8'));
     // A file that could not be loaded has no tests of its own to fail.
-    const unloaded = report.testResults.filter((file) => file.status === 'failed' && file.assertionResults.every((each) => each.status !== 'failed')).length;
+    const unloaded = report.testResults.filter(
+      (file) => file.status === 'failed' && file.assertionResults.every((each) => each.status !== 'failed'),
+    ).length;
     return [report.numPassedTests, report.numFailedTests + unloaded, report.numPassedTests + report.numFailedTests];
   });
 
   const browser = join(results, 'browser.json');
-  run(['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser });
+  run(['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], {
+    PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
+  });
   addUp('browser tests', () => {
     const { stats, errors } = JSON.parse(readFileSync(browser, 'utf8'));
     return [stats.expected, stats.unexpected + stats.flaky + errors.length, stats.expected + stats.unexpected];
@@ -47,8 +69,17 @@ console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);
 
 function run(args, env = {}) {
-  console.log(`\n> ${args.filter((arg) => !arg.startsWith('-')).slice(0, 1).join(' ').split('/').slice(-1)}`);
-  return spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0;
+  console.log(
+    `\n> ${args
+      .filter((arg) => !arg.startsWith('-'))
+      .slice(0, 1)
+      .join(' ')
+      .split('/')
+      .slice(-1)}`,
+  );
+  return (
+    spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0
+  );
 }
 
 /** A check that counts as one. */

@@ -22,7 +22,12 @@ function hashOf(root: string, parts: string[]): string {
   };
   for (const part of parts) {
     if (part.includes('.')) add(part);
-    else for (const entry of readdirSync(join(root, part), { recursive: true, withFileTypes: true }).filter((each) => each.isFile()).map((each) => join(each.parentPath, each.name)).sort()) add(entry.slice(root.length + 1));
+    else
+      for (const entry of readdirSync(join(root, part), { recursive: true, withFileTypes: true })
+        .filter((each) => each.isFile())
+        .map((each) => join(each.parentPath, each.name))
+        .sort())
+        add(entry.slice(root.length + 1));
   }
   return hash.digest('hex');
 }

@@ -14,7 +14,68 @@ declare module 'vitest' {
 }
 
 /** Schemas that tests may make and drop, one for each file. */
-export const testSchemas = ['agree', 'masks', 'gate', 'http', 'http_own', 'odd', 'drafts', 'drafts_own', 'writes', 'figures', 'judge', 'manual', 'adversary', 'adversary_twin', 'compare', 'docs', 'both', 'union', 'api', 'api_own', 'conn', 'conn_own', 'imports', 'relate', 'relate_own', 'bring', 'jobs', 'jobs_own', 'shapes', 'shapes_own', 'grid', 'grid_own', 'kept', 'kept_own', 'asked', 'asked_own', 'across', 'further', 'further_own', 'further_lab', 'access', 'access_own', 'reasons', 'demo', 'closed', 'closed_own', 'stops', 'stops_own', 'twin', 'twin_own', 'passing', 'shares', 'shares_own', 'scripts_itself', 'scripts_ours', 'types', 'unseen', 'unseen_own', 'refusals', 'refusals_own'];
+export const testSchemas = [
+  'agree',
+  'masks',
+  'gate',
+  'http',
+  'http_own',
+  'odd',
+  'drafts',
+  'drafts_own',
+  'writes',
+  'figures',
+  'judge',
+  'manual',
+  'adversary',
+  'adversary_twin',
+  'compare',
+  'docs',
+  'both',
+  'union',
+  'api',
+  'api_own',
+  'conn',
+  'conn_own',
+  'imports',
+  'relate',
+  'relate_own',
+  'bring',
+  'jobs',
+  'jobs_own',
+  'shapes',
+  'shapes_own',
+  'grid',
+  'grid_own',
+  'kept',
+  'kept_own',
+  'asked',
+  'asked_own',
+  'across',
+  'further',
+  'further_own',
+  'further_lab',
+  'access',
+  'access_own',
+  'reasons',
+  'demo',
+  'closed',
+  'closed_own',
+  'stops',
+  'stops_own',
+  'twin',
+  'twin_own',
+  'passing',
+  'shares',
+  'shares_own',
+  'scripts_itself',
+  'scripts_ours',
+  'types',
+  'unseen',
+  'unseen_own',
+  'refusals',
+  'refusals_own',
+];
 
 /** A real MariaDB and a real PostgreSQL for the tests of the server, in folders of their own that are gone afterwards. */
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
@@ -22,7 +83,10 @@ export default async function setup(project: TestProject): Promise<() => Promise
   // PostgreSQL runs as another user, who must be able to pass through.
   chmodSync(folder, 0o711);
   const postgres = await startPostgres(folder);
-  const database = await startMariadb(folder, testSchemas, ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
+  const database = await startMariadb(folder, testSchemas, [
+    '--innodb-flush-log-at-trx-commit=0',
+    '--skip-innodb-doublewrite',
+  ]);
   project.provide('database', database.address);
   project.provide('postgres', postgres.address);
   return async () => {

@@ -16,22 +16,39 @@ export async function loadDemoIntoPostgres(client: Client): Promise<void> {
         if (kind === 'SET') kinds.set(`${table}.${column}`, 'set');
         return `  ${column} ${table}_${column}${kind === 'SET' ? '[]' : ''}`;
       })
-      .replaceAll(/^ {2}(\w+) BOOLEAN/gm, (all, column: string) => { kinds.set(`${table}.${column}`, 'yes/no'); return all; })
-      .replaceAll('INT AUTO_INCREMENT PRIMARY KEY', 'SERIAL PRIMARY KEY').replaceAll('DATETIME', 'TIMESTAMP').replaceAll(/CHAR\((\d+)\) NOT NULL UNIQUE/g, 'VARCHAR($1) NOT NULL UNIQUE').replaceAll(/ COMMENT '[^']*'/g, '')
-      .replaceAll("DEFAULT ''", "DEFAULT '{}'").replaceAll(/,?\s*KEY \(\w+\)(?=,|\s*\))/g, '');
+      .replaceAll(/^ {2}(\w+) BOOLEAN/gm, (all, column: string) => {
+        kinds.set(`${table}.${column}`, 'yes/no');
+        return all;
+      })
+      .replaceAll('INT AUTO_INCREMENT PRIMARY KEY', 'SERIAL PRIMARY KEY')
+      .replaceAll('DATETIME', 'TIMESTAMP')
+      .replaceAll(/CHAR\((\d+)\) NOT NULL UNIQUE/g, 'VARCHAR($1) NOT NULL UNIQUE')
+      .replaceAll(/ COMMENT '[^']*'/g, '')
+      .replaceAll("DEFAULT ''", "DEFAULT '{}'")
+      .replaceAll(/,?\s*KEY \(\w+\)(?=,|\s*\))/g, '');
     for (const each of [...types, said]) await client.query(each);
   }
   for (const { name, columns, rows } of generateDemo()) {
     const convert = (column: string, value: unknown) => {
       const kind = kinds.get(`${name}.${column}`);
-      return value === null ? null : kind === 'set' ? String(value).split(',').filter(Boolean) : kind === 'yes/no' ? Boolean(value) : value;
+      return value === null
+        ? null
+        : kind === 'set'
+          ? String(value).split(',').filter(Boolean)
+          : kind === 'yes/no'
+            ? Boolean(value)
+            : value;
     };
     const step = Math.floor(60_000 / columns.length);
     for (let from = 0; from < rows.length; from += step) {
       const some = rows.slice(from, from + step);
       const marks = some.map((_, i) => `(${columns.map((_column, j) => `$${i * columns.length + j + 1}`).join(', ')})`);
-      await client.query(`INSERT INTO ${name} (${columns.join(', ')}) VALUES ${marks.join(', ')}`, some.flatMap((row) => row.map((value, j) => convert(columns[j]!, value))));
+      await client.query(
+        `INSERT INTO ${name} (${columns.join(', ')}) VALUES ${marks.join(', ')}`,
+        some.flatMap((row) => row.map((value, j) => convert(columns[j]!, value))),
+      );
     }
-    if (columns.includes('id')) await client.query(`SELECT setval(pg_get_serial_sequence('${name}', 'id'), (SELECT MAX(id) FROM ${name}))`);
+    if (columns.includes('id'))
+      await client.query(`SELECT setval(pg_get_serial_sequence('${name}', 'id'), (SELECT MAX(id) FROM ${name}))`);
   }
 }

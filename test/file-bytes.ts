@@ -10,7 +10,10 @@ export function asFile(bytes: Buffer | string, part = 1 << 14): Bytes {
 }
 
 /** Everything that a file holds. */
-export async function readAll(bytes: Bytes, sheet?: string): Promise<{ facts: FileFacts; rows: string[][]; lines: number[] }> {
+export async function readAll(
+  bytes: Bytes,
+  sheet?: string,
+): Promise<{ facts: FileFacts; rows: string[][]; lines: number[] }> {
   const facts = await readFacts(bytes, sheet);
   const rows: string[][] = [];
   const lines: number[] = [];

@@ -1,6 +1,13 @@
 import type { RecordReader } from '../core/condition/prepare';
 import type { ExistsCondition } from '../core/condition/tree';
-import { isPathProblem, resolveMany, resolvePath, type Catalogue, type Relation, type Table } from '../core/table/catalogue';
+import {
+  isPathProblem,
+  resolveMany,
+  resolvePath,
+  type Catalogue,
+  type Relation,
+  type Table,
+} from '../core/table/catalogue';
 import { sameValue, type Row, type Value } from '../core/table/value';
 
 /** Whole tables in memory, for judging conditions and views plainly and slowly: every relation is a search through all rows. */
@@ -18,13 +25,16 @@ export class MemoryRecords {
     const table = this.table(tableName);
     return {
       value: (path) => this.follow(table, row, path),
-      exists: (condition, holds) => this.related(table, row, condition).some((related) => holds(this.record(related.table, related.row)) === true),
+      exists: (condition, holds) =>
+        this.related(table, row, condition).some((related) => holds(this.record(related.table, related.row)) === true),
     };
   }
 
   private step(row: Row | undefined, relation: Relation): Row | undefined {
     const key = row?.[relation.column] ?? null;
-    return key === null ? undefined : this.rows[relation.table]!.find((each) => sameValue(each[relation.targetColumn]!, key));
+    return key === null
+      ? undefined
+      : this.rows[relation.table]!.find((each) => sameValue(each[relation.targetColumn]!, key));
   }
 
   private follow(table: Table, row: Row, path: readonly string[]): Value {
@@ -40,6 +50,8 @@ export class MemoryRecords {
     const from = found.steps.reduce<Row | undefined>((at, step) => this.step(at, step), row);
     const key = from?.[found.many.targetColumn] ?? null;
     if (key === null) return [];
-    return this.rows[found.many.table]!.filter((each) => each[found.many.column] !== null && sameValue(each[found.many.column]!, key)).map((each) => ({ table: found.many.table, row: each }));
+    return this.rows[found.many.table]!.filter(
+      (each) => each[found.many.column] !== null && sameValue(each[found.many.column]!, key),
+    ).map((each) => ({ table: found.many.table, row: each }));
   }
 }

@@ -17,7 +17,12 @@ export class Client {
   async send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> {
     const response = await fetch(`${this.base}/api${path}`, {
       method,
-      headers: { 'x-stone-porch': 'test', 'content-type': 'application/json', cookie: [...this.cookies].map((pair) => pair.join('=')).join('; '), ...headers },
+      headers: {
+        'x-stone-porch': 'test',
+        'content-type': 'application/json',
+        cookie: [...this.cookies].map((pair) => pair.join('=')).join('; '),
+        ...headers,
+      },
       body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
     });
     for (const cookie of response.headers.getSetCookie()) {
@@ -38,7 +43,11 @@ export class Client {
 }
 
 /** The whole server over the demo, in schemas of its own. */
-export async function demoServer(address: DatabaseAddress, schema: string, ownSchema: string): Promise<{ server: RunningServer; client(): Client; base: string }> {
+export async function demoServer(
+  address: DatabaseAddress,
+  schema: string,
+  ownSchema: string,
+): Promise<{ server: RunningServer; client(): Client; base: string }> {
   const store = await openStore(address, ownSchema);
   await loadDemo(address, schema, store, ownSchema);
   await store.close();

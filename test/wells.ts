@@ -7,37 +7,97 @@ import type { Person } from '../core/access/person';
 /** A small catalogue in the demo's shape for tests without a database. */
 export function column(name: string, type: Column['type'], more: Partial<Column> = {}): Column {
   const text = type === 'text' || type === 'long text' || type === 'one choice' || type === 'several choices';
-  return { name, type, nativeType: type, nullable: true, hasDefault: false, automatic: false, unique: false, ...(text ? { collation: 'utf8mb4_general_ci' } : {}), ...more };
+  return {
+    name,
+    type,
+    nativeType: type,
+    nullable: true,
+    hasDefault: false,
+    automatic: false,
+    unique: false,
+    ...(text ? { collation: 'utf8mb4_general_ci' } : {}),
+    ...more,
+  };
 }
 
 export const wellsCatalogue: Catalogue = withManyRelations({
   schema: 'wells',
   tables: [
     {
-      name: 'owners', key: ['id'], relations: [],
-      columns: [column('id', 'whole number', { nullable: false, automatic: true }), column('name', 'text', { maxLength: 80 }), column('email', 'text'), column('phone', 'text'), column('birth_date', 'date'), column('parish', 'text')],
+      name: 'owners',
+      key: ['id'],
+      relations: [],
+      columns: [
+        column('id', 'whole number', { nullable: false, automatic: true }),
+        column('name', 'text', { maxLength: 80 }),
+        column('email', 'text'),
+        column('phone', 'text'),
+        column('birth_date', 'date'),
+        column('parish', 'text'),
+      ],
     },
     {
-      name: 'wells', key: ['id'], relations: [{ name: 'owner', column: 'owner_id', table: 'owners', targetColumn: 'id' }, { name: 'sampler', column: 'sampler_id', table: 'samplers', targetColumn: 'id' }],
-      columns: [column('id', 'whole number', { nullable: false, automatic: true }), column('code', 'text'), column('owner_id', 'whole number'), column('sampler_id', 'whole number'), column('depth_m', 'decimal', { precision: 5, scale: 1 }),
-        column('state', 'one choice', { choices: ['active', 'resting', 'closed'] }), column('note', 'text'),
-        column('treatment', 'several choices', { choices: ['softener', 'UV', 'iron filter'] })],
+      name: 'wells',
+      key: ['id'],
+      relations: [
+        { name: 'owner', column: 'owner_id', table: 'owners', targetColumn: 'id' },
+        { name: 'sampler', column: 'sampler_id', table: 'samplers', targetColumn: 'id' },
+      ],
+      columns: [
+        column('id', 'whole number', { nullable: false, automatic: true }),
+        column('code', 'text'),
+        column('owner_id', 'whole number'),
+        column('sampler_id', 'whole number'),
+        column('depth_m', 'decimal', { precision: 5, scale: 1 }),
+        column('state', 'one choice', { choices: ['active', 'resting', 'closed'] }),
+        column('note', 'text'),
+        column('treatment', 'several choices', { choices: ['softener', 'UV', 'iron filter'] }),
+      ],
     },
-    { name: 'samplers', key: ['id'], relations: [], columns: [column('id', 'whole number', { nullable: false, automatic: true }), column('name', 'text'), column('email', 'text'), column('district', 'text')] },
     {
-      name: 'visits', key: ['id'], relations: [{ name: 'well', column: 'well_id', table: 'wells', targetColumn: 'id' }],
-      columns: [column('id', 'whole number', { nullable: false, automatic: true }), column('well_id', 'whole number'), column('sampler_id', 'whole number'), column('planned_for', 'date and time'), column('asked_on', 'date'), column('fee', 'decimal', { precision: 8, scale: 2 })],
+      name: 'samplers',
+      key: ['id'],
+      relations: [],
+      columns: [
+        column('id', 'whole number', { nullable: false, automatic: true }),
+        column('name', 'text'),
+        column('email', 'text'),
+        column('district', 'text'),
+      ],
+    },
+    {
+      name: 'visits',
+      key: ['id'],
+      relations: [{ name: 'well', column: 'well_id', table: 'wells', targetColumn: 'id' }],
+      columns: [
+        column('id', 'whole number', { nullable: false, automatic: true }),
+        column('well_id', 'whole number'),
+        column('sampler_id', 'whole number'),
+        column('planned_for', 'date and time'),
+        column('asked_on', 'date'),
+        column('fee', 'decimal', { precision: 8, scale: 2 }),
+      ],
     },
   ],
 });
 
 export const when = (text: string) => parseCondition(text).condition;
 
-export function wellsDefinition(access: Record<string, Record<string, Grant>>, masks: MaskRule[] = []): PortalDefinition {
+export function wellsDefinition(
+  access: Record<string, Record<string, Grant>>,
+  masks: MaskRule[] = [],
+): PortalDefinition {
   return {
     ...emptyDefinition({ slug: 'wells', name: 'Wells', timeZone: 'Europe/London', colour: '#1f5f85' }, 'wells'),
-    roles: [{ id: 'owner', name: 'Owner' }, { id: 'sampler', name: 'Sampler' }, { id: 'desk', name: 'Desk' }],
-    rosters: [{ table: 'owners', name: 'name', email: 'email', role: 'owner' }, { table: 'samplers', name: 'name', email: 'email', role: 'sampler' }],
+    roles: [
+      { id: 'owner', name: 'Owner' },
+      { id: 'sampler', name: 'Sampler' },
+      { id: 'desk', name: 'Desk' },
+    ],
+    rosters: [
+      { table: 'owners', name: 'name', email: 'email', role: 'owner' },
+      { table: 'samplers', name: 'name', email: 'email', role: 'sampler' },
+    ],
     access,
     masks,
   };

@@ -16,11 +16,19 @@ import type { Rows } from './rows';
 import { cellOf, editableColumns, keepInRules, viewOf, visibleColumns } from './view';
 
 const wells = wellsCatalogue.tables[1]!;
-const see = (where: Grant['see'] extends infer S ? (S extends { where: infer W } ? W : never) : never, columns: string[]): Grant => ({ see: { where, columns } });
+const see = (
+  where: Grant['see'] extends infer S ? (S extends { where: infer W } ? W : never) : never,
+  columns: string[],
+): Grant => ({ see: { where, columns } });
 
 describe('the classic leak', () => {
   // Sampler of some wells, owner of one: rows united and columns united apart would show every owner's note.
-  const definition = wellsDefinition({ wells: { owner: see(when('owner_id = :member.owners.id'), ['code', 'note']), sampler: see(when('sampler_id = :member.samplers.id'), ['code', 'state']) } });
+  const definition = wellsDefinition({
+    wells: {
+      owner: see(when('owner_id = :member.owners.id'), ['code', 'note']),
+      sampler: see(when('sampler_id = :member.samplers.id'), ['code', 'state']),
+    },
+  });
   const view = viewOf(definition, wellsCatalogue, wells, person(['owner', 'sampler']));
 
   it('opens a cell only through a lens that has the row', () => {
@@ -36,33 +44,73 @@ describe('union, cell by cell', () => {
   const roles = ['owner', 'sampler', 'desk'];
   const columns = ['code', 'note'];
   const masks: Mask[] = [{ style: 'all' }, { style: 'keep last', count: 2 }, { style: 'keep last', count: 4 }];
-  const anyGrants = fc.array(fc.record({ columns: fc.subarray(columns), holds: fc.boolean() }), { minLength: 3, maxLength: 3 });
-  const anyMasks = fc.array(fc.record({ column: fc.constantFrom(...columns), mask: fc.constantFrom(...masks), to: fc.oneof(fc.constant('everyone' as const), fc.subarray(roles, { minLength: 1 })), exceptRoles: fc.subarray(roles) }), { maxLength: 4 });
+  const anyGrants = fc.array(fc.record({ columns: fc.subarray(columns), holds: fc.boolean() }), {
+    minLength: 3,
+    maxLength: 3,
+  });
+  const anyMasks = fc.array(
+    fc.record({
+      column: fc.constantFrom(...columns),
+      mask: fc.constantFrom(...masks),
+      to: fc.oneof(fc.constant('everyone' as const), fc.subarray(roles, { minLength: 1 })),
+      exceptRoles: fc.subarray(roles),
+    }),
+    { maxLength: 4 },
+  );
 
   it('is as open as the most open lens that has the row, said plainly', () => {
-    fc.assert(fc.property(anyGrants, anyMasks, (grants, rules) => {
-      const masked = rules.map((rule, i) => ({ ...rule, id: `m${i}`, table: 'wells' }));
-      const definition = wellsDefinition({ wells: Object.fromEntries(grants.map((grant, i) => [roles[i]!, see('every row', grant.columns)])) }, masked);
-      const view = viewOf(definition, wellsCatalogue, wells, person(roles));
-      for (const column of columns) {
-        // The plain reading: characters shown; 99 for the whole value, -1 for nothing at all, 0 for a full mask.
-        const shows = roles.map((role, i) => {
-          if (!grants[i]!.holds || !grants[i]!.columns.includes(column)) return -1;
-          const applying = masked.filter((rule) => rule.column === column && (rule.to === 'everyone' || rule.to.includes(role)) && !rule.exceptRoles.includes(role));
-          return Math.min(99, ...applying.map(({ mask }) => (mask.style === 'keep last' ? mask.count : 0)));
-        });
-        const cell = cellOf(view, column, grants.map((grant) => grant.holds));
-        const shown = cell.level === 'hidden' ? -1 : cell.level === 'shown' ? 99 : cell.mask.style === 'keep last' ? cell.mask.count : 0;
-        expect(shown).toBe(Math.max(...shows));
-      }
-    }), { numRuns: 1000 });
+    fc.assert(
+      fc.property(anyGrants, anyMasks, (grants, rules) => {
+        const masked = rules.map((rule, i) => ({ ...rule, id: `m${i}`, table: 'wells' }));
+        const definition = wellsDefinition(
+          { wells: Object.fromEntries(grants.map((grant, i) => [roles[i]!, see('every row', grant.columns)])) },
+          masked,
+        );
+        const view = viewOf(definition, wellsCatalogue, wells, person(roles));
+        for (const column of columns) {
+          // The plain reading: characters shown; 99 for the whole value, -1 for nothing at all, 0 for a full mask.
+          const shows = roles.map((role, i) => {
+            if (!grants[i]!.holds || !grants[i]!.columns.includes(column)) return -1;
+            const applying = masked.filter(
+              (rule) =>
+                rule.column === column &&
+                (rule.to === 'everyone' || rule.to.includes(role)) &&
+                !rule.exceptRoles.includes(role),
+            );
+            return Math.min(99, ...applying.map(({ mask }) => (mask.style === 'keep last' ? mask.count : 0)));
+          });
+          const cell = cellOf(
+            view,
+            column,
+            grants.map((grant) => grant.holds),
+          );
+          const shown =
+            cell.level === 'hidden'
+              ? -1
+              : cell.level === 'shown'
+                ? 99
+                : cell.mask.style === 'keep last'
+                  ? cell.mask.count
+                  : 0;
+          expect(shown).toBe(Math.max(...shows));
+        }
+      }),
+      { numRuns: 1000 },
+    );
   });
 });
 
 describe('what must fail closed', () => {
-  const grants = { wells: { owner: { ...see(when('owner_id = :member.owners.id'), ['code', 'gone']), edit: { where: 'as seen' as const, columns: ['code', 'id'] } } } };
+  const grants = {
+    wells: {
+      owner: {
+        ...see(when('owner_id = :member.owners.id'), ['code', 'gone']),
+        edit: { where: 'as seen' as const, columns: ['code', 'id'] },
+      },
+    },
+  };
 
-  it('lets nobody in by a filter that the table can\'t answer', () => {
+  it("lets nobody in by a filter that the table can't answer", () => {
     const broken = wellsDefinition({ wells: { owner: see(when('vanished = 1'), ['code']) } });
     expect(viewOf(broken, wellsCatalogue, wells, person(['owner'])).lenses).toEqual([]);
   });
@@ -77,35 +125,78 @@ describe('what must fail closed', () => {
   });
 
   it('never lets a key be edited, nor what is masked or hidden, nor where only the row is in view', () => {
-    const definition = wellsDefinition({ wells: { owner: { ...see('every row', ['code', 'note', 'state']), edit: { where: when('state = \'active\''), columns: ['id', 'code', 'note', 'depth_m'] } } } },
-      [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }]);
+    const definition = wellsDefinition(
+      {
+        wells: {
+          owner: {
+            ...see('every row', ['code', 'note', 'state']),
+            edit: { where: when("state = 'active'"), columns: ['id', 'code', 'note', 'depth_m'] },
+          },
+        },
+      },
+      [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }],
+    );
     const view = viewOf(definition, wellsCatalogue, wells, person(['owner']));
     expect([...editableColumns(view, [true], [true]).shown]).toEqual(['code']);
     expect(editableColumns(view, [true], [false]).shown.size).toBe(0);
     expect(editableColumns(view, [false], [true]).shown.size).toBe(0);
-    expect(keepInRules(view)).toEqual([[{ origin: { kind: 'keep-in', of: 'edit' }, where: when('state = \'active\'') }]]);
+    expect(keepInRules(view)).toEqual([[{ origin: { kind: 'keep-in', of: 'edit' }, where: when("state = 'active'") }]]);
   });
 
   it('hides everything by a mask that no longer fits the column', () => {
-    const definition = wellsDefinition({ wells: { owner: see('every row', ['depth_m']) } }, [{ id: 'm', table: 'wells', column: 'depth_m', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] }]);
-    expect(cellOf(viewOf(definition, wellsCatalogue, wells, person(['owner'])), 'depth_m', [true])).toEqual({ level: 'masked', mask: { style: 'all' } });
+    const definition = wellsDefinition({ wells: { owner: see('every row', ['depth_m']) } }, [
+      { id: 'm', table: 'wells', column: 'depth_m', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] },
+    ]);
+    expect(cellOf(viewOf(definition, wellsCatalogue, wells, person(['owner'])), 'depth_m', [true])).toEqual({
+      level: 'masked',
+      mask: { style: 'all' },
+    });
   });
 });
 
 describe('fences, ceilings and lifecycles that are broken', () => {
-  const open: Grant = { ...see('every row', ['code', 'note']), edit: { where: 'every row', columns: ['note', 'state'] }, create: { columns: ['code'] }, delete: { where: 'every row' } };
-  const definition = (more: Partial<PortalDefinition>): PortalDefinition => ({ ...wellsDefinition({ wells: { owner: open, desk: open } }), ...more });
+  const open: Grant = {
+    ...see('every row', ['code', 'note']),
+    edit: { where: 'every row', columns: ['note', 'state'] },
+    create: { columns: ['code'] },
+    delete: { where: 'every row' },
+  };
+  const definition = (more: Partial<PortalDefinition>): PortalDefinition => ({
+    ...wellsDefinition({ wells: { owner: open, desk: open } }),
+    ...more,
+  });
   const lens = (changed: PortalDefinition, role: string, table = wells) => lensOf(changed, wellsCatalogue, table, role);
 
   it('close the table to all who are not exempt', () => {
-    const fenced = definition({ fences: [{ id: 'gone', table: 'wells', where: when('vanished = 1'), exceptRoles: ['desk'] }] });
+    const fenced = definition({
+      fences: [{ id: 'gone', table: 'wells', where: when('vanished = 1'), exceptRoles: ['desk'] }],
+    });
     expect(lens(fenced, 'owner')).toBeNull();
     expect(lens(fenced, 'desk')).toMatchObject({ rows: [], remove: [] });
     expect(lens(definition({}), 'owner', { ...wells, ceiling: { where: when('vanished = 1') } })).toBeNull();
   });
 
   it('leave out single rights only', () => {
-    const state = definition({ lifecycles: [{ table: 'wells', column: 'state', moves: [{ id: 'a', name: 'A', from: ['active'], to: 'closed', roles: ['owner'], where: when('vanished = 1'), needs: [] }, { id: 'b', name: 'B', from: ['closed'], to: 'active', roles: ['owner'], needs: [] }] }] });
+    const state = definition({
+      lifecycles: [
+        {
+          table: 'wells',
+          column: 'state',
+          moves: [
+            {
+              id: 'a',
+              name: 'A',
+              from: ['active'],
+              to: 'closed',
+              roles: ['owner'],
+              where: when('vanished = 1'),
+              needs: [],
+            },
+            { id: 'b', name: 'B', from: ['closed'], to: 'active', roles: ['owner'], needs: [] },
+          ],
+        },
+      ],
+    });
     expect([...lens(state, 'owner')!.edit!.columns]).toEqual(['note']);
     expect(lens(state, 'owner')!.moves!.moves.map((move) => move.id)).toEqual(['b']);
     expect(lens(state, 'desk')!.moves).toBeNull();
@@ -113,19 +204,53 @@ describe('fences, ceilings and lifecycles that are broken', () => {
     broken.access.wells!.owner!.delete = { where: when('vanished = 1') };
     broken.access.wells!.owner!.create!.keepIn = when('vanished = 1');
     expect(lens(broken, 'owner')).toMatchObject({ rows: [], remove: null, create: null });
-    const covered = lens(definition({}), 'owner', { ...wells, ceiling: { delete: false, create: false, columns: { note: 'read', code: 'nothing' } } })!;
-    expect([covered.remove, covered.create, [...covered.columns.keys()], [...covered.edit!.columns]]).toEqual([null, null, ['note'], ['state']]);
+    const covered = lens(definition({}), 'owner', {
+      ...wells,
+      ceiling: { delete: false, create: false, columns: { note: 'read', code: 'nothing' } },
+    })!;
+    expect([covered.remove, covered.create, [...covered.columns.keys()], [...covered.edit!.columns]]).toEqual([
+      null,
+      null,
+      ['note'],
+      ['state'],
+    ]);
   });
 
   it('mask by data class, and not where a member is excepted', () => {
-    const classed = definition({ tables: { wells: { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'location' } } } }, masks: [{ id: 'contact', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: [], exceptMembers: ['a@example.org'] }] });
-    const level = (email: string) => lensOf(classed, wellsCatalogue, wells, 'owner', { email })!.columns.get('note')!.level;
-    expect([level('a@example.org'), level('b@example.org'), lens(classed, 'owner')!.columns.get('code')!.level]).toEqual(['shown', 'masked', 'shown']);
+    const classed = definition({
+      tables: { wells: { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'location' } } } },
+      masks: [
+        {
+          id: 'contact',
+          dataClass: 'contact',
+          mask: { style: 'all' },
+          to: 'everyone',
+          exceptRoles: [],
+          exceptMembers: ['a@example.org'],
+        },
+      ],
+    });
+    const level = (email: string) =>
+      lensOf(classed, wellsCatalogue, wells, 'owner', { email })!.columns.get('note')!.level;
+    expect([
+      level('a@example.org'),
+      level('b@example.org'),
+      lens(classed, 'owner')!.columns.get('code')!.level,
+    ]).toEqual(['shown', 'masked', 'shown']);
   });
 
   it('give visitors and services their own roles alone', () => {
-    const doors = definition({ roles: [{ id: 'owner', name: 'O' }, { id: 'anyone', name: 'A', for: 'visitors' }, { id: 'machine', name: 'M', for: 'services' }] });
-    expect([visitorPerson(doors).roles, servicePerson(doors, ['machine', 'owner', 'unknown']).roles]).toEqual([['anyone'], ['machine']]);
+    const doors = definition({
+      roles: [
+        { id: 'owner', name: 'O' },
+        { id: 'anyone', name: 'A', for: 'visitors' },
+        { id: 'machine', name: 'M', for: 'services' },
+      ],
+    });
+    expect([visitorPerson(doors).roles, servicePerson(doors, ['machine', 'owner', 'unknown']).roles]).toEqual([
+      ['anyone'],
+      ['machine'],
+    ]);
   });
 });
 
@@ -140,14 +265,30 @@ describe('decisions in memory', () => {
         for (const table of scenario.catalogue.tables.filter((each) => each.name !== 'people')) {
           const context = contextOf(someone, new Date(`${today}T12:00:00Z`), 'UTC');
           const view = viewOf(definition, scenario.catalogue, table, someone);
-          const holds = (rows: Rows | null | undefined, row: Row) => rows !== null && rows !== undefined && rows !== 'no row' && rows.every((part) => evaluate(part.where, { catalogue: scenario.catalogue, table, member: true }, memory.record(table.name, row), context) === true);
+          const holds = (rows: Rows | null | undefined, row: Row) =>
+            rows !== null &&
+            rows !== undefined &&
+            rows !== 'no row' &&
+            rows.every(
+              (part) =>
+                evaluate(
+                  part.where,
+                  { catalogue: scenario.catalogue, table, member: true },
+                  memory.record(table.name, row),
+                  context,
+                ) === true,
+            );
           for (const row of scenario.rows[table.name]!) {
             const seen = view.lenses.map((lens) => holds(lens.rows, row));
             const edited = view.lenses.map((lens) => holds(lens.edit?.rows, row));
             const editable = editableColumns(view, seen, edited);
             const rights = rightsOf(view, seen, edited);
-            const why = (name: string) => explain(definition, scenario.catalogue, view, someone, memory.record(table.name, row), context, name);
-            expect([rights.inView, why(table.columns[0]!.name).inView]).toEqual([seen.includes(true), seen.includes(true)]);
+            const why = (name: string) =>
+              explain(definition, scenario.catalogue, view, someone, memory.record(table.name, row), context, name);
+            expect([rights.inView, why(table.columns[0]!.name).inView]).toEqual([
+              seen.includes(true),
+              seen.includes(true),
+            ]);
             for (const { name } of table.columns) {
               const expected = [cellOf(view, name, seen), editable.shown.has(name) || editable.unseen.has(name)];
               expect([rights.cell(name), rights.edits(name)]).toEqual(expected);
@@ -165,50 +306,93 @@ describe('decisions in memory', () => {
 describe('more roles than a number has bits', () => {
   it('are each told apart: the fortieth opens nothing of the first', () => {
     const ids = Array.from({ length: 70 }, (_, i) => `r${i}`);
-    const definition = wellsDefinition({ wells: Object.fromEntries(ids.map((id, i) => [id, see('every row', [i % 2 === 0 ? 'note' : 'code'])])) });
+    const definition = wellsDefinition({
+      wells: Object.fromEntries(ids.map((id, i) => [id, see('every row', [i % 2 === 0 ? 'note' : 'code'])])),
+    });
     definition.roles = ids.map((id) => ({ id, name: id }));
     const view = viewOf(definition, wellsCatalogue, wells, person(ids));
     for (const [place] of ids.entries()) {
       const seen = ids.map((_, i) => i === place);
       const rights = rightsOf(view, seen, seen);
-      expect([place, rights.cell('note').level, rights.cell('code').level]).toEqual([place, place % 2 === 0 ? 'shown' : 'hidden', place % 2 === 0 ? 'hidden' : 'shown']);
+      expect([place, rights.cell('note').level, rights.cell('code').level]).toEqual([
+        place,
+        place % 2 === 0 ? 'shown' : 'hidden',
+        place % 2 === 0 ? 'hidden' : 'shown',
+      ]);
     }
   });
 });
 
 describe('what may be asked', () => {
   it('has neither hidden columns, nor masked ones without order, nor relations by a hidden column', () => {
-    const definition = wellsDefinition({ wells: { owner: see('every row', ['code', 'note', 'owner_id']) }, owners: { owner: see('every row', ['name', 'birth_date', 'phone']) } }, [
-      { id: 'a', table: 'wells', column: 'note', mask: { style: 'keep last', count: 3 }, to: 'everyone', exceptRoles: [] },
-      { id: 'b', table: 'owners', column: 'birth_date', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] },
-    ]);
+    const definition = wellsDefinition(
+      {
+        wells: { owner: see('every row', ['code', 'note', 'owner_id']) },
+        owners: { owner: see('every row', ['name', 'birth_date', 'phone']) },
+      },
+      [
+        {
+          id: 'a',
+          table: 'wells',
+          column: 'note',
+          mask: { style: 'keep last', count: 3 },
+          to: 'everyone',
+          exceptRoles: [],
+        },
+        { id: 'b', table: 'owners', column: 'birth_date', mask: { style: 'year' }, to: 'everyone', exceptRoles: [] },
+      ],
+    );
     const asking = askCatalogue(definition, wellsCatalogue, person(['owner']));
-    const names = (table: string) => asking.tables.find((each) => each.name === table)!.columns.map((column) => `${column.name}: ${column.type}`);
+    const names = (table: string) =>
+      asking.tables.find((each) => each.name === table)!.columns.map((column) => `${column.name}: ${column.type}`);
     expect(names('wells')).toEqual(['code: text', 'owner_id: whole number']);
     expect(names('owners')).toEqual(['name: text', 'phone: text', 'birth_date: whole number']);
-    expect(asking.tables.find((each) => each.name === 'wells')!.relations.map((relation) => relation.name)).toEqual(['owner']);
+    expect(asking.tables.find((each) => each.name === 'wells')!.relations.map((relation) => relation.name)).toEqual([
+      'owner',
+    ]);
     expect(names('samplers')).toEqual([]);
   });
 });
 
 describe('why', () => {
   it('names roles, values and the mask, and says the same as the view', () => {
-    const definition = wellsDefinition({ wells: { owner: see(when('owner_id = :member.owners.id'), ['code', 'note']), sampler: see('every row', ['code', 'note']) } },
-      [{ id: 'note', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]);
+    const definition = wellsDefinition(
+      {
+        wells: {
+          owner: see(when('owner_id = :member.owners.id'), ['code', 'note']),
+          sampler: see('every row', ['code', 'note']),
+        },
+      },
+      [{ id: 'note', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }],
+    );
     const someone = person(['owner', 'sampler', 'desk'], { owners: { id: 17 } });
     const view = viewOf(definition, wellsCatalogue, wells, someone);
     const context = contextOf(someone, new Date('2026-11-23T23:30:00Z'), 'Europe/London');
     expect(neededToExplain(view)).toEqual({ paths: [['owner_id']], exists: [] });
-    const why = (owner: number) => explain(definition, wellsCatalogue, view, someone, { value: () => owner, exists: () => false }, context, 'note');
+    const why = (owner: number) =>
+      explain(definition, wellsCatalogue, view, someone, { value: () => owner, exists: () => false }, context, 'note');
     expect(why(17).cell).toEqual({ level: 'shown' });
     expect(why(18).cell).toEqual({ level: 'masked', mask: { style: 'all' } });
-    expect(why(18).roles.map((role) => [role.role, role.granted, role.see?.holds])).toEqual([['owner', true, false], ['sampler', true, true], ['desk', false, undefined]]);
+    expect(why(18).roles.map((role) => [role.role, role.granted, role.see?.holds])).toEqual([
+      ['owner', true, false],
+      ['sampler', true, true],
+      ['desk', false, undefined],
+    ]);
     expect(why(18).roles[0]!.see!.parts![0]!.trace.values).toEqual([18, 17]);
-    expect(why(18).roles.map((role) => role.masks.map((mask) => mask.outcome))).toEqual([['role excepted'], ['decides'], ['decides']]);
+    expect(why(18).roles.map((role) => role.masks.map((mask) => mask.outcome))).toEqual([
+      ['role excepted'],
+      ['decides'],
+      ['decides'],
+    ]);
   });
 
-  it('reads today in the portal\'s time zone', () => {
+  it("reads today in the portal's time zone", () => {
     const at = (zone: string) => contextOf(person([]), new Date('2026-11-23T23:30:00Z'), zone);
-    expect([at('Europe/London').today, at('Europe/Berlin').today, at('America/Lima').today, at('Europe/Berlin').now]).toEqual(['2026-11-23', '2026-11-24', '2026-11-23', '2026-11-23 23:30:00']);
+    expect([
+      at('Europe/London').today,
+      at('Europe/Berlin').today,
+      at('America/Lima').today,
+      at('Europe/Berlin').now,
+    ]).toEqual(['2026-11-23', '2026-11-24', '2026-11-23', '2026-11-23 23:30:00']);
   });
 });

@@ -42,12 +42,20 @@ export function askCatalogue(definition: PortalDefinition, catalogue: Catalogue,
     });
     const relations = table.relations.filter((relation) => {
       const target = findTable(catalogue, relation.table);
-      return target && askable(view, relation.column)?.by === 'value' && isKnownEnd(viewOf(definition, catalogue, target, person), relation.targetColumn);
+      return (
+        target &&
+        askable(view, relation.column)?.by === 'value' &&
+        isKnownEnd(viewOf(definition, catalogue, target, person), relation.targetColumn)
+      );
     });
     // A to-many relation is there when its other end shows which record it points to.
     const many = (table.many ?? []).filter((each) => {
       const child = findTable(catalogue, each.table);
-      return child && isKnownEnd(view, each.targetColumn) && askable(viewOf(definition, catalogue, child, person), each.column)?.by === 'value';
+      return (
+        child &&
+        isKnownEnd(view, each.targetColumn) &&
+        askable(viewOf(definition, catalogue, child, person), each.column)?.by === 'value'
+      );
     });
     return { ...table, columns, relations, many };
   });

@@ -28,7 +28,14 @@ export interface ViewPair {
 }
 
 /** The pair of views; null when the definition changed nothing there. */
-export function viewPair(before: PortalDefinition, after: PortalDefinition, catalogue: Catalogue, table: Table, was: Person, is: Person): ViewPair | null {
+export function viewPair(
+  before: PortalDefinition,
+  after: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  was: Person,
+  is: Person,
+): ViewPair | null {
   const views = { before: viewOf(before, catalogue, table, was), after: viewOf(after, catalogue, table, is) };
   if (viewText(views.before) === viewText(views.after)) return null;
   const rules: Rows[] = [];
@@ -39,18 +46,30 @@ export function viewPair(before: PortalDefinition, after: PortalDefinition, cata
     if (!known.has(key)) known.set(key, rules.push(rows) - 1);
     return known.get(key)!;
   };
-  const places = (view: View) => view.lenses.map((lens) => ({ seen: placeOf(lens.rows), edited: placeOf(lens.edit?.rows), removed: placeOf(lens.remove) }));
+  const places = (view: View) =>
+    view.lenses.map((lens) => ({
+      seen: placeOf(lens.rows),
+      edited: placeOf(lens.edit?.rows),
+      removed: placeOf(lens.remove),
+    }));
   return { ...views, rules, places: { before: places(views.before), after: places(views.after) } };
 }
 
 function viewText(view: View): string {
-  return JSON.stringify(view.lenses.map((lens) => ({
-    ...lens, role: null, columns: [...lens.columns], stamps: null,
-    rows: whereOf(lens.rows), remove: whereOf(lens.remove), export: whereOf(lens.export),
-    create: lens.create && [...lens.create.columns],
-    edit: lens.edit && [whereOf(lens.edit.rows), [...lens.edit.columns], [...lens.edit.unseen]],
-    moves: null,
-  })));
+  return JSON.stringify(
+    view.lenses.map((lens) => ({
+      ...lens,
+      role: null,
+      columns: [...lens.columns],
+      stamps: null,
+      rows: whereOf(lens.rows),
+      remove: whereOf(lens.remove),
+      export: whereOf(lens.export),
+      create: lens.create && [...lens.create.columns],
+      edit: lens.edit && [whereOf(lens.edit.rows), [...lens.edit.columns], [...lens.edit.unseen]],
+      moves: null,
+    })),
+  );
 }
 
 function whereOf(rows: Rows | null): unknown {
@@ -61,8 +80,14 @@ export function noChange(pair: ViewPair): ViewChange {
   const made = (view: View) => new Set(view.lenses.flatMap((lens) => [...(lens.create?.columns ?? [])]));
   const [was, is] = [made(pair.before), made(pair.after)];
   return {
-    rows: { gained: 0, lost: 0, kept: 0 }, columns: {}, editable: {}, deletable: { gained: 0, lost: 0 },
-    creatable: { gained: [...is].filter((column) => !was.has(column)), lost: [...was].filter((column) => !is.has(column)) },
+    rows: { gained: 0, lost: 0, kept: 0 },
+    columns: {},
+    editable: {},
+    deletable: { gained: 0, lost: 0 },
+    creatable: {
+      gained: [...is].filter((column) => !was.has(column)),
+      lost: [...was].filter((column) => !is.has(column)),
+    },
   };
 }
 
@@ -71,8 +96,16 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   const state = (side: 'before' | 'after') => {
     const view = pair[side];
     const at = (place: number) => place >= 0 && holds[place]!;
-    const rights = rightsOf(view, pair.places[side].map((place) => at(place.seen)), pair.places[side].map((place) => at(place.edited)));
-    return { rights, inView: rights.inView, removable: rights.inView && pair.places[side].some((place) => at(place.removed)) };
+    const rights = rightsOf(
+      view,
+      pair.places[side].map((place) => at(place.seen)),
+      pair.places[side].map((place) => at(place.edited)),
+    );
+    return {
+      rights,
+      inView: rights.inView,
+      removable: rights.inView && pair.places[side].some((place) => at(place.removed)),
+    };
   };
   const [was, is] = [state('before'), state('after')];
   if (was.inView && is.inView) change.rows.kept += count;
@@ -81,9 +114,11 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   for (const { name } of pair.before.table.columns) {
     if (was.inView && is.inView) {
       const difference = moreOpen(is.rights.cell(name), was.rights.cell(name));
-      if (difference !== 0) (change.columns[name] ??= { opened: 0, closed: 0 })[difference > 0 ? 'opened' : 'closed'] += count;
+      if (difference !== 0)
+        (change.columns[name] ??= { opened: 0, closed: 0 })[difference > 0 ? 'opened' : 'closed'] += count;
     }
-    if (was.rights.edits(name) !== is.rights.edits(name)) (change.editable[name] ??= { gained: 0, lost: 0 })[is.rights.edits(name) ? 'gained' : 'lost'] += count;
+    if (was.rights.edits(name) !== is.rights.edits(name))
+      (change.editable[name] ??= { gained: 0, lost: 0 })[is.rights.edits(name) ? 'gained' : 'lost'] += count;
   }
   if (was.removable !== is.removable) change.deletable[is.removable ? 'gained' : 'lost'] += count;
 }
@@ -91,5 +126,8 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
 /** Whether anything at all is different. */
 export function isChange(change: ViewChange): boolean {
   const { rows, deletable, creatable } = change;
-  return rows.gained + rows.lost + deletable.gained + deletable.lost + creatable.gained.length + creatable.lost.length > 0 || Object.keys(change.columns).length + Object.keys(change.editable).length > 0;
+  return (
+    rows.gained + rows.lost + deletable.gained + deletable.lost + creatable.gained.length + creatable.lost.length > 0 ||
+    Object.keys(change.columns).length + Object.keys(change.editable).length > 0
+  );
 }

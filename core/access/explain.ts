@@ -43,7 +43,11 @@ export interface RoleExplanation {
   /** What this role alone shows of the column. */
   openness: Openness | null;
   /** Every mask on the column, and what became of it for this role. */
-  masks: { id: string; mask: Mask; outcome: 'decides' | 'a stricter one decides' | 'for other roles' | 'role excepted' | 'member excepted' }[];
+  masks: {
+    id: string;
+    mask: Mask;
+    outcome: 'decides' | 'a stricter one decides' | 'for other roles' | 'role excepted' | 'member excepted';
+  }[];
 }
 
 /** A row rule on one record: it holds when each part does. */
@@ -55,16 +59,31 @@ export interface RowsExplanation {
 
 /** What must be known of a record to explain it: the values of paths, and for each EXISTS whether it holds. */
 export function neededToExplain(view: View): { paths: string[][]; exists: ExistsCondition[] } {
-  const conditions = view.lenses.flatMap((lens) => [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.create?.keepIn, lens.moves?.after, lens.remove]
-    .flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []))
-    .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? [])));
-  const states = view.lenses.flatMap((lens) => (lens.moves ? [[lens.moves.column], ...lens.moves.moves.flatMap((move) => move.needs.map((column) => [column]))] : []));
+  const conditions = view.lenses.flatMap((lens) =>
+    [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.create?.keepIn, lens.moves?.after, lens.remove]
+      .flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []))
+      .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? [])),
+  );
+  const states = view.lenses.flatMap((lens) =>
+    lens.moves
+      ? [[lens.moves.column], ...lens.moves.moves.flatMap((move) => move.needs.map((column) => [column]))]
+      : [],
+  );
   const paths = [...conditions.flatMap(pathsOf), ...states];
-  return { paths: [...new Map(paths.map((path) => [JSON.stringify(path), path])).values()], exists: [...new Set(conditions.flatMap(existsOf))] };
+  return {
+    paths: [...new Map(paths.map((path) => [JSON.stringify(path), path])).values()],
+    exists: [...new Set(conditions.flatMap(existsOf))],
+  };
 }
 
 /** Tests a row rule on one record and keeps what was compared. */
-export function explainRows(rows: Rows | null | undefined, catalogue: Catalogue, view: View, record: RecordReader, context: ConditionContext): RowsExplanation {
+export function explainRows(
+  rows: Rows | null | undefined,
+  catalogue: Catalogue,
+  view: View,
+  record: RecordReader,
+  context: ConditionContext,
+): RowsExplanation {
   if (!rows || rows === 'no row') return { holds: false, parts: null };
   const parts = rows.map(({ origin, where }) => {
     const result = trace(where, { catalogue, table: view.table, member: true }, record, context);
@@ -74,11 +93,29 @@ export function explainRows(rows: Rows | null | undefined, catalogue: Catalogue,
 }
 
 /** Explains a record, or one cell of it. `record` gives the raw values that `neededToExplain` names. */
-export function explain(definition: PortalDefinition, catalogue: Catalogue, view: View, person: Person, record: RecordReader, context: ConditionContext, column: string | null): Explanation {
+export function explain(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  view: View,
+  person: Person,
+  record: RecordReader,
+  context: ConditionContext,
+  column: string | null,
+): Explanation {
   const test = (rows: Rows | null | undefined) => explainRows(rows, catalogue, view, record, context);
-  const tests = view.lenses.map((lens) => ({ see: test(lens.rows), edit: lens.edit && test(lens.edit.rows), remove: lens.remove && test(lens.remove), keepIn: lens.edit && test(lens.edit.keepIn), moves: movesOf(lens, test, record) }));
+  const tests = view.lenses.map((lens) => ({
+    see: test(lens.rows),
+    edit: lens.edit && test(lens.edit.rows),
+    remove: lens.remove && test(lens.remove),
+    keepIn: lens.edit && test(lens.edit.keepIn),
+    moves: movesOf(lens, test, record),
+  }));
   const seen = tests.map((each) => each.see.holds);
-  const rights = rightsOf(view, seen, tests.map((each) => each.edit?.holds ?? false));
+  const rights = rightsOf(
+    view,
+    seen,
+    tests.map((each) => each.edit?.holds ?? false),
+  );
   const { inView, editable } = rights;
   const reached = (i: number) => inView && (seen[i]! || (tests[i]!.edit?.holds ?? false));
 
@@ -105,7 +142,13 @@ export function explain(definition: PortalDefinition, catalogue: Catalogue, view
     cell: column === null ? null : rights.cell(column),
     editable: column === null ? editable.shown.size + editable.unseen.size > 0 : rights.edits(column),
     deletable: inView && tests.some((each) => each.remove?.holds),
-    moves: [...new Set(tests.flatMap((each, i) => (reached(i) ? each.moves.filter((move) => move.fromHere && move.where.holds).map((move) => move.move) : [])))],
+    moves: [
+      ...new Set(
+        tests.flatMap((each, i) =>
+          reached(i) ? each.moves.filter((move) => move.fromHere && move.where.holds).map((move) => move.move) : [],
+        ),
+      ),
+    ],
     ceiling: (column !== null && view.table.ceiling?.columns?.[column]) || null,
     roles,
   };
@@ -126,13 +169,27 @@ function isEmpty(value: unknown): boolean {
   return value === null || value === '' || (Array.isArray(value) && value.length === 0);
 }
 
-function masksOf(definition: PortalDefinition, view: View, person: Person, role: string, column: string, lens: Lens | undefined): RoleExplanation['masks'] {
+function masksOf(
+  definition: PortalDefinition,
+  view: View,
+  person: Person,
+  role: string,
+  column: string,
+  lens: Lens | undefined,
+): RoleExplanation['masks'] {
   const openness = lens?.columns.get(column);
-  return definition.masks.filter((rule) => maskTargets(definition, rule, view.table, column)).map((rule) => {
-    const outcome = !isFor(rule.to, role) ? 'for other roles'
-      : rule.exceptRoles.includes(role) ? 'role excepted'
-        : person.email && rule.exceptMembers?.includes(person.email) ? 'member excepted'
-          : openness?.level === 'masked' && JSON.stringify(openness.mask) !== JSON.stringify(rule.mask) ? 'a stricter one decides' : 'decides';
-    return { id: rule.id, mask: rule.mask, outcome };
-  });
+  return definition.masks
+    .filter((rule) => maskTargets(definition, rule, view.table, column))
+    .map((rule) => {
+      const outcome = !isFor(rule.to, role)
+        ? 'for other roles'
+        : rule.exceptRoles.includes(role)
+          ? 'role excepted'
+          : person.email && rule.exceptMembers?.includes(person.email)
+            ? 'member excepted'
+            : openness?.level === 'masked' && JSON.stringify(openness.mask) !== JSON.stringify(rule.mask)
+              ? 'a stricter one decides'
+              : 'decides';
+      return { id: rule.id, mask: rule.mask, outcome };
+    });
 }

@@ -1,6 +1,14 @@
 import { checkCondition } from '../condition/check';
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
-import { maskTargets, type ForRoles, type Grant, type Move, type PortalDefinition, type RowFilter, type Stamp } from '../definition/definition';
+import {
+  maskTargets,
+  type ForRoles,
+  type Grant,
+  type Move,
+  type PortalDefinition,
+  type RowFilter,
+  type Stamp,
+} from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
 import type { Person } from './person';
 import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
@@ -33,17 +41,30 @@ export type LensPerson = Pick<Person, 'email'>;
  * answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken fence closes the table to
  * all who are not exempt.
  */
-export function lensOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, role: string, person: LensPerson | null = null): Lens | null {
+export function lensOf(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  role: string,
+  person: LensPerson | null = null,
+): Lens | null {
   const grants = Object.hasOwn(definition.access, table.name) ? definition.access[table.name]! : {};
   const grant = Object.hasOwn(grants, role) ? grants[role] : undefined;
   if (!grant || !definition.roles.some((known) => known.id === role)) return null;
-  const sound = (filter: RowFilter, atSource = false): boolean => filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource }).length === 0;
-  const part = (filter: RowFilter, origin: PartOrigin): Rows => (!sound(filter, origin.kind === 'ceiling') ? 'no row' : filter === 'every row' ? everyRow : [{ origin, where: filter }]);
+  const sound = (filter: RowFilter, atSource = false): boolean =>
+    filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource }).length === 0;
+  const part = (filter: RowFilter, origin: PartOrigin): Rows =>
+    !sound(filter, origin.kind === 'ceiling')
+      ? 'no row'
+      : filter === 'every row'
+        ? everyRow
+        : [{ origin, where: filter }];
 
   const bounds = boundsOf(definition, table, role, part);
   const ceiling = table.ceiling ?? {};
   const within = (filter: RowFilter | 'as seen', origin: PartOrigin): Rows | null => {
-    const own = filter === 'as seen' ? (grant.see && part(grant.see.where, { kind: 'filter', of: 'see' })) : part(filter, origin);
+    const own =
+      filter === 'as seen' ? grant.see && part(grant.see.where, { kind: 'filter', of: 'see' }) : part(filter, origin);
     return own ? usable(bothRows(own, bounds)) : null;
   };
   const seen = grant.see ? (within(grant.see.where, { kind: 'filter', of: 'see' }) ?? 'no row') : 'no row';
@@ -53,8 +74,10 @@ export function lensOf(definition: PortalDefinition, catalogue: Catalogue, table
     columns: seen === 'no row' ? new Map() : shownColumns(definition, table, grant.see!.columns, role, person),
     create: ceiling.create === false ? null : createOf(definition, grant, table, bounds, part),
     edit: ceiling.edit === false ? null : editOf(definition, grant, table, bounds, part, within),
-    remove: ceiling.delete === false || !grant.delete ? null : within(grant.delete.where, { kind: 'filter', of: 'delete' }),
-    export: ceiling.export === false || !grant.export ? null : within(grant.export.where, { kind: 'filter', of: 'export' }),
+    remove:
+      ceiling.delete === false || !grant.delete ? null : within(grant.delete.where, { kind: 'filter', of: 'delete' }),
+    export:
+      ceiling.export === false || !grant.export ? null : within(grant.export.where, { kind: 'filter', of: 'export' }),
     moves: ceiling.edit === false ? null : movesOf(definition, grant, table, role, bounds, sound, part),
     stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
   };
@@ -73,13 +96,21 @@ export function isFor(to: ForRoles, role: string): boolean {
 
 /** The fences that bind the role, and the rows under the ceiling. */
 function boundsOf(definition: PortalDefinition, table: Table, role: string, part: MakePart): Rows {
-  const fences = (definition.fences ?? []).filter((fence) => fence.table === table.name && !fence.exceptRoles.includes(role));
+  const fences = (definition.fences ?? []).filter(
+    (fence) => fence.table === table.name && !fence.exceptRoles.includes(role),
+  );
   const parts = fences.map((fence) => part(fence.where, { kind: 'fence', id: fence.id }));
   if (table.ceiling?.where) parts.push(part(table.ceiling.where, { kind: 'ceiling' }));
   return parts.reduce(bothRows, everyRow);
 }
 
-function shownColumns(definition: PortalDefinition, table: Table, names: string[], role: string, person: LensPerson | null): Map<string, Openness> {
+function shownColumns(
+  definition: PortalDefinition,
+  table: Table,
+  names: string[],
+  role: string,
+  person: LensPerson | null,
+): Map<string, Openness> {
   const columns = new Map<string, Openness>();
   for (const column of table.columns) {
     if (!names.includes(column.name) || table.ceiling?.columns?.[column.name] === 'nothing') continue;
@@ -91,32 +122,72 @@ function shownColumns(definition: PortalDefinition, table: Table, names: string[
 
 /** Columns of the list that can be written at all: not what the database fills, not a lifecycle's state, not what the ceiling closes. */
 function writable(definition: PortalDefinition, table: Table, names: string[]): Set<string> {
-  const states = (definition.lifecycles ?? []).filter((lifecycle) => lifecycle.table === table.name).map((lifecycle) => lifecycle.column);
-  return new Set(names.filter((name) => {
-    const column = findColumn(table, name);
-    return column && !column.automatic && column.type !== 'other' && !states.includes(name) && table.ceiling?.columns?.[name] === undefined;
-  }));
+  const states = (definition.lifecycles ?? [])
+    .filter((lifecycle) => lifecycle.table === table.name)
+    .map((lifecycle) => lifecycle.column);
+  return new Set(
+    names.filter((name) => {
+      const column = findColumn(table, name);
+      return (
+        column &&
+        !column.automatic &&
+        column.type !== 'other' &&
+        !states.includes(name) &&
+        table.ceiling?.columns?.[name] === undefined
+      );
+    }),
+  );
 }
 
-function createOf(definition: PortalDefinition, grant: Grant, table: Table, bounds: Rows, part: MakePart): Lens['create'] {
+function createOf(
+  definition: PortalDefinition,
+  grant: Grant,
+  table: Table,
+  bounds: Rows,
+  part: MakePart,
+): Lens['create'] {
   if (!grant.create) return null;
   const edited = grant.edit?.keepIn ?? (grant.edit?.where === 'as seen' ? grant.see?.where : grant.edit?.where);
-  const keepIn = usable(bothRows(part(grant.create.keepIn ?? edited ?? grant.see?.where ?? 'every row', { kind: 'keep-in', of: 'create' }), bounds));
+  const keepIn = usable(
+    bothRows(
+      part(grant.create.keepIn ?? edited ?? grant.see?.where ?? 'every row', { kind: 'keep-in', of: 'create' }),
+      bounds,
+    ),
+  );
   return keepIn && { columns: writable(definition, table, grant.create.columns), keepIn };
 }
 
-function editOf(definition: PortalDefinition, grant: Grant, table: Table, bounds: Rows, part: MakePart, within: (filter: RowFilter | 'as seen', origin: PartOrigin) => Rows | null): Lens['edit'] {
+function editOf(
+  definition: PortalDefinition,
+  grant: Grant,
+  table: Table,
+  bounds: Rows,
+  part: MakePart,
+  within: (filter: RowFilter | 'as seen', origin: PartOrigin) => Rows | null,
+): Lens['edit'] {
   if (!grant.edit) return null;
   const rows = within(grant.edit.where, { kind: 'filter', of: 'edit' });
   const filter = grant.edit.keepIn ?? (grant.edit.where === 'as seen' ? grant.see?.where : grant.edit.where);
   const keepIn = filter && usable(bothRows(part(filter, { kind: 'keep-in', of: 'edit' }), bounds));
   if (!rows || !keepIn) return null;
-  const columns = writable(definition, table, grant.edit.columns.filter((name) => !table.key.includes(name)));
+  const columns = writable(
+    definition,
+    table,
+    grant.edit.columns.filter((name) => !table.key.includes(name)),
+  );
   return { rows, columns, unseen: new Set((grant.edit.unseen ?? []).filter((name) => columns.has(name))), keepIn };
 }
 
 /** After a move the record keeps within the fences, and within the keep-in rule where one is written: the edit filter may well name the old state. */
-function movesOf(definition: PortalDefinition, grant: Grant, table: Table, role: string, bounds: Rows, sound: (filter: RowFilter) => boolean, part: MakePart): Lens['moves'] {
+function movesOf(
+  definition: PortalDefinition,
+  grant: Grant,
+  table: Table,
+  role: string,
+  bounds: Rows,
+  sound: (filter: RowFilter) => boolean,
+  part: MakePart,
+): Lens['moves'] {
   const lifecycle = (definition.lifecycles ?? []).find((each) => each.table === table.name);
   const column = lifecycle && findColumn(table, lifecycle.column);
   if (!lifecycle || !column || table.ceiling?.columns?.[column.name] !== undefined) return null;
@@ -126,10 +197,17 @@ function movesOf(definition: PortalDefinition, grant: Grant, table: Table, role:
 }
 
 /** Of the masks on a column that apply to the role, the one that reveals least; null when none applies. */
-export function strictestMask(definition: PortalDefinition, table: Table, column: string, role: string, person: LensPerson | null = null): Mask | null {
+export function strictestMask(
+  definition: PortalDefinition,
+  table: Table,
+  column: string,
+  role: string,
+  person: LensPerson | null = null,
+): Mask | null {
   let strictest: Mask | null = null;
   for (const rule of definition.masks) {
-    if (!maskTargets(definition, rule, table, column) || !isFor(rule.to, role) || rule.exceptRoles.includes(role)) continue;
+    if (!maskTargets(definition, rule, table, column) || !isFor(rule.to, role) || rule.exceptRoles.includes(role))
+      continue;
     if (person?.email && rule.exceptMembers?.includes(person.email)) continue;
     const type = findColumn(table, column);
     // A mask that doesn't fit the column's type hides everything rather than nothing.

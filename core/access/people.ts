@@ -40,17 +40,39 @@ export function rolesOf(definition: PortalDefinition, catalogue: Catalogue, pers
 
 /** The value of a fact, as `contextOf` has it. */
 export function factOf(person: KnownPerson, fact: readonly string[]): Value {
-  if (fact.length === 1) return fact[0] === 'id' ? person.id : fact[0] === 'email' ? person.email : fact[0] === 'organisation' ? person.organisation : null;
+  if (fact.length === 1)
+    return fact[0] === 'id'
+      ? person.id
+      : fact[0] === 'email'
+        ? person.email
+        : fact[0] === 'organisation'
+          ? person.organisation
+          : null;
   const row = Object.hasOwn(person.rows, fact[0]!) ? person.rows[fact[0]!]! : {};
   return Object.hasOwn(row, fact[1]!) ? row[fact[1]!]! : null;
 }
 
 /** Puts together who has the same roles (under each definition) and the same facts. */
-export function groupPeople(people: readonly KnownPerson[], roles: (person: KnownPerson) => string[], facts: readonly string[][], namedInMasks: ReadonlySet<string>): PersonGroup[] {
+export function groupPeople(
+  people: readonly KnownPerson[],
+  roles: (person: KnownPerson) => string[],
+  facts: readonly string[][],
+  namedInMasks: ReadonlySet<string>,
+): PersonGroup[] {
   const groups = new Map<string, PersonGroup>();
   for (const person of people) {
-    const group: PersonGroup = { roles: roles(person), facts: facts.map((fact) => factOf(person, fact)), email: person.email !== null && namedInMasks.has(person.email) ? person.email : null, people: [] };
-    const key = JSON.stringify([group.roles, group.facts.map(String), group.facts.map((value) => value === null), group.email]);
+    const group: PersonGroup = {
+      roles: roles(person),
+      facts: facts.map((fact) => factOf(person, fact)),
+      email: person.email !== null && namedInMasks.has(person.email) ? person.email : null,
+      people: [],
+    };
+    const key = JSON.stringify([
+      group.roles,
+      group.facts.map(String),
+      group.facts.map((value) => value === null),
+      group.email,
+    ]);
     const known = groups.get(key) ?? group;
     known.people.push(person);
     groups.set(key, known);
@@ -71,10 +93,11 @@ export function personOf(group: PersonGroup, roles: string[]): Person {
 /** Every fact that the rules ask, each once, in a fixed order. */
 export function factsOfRules(rules: (Rows | null | undefined)[], catalogue: Catalogue, table: Table): string[][] {
   const facts = conditionsOf(rules).flatMap((condition) => factsUsed(condition, { catalogue, table, member: true }));
-  return [...new Map(facts.map((fact) => [JSON.stringify(fact), fact])).values()].toSorted((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1));
+  return [...new Map(facts.map((fact) => [JSON.stringify(fact), fact])).values()].toSorted((a, b) =>
+    JSON.stringify(a) < JSON.stringify(b) ? -1 : 1,
+  );
 }
 
 export function conditionsOf(rules: (Rows | null | undefined)[]): Condition[] {
   return rules.flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []));
 }
-

@@ -13,17 +13,38 @@ export interface Person {
   rows: Record<string, Row>;
 }
 
-export const builderPerson: Person = { kind: 'builder', id: null, email: null, organisation: null, roles: [], rows: {} };
+export const builderPerson: Person = {
+  kind: 'builder',
+  id: null,
+  email: null,
+  organisation: null,
+  roles: [],
+  rows: {},
+};
 
 /** Whoever has not signed in: every role that is for visitors, and no facts. */
 export function visitorPerson(definition: PortalDefinition): Person {
-  return { kind: 'visitor', id: null, email: null, organisation: null, roles: rolesFor(definition, 'visitors'), rows: {} };
+  return {
+    kind: 'visitor',
+    id: null,
+    email: null,
+    organisation: null,
+    roles: rolesFor(definition, 'visitors'),
+    rows: {},
+  };
 }
 
 /** A program with a key: those of its roles that are for services, and no facts. */
 export function servicePerson(definition: PortalDefinition, roles: string[]): Person {
   const open = rolesFor(definition, 'services');
-  return { kind: 'service', id: null, email: null, organisation: null, roles: roles.filter((role) => open.includes(role)), rows: {} };
+  return {
+    kind: 'service',
+    id: null,
+    email: null,
+    organisation: null,
+    roles: roles.filter((role) => open.includes(role)),
+    rows: {},
+  };
 }
 
 function rolesFor(definition: PortalDefinition, whom: 'visitors' | 'services'): string[] {

@@ -26,19 +26,30 @@ export interface PromiseOutcome {
 export type Reach = Condition | null | 'no row';
 
 /** Why a promise can't be tested against the catalogue and the definition; null when it can. */
-export function promiseProblem(promise: PortalPromise, definition: PortalDefinition, catalogue: Catalogue): string | null {
+export function promiseProblem(
+  promise: PortalPromise,
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+): string | null {
   const table = findTable(catalogue, promise.table);
   if (!table) return `there is no table ${promise.table}`;
-  if ('role' in promise.who && !definition.roles.some((role) => role.id === (promise.who as { role: string }).role)) return `there is no role ${promise.who.role}`;
+  if ('role' in promise.who && !definition.roles.some((role) => role.id === (promise.who as { role: string }).role))
+    return `there is no role ${promise.who.role}`;
   if (promise.says === 'sees exactly') return null;
-  if (promise.column !== undefined && !findColumn(table, promise.column)) return `there is no column ${promise.column} in ${promise.table}`;
+  if (promise.column !== undefined && !findColumn(table, promise.column))
+    return `there is no column ${promise.column} in ${promise.table}`;
   if (promise.says === 'may only' && !promise.where) return '"may only" needs a condition that says which records';
   const problem = promise.where && checkCondition(promise.where, { catalogue, table, member: true })[0];
   return problem ? problem.reason : null;
 }
 
 /** Whether the promise is about the person. */
-export function isAbout(promise: PortalPromise, definition: PortalDefinition, catalogue: Catalogue, person: KnownPerson): boolean {
+export function isAbout(
+  promise: PortalPromise,
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  person: KnownPerson,
+): boolean {
   if ('member' in promise.who) return person.email !== null && person.email === promise.who.member.trim().toLowerCase();
   const roles = rolesOf(definition, catalogue, person);
   if ('role' in promise.who) return roles.includes(promise.who.role);
@@ -51,23 +62,39 @@ export function reachOf(view: View, operation: PromisedOperation, column: string
   const seen = anyOf(lenses.map((lens) => lens.rows));
   switch (operation) {
     case 'see':
-      return column === undefined ? seen : anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
+      return column === undefined
+        ? seen
+        : anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
     case 'edit': {
-      const edited = anyOf(lenses.map((lens) => (lens.edit && (column === undefined ? lens.edit.columns.size > 0 : lens.edit.columns.has(column)) ? lens.edit.rows : null)));
+      const edited = anyOf(
+        lenses.map((lens) =>
+          lens.edit && (column === undefined ? lens.edit.columns.size > 0 : lens.edit.columns.has(column))
+            ? lens.edit.rows
+            : null,
+        ),
+      );
       if (column === undefined) return both(seen, edited);
-      const shown = anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
+      const shown = anyOf(
+        lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows),
+      );
       const unseen = anyOf(lenses.map((lens) => (lens.edit?.unseen.has(column) ? lens.edit.rows : null)));
       return either(both(shown, edited), both(seen, unseen));
     }
     case 'delete':
       return both(seen, anyOf(lenses.map((lens) => lens.remove)));
     case 'create':
-      return anyOf(lenses.map((lens) => (lens.create && (column === undefined || lens.create.columns.has(column)) ? lens.create.keepIn : null)));
+      return anyOf(
+        lenses.map((lens) =>
+          lens.create && (column === undefined || lens.create.columns.has(column)) ? lens.create.keepIn : null,
+        ),
+      );
   }
 }
 
 function anyOf(rules: (Rows | null)[]): Reach {
-  return rules.map((rows): Reach => (!rows || rows === 'no row' ? 'no row' : rowsCondition(rows))).reduce(either, 'no row');
+  return rules
+    .map((rows): Reach => (!rows || rows === 'no row' ? 'no row' : rowsCondition(rows)))
+    .reduce(either, 'no row');
 }
 
 function either(a: Reach, b: Reach): Reach {
@@ -86,13 +113,27 @@ function both(a: Reach, b: Reach): Reach {
  * The column of a saved query that shows a person what a promise keeps from them: made of the column that the promise is about, or of any column of its
  * table. Which records its values are of can't be told from it, so a promise that something is not seen, or only in some records, is broken by it. Null where there is none.
  */
-export function shownByQuery(promise: RulePromise, definition: PortalDefinition, catalogue: Catalogue, person: Person): { table: string; column: string } | null {
+export function shownByQuery(
+  promise: RulePromise,
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  person: Person,
+): { table: string; column: string } | null {
   if (promise.operation !== 'see' || promise.says === 'must be able to') return null;
   for (const query of catalogue.tables.filter((table) => table.query !== undefined && table.name !== promise.table)) {
-    const made = query.columns.filter((column) => originsOf(definition, query, column.name).some((origin) => origin.table === promise.table && (promise.column === undefined || origin.column === promise.column)));
+    const made = query.columns.filter((column) =>
+      originsOf(definition, query, column.name).some(
+        (origin) =>
+          origin.table === promise.table && (promise.column === undefined || origin.column === promise.column),
+      ),
+    );
     if (made.length === 0) continue;
     const lenses = viewOf(definition, catalogue, query, person).lenses.filter((lens) => lens.rows !== 'no row');
-    const shown = made.find((column) => lenses.some((lens) => (promise.column === undefined ? lens.columns.has(column.name) : lens.columns.get(column.name)?.level === 'shown')));
+    const shown = made.find((column) =>
+      lenses.some((lens) =>
+        promise.column === undefined ? lens.columns.has(column.name) : lens.columns.get(column.name)?.level === 'shown',
+      ),
+    );
     if (shown) return { table: query.name, column: shown.name };
   }
   return null;

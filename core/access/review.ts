@@ -20,9 +20,15 @@ export function rolePermissions(definition: PortalDefinition, catalogue: Catalog
   return catalogue.tables.flatMap((table) => {
     const lens = lensOf(definition, catalogue, table, role);
     if (!lens) return [];
-    const each = (operation: ReviewedOperation, names: Iterable<string | null>): Permission[] => [...names].map((on) => ({ operation, table: table.name, on }));
+    const each = (operation: ReviewedOperation, names: Iterable<string | null>): Permission[] =>
+      [...names].map((on) => ({ operation, table: table.name, on }));
     return [
-      ...each('see', lens.rows === 'no row' ? [] : [...lens.columns].filter(([, openness]) => openness.level === 'shown').map(([column]) => column)),
+      ...each(
+        'see',
+        lens.rows === 'no row'
+          ? []
+          : [...lens.columns].filter(([, openness]) => openness.level === 'shown').map(([column]) => column),
+      ),
       ...each('create', lens.create?.columns ?? []),
       ...each('edit', lens.edit?.columns ?? []),
       ...each('delete', lens.remove ? [null] : []),
@@ -33,23 +39,39 @@ export function rolePermissions(definition: PortalDefinition, catalogue: Catalog
 }
 
 /** UserPermissions and, with the roles active in a session, SessionPermissions: the union over the roles, each once. */
-export function permissionsOf(definition: PortalDefinition, catalogue: Catalogue, roles: readonly string[]): Permission[] {
+export function permissionsOf(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  roles: readonly string[],
+): Permission[] {
   const all = roles.flatMap((role) => rolePermissions(definition, catalogue, role));
   return [...new Map(all.map((permission) => [JSON.stringify(permission), permission])).values()];
 }
 
 /** AssignedUsers: the persons who have a role. */
-export function assignedUsers(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], role: string): KnownPerson[] {
+export function assignedUsers(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  people: readonly KnownPerson[],
+  role: string,
+): KnownPerson[] {
   return people.filter((person) => rolesOf(definition, catalogue, person).includes(role));
 }
 
 /** The roles that give a permission. */
 export function rolesWith(definition: PortalDefinition, catalogue: Catalogue, permission: Permission): string[] {
   const wanted = JSON.stringify(permission);
-  return definition.roles.map((role) => role.id).filter((role) => rolePermissions(definition, catalogue, role).some((each) => JSON.stringify(each) === wanted));
+  return definition.roles
+    .map((role) => role.id)
+    .filter((role) => rolePermissions(definition, catalogue, role).some((each) => JSON.stringify(each) === wanted));
 }
 
 /** CheckAccess: whether the roles active in a session permit an operation on an object. */
-export function checkAccess(definition: PortalDefinition, catalogue: Catalogue, active: readonly string[], permission: Permission): boolean {
+export function checkAccess(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  active: readonly string[],
+  permission: Permission,
+): boolean {
   return active.some((role) => rolesWith(definition, catalogue, permission).includes(role));
 }

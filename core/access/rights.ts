@@ -25,7 +25,12 @@ export function rightsOf(view: View, seen: readonly boolean[], edited: readonly 
   if (!rights) {
     const cells = new Map(view.table.columns.map((column) => [column.name, cellOf(view, column.name, seen)]));
     const editable = editableColumns(view, seen, edited);
-    rights = { inView: seen.some(Boolean), cell: (column) => cells.get(column) ?? hidden, editable, edits: (column) => editable.shown.has(column) || editable.unseen.has(column) };
+    rights = {
+      inView: seen.some(Boolean),
+      cell: (column) => cells.get(column) ?? hidden,
+      editable,
+      edits: (column) => editable.shown.has(column) || editable.unseen.has(column),
+    };
     ofView.set(key, rights);
   }
   return rights;

@@ -11,13 +11,17 @@ export function roleRuleProblem(where: Condition, catalogue: Catalogue, table: T
   const scope = { catalogue, table, member: false };
   const problem = checkCondition(where, scope)[0];
   if (problem) return problem.reason;
-  if (usesClock(where, scope)) return 'a role doesn\'t come and go with the day; compare with a fixed value';
-  return existsOf(where).length > 0 || pathsOf(where).some((path) => path.length > 1) ? 'a role is given by the row\'s own columns, not by records that it is related to' : null;
+  if (usesClock(where, scope)) return "a role doesn't come and go with the day; compare with a fixed value";
+  return existsOf(where).length > 0 || pathsOf(where).some((path) => path.length > 1)
+    ? "a role is given by the row's own columns, not by records that it is related to"
+    : null;
 }
 
 /** The roles that a roster may give, each once, in the order of its rules. */
 export function rolesGiven(roster: Roster): string[] {
-  return [...new Set([...(roster.role === undefined ? [] : [roster.role]), ...(roster.roles ?? []).map((rule) => rule.role)])];
+  return [
+    ...new Set([...(roster.role === undefined ? [] : [roster.role]), ...(roster.roles ?? []).map((rule) => rule.role)]),
+  ];
 }
 
 const noFacts = { facts: {}, today: '', now: '' };
@@ -35,9 +39,17 @@ export function rosterRoles(roster: Roster, catalogue: Catalogue, row: Row): str
 function rolesByRow(roster: Roster, catalogue: Catalogue): (row: Row) => string[] {
   const table = findRosterTable(catalogue, roster.table);
   const always = roster.role === undefined ? [] : [roster.role];
-  const rules = !table ? [] : (roster.roles ?? []).filter((rule) => roleRuleProblem(rule.where, catalogue, table) === null)
-    .map((rule) => ({ role: rule.role, prepared: prepare(rule.where, { catalogue, table, member: false }) }));
-  return (row) => [...new Set([...always, ...rules.filter((rule) => test(rule.prepared, ownColumns(row), noFacts) === true).map((rule) => rule.role)])];
+  const rules = !table
+    ? []
+    : (roster.roles ?? [])
+        .filter((rule) => roleRuleProblem(rule.where, catalogue, table) === null)
+        .map((rule) => ({ role: rule.role, prepared: prepare(rule.where, { catalogue, table, member: false }) }));
+  return (row) => [
+    ...new Set([
+      ...always,
+      ...rules.filter((rule) => test(rule.prepared, ownColumns(row), noFacts) === true).map((rule) => rule.role),
+    ]),
+  ];
 }
 
 function ownColumns(row: Row): RecordReader {
@@ -45,6 +57,16 @@ function ownColumns(row: Row): RecordReader {
 }
 
 /** The roles that the person's roster rows give them under a definition, each once. */
-export function rolesOfRows(definition: PortalDefinition, catalogue: Catalogue, rows: Readonly<Record<string, Row>>): string[] {
-  return [...new Set(definition.rosters.flatMap((roster) => (Object.hasOwn(rows, roster.table) ? rosterRoles(roster, catalogue, rows[roster.table]!) : [])))];
+export function rolesOfRows(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  rows: Readonly<Record<string, Row>>,
+): string[] {
+  return [
+    ...new Set(
+      definition.rosters.flatMap((roster) =>
+        Object.hasOwn(rows, roster.table) ? rosterRoles(roster, catalogue, rows[roster.table]!) : [],
+      ),
+    ),
+  ];
 }

@@ -4,7 +4,9 @@
  * null when even all together are too few, so that nothing may be shown.
  */
 export function mergedGroups(counts: readonly number[], smallest: number): Set<number> | null {
-  const bySize = counts.map((count, place) => ({ count, place })).toSorted((a, b) => a.count - b.count || a.place - b.place);
+  const bySize = counts
+    .map((count, place) => ({ count, place }))
+    .toSorted((a, b) => a.count - b.count || a.place - b.place);
   const merged = new Set<number>();
   let total = 0;
   for (const { count, place } of bySize) {

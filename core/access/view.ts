@@ -20,22 +20,46 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
     return { table, lenses: [builderLens(catalogue, table)] };
   }
   const roles = [...new Set(person.roles)];
-  return { table, lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null) };
+  return {
+    table,
+    lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null),
+  };
 }
 
 function builderLens(catalogue: Catalogue, table: Table): Lens {
   const { ceiling = {}, key } = table;
   // Above everyone: where the rule can't be asked of the table any more, nobody is let in.
-  const sound = ceiling.where === undefined || checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length === 0;
-  const rows: Rows = !sound ? 'no row' : ceiling.where === undefined ? everyRow : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
+  const sound =
+    ceiling.where === undefined ||
+    checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length === 0;
+  const rows: Rows = !sound
+    ? 'no row'
+    : ceiling.where === undefined
+      ? everyRow
+      : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
   const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
-  const writable = (ofKey: boolean) => new Set(open.filter((column) => ceiling.columns?.[column.name] === undefined && column.type !== 'other' && (key.includes(column.name) ? ofKey : !column.automatic)).map((column) => column.name));
+  const writable = (ofKey: boolean) =>
+    new Set(
+      open
+        .filter(
+          (column) =>
+            ceiling.columns?.[column.name] === undefined &&
+            column.type !== 'other' &&
+            (key.includes(column.name) ? ofKey : !column.automatic),
+        )
+        .map((column) => column.name),
+    );
   return {
-    role: 'builder', rows, columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
+    role: 'builder',
+    rows,
+    columns: new Map<string, Openness>(open.map((column) => [column.name, { level: 'shown' }])),
     // A key may be given where a deleted record is made again.
     create: ceiling.create === false ? null : { columns: writable(true), keepIn: rows },
     edit: ceiling.edit === false ? null : { rows, columns: writable(false), unseen: new Set(), keepIn: rows },
-    remove: ceiling.delete === false ? null : rows, export: ceiling.export === false ? null : rows, moves: null, stamps: [],
+    remove: ceiling.delete === false ? null : rows,
+    export: ceiling.export === false ? null : rows,
+    moves: null,
+    stamps: [],
   };
 }
 
@@ -47,7 +71,9 @@ export function seesRows(view: View): boolean {
 /** The view narrowed to what may be taken out as a file. */
 export function exportView(view: View): View {
   // Narrowed once, whoever asks again: the lens that comes out has its export rows in its rows.
-  const lenses = view.lenses.filter((lens) => lens.export && lens.rows !== 'no row').map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!), export: everyRow }));
+  const lenses = view.lenses
+    .filter((lens) => lens.export && lens.rows !== 'no row')
+    .map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!), export: everyRow }));
   return { table: view.table, lenses };
 }
 
@@ -63,7 +89,9 @@ export function cellOf(view: View, column: string, holds: readonly boolean[]): O
 
 /** Columns of which at least one lens shows something, in the table's order. */
 export function visibleColumns(view: View): string[] {
-  return view.table.columns.map((column) => column.name).filter((name) => view.lenses.some((lens) => lens.columns.has(name)));
+  return view.table.columns
+    .map((column) => column.name)
+    .filter((name) => view.lenses.some((lens) => lens.columns.has(name)));
 }
 
 /** The distinct ways in which a column can be open in this view, each with the lenses that make it so, most open first. */
@@ -109,5 +137,7 @@ export function keepInRules(view: View): Rows[] {
 
 /** Columns that a new record needs and that the database doesn't fill by itself. */
 export function neededColumns(table: Table): string[] {
-  return table.columns.filter((column) => !column.nullable && !column.hasDefault && !column.automatic).map((column) => column.name);
+  return table.columns
+    .filter((column) => !column.nullable && !column.hasDefault && !column.automatic)
+    .map((column) => column.name);
 }

@@ -35,13 +35,22 @@ export interface WhoSees extends AskedOf {
 
 /** The columns of a data class, in the catalogue's order. */
 export function columnsOfClass(definition: PortalDefinition, catalogue: Catalogue, dataClass: DataClass): AskedOf[] {
-  return catalogue.tables.flatMap((table) => table.columns.filter((column) => dataClassOf(definition, table, column.name) === dataClass).map((column) => ({ table: table.name, column: column.name })));
+  return catalogue.tables.flatMap((table) =>
+    table.columns
+      .filter((column) => dataClassOf(definition, table, column.name) === dataClass)
+      .map((column) => ({ table: table.name, column: column.name })),
+  );
 }
 
 const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false, export: false, through: [] };
 
 /** Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows there are. Those who reach nothing are left out. */
-export function whoSees(definition: PortalDefinition, catalogue: Catalogue, people: readonly KnownPerson[], asked: readonly AskedOf[]): WhoSees[] {
+export function whoSees(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  people: readonly KnownPerson[],
+  asked: readonly AskedOf[],
+): WhoSees[] {
   const groups = groupPeople(people, (person) => rolesOf(definition, catalogue, person), [], namedInMasks(definition));
   const views = new Map<string, Views>();
   return asked.flatMap(({ table: name, column }): WhoSees[] => {
@@ -49,7 +58,9 @@ export function whoSees(definition: PortalDefinition, catalogue: Catalogue, peop
     if (!table?.columns.some((each) => each.name === column)) return [];
     const ofTable = views.get(name) ?? new Views(definition, catalogue, table);
     views.set(name, ofTable);
-    const roles = definition.roles.map((role) => ({ role: role.id, reach: reachOn(ofTable.of([role.id], null), column) })).filter((each) => reaches(each.reach));
+    const roles = definition.roles
+      .map((role) => ({ role: role.id, reach: reachOn(ofTable.of([role.id], null), column) }))
+      .filter((each) => reaches(each.reach));
     const persons = new Map<string, WhoSees['people'][number]>();
     for (const group of groups) {
       const reach = reachOn(ofTable.of(group.roles, group.email), column);
@@ -63,16 +74,29 @@ export function whoSees(definition: PortalDefinition, catalogue: Catalogue, peop
 }
 
 /** All that one person reaches: each column of each table of which they reach anything. */
-export function reachOf(definition: PortalDefinition, catalogue: Catalogue, person: Person): (AskedOf & { reach: Reach; rows: string })[] {
+export function reachOf(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  person: Person,
+): (AskedOf & { reach: Reach; rows: string })[] {
   return catalogue.tables.flatMap((table) => {
     const view = viewOf(definition, catalogue, table, person);
-    return table.columns.map((column) => ({ table: table.name, column: column.name, reach: reachOn(view, column.name), rows: rowsWords(view, column.name) })).filter((each) => reaches(each.reach));
+    return table.columns
+      .map((column) => ({
+        table: table.name,
+        column: column.name,
+        reach: reachOn(view, column.name),
+        rows: rowsWords(view, column.name),
+      }))
+      .filter((each) => reaches(each.reach));
   });
 }
 
 /** In which rows a column is seen at all, as a sentence. */
 function rowsWords(view: View, column: string): string {
-  const rules = view.lenses.filter((lens) => lens.columns.has(column) && lens.rows !== 'no row').map((lens) => (lens.rows === 'no row' ? null : rowsCondition(lens.rows)));
+  const rules = view.lenses
+    .filter((lens) => lens.columns.has(column) && lens.rows !== 'no row')
+    .map((lens) => (lens.rows === 'no row' ? null : rowsCondition(lens.rows)));
   if (rules.length === 0) return 'no row';
   return rules.includes(null) ? 'every row' : [...new Set(rules.map((rule) => describeCondition(rule!)))].join('; or ');
 }
@@ -84,7 +108,11 @@ function reaches(reach: Reach): boolean {
 /** The views of one table, put together of lenses that are each made once. */
 class Views {
   private readonly lenses = new Map<string, Lens | null>();
-  constructor(private readonly definition: PortalDefinition, private readonly catalogue: Catalogue, private readonly table: Table) {}
+  constructor(
+    private readonly definition: PortalDefinition,
+    private readonly catalogue: Catalogue,
+    private readonly table: Table,
+  ) {}
 
   /** `email` only for those whom a mask excepts by name. */
   of(roles: readonly string[], email: string | null): View {
@@ -104,14 +132,24 @@ class Views {
 
 function reachOn(view: View, column: string): Reach {
   if (view.lenses.length === 0) return nothing;
-  const cases = opennessCases(view, column).filter((each) => each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'));
+  const cases = opennessCases(view, column).filter((each) =>
+    each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'),
+  );
   const [most] = cases;
-  const through = view.lenses.filter((lens) => lens.columns.has(column) || lens.edit?.columns.has(column) || lens.create?.columns.has(column)).map((lens) => lens.role);
+  const through = view.lenses
+    .filter((lens) => lens.columns.has(column) || lens.edit?.columns.has(column) || lens.create?.columns.has(column))
+    .map((lens) => lens.role);
   const isSeen = (i: number) => view.lenses[i]!.export !== null && view.lenses[i]!.columns.has(column);
   return {
     level: most ? (most.openness.level === 'shown' ? 'shown' : 'masked') : 'hidden',
     mask: most?.openness.level === 'masked' ? maskLabel(most.openness.mask) : null,
-    edit: view.lenses.some((lens) => lens.edit?.columns.has(column) && (lens.columns.get(column)?.level === 'shown' || lens.edit.unseen.has(column) || cases.some((each) => each.openness.level === 'shown'))),
+    edit: view.lenses.some(
+      (lens) =>
+        lens.edit?.columns.has(column) &&
+        (lens.columns.get(column)?.level === 'shown' ||
+          lens.edit.unseen.has(column) ||
+          cases.some((each) => each.openness.level === 'shown')),
+    ),
     create: view.lenses.some((lens) => lens.create?.columns.has(column)),
     export: view.lenses.some((_, i) => isSeen(i)),
     through,

@@ -13,33 +13,52 @@ import { negatedColumns, orEmpty } from './empty-findings';
 /** What findings claim of random definitions is tried on random data, record by record and person by person: none may be false. */
 it('no claim of a finding is false when it is tried on the data', () => {
   const tried: Record<string, number> = {};
-  const count = (kind: string) => { tried[kind] = (tried[kind] ?? 0) + 1; };
+  const count = (kind: string) => {
+    tried[kind] = (tried[kind] ?? 0) + 1;
+  };
   for (let seed = 1; seed <= 1500; seed++) {
     const { catalogue, rows, definition, persons } = makeScenario(seed);
     const memory = new MemoryRecords(catalogue, rows);
     const findings = findFaults(definition, catalogue, []);
     const passes = (table: string, where: Condition, person: Person, row: (typeof rows)[string][number]) =>
-      evaluate(where, { catalogue, table: memory.table(table), member: true }, memory.record(table, row), contextOf(person, new Date(`${today}T12:00:00Z`), 'UTC'));
+      evaluate(
+        where,
+        { catalogue, table: memory.table(table), member: true },
+        memory.record(table, row),
+        contextOf(person, new Date(`${today}T12:00:00Z`), 'UTC'),
+      );
     for (const finding of findings) {
       const { table, role, what, column } = finding.place;
       const grant = table !== undefined && role !== undefined ? definition.access[table]?.[role] : undefined;
       if (!grant || table === undefined) continue;
-      const of = (operation: string | undefined) => (grant[(operation ?? 'see') as 'see'] as { where?: unknown } | undefined)?.where;
-      const outcomes = (where: unknown) => persons.flatMap((person) => rows[table]!.map((row) => passes(table, where as Condition, person, row)));
+      const of = (operation: string | undefined) =>
+        (grant[(operation ?? 'see') as 'see'] as { where?: unknown } | undefined)?.where;
+      const outcomes = (where: unknown) =>
+        persons.flatMap((person) => rows[table]!.map((row) => passes(table, where as Condition, person, row)));
       switch (finding.kind) {
         case 'filter is never true':
           expect([seed, finding.id, outcomes(of(what)).includes(true)]).toEqual([seed, finding.id, false]);
           count(finding.kind);
           break;
         case 'filter is always true':
-          expect([seed, finding.id, outcomes(of(what)).every((outcome) => outcome === true)]).toEqual([seed, finding.id, true]);
+          expect([seed, finding.id, outcomes(of(what)).every((outcome) => outcome === true)]).toEqual([
+            seed,
+            finding.id,
+            true,
+          ]);
           count(finding.kind);
           break;
         case 'branch without the member': {
           const branches = branchesOf(of('see') as Condition);
           // The same rows for everyone.
-          const each = persons.map((person) => rows[table]!.map((row) => passes(table, branches[Number(what)]!, person, row)));
-          expect([seed, finding.id, new Set(each.map((list) => JSON.stringify(list))).size]).toEqual([seed, finding.id, 1]);
+          const each = persons.map((person) =>
+            rows[table]!.map((row) => passes(table, branches[Number(what)]!, person, row)),
+          );
+          expect([seed, finding.id, new Set(each.map((list) => JSON.stringify(list))).size]).toEqual([
+            seed,
+            finding.id,
+            1,
+          ]);
           count(finding.kind);
           break;
         }
@@ -51,7 +70,13 @@ it('no claim of a finding is false when it is tried on the data', () => {
         case 'label is masked': {
           const someone = { ...persons[0]!, roles: [role!] };
           const view = viewOf(definition, catalogue, memory.table(table), someone);
-          expect([seed, finding.id, view.lenses.every((lens) => lens.columns.get(column!)?.level !== 'shown' || isClosed(memory.table(table), column!))]).toEqual([seed, finding.id, true]);
+          expect([
+            seed,
+            finding.id,
+            view.lenses.every(
+              (lens) => lens.columns.get(column!)?.level !== 'shown' || isClosed(memory.table(table), column!),
+            ),
+          ]).toEqual([seed, finding.id, true]);
           count(finding.kind);
           break;
         }

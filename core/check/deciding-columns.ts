@@ -13,30 +13,46 @@ type Decides = 'roles' | 'rules';
 /** The columns of rosters that decide what members may see and do, by table and column. */
 function decidingColumns(definition: PortalDefinition, catalogue: Catalogue): Map<string, Map<string, Decides>> {
   const found = new Map(definition.rosters.map((roster) => [roster.table, new Map<string, Decides>()]));
-  const rules = [...Object.entries(definition.access).flatMap(([table, grants]) => Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where]))), ...(definition.fences ?? []).map((fence): [string, Condition] => [fence.table, fence.where])];
+  const rules = [
+    ...Object.entries(definition.access).flatMap(([table, grants]) =>
+      Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where])),
+    ),
+    ...(definition.fences ?? []).map((fence): [string, Condition] => [fence.table, fence.where]),
+  ];
   for (const [name, where] of rules) {
     const table = findTable(catalogue, name);
     if (!table || checkCondition(where, { catalogue, table, member: true }).length > 0) continue;
-    for (const [roster, column] of factsUsed(where, { catalogue, table, member: true })) if (column !== undefined) found.get(roster!)?.set(column, 'rules');
+    for (const [roster, column] of factsUsed(where, { catalogue, table, member: true }))
+      if (column !== undefined) found.get(roster!)?.set(column, 'rules');
   }
-  for (const roster of definition.rosters) for (const rule of roster.roles ?? []) for (const [column] of pathsOf(rule.where)) found.get(roster.table)!.set(column!, 'roles');
+  for (const roster of definition.rosters)
+    for (const rule of roster.roles ?? [])
+      for (const [column] of pathsOf(rule.where)) found.get(roster.table)!.set(column!, 'roles');
   return found;
 }
 
 /** Grants by which somebody can write what decides about rights: theirs, or another's. */
 export function findWrittenRights(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
-  return [...decidingColumns(definition, catalogue)].flatMap(([name, columns]) => Object.entries(definition.access[name] ?? {}).flatMap(([id, grant]): Finding[] => {
-    const table = findTable(catalogue, name);
-    const role = definition.roles.find((each) => each.id === id);
-    const edited = table && role ? lensOf(definition, catalogue, table, id)?.edit?.columns : undefined;
-    if (!table || !role) return [];
-    return [...columns].flatMap(([column, decides]): Finding[] => {
-      const ways = [...(edited?.has(column) ? ['edit' as const] : []), ...(decides === 'roles' && grant.create?.columns.includes(column) ? ['create' as const] : [])];
-      return ways.map((what) => ({
-        id: `written/${name}/${id}/${column}/${what}`, kind: 'rights can be written', severity: 'leak', place: { stage: 'access', table: name, role: id, column, what },
-        title: `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ${decides === 'roles' ? 'which gives members their roles' : 'which rules ask of the member'}`,
-        why: 'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless this role is to hand out rights.',
-      }));
-    });
-  }));
+  return [...decidingColumns(definition, catalogue)].flatMap(([name, columns]) =>
+    Object.entries(definition.access[name] ?? {}).flatMap(([id, grant]): Finding[] => {
+      const table = findTable(catalogue, name);
+      const role = definition.roles.find((each) => each.id === id);
+      const edited = table && role ? lensOf(definition, catalogue, table, id)?.edit?.columns : undefined;
+      if (!table || !role) return [];
+      return [...columns].flatMap(([column, decides]): Finding[] => {
+        const ways = [
+          ...(edited?.has(column) ? ['edit' as const] : []),
+          ...(decides === 'roles' && grant.create?.columns.includes(column) ? ['create' as const] : []),
+        ];
+        return ways.map((what) => ({
+          id: `written/${name}/${id}/${column}/${what}`,
+          kind: 'rights can be written',
+          severity: 'leak',
+          place: { stage: 'access', table: name, role: id, column, what },
+          title: `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ${decides === 'roles' ? 'which gives members their roles' : 'which rules ask of the member'}`,
+          why: 'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless this role is to hand out rights.',
+        }));
+      });
+    }),
+  );
 }

@@ -11,8 +11,23 @@ import { peopleFacts, type PeopleFacts } from './people-facts';
 
 describe('findings', () => {
   it('finds each mistake, names its place, and finds nothing in a sound portal', () => {
-    const sound = wellsDefinition({ wells: { owner: { see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'note'] }, edit: { where: 'as seen', columns: ['note'] } } } });
-    sound.pages = [{ id: 'wells', title: 'Wells', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['code'], sort: [], where: 'every row', record: ['code'] }] }];
+    const sound = wellsDefinition({
+      wells: {
+        owner: {
+          see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'note'] },
+          edit: { where: 'as seen', columns: ['note'] },
+        },
+      },
+    });
+    sound.pages = [
+      {
+        id: 'wells',
+        title: 'Wells',
+        intro: '',
+        roles: ['owner'],
+        sections: [{ kind: 'list', table: 'wells', columns: ['code'], sort: [], where: 'every row', record: ['code'] }],
+      },
+    ];
     const rosters = [{ table: 'owners', rows: 10, withoutEmail: 0, sharedEmail: 0 }];
     expect(findFaults(sound, wellsCatalogue, rosters)).toEqual([]);
 
@@ -22,90 +37,485 @@ describe('findings', () => {
       return findFaults(draft, wellsCatalogue, facts).map((finding) => [finding.kind, finding.place]);
     };
     const own = { stage: 'access', table: 'wells', role: 'owner' };
-    expect(places((d) => { d.access.wells!.owner!.see!.where = 'every row'; })).toEqual([['everyone reads everything', own]]);
-    expect(places((d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; })).toEqual([['masked but editable', { ...own, column: 'note' }]]);
-    expect(places(() => undefined, [{ table: 'owners', rows: 10, withoutEmail: 1, sharedEmail: 2 }]).map(([kind]) => kind)).toEqual(['no e-mail', 'e-mail used twice']);
-    expect(places((d) => { d.access.wells!.owner!.see!.where = when('vanished = 1'); })).toEqual([['filter does not work', own], ['page shows nothing', { stage: 'pages', page: 'wells' }]]);
-    expect(places((d) => { d.rosters[0]!.email = 'mail'; })).toEqual([['roster does not work', { stage: 'people', table: 'owners', column: 'mail' }]]);
-    expect(places((d) => { d.pages[0]!.sections[0]!.columns.push('depth_m'); })).toEqual([['page column nobody sees', { stage: 'pages', page: 'wells' }]]);
+    expect(
+      places((d) => {
+        d.access.wells!.owner!.see!.where = 'every row';
+      }),
+    ).toEqual([['everyone reads everything', own]]);
+    expect(
+      places((d) => {
+        d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }];
+      }),
+    ).toEqual([['masked but editable', { ...own, column: 'note' }]]);
+    expect(
+      places(() => undefined, [{ table: 'owners', rows: 10, withoutEmail: 1, sharedEmail: 2 }]).map(([kind]) => kind),
+    ).toEqual(['no e-mail', 'e-mail used twice']);
+    expect(
+      places((d) => {
+        d.access.wells!.owner!.see!.where = when('vanished = 1');
+      }),
+    ).toEqual([
+      ['filter does not work', own],
+      ['page shows nothing', { stage: 'pages', page: 'wells' }],
+    ]);
+    expect(
+      places((d) => {
+        d.rosters[0]!.email = 'mail';
+      }),
+    ).toEqual([['roster does not work', { stage: 'people', table: 'owners', column: 'mail' }]]);
+    expect(
+      places((d) => {
+        d.pages[0]!.sections[0]!.columns.push('depth_m');
+      }),
+    ).toEqual([['page column nobody sees', { stage: 'pages', page: 'wells' }]]);
   });
 });
 
 describe('mistakes in the rules', () => {
-  const sound = () => wellsDefinition({
-    wells: { owner: { see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'note', 'state', 'owner_id'] }, edit: { where: 'as seen', columns: ['note'] } } },
-  });
+  const sound = () =>
+    wellsDefinition({
+      wells: {
+        owner: {
+          see: { where: when('owner_id = :member.owners.id'), columns: ['code', 'note', 'state', 'owner_id'] },
+          edit: { where: 'as seen', columns: ['note'] },
+        },
+      },
+    });
   type Draft = ReturnType<typeof sound>;
   const own = (d: Draft) => d.access.wells!.owner!;
   /** Codes are required, and no two wells have the same. */
-  const strict = { ...wellsCatalogue, tables: wellsCatalogue.tables.map((table) => ({ ...table, columns: table.columns.map((each) => (table.name === 'wells' && each.name === 'code' ? { ...each, nullable: false, unique: true } : each)) })) };
-  const kinds = (d: Draft, catalogue = strict, people: PeopleFacts | null = null, unindexed: { table: string; column: string }[] = []) => findFaults(d, catalogue, [], people, unindexed);
+  const strict = {
+    ...wellsCatalogue,
+    tables: wellsCatalogue.tables.map((table) => ({
+      ...table,
+      columns: table.columns.map((each) =>
+        table.name === 'wells' && each.name === 'code' ? { ...each, nullable: false, unique: true } : each,
+      ),
+    })),
+  };
+  const kinds = (
+    d: Draft,
+    catalogue = strict,
+    people: PeopleFacts | null = null,
+    unindexed: { table: string; column: string }[] = [],
+  ) => findFaults(d, catalogue, [], people, unindexed);
 
   const mistakes: [string, (d: Draft) => void][] = [
-    ['everyone reads everything', (d) => { own(d).see!.where = 'every row'; }],
-    ['filter is never true', (d) => { own(d).delete = { where: when("state = 'active' AND state = 'closed'") }; }],
-    ['filter is always true', (d) => { own(d).see!.where = when("state = 'active' OR NOT (state = 'active') OR state IS NULL"); }],
-    ['edit wider than see', (d) => { own(d).edit!.where = 'every row'; }],
-    ['maker leaves no mark', (d) => { own(d).create = { columns: ['code', 'note', 'state'] }; }],
-    ['required column nobody fills', (d) => { own(d).create = { columns: ['note', 'owner_id'] }; }],
-    ['maker can\'t see it', (d) => { own(d).create = { columns: ['code', 'note', 'state', 'owner_id'], keepIn: 'every row' }; }],
-    ['edit moves it out of reach', (d) => { own(d).edit = { where: 'as seen', columns: ['note', 'owner_id'], keepIn: 'every row' }; }],
-    ['own mark can be changed', (d) => { own(d).edit!.columns.push('owner_id'); }],
-    ['masked but editable', (d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; }],
-    ['rights can be written', (d) => { own(d).see!.where = when('owner.parish = :member.owners.parish'); d.access.owners = { owner: { see: { where: when('id = :member.owners.id'), columns: ['name', 'parish'] }, edit: { where: 'as seen', columns: ['parish'] } } }; }],
-    ['rights can be written', (d) => { d.rosters[1]!.roles = [{ role: 'desk', where: when("district = 'all'") }]; d.access.samplers = { owner: { see: { where: when("name = 'x'"), columns: ['name'] }, create: { columns: ['name', 'district'] } } }; }],
-    ['visitor writes', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] }, edit: { where: 'as seen', columns: ['note'] } }; }],
-    ['visitor sees personal data', (d) => { d.roles.push({ id: 'public', name: 'Public', for: 'visitors' }); d.tables.wells = { columns: { note: { dataClass: 'contact' } } }; d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] } }; }],
-    ['unique column tells', (d) => { own(d).edit!.columns.push('code'); }],
-    ['fence is missing', (d) => { d.fences = [{ id: 'side', table: 'wells', where: when("note <> 'x'"), exceptRoles: [] }]; d.access.visits = { owner: { see: { where: when('well.owner_id = :member.owners.id'), columns: ['id'] } } }; }],
-    ['page sorts by a mask', (d) => {
-      d.masks = [{ id: 'm', table: 'wells', column: 'code', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }];
-      d.pages = [{ id: 'wells', title: 'Wells', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['state'], sort: [{ column: 'code', descending: false }], where: 'every row', record: [] }] }];
-    }],
+    [
+      'everyone reads everything',
+      (d) => {
+        own(d).see!.where = 'every row';
+      },
+    ],
+    [
+      'filter is never true',
+      (d) => {
+        own(d).delete = { where: when("state = 'active' AND state = 'closed'") };
+      },
+    ],
+    [
+      'filter is always true',
+      (d) => {
+        own(d).see!.where = when("state = 'active' OR NOT (state = 'active') OR state IS NULL");
+      },
+    ],
+    [
+      'edit wider than see',
+      (d) => {
+        own(d).edit!.where = 'every row';
+      },
+    ],
+    [
+      'maker leaves no mark',
+      (d) => {
+        own(d).create = { columns: ['code', 'note', 'state'] };
+      },
+    ],
+    [
+      'required column nobody fills',
+      (d) => {
+        own(d).create = { columns: ['note', 'owner_id'] };
+      },
+    ],
+    [
+      "maker can't see it",
+      (d) => {
+        own(d).create = { columns: ['code', 'note', 'state', 'owner_id'], keepIn: 'every row' };
+      },
+    ],
+    [
+      'edit moves it out of reach',
+      (d) => {
+        own(d).edit = { where: 'as seen', columns: ['note', 'owner_id'], keepIn: 'every row' };
+      },
+    ],
+    [
+      'own mark can be changed',
+      (d) => {
+        own(d).edit!.columns.push('owner_id');
+      },
+    ],
+    [
+      'masked but editable',
+      (d) => {
+        d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }];
+      },
+    ],
+    [
+      'rights can be written',
+      (d) => {
+        own(d).see!.where = when('owner.parish = :member.owners.parish');
+        d.access.owners = {
+          owner: {
+            see: { where: when('id = :member.owners.id'), columns: ['name', 'parish'] },
+            edit: { where: 'as seen', columns: ['parish'] },
+          },
+        };
+      },
+    ],
+    [
+      'rights can be written',
+      (d) => {
+        d.rosters[1]!.roles = [{ role: 'desk', where: when("district = 'all'") }];
+        d.access.samplers = {
+          owner: { see: { where: when("name = 'x'"), columns: ['name'] }, create: { columns: ['name', 'district'] } },
+        };
+      },
+    ],
+    [
+      'visitor writes',
+      (d) => {
+        d.roles.push({ id: 'public', name: 'Public', for: 'visitors' });
+        d.access.wells!.public = {
+          see: { where: when("state = 'active'"), columns: ['code', 'note'] },
+          edit: { where: 'as seen', columns: ['note'] },
+        };
+      },
+    ],
+    [
+      'visitor sees personal data',
+      (d) => {
+        d.roles.push({ id: 'public', name: 'Public', for: 'visitors' });
+        d.tables.wells = { columns: { note: { dataClass: 'contact' } } };
+        d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code', 'note'] } };
+      },
+    ],
+    [
+      'unique column tells',
+      (d) => {
+        own(d).edit!.columns.push('code');
+      },
+    ],
+    [
+      'fence is missing',
+      (d) => {
+        d.fences = [{ id: 'side', table: 'wells', where: when("note <> 'x'"), exceptRoles: [] }];
+        d.access.visits = { owner: { see: { where: when('well.owner_id = :member.owners.id'), columns: ['id'] } } };
+      },
+    ],
+    [
+      'page sorts by a mask',
+      (d) => {
+        d.masks = [
+          { id: 'm', table: 'wells', column: 'code', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] },
+        ];
+        d.pages = [
+          {
+            id: 'wells',
+            title: 'Wells',
+            intro: '',
+            roles: ['owner'],
+            sections: [
+              {
+                kind: 'list',
+                table: 'wells',
+                columns: ['state'],
+                sort: [{ column: 'code', descending: false }],
+                where: 'every row',
+                record: [],
+              },
+            ],
+          },
+        ];
+      },
+    ],
   ];
 
-  const or = "owner_id = :member.owners.id OR sampler_id = :member.samplers.id";
+  const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
   /** More of them, with the words that tell what is meant; most come with the part of the rule that is wrong in many shapes. */
   const told: [string, RegExp, (d: Draft) => void][] = [
-    ['own mark can be changed', /may change wells.sampler_id, by which records are told to be somebody's/, (d) => { own(d).see!.where = when(or); own(d).edit!.columns.push('sampler_id'); }],
-    ['own mark can be changed', /may change wells.owner_id/, (d) => { own(d).see!.where = when(`(${or}) OR state = 'active' AND owner_id = :member.owners.id`); own(d).edit!.columns.push('owner_id'); }],
-    ['branch without the member', /Every Owner sees the rows of wells where state is "active", whosever/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR state = 'active'"); }],
-    ['branch without the member', /whosever they are/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR (state = 'active' AND note IS NULL)"); }],
-    ['branch without the member', /EXISTS|related|visits/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR EXISTS (visits WHERE visits.fee > 10)"); }],
-    ['another number', /see filter of Owner on wells compares owner_id/, (d) => { own(d).see!.where = when('owner_id = :member.id'); }],
-    ['another number', /edit filter of Owner on wells compares owner_id/, (d) => { own(d).edit!.where = when('owner_id = :member.id AND owner_id = :member.owners.id'); }],
-    ['another number', /on owners compares id/, (d) => { d.access.owners = { owner: { see: { where: when('id = :member.id'), columns: ['name'] } } }; }],
-    ['another number', /compares sampler_id/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id OR sampler_id = :member.id"); }],
-    ['export wider than see', /may export rows of wells that they may not see/, (d) => { own(d).export = { where: 'every row' }; }],
-    ['export wider than see', /may export rows/, (d) => { own(d).export = { where: when("state = 'active'") }; }],
-    ['rows without columns', /sees rows of wells and no column of them/, (d) => { own(d).see!.columns = []; delete own(d).edit; }],
-    ['columns without rows', /may change note of wells and sees no row of it/, (d) => { delete own(d).see; own(d).edit!.where = 'every row'; }],
-    ['mask on the address', /wells.id is masked for Owner, and is every record's address/, (d) => { own(d).see!.columns.push('id'); d.masks = [{ id: 'm', table: 'wells', column: 'id', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }]; }],
-    ['mask with exceptions', /Owner is excepted from the mask m \(.*\) and reads a column whole: wells.note/, (d) => { d.masks = [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]; }],
-    ['mask with exceptions', /reads 2 columns whole/, (d) => { d.tables.wells = { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'contact' } } }; d.masks = [{ id: 'm', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }]; }],
-    ['empty values fall out', /doesn't see the 7 rows of wells in which state is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND state <> 'closed'"); }],
-    ['empty values fall out', /in which state is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND NOT (state IN ('closed', 'resting'))"); }],
-    ['empty values fall out', /in which note is empty/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND NOT (note LIKE 'x%')"); }],
-    ['nobody gets a row', /lets no row through for any of its 3 members/, (d) => { own(d).see!.where = when("owner_id = :member.owners.id AND depth_m > 9000"); }],
-    ['narrow beside wide', /narrows nothing: everyone in that role is Desk too, who sees more/, (d) => { d.access.wells!.desk = { see: { where: when("owner_id = :member.owners.id OR sampler_id = :member.samplers.id"), columns: ['code', 'note', 'state', 'owner_id'] } }; }],
-    ['filter does not work', /there is no column vanished/, (d) => { own(d).see!.where = when('vanished = 1'); }],
-    ['filter does not work', /depth_m/, (d) => { own(d).edit!.where = when("depth_m = 'deep'"); }],
-    ['filter is never true', /delete filter of Owner on wells is never true/, (d) => { own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') }; }],
-    ['filter is never true', /export filter/, (d) => { own(d).export = { where: when('depth_m > 5 AND depth_m < 3') }; }],
-    ['key does not tell apart', /The key that was given to wells is empty or the same/, (d) => { d.tables.wells = { ...d.tables.wells, key: ['note'] }; }],
-    ['page column nobody sees', /Depths lists wells.owner.name, which none of the roles that it is for sees/, (d) => { d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner'], sections: [{ kind: 'list', table: 'wells', columns: ['code', 'owner.name'], sort: [], where: 'every row', record: [] }] }]; }],
-    ['source away', /The source lab can't be reached/, (d) => { d.sources = { lab: { kind: 'mariadb', schema: 'lab' } }; d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } }; }],
-    ['page shows nothing', /Depths lists wells.depth_m, which Owner doesn't see/, (d) => { d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } }; d.pages = [{ id: 'deep', title: 'Depths', intro: '', roles: ['owner', 'desk'], sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }] }]; }],
+    [
+      'own mark can be changed',
+      /may change wells.sampler_id, by which records are told to be somebody's/,
+      (d) => {
+        own(d).see!.where = when(or);
+        own(d).edit!.columns.push('sampler_id');
+      },
+    ],
+    [
+      'own mark can be changed',
+      /may change wells.owner_id/,
+      (d) => {
+        own(d).see!.where = when(`(${or}) OR state = 'active' AND owner_id = :member.owners.id`);
+        own(d).edit!.columns.push('owner_id');
+      },
+    ],
+    [
+      'branch without the member',
+      /Every Owner sees the rows of wells where state is "active", whosever/,
+      (d) => {
+        own(d).see!.where = when("owner_id = :member.owners.id OR state = 'active'");
+      },
+    ],
+    [
+      'branch without the member',
+      /whosever they are/,
+      (d) => {
+        own(d).see!.where = when("owner_id = :member.owners.id OR (state = 'active' AND note IS NULL)");
+      },
+    ],
+    [
+      'branch without the member',
+      /EXISTS|related|visits/,
+      (d) => {
+        own(d).see!.where = when('owner_id = :member.owners.id OR EXISTS (visits WHERE visits.fee > 10)');
+      },
+    ],
+    [
+      'another number',
+      /see filter of Owner on wells compares owner_id/,
+      (d) => {
+        own(d).see!.where = when('owner_id = :member.id');
+      },
+    ],
+    [
+      'another number',
+      /edit filter of Owner on wells compares owner_id/,
+      (d) => {
+        own(d).edit!.where = when('owner_id = :member.id AND owner_id = :member.owners.id');
+      },
+    ],
+    [
+      'another number',
+      /on owners compares id/,
+      (d) => {
+        d.access.owners = { owner: { see: { where: when('id = :member.id'), columns: ['name'] } } };
+      },
+    ],
+    [
+      'another number',
+      /compares sampler_id/,
+      (d) => {
+        own(d).see!.where = when('owner_id = :member.owners.id OR sampler_id = :member.id');
+      },
+    ],
+    [
+      'export wider than see',
+      /may export rows of wells that they may not see/,
+      (d) => {
+        own(d).export = { where: 'every row' };
+      },
+    ],
+    [
+      'export wider than see',
+      /may export rows/,
+      (d) => {
+        own(d).export = { where: when("state = 'active'") };
+      },
+    ],
+    [
+      'rows without columns',
+      /sees rows of wells and no column of them/,
+      (d) => {
+        own(d).see!.columns = [];
+        delete own(d).edit;
+      },
+    ],
+    [
+      'columns without rows',
+      /may change note of wells and sees no row of it/,
+      (d) => {
+        delete own(d).see;
+        own(d).edit!.where = 'every row';
+      },
+    ],
+    [
+      'mask on the address',
+      /wells.id is masked for Owner, and is every record's address/,
+      (d) => {
+        own(d).see!.columns.push('id');
+        d.masks = [{ id: 'm', table: 'wells', column: 'id', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }];
+      },
+    ],
+    [
+      'mask with exceptions',
+      /Owner is excepted from the mask m \(.*\) and reads a column whole: wells.note/,
+      (d) => {
+        d.masks = [
+          { id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] },
+        ];
+      },
+    ],
+    [
+      'mask with exceptions',
+      /reads 2 columns whole/,
+      (d) => {
+        d.tables.wells = { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'contact' } } };
+        d.masks = [{ id: 'm', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }];
+      },
+    ],
+    [
+      'empty values fall out',
+      /doesn't see the 7 rows of wells in which state is empty/,
+      (d) => {
+        own(d).see!.where = when("owner_id = :member.owners.id AND state <> 'closed'");
+      },
+    ],
+    [
+      'empty values fall out',
+      /in which state is empty/,
+      (d) => {
+        own(d).see!.where = when("owner_id = :member.owners.id AND NOT (state IN ('closed', 'resting'))");
+      },
+    ],
+    [
+      'empty values fall out',
+      /in which note is empty/,
+      (d) => {
+        own(d).see!.where = when("owner_id = :member.owners.id AND NOT (note LIKE 'x%')");
+      },
+    ],
+    [
+      'nobody gets a row',
+      /lets no row through for any of its 3 members/,
+      (d) => {
+        own(d).see!.where = when('owner_id = :member.owners.id AND depth_m > 9000');
+      },
+    ],
+    [
+      'narrow beside wide',
+      /narrows nothing: everyone in that role is Desk too, who sees more/,
+      (d) => {
+        d.access.wells!.desk = {
+          see: {
+            where: when('owner_id = :member.owners.id OR sampler_id = :member.samplers.id'),
+            columns: ['code', 'note', 'state', 'owner_id'],
+          },
+        };
+      },
+    ],
+    [
+      'filter does not work',
+      /there is no column vanished/,
+      (d) => {
+        own(d).see!.where = when('vanished = 1');
+      },
+    ],
+    [
+      'filter does not work',
+      /depth_m/,
+      (d) => {
+        own(d).edit!.where = when("depth_m = 'deep'");
+      },
+    ],
+    [
+      'filter is never true',
+      /delete filter of Owner on wells is never true/,
+      (d) => {
+        own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') };
+      },
+    ],
+    [
+      'filter is never true',
+      /export filter/,
+      (d) => {
+        own(d).export = { where: when('depth_m > 5 AND depth_m < 3') };
+      },
+    ],
+    [
+      'key does not tell apart',
+      /The key that was given to wells is empty or the same/,
+      (d) => {
+        d.tables.wells = { ...d.tables.wells, key: ['note'] };
+      },
+    ],
+    [
+      'page column nobody sees',
+      /Depths lists wells.owner.name, which none of the roles that it is for sees/,
+      (d) => {
+        d.pages = [
+          {
+            id: 'deep',
+            title: 'Depths',
+            intro: '',
+            roles: ['owner'],
+            sections: [
+              {
+                kind: 'list',
+                table: 'wells',
+                columns: ['code', 'owner.name'],
+                sort: [],
+                where: 'every row',
+                record: [],
+              },
+            ],
+          },
+        ];
+      },
+    ],
+    [
+      'source away',
+      /The source lab can't be reached/,
+      (d) => {
+        d.sources = { lab: { kind: 'mariadb', schema: 'lab' } };
+        d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } };
+      },
+    ],
+    [
+      'page shows nothing',
+      /Depths lists wells.depth_m, which Owner doesn't see/,
+      (d) => {
+        d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } };
+        d.pages = [
+          {
+            id: 'deep',
+            title: 'Depths',
+            intro: '',
+            roles: ['owner', 'desk'],
+            sections: [
+              { kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] },
+            ],
+          },
+        ];
+      },
+    ],
   ];
 
   it.each(told)('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
     const draft = sound();
     mistake(draft);
-    const facts: PeopleFacts = { members: { owner: 3, sampler: 1, desk: 3 }, lacking: [], twice: { people: 0, names: [] }, roleless: { people: 0, names: [] }, together: [['owner', 'desk']] };
-    const data = (each: Draft): DataFacts => ({ away: each.sources ? [{ name: 'lab', reason: 'It does not answer.' }] : [], brokenKeys: each.tables.wells?.key ? ['wells'] : [], empties: [{ table: 'wells', column: 'state', rows: 7 }, { table: 'wells', column: 'note', rows: 2 }], nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [] });
+    const facts: PeopleFacts = {
+      members: { owner: 3, sampler: 1, desk: 3 },
+      lacking: [],
+      twice: { people: 0, names: [] },
+      roleless: { people: 0, names: [] },
+      together: [['owner', 'desk']],
+    };
+    const data = (each: Draft): DataFacts => ({
+      away: each.sources ? [{ name: 'lab', reason: 'It does not answer.' }] : [],
+      brokenKeys: each.tables.wells?.key ? ['wells'] : [],
+      empties: [
+        { table: 'wells', column: 'state', rows: 7 },
+        { table: 'wells', column: 'note', rows: 2 },
+      ],
+      nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [],
+    });
     const check = (each: Draft) => findFaults(each, strict, [], facts, [], data(each));
     const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
-    expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([kind, expect.arrayContaining([expect.stringMatching(words)])]);
+    expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([
+      kind,
+      expect.arrayContaining([expect.stringMatching(words)]),
+    ]);
     for (const mend of mendsOf(finding!, draft, strict)) {
       const mended = structuredClone(draft);
       mend.change(mended);
@@ -118,20 +528,52 @@ describe('mistakes in the rules', () => {
 
   it('that are none are not named: an OR that still lets rows through, sound negations, exports as seen', () => {
     const draft = sound();
-    own(draft).see!.where = when("owner.parish = :member.owners.parish OR sampler_id = :member.samplers.id");
-    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
+    own(draft).see!.where = when('owner.parish = :member.owners.parish OR sampler_id = :member.samplers.id');
+    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({
+      id,
+      name: `Member ${id}`,
+      email: `m${id}@example.org`,
+      organisation: null,
+      rows,
+    });
     const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1, parish: null } })]);
-    expect(facts.lacking.map((each) => [each.fact, each.voids])).toEqual([['owners.parish', false], ['samplers.id', false]]);
+    expect(facts.lacking.map((each) => [each.fact, each.voids])).toEqual([
+      ['owners.parish', false],
+      ['samplers.id', false],
+    ]);
     const [finding] = kinds(draft, strict, facts).filter((each) => each.kind === 'members lack a fact');
-    expect(finding!.why).toMatch(/the part of the rule that asks it never holds for them; what the rest lets through they get/);
+    expect(finding!.why).toMatch(
+      /the part of the rule that asks it never holds for them; what the rest lets through they get/,
+    );
     own(draft).see!.where = when("owner_id = :member.owners.id AND (state <> 'closed' OR state IS NULL)");
     own(draft).export = { where: 'as seen' };
-    expect(findFaults(draft, strict, [], null, [], { empties: [{ table: 'wells', column: 'state', rows: 7 }], nobody: [], brokenKeys: [], away: [] })).toEqual([]);
+    expect(
+      findFaults(draft, strict, [], null, [], {
+        empties: [{ table: 'wells', column: 'state', rows: 7 }],
+        nobody: [],
+        brokenKeys: [],
+        away: [],
+      }),
+    ).toEqual([]);
     // Index advice for a saved query speaks of the table that it reads.
-    const query = { name: 'open', key: [], relations: [], query: 'SELECT owner_id AS whose, depth_m * 2 AS deep FROM wells', columns: [{ ...column('whose', 'whole number'), from: [{ table: 'wells', column: 'owner_id' }] }, { ...column('deep', 'decimal'), from: [{ table: 'wells', column: 'depth_m' }] }] };
+    const query = {
+      name: 'open',
+      key: [],
+      relations: [],
+      query: 'SELECT owner_id AS whose, depth_m * 2 AS deep FROM wells',
+      columns: [
+        { ...column('whose', 'whole number'), from: [{ table: 'wells', column: 'owner_id' }] },
+        { ...column('deep', 'decimal'), from: [{ table: 'wells', column: 'depth_m' }] },
+      ],
+    };
     draft.access.open = { owner: { see: { where: when('whose = :member.owners.id'), columns: ['deep'] } } };
-    expect(askedColumns(draft, { ...strict, tables: [...strict.tables, query] })).toContainEqual({ table: 'wells', column: 'owner_id' });
-    expect(askedColumns(draft, { ...strict, tables: [...strict.tables, query] }).some((each) => each.table === 'open')).toBe(false);
+    expect(askedColumns(draft, { ...strict, tables: [...strict.tables, query] })).toContainEqual({
+      table: 'wells',
+      column: 'owner_id',
+    });
+    expect(
+      askedColumns(draft, { ...strict, tables: [...strict.tables, query] }).some((each) => each.table === 'open'),
+    ).toBe(false);
   });
 
   it('are none in sound rules', () => {
@@ -141,7 +583,23 @@ describe('mistakes in the rules', () => {
   it.each(mistakes)('%s: named, mended by what is offered, and nothing else comes of the mend', (kind, mistake) => {
     const draft = sound();
     mistake(draft);
-    const catalogue = kind === 'fence is missing' ? { ...strict, tables: strict.tables.map((table) => (table.name === 'visits' ? { ...table, columns: [...table.columns, { ...wellsCatalogue.tables[1]!.columns.find((column) => column.name === 'note')! }] } : table)) } : strict;
+    const catalogue =
+      kind === 'fence is missing'
+        ? {
+            ...strict,
+            tables: strict.tables.map((table) =>
+              table.name === 'visits'
+                ? {
+                    ...table,
+                    columns: [
+                      ...table.columns,
+                      { ...wellsCatalogue.tables[1]!.columns.find((column) => column.name === 'note')! },
+                    ],
+                  }
+                : table,
+            ),
+          }
+        : strict;
     const found = kinds(draft, catalogue);
     const finding = found.find((each) => each.kind === kind);
     expect(found.map((each) => each.kind)).toContain(kind);
@@ -151,31 +609,95 @@ describe('mistakes in the rules', () => {
       expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
       const after = kinds(mended, catalogue);
       expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
-      expect(after.filter((each) => !found.some((before) => before.id === each.id) && each.severity === 'leak' && !['everyone reads everything', 'unique column tells'].includes(each.kind))).toEqual([]);
+      expect(
+        after.filter(
+          (each) =>
+            !found.some((before) => before.id === each.id) &&
+            each.severity === 'leak' &&
+            !['everyone reads everything', 'unique column tells'].includes(each.kind),
+        ),
+      ).toEqual([]);
     }
     expect(mendsOf(finding!, draft, catalogue).length).toBeGreaterThan(0);
   });
 
   it('that members themselves show: facts they lack, two rosters, a role of nobody, a column without index', () => {
     const draft = sound();
-    draft.access.wells!.sampler = { see: { where: when('owner.parish = :member.samplers.district'), columns: ['code'] } };
-    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({ id, name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows });
-    const facts = peopleFacts(draft, wellsCatalogue, [person(1, { owners: { id: 1 } }), person(2, { samplers: { id: 2, district: null } }), person(3, { owners: { id: 3 }, samplers: { id: 3, district: 'Saltby' } })]);
-    expect(facts).toEqual({ members: { owner: 2, sampler: 2, desk: 0 }, lacking: [{ table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'], voids: true }], twice: { people: 1, names: ['Member 3'] }, roleless: { people: 0, names: [] }, together: [] });
-    const found = kinds(draft, wellsCatalogue, { ...facts, members: { owner: 2, sampler: 0, desk: 1 } }, [{ table: 'wells', column: 'parish' }]).map((each) => [each.kind, each.severity]);
-    expect(found).toEqual([['members lack a fact', 'broken'], ['member on two rosters', 'leak'], ['role without members', 'broken'], ['filter column without index', 'slow']]);
+    draft.access.wells!.sampler = {
+      see: { where: when('owner.parish = :member.samplers.district'), columns: ['code'] },
+    };
+    const person = (id: number, rows: KnownPerson['rows']): KnownPerson => ({
+      id,
+      name: `Member ${id}`,
+      email: `m${id}@example.org`,
+      organisation: null,
+      rows,
+    });
+    const facts = peopleFacts(draft, wellsCatalogue, [
+      person(1, { owners: { id: 1 } }),
+      person(2, { samplers: { id: 2, district: null } }),
+      person(3, { owners: { id: 3 }, samplers: { id: 3, district: 'Saltby' } }),
+    ]);
+    expect(facts).toEqual({
+      members: { owner: 2, sampler: 2, desk: 0 },
+      lacking: [
+        { table: 'wells', role: 'sampler', fact: 'samplers.district', people: 1, names: ['Member 2'], voids: true },
+      ],
+      twice: { people: 1, names: ['Member 3'] },
+      roleless: { people: 0, names: [] },
+      together: [],
+    });
+    const found = kinds(draft, wellsCatalogue, { ...facts, members: { owner: 2, sampler: 0, desk: 1 } }, [
+      { table: 'wells', column: 'parish' },
+    ]).map((each) => [each.kind, each.severity]);
+    expect(found).toEqual([
+      ['members lack a fact', 'broken'],
+      ['member on two rosters', 'leak'],
+      ['role without members', 'broken'],
+      ['filter column without index', 'slow'],
+    ]);
   });
 
   it('roles by rule: a rule that does not work gives nobody its role, and a row that no rule fits is a member without role', () => {
     const draft = sound();
-    const byRule = (text: string) => { draft.rosters = [{ table: 'owners', name: 'name', email: 'email', roles: [{ role: 'owner', where: when("parish = 'Saltby'") }, { role: 'desk', where: when(text) }] }]; };
-    const people = [['Saltby', 1], ['Oxlode', 2], [null, 3]].map(([parish, id]): KnownPerson => ({ id: Number(id), name: `Member ${id}`, email: `m${id}@example.org`, organisation: null, rows: { owners: { id: Number(id), parish: parish! } } }));
-    const found = () => kinds(draft, wellsCatalogue, peopleFacts(draft, wellsCatalogue, people)).map((each) => each.title);
+    const byRule = (text: string) => {
+      draft.rosters = [
+        {
+          table: 'owners',
+          name: 'name',
+          email: 'email',
+          roles: [
+            { role: 'owner', where: when("parish = 'Saltby'") },
+            { role: 'desk', where: when(text) },
+          ],
+        },
+      ];
+    };
+    const people = [
+      ['Saltby', 1],
+      ['Oxlode', 2],
+      [null, 3],
+    ].map(([parish, id]): KnownPerson => ({
+      id: Number(id),
+      name: `Member ${id}`,
+      email: `m${id}@example.org`,
+      organisation: null,
+      rows: { owners: { id: Number(id), parish: parish! } },
+    }));
+    const found = () =>
+      kinds(draft, wellsCatalogue, peopleFacts(draft, wellsCatalogue, people)).map((each) => each.title);
     byRule("parish IN ('Saltby', 'Oxlode')");
     expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner', 'desk'], ['desk'], []]);
     expect(found()).toEqual(['1 member has no role', 'Nobody is Sampler']);
-    for (const [text, reason] of [['parsh = 1', 'there is no column parsh in owners; did you mean parish?'], ['email = :member.email', ":member.email can't be used here; compare with a value"], ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
-      ["EXISTS (wells WHERE wells.state = 'active')", 'a role is given by the row\'s own columns, not by records that it is related to']] as const) {
+    for (const [text, reason] of [
+      ['parsh = 1', 'there is no column parsh in owners; did you mean parish?'],
+      ['email = :member.email', ":member.email can't be used here; compare with a value"],
+      ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
+      [
+        "EXISTS (wells WHERE wells.state = 'active')",
+        "a role is given by the row's own columns, not by records that it is related to",
+      ],
+    ] as const) {
       byRule(text);
       expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner'], [], []]);
       expect(found()).toContain(`The rule that makes members from owners Desk does not work: ${reason}`);
@@ -184,13 +706,22 @@ describe('mistakes in the rules', () => {
 
   it('a ceiling that takes away what is granted, and a label that is masked', () => {
     const draft = sound();
-    const low = { ...wellsCatalogue, tables: wellsCatalogue.tables.map((table) => (table.name === 'wells' ? { ...table, ceiling: { edit: false as const, columns: { note: 'nothing' as const } } } : table)) };
+    const low = {
+      ...wellsCatalogue,
+      tables: wellsCatalogue.tables.map((table) =>
+        table.name === 'wells'
+          ? { ...table, ceiling: { edit: false as const, columns: { note: 'nothing' as const } } }
+          : table,
+      ),
+    };
     const [finding] = kinds(draft, low).filter((each) => each.kind === 'ceiling makes it void');
     expect(finding!.title).toContain('to edit, note');
     mendsOf(finding!, draft, low)[0]!.change(draft);
     expect(kinds(draft, low)).toEqual([]);
     draft.tables.wells = { titleColumn: 'code' };
-    draft.masks = [{ id: 'm', table: 'wells', column: 'code', mask: { style: 'initials' }, to: ['owner'], exceptRoles: [] }];
+    draft.masks = [
+      { id: 'm', table: 'wells', column: 'code', mask: { style: 'initials' }, to: ['owner'], exceptRoles: [] },
+    ];
     expect(kinds(draft).map((each) => each.kind)).toEqual(['label is masked']);
   });
 });

@@ -19,12 +19,23 @@ export interface Granted {
 
 /** Every grant of a role that is there on a table that is there. */
 export function grantedOf(definition: PortalDefinition, catalogue: Catalogue): Granted[] {
-  return Object.entries(definition.access).flatMap(([name, grants]) => Object.entries(grants).flatMap(([id, grant]): Granted[] => {
-    const table = findTable(catalogue, name);
-    const role = definition.roles.find((each) => each.id === id);
-    if (!table || !role) return [];
-    return [{ table, role, grant, lens: lensOf(definition, catalogue, table, id), scope: { catalogue, table, member: true }, place: { stage: 'access', table: name, role: id } }];
-  }));
+  return Object.entries(definition.access).flatMap(([name, grants]) =>
+    Object.entries(grants).flatMap(([id, grant]): Granted[] => {
+      const table = findTable(catalogue, name);
+      const role = definition.roles.find((each) => each.id === id);
+      if (!table || !role) return [];
+      return [
+        {
+          table,
+          role,
+          grant,
+          lens: lensOf(definition, catalogue, table, id),
+          scope: { catalogue, table, member: true },
+          place: { stage: 'access', table: name, role: id },
+        },
+      ];
+    }),
+  );
 }
 
 export const whole = (rows: Rows): Condition | null | 'no row' => (rows === 'no row' ? 'no row' : rowsCondition(rows));

@@ -39,7 +39,9 @@ export function askedColumns(definition: PortalDefinition, catalogue: Catalogue)
     const table = findTable(catalogue, name);
     if (table && typeof where === 'object' && where !== null) condition(table, where as Condition);
   };
-  for (const [name, grants] of Object.entries(definition.access)) for (const grant of Object.values(grants)) for (const part of [grant.see, grant.edit, grant.delete, grant.export]) filter(name, part?.where);
+  for (const [name, grants] of Object.entries(definition.access))
+    for (const grant of Object.values(grants))
+      for (const part of [grant.see, grant.edit, grant.delete, grant.export]) filter(name, part?.where);
   for (const fence of definition.fences ?? []) filter(fence.table, fence.where);
   for (const roster of definition.rosters) add(roster.table, roster.email);
   for (const section of definition.pages.flatMap((page) => page.sections)) {

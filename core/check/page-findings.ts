@@ -15,7 +15,11 @@ interface Needed {
 }
 
 /** Sections that show nothing, and columns that are listed for roles that don't see them, by themselves or on the way to them. */
-export function findPages(definition: PortalDefinition, whole: Catalogue, isAway: (table: string) => boolean): Finding[] {
+export function findPages(
+  definition: PortalDefinition,
+  whole: Catalogue,
+  isAway: (table: string) => boolean,
+): Finding[] {
   const catalogue = withCrossings(definition, whole);
   const name = (role: string) => definition.roles.find((each) => each.id === role)?.name ?? role;
   const sees = (role: string, { table: tableName, column, whole: unmasked }: Needed): boolean => {
@@ -25,46 +29,82 @@ export function findPages(definition: PortalDefinition, whole: Catalogue, isAway
     const level = column === undefined ? 'shown' : lens.columns.get(column)?.level;
     return level === 'shown' || (!unmasked && level === 'masked');
   };
-  return definition.pages.flatMap((page) => page.sections.filter((section) => !isAway(section.table)).flatMap((section): Finding[] => {
-    const place = { stage: 'pages' as const, page: page.id };
-    const readers = page.roles.filter((role) => sees(role, { table: section.table, whole: false }));
-    const empty = page.roles.filter((role) => !readers.includes(role)).map((role): Finding => ({
-      id: `page/${page.id}/${role}/${section.table}`, kind: 'page shows nothing', severity: 'broken', place, title: `${page.title} is for ${name(role)}, who sees nothing of ${section.table}`,
-      why: 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
-    }));
-    if (readers.length === 0) return empty;
-    const columns = [...new Set([...section.columns, ...section.record])].flatMap((text) => {
-      const needed = neededFor(definition, catalogue, section.table, text, isAway);
-      return needed === 'away' ? [] : [{ text, needed }];
-    });
-    const lost = columns.flatMap(({ text, needed }) => {
-      const nobody = needed === null ? undefined : needed.find((each) => !readers.some((role) => sees(role, each)));
-      return needed === null || nobody ? [nobodySees(page, section.table, text, nobody)] : [];
-    });
-    const partly = readers.flatMap((role): Finding[] => {
-      const missing = columns.find(({ text, needed }) => needed?.some((each) => !sees(role, each)) && !lost.some((each) => each.id.endsWith(`/${text}`)));
-      return missing ? [{
-        id: `page/${page.id}/${role}/${section.table}`, kind: 'page shows nothing', severity: 'broken', place, title: `${page.title} lists ${section.table}.${missing.text}, which ${name(role)} doesn't see`,
-        why: 'The column is left out for them. Show it under Access, or take it off the page.',
-      }] : [];
-    });
-    return [...empty, ...lost, ...partly];
-  }));
+  return definition.pages.flatMap((page) =>
+    page.sections
+      .filter((section) => !isAway(section.table))
+      .flatMap((section): Finding[] => {
+        const place = { stage: 'pages' as const, page: page.id };
+        const readers = page.roles.filter((role) => sees(role, { table: section.table, whole: false }));
+        const empty = page.roles
+          .filter((role) => !readers.includes(role))
+          .map((role): Finding => ({
+            id: `page/${page.id}/${role}/${section.table}`,
+            kind: 'page shows nothing',
+            severity: 'broken',
+            place,
+            title: `${page.title} is for ${name(role)}, who sees nothing of ${section.table}`,
+            why: 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
+          }));
+        if (readers.length === 0) return empty;
+        const columns = [...new Set([...section.columns, ...section.record])].flatMap((text) => {
+          const needed = neededFor(definition, catalogue, section.table, text, isAway);
+          return needed === 'away' ? [] : [{ text, needed }];
+        });
+        const lost = columns.flatMap(({ text, needed }) => {
+          const nobody = needed === null ? undefined : needed.find((each) => !readers.some((role) => sees(role, each)));
+          return needed === null || nobody ? [nobodySees(page, section.table, text, nobody)] : [];
+        });
+        const partly = readers.flatMap((role): Finding[] => {
+          const missing = columns.find(
+            ({ text, needed }) =>
+              needed?.some((each) => !sees(role, each)) && !lost.some((each) => each.id.endsWith(`/${text}`)),
+          );
+          return missing
+            ? [
+                {
+                  id: `page/${page.id}/${role}/${section.table}`,
+                  kind: 'page shows nothing',
+                  severity: 'broken',
+                  place,
+                  title: `${page.title} lists ${section.table}.${missing.text}, which ${name(role)} doesn't see`,
+                  why: 'The column is left out for them. Show it under Access, or take it off the page.',
+                },
+              ]
+            : [];
+        });
+        return [...empty, ...lost, ...partly];
+      }),
+  );
 }
 
 /** Null where the path leads nowhere. */
-function neededFor(definition: PortalDefinition, catalogue: Catalogue, tableName: string, text: string, isAway: (table: string) => boolean): Needed[] | 'away' | null {
+function neededFor(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  tableName: string,
+  text: string,
+  isAway: (table: string) => boolean,
+): Needed[] | 'away' | null {
   const table = findTable(catalogue, tableName);
   const path = readPath(text);
   if (!table || !path) return null;
   const found = resolvePath(catalogue, table, path);
-  if (isPathProblem(found)) return crossingsFrom(definition, found.table).some((relation) => relation.name === found.part && isAway(relation.table)) ? 'away' : null;
+  if (isPathProblem(found))
+    return crossingsFrom(definition, found.table).some(
+      (relation) => relation.name === found.part && isAway(relation.table),
+    )
+      ? 'away'
+      : null;
   const needed: Needed[] = [];
   let at = table;
   for (const step of found.steps) {
     needed.push({ table: at.name, column: step.column, whole: true });
     at = findTable(catalogue, step.table)!;
-    needed.push(at.key.includes(step.targetColumn) ? { table: at.name, whole: false } : { table: at.name, column: step.targetColumn, whole: true });
+    needed.push(
+      at.key.includes(step.targetColumn)
+        ? { table: at.name, whole: false }
+        : { table: at.name, column: step.targetColumn, whole: true },
+    );
   }
   return [...needed, { table: at.name, column: found.column.name, whole: false }];
 }
@@ -72,9 +112,15 @@ function neededFor(definition: PortalDefinition, catalogue: Catalogue, tableName
 function nobodySees(page: Page, table: string, text: string, needed: Needed | undefined): Finding {
   const isOwn = !needed || (needed.column !== undefined && text.split('.').at(-1) === needed.column);
   return {
-    id: `page-column/${page.id}/${table}/${text}`, kind: 'page column nobody sees', severity: 'broken', place: { stage: 'pages', page: page.id }, title: `${page.title} lists ${table}.${text}, which none of the roles that it is for sees`,
-    why: !needed ? 'There is no such column any more. Take it off the page.'
-      : isOwn ? 'The column is left out for everyone. Show it under Access, or take it off the page.'
+    id: `page-column/${page.id}/${table}/${text}`,
+    kind: 'page column nobody sees',
+    severity: 'broken',
+    place: { stage: 'pages', page: page.id },
+    title: `${page.title} lists ${table}.${text}, which none of the roles that it is for sees`,
+    why: !needed
+      ? 'There is no such column any more. Take it off the page.'
+      : isOwn
+        ? 'The column is left out for everyone. Show it under Access, or take it off the page.'
         : `It is looked up through ${needed.table}${needed.column === undefined ? '' : `.${needed.column}`}, which must be shown to them too. Show that under Access, or take the column off the page.`,
   };
 }

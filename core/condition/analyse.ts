@@ -91,7 +91,7 @@ export function columnsUsed(condition: Condition, scope: ConditionScope): Column
       const many = resolveMany(at.catalogue, at.table, exists.relation);
       if (isPathProblem(many)) continue;
       walk(many.steps, at.table);
-      use((many.steps.at(-1)?.table) ?? at.table.name, many.many.targetColumn);
+      use(many.steps.at(-1)?.table ?? at.table.name, many.many.targetColumn);
       use(many.table.name, many.many.column);
     }
   });
@@ -102,7 +102,8 @@ export function columnsUsed(condition: Condition, scope: ConditionScope): Column
 export function factsUsed(condition: Condition, scope: ConditionScope): string[][] {
   const found = new Map<string, string[]>();
   collect(condition, scope, (part) => {
-    for (const operand of operandsOf(part).map(unshifted)) if (operand.kind === 'member') found.set(JSON.stringify(operand.fact), operand.fact);
+    for (const operand of operandsOf(part).map(unshifted))
+      if (operand.kind === 'member') found.set(JSON.stringify(operand.fact), operand.fact);
   });
   return [...found.values()];
 }
@@ -110,16 +111,21 @@ export function factsUsed(condition: Condition, scope: ConditionScope): string[]
 /** Whether what passes depends on the day or the moment. */
 export function usesClock(condition: Condition, scope: ConditionScope): boolean {
   let found = false;
-  collect(condition, scope, (part) => { found ||= operandsOf(part).some((operand) => unshifted(operand).kind === 'clock'); });
+  collect(condition, scope, (part) => {
+    found ||= operandsOf(part).some((operand) => unshifted(operand).kind === 'clock');
+  });
   return found;
 }
 
 /** Visits the condition and what stands inside each EXISTS, each with the scope that it is about. */
-function collect(condition: Condition, scope: ConditionScope, visit: (condition: Condition, scope: ConditionScope) => void): void {
+function collect(
+  condition: Condition,
+  scope: ConditionScope,
+  visit: (condition: Condition, scope: ConditionScope) => void,
+): void {
   visit(condition, scope);
   for (const exists of existsOf(condition)) {
     const found = resolveMany(scope.catalogue, scope.table, exists.relation);
     if (exists.where && !isPathProblem(found)) collect(exists.where, { ...scope, table: found.table }, visit);
   }
 }
-

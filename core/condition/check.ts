@@ -1,4 +1,16 @@
-import { findColumn, findRosterTable, findTable, isClosed, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../table/catalogue';
+import {
+  findColumn,
+  findRosterTable,
+  findTable,
+  isClosed,
+  isPathProblem,
+  resolveMany,
+  resolvePath,
+  type Catalogue,
+  type Column,
+  type Relation,
+  type Table,
+} from '../table/catalogue';
 import { isDate, isUuid, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
@@ -55,8 +67,17 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       return checkHas(condition, scope);
     case 'exists': {
       const found = resolveMany(scope.catalogue, scope.table, condition.relation);
-      if (isPathProblem(found)) return [{ reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand: condition }];
-      const closed = scope.atSource ? null : closedOnTheWay(scope.table, found.steps, scope.catalogue) ?? (isClosed(found.table, found.many.column) ? `${found.table.name}.${found.many.column}` : null);
+      if (isPathProblem(found))
+        return [
+          {
+            reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`,
+            operand: condition,
+          },
+        ];
+      const closed = scope.atSource
+        ? null
+        : (closedOnTheWay(scope.table, found.steps, scope.catalogue) ??
+          (isClosed(found.table, found.many.column) ? `${found.table.name}.${found.many.column}` : null));
       if (closed) return [{ reason: closedWords(closed), operand: condition }];
       return condition.where ? checkCondition(condition.where, { ...scope, table: found.table }) : [];
     }
@@ -67,7 +88,9 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       const as = comparedAs(operands, scope);
       if (typeof as !== 'string') return [as];
       if (!['=', '<>'].includes(condition.comparison) && hasNoOrder(as, operands, scope)) {
-        return [{ reason: `${printOperand(condition.left)} has no order; compare it with = or <>`, operand: condition.left }];
+        return [
+          { reason: `${printOperand(condition.left)} has no order; compare it with = or <>`, operand: condition.left },
+        ];
       }
       return [];
     }
@@ -86,11 +109,19 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
       if (problems.length) return problems;
       const column = columnOf(condition.left, scope);
       if (!column || kindOf(column) !== 'text' || column.equalityOnly) {
-        return [{ reason: `LIKE works on text, and ${printOperand(condition.left)} is ${column?.type ?? 'no column'}`, operand: condition.left }];
+        return [
+          {
+            reason: `LIKE works on text, and ${printOperand(condition.left)} is ${column?.type ?? 'no column'}`,
+            operand: condition.left,
+          },
+        ];
       }
-      if (condition.pattern.kind !== 'text') return [{ reason: 'the pattern after LIKE must be a text in quotes', operand: condition.pattern }];
+      if (condition.pattern.kind !== 'text')
+        return [{ reason: 'the pattern after LIKE must be a text in quotes', operand: condition.pattern }];
       if (/(?:^|[^\\])(?:\\\\)*\\$/.test(condition.pattern.text)) {
-        return [{ reason: 'the pattern ends in a single \\; write \\\\ for the sign itself', operand: condition.pattern }];
+        return [
+          { reason: 'the pattern ends in a single \\; write \\\\ for the sign itself', operand: condition.pattern },
+        ];
       }
       return collationProblem([condition.left], scope);
     }
@@ -106,16 +137,31 @@ function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProb
   if (problems) return problems;
   const column = columnOf(condition.column, scope)!;
   if (column.type !== 'several choices') {
-    return [{ reason: `${printOperand(condition.column)} is ${column.type}; a single column after IN must hold several choices`, operand: condition.column }];
+    return [
+      {
+        reason: `${printOperand(condition.column)} is ${column.type}; a single column after IN must hold several choices`,
+        operand: condition.column,
+      },
+    ];
   }
   if (!column.collation || !isComparableCollation(column.collation)) return collationProblem([condition.column], scope);
   const choices = column.choices ?? [];
   if (condition.value.kind === 'text' && !choices.includes(condition.value.text)) {
-    return [{ reason: `${printOperand(condition.column)} has no choice '${condition.value.text}'${meant(condition.value.text, choices)}`, operand: condition.value }];
+    return [
+      {
+        reason: `${printOperand(condition.column)} has no choice '${condition.value.text}'${meant(condition.value.text, choices)}`,
+        operand: condition.value,
+      },
+    ];
   }
   const kind = operandKind(condition.value, scope);
   if (kind === 'text' || kind === 'choice') return [];
-  return [{ reason: `${printOperand(condition.value)} is no text and can't be among the choices of ${printOperand(condition.column)}`, operand: condition.value }];
+  return [
+    {
+      reason: `${printOperand(condition.value)} is no text and can't be among the choices of ${printOperand(condition.column)}`,
+      operand: condition.value,
+    },
+  ];
 }
 
 function checkTogether(operands: Operand[], scope: ConditionScope): ConditionProblem[] {
@@ -140,16 +186,35 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
   if (operand.kind === 'column') {
     const found = resolvePath(scope.catalogue, scope.table, operand.path);
     if (!isPathProblem(found)) {
-      const closed = scope.atSource ? null : closedOnTheWay(scope.table, found.steps, scope.catalogue) ?? (isClosed(found.table, found.column.name) ? `${found.table.name}.${found.column.name}` : null);
+      const closed = scope.atSource
+        ? null
+        : (closedOnTheWay(scope.table, found.steps, scope.catalogue) ??
+          (isClosed(found.table, found.column.name) ? `${found.table.name}.${found.column.name}` : null));
       return closed ? { reason: closedWords(closed), operand } : null;
     }
-    return { reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`, operand };
+    return {
+      reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`,
+      operand,
+    };
   }
   if (operand.kind === 'shifted') return nameProblem(operand.of, scope) ?? intervalProblem(operand, scope);
   if (operand.kind === 'record') {
-    if (!scope.record) return { reason: `${printOperand(operand)} can only stand in the filter of a section on a record's page`, operand };
-    if (findColumn(scope.record, operand.column)) return isClosed(scope.record, operand.column) ? { reason: closedWords(`${scope.record.name}.${operand.column}`), operand } : null;
-    return { reason: `there is no column ${operand.column} in ${scope.record.name}${meant(operand.column, scope.record.columns.map((c) => c.name))}`, operand };
+    if (!scope.record)
+      return {
+        reason: `${printOperand(operand)} can only stand in the filter of a section on a record's page`,
+        operand,
+      };
+    if (findColumn(scope.record, operand.column))
+      return isClosed(scope.record, operand.column)
+        ? { reason: closedWords(`${scope.record.name}.${operand.column}`), operand }
+        : null;
+    return {
+      reason: `there is no column ${operand.column} in ${scope.record.name}${meant(
+        operand.column,
+        scope.record.columns.map((c) => c.name),
+      )}`,
+      operand,
+    };
   }
   if (operand.kind !== 'member') return null;
   if (!scope.member) return { reason: `${printOperand(operand)} can't be used here; compare with a value`, operand };
@@ -157,13 +222,30 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
   if (second === undefined) {
     return memberFacts.has(first)
       ? null
-      : { reason: `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write :member.<table>.<column>`, operand };
+      : {
+          reason: `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write :member.<table>.<column>`,
+          operand,
+        };
   }
   const facts = scope.facts ?? scope.catalogue;
   const table = findRosterTable(facts, first);
-  if (!table) return { reason: `there is no table ${first}${meant(first, facts.tables.map((t) => t.name))}`, operand };
-  if (findColumn(table, second)) return isClosed(table, second) ? { reason: closedWords(`${first}.${second}`), operand } : null;
-  return { reason: `there is no column ${second} in ${first}${meant(second, table.columns.map((c) => c.name))}`, operand };
+  if (!table)
+    return {
+      reason: `there is no table ${first}${meant(
+        first,
+        facts.tables.map((t) => t.name),
+      )}`,
+      operand,
+    };
+  if (findColumn(table, second))
+    return isClosed(table, second) ? { reason: closedWords(`${first}.${second}`), operand } : null;
+  return {
+    reason: `there is no column ${second} in ${first}${meant(
+      second,
+      table.columns.map((c) => c.name),
+    )}`,
+    operand,
+  };
 }
 
 /** The first relation on the way whose own column nobody may read. */
@@ -182,9 +264,12 @@ function closedWords(column: string): string {
 
 function intervalProblem(operand: ShiftedOperand, scope: ConditionScope): ConditionProblem | null {
   const kind = operandKind(operand.of, scope);
-  if (kind !== 'date' && kind !== 'moment') return { reason: `${printOperand(operand.of)} is no date, so no interval can be added to it`, operand };
+  if (kind !== 'date' && kind !== 'moment')
+    return { reason: `${printOperand(operand.of)} is no date, so no interval can be added to it`, operand };
   const small = operand.unit === 'HOUR' || operand.unit === 'MINUTE';
-  return small && kind === 'date' ? { reason: `${printOperand(operand.of)} is a date without time; move it by days or more`, operand } : null;
+  return small && kind === 'date'
+    ? { reason: `${printOperand(operand.of)} is a date without time; move it by days or more`, operand }
+    : null;
 }
 
 /** The facts that every member has, whatever roster they came from. */
@@ -201,7 +286,10 @@ export function comparedAs(operands: Operand[], scope: ConditionScope): Compared
   const kinds = operands.map((operand) => operandKind(operand, scope));
   const wanted = kinds[operands.indexOf(anchor)]!;
   if (wanted === 'none') {
-    return { reason: `${printOperand(anchor)} (${columnOf(anchor, scope)!.type}) can only be tested with IS NULL`, operand: anchor };
+    return {
+      reason: `${printOperand(anchor)} (${columnOf(anchor, scope)!.type}) can only be tested with IS NULL`,
+      operand: anchor,
+    };
   }
   for (const [i, operand] of operands.entries()) {
     const problem = fits(operand, kinds[i]!, wanted, anchor, scope);
@@ -215,7 +303,9 @@ export function comparedAs(operands: Operand[], scope: ConditionScope): Compared
   }
   if (wanted === 'truth' || wanted === 'uuid') return wanted;
   if (wanted === 'date' || wanted === 'moment') {
-    const timed = operands.some((operand, i) => kinds[i] === 'moment' || (operand.kind === 'text' && !isDate(operand.text)));
+    const timed = operands.some(
+      (operand, i) => kinds[i] === 'moment' || (operand.kind === 'text' && !isDate(operand.text)),
+    );
     return timed ? 'moment' : 'date';
   }
   return has('double') ? 'double' : has('decimal') ? 'decimal' : 'whole';
@@ -252,29 +342,57 @@ export function operandKind(operand: Operand, scope: ConditionScope): OperandKin
 export function kindOf(column: Column): OperandKind {
   if (column.read === 'uuid') return 'uuid';
   const kinds: Record<Column['type'], OperandKind> = {
-    text: 'text', 'long text': 'text', 'one choice': 'choice', 'whole number': 'whole', decimal: 'decimal', number: 'double',
-    'yes/no': 'truth', date: 'date', 'date and time': 'moment', time: 'none', 'several choices': 'none', other: 'none',
+    text: 'text',
+    'long text': 'text',
+    'one choice': 'choice',
+    'whole number': 'whole',
+    decimal: 'decimal',
+    number: 'double',
+    'yes/no': 'truth',
+    date: 'date',
+    'date and time': 'moment',
+    time: 'none',
+    'several choices': 'none',
+    other: 'none',
   };
   return kinds[column.type];
 }
 
 const families: Record<ComparedAs, string> = {
-  text: 'text', choice: 'text', whole: 'number', decimal: 'number', double: 'number', truth: 'yes/no', date: 'date', moment: 'date', uuid: 'UUID',
+  text: 'text',
+  choice: 'text',
+  whole: 'number',
+  decimal: 'number',
+  double: 'number',
+  truth: 'yes/no',
+  date: 'date',
+  moment: 'date',
+  uuid: 'UUID',
 };
 
 /** Says why an operand can't be compared with the anchor column; null when it can. */
-function fits(operand: Operand, kind: OperandKind, wanted: ComparedAs, anchor: Operand, scope: ConditionScope): string | null {
+function fits(
+  operand: Operand,
+  kind: OperandKind,
+  wanted: ComparedAs,
+  anchor: Operand,
+  scope: ConditionScope,
+): string | null {
   const name = printOperand(anchor);
   const family = families[wanted];
   if (operand.kind === 'text' && family === 'date') {
     return normaliseTimestamp(operand.text) ? null : `${name} is a date; write it like '2026-11-24'`;
   }
-  if (operand.kind === 'text' && wanted === 'uuid') return isUuid(operand.text) ? null : `${name} is a UUID; write it like '6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c'`;
+  if (operand.kind === 'text' && wanted === 'uuid')
+    return isUuid(operand.text) ? null : `${name} is a UUID; write it like '6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c'`;
   if (operand.kind === 'text' && wanted === 'choice') {
     const choices = columnOf(anchor, scope)?.choices ?? [];
-    return choices.includes(operand.text) ? null : `${name} has no choice '${operand.text}'${meant(operand.text, choices)}`;
+    return choices.includes(operand.text)
+      ? null
+      : `${name} has no choice '${operand.text}'${meant(operand.text, choices)}`;
   }
-  if (operand.kind === 'number' && operand.digits.replace(/\D/g, '').length > 30) return 'a number may have 30 digits at most';
+  if (operand.kind === 'number' && operand.digits.replace(/\D/g, '').length > 30)
+    return 'a number may have 30 digits at most';
   if (kind !== 'none' && families[kind] === family) return null;
   return `${name} is ${describeFamily(family)} and can't be compared with ${printOperand(operand)}`;
 }
@@ -288,7 +406,12 @@ function collationProblem(columns: Operand[], scope: ConditionScope): ConditionP
   for (const operand of columns) {
     const collation = columnOf(operand, scope)?.collation;
     if (!collation || !isComparableCollation(collation)) {
-      return [{ reason: `${printOperand(operand)} has the collation ${collation ?? 'none'}, which conditions can't compare yet`, operand }];
+      return [
+        {
+          reason: `${printOperand(operand)} has the collation ${collation ?? 'none'}, which conditions can't compare yet`,
+          operand,
+        },
+      ];
     }
     collations.add(collation);
   }
@@ -316,7 +439,9 @@ export function collationOf(operands: Operand[], scope: ConditionScope): string 
 export function meant(wrong: string, names: string[]): string {
   const ranked = names.map((name) => ({ name, away: editDistance(wrong.toLowerCase(), name.toLowerCase()) }));
   const best = ranked.sort((a, b) => a.away - b.away)[0];
-  return best && best.away <= Math.max(1, Math.min(2, Math.floor(wrong.length / 3))) ? `; did you mean ${best.name}?` : '';
+  return best && best.away <= Math.max(1, Math.min(2, Math.floor(wrong.length / 3)))
+    ? `; did you mean ${best.name}?`
+    : '';
 }
 
 /** Levenshtein's distance (V. I. Levenshtein, 1966), by rows. */

@@ -7,7 +7,13 @@ import { generalWeights } from './general-weights';
  * point, which is the order of the bytes of UTF-8, and without padding.
  */
 export function isComparableCollation(name: string): boolean {
-  return name === 'utf8mb4_general_ci' || name === 'utf8mb4_bin' || name === 'utf8mb3_general_ci' || name === 'utf8mb3_bin' || name === 'C';
+  return (
+    name === 'utf8mb4_general_ci' ||
+    name === 'utf8mb4_bin' ||
+    name === 'utf8mb3_general_ci' ||
+    name === 'utf8mb3_bin' ||
+    name === 'C'
+  );
 }
 
 type Weigh = (codePoint: number) => number;
@@ -29,7 +35,7 @@ export function compareText(collation: string, a: string, b: string): number {
   if (a === b) return 0;
   const weigh = weigher(collation);
   const padding = collation === 'C' ? -1 : 0x20;
-  for (let i = 0, j = 0; i < a.length || j < b.length; ) {
+  for (let i = 0, j = 0; i < a.length || j < b.length;) {
     const left = a.codePointAt(i);
     const right = b.codePointAt(j);
     const difference = (left === undefined ? padding : weigh(left)) - (right === undefined ? padding : weigh(right));

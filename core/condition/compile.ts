@@ -27,7 +27,14 @@ export interface Compiling {
   fact?: FactSql;
 }
 
-const comparisons: Record<Comparison, Sql> = { '=': sql`=`, '<>': sql`<>`, '<': sql`<`, '<=': sql`<=`, '>': sql`>`, '>=': sql`>=` };
+const comparisons: Record<Comparison, Sql> = {
+  '=': sql`=`,
+  '<>': sql`<>`,
+  '<': sql`<`,
+  '<=': sql`<=`,
+  '>': sql`>`,
+  '>=': sql`>=`,
+};
 
 /**
  * Compiles a checked condition. Every value is bound, converted to what the operands are compared as, so that the database
@@ -45,7 +52,10 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
 
   switch (condition.kind) {
     case 'compare': {
-      const [left, right] = together([condition.left, condition.right], !['=', '<>'].includes(condition.comparison)) as [Sql, Sql];
+      const [left, right] = together(
+        [condition.left, condition.right],
+        !['=', '<>'].includes(condition.comparison),
+      ) as [Sql, Sql];
       return sql`(${left} ${comparisons[condition.comparison]} ${right})`;
     }
     case 'in': {
@@ -57,7 +67,8 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
       return sql`(${left} BETWEEN ${low} AND ${high})`;
     }
     case 'like': {
-      if (condition.left.kind !== 'column' || condition.pattern.kind !== 'text') throw new Error('LIKE stands between a column and a text in quotes');
+      if (condition.left.kind !== 'column' || condition.pattern.kind !== 'text')
+        throw new Error('LIKE stands between a column and a text in quotes');
       return dialect.like(record.column(condition.left.path), bound(condition.pattern.text));
     }
     case 'null':
@@ -68,7 +79,10 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
       const found = resolveMany(scope.catalogue, scope.table, condition.relation);
       if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
       return record.exists(condition.relation, (related) =>
-        condition.where ? compileCondition(condition.where, related, { ...compiling, scope: { ...scope, table: found.table } }) : sql`TRUE`);
+        condition.where
+          ? compileCondition(condition.where, related, { ...compiling, scope: { ...scope, table: found.table } })
+          : sql`TRUE`,
+      );
     }
     case 'all':
       return sql`(${joined(condition.parts.map(part), and)})`;
@@ -79,7 +93,14 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
   }
 }
 
-function compileOperand(operand: Operand, as: ComparedAs, ordered: boolean, record: RecordSql, compiling: Compiling, collation: string | null = null): Sql {
+function compileOperand(
+  operand: Operand,
+  as: ComparedAs,
+  ordered: boolean,
+  record: RecordSql,
+  compiling: Compiling,
+  collation: string | null = null,
+): Sql {
   const dialect = compiling.dialect ?? dialectOf(compiling.scope.catalogue);
   if (operand.kind === 'column') return dialect.column(record.column(operand.path), as, ordered);
   if (operand.kind !== 'shifted' || (isConstant(operand) && !compiling.fact)) {
@@ -97,18 +118,26 @@ function compileConstant(value: Value, as: ComparedAs, dialect: Dialect): Sql {
 }
 
 /** Tests choices by their places and compares no text of the record, so that no collation can come between. */
-function compileHas(condition: HasCondition, record: RecordSql, { scope, context, dialect = dialectOf(scope.catalogue), fact }: Compiling): Sql {
+function compileHas(
+  condition: HasCondition,
+  record: RecordSql,
+  { scope, context, dialect = dialectOf(scope.catalogue), fact }: Compiling,
+): Sql {
   const found = resolvePath(scope.catalogue, scope.table, condition.column.path);
   if (isPathProblem(found)) return sql`NULL`;
   const { choices = [], collation = 'utf8mb4_bin' } = found.column;
   const set = record.column(condition.column.path);
   const asColumn = fact?.(condition.value);
   if (asColumn) {
-    const each = choices.map((choice, i) => sql`(${asColumn} = ${dialect.text(choice)} AND ${dialect.holds(set, found.column, [i])})`);
+    const each = choices.map(
+      (choice, i) => sql`(${asColumn} = ${dialect.text(choice)} AND ${dialect.holds(set, found.column, [i])})`,
+    );
     return sql`CASE WHEN ${asColumn} IS NULL OR ${set} IS NULL THEN NULL ELSE (${joined(each.length ? each : [sql`FALSE`], or)}) END`;
   }
   const value = constantValue(condition.value, context);
   if (value === null) return sql`NULL`;
   const places = choices.flatMap((choice, i) => (compareText(collation, choice, String(value)) === 0 ? [i] : []));
-  return places.length ? dialect.holds(set, found.column, places) : sql`CASE WHEN ${set} IS NULL THEN NULL ELSE FALSE END`;
+  return places.length
+    ? dialect.holds(set, found.column, places)
+    : sql`CASE WHEN ${set} IS NULL THEN NULL ELSE FALSE END`;
 }

@@ -14,7 +14,12 @@ export interface Analysis {
 
 /** Whether it is certain that not all of the atoms can be so at once. */
 export function contradicts(atoms: Atom[], scope: ConditionScope, analysis: Analysis): boolean {
-  return nullsContradict(atoms, scope) || opaqueContradict(atoms) || existsContradict(atoms, scope, analysis) || ordersContradict(atoms);
+  return (
+    nullsContradict(atoms, scope) ||
+    opaqueContradict(atoms) ||
+    existsContradict(atoms, scope, analysis) ||
+    ordersContradict(atoms)
+  );
 }
 
 function nullsContradict(atoms: Atom[], scope: ConditionScope): boolean {
@@ -24,9 +29,11 @@ function nullsContradict(atoms: Atom[], scope: ConditionScope): boolean {
     else if (atom.kind === 'opaque') for (const operand of atom.operands) filled.add(printOperand(operand));
     else if (atom.kind === 'null' && !atom.is) filled.add(printOperand(atom.operand));
   }
-  return atoms.some((atom) => atom.kind === 'null' && (atom.is
-    ? filled.has(printOperand(atom.operand)) || isAlwaysFilled(atom.operand, scope)
-    : false));
+  return atoms.some(
+    (atom) =>
+      atom.kind === 'null' &&
+      (atom.is ? filled.has(printOperand(atom.operand)) || isAlwaysFilled(atom.operand, scope) : false),
+  );
 }
 
 function isAlwaysFilled(operand: Operand, scope: ConditionScope): boolean {
@@ -59,13 +66,18 @@ function opaqueContradict(atoms: Atom[]): boolean {
 function existsContradict(atoms: Atom[], scope: ConditionScope, analysis: Analysis): boolean {
   const some = atoms.filter((atom) => atom.kind === 'exists' && atom.holds) as Extract<Atom, { kind: 'exists' }>[];
   const none = atoms.filter((atom) => atom.kind === 'exists' && !atom.holds) as Extract<Atom, { kind: 'exists' }>[];
-  const sameRelation = (a: { condition: { relation: string[] } }, b: { condition: { relation: string[] } }) => JSON.stringify(a.condition.relation) === JSON.stringify(b.condition.relation);
+  const sameRelation = (a: { condition: { relation: string[] } }, b: { condition: { relation: string[] } }) =>
+    JSON.stringify(a.condition.relation) === JSON.stringify(b.condition.relation);
   return some.some((one) => {
     const found = resolveMany(scope.catalogue, scope.table, one.condition.relation);
     if (isPathProblem(found)) return false;
     const related = { ...scope, table: found.table };
-    return (one.condition.where !== null && analysis.isNever(one.condition.where, related))
-      || none.some((other) => sameRelation(one, other) && analysis.implies(one.condition.where, other.condition.where, related));
+    return (
+      (one.condition.where !== null && analysis.isNever(one.condition.where, related)) ||
+      none.some(
+        (other) => sameRelation(one, other) && analysis.implies(one.condition.where, other.condition.where, related),
+      )
+    );
   });
 }
 
@@ -77,7 +89,13 @@ const mostValues = 40;
 function ordersContradict(atoms: Atom[]): boolean {
   const compares = atoms.filter((atom) => atom.kind === 'compare').map(withoutDoubleNo);
   for (const kind of new Set(compares.map((atom) => atom.kindOfValue))) {
-    if (kindContradicts(compares.filter((atom) => atom.kindOfValue === kind), kind)) return true;
+    if (
+      kindContradicts(
+        compares.filter((atom) => atom.kindOfValue === kind),
+        kind,
+      )
+    )
+      return true;
   }
   return false;
 }
@@ -87,22 +105,33 @@ type Compare = Extract<Atom, { kind: 'compare' }>;
 /** Of yes and no, not the one means the other. */
 function withoutDoubleNo(atom: Compare): Compare {
   if (atom.kindOfValue !== 'truth' || atom.comparison !== '<>') return atom;
-  if (atom.right.kind === 'boolean') return { ...atom, comparison: '=', right: { ...atom.right, value: !atom.right.value } };
-  return atom.left.kind === 'boolean' ? { ...atom, comparison: '=', left: { ...atom.left, value: !atom.left.value } } : atom;
+  if (atom.right.kind === 'boolean')
+    return { ...atom, comparison: '=', right: { ...atom.right, value: !atom.right.value } };
+  return atom.left.kind === 'boolean'
+    ? { ...atom, comparison: '=', left: { ...atom.left, value: !atom.left.value } }
+    : atom;
 }
 
 function kindContradicts(atoms: Compare[], kind: string): boolean {
-  const operands = [...new Map(atoms.flatMap((atom) => [atom.left, atom.right]).map((operand) => [printOperand(operand), operand])).values()];
+  const operands = [
+    ...new Map(
+      atoms.flatMap((atom) => [atom.left, atom.right]).map((operand) => [printOperand(operand), operand]),
+    ).values(),
+  ];
   if (operands.length > mostValues) return false;
   const place = new Map(operands.map((operand, i) => [printOperand(operand), i]));
   const order = operands.map((a) => operands.map((b) => knownOrder(a, b, kind)));
-  const add = (a: number, b: number, how: number) => { order[a]![b] = Math.max(order[a]![b]!, how); };
+  const add = (a: number, b: number, how: number) => {
+    order[a]![b] = Math.max(order[a]![b]!, how);
+  };
   const differ: [number, number][] = [];
   for (const { left, comparison, right } of atoms) {
     const [a, b] = [place.get(printOperand(left))!, place.get(printOperand(right))!];
     if (comparison === '<>') differ.push([a, b]);
-    else if (comparison === '=') { add(a, b, notAfter); add(b, a, notAfter); }
-    else if (comparison === '<' || comparison === '<=') add(a, b, comparison === '<' ? before : notAfter);
+    else if (comparison === '=') {
+      add(a, b, notAfter);
+      add(b, a, notAfter);
+    } else if (comparison === '<' || comparison === '<=') add(a, b, comparison === '<' ? before : notAfter);
     else add(b, a, comparison === '>' ? before : notAfter);
   }
   // Floyd (1962) and Warshall (1962): whatever follows through a third value.
@@ -114,14 +143,19 @@ function kindContradicts(atoms: Compare[], kind: string): boolean {
       }
     }
   }
-  return operands.some((_, i) => order[i]![i] === before) || differ.some(([a, b]) => a === b || (order[a]![b] !== unknown && order[b]![a] !== unknown));
+  return (
+    operands.some((_, i) => order[i]![i] === before) ||
+    differ.some(([a, b]) => a === b || (order[a]![b] !== unknown && order[b]![a] !== unknown))
+  );
 }
 
 /** What is known of two operands without any row: constants, and days reckoned from the same clock. */
 function knownOrder(a: Operand, b: Operand, kind: string): number {
   const [one, other] = [literal(a), literal(b)];
   if (one !== null && other !== null) {
-    const [as, collation] = kind.startsWith('text ') ? ['text' as const, kind.slice(5)] : [kind as ComparedAs, 'utf8mb4_bin'];
+    const [as, collation] = kind.startsWith('text ')
+      ? ['text' as const, kind.slice(5)]
+      : [kind as ComparedAs, 'utf8mb4_bin'];
     const sign = compareValues(as, one, other, collation);
     return sign < 0 ? before : sign === 0 ? notAfter : unknown;
   }

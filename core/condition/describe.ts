@@ -2,7 +2,12 @@ import { plainLabel } from '../table/catalogue';
 import type { Comparison, Condition, Operand } from './tree';
 
 const words: Record<Comparison, string> = {
-  '=': 'is', '<>': 'is not', '<': 'is less than', '<=': 'is at most', '>': 'is more than', '>=': 'is at least',
+  '=': 'is',
+  '<>': 'is not',
+  '<': 'is less than',
+  '<=': 'is at most',
+  '>': 'is more than',
+  '>=': 'is at least',
 };
 
 /** Names a column path for people. */
@@ -33,11 +38,18 @@ export function describeCondition(condition: Condition, naming: Naming = plainNa
     case 'all':
     case 'any':
       return condition.parts
-        .map((part) => (part.kind === 'all' || part.kind === 'any' ? `(${describeCondition(part, naming)})` : describeCondition(part, naming)))
+        .map((part) =>
+          part.kind === 'all' || part.kind === 'any'
+            ? `(${describeCondition(part, naming)})`
+            : describeCondition(part, naming),
+        )
         .join(condition.kind === 'all' ? ', and ' : ', or ');
     case 'not':
-      if (condition.part.kind === 'exists') return describeCondition(condition.part, naming).replace('there is at least one of', 'there is none of');
-      return condition.part.kind === 'null' ? `${describeOperand(condition.part.left)} is filled` : `it is not so that ${describeCondition(condition.part, naming)}`;
+      if (condition.part.kind === 'exists')
+        return describeCondition(condition.part, naming).replace('there is at least one of', 'there is none of');
+      return condition.part.kind === 'null'
+        ? `${describeOperand(condition.part.left)} is filled`
+        : `it is not so that ${describeCondition(condition.part, naming)}`;
   }
 }
 
@@ -65,6 +77,8 @@ function describe(operand: Operand, naming: Naming): string {
     }
     case 'member':
       if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;
-      return operand.fact[1] === 'id' ? `the member's row in ${operand.fact[0]}` : `the member's ${plainLabel(operand.fact[1]!).toLowerCase()} in ${operand.fact[0]}`;
+      return operand.fact[1] === 'id'
+        ? `the member's row in ${operand.fact[0]}`
+        : `the member's ${plainLabel(operand.fact[1]!).toLowerCase()} in ${operand.fact[0]}`;
   }
 }

@@ -14,12 +14,22 @@ export interface Trace {
 }
 
 /** Whether the row passes, with SQL's three-valued logic. The condition must have been checked against the scope. */
-export function evaluate(condition: Condition, scope: ConditionScope, record: RecordReader, context: ConditionContext): Truth {
+export function evaluate(
+  condition: Condition,
+  scope: ConditionScope,
+  record: RecordReader,
+  context: ConditionContext,
+): Truth {
   return test(prepare(condition, scope), record, context);
 }
 
 /** As `evaluate`, keeping every value and outcome on the way: this is what Why shows. */
-export function trace(condition: Condition, scope: ConditionScope, record: RecordReader, context: ConditionContext): Trace {
+export function trace(
+  condition: Condition,
+  scope: ConditionScope,
+  record: RecordReader,
+  context: ConditionContext,
+): Trace {
   return traced(prepare(condition, scope), record, context);
 }
 

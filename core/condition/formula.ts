@@ -20,16 +20,30 @@ export type Atom =
 type Wanted = 'true' | 'false' | 'not true' | 'not false';
 
 const negated: Record<Comparison, Comparison> = { '=': '<>', '<>': '=', '<': '>=', '>=': '<', '>': '<=', '<=': '>' };
-const turned: Record<Wanted, Wanted> = { true: 'false', false: 'true', 'not true': 'not false', 'not false': 'not true' };
+const turned: Record<Wanted, Wanted> = {
+  true: 'false',
+  false: 'true',
+  'not true': 'not false',
+  'not false': 'not true',
+};
 
 export function formulaOf(condition: Condition, wanted: Wanted, scope: ConditionScope): Formula {
   const holds = wanted === 'true' || wanted === 'not false';
   const unknownToo = wanted === 'not true' || wanted === 'not false';
   /** An atom that is unknown when one of its operands is NULL. */
   const orUnknown = (atom: Formula, operands: Operand[]): Formula =>
-    (unknownToo ? { any: [atom, ...operands.map((operand): Atom => ({ kind: 'null', operand, is: true }))] } : atom);
+    unknownToo ? { any: [atom, ...operands.map((operand): Atom => ({ kind: 'null', operand, is: true }))] } : atom;
   const compare = (left: Operand, comparison: Comparison, right: Operand, together: Operand[]): Formula =>
-    orUnknown({ kind: 'compare', kindOfValue: kindOfValue(together, scope), left, comparison: holds ? comparison : negated[comparison], right }, [left, right]);
+    orUnknown(
+      {
+        kind: 'compare',
+        kindOfValue: kindOfValue(together, scope),
+        left,
+        comparison: holds ? comparison : negated[comparison],
+        right,
+      },
+      [left, right],
+    );
 
   switch (condition.kind) {
     case 'compare':
@@ -41,13 +55,32 @@ export function formulaOf(condition: Condition, wanted: Wanted, scope: Condition
     }
     case 'between': {
       const together = [condition.left, condition.low, condition.high];
-      const parts = [compare(condition.left, '>=', condition.low, together), compare(condition.left, '<=', condition.high, together)];
+      const parts = [
+        compare(condition.left, '>=', condition.low, together),
+        compare(condition.left, '<=', condition.high, together),
+      ];
       return holds ? { all: parts } : { any: parts };
     }
     case 'like':
-      return orUnknown({ kind: 'opaque', text: `${printOperand(condition.left)} LIKE ${printOperand(condition.pattern)}`, operands: [condition.left], holds }, [condition.left]);
+      return orUnknown(
+        {
+          kind: 'opaque',
+          text: `${printOperand(condition.left)} LIKE ${printOperand(condition.pattern)}`,
+          operands: [condition.left],
+          holds,
+        },
+        [condition.left],
+      );
     case 'has':
-      return orUnknown({ kind: 'opaque', text: `${printOperand(condition.value)} IN ${printOperand(condition.column)}`, operands: [condition.value, condition.column], holds }, [condition.value, condition.column]);
+      return orUnknown(
+        {
+          kind: 'opaque',
+          text: `${printOperand(condition.value)} IN ${printOperand(condition.column)}`,
+          operands: [condition.value, condition.column],
+          holds,
+        },
+        [condition.value, condition.column],
+      );
     case 'null':
       return { kind: 'null', operand: condition.left, is: holds };
     case 'exists':

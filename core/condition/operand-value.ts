@@ -18,7 +18,9 @@ export interface ConditionContext {
 }
 
 /** An operand that is the same for every row. */
-export type Constant = Exclude<Operand, ColumnOperand | ShiftedOperand> | ShiftedOperand & { of: Exclude<ShiftedOperand['of'], ColumnOperand> };
+export type Constant =
+  | Exclude<Operand, ColumnOperand | ShiftedOperand>
+  | (ShiftedOperand & { of: Exclude<ShiftedOperand['of'], ColumnOperand> });
 
 export function isConstant(operand: Operand): operand is Constant {
   return unshifted(operand).kind !== 'column';

@@ -1,8 +1,30 @@
 import { ConditionError, tokenise, type Token } from './tokens';
-import { intervalUnits, type ColumnOperand, type Comparison, type Condition, type IntervalUnit, type Operand, type ShiftedOperand } from './tree';
+import {
+  intervalUnits,
+  type ColumnOperand,
+  type Comparison,
+  type Condition,
+  type IntervalUnit,
+  type Operand,
+  type ShiftedOperand,
+} from './tree';
 
 /** Words of the language: a column of that name is written in double quotes. */
-export const reserved = new Set(['AND', 'OR', 'NOT', 'IN', 'BETWEEN', 'LIKE', 'IS', 'NULL', 'TRUE', 'FALSE', 'EXISTS', 'WHERE', 'INTERVAL']);
+export const reserved = new Set([
+  'AND',
+  'OR',
+  'NOT',
+  'IN',
+  'BETWEEN',
+  'LIKE',
+  'IS',
+  'NULL',
+  'TRUE',
+  'FALSE',
+  'EXISTS',
+  'WHERE',
+  'INTERVAL',
+]);
 const comparisons = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const deepest = 60;
 const longest = 20_000;
@@ -15,7 +37,8 @@ export interface ParsedCondition {
 
 /** Reads the text form of a condition: a subset of the search condition of ISO/IEC 9075-2. Throws ConditionError. */
 export function parseCondition(source: string): ParsedCondition {
-  if (source.length > longest) throw new ConditionError(`a condition may have ${longest} characters at most`, source, longest);
+  if (source.length > longest)
+    throw new ConditionError(`a condition may have ${longest} characters at most`, source, longest);
   return new Parser(source).whole();
 }
 
@@ -34,14 +57,17 @@ class Parser {
   whole(): ParsedCondition {
     const condition = this.group('any');
     if (this.next.kind !== 'end') {
-      this.fail(this.isSign(')') ? 'this ")" closes nothing' : `expected AND, OR or the end, not ${this.shown(this.next)}`);
+      this.fail(
+        this.isSign(')') ? 'this ")" closes nothing' : `expected AND, OR or the end, not ${this.shown(this.next)}`,
+      );
     }
     return { condition, spans: this.spans };
   }
 
   private group(kind: 'all' | 'any'): Condition {
     const parts = [kind === 'any' ? this.group('all') : this.negation()];
-    while (this.takeWord(kind === 'any' ? 'OR' : 'AND')) parts.push(kind === 'any' ? this.group('all') : this.negation());
+    while (this.takeWord(kind === 'any' ? 'OR' : 'AND'))
+      parts.push(kind === 'any' ? this.group('all') : this.negation());
     return parts.length === 1 ? parts[0]! : { kind, parts };
   }
 
@@ -72,7 +98,8 @@ class Parser {
       return negate(negated, { kind: 'null', left });
     }
     const negated = this.takeWord('NOT');
-    if (this.takeWord('IN')) return negate(negated, this.isSign('(') ? { kind: 'in', left, list: this.list() } : this.has(left));
+    if (this.takeWord('IN'))
+      return negate(negated, this.isSign('(') ? { kind: 'in', left, list: this.list() } : this.has(left));
     if (this.takeWord('LIKE')) return negate(negated, { kind: 'like', left, pattern: this.operand() });
     if (this.takeWord('BETWEEN')) {
       const low = this.operand();
@@ -98,7 +125,8 @@ class Parser {
   }
 
   private has(value: Operand): Condition {
-    if (value.kind !== 'text' && value.kind !== 'member' && value.kind !== 'record') this.fail('before IN and a column of several choices stands a text in quotes or a fact');
+    if (value.kind !== 'text' && value.kind !== 'member' && value.kind !== 'record')
+      this.fail('before IN and a column of several choices stands a text in quotes or a fact');
     const first = this.next;
     const column: ColumnOperand = { kind: 'column', path: this.path() };
     this.spans.set(column, { at: first.at, end: this.tokens[this.position - 1]!.end });
@@ -125,14 +153,18 @@ class Parser {
   private shifted(of: Operand): Operand {
     const sign = this.isSign('-') ? -1 : this.isSign('+') ? 1 : 0;
     if (sign === 0) return of;
-    if (of.kind !== 'column' && of.kind !== 'member' && of.kind !== 'clock' && of.kind !== 'record') this.fail('an interval can only follow a column or a fact such as :today');
+    if (of.kind !== 'column' && of.kind !== 'member' && of.kind !== 'clock' && of.kind !== 'record')
+      this.fail('an interval can only follow a column or a fact such as :today');
     this.position++;
-    if (!this.takeWord('INTERVAL')) this.fail(`expected INTERVAL, as in :today - INTERVAL 30 DAY, not ${this.shown(this.next)}`);
+    if (!this.takeWord('INTERVAL'))
+      this.fail(`expected INTERVAL, as in :today - INTERVAL 30 DAY, not ${this.shown(this.next)}`);
     const token = this.next;
-    if ((token.kind !== 'number' && token.kind !== 'text') || !/^[1-9]\d{0,4}$/.test(token.text)) this.fail(`expected a whole number from 1 to 99999, not ${this.shown(token)}`);
+    if ((token.kind !== 'number' && token.kind !== 'text') || !/^[1-9]\d{0,4}$/.test(token.text))
+      this.fail(`expected a whole number from 1 to 99999, not ${this.shown(token)}`);
     this.position++;
     const unit = this.next.text.toUpperCase() as IntervalUnit;
-    if (this.next.kind !== 'word' || !intervalUnits.includes(unit)) this.fail(`expected one of ${intervalUnits.join(', ')}, not ${this.shown(this.next)}`);
+    if (this.next.kind !== 'word' || !intervalUnits.includes(unit))
+      this.fail(`expected one of ${intervalUnits.join(', ')}, not ${this.shown(this.next)}`);
     this.position++;
     return { kind: 'shifted', of, count: sign * Number(token.text), unit } satisfies ShiftedOperand;
   }
@@ -155,11 +187,16 @@ class Parser {
   }
 
   private fact(token: Token): Operand {
-    const parts = [...token.text.slice(1).matchAll(/"((?:[^"]|"")+)"|([^."]+)/g)].map((m) => m[1]?.replaceAll('""', '"') ?? m[2]!);
+    const parts = [...token.text.slice(1).matchAll(/"((?:[^"]|"")+)"|([^."]+)/g)].map(
+      (m) => m[1]?.replaceAll('""', '"') ?? m[2]!,
+    );
     if (parts.length === 1 && (parts[0] === 'today' || parts[0] === 'now')) return { kind: 'clock', what: parts[0] };
-    if (parts[0] === 'member' && (parts.length === 2 || parts.length === 3)) return { kind: 'member', fact: parts.slice(1) };
+    if (parts[0] === 'member' && (parts.length === 2 || parts.length === 3))
+      return { kind: 'member', fact: parts.slice(1) };
     if (parts[0] === 'record' && parts.length === 2) return { kind: 'record', column: parts[1]! };
-    return this.fail(`there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :record.<column>, :today or :now`);
+    return this.fail(
+      `there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :record.<column>, :today or :now`,
+    );
   }
 
   private name(): string {

@@ -16,7 +16,12 @@ export interface RecordReader {
 
 /** A condition made ready for many rows: what can be known from the catalogue is worked out once. */
 export type Prepared =
-  | { kind: 'leaf'; condition: Condition; values(record: RecordReader, context: ConditionContext): Value[]; outcome(values: Value[]): Truth }
+  | {
+      kind: 'leaf';
+      condition: Condition;
+      values(record: RecordReader, context: ConditionContext): Value[];
+      outcome(values: Value[]): Truth;
+    }
   | { kind: 'exists'; condition: ExistsCondition; where: Prepared | null }
   | { kind: 'all' | 'any' | 'not'; condition: Condition; parts: Prepared[] };
 
@@ -25,7 +30,13 @@ const known = new WeakMap<Condition, { scope: ConditionScope; prepared: Prepared
 /** Prepares a checked condition; the same condition on the same table of the same catalogue only once. */
 export function prepare(condition: Condition, scope: ConditionScope): Prepared {
   const found = known.get(condition);
-  if (found && found.scope.catalogue === scope.catalogue && found.scope.table === scope.table && found.scope.record === scope.record) return found.prepared;
+  if (
+    found &&
+    found.scope.catalogue === scope.catalogue &&
+    found.scope.table === scope.table &&
+    found.scope.record === scope.record
+  )
+    return found.prepared;
   const prepared = build(condition, scope);
   known.set(condition, { scope, prepared });
   return prepared;
@@ -45,14 +56,22 @@ function build(condition: Condition, scope: ConditionScope): Prepared {
 
   switch (condition.kind) {
     case 'compare':
-      return compared([condition.left, condition.right], (values, compare) => compare(values[0]!, condition.comparison, values[1]!));
+      return compared([condition.left, condition.right], (values, compare) =>
+        compare(values[0]!, condition.comparison, values[1]!),
+      );
     case 'in':
-      return compared([condition.left, ...condition.list], ([a, ...list], compare) => anyOf(list.map((item) => compare(a!, '=', item))));
+      return compared([condition.left, ...condition.list], ([a, ...list], compare) =>
+        anyOf(list.map((item) => compare(a!, '=', item))),
+      );
     case 'between':
-      return compared([condition.left, condition.low, condition.high], ([a, low, high], compare) => allOf([compare(a!, '>=', low!), compare(a!, '<=', high!)]));
+      return compared([condition.left, condition.low, condition.high], ([a, low, high], compare) =>
+        allOf([compare(a!, '>=', low!), compare(a!, '<=', high!)]),
+      );
     case 'like': {
       const collation = collationOf([condition.left], scope);
-      return leaf([condition.left, condition.pattern], ([text, pattern]) => (text === null || pattern === null ? null : likeText(collation, String(text), String(pattern))));
+      return leaf([condition.left, condition.pattern], ([text, pattern]) =>
+        text === null || pattern === null ? null : likeText(collation, String(text), String(pattern)),
+      );
     }
     case 'null':
       return leaf([condition.left], ([value]) => value === null);
@@ -60,12 +79,19 @@ function build(condition: Condition, scope: ConditionScope): Prepared {
       const found = resolvePath(scope.catalogue, scope.table, condition.column.path);
       const collation = isPathProblem(found) ? 'utf8mb4_bin' : (found.column.collation ?? 'utf8mb4_bin');
       return leaf([condition.value, condition.column], ([value, set]) =>
-        value === null || set === null ? null : (set as string[]).some((choice) => compareText(collation, choice, String(value)) === 0));
+        value === null || set === null
+          ? null
+          : (set as string[]).some((choice) => compareText(collation, choice, String(value)) === 0),
+      );
     }
     case 'exists': {
       const found = resolveMany(scope.catalogue, scope.table, condition.relation);
       if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
-      return { kind: 'exists', condition, where: condition.where && build(condition.where, { ...scope, table: found.table }) };
+      return {
+        kind: 'exists',
+        condition,
+        where: condition.where && build(condition.where, { ...scope, table: found.table }),
+      };
     }
     case 'all':
     case 'any':
@@ -93,7 +119,9 @@ export function test(prepared: Prepared, record: RecordReader, context: Conditio
     case 'leaf':
       return prepared.outcome(prepared.values(record, context));
     case 'exists':
-      return record.exists(prepared.condition, (related) => (prepared.where ? test(prepared.where, related, context) : true));
+      return record.exists(prepared.condition, (related) =>
+        prepared.where ? test(prepared.where, related, context) : true,
+      );
     case 'not': {
       const outcome = test(prepared.parts[0]!, record, context);
       return outcome === null ? null : !outcome;

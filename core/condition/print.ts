@@ -17,11 +17,15 @@ export function printCondition(condition: Condition, inside: string | null = nul
       return `EXISTS (${printPath(condition.relation, inside)}${condition.where ? ` WHERE ${printCondition(condition.where, relation)}` : ''})`;
     }
     case 'all':
-      return condition.parts.map((part) => bracketed(part, part.kind === 'all' || part.kind === 'any', inside)).join(' AND ');
+      return condition.parts
+        .map((part) => bracketed(part, part.kind === 'all' || part.kind === 'any', inside))
+        .join(' AND ');
     case 'any':
       return condition.parts.map((part) => bracketed(part, part.kind === 'any', inside)).join(' OR ');
     case 'not':
-      return isPredicate(condition.part) ? predicate(condition.part, 'NOT ', inside) : `NOT ${bracketed(condition.part, condition.part.kind !== 'exists', inside)}`;
+      return isPredicate(condition.part)
+        ? predicate(condition.part, 'NOT ', inside)
+        : `NOT ${bracketed(condition.part, condition.part.kind !== 'exists', inside)}`;
   }
 }
 
@@ -77,5 +81,7 @@ function printPath(path: readonly string[], inside: string | null): string {
 }
 
 function printName(name: string): string {
-  return /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !reserved.has(name.toUpperCase()) ? name : `"${name.replaceAll('"', '""')}"`;
+  return /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !reserved.has(name.toUpperCase())
+    ? name
+    : `"${name.replaceAll('"', '""')}"`;
 }

@@ -55,6 +55,7 @@ export function sqlValue(value: Value): SqlValue {
 export function forPostgres({ text, params }: Sql): { text: string; values: SqlValue[] } {
   let used = 0;
   const rendered = text.replaceAll(/`((?:[^`]|``)*)`|\?/g, (_, identifier: string | undefined) =>
-    identifier === undefined ? `$${++used}` : `"${identifier.replaceAll('``', '`').replaceAll('"', '""')}"`);
+    identifier === undefined ? `$${++used}` : `"${identifier.replaceAll('``', '`').replaceAll('"', '""')}"`,
+  );
   return { text: rendered, values: [...params] };
 }

@@ -46,7 +46,15 @@ export interface ShiftedOperand {
   count: number;
   unit: IntervalUnit;
 }
-export type Operand = ColumnOperand | TextOperand | NumberOperand | BooleanOperand | MemberOperand | ClockOperand | RecordOperand | ShiftedOperand;
+export type Operand =
+  | ColumnOperand
+  | TextOperand
+  | NumberOperand
+  | BooleanOperand
+  | MemberOperand
+  | ClockOperand
+  | RecordOperand
+  | ShiftedOperand;
 
 export interface CompareCondition {
   kind: 'compare';

@@ -3,10 +3,17 @@ import type { Catalogue, Ceiling } from '../table/catalogue';
 import { conditionSchema } from './read';
 
 const closed = Joi.valid(false);
-const schema = Joi.object().pattern(Joi.string().max(64), Joi.object({
-  where: conditionSchema, create: closed, edit: closed, delete: closed, export: closed,
-  columns: Joi.object().pattern(Joi.string().max(64), Joi.valid('nothing', 'read')),
-}));
+const schema = Joi.object().pattern(
+  Joi.string().max(64),
+  Joi.object({
+    where: conditionSchema,
+    create: closed,
+    edit: closed,
+    delete: closed,
+    export: closed,
+    columns: Joi.object().pattern(Joi.string().max(64), Joi.valid('nothing', 'read')),
+  }),
+);
 
 /** Reads the ceilings of a source by table, from parsed JSON. Throws where they can't be read: then nothing of the source may be open. */
 export function readCeilings(input: unknown): Record<string, Ceiling> {
@@ -17,5 +24,10 @@ export function readCeilings(input: unknown): Record<string, Ceiling> {
 
 /** The catalogue with the ceilings of its tables. */
 export function withCeilings(catalogue: Catalogue, ceilings: Record<string, Ceiling>): Catalogue {
-  return { ...catalogue, tables: catalogue.tables.map((table) => (Object.hasOwn(ceilings, table.name) ? { ...table, ceiling: ceilings[table.name]! } : table)) };
+  return {
+    ...catalogue,
+    tables: catalogue.tables.map((table) =>
+      Object.hasOwn(ceilings, table.name) ? { ...table, ceiling: ceilings[table.name]! } : table,
+    ),
+  };
 }

@@ -7,11 +7,28 @@ import type { PortalDefinition } from './definition';
  */
 export function withDeclaredKeys(catalogue: Catalogue, definition: Pick<PortalDefinition, 'tables'>): Catalogue {
   if (!Object.values(definition.tables).some((notes) => notes.key)) return catalogue;
-  return { ...catalogue, tables: catalogue.tables.map((table) => (Object.hasOwn(definition.tables, table.name) ? withKey(table, definition.tables[table.name]!.key ?? []) : table)) };
+  return {
+    ...catalogue,
+    tables: catalogue.tables.map((table) =>
+      Object.hasOwn(definition.tables, table.name) ? withKey(table, definition.tables[table.name]!.key ?? []) : table,
+    ),
+  };
 }
 
 function withKey(table: Table, declared: readonly string[]): Table {
   const key = usableKey(table.columns, declared);
-  if (table.key.length > 0 || key.length === 0 || !key.every((part) => table.columns.some((column) => column.name === part))) return table;
-  return { ...table, key, columns: table.columns.map((column) => (key.length === 1 && column.name === key[0] ? { ...column, unique: true } : column)), ceiling: { ...table.ceiling, create: false, edit: false, delete: false } };
+  if (
+    table.key.length > 0 ||
+    key.length === 0 ||
+    !key.every((part) => table.columns.some((column) => column.name === part))
+  )
+    return table;
+  return {
+    ...table,
+    key,
+    columns: table.columns.map((column) =>
+      key.length === 1 && column.name === key[0] ? { ...column, unique: true } : column,
+    ),
+    ceiling: { ...table.ceiling, create: false, edit: false, delete: false },
+  };
 }

@@ -9,7 +9,9 @@ import { canJoin } from './sources';
 export function withDeclaredRelations(catalogue: Catalogue, definition: Pick<PortalDefinition, 'tables'>): Catalogue {
   if (!Object.values(definition.tables).some((notes) => notes.relations?.length)) return catalogue;
   const tables = catalogue.tables.map((table): Table => {
-    const declared = Object.hasOwn(definition.tables, table.name) ? (definition.tables[table.name]!.relations ?? []) : [];
+    const declared = Object.hasOwn(definition.tables, table.name)
+      ? (definition.tables[table.name]!.relations ?? [])
+      : [];
     const relations = [...table.relations];
     for (const relation of declared) if (isSound(catalogue, table, relations, relation)) relations.push(relation);
     return relations.length === table.relations.length ? table : { ...table, relations };
@@ -19,6 +21,8 @@ export function withDeclaredRelations(catalogue: Catalogue, definition: Pick<Por
 
 function isSound(catalogue: Catalogue, table: Table, known: Relation[], relation: Relation): boolean {
   const target = findTable(catalogue, relation.table);
-  const taken = known.some((other) => other.name === relation.name || other.column === relation.column) || table.columns.some((other) => other.name === relation.name);
+  const taken =
+    known.some((other) => other.name === relation.name || other.column === relation.column) ||
+    table.columns.some((other) => other.name === relation.name);
   return target !== undefined && !taken && canJoin(table, relation, target);
 }

@@ -23,27 +23,66 @@ describe('the definition document', () => {
   });
 
   it('takes every condition there is', () => {
-    fc.assert(fc.property(anyCondition, (condition) => {
-      expect(faultsOf((document) => { document.access.wells.well_owner.see.where = JSON.parse(JSON.stringify(condition)); })).toEqual([]);
-    }), { numRuns: 300 });
+    fc.assert(
+      fc.property(anyCondition, (condition) => {
+        expect(
+          faultsOf((document) => {
+            document.access.wells.well_owner.see.where = JSON.parse(JSON.stringify(condition));
+          }),
+        ).toEqual([]);
+      }),
+      { numRuns: 300 },
+    );
   });
 
   it('names every fault by its place and takes nothing of a broken document', () => {
-    expect(faultsOf((d) => { d.portal.colour = 'blue'; d.roles[0].id = 'Not An Id'; delete d.access.wells.well_owner.see.columns; })).toEqual(['/portal/colour', '/roles/0/id', '/access/wells/well_owner/see/columns']);
-    expect(faultsOf((d) => { d.surprise = 1; })).toEqual(['/surprise']);
-    expect(faultsOf((d) => { d.masks[0].mask = { style: 'keep last', count: 0 }; })).toEqual(['/masks/0/mask/count']);
-    expect(faultsOf((d) => { d.access.wells.well_owner.see.where = { kind: 'sql', text: '1=1' }; })).toHaveLength(1);
-    expect(faultsOf((d) => { d.roles.push(d.roles[0]); })).toEqual(['/roles/9', '/roles/9']);
-    expect(faultsOf((d) => { d.portal.timeZone = 'Moon/Base'; })).toEqual(['/portal/timeZone']);
-    expect(faultsOf((d) => { d.formatVersion = 2; })).toEqual(['/formatVersion']);
+    expect(
+      faultsOf((d) => {
+        d.portal.colour = 'blue';
+        d.roles[0].id = 'Not An Id';
+        delete d.access.wells.well_owner.see.columns;
+      }),
+    ).toEqual(['/portal/colour', '/roles/0/id', '/access/wells/well_owner/see/columns']);
+    expect(
+      faultsOf((d) => {
+        d.surprise = 1;
+      }),
+    ).toEqual(['/surprise']);
+    expect(
+      faultsOf((d) => {
+        d.masks[0].mask = { style: 'keep last', count: 0 };
+      }),
+    ).toEqual(['/masks/0/mask/count']);
+    expect(
+      faultsOf((d) => {
+        d.access.wells.well_owner.see.where = { kind: 'sql', text: '1=1' };
+      }),
+    ).toHaveLength(1);
+    expect(
+      faultsOf((d) => {
+        d.roles.push(d.roles[0]);
+      }),
+    ).toEqual(['/roles/9', '/roles/9']);
+    expect(
+      faultsOf((d) => {
+        d.portal.timeZone = 'Moon/Base';
+      }),
+    ).toEqual(['/portal/timeZone']);
+    expect(
+      faultsOf((d) => {
+        d.formatVersion = 2;
+      }),
+    ).toEqual(['/formatVersion']);
     expect(() => readDefinition('text')).toThrow(DefinitionError);
     expect(() => readDefinition(null)).toThrow(DefinitionError);
   });
 
   it('reads column paths as conditions do', () => {
-    fc.assert(fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { minLength: 1, maxLength: 3 }), (path) => {
-      expect(readPath(printPath(path))).toEqual(path);
-    }));
+    fc.assert(
+      fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { minLength: 1, maxLength: 3 }), (path) => {
+        expect(readPath(printPath(path))).toEqual(path);
+      }),
+    );
     for (const text of ['', 'a..b', 'a b', 'a; b', ':member.id']) expect(readPath(text)).toBeNull();
   });
 });

@@ -182,7 +182,15 @@ export type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: st
 
 /** A promise: a sentence about who sees or may do what, tested before each publish. */
 export type PortalPromise =
-  | { id: string; who: PromisedWho; says: 'may never' | 'may only' | 'must be able to'; operation: PromisedOperation; table: string; column?: string; where?: Condition }
+  | {
+      id: string;
+      who: PromisedWho;
+      says: 'may never' | 'may only' | 'must be able to';
+      operation: PromisedOperation;
+      table: string;
+      column?: string;
+      where?: Condition;
+    }
   | { id: string; who: { member: string }; says: 'sees exactly'; records: number; table: string };
 
 /** A finding that is meant so: somebody looked at it and gave the reason. */
@@ -231,7 +239,12 @@ export function emptyDefinition(face: PortalFace, source: string | PortalSource)
 }
 
 /** The label of a column: the builder's, else made of its name. */
-export function columnLabel(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string, plain: (name: string) => string): string {
+export function columnLabel(
+  definition: Pick<PortalDefinition, 'tables'>,
+  table: string,
+  column: string,
+  plain: (name: string) => string,
+): string {
   return definition.tables[table]?.columns?.[column]?.label ?? plain(column);
 }
 
@@ -244,7 +257,11 @@ function notesOf(definition: Pick<PortalDefinition, 'tables'>, table: string, co
 }
 
 /** The columns whose data classes and masks hold for a column: itself, and for one of a saved query those that it comes from, unless builders said that it is apart. */
-export function originsOf(definition: Pick<PortalDefinition, 'tables'>, table: Placed, column: string): { table: string; column: string }[] {
+export function originsOf(
+  definition: Pick<PortalDefinition, 'tables'>,
+  table: Placed,
+  column: string,
+): { table: string; column: string }[] {
   const own = { table: table.name, column };
   const from = table.columns.find((each) => each.name === column)?.from;
   return !from || notesOf(definition, table.name, column).apart !== undefined ? [own] : [own, ...from];
@@ -254,14 +271,29 @@ export function originsOf(definition: Pick<PortalDefinition, 'tables'>, table: P
 const strictness: readonly DataClass[] = ['secret', 'health', 'financial', 'identity', 'location', 'contact'];
 
 /** The data class that builders gave a column, or of what it comes from the strictest; null when none. */
-export function dataClassOf(definition: Pick<PortalDefinition, 'tables'>, table: Placed, column: string): DataClass | null {
+export function dataClassOf(
+  definition: Pick<PortalDefinition, 'tables'>,
+  table: Placed,
+  column: string,
+): DataClass | null {
   const own = notesOf(definition, table.name, column).dataClass;
   if (own) return own;
-  const classes = originsOf(definition, table, column).map((origin) => notesOf(definition, origin.table, origin.column).dataClass);
+  const classes = originsOf(definition, table, column).map(
+    (origin) => notesOf(definition, origin.table, origin.column).dataClass,
+  );
   return strictness.find((each) => classes.includes(each)) ?? null;
 }
 
 /** Whether a mask rule targets a column, by its name or by its data class, or targets what it comes from. */
-export function maskTargets(definition: Pick<PortalDefinition, 'tables'>, rule: MaskRule, table: Placed, column: string): boolean {
-  return originsOf(definition, table, column).some((origin) => ('dataClass' in rule ? notesOf(definition, origin.table, origin.column).dataClass === rule.dataClass : rule.table === origin.table && rule.column === origin.column));
+export function maskTargets(
+  definition: Pick<PortalDefinition, 'tables'>,
+  rule: MaskRule,
+  table: Placed,
+  column: string,
+): boolean {
+  return originsOf(definition, table, column).some((origin) =>
+    'dataClass' in rule
+      ? notesOf(definition, origin.table, origin.column).dataClass === rule.dataClass
+      : rule.table === origin.table && rule.column === origin.column,
+  );
 }

@@ -4,7 +4,10 @@ import { printOperand } from '../condition/print';
 /** Reads a column path from its text form, the same as in conditions: `well.code`, `"odd name".code`. Null when it is none. */
 export function readPath(text: string): string[] | null {
   // Plain paths are nearly all there are, and lists read many.
-  if (/^[A-Za-z_]\w*(\.[A-Za-z_]\w*)*$/.test(text) && !/\b(and|or|not|in|between|like|is|null|true|false|exists|where|interval)\b/i.test(text)) {
+  if (
+    /^[A-Za-z_]\w*(\.[A-Za-z_]\w*)*$/.test(text) &&
+    !/\b(and|or|not|in|between|like|is|null|true|false|exists|where|interval)\b/i.test(text)
+  ) {
     return text.split('.');
   }
   try {

@@ -1,5 +1,13 @@
 import { kindOf } from '../condition/check';
-import { findColumn, findTable, withManyRelations, type Catalogue, type ManyRelation, type Relation, type Table } from '../table/catalogue';
+import {
+  findColumn,
+  findTable,
+  withManyRelations,
+  type Catalogue,
+  type ManyRelation,
+  type Relation,
+  type Table,
+} from '../table/catalogue';
 import type { PortalDefinition, PortalSource } from './definition';
 
 type Sourced = Pick<PortalDefinition, 'source' | 'sources'>;
@@ -38,7 +46,9 @@ export function nameIn(source: string | null, table: string): string {
 export function chosenTables(catalogue: Catalogue, chosen: readonly string[] | undefined): Catalogue {
   if (!chosen) return catalogue;
   const isChosen = new Set(chosen);
-  const tables = catalogue.tables.filter((table) => isChosen.has(table.name)).map((table) => ({ ...table, relations: table.relations.filter((relation) => isChosen.has(relation.table)) }));
+  const tables = catalogue.tables
+    .filter((table) => isChosen.has(table.name))
+    .map((table) => ({ ...table, relations: table.relations.filter((relation) => isChosen.has(relation.table)) }));
   return withManyRelations({ ...catalogue, tables });
 }
 
@@ -49,10 +59,28 @@ export function namedCatalogue(catalogue: Catalogue, source: string | null): Cat
   return {
     ...catalogue,
     tables: catalogue.tables.map((table): Table => ({
-      ...table, name: called(table.name), stored: table.name,
-      ...(table.query === undefined ? {} : { columns: table.columns.map((column) => (column.from ? { ...column, from: column.from.map((origin) => ({ ...origin, table: called(origin.table) })) } : column)) }),
-      relations: table.relations.map((relation) => ({ ...relation, table: called(relation.table) })), many: table.many?.map((many) => ({ ...many, table: called(many.table) })),
-      ...(table.foreignKeys ? { foreignKeys: table.foreignKeys.map((key) => ({ ...key, table: key.table === null ? null : called(key.table) })) } : {}),
+      ...table,
+      name: called(table.name),
+      stored: table.name,
+      ...(table.query === undefined
+        ? {}
+        : {
+            columns: table.columns.map((column) =>
+              column.from
+                ? { ...column, from: column.from.map((origin) => ({ ...origin, table: called(origin.table) })) }
+                : column,
+            ),
+          }),
+      relations: table.relations.map((relation) => ({ ...relation, table: called(relation.table) })),
+      many: table.many?.map((many) => ({ ...many, table: called(many.table) })),
+      ...(table.foreignKeys
+        ? {
+            foreignKeys: table.foreignKeys.map((key) => ({
+              ...key,
+              table: key.table === null ? null : called(key.table),
+            })),
+          }
+        : {}),
     })),
   };
 }
@@ -66,11 +94,20 @@ export function crossingsFrom(definition: Related, table: string): Relation[] {
 
 /** The other ends of the relations that lead to a table from another source. Each is named as a to-many relation of one source is. */
 export function crossingsTo(definition: Related, table: string): ManyRelation[] {
-  const incoming = Object.keys(definition.tables).flatMap((from) => crossingsFrom(definition, from).filter((relation) => relation.table === table).map((relation) => ({ from, relation })));
+  const incoming = Object.keys(definition.tables).flatMap((from) =>
+    crossingsFrom(definition, from)
+      .filter((relation) => relation.table === table)
+      .map((relation) => ({ from, relation })),
+  );
   return incoming.map(({ from, relation }): ManyRelation => {
     const called = storedName(definition, from);
     const alone = incoming.filter((each) => storedName(definition, each.from) === called).length === 1;
-    return { name: alone ? called : `${called}_by_${relation.name}`, table: from, column: relation.column, targetColumn: relation.targetColumn };
+    return {
+      name: alone ? called : `${called}_by_${relation.name}`,
+      table: from,
+      column: relation.column,
+      targetColumn: relation.targetColumn,
+    };
   });
 }
 
@@ -84,7 +121,12 @@ export interface Crossing {
 }
 
 /** Where a path from a table leaves its source; null where it stays in it, or leads nowhere. The source's own names come first. */
-export function crossingOn(definition: Related, catalogue: Catalogue, table: Table, path: readonly string[]): Crossing | null {
+export function crossingOn(
+  definition: Related,
+  catalogue: Catalogue,
+  table: Table,
+  path: readonly string[],
+): Crossing | null {
   let at = table;
   for (const [i, part] of path.slice(0, -1).entries()) {
     const step = at.relations.find((relation) => relation.name === part);
@@ -114,7 +156,9 @@ export function withCrossings(definition: Related, whole: Catalogue): Catalogue 
     tables: whole.tables.map((table): Table => {
       const crossings = crossingsFrom(definition, table.name).filter((relation) => {
         const target = findTable(whole, relation.table);
-        return target && canJoin(table, relation, target) && !table.relations.some((other) => other.name === relation.name);
+        return (
+          target && canJoin(table, relation, target) && !table.relations.some((other) => other.name === relation.name)
+        );
       });
       return crossings.length === 0 ? table : { ...table, relations: [...table.relations, ...crossings] };
     }),

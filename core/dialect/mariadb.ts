@@ -4,7 +4,14 @@ import { bound, joined, name, or, sql, type Sql } from '../condition/sql';
 import type { IntervalUnit } from '../condition/tree';
 import type { DateStep, Dialect } from './dialect';
 
-const units: Record<IntervalUnit, Sql> = { MINUTE: sql`MINUTE`, HOUR: sql`HOUR`, DAY: sql`DAY`, WEEK: sql`WEEK`, MONTH: sql`MONTH`, YEAR: sql`YEAR` };
+const units: Record<IntervalUnit, Sql> = {
+  MINUTE: sql`MINUTE`,
+  HOUR: sql`HOUR`,
+  DAY: sql`DAY`,
+  WEEK: sql`WEEK`,
+  MONTH: sql`MONTH`,
+  YEAR: sql`YEAR`,
+};
 
 export const mariadb: Dialect = {
   name: 'mariadb',
@@ -32,13 +39,18 @@ export const mariadb: Dialect = {
   // A yes/no column may hold any small number: everything but 0 is yes.
   column: (column, as) => (as === 'truth' ? sql`(${column} <> 0)` : column),
   // By the choices' texts, not the set's bits: the set may be the result of an expression, which is text.
-  holds: (set, column, places) => sql`(${joined(places.map((place) => sql`FIND_IN_SET(${bound(column.choices![place]!)}, ${set}) > 0`), or)})`,
+  holds: (set, column, places) =>
+    sql`(${joined(
+      places.map((place) => sql`FIND_IN_SET(${bound(column.choices![place]!)}, ${set}) > 0`),
+      or,
+    )})`,
   moved: (date, count, unit) => sql`(${date} + INTERVAL ${bound(count)} ${units[unit]})`,
   like: (column, pattern) => sql`(${column} LIKE ${pattern})`,
 
   text: (value) => bound(value),
   number: (value) => bound(value),
-  value: (value: Value) => (typeof value === 'boolean' ? Number(value) : Array.isArray(value) ? value.join(',') : value),
+  value: (value: Value) =>
+    typeof value === 'boolean' ? Number(value) : Array.isArray(value) ? value.join(',') : value,
   asText: (value) => sql`CAST(${value} AS CHAR)`,
   exact: (amount) => sql`CAST(${amount} AS DECIMAL(65,30))`,
   decimal: (amount, scale) => sql`CAST(${amount} AS ${plain(`DECIMAL(65,${scale})`)})`,
@@ -47,7 +59,10 @@ export const mariadb: Dialect = {
   domainOf: (address) => sql`SUBSTRING_INDEX(${address}, ${bound('@')}, -1)`,
   yearOf: (date) => sql`YEAR(${date})`,
   yearsTo: (birth, day) => sql`TIMESTAMPDIFF(YEAR, ${birth}, CAST(${bound(day)} AS DATE))`,
-  dateStep: (date, step) => (step === 'quarter' ? sql`CONCAT(${formatted(date, '%Y')}, ${bound('-Q')}, QUARTER(${date}))` : formatted(date, formats[step])),
+  dateStep: (date, step) =>
+    step === 'quarter'
+      ? sql`CONCAT(${formatted(date, '%Y')}, ${bound('-Q')}, QUARTER(${date}))`
+      : formatted(date, formats[step]),
   keyedHash: (text, innerKey, outerKey) => {
     const inner = sql`UNHEX(SHA2(CONCAT(UNHEX(${bound(innerKey)}), CONVERT(${text} USING utf8mb4)), 256))`;
     return sql`SHA2(CONCAT(UNHEX(${bound(outerKey)}), ${inner}), 256)`;
@@ -64,7 +79,9 @@ export const mariadb: Dialect = {
       case 'address':
         return sql`CAST(${column} AS CHAR)`;
       case 'bits':
-        return known.type === 'yes/no' ? sql`(${column} + 0)` : sql`LPAD(BIN(${column} + 0), ${bound(known.maxLength ?? 64)}, ${bound('0')})`;
+        return known.type === 'yes/no'
+          ? sql`(${column} + 0)`
+          : sql`LPAD(BIN(${column} + 0), ${bound(known.maxLength ?? 64)}, ${bound('0')})`;
       case 'shape':
         return sql`ST_AsText(${column})`;
       case 'size':
@@ -81,11 +98,14 @@ export const mariadb: Dialect = {
   joinInOrder: sql`STRAIGHT_JOIN`,
   insertNothing: sql`() VALUES ()`,
   jsonRows: (json, columns, alias) => {
-    const typed = columns.map((column, i) => sql`, ${column.name} ${jsonType(column.as, column.unsigned)} PATH ${jsonPath(i + 1)}`);
+    const typed = columns.map(
+      (column, i) => sql`, ${column.name} ${jsonType(column.as, column.unsigned)} PATH ${jsonPath(i + 1)}`,
+    );
     return sql`JSON_TABLE(${bound(json)}, ${everyRow} COLUMNS (${name('g')} INT PATH ${jsonPath(0)}${typed.reduce((list, each) => sql`${list}${each}`, sql``)})) ${alias}`;
   },
   collated: (text, collation) => sql`(${text} COLLATE ${name(collation.replace('utf8mb3', 'utf8mb4'))})`,
-  emailKey: (address) => sql`LOWER(TRIM(CONVERT(COALESCE(${address}, ${bound('')}) USING utf8mb4))) COLLATE utf8mb4_bin`,
+  emailKey: (address) =>
+    sql`LOWER(TRIM(CONVERT(COALESCE(${address}, ${bound('')}) USING utf8mb4))) COLLATE utf8mb4_bin`,
 };
 
 /** Text of our own making, with no value of anyone in it. */
@@ -93,7 +113,12 @@ const plain = (text: string): Sql => ({ text, params: [] });
 
 const formatted = (date: Sql, pattern: string): Sql => sql`DATE_FORMAT(${date}, ${bound(pattern)})`;
 /** Weeks are those of ISO 8601-1, so that 2026-01-01 lies in 2026-W01. */
-const formats: Record<Exclude<DateStep, 'quarter'>, string> = { day: '%Y-%m-%d', week: '%x-W%v', month: '%Y-%m', year: '%Y' };
+const formats: Record<Exclude<DateStep, 'quarter'>, string> = {
+  day: '%Y-%m-%d',
+  week: '%x-W%v',
+  month: '%Y-%m',
+  year: '%Y',
+};
 
 /** JSON_TABLE takes no parameters for its paths. */
 const everyRow = plain("'$[*]'");

@@ -5,7 +5,14 @@ import type { IntervalUnit } from '../condition/tree';
 import type { DateStep, Dialect } from './dialect';
 import { fitsSigned64, isTrue } from './mariadb';
 
-const steps: Record<IntervalUnit, Sql> = { MINUTE: sql`mins`, HOUR: sql`hours`, DAY: sql`days`, WEEK: sql`weeks`, MONTH: sql`months`, YEAR: sql`years` };
+const steps: Record<IntervalUnit, Sql> = {
+  MINUTE: sql`mins`,
+  HOUR: sql`hours`,
+  DAY: sql`days`,
+  WEEK: sql`weeks`,
+  MONTH: sql`months`,
+  YEAR: sql`years`,
+};
 
 export const postgresql: Dialect = {
   name: 'postgresql',
@@ -32,8 +39,14 @@ export const postgresql: Dialect = {
   },
   // The order of a database's own collation is not known in memory; that of C is.
   // Choices are compared by their text: an enumeration takes no text that isn't one of it.
-  column: (column, as, ordered) => (as === 'choice' ? sql`CAST(${column} AS TEXT)` : as === 'text' && ordered ? sql`(${column} COLLATE ${name('C')})` : column),
-  holds: (set, column, places) => sql`(${set} && CAST(${bound(arrayText(places.map((place) => column.choices![place]!)))} AS TEXT[]))`,
+  column: (column, as, ordered) =>
+    as === 'choice'
+      ? sql`CAST(${column} AS TEXT)`
+      : as === 'text' && ordered
+        ? sql`(${column} COLLATE ${name('C')})`
+        : column,
+  holds: (set, column, places) =>
+    sql`(${set} && CAST(${bound(arrayText(places.map((place) => column.choices![place]!)))} AS TEXT[]))`,
   moved(date, count, unit, as) {
     const moved = sql`(${date} + make_interval(${steps[unit]} => CAST(${bound(count)} AS INTEGER)))`;
     return as === 'date' ? sql`CAST(${moved} AS DATE)` : moved;
@@ -42,11 +55,13 @@ export const postgresql: Dialect = {
 
   text,
   number: (value) => sql`CAST(${bound(value)} AS INTEGER)`,
-  value: (value: Value) => (typeof value === 'boolean' ? String(value) : Array.isArray(value) ? arrayText(value) : value),
+  value: (value: Value) =>
+    typeof value === 'boolean' ? String(value) : Array.isArray(value) ? arrayText(value) : value,
   asText: (value) => sql`CAST(${value} AS TEXT)`,
   exact: (amount) => sql`ROUND(CAST(${amount} AS NUMERIC), 30)`,
   decimal: (amount, scale) => sql`ROUND(CAST(${amount} AS NUMERIC), ${{ text: String(scale), params: [] }})`,
-  replaceAll: (value, pattern, replacement) => sql`regexp_replace(${value}, ${text(pattern)}, ${text(replacement)}, ${text('g')})`,
+  replaceAll: (value, pattern, replacement) =>
+    sql`regexp_replace(${value}, ${text(pattern)}, ${text(replacement)}, ${text('g')})`,
   matches: (value, pattern) => sql`${value} ~ ${text(pattern)}`,
   domainOf: (address) => sql`regexp_replace(${address}, ${text('^.*@')}, ${text('')})`,
   yearOf: (date) => sql`CAST(EXTRACT(YEAR FROM ${date}) AS INTEGER)`,
@@ -60,7 +75,11 @@ export const postgresql: Dialect = {
   read(column, known) {
     switch (known.read) {
       case undefined:
-        return known.nativeType === 'real' ? sql`CAST(${column} AS DOUBLE PRECISION)` : known.type === 'several choices' ? sql`CAST(${column} AS TEXT[])` : column;
+        return known.nativeType === 'real'
+          ? sql`CAST(${column} AS DOUBLE PRECISION)`
+          : known.type === 'several choices'
+            ? sql`CAST(${column} AS TEXT[])`
+            : column;
       case 'uuid':
         return column;
       case 'text':
@@ -75,8 +94,10 @@ export const postgresql: Dialect = {
         return sql`(CAST(octet_length(${column}) AS TEXT) || CASE octet_length(${column}) WHEN 1 THEN ${text(' byte')} ELSE ${text(' bytes')} END)`;
     }
   },
-  besideText: (column, known) => (known.type === 'several choices' ? sql`array_to_string(${column}, ${text(',')})` : sql`CAST(${column} AS TEXT)`),
-  choiceOrder: (choice, column) => sql`array_position(CAST(${bound(arrayText(column.choices ?? []))} AS TEXT[]), CAST(${choice} AS TEXT))`,
+  besideText: (column, known) =>
+    known.type === 'several choices' ? sql`array_to_string(${column}, ${text(',')})` : sql`CAST(${column} AS TEXT)`,
+  choiceOrder: (choice, column) =>
+    sql`array_position(CAST(${bound(arrayText(column.choices ?? []))} AS TEXT[]), CAST(${choice} AS TEXT))`,
   contains: (value, pattern) => sql`CAST(${value} AS TEXT) ILIKE ${text(pattern)}`,
   same: (a, b) => sql`${a} IS NOT DISTINCT FROM ${b}`,
   nullsFirst: (descending) => (descending ? sql` NULLS LAST` : sql` NULLS FIRST`),
@@ -97,7 +118,13 @@ function text(value: string): Sql {
 }
 
 /** Weeks are those of ISO 8601-1, so that 2026-01-01 lies in 2026-W01. */
-const formats: Record<DateStep, string> = { day: 'YYYY-MM-DD', week: 'IYYY-"W"IW', month: 'YYYY-MM', quarter: 'YYYY-"Q"Q', year: 'YYYY' };
+const formats: Record<DateStep, string> = {
+  day: 'YYYY-MM-DD',
+  week: 'IYYY-"W"IW',
+  month: 'YYYY-MM',
+  quarter: 'YYYY-"Q"Q',
+  year: 'YYYY',
+};
 
 /** An array as PostgreSQL reads it from text. */
 function arrayText(items: readonly string[]): string {

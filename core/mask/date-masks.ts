@@ -24,7 +24,8 @@ export const month: MaskStyle<MaskOf<'month'>> = {
 /** The last age that is told; from here on all are one category. */
 const oldest = 90;
 
-const ageSql = (column: Sql, { today, dialect }: MaskSqlContext): Sql => sql`LEAST(GREATEST(${dialect.yearsTo(column, today)}, 0), ${dialect.number(oldest)})`;
+const ageSql = (column: Sql, { today, dialect }: MaskSqlContext): Sql =>
+  sql`LEAST(GREATEST(${dialect.yearsTo(column, today)}, 0), ${dialect.number(oldest)})`;
 
 /** The age today in full years; ninety and over are one: 45 CFR 164.514(b)(2)(i)(C). */
 export const age: MaskStyle<MaskOf<'age'>> = {
@@ -36,6 +37,7 @@ export const age: MaskStyle<MaskOf<'age'>> = {
     const years = Number(today.slice(0, 4)) - Number(birth.slice(0, 4)) - (today.slice(5) < birth.slice(5) ? 1 : 0);
     return years >= oldest ? `${oldest}+` : String(Math.max(years, 0));
   },
-  sql: (column, _, context) => sql`CASE WHEN ${ageSql(column, context)} >= ${context.dialect.number(oldest)} THEN ${context.dialect.text(`${oldest}+`)} ELSE ${context.dialect.asText(ageSql(column, context))} END`,
+  sql: (column, _, context) =>
+    sql`CASE WHEN ${ageSql(column, context)} >= ${context.dialect.number(oldest)} THEN ${context.dialect.text(`${oldest}+`)} ELSE ${context.dialect.asText(ageSql(column, context))} END`,
   asked: () => ({ type: 'whole number', sql: (column, _, context) => ageSql(column, context) }),
 };

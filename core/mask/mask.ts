@@ -4,7 +4,16 @@ import type { Value } from '../table/value';
 import { age, month, year } from './date-masks';
 import { round, step } from './number-masks';
 import { standIn } from './stand-in';
-import { veiled, type AskedAs, type Mask, type MaskContext, type MaskOf, type MaskSqlContext, type MaskStyle, type MaskStyleName } from './style';
+import {
+  veiled,
+  type AskedAs,
+  type Mask,
+  type MaskContext,
+  type MaskOf,
+  type MaskSqlContext,
+  type MaskStyle,
+  type MaskStyleName,
+} from './style';
 import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
 export { veiled } from './style';
@@ -79,7 +88,14 @@ export function maskAsked(mask: Mask): AskedAs | null {
 /** The column as it is to a person who may ask only by what the mask shows. */
 export function maskedColumn(column: Column, asked: AskedAs): Column {
   return {
-    ...column, type: asked.type, nativeType: asked.type, choices: undefined, scale: asked.scale, maxLength: undefined, read: undefined,
-    collation: asked.type === 'text' ? (column.collation ?? 'utf8mb4_general_ci') : undefined, equalityOnly: asked.equalityOnly,
+    ...column,
+    type: asked.type,
+    nativeType: asked.type,
+    choices: undefined,
+    scale: asked.scale,
+    maxLength: undefined,
+    read: undefined,
+    collation: asked.type === 'text' ? (column.collation ?? 'utf8mb4_general_ci') : undefined,
+    equalityOnly: asked.equalityOnly,
   };
 }

@@ -4,10 +4,12 @@
 export function passesLuhn(text: string): boolean {
   const digits = text.replaceAll(/[ -]/g, '');
   if (!/^\d{2,19}$/.test(digits)) return false;
-  const sum = Array.from(digits).toReversed().reduce((total, digit, i) => {
-    const doubled = Number(digit) * (i % 2 === 1 ? 2 : 1);
-    return total + (doubled > 9 ? doubled - 9 : doubled);
-  }, 0);
+  const sum = Array.from(digits)
+    .toReversed()
+    .reduce((total, digit, i) => {
+      const doubled = Number(digit) * (i % 2 === 1 ? 2 : 1);
+      return total + (doubled > 9 ? doubled - 9 : doubled);
+    }, 0);
   return sum % 10 === 0;
 }
 

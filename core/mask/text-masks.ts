@@ -18,7 +18,11 @@ function keepEnds(value: Value, { first, last, separators: kept }: Ends): string
   // A text that would be shown whole is veiled whole.
   if (signs.length <= first + last) return veiledPart;
   const middle = signs.slice(first, signs.length - last).join('');
-  return signs.slice(0, first).join('') + (kept ? middle.replaceAll(notSeparator, dot) : veiledPart) + signs.slice(signs.length - last).join('');
+  return (
+    signs.slice(0, first).join('') +
+    (kept ? middle.replaceAll(notSeparator, dot) : veiledPart) +
+    signs.slice(signs.length - last).join('')
+  );
 }
 
 function keepEndsSql(raw: Sql, { first, last, separators: kept }: Ends, dialect: Dialect): Sql {
@@ -29,7 +33,10 @@ function keepEndsSql(raw: Sql, { first, last, separators: kept }: Ends, dialect:
   return sql`CASE WHEN ${length} > ${dialect.number(first + last)} THEN CONCAT(LEFT(${column}, ${dialect.number(first)}), ${between}, RIGHT(${column}, ${dialect.number(last)})) ELSE ${dialect.text(veiledPart)} END`;
 }
 
-function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(ends: (mask: MaskOf<S>) => Ends, label: (mask: MaskOf<S>) => string): MaskStyle<MaskOf<S>> {
+function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(
+  ends: (mask: MaskOf<S>) => Ends,
+  label: (mask: MaskOf<S>) => string,
+): MaskStyle<MaskOf<S>> {
   return {
     label,
     takes: ['text', 'long text', 'whole number'],
@@ -40,9 +47,18 @@ function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(ends
   };
 }
 
-export const keepLast = endsStyle<'keep last'>((mask) => ({ first: 0, last: mask.count, separators: mask.separators }), (mask) => `last ${mask.count} shown`);
-export const keepFirst = endsStyle<'keep first'>((mask) => ({ first: mask.count, last: 0, separators: mask.separators }), (mask) => `first ${mask.count} shown`);
-export const keepBothEnds = endsStyle<'keep both ends'>((mask) => mask, (mask) => `first ${mask.first} and last ${mask.last} shown`);
+export const keepLast = endsStyle<'keep last'>(
+  (mask) => ({ first: 0, last: mask.count, separators: mask.separators }),
+  (mask) => `last ${mask.count} shown`,
+);
+export const keepFirst = endsStyle<'keep first'>(
+  (mask) => ({ first: mask.count, last: 0, separators: mask.separators }),
+  (mask) => `first ${mask.count} shown`,
+);
+export const keepBothEnds = endsStyle<'keep both ends'>(
+  (mask) => mask,
+  (mask) => `first ${mask.first} and last ${mask.last} shown`,
+);
 
 /**
  * At most the first six and the last four digits of a payment card number: PCI DSS v4.0.1, requirement 3.4.1. What has not
@@ -54,7 +70,9 @@ export const card: MaskStyle<MaskOf<'card'>> = {
   rank: (mask) => 860 - mask.first - mask.last,
   apply: (value, mask) => {
     const digits = String(value).replaceAll(/[^0-9]/g, '');
-    return digits.length < 13 || digits.length > 19 ? veiledPart : digits.slice(0, mask.first) + veiledPart + digits.slice(digits.length - mask.last);
+    return digits.length < 13 || digits.length > 19
+      ? veiledPart
+      : digits.slice(0, mask.first) + veiledPart + digits.slice(digits.length - mask.last);
   },
   sql: (column, mask, { dialect }) => {
     const digits = dialect.replaceAll(dialect.asText(column), '[^0-9]', '');
@@ -87,8 +105,12 @@ export const initials: MaskStyle<MaskOf<'initials'>> = {
   label: () => 'initials shown',
   takes: ['text', 'long text'],
   rank: () => 920,
-  apply: (value) => String(value).replaceAll(/([^ \t\r\n])[^ \t\r\n]*[ \t\r\n]*/gu, '$1. ').replaceAll(/^ +| +$/g, ''),
-  sql: (column, _, { dialect }) => sql`TRIM(${dialect.replaceAll(column, '([^ \\t\\r\\n])[^ \\t\\r\\n]*[ \\t\\r\\n]*', '\\1. ')})`,
+  apply: (value) =>
+    String(value)
+      .replaceAll(/([^ \t\r\n])[^ \t\r\n]*[ \t\r\n]*/gu, '$1. ')
+      .replaceAll(/^ +| +$/g, ''),
+  sql: (column, _, { dialect }) =>
+    sql`TRIM(${dialect.replaceAll(column, '([^ \\t\\r\\n])[^ \\t\\r\\n]*[ \\t\\r\\n]*', '\\1. ')})`,
   asked: () => null,
 };
 
@@ -113,7 +135,25 @@ function areaSql(column: Sql, count: number, dialect: Dialect): Sql {
  * The three-digit areas where 20,000 people or fewer live, by the census of 2000, as the guidance of the US Department of
  * Health and Human Services on 45 CFR 164.514(b) lists them (written here from memory). A newer list can be given.
  */
-export const smallZipAreas = ['036', '059', '063', '102', '203', '556', '692', '790', '821', '823', '830', '831', '878', '879', '884', '890', '893'];
+export const smallZipAreas = [
+  '036',
+  '059',
+  '063',
+  '102',
+  '203',
+  '556',
+  '692',
+  '790',
+  '821',
+  '823',
+  '830',
+  '831',
+  '878',
+  '879',
+  '884',
+  '890',
+  '893',
+];
 
 /** The first three digits of a US ZIP code, 000 for the small areas: 45 CFR 164.514(b)(2)(i)(B). */
 export const zipArea: MaskStyle<MaskOf<'ZIP area'>> = {

@@ -133,12 +133,19 @@ export function withManyRelations(catalogue: Catalogue): Catalogue {
   return {
     ...catalogue,
     tables: catalogue.tables.map((table) => {
-      const incoming = catalogue.tables.flatMap((from) => from.relations.filter((relation) => relation.table === table.name).map((relation) => ({ from, relation })));
+      const incoming = catalogue.tables.flatMap((from) =>
+        from.relations.filter((relation) => relation.table === table.name).map((relation) => ({ from, relation })),
+      );
       const taken = new Set([...table.columns, ...table.relations].map((each) => each.name));
       const many = incoming.map(({ from, relation }): ManyRelation => {
         const called = from.stored ?? from.name;
         const alone = incoming.filter((each) => each.from === from).length === 1 && !taken.has(called);
-        return { name: alone ? called : `${called}_by_${relation.name}`, table: from.name, column: relation.column, targetColumn: relation.targetColumn };
+        return {
+          name: alone ? called : `${called}_by_${relation.name}`,
+          table: from.name,
+          column: relation.column,
+          targetColumn: relation.targetColumn,
+        };
       });
       return { ...table, many };
     }),
@@ -165,7 +172,13 @@ export function findColumn(table: Table, name: string): Column | undefined {
 
 /** Whether a column's numbers tell records or years apart, so that they are read as names and not as amounts. */
 export function isIdentifier(table: Table, column: Column): boolean {
-  return column.unique || column.automatic || column.nativeType.startsWith('year') || table.key.includes(column.name) || table.relations.some((relation) => relation.column === column.name);
+  return (
+    column.unique ||
+    column.automatic ||
+    column.nativeType.startsWith('year') ||
+    table.key.includes(column.name) ||
+    table.relations.some((relation) => relation.column === column.name)
+  );
 }
 
 /** Whether the ceiling lets nobody read a column: then nothing of any portal may name it. */
@@ -195,11 +208,16 @@ export function resolvePath(catalogue: Catalogue, table: Table, path: readonly s
   if (isPathProblem(walked)) return walked;
   const last = path.at(-1) ?? '';
   const column = findColumn(walked.at, last);
-  if (!column) return { part: last, table: walked.at.name, wanted: 'column', near: walked.at.columns.map((c) => c.name) };
+  if (!column)
+    return { part: last, table: walked.at.name, wanted: 'column', near: walked.at.columns.map((c) => c.name) };
   return { steps: walked.steps, table: walked.at, column };
 }
 
-function walk(catalogue: Catalogue, table: Table, path: readonly string[]): { steps: Relation[]; at: Table } | PathProblem {
+function walk(
+  catalogue: Catalogue,
+  table: Table,
+  path: readonly string[],
+): { steps: Relation[]; at: Table } | PathProblem {
   const steps: Relation[] = [];
   let at = table;
   for (const part of path) {
@@ -232,12 +250,21 @@ export function resolveMany(catalogue: Catalogue, table: Table, path: readonly s
   const last = path.at(-1) ?? '';
   const many = walked.at.many?.find((candidate) => candidate.name === last);
   const target = many && findTable(catalogue, many.table);
-  if (!many || !target) return { part: last, table: walked.at.name, wanted: 'to-many relation', near: (walked.at.many ?? []).map((each) => each.name) };
+  if (!many || !target)
+    return {
+      part: last,
+      table: walked.at.name,
+      wanted: 'to-many relation',
+      near: (walked.at.many ?? []).map((each) => each.name),
+    };
   return { steps: walked.steps, many, table: target };
 }
 
 /** `planned_for` becomes `Planned for`: the label of a column or table that nobody has named yet. */
 export function plainLabel(name: string): string {
-  const words = name.replace(/^[a-z0-9_-]+:/, '').replace(/_id$/, '').replaceAll('_', ' ');
+  const words = name
+    .replace(/^[a-z0-9_-]+:/, '')
+    .replace(/_id$/, '')
+    .replaceAll('_', ' ');
   return words.charAt(0).toUpperCase() + words.slice(1);
 }

@@ -20,14 +20,32 @@ export interface CatalogueChange {
 
 export function snapshotOf(catalogue: Catalogue): TableSnapshot[] {
   return catalogue.tables.map(({ name, key, columns, relations }) => ({
-    name, key, relations: relations.map((relation) => ({ name: relation.name, column: relation.column, table: relation.table, targetColumn: relation.targetColumn })),
-    columns: columns.map((column) => ({ name: column.name, type: column.type, nativeType: column.nativeType, nullable: column.nullable })),
+    name,
+    key,
+    relations: relations.map((relation) => ({
+      name: relation.name,
+      column: relation.column,
+      table: relation.table,
+      targetColumn: relation.targetColumn,
+    })),
+    columns: columns.map((column) => ({
+      name: column.name,
+      type: column.type,
+      nativeType: column.nativeType,
+      nullable: column.nullable,
+    })),
   }));
 }
 
 /** The catalogue as it was remembered, as far as it was. */
 export function rememberedCatalogue(snapshot: readonly TableSnapshot[], schema: string): Catalogue {
-  return { schema, tables: snapshot.map((table): Table => ({ ...table, columns: table.columns.map((column) => ({ ...column, hasDefault: false, automatic: false, unique: false })) })) };
+  return {
+    schema,
+    tables: snapshot.map((table): Table => ({
+      ...table,
+      columns: table.columns.map((column) => ({ ...column, hasDefault: false, automatic: false, unique: false })),
+    })),
+  };
 }
 
 /** What has changed, table by table. */
@@ -42,12 +60,28 @@ export function compareCatalogues(before: readonly TableSnapshot[], now: Catalog
     for (const column of old.columns) {
       const found = findColumn(table, column.name);
       if (!found) changes.push({ what: 'column gone', table: old.name, column: column.name });
-      else if (typeText(found) !== typeText(column)) changes.push({ what: 'column changed', table: old.name, column: column.name, was: typeText(column), is: typeText(found) });
+      else if (typeText(found) !== typeText(column))
+        changes.push({
+          what: 'column changed',
+          table: old.name,
+          column: column.name,
+          was: typeText(column),
+          is: typeText(found),
+        });
     }
-    for (const column of table.columns) if (!old.columns.some((known) => known.name === column.name)) changes.push({ what: 'column added', table: old.name, column: column.name, is: typeText(column) });
-    if (old.key.join() !== table.key.join()) changes.push({ what: 'key changed', table: old.name, was: old.key.join(', ') || 'none', is: table.key.join(', ') || 'none' });
+    for (const column of table.columns)
+      if (!old.columns.some((known) => known.name === column.name))
+        changes.push({ what: 'column added', table: old.name, column: column.name, is: typeText(column) });
+    if (old.key.join() !== table.key.join())
+      changes.push({
+        what: 'key changed',
+        table: old.name,
+        was: old.key.join(', ') || 'none',
+        is: table.key.join(', ') || 'none',
+      });
   }
-  for (const table of now.tables) if (!before.some((old) => old.name === table.name)) changes.push({ what: 'table added', table: table.name });
+  for (const table of now.tables)
+    if (!before.some((old) => old.name === table.name)) changes.push({ what: 'table added', table: table.name });
   return changes;
 }
 

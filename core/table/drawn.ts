@@ -1,7 +1,23 @@
 import type { Column } from './catalogue';
 
 /** What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the definition. */
-export const drawnTypes = ['text', 'long text', 'whole number', 'decimal', 'money', 'yes/no', 'date', 'date and time', 'one choice', 'several choices', 'e-mail', 'phone', 'web address', 'file', 'relation'] as const;
+export const drawnTypes = [
+  'text',
+  'long text',
+  'whole number',
+  'decimal',
+  'money',
+  'yes/no',
+  'date',
+  'date and time',
+  'one choice',
+  'several choices',
+  'e-mail',
+  'phone',
+  'web address',
+  'file',
+  'relation',
+] as const;
 export type DrawnType = (typeof drawnTypes)[number];
 
 /** The meanings that are finer than a type of the database. */
@@ -46,7 +62,14 @@ export function kindOfDrawn(type: DrawnType): ColumnKind | undefined {
 
 /** The column that a drawn one becomes, for reading its values. */
 export function drawnColumn(drawn: DrawnColumn): Column {
-  const base = { name: drawn.name, nativeType: drawn.type, nullable: !drawn.required, hasDefault: drawn.initial !== null, automatic: false, unique: drawn.unique };
+  const base = {
+    name: drawn.name,
+    nativeType: drawn.type,
+    nullable: !drawn.required,
+    hasDefault: drawn.initial !== null,
+    automatic: false,
+    unique: drawn.unique,
+  };
   switch (drawn.type) {
     case 'text':
       return { ...base, type: 'text', maxLength: drawn.maxLength ?? 255 };
@@ -74,22 +97,29 @@ export function drawnColumn(drawn: DrawnColumn): Column {
 }
 
 // The HTML standard's valid e-mail address, which is what browsers take.
-const email = /^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$/;
+const email =
+  /^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$/;
 
 /** Reads text as what its column is for; gives the text as it is kept, or what is wrong. */
 export function readKind(kind: ColumnKind, text: string): { text: string } | { problem: string } {
   switch (kind) {
     case 'e-mail': {
       const address = text.trim();
-      return email.test(address) ? { text: address } : { problem: 'This is not an e-mail address. Write it like ada@example.org.' };
+      return email.test(address)
+        ? { text: address }
+        : { problem: 'This is not an e-mail address. Write it like ada@example.org.' };
     }
     case 'phone': {
       // ITU-T E.164: a plus, the country's digits and the number, 15 digits at most.
       const number = text.replaceAll(/[\s().\-/]/g, '').replace(/^00/, '+');
-      return /^\+[1-9]\d{6,14}$/.test(number) ? { text: number } : { problem: 'This is not a phone number with its country. Write it like +44 20 7946 0958.' };
+      return /^\+[1-9]\d{6,14}$/.test(number)
+        ? { text: number }
+        : { problem: 'This is not a phone number with its country. Write it like +44 20 7946 0958.' };
     }
     case 'web address':
-      return /^https?:\/\/[^\s/?#]+\.?[^\s]*$/i.test(text.trim()) && URL.canParse(text.trim()) ? { text: text.trim() } : { problem: 'This is not a web address. Write it like https://example.org.' };
+      return /^https?:\/\/[^\s/?#]+\.?[^\s]*$/i.test(text.trim()) && URL.canParse(text.trim())
+        ? { text: text.trim() }
+        : { problem: 'This is not a web address. Write it like https://example.org.' };
     case 'file':
       return /^[0-9a-f]{32}$/.test(text) ? { text } : { problem: 'Choose a file and send it.' };
     case 'money':

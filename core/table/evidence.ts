@@ -24,15 +24,49 @@ interface Kind {
 /** In the order of their certainty: a check digit says more than a shape, a shape more than a name. */
 const kinds: Kind[] = [
   { dataClass: 'financial', what: 'account numbers (IBAN, check digits right)', test: isIban },
-  { dataClass: 'financial', what: 'card numbers (check digit right)', test: (value) => /^[\d -]{13,23}$/.test(value) && value.replaceAll(/[ -]/g, '').length >= 13 && passesLuhn(value) },
+  {
+    dataClass: 'financial',
+    what: 'card numbers (check digit right)',
+    test: (value) => /^[\d -]{13,23}$/.test(value) && value.replaceAll(/[ -]/g, '').length >= 13 && passesLuhn(value),
+  },
   { dataClass: 'contact', what: 'e-mail addresses', test: (value) => /^[^@\s]+@[^@\s]+\.[^@\s]+$/.test(value) },
   // ITU-T E.164: at most fifteen digits, with a plus and the country; and numbers as they are written within one.
-  { dataClass: 'contact', what: 'phone numbers', named: /phone|tel|mobile|fax|cell/i, test: (value) => /^\+?[\d ()/.-]{6,22}$/.test(value) && value.replaceAll(/\D/g, '').length <= 15 },
-  { dataClass: 'identity', what: 'dates that people could be born on', named: /birth|born|dob/i, test: (value) => isDate(value.slice(0, 10)) && value >= '1900' },
-  { dataClass: 'identity', what: 'numbers of a person', named: /tax|passport|social|national|licen[cs]e|insurance/i, test: (value) => /\d/.test(value) },
-  { dataClass: 'location', what: 'coordinates', named: /lat|lon|lng|coord/i, test: (value) => /^-?\d{1,3}(\.\d+)?$/.test(value) && Math.abs(Number(value)) <= 180 },
-  { dataClass: 'contact', what: 'addresses', named: /address|street/i, test: (value) => /\p{L}/u.test(value) && /\d/.test(value) },
-  { dataClass: 'location', what: 'postcodes', named: /post.?code|zip|plz/i, test: (value) => /^[\p{L}\d -]{3,10}$/u.test(value) && /\d/.test(value) },
+  {
+    dataClass: 'contact',
+    what: 'phone numbers',
+    named: /phone|tel|mobile|fax|cell/i,
+    test: (value) => /^\+?[\d ()/.-]{6,22}$/.test(value) && value.replaceAll(/\D/g, '').length <= 15,
+  },
+  {
+    dataClass: 'identity',
+    what: 'dates that people could be born on',
+    named: /birth|born|dob/i,
+    test: (value) => isDate(value.slice(0, 10)) && value >= '1900',
+  },
+  {
+    dataClass: 'identity',
+    what: 'numbers of a person',
+    named: /tax|passport|social|national|licen[cs]e|insurance/i,
+    test: (value) => /\d/.test(value),
+  },
+  {
+    dataClass: 'location',
+    what: 'coordinates',
+    named: /lat|lon|lng|coord/i,
+    test: (value) => /^-?\d{1,3}(\.\d+)?$/.test(value) && Math.abs(Number(value)) <= 180,
+  },
+  {
+    dataClass: 'contact',
+    what: 'addresses',
+    named: /address|street/i,
+    test: (value) => /\p{L}/u.test(value) && /\d/.test(value),
+  },
+  {
+    dataClass: 'location',
+    what: 'postcodes',
+    named: /post.?code|zip|plz/i,
+    test: (value) => /^[\p{L}\d -]{3,10}$/u.test(value) && /\d/.test(value),
+  },
 ];
 
 /** Whether a column's name says that it holds something of one person, as a phone number or a postcode. */

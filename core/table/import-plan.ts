@@ -31,7 +31,9 @@ export interface RememberedPlan extends ImportPlan {
 
 /** The plan to be kept after a file of a format was brought. */
 export function rememberPlan(plan: ImportPlan, format: string, before: RememberedPlan | null): RememberedPlan {
-  const now = Object.fromEntries(plan.columns.flatMap(({ header, notation }) => (notation ? [[plainName(header), notation]] : [])));
+  const now = Object.fromEntries(
+    plan.columns.flatMap(({ header, notation }) => (notation ? [[plainName(header), notation]] : [])),
+  );
   return { ...plan, written: { ...before?.written, [format]: { ...before?.written?.[format], ...now } } };
 }
 
@@ -41,44 +43,97 @@ export function relationOf(table: Table, column: string): Relation | undefined {
 }
 
 /** A first plan for a file: what was said the last time, headings matched loosely, else columns by their names and labels; and the notation that was said of files of this format, where these values can be in it. */
-export function suggestPlan({ format, columns }: { format: string; columns: readonly InferredColumn[] }, catalogue: Catalogue, table: Table, labels: Record<string, string>, before: RememberedPlan | null, titleOf: (table: string) => string | undefined): ImportPlan {
+export function suggestPlan(
+  { format, columns }: { format: string; columns: readonly InferredColumn[] },
+  catalogue: Catalogue,
+  table: Table,
+  labels: Record<string, string>,
+  before: RememberedPlan | null,
+  titleOf: (table: string) => string | undefined,
+): ImportPlan {
   const taken = new Set<string>();
   const plan: ImportColumn[] = [];
   for (const column of columns) {
-    const remembered = before?.columns.find((each) => plainName(each.header) === plainName(column.header) && findColumn(table, each.column));
+    const remembered = before?.columns.find(
+      (each) => plainName(each.header) === plainName(column.header) && findColumn(table, each.column),
+    );
     const said = before?.written ? before.written[format]?.[plainName(column.header)] : remembered?.notation;
     const notation = said && column.ask.includes(said) ? said : undefined;
-    const target = remembered ? findColumn(table, remembered.column) : table.columns.find((each) => !taken.has(each.name) && namesOf(table, each.name, labels).includes(plainName(column.header)));
+    const target = remembered
+      ? findColumn(table, remembered.column)
+      : table.columns.find(
+          (each) => !taken.has(each.name) && namesOf(table, each.name, labels).includes(plainName(column.header)),
+        );
     if (!target || taken.has(target.name) || (target.automatic && !table.key.includes(target.name))) continue;
     taken.add(target.name);
-    plan.push({ header: column.header, column: target.name, ...(remembered ? { notation, by: remembered.by } : guessed(column, catalogue, table, target.name, titleOf)) });
+    plan.push({
+      header: column.header,
+      column: target.name,
+      ...(remembered ? { notation, by: remembered.by } : guessed(column, catalogue, table, target.name, titleOf)),
+    });
   }
   const unique = (name: string) => findColumn(table, name)!.unique || (table.key.length === 1 && table.key[0] === name);
-  const key = before && before.key !== null && taken.has(before.key) ? before.key : before?.key === null && before.columns.length > 0 ? null : (plan.find((each) => unique(each.column))?.column ?? null);
-  return { table: table.name, columns: plan.map(withoutEmpty), key, unknown: before?.unknown ?? 'add', known: before?.known ?? 'change', empty: before?.empty ?? 'clear' };
+  const key =
+    before && before.key !== null && taken.has(before.key)
+      ? before.key
+      : before?.key === null && before.columns.length > 0
+        ? null
+        : (plan.find((each) => unique(each.column))?.column ?? null);
+  return {
+    table: table.name,
+    columns: plan.map(withoutEmpty),
+    key,
+    unknown: before?.unknown ?? 'add',
+    known: before?.known ?? 'change',
+    empty: before?.empty ?? 'clear',
+  };
 }
 
-function guessed(column: InferredColumn, catalogue: Catalogue, table: Table, name: string, titleOf: (table: string) => string | undefined): Pick<ImportColumn, 'by'> {
+function guessed(
+  column: InferredColumn,
+  catalogue: Catalogue,
+  table: Table,
+  name: string,
+  titleOf: (table: string) => string | undefined,
+): Pick<ImportColumn, 'by'> {
   const relation = relationOf(table, name);
   const other = relation && findTable(catalogue, relation.table);
   const end = other && findColumn(other, relation.targetColumn);
   // Numbers where the relation holds numbers are keys; texts there are what people call the records by.
   if (!relation || !other || !end || end.type === 'text' || column.type !== 'text') return {};
-  const by = titleOf(other.name) ?? other.columns.find((each) => each.type === 'text' && each.unique)?.name ?? other.columns.find((each) => each.type === 'text')?.name;
+  const by =
+    titleOf(other.name) ??
+    other.columns.find((each) => each.type === 'text' && each.unique)?.name ??
+    other.columns.find((each) => each.type === 'text')?.name;
   return by === undefined ? {} : { by };
 }
 
 function withoutEmpty(column: ImportColumn): ImportColumn {
-  return Object.fromEntries(Object.entries(column).filter(([, value]) => value !== undefined)) as unknown as ImportColumn;
+  return Object.fromEntries(
+    Object.entries(column).filter(([, value]) => value !== undefined),
+  ) as unknown as ImportColumn;
 }
 
 function namesOf(table: Table, column: string, labels: Record<string, string>): string[] {
   const relation = relationOf(table, column);
   const one = table.name.replace(/s$/, '');
-  return [column, labels[column] ?? '', plainLabel(column), `${table.name} ${column}`, `${one} ${column}`, ...(relation ? [relation.name] : [])].map(plainName).filter(Boolean);
+  return [
+    column,
+    labels[column] ?? '',
+    plainLabel(column),
+    `${table.name} ${column}`,
+    `${one} ${column}`,
+    ...(relation ? [relation.name] : []),
+  ]
+    .map(plainName)
+    .filter(Boolean);
 }
 
 /** `Well code` and `well_code` are the same name. */
 function plainName(text: string): string {
-  return text.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, '');
+  return text
+    .normalize('NFKD')
+    .replaceAll(/\p{M}/gu, '')
+    .toLowerCase()
+    .replaceAll(/[^\p{L}\p{N}]+/gu, '');
 }

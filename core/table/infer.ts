@@ -4,7 +4,19 @@ import { isDate, normaliseTimestamp } from './value';
 import type { Column } from './catalogue';
 
 /** Types that a column of a file can become. */
-export const fileTypes = ['text', 'long text', 'whole number', 'decimal', 'yes/no', 'date', 'date and time', 'one choice', 'e-mail', 'phone', 'web address'] as const;
+export const fileTypes = [
+  'text',
+  'long text',
+  'whole number',
+  'decimal',
+  'yes/no',
+  'date',
+  'date and time',
+  'one choice',
+  'e-mail',
+  'phone',
+  'web address',
+] as const;
 export type FileType = (typeof fileTypes)[number];
 
 /** What a column of a file holds, as far as its values tell, and what a person should look at. */
@@ -85,7 +97,10 @@ class Evidence {
     }
     if (this.looks.dates && !dateLike.test(value)) this.looks.dates = false;
     if (this.looks.numbers && !numberLike.test(value)) this.looks.numbers = false;
-    if (this.finer.length > 0) this.finer = this.finer.filter((kind) => 'text' in readKind(kind, value) && (kind !== 'e-mail' || value.includes('.')));
+    if (this.finer.length > 0)
+      this.finer = this.finer.filter(
+        (kind) => 'text' in readKind(kind, value) && (kind !== 'e-mail' || value.includes('.')),
+      );
     this.count(value);
     // What is in our own notation can't be meant otherwise.
     if (this.open.length === 0 || typed || isDate(value) || normaliseTimestamp(value) !== null) return;
@@ -97,7 +112,14 @@ class Evidence {
     if (!this.few) return;
     const key = value.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase();
     const known = this.few.get(key);
-    if (known === undefined && this.few.size < mostChoices && value.length <= longestChoice && value === value.trim() && !value.includes(',')) this.few.set(key, value);
+    if (
+      known === undefined &&
+      this.few.size < mostChoices &&
+      value.length <= longestChoice &&
+      value === value.trim() &&
+      !value.includes(',')
+    )
+      this.few.set(key, value);
     else if (known !== value) this.few = null;
   }
 
@@ -123,7 +145,12 @@ class Evidence {
     const could: FileType[] = [...this.finer, ...(choices ? ['one choice' as const] : [])];
     // An address is told by its form and kept as it is; a phone number would be written anew, and choices close a list: those are offered.
     const sure = this.finer.find((kind) => kind !== 'phone');
-    return { ...found, could, ...(choices ? { choices } : {}), ...(sure ? { type: sure, maxLength: undefined, ask: [] } : {}) };
+    return {
+      ...found,
+      could,
+      ...(choices ? { choices } : {}),
+      ...(sure ? { type: sure, maxLength: undefined, ask: [] } : {}),
+    };
   }
 
   private type(): Pick<InferredColumn, 'type' | 'maxLength' | 'precision' | 'scale' | 'doubts'> & { ask?: Notation[] } {
@@ -133,7 +160,14 @@ class Evidence {
     if (some && could.decimal) {
       const sizes = { scale: this.after, precision: Math.min(65, this.before + this.after + 4) };
       if (!this.threes) return { type: 'decimal', ...sizes, doubts: [] };
-      return { type: 'decimal', ...sizes, ask: this.open, doubts: ['Every number has exactly three digits after its point, which could also be a point between thousands. Say which it is.'] };
+      return {
+        type: 'decimal',
+        ...sizes,
+        ask: this.open,
+        doubts: [
+          'Every number has exactly three digits after its point, which could also be a point between thousands. Say which it is.',
+        ],
+      };
     }
     if (some && could.yesNo) return { type: 'yes/no', doubts: [] };
     if (some && could.date) return { type: 'date', doubts: [] };
@@ -144,14 +178,25 @@ class Evidence {
     const doubts: string[] = [];
     let ask: Notation[] = [];
     if (!some) doubts.push('This column is empty.');
-    else if (could.digits) doubts.push(this.zeros ? 'Some numbers begin with 0, which a number would lose; kept as text.' : 'These numbers are too long to be kept as numbers; kept as text.');
+    else if (could.digits)
+      doubts.push(
+        this.zeros
+          ? 'Some numbers begin with 0, which a number would lose; kept as text.'
+          : 'These numbers are too long to be kept as numbers; kept as text.',
+      );
     else if (this.strange && this.open.length > 0) {
       ask = this.open;
-      doubts.push(dateNotations.includes(ask[0]!) ? `These look like dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; kept as text until you choose a date and say how they are written.`
-        : 'These look like numbers in another notation; kept as text until you choose a number and say how they are written.');
-    }
-    else if (this.looks.dates) doubts.push('These look like dates, but not all of them are days of the calendar, written in one way; kept as text.');
-    else if (this.looks.numbers) doubts.push('These look like numbers, but they are not all written in one way; kept as text.');
+      doubts.push(
+        dateNotations.includes(ask[0]!)
+          ? `These look like dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; kept as text until you choose a date and say how they are written.`
+          : 'These look like numbers in another notation; kept as text until you choose a number and say how they are written.',
+      );
+    } else if (this.looks.dates)
+      doubts.push(
+        'These look like dates, but not all of them are days of the calendar, written in one way; kept as text.',
+      );
+    else if (this.looks.numbers)
+      doubts.push('These look like numbers, but they are not all written in one way; kept as text.');
     const sized = maxLength === undefined ? { type: 'long text' as const } : { type: 'text' as const, maxLength };
     return { ...sized, ask, doubts };
   }
@@ -175,8 +220,13 @@ export class FileEvidence {
   /** A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text, with a doubt. */
   result(): InferredColumn[] {
     const taken = new Set<string>();
-    const found = this.headers.map((header, i) => ({ header, name: columnName(header, i, taken), ...this.columns[i]!.result() }));
-    const width = (column: InferredColumn) => (column.type === 'long text' ? 0 : (plannedColumn(column).maxLength ?? 0));
+    const found = this.headers.map((header, i) => ({
+      header,
+      name: columnName(header, i, taken),
+      ...this.columns[i]!.result(),
+    }));
+    const width = (column: InferredColumn) =>
+      column.type === 'long text' ? 0 : (plannedColumn(column).maxLength ?? 0);
     if (found.reduce((sum, column) => sum + width(column), 0) <= mostCharacters) return found;
     let left = mostCharacters;
     return found.map((column, i): InferredColumn => {
@@ -184,7 +234,11 @@ export class FileEvidence {
       if (roomy === 0) return column;
       const tight = column.type === 'text' ? lengths.find((length) => length >= this.columns[i]!.longest)! : roomy;
       left -= tight;
-      return left < 0 ? { ...column, type: 'long text', maxLength: undefined } : column.type === 'text' ? { ...column, maxLength: tight } : column;
+      return left < 0
+        ? { ...column, type: 'long text', maxLength: undefined }
+        : column.type === 'text'
+          ? { ...column, maxLength: tight }
+          : column;
     });
   }
 }
@@ -198,7 +252,13 @@ export function inferColumns(headers: readonly string[], rows: readonly (readonl
 
 /** `Well code (new)` becomes `well_code_new`; the same name twice gets a number. */
 export function columnName(header: string, place: number, taken: Set<string>): string {
-  const plain = header.normalize('NFKD').replaceAll(/\p{M}/gu, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^_+|_+$/g, '').slice(0, 56);
+  const plain = header
+    .normalize('NFKD')
+    .replaceAll(/\p{M}/gu, '')
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, '_')
+    .replaceAll(/^_+|_+$/g, '')
+    .slice(0, 56);
   const base = plain === '' ? `column_${place + 1}` : /^\d/.test(plain) ? `c_${plain}` : plain;
   let name = base;
   for (let i = 2; taken.has(name); i++) name = `${base}_${i}`;
@@ -207,6 +267,27 @@ export function columnName(header: string, place: number, taken: Set<string>): s
 }
 
 /** The column that a planned one becomes, for reading its values. */
-export function plannedColumn({ name, type, nullable, maxLength, precision, scale, choices }: Pick<InferredColumn, 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices'>): Column {
-  return { ...drawnColumn({ name, type, required: !nullable, unique: false, initial: null, maxLength, precision, scale, choices }), nativeType: type };
+export function plannedColumn({
+  name,
+  type,
+  nullable,
+  maxLength,
+  precision,
+  scale,
+  choices,
+}: Pick<InferredColumn, 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices'>): Column {
+  return {
+    ...drawnColumn({
+      name,
+      type,
+      required: !nullable,
+      unique: false,
+      initial: null,
+      maxLength,
+      precision,
+      scale,
+      choices,
+    }),
+    nativeType: type,
+  };
 }

@@ -12,7 +12,11 @@ export const numberNotations: readonly Notation[] = ['decimal comma', 'decimal p
 
 /** What `3/4/2026` or `1.234,5` shows of a notation, for people to choose by. */
 export const notationExamples: Record<Notation, string> = {
-  'day first': '24/11/2026 or 24.11.2026', 'month first': '11/24/2026', 'year first': '2026/11/24', 'decimal comma': '1.234,5 or 1 234,5', 'decimal point': '1,234.5 or 1\'234.5',
+  'day first': '24/11/2026 or 24.11.2026',
+  'month first': '11/24/2026',
+  'year first': '2026/11/24',
+  'decimal comma': '1.234,5 or 1 234,5',
+  'decimal point': "1,234.5 or 1'234.5",
 };
 
 const dayOrMonthFirst = /^(\d{1,2})([./-])(\d{1,2})\2(\d{4})(?:[ T](\d{1,2}:\d\d(?::\d\d)?))?$/;
@@ -49,5 +53,7 @@ export function fromNotation(notation: Notation, text: string): string | null {
 function dated(year: string, month: string, day: string, time: string | undefined): string | null {
   const date = `${year}-${month.padStart(2, '0')}-${day.padStart(2, '0')}`;
   if (!isDate(date)) return null;
-  return time === undefined ? date : normaliseTimestamp(`${date} ${time.padStart(time.indexOf(':') === 1 ? time.length + 1 : time.length, '0')}`);
+  return time === undefined
+    ? date
+    : normaliseTimestamp(`${date} ${time.padStart(time.indexOf(':') === 1 ? time.length + 1 : time.length, '0')}`);
 }

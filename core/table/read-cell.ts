@@ -15,11 +15,16 @@ export function readCell(column: Column, cell: string, notation?: Notation, type
   const plain = typed || (dateNotations.includes(notation!) && normaliseTimestamp(cell) !== null);
   if (notation === undefined || plain || !takesNotation(column, notation)) {
     // Typed into a form a comma is the point of whoever types; in a file it may as well stand between thousands.
-    if (cell.includes(',') && (column.type === 'decimal' || column.type === 'number')) return { ok: false, problem: 'This has a comma, which can mean two things. Say how the numbers of this column are written.' };
+    if (cell.includes(',') && (column.type === 'decimal' || column.type === 'number'))
+      return {
+        ok: false,
+        problem: 'This has a comma, which can mean two things. Say how the numbers of this column are written.',
+      };
     return parseValue(column, cell);
   }
   const ours = fromNotation(notation, cell);
-  if (ours === null) return { ok: false, problem: `This is not written as said: ${notation}, like ${notationExamples[notation]}.` };
+  if (ours === null)
+    return { ok: false, problem: `This is not written as said: ${notation}, like ${notationExamples[notation]}.` };
   return parseValue(column, ours);
 }
 
@@ -31,5 +36,7 @@ export function notationsOf(column: { type: string }): Notation[] {
 /** Whether a notation means anything for a type. */
 export function takesNotation(column: { type: string }, notation: Notation): boolean {
   const dates = column.type === 'date' || column.type === 'date and time';
-  return dateNotations.includes(notation) ? dates : column.type === 'whole number' || column.type === 'decimal' || column.type === 'number';
+  return dateNotations.includes(notation)
+    ? dates
+    : column.type === 'whole number' || column.type === 'decimal' || column.type === 'number';
 }

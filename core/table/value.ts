@@ -77,7 +77,9 @@ export function parseValue(column: Column, input: unknown): Parsed {
       if (input === false || input === 0 || input === '0' || input === 'false') return ok(false);
       return bad('Choose yes or no.');
     case 'date':
-      return typeof input === 'string' && isDate(input.trim()) ? ok(input.trim()) : bad('This is not a date. Write it like 2026-11-24.');
+      return typeof input === 'string' && isDate(input.trim())
+        ? ok(input.trim())
+        : bad('This is not a date. Write it like 2026-11-24.');
     case 'date and time': {
       const time = typeof input === 'string' ? normaliseTimestamp(input) : null;
       return time ? ok(time) : bad('This is not a date and time. Write it like 2026-11-24 09:30.');
@@ -103,14 +105,18 @@ function isText(column: Column): boolean {
 
 function parseText(column: Column, input: unknown): Parsed {
   if (typeof input !== 'string') return bad('This must be text.');
-  if (column.read === 'uuid') return isUuid(input.trim()) ? ok(input.trim().toLowerCase()) : bad('This is not a UUID. Write it like 6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c.');
+  if (column.read === 'uuid')
+    return isUuid(input.trim())
+      ? ok(input.trim().toLowerCase())
+      : bad('This is not a UUID. Write it like 6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c.');
   // A text has at most as many characters as it has UTF-16 units.
   if (column.maxLength !== undefined && input.length > column.maxLength) {
     const { length } = [...input];
     if (length > column.maxLength) return bad(`This has ${length} characters; ${column.maxLength} fit. Shorten it.`);
   }
   // A NUL or half a surrogate pair would be refused or altered by the database.
-  if (input.includes('\0') || !input.isWellFormed()) return bad('This holds a character that can\'t be kept. Remove it.');
+  if (input.includes('\0') || !input.isWellFormed())
+    return bad("This holds a character that can't be kept. Remove it.");
   if (!column.kind || input === '') return ok(input);
   const read = readKind(column.kind, input);
   return 'text' in read ? ok(read.text) : bad(read.problem);
@@ -133,13 +139,21 @@ function parseDecimal(column: Column, input: unknown): Parsed {
   // A decimal without a scale keeps the digits that it was given.
   if (column.scale === undefined) return ok(text);
   const { scale } = column;
-  if (after > scale) return bad(scale ? `At most ${scale} digits after the point fit.` : 'No digits after the point fit.');
-  if (before > (column.precision ?? 65) - scale) return bad(`At most ${(column.precision ?? 65) - scale} digits before the point fit.`);
+  if (after > scale)
+    return bad(scale ? `At most ${scale} digits after the point fit.` : 'No digits after the point fit.');
+  if (before > (column.precision ?? 65) - scale)
+    return bad(`At most ${(column.precision ?? 65) - scale} digits before the point fit.`);
   return ok(new Big(text).toFixed(scale));
 }
 
 function parseChoices(column: Column, input: unknown): Parsed {
-  const chosen = typeof input === 'string' ? input.split(',').map((part) => part.trim()).filter(Boolean) : input;
+  const chosen =
+    typeof input === 'string'
+      ? input
+          .split(',')
+          .map((part) => part.trim())
+          .filter(Boolean)
+      : input;
   if (!Array.isArray(chosen)) return bad(`Choose from: ${column.choices?.join(', ')}.`);
   const unknown = chosen.find((choice) => !column.choices?.includes(choice as string));
   if (unknown !== undefined) return bad(`"${String(unknown)}" is not among: ${column.choices?.join(', ')}.`);
@@ -149,5 +163,7 @@ function parseChoices(column: Column, input: unknown): Parsed {
 /** Whether two values of one column are the same to the last byte, for finding what another person has changed meanwhile. */
 export function sameValue(a: Value, b: Value): boolean {
   if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((item, i) => item === b[i]);
-  return a === b || (typeof a === 'bigint' && String(a) === String(b)) || (typeof b === 'bigint' && String(a) === String(b));
+  return (
+    a === b || (typeof a === 'bigint' && String(a) === String(b)) || (typeof b === 'bigint' && String(a) === String(b))
+  );
 }

@@ -2,8 +2,20 @@ import { Op } from 'sequelize';
 import { AuditEntry } from '../store/models';
 
 /** What is written down of a portal's administration. */
-export type AuditWhat = 'read as' | 'published' | 'published despite a broken promise' | 'set a password' | 'refreshed the members' | 'set a ceiling' | 'kept a query' | 'deleted a query' | 'changed where records are' | 'applied a definition' | 'changed the shape'
-  | 'exported' | 'imported';
+export type AuditWhat =
+  | 'read as'
+  | 'published'
+  | 'published despite a broken promise'
+  | 'set a password'
+  | 'refreshed the members'
+  | 'set a ceiling'
+  | 'kept a query'
+  | 'deleted a query'
+  | 'changed where records are'
+  | 'applied a definition'
+  | 'changed the shape'
+  | 'exported'
+  | 'imported';
 
 /** Writes one line of the audit log. `about` is what a person reading it needs to know, in words. */
 export async function writeAudit(portalId: number, who: string, what: AuditWhat, about: string): Promise<void> {
@@ -31,12 +43,17 @@ export async function writeReadAs(portalId: number, builder: string, person: str
 }
 
 async function writeUnlessRecent(portalId: number, builder: string, about: string, now: number): Promise<void> {
-  const recent = await AuditEntry.findOne({ where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(now - readAgainAfter) } } });
+  const recent = await AuditEntry.findOne({
+    where: { portalId, who: builder, what: 'read as', about, at: { [Op.gt]: new Date(now - readAgainAfter) } },
+  });
   if (!recent) await writeAudit(portalId, builder, 'read as', about);
 }
 
 /** The newest lines of a portal's log. */
-export async function readAudit(portalId: number, size: number): Promise<{ at: Date; who: string; what: string; about: string }[]> {
+export async function readAudit(
+  portalId: number,
+  size: number,
+): Promise<{ at: Date; who: string; what: string; about: string }[]> {
   const entries = await AuditEntry.findAll({ where: { portalId }, order: [['id', 'DESC']], limit: size });
   return entries.map(({ at, who, what, about }) => ({ at, who, what, about }));
 }

@@ -23,7 +23,9 @@ const largest = 4 * 1024 ** 3;
 const keptFor = 24 * 3600 * 1000;
 
 /** Writes the records that were asked for into a file, which is kept for a day. */
-export async function exportToFile(context: JobContext): Promise<{ file: string; name: string; rows: number; size: number }> {
+export async function exportToFile(
+  context: JobContext,
+): Promise<{ file: string; name: string; rows: number; size: number }> {
   const order = JSON.parse(context.job.input) as ExportOrder;
   const visit = await builderVisit(context, order.table);
   const table = findTable(visit.catalogue, order.table);
@@ -41,8 +43,17 @@ export async function exportToFile(context: JobContext): Promise<{ file: string;
     return isPathProblem(found) ? null : found.column;
   };
   const isSheet = order.format === 'xlsx';
-  const bytes = order.format === 'xlsx' ? exportSpreadsheet(order.table, columnOf, pages()) : exportText(order.format, pages(), order);
-  const face = { portalId: context.job.portalId, name: `${order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`, purpose: 'download', type: isSheet ? spreadsheetType : exportFormats[order.format as TextFormat].type, goneAt: new Date(Date.now() + keptFor) };
+  const bytes =
+    order.format === 'xlsx'
+      ? exportSpreadsheet(order.table, columnOf, pages())
+      : exportText(order.format, pages(), order);
+  const face = {
+    portalId: context.job.portalId,
+    name: `${order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`,
+    purpose: 'download',
+    type: isSheet ? spreadsheetType : exportFormats[order.format as TextFormat].type,
+    goneAt: new Date(Date.now() + keptFor),
+  };
   const file = await keepFile(context.services.store.sequelize, face, bytes, largest);
   return { file: file.id, name: file.name, rows, size: file.size };
 }

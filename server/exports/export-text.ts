@@ -16,7 +16,11 @@ export interface ExportOptions {
 }
 
 /** The records as text, page by page; a hidden cell is empty in CSV and absent in JSON. */
-export function exportText(format: TextFormat, pages: AsyncIterable<ExportedPage>, options: ExportOptions): AsyncGenerator<string> {
+export function exportText(
+  format: TextFormat,
+  pages: AsyncIterable<ExportedPage>,
+  options: ExportOptions,
+): AsyncGenerator<string> {
   return format === 'csv' ? csvText(pages, options) : jsonText(pages, format === 'json');
 }
 

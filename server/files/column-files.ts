@@ -31,12 +31,26 @@ const mostUnheld = { files: 60, bytes: 250 * 1024 * 1024 };
 
 /** Refuses a file of somebody who has sent too much that no record holds: it is all kept for a day. */
 async function refuseTooMuch(portalId: number, person: Person): Promise<void> {
-  const unheld = (await StoredFile.findAll({ where: { portalId, purpose, goneAt: { [Op.ne]: null } }, attributes: ['size', 'facts'] })).filter((file) => (JSON.parse(file.facts) as Partial<Facts>).by === who(person));
-  if (unheld.length >= mostUnheld.files || unheld.reduce((sum, file) => sum + file.size, 0) >= mostUnheld.bytes) throw new Problem(429, 'too-many-files', `You have sent ${unheld.length} files that no record holds yet. Save the records that they are for, or wait: what is not used is forgotten after a day.`);
+  const unheld = (
+    await StoredFile.findAll({ where: { portalId, purpose, goneAt: { [Op.ne]: null } }, attributes: ['size', 'facts'] })
+  ).filter((file) => (JSON.parse(file.facts) as Partial<Facts>).by === who(person));
+  if (unheld.length >= mostUnheld.files || unheld.reduce((sum, file) => sum + file.size, 0) >= mostUnheld.bytes)
+    throw new Problem(
+      429,
+      'too-many-files',
+      `You have sent ${unheld.length} files that no record holds yet. Save the records that they are for, or wait: what is not used is forgotten after a day.`,
+    );
 }
 
 /** Keeps a file that a person sends for a column, for a day until a record holds it. Its type is told by its bytes, never by its name. */
-export async function keepForColumn(sequelize: Sequelize, portalId: number, person: Person, place: { table: string; column: string }, name: string, bytes: AsyncIterable<Uint8Array>): Promise<{ file: string; name: string; size: number; type: string }> {
+export async function keepForColumn(
+  sequelize: Sequelize,
+  portalId: number,
+  person: Person,
+  place: { table: string; column: string },
+  name: string,
+  bytes: AsyncIterable<Uint8Array>,
+): Promise<{ file: string; name: string; size: number; type: string }> {
   const start: Buffer[] = [];
   let seen = 0;
   const watched = async function* () {
@@ -47,7 +61,19 @@ export async function keepForColumn(sequelize: Sequelize, portalId: number, pers
     }
   };
   await refuseTooMuch(portalId, person);
-  const file = await keepFile(sequelize, { portalId, name, purpose, type: 'application/octet-stream', goneAt: new Date(Date.now() + keptUnused), facts: JSON.stringify({ ...place, by: who(person), held: false } satisfies Facts) }, watched(), largestOfColumn);
+  const file = await keepFile(
+    sequelize,
+    {
+      portalId,
+      name,
+      purpose,
+      type: 'application/octet-stream',
+      goneAt: new Date(Date.now() + keptUnused),
+      facts: JSON.stringify({ ...place, by: who(person), held: false } satisfies Facts),
+    },
+    watched(),
+    largestOfColumn,
+  );
   const type = (await fileTypeFromBuffer(Buffer.concat(start)))?.mime ?? 'application/octet-stream';
   await file.update({ type });
   return { file: file.id, name: file.name, size: file.size, type };
@@ -69,25 +95,46 @@ export function filesOf(portalId: number, person: Person): FilesOfColumns {
     },
     held: () => holding.length,
     async letGo(after) {
-      for (const { file, facts } of holding.splice(after)) await file.update({ goneAt: new Date(Date.now() + keptUnused), facts: JSON.stringify(facts) });
+      for (const { file, facts } of holding.splice(after))
+        await file.update({ goneAt: new Date(Date.now() + keptUnused), facts: JSON.stringify(facts) });
     },
   };
 }
 
 /** A file of a record to be sent, with headers under which a browser does nothing with it but show a picture or save it. */
-export async function fileOfColumn(portalId: number, id: string): Promise<{ file: StoredFile; headers: Record<string, string> } | null> {
+export async function fileOfColumn(
+  portalId: number,
+  id: string,
+): Promise<{ file: StoredFile; headers: Record<string, string> } | null> {
   const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
   if (!file) return null;
   const inline = shown.has(file.type);
   const named = `filename*=UTF-8''${encodeURIComponent(file.name).replaceAll(/['()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`;
-  return { file, headers: {
-    'Content-Type': inline ? file.type : 'application/octet-stream', 'Content-Length': String(file.size), 'Content-Disposition': `${inline ? 'inline' : 'attachment'}; ${named}`,
-    'Content-Security-Policy': "default-src 'none'; sandbox; frame-ancestors 'none'", 'X-Content-Type-Options': 'nosniff', 'Cross-Origin-Resource-Policy': 'same-origin', 'Cache-Control': 'private, no-store',
-  } };
+  return {
+    file,
+    headers: {
+      'Content-Type': inline ? file.type : 'application/octet-stream',
+      'Content-Length': String(file.size),
+      'Content-Disposition': `${inline ? 'inline' : 'attachment'}; ${named}`,
+      'Content-Security-Policy': "default-src 'none'; sandbox; frame-ancestors 'none'",
+      'X-Content-Type-Options': 'nosniff',
+      'Cross-Origin-Resource-Policy': 'same-origin',
+      'Cache-Control': 'private, no-store',
+    },
+  };
 }
 
 /** The files of columns after a table or column got another name. */
-export async function renameFiles(sequelize: Sequelize, portalId: number, { table, column, to }: { table: string; column?: string; to: string }, transaction: Transaction): Promise<void> {
-  const [part, narrowed] = column === undefined ? ['$.table', ''] : ['$.column', " AND JSON_VALUE(facts, '$.column') = :column"];
-  await sequelize.query(`UPDATE files SET facts = JSON_SET(facts, '${part}', :to) WHERE portal_id = :portalId AND purpose = '${purpose}' AND JSON_VALUE(facts, '$.table') = :table${narrowed}`, { replacements: { portalId, table, column: column ?? null, to }, transaction });
+export async function renameFiles(
+  sequelize: Sequelize,
+  portalId: number,
+  { table, column, to }: { table: string; column?: string; to: string },
+  transaction: Transaction,
+): Promise<void> {
+  const [part, narrowed] =
+    column === undefined ? ['$.table', ''] : ['$.column', " AND JSON_VALUE(facts, '$.column') = :column"];
+  await sequelize.query(
+    `UPDATE files SET facts = JSON_SET(facts, '${part}', :to) WHERE portal_id = :portalId AND purpose = '${purpose}' AND JSON_VALUE(facts, '$.table') = :table${narrowed}`,
+    { replacements: { portalId, table, column: column ?? null, to }, transaction },
+  );
 }

@@ -4,7 +4,10 @@ import type { Request } from 'express';
 import { Problem } from '../http/problems';
 
 /** Hands on the one file of a form (multipart/form-data, RFC 7578) as it arrives, and gives what came of it. */
-export function receiveFile<T>(req: Request, keep: (name: string, bytes: AsyncIterable<Uint8Array>) => Promise<T>): Promise<T> {
+export function receiveFile<T>(
+  req: Request,
+  keep: (name: string, bytes: AsyncIterable<Uint8Array>) => Promise<T>,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     let form: busboy.Busboy;
     try {
@@ -17,7 +20,9 @@ export function receiveFile<T>(req: Request, keep: (name: string, bytes: AsyncIt
     form.on('file', (_name, stream, { filename }) => {
       const passing = stream.pipe(new PassThrough());
       stream.on('error', (error) => passing.destroy(error));
-      req.on('aborted', () => passing.destroy(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
+      req.on('aborted', () =>
+        passing.destroy(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')),
+      );
       kept = keep(filename || 'file', passing as AsyncIterable<Uint8Array>);
       kept.catch((error: unknown) => {
         req.unpipe(form);
@@ -26,7 +31,9 @@ export function receiveFile<T>(req: Request, keep: (name: string, bytes: AsyncIt
       });
     });
     form.on('error', () => reject(new Problem(400, 'unreadable', 'The file did not arrive whole. Send it again.')));
-    form.on('close', () => (kept ? kept.then(resolve, reject) : reject(new Problem(400, 'invalid-input', 'Choose a file.'))));
+    form.on('close', () =>
+      kept ? kept.then(resolve, reject) : reject(new Problem(400, 'invalid-input', 'Choose a file.')),
+    );
     req.pipe(form);
   });
 }

@@ -5,7 +5,8 @@ import { StoredFile } from '../store/models';
 const pieceSize = 1 << 20;
 
 /** A new file, not yet filled. */
-export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type' | 'goneAt'> & Partial<Pick<StoredFile, 'facts'>>;
+export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type' | 'goneAt'> &
+  Partial<Pick<StoredFile, 'facts'>>;
 
 /** The file grew past what was allowed. */
 export class FileTooLarge extends Error {}
@@ -14,9 +15,20 @@ export class FileTooLarge extends Error {}
  * Keeps what a stream of bytes brings, in pieces of a megabyte, so that no file is ever whole in memory. When the stream fails, or brings
  * more than `most` bytes, nothing is kept.
  */
-export async function keepFile(sequelize: Sequelize, face: FileFace, bytes: AsyncIterable<Uint8Array | string>, most: number): Promise<StoredFile> {
+export async function keepFile(
+  sequelize: Sequelize,
+  face: FileFace,
+  bytes: AsyncIterable<Uint8Array | string>,
+  most: number,
+): Promise<StoredFile> {
   const id = randomBytes(16).toString('hex');
-  const file = await StoredFile.create({ id, ...face, name: face.name.slice(0, 255), size: 0, facts: face.facts ?? '{}' });
+  const file = await StoredFile.create({
+    id,
+    ...face,
+    name: face.name.slice(0, 255),
+    size: 0,
+    facts: face.facts ?? '{}',
+  });
   try {
     let size = 0;
     let place = 0;
@@ -24,14 +36,18 @@ export async function keepFile(sequelize: Sequelize, face: FileFace, bytes: Asyn
     let heldSize = 0;
     const put = async () => {
       if (heldSize === 0) return;
-      await sequelize.query('INSERT INTO file_pieces (file_id, place, bytes) VALUES (?, ?, ?)', { replacements: [id, place++, Buffer.concat(held)], type: QueryTypes.INSERT });
+      await sequelize.query('INSERT INTO file_pieces (file_id, place, bytes) VALUES (?, ?, ?)', {
+        replacements: [id, place++, Buffer.concat(held)],
+        type: QueryTypes.INSERT,
+      });
       held = [];
       heldSize = 0;
     };
     for await (const part of bytes) {
       const buffer = Buffer.from(part as Uint8Array);
       size += buffer.length;
-      if (size > most) throw new FileTooLarge(`The file is larger than ${Math.floor(most / 1024 / 1024)} MB. Divide it.`);
+      if (size > most)
+        throw new FileTooLarge(`The file is larger than ${Math.floor(most / 1024 / 1024)} MB. Divide it.`);
       held.push(buffer);
       heldSize += buffer.length;
       if (heldSize >= pieceSize) await put();
@@ -51,13 +67,19 @@ const mostPassing = 8 * 1024 ** 3;
 /** Refuses to take in more where a portal's passing files are too many already. */
 export async function refuseFull(portalId: number): Promise<void> {
   const size = Number((await StoredFile.sum('size', { where: { portalId, goneAt: { [Op.ne]: null } } })) ?? 0);
-  if (size >= mostPassing) throw new FileTooLarge(`This portal has ${Math.round(size / 1024 ** 3)} GB of files that were brought or exported in the last days. They are forgotten a day after; bring this one then.`);
+  if (size >= mostPassing)
+    throw new FileTooLarge(
+      `This portal has ${Math.round(size / 1024 ** 3)} GB of files that were brought or exported in the last days. They are forgotten a day after; bring this one then.`,
+    );
 }
 
 /** The bytes of a kept file, piece by piece. */
 export async function* fileBytes(sequelize: Sequelize, id: string): AsyncGenerator<Buffer> {
   for (let place = 0; ; place++) {
-    const [row] = await sequelize.query<{ bytes: Buffer }>('SELECT bytes FROM file_pieces WHERE file_id = ? AND place = ?', { replacements: [id, place], type: QueryTypes.SELECT });
+    const [row] = await sequelize.query<{ bytes: Buffer }>(
+      'SELECT bytes FROM file_pieces WHERE file_id = ? AND place = ?',
+      { replacements: [id, place], type: QueryTypes.SELECT },
+    );
     if (!row) return;
     yield row.bytes;
   }

@@ -8,7 +8,15 @@ import type { Condition, Operand } from '../../core/condition/tree';
 import { and, joined, sql } from '../../core/condition/sql';
 import { printPath } from '../../core/definition/path';
 import { canJoin, crossingOn, sourceName, type Crossing } from '../../core/definition/sources';
-import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Column, type Relation } from '../../core/table/catalogue';
+import {
+  findColumn,
+  findTable,
+  isPathProblem,
+  resolvePath,
+  type Catalogue,
+  type Column,
+  type Relation,
+} from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { isSourceAway } from '../sources/connection-problem';
 import type { Runner, Source } from '../sources/source';
@@ -37,7 +45,12 @@ export interface DividedColumns {
 }
 
 /** Null when all columns are in one source. `taking` when they are taken out, which must be allowed there too. */
-export function divide(visit: PlacedVisit, tableName: string, columns: string[][], taking = false): DividedColumns | null {
+export function divide(
+  visit: PlacedVisit,
+  tableName: string,
+  columns: string[][],
+  taking = false,
+): DividedColumns | null {
   const table = visit.elsewhere && findTable(visit.catalogue, tableName);
   if (!table) return null;
   const crossings = new Map<string, Crossing[]>();
@@ -54,11 +67,14 @@ export function divide(visit: PlacedVisit, tableName: string, columns: string[][
   return {
     own: [...own, ...carriers.map(([, group]) => group[0]!.carrier)],
     async fill(records) {
-      const away = await Promise.all([...crossings].map(([carrier, group]) => fill(visit, records, carrier, group, taking)));
-      for (const [carrier] of carriers) for (const record of records) {
-        delete record.values[carrier];
-        if (record.masked.includes(carrier)) record.masked = record.masked.filter((path) => path !== carrier);
-      }
+      const away = await Promise.all(
+        [...crossings].map(([carrier, group]) => fill(visit, records, carrier, group, taking)),
+      );
+      for (const [carrier] of carriers)
+        for (const record of records) {
+          delete record.values[carrier];
+          if (record.masked.includes(carrier)) record.masked = record.masked.filter((path) => path !== carrier);
+        }
       return away.flat();
     },
   };
@@ -68,7 +84,13 @@ export function divide(visit: PlacedVisit, tableName: string, columns: string[][
  * Asks for records with columns of which some are in other sources. What the person doesn't see on the way there is not there, as
  * along a relation within a source. Columns whose source is away are named in `away`, and not there either.
  */
-export async function across<A extends { records: Filled[] }>(visit: PlacedVisit, tableName: string, columns: string[][], ask: (own: string[][]) => Promise<A>, taking = false): Promise<A & { away?: string[] }> {
+export async function across<A extends { records: Filled[] }>(
+  visit: PlacedVisit,
+  tableName: string,
+  columns: string[][],
+  ask: (own: string[][]) => Promise<A>,
+  taking = false,
+): Promise<A & { away?: string[] }> {
   const divided = divide(visit, tableName, columns, taking);
   if (!divided) return ask(columns);
   const answer = await ask(divided.own);
@@ -77,24 +99,49 @@ export async function across<A extends { records: Filled[] }>(visit: PlacedVisit
 }
 
 /** Where a crossing leads for the person: null where they don't see the value that is looked up, or what it ends in, and `away` where its source can't be reached. Throws then where it is `taking`: what is taken out is whole. */
-export async function beyond<V extends PlacedVisit>(visit: V, tableName: string, { carrier, relation }: Crossing, taking = false): Promise<V | 'away' | null> {
+export async function beyond<V extends PlacedVisit>(
+  visit: V,
+  tableName: string,
+  { carrier, relation }: Crossing,
+  taking = false,
+): Promise<V | 'away' | null> {
   const view = new ViewSql(visit);
   const near = resolvePath(visit.catalogue, findTable(visit.catalogue, tableName)!, carrier);
-  if (isPathProblem(near) || !opennessCases(view.view(near.table), near.column.name).some(({ openness }) => openness.level === 'shown')) return null;
+  if (
+    isPathProblem(near) ||
+    !opennessCases(view.view(near.table), near.column.name).some(({ openness }) => openness.level === 'shown')
+  )
+    return null;
   const far = await at(visit, relation.table).catch((error: unknown) => orAway(error, taking));
   if (far === 'away') return grantedSomewhere(visit, relation.table) ? 'away' : null;
   const table = findTable(far.catalogue, relation.table);
   const seen = table && new ViewSql(far).view(table);
-  return table && seen && seesRows(taking ? exportView(seen) : seen) && isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) && canJoin(near.table, relation, table) ? far : null;
+  return table &&
+    seen &&
+    seesRows(taking ? exportView(seen) : seen) &&
+    isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) &&
+    canJoin(near.table, relation, table)
+    ? far
+    : null;
 }
 
 /** Whether some role of the person sees something of a table, as far as can be told without its catalogue. */
 function grantedSomewhere({ definition, person }: Visit, tableName: string): boolean {
-  return person.kind === 'builder' || (Object.hasOwn(definition.access, tableName) && person.roles.some((role) => definition.access[tableName]![role]?.see !== undefined));
+  return (
+    person.kind === 'builder' ||
+    (Object.hasOwn(definition.access, tableName) &&
+      person.roles.some((role) => definition.access[tableName]![role]?.see !== undefined))
+  );
 }
 
 /** Looks up what the records' values of one column lead to, and puts it into them; gives the columns that can't be had now. */
-async function fill(visit: PlacedVisit, records: Filled[], carrier: string, group: Crossing[], taking: boolean): Promise<string[]> {
+async function fill(
+  visit: PlacedVisit,
+  records: Filled[],
+  carrier: string,
+  group: Crossing[],
+  taking: boolean,
+): Promise<string[]> {
   const { relation } = group[0]!;
   const valueOf = (record: Filled) => (record.masked.includes(carrier) ? null : (record.values[carrier] ?? null));
   const values = [...new Set(records.map(valueOf))].filter((value) => value !== null);
@@ -102,8 +149,19 @@ async function fill(visit: PlacedVisit, records: Filled[], carrier: string, grou
   const before = carrier.slice(0, carrier.lastIndexOf('.') + 1);
   const called = (path: string) => `${before}${printPath([relation.name])}.${path}`;
   const far = await at(visit, relation.table).catch((error: unknown) => orAway(error, taking));
-  const found = far === 'away' ? far : await recordsByValue(far.source, far, relation, values, group.map(({ rest }) => rest), taking).catch((error: unknown) => orAway(error, taking));
-  if (found === 'away') return grantedSomewhere(visit, relation.table) ? group.map(({ rest }) => called(printPath(rest))) : [];
+  const found =
+    far === 'away'
+      ? far
+      : await recordsByValue(
+          far.source,
+          far,
+          relation,
+          values,
+          group.map(({ rest }) => rest),
+          taking,
+        ).catch((error: unknown) => orAway(error, taking));
+  if (found === 'away')
+    return grantedSomewhere(visit, relation.table) ? group.map(({ rest }) => called(printPath(rest))) : [];
   for (const record of records) {
     const value = valueOf(record);
     const there = value === null ? undefined : found.byValue(value);
@@ -124,34 +182,61 @@ function orAway(error: unknown, taking: boolean): 'away' {
  * The records of the person's view that a relation from another source leads to, by the values of its column. None where the person
  * doesn't know the column that it ends in, or where values don't tell records apart there.
  */
-export async function recordsByValue(runner: Runner, visit: PlacedVisit, { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>, values: Value[], columns: string[][], taking = false): Promise<{ byValue: (value: Value) => Filled | undefined; away: string[] }> {
+export async function recordsByValue(
+  runner: Runner,
+  visit: PlacedVisit,
+  { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>,
+  values: Value[],
+  columns: string[][],
+  taking = false,
+): Promise<{ byValue: (value: Value) => Filled | undefined; away: string[] }> {
   const table = findTable(visit.catalogue, tableName);
   const column = table && findColumn(table, targetColumn);
   const list = column && values.flatMap((value): Operand[] => operandOf(column, value));
-  if (!column || !list?.length || !canJoin(table, { column: targetColumn, targetColumn }, table)) return { byValue: () => undefined, away: [] };
-  const { records, away = [] } = await across(visit, tableName, columns, async (own) => {
-    const seen = new ViewSql(visit);
-    const view = taking ? new ViewSql(visit, new Map([[table.name, exportView(seen.view(table))]]), undefined, true) : seen;
-    const tables = new Tables(visit.catalogue, table);
-    const cells = new Cells(own, visit.catalogue, tables, view);
-    const end = view.end(table, targetColumn, tables);
-    const among: Condition = { kind: 'in', left: { kind: 'column', path: [targetColumn] }, list };
-    const where = joined([view.condition(among, tables), view.rows(tables), sql`${end} IS NOT NULL`], and);
-    const rows = await runner.rows(sql`SELECT ${selectList([end, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}`);
-    return { records: rows.map((row) => ({ ...cells.read(row, 1), end: decode(column, row[0]) })) };
-  }, taking);
+  if (!column || !list?.length || !canJoin(table, { column: targetColumn, targetColumn }, table))
+    return { byValue: () => undefined, away: [] };
+  const { records, away = [] } = await across(
+    visit,
+    tableName,
+    columns,
+    async (own) => {
+      const seen = new ViewSql(visit);
+      const view = taking
+        ? new ViewSql(visit, new Map([[table.name, exportView(seen.view(table))]]), undefined, true)
+        : seen;
+      const tables = new Tables(visit.catalogue, table);
+      const cells = new Cells(own, visit.catalogue, tables, view);
+      const end = view.end(table, targetColumn, tables);
+      const among: Condition = { kind: 'in', left: { kind: 'column', path: [targetColumn] }, list };
+      const where = joined([view.condition(among, tables), view.rows(tables), sql`${end} IS NOT NULL`], and);
+      const rows = await runner.rows(
+        sql`SELECT ${selectList([end, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}`,
+      );
+      return { records: rows.map((row) => ({ ...cells.read(row, 1), end: decode(column, row[0]) })) };
+    },
+    taking,
+  );
   const known = new Map(records.map((record) => [keyOf(column, (record as Filled & { end: Value }).end), record]));
   return { byValue: (value) => known.get(keyOf(column, value)), away };
 }
 
 /** How many records of a table hold one of the values in a column that tells them apart. For builders; raw. */
-export async function countByValue(runner: Runner, catalogue: Catalogue, { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>, values: Value[]): Promise<number> {
+export async function countByValue(
+  runner: Runner,
+  catalogue: Catalogue,
+  { targetColumn, table: tableName }: Pick<Relation, 'table' | 'targetColumn'>,
+  values: Value[],
+): Promise<number> {
   const table = findTable(catalogue, tableName);
   const column = table && findColumn(table, targetColumn);
   const list = column && values.flatMap((value): Operand[] => operandOf(column, value));
   if (!column || !list?.length) return 0;
   const tables = new Tables(catalogue, table);
-  const among = compileCondition({ kind: 'in', left: { kind: 'column', path: [targetColumn] }, list }, rawRecord(tables), { scope: { catalogue, table, member: false }, context: { facts: {}, today: '', now: '' } });
+  const among = compileCondition(
+    { kind: 'in', left: { kind: 'column', path: [targetColumn] }, list },
+    rawRecord(tables),
+    { scope: { catalogue, table, member: false }, context: { facts: {}, today: '', now: '' } },
+  );
   const [row] = await runner.rows(sql`SELECT COUNT(*) AS c0 FROM ${tables.sql()} WHERE ${among}`);
   return Number(row?.[0] ?? 0);
 }
@@ -165,7 +250,9 @@ function operandOf(column: Column, value: Value): Operand[] {
     case 'decimal':
       return /^-?\d+(\.\d+)?$/.test(text) ? [{ kind: 'number', digits: text }] : [];
     case 'text':
-      return typeof value === 'string' && (!column.collation || isComparableCollation(column.collation)) ? [{ kind: 'text', text }] : [];
+      return typeof value === 'string' && (!column.collation || isComparableCollation(column.collation))
+        ? [{ kind: 'text', text }]
+        : [];
     case 'date':
       return typeof value === 'string' ? [{ kind: 'text', text }] : [];
     default:

@@ -43,16 +43,108 @@ const definition: PortalDefinition = {
   roles: [...base.roles, { id: 'desk', name: 'Desk' }],
   access: {
     ...base.access,
-    visits: { ...base.access.visits, desk: { see: { where: 'every row', columns: ['id', 'well_id', 'sampler_id', 'planned_for', 'asked_on', 'state', 'fee', 'paid'] }, export: { where: when("state = 'reported'") }, create: { columns: ['well_id', 'asked_on', 'fee', 'seal_number'] }, edit: { where: 'every row', columns: ['fee', 'paid', 'well_id'] }, delete: { where: when("state = 'cancelled'") } } },
-    wells: { ...base.access.wells, desk: { see: { where: when("'UV' IN treatment OR EXISTS (visits WHERE visits.fee > 60)"), columns: ['id', 'code', 'parish', 'depth_m', 'state', 'owner_id', 'treatment', 'latitude', 'drilled_on'] }, edit: { where: 'every row', columns: ['treatment', 'state', 'depth_m'] }, delete: { where: 'every row' } } },
-    owners: { ...base.access.owners, desk: { see: { where: 'every row', columns: ['id', 'birth_date', 'parish', 'iban', 'phone', 'tax_number'] } } },
+    visits: {
+      ...base.access.visits,
+      desk: {
+        see: {
+          where: 'every row',
+          columns: ['id', 'well_id', 'sampler_id', 'planned_for', 'asked_on', 'state', 'fee', 'paid'],
+        },
+        export: { where: when("state = 'reported'") },
+        create: { columns: ['well_id', 'asked_on', 'fee', 'seal_number'] },
+        edit: { where: 'every row', columns: ['fee', 'paid', 'well_id'] },
+        delete: { where: when("state = 'cancelled'") },
+      },
+    },
+    wells: {
+      ...base.access.wells,
+      desk: {
+        see: {
+          where: when("'UV' IN treatment OR EXISTS (visits WHERE visits.fee > 60)"),
+          columns: ['id', 'code', 'parish', 'depth_m', 'state', 'owner_id', 'treatment', 'latitude', 'drilled_on'],
+        },
+        edit: { where: 'every row', columns: ['treatment', 'state', 'depth_m'] },
+        delete: { where: 'every row' },
+      },
+    },
+    owners: {
+      ...base.access.owners,
+      desk: { see: { where: 'every row', columns: ['id', 'birth_date', 'parish', 'iban', 'phone', 'tax_number'] } },
+    },
   },
-  masks: [{ id: 'fee', table: 'visits', column: 'fee', mask: { style: 'step', size: '10' }, to: ['desk'], exceptRoles: [] }, { id: 'phone', table: 'owners', column: 'phone', mask: { style: 'keep last', count: 3, separators: true }, to: ['desk'], exceptRoles: [] },
-    { id: 'born', table: 'owners', column: 'birth_date', mask: { style: 'age' }, to: ['desk'], exceptRoles: [] }, { id: 'place', table: 'wells', column: 'latitude', mask: { style: 'round', digits: 2 }, to: ['desk'], exceptRoles: [] }, { id: 'paid', table: 'visits', column: 'paid', mask: { style: 'all' }, to: ['desk'], exceptRoles: [] },
-    { id: 'tax', table: 'owners', column: 'tax_number', mask: { style: 'keep both ends', first: 1, last: 2 }, to: 'everyone', exceptRoles: [] }],
-  lifecycles: [{ table: 'visits', column: 'state', start: 'asked', moves: [{ id: 'pay', name: 'Report', from: ['at lab'], to: 'reported', roles: ['sampler'], where: when('planned_for < :now - INTERVAL 1 DAY'), needs: ['seal_number'] }] }],
-  promises: [{ id: 'a', who: { role: 'sampler' }, says: 'may only', operation: 'see', table: 'visits', where: when("state <> 'cancelled'") }, { id: 'b', who: { everyone: true, exceptRoles: ['desk'] }, says: 'may never', operation: 'see', table: 'owners', column: 'iban' },
-    { id: 'c', who: { role: 'well_owner' }, says: 'must be able to', operation: 'see', table: 'wells', where: when('owner_id = :member.owners.id') }],
+  masks: [
+    { id: 'fee', table: 'visits', column: 'fee', mask: { style: 'step', size: '10' }, to: ['desk'], exceptRoles: [] },
+    {
+      id: 'phone',
+      table: 'owners',
+      column: 'phone',
+      mask: { style: 'keep last', count: 3, separators: true },
+      to: ['desk'],
+      exceptRoles: [],
+    },
+    { id: 'born', table: 'owners', column: 'birth_date', mask: { style: 'age' }, to: ['desk'], exceptRoles: [] },
+    {
+      id: 'place',
+      table: 'wells',
+      column: 'latitude',
+      mask: { style: 'round', digits: 2 },
+      to: ['desk'],
+      exceptRoles: [],
+    },
+    { id: 'paid', table: 'visits', column: 'paid', mask: { style: 'all' }, to: ['desk'], exceptRoles: [] },
+    {
+      id: 'tax',
+      table: 'owners',
+      column: 'tax_number',
+      mask: { style: 'keep both ends', first: 1, last: 2 },
+      to: 'everyone',
+      exceptRoles: [],
+    },
+  ],
+  lifecycles: [
+    {
+      table: 'visits',
+      column: 'state',
+      start: 'asked',
+      moves: [
+        {
+          id: 'pay',
+          name: 'Report',
+          from: ['at lab'],
+          to: 'reported',
+          roles: ['sampler'],
+          where: when('planned_for < :now - INTERVAL 1 DAY'),
+          needs: ['seal_number'],
+        },
+      ],
+    },
+  ],
+  promises: [
+    {
+      id: 'a',
+      who: { role: 'sampler' },
+      says: 'may only',
+      operation: 'see',
+      table: 'visits',
+      where: when("state <> 'cancelled'"),
+    },
+    {
+      id: 'b',
+      who: { everyone: true, exceptRoles: ['desk'] },
+      says: 'may never',
+      operation: 'see',
+      table: 'owners',
+      column: 'iban',
+    },
+    {
+      id: 'c',
+      who: { role: 'well_owner' },
+      says: 'must be able to',
+      operation: 'see',
+      table: 'wells',
+      where: when('owner_id = :member.owners.id'),
+    },
+  ],
 };
 
 beforeAll(async () => {
@@ -65,65 +157,225 @@ beforeAll(async () => {
   client = new Client({ ...inject('postgres'), database: 'both_databases' });
   await client.connect();
   await loadDemoIntoPostgres(client);
-  for (const source of [new MariadbSource(inject('database'), 'both'), new PostgresSource({ ...inject('postgres'), database: 'both_databases' }, 'public')]) sides.push({ source, catalogue: await source.catalogue() });
+  for (const source of [
+    new MariadbSource(inject('database'), 'both'),
+    new PostgresSource({ ...inject('postgres'), database: 'both_databases' }, 'public'),
+  ])
+    sides.push({ source, catalogue: await source.catalogue() });
 });
 afterAll(async () => {
   await Promise.all([...sides.map((side) => side.source.close()), client?.end(), plain?.end()]);
 });
 
 const people: Record<string, Person> = {
-  owner: { kind: 'member', id: 1, email: 'o@example.org', organisation: null, roles: ['well_owner'], rows: { owners: { id: 17 } } },
-  sampler: { kind: 'member', id: 9, email: 's@example.org', organisation: null, roles: ['sampler'], rows: { samplers: { id: 9, district: 'Saltby' } } },
-  both: { kind: 'member', id: 4, email: 'b@example.org', organisation: null, roles: ['desk', 'sampler', 'well_owner'], rows: { samplers: { id: 4, district: 'Saltby' }, owners: { id: 42 } } },
+  owner: {
+    kind: 'member',
+    id: 1,
+    email: 'o@example.org',
+    organisation: null,
+    roles: ['well_owner'],
+    rows: { owners: { id: 17 } },
+  },
+  sampler: {
+    kind: 'member',
+    id: 9,
+    email: 's@example.org',
+    organisation: null,
+    roles: ['sampler'],
+    rows: { samplers: { id: 9, district: 'Saltby' } },
+  },
+  both: {
+    kind: 'member',
+    id: 4,
+    email: 'b@example.org',
+    organisation: null,
+    roles: ['desk', 'sampler', 'well_owner'],
+    rows: { samplers: { id: 4, district: 'Saltby' }, owners: { id: 42 } },
+  },
   desk: { kind: 'member', id: 5, email: 'd@example.org', organisation: null, roles: ['desk'], rows: {} },
 };
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 40 };
 const paths = (...names: string[]) => names.map((name) => name.split('.'));
 
 type Ask = (source: Source, visit: Visit) => Promise<unknown>;
-const listing = (table: string, more: Partial<ListQuestion>): Ask => (source, visit) => list(source, visit, table, { ...question, ...more });
+const listing =
+  (table: string, more: Partial<ListQuestion>): Ask =>
+  (source, visit) =>
+    list(source, visit, table, { ...question, ...more });
 const asks: Record<string, Ask> = {};
 for (const table of ['owners', 'wells', 'visits', 'advisories', 'samples']) {
-  const columns = { owners: paths('phone', 'parish', 'birth_date', 'iban', 'tax_number'), wells: paths('code', 'owner.name', 'depth_m', 'treatment', 'latitude', 'drilled_on', 'state'), visits: paths('well.code', 'planned_for', 'state', 'fee', 'paid', 'well.owner.phone'), advisories: paths('title', 'valid_until'), samples: paths('id') }[table]!;
+  const columns = {
+    owners: paths('phone', 'parish', 'birth_date', 'iban', 'tax_number'),
+    wells: paths('code', 'owner.name', 'depth_m', 'treatment', 'latitude', 'drilled_on', 'state'),
+    visits: paths('well.code', 'planned_for', 'state', 'fee', 'paid', 'well.owner.phone'),
+    advisories: paths('title', 'valid_until'),
+    samples: paths('id'),
+  }[table]!;
   asks[`list ${table}`] = listing(table, { columns });
-  for (const sort of ['planned_for', 'fee', 'state', 'depth_m', 'birth_date', 'latitude', 'drilled_on', 'well.depth_m', 'valid_until', 'code']) for (const descending of [true, false]) {
-    asks[`sort ${table} by ${sort} ${descending}`] = async (source, visit) => {
-      const first = await list(source, visit, table, { ...question, size: 15, columns, sort: [{ path: sort.split('.'), descending }] });
-      const second = await list(source, visit, table, { ...question, size: 15, columns, sort: [{ path: sort.split('.'), descending }], after: first.next });
-      return [first, second, await list(source, visit, table, { ...question, size: 15, columns, sort: [{ path: sort.split('.'), descending }], before: second.previous })];
-    };
+  for (const sort of [
+    'planned_for',
+    'fee',
+    'state',
+    'depth_m',
+    'birth_date',
+    'latitude',
+    'drilled_on',
+    'well.depth_m',
+    'valid_until',
+    'code',
+  ])
+    for (const descending of [true, false]) {
+      asks[`sort ${table} by ${sort} ${descending}`] = async (source, visit) => {
+        const first = await list(source, visit, table, {
+          ...question,
+          size: 15,
+          columns,
+          sort: [{ path: sort.split('.'), descending }],
+        });
+        const second = await list(source, visit, table, {
+          ...question,
+          size: 15,
+          columns,
+          sort: [{ path: sort.split('.'), descending }],
+          after: first.next,
+        });
+        return [
+          first,
+          second,
+          await list(source, visit, table, {
+            ...question,
+            size: 15,
+            columns,
+            sort: [{ path: sort.split('.'), descending }],
+            before: second.previous,
+          }),
+        ];
+      };
+    }
+  for (const filter of [
+    "state IN ('planned', 'active')",
+    'fee > 60',
+    "planned_for BETWEEN '2025-01-01' AND '2025-06-30 12:00'",
+    'depth_m < 40.5 OR depth_m IS NULL',
+    "'UV' IN treatment",
+    'birth_date > 60',
+    "EXISTS (visits WHERE visits.state = 'at lab')",
+    "well.parish = 'Saltby' AND NOT (paid = TRUE)",
+    'latitude >= 53.1',
+    'drilled_on > :today - INTERVAL 20 YEAR',
+    "owner.parish = 'Saltby'",
+  ])
+    asks[`filter ${table} ${filter}`] = listing(table, { columns, where: [when(filter)] });
+  for (const search of ['saltby', 'AF-02', 'lane', '0163'])
+    asks[`search ${table} ${search}`] = listing(table, { columns, search });
+}
+for (const [table, ids] of [
+  ['visits', ['1', '9', '100', '2000', '99999']],
+  ['wells', ['1', '231', '419']],
+  ['owners', ['17', '42', '18']],
+] as const)
+  for (const id of ids) {
+    asks[`read ${table} ${id}`] = (source, visit) => read(source, visit, table, id);
+    asks[`why ${table} ${id}`] = (source, visit) => why(source, visit, table, id, table === 'visits' ? 'fee' : null);
+    asks[`delete ${table} ${id}`] = (source, visit) => remove(source, visit, table, id, {}, { trial: true });
   }
-  for (const filter of ["state IN ('planned', 'active')", 'fee > 60', "planned_for BETWEEN '2025-01-01' AND '2025-06-30 12:00'", 'depth_m < 40.5 OR depth_m IS NULL', "'UV' IN treatment", 'birth_date > 60', "EXISTS (visits WHERE visits.state = 'at lab')", "well.parish = 'Saltby' AND NOT (paid = TRUE)", 'latitude >= 53.1', "drilled_on > :today - INTERVAL 20 YEAR", "owner.parish = 'Saltby'"]) asks[`filter ${table} ${filter}`] = listing(table, { columns, where: [when(filter)] });
-  for (const search of ['saltby', 'AF-02', 'lane', '0163']) asks[`search ${table} ${search}`] = listing(table, { columns, search });
-}
-for (const [table, ids] of [['visits', ['1', '9', '100', '2000', '99999']], ['wells', ['1', '231', '419']], ['owners', ['17', '42', '18']]] as const) for (const id of ids) {
-  asks[`read ${table} ${id}`] = (source, visit) => read(source, visit, table, id);
-  asks[`why ${table} ${id}`] = (source, visit) => why(source, visit, table, id, table === 'visits' ? 'fee' : null);
-  asks[`delete ${table} ${id}`] = (source, visit) => remove(source, visit, table, id, {}, { trial: true });
-}
 const trial = { trial: true };
 Object.assign(asks, {
-  'by state': (source, visit) => figures(source, visit, 'visits', { measures: [{ what: 'count' }, { what: 'sum', path: ['fee'] }, { what: 'maximum', path: ['planned_for'] }, { what: 'distinct', path: ['well_id'] }], by: [{ path: ['state'] }], where: [] }),
-  'smallest group': (source, visit) => figures(source, visit, 'owners', { measures: [{ what: 'count' }], by: [{ path: ['birth_date'] }], where: [], smallestGroup: 8 }),
-  'average depth': (source, visit) => figures(source, visit, 'wells', { measures: [{ what: 'sum', path: ['depth_m'] }, { what: 'minimum', path: ['depth_m'] }, { what: 'maximum', path: ['drilled_on'] }], by: [], where: [] }),
+  'by state': (source, visit) =>
+    figures(source, visit, 'visits', {
+      measures: [
+        { what: 'count' },
+        { what: 'sum', path: ['fee'] },
+        { what: 'maximum', path: ['planned_for'] },
+        { what: 'distinct', path: ['well_id'] },
+      ],
+      by: [{ path: ['state'] }],
+      where: [],
+    }),
+  'smallest group': (source, visit) =>
+    figures(source, visit, 'owners', {
+      measures: [{ what: 'count' }],
+      by: [{ path: ['birth_date'] }],
+      where: [],
+      smallestGroup: 8,
+    }),
+  'average depth': (source, visit) =>
+    figures(source, visit, 'wells', {
+      measures: [
+        { what: 'sum', path: ['depth_m'] },
+        { what: 'minimum', path: ['depth_m'] },
+        { what: 'maximum', path: ['drilled_on'] },
+      ],
+      by: [],
+      where: [],
+    }),
   'related visits': (source, visit) => related({ ...visit, source }, 'wells', '231', 'visits', () => question),
   'wells to choose': (source, visit) => lookup({ ...visit, source }, 'visits', 'well', '', 9),
-  export: async (source, visit) => { const pages: unknown[] = []; for await (const page of exportRows(source, visit, 'visits', { columns: paths('id', 'fee', 'planned_for'), sort: [], where: [], search: '' })) pages.push(page.columns, ...page.records); return pages; },
-  'make a visit': (source, visit) => create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', fee: '61.50' }, trial).then((made) => made.record?.values.state),
-  'make a visit nowhere': (source, visit) => create(source, visit, 'visits', { well_id: 99_999, asked_on: '2026-11-23' }, trial),
-  'make a visit with a long seal': (source, visit) => create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', seal_number: 'x'.repeat(40) }, trial),
+  export: async (source, visit) => {
+    const pages: unknown[] = [];
+    for await (const page of exportRows(source, visit, 'visits', {
+      columns: paths('id', 'fee', 'planned_for'),
+      sort: [],
+      where: [],
+      search: '',
+    }))
+      pages.push(page.columns, ...page.records);
+    return pages;
+  },
+  'make a visit': (source, visit) =>
+    create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', fee: '61.50' }, trial).then(
+      (made) => made.record?.values.state,
+    ),
+  'make a visit nowhere': (source, visit) =>
+    create(source, visit, 'visits', { well_id: 99_999, asked_on: '2026-11-23' }, trial),
+  'make a visit with a long seal': (source, visit) =>
+    create(source, visit, 'visits', { well_id: 231, asked_on: '2026-11-23', seal_number: 'x'.repeat(40) }, trial),
   'make a visit without a day': (source, visit) => create(source, visit, 'visits', { well_id: 231 }, trial),
-  'change treatment': async (source, visit) => edit(source, visit, 'wells', '231', { treatment: { from: (await read(source, visit, 'wells', '231')).values.treatment, to: ['UV', 'softener'] } }, trial),
-  'stale note': (source, visit) => edit(source, visit, 'visits', '100', { access_note: { from: 'never so', to: 'x' } }, trial),
-  'move a visit': (source, visit) => edit(source, visit, 'visits', '2000', { state: { from: 'at lab', to: 'reported' } }, trial),
+  'change treatment': async (source, visit) =>
+    edit(
+      source,
+      visit,
+      'wells',
+      '231',
+      { treatment: { from: (await read(source, visit, 'wells', '231')).values.treatment, to: ['UV', 'softener'] } },
+      trial,
+    ),
+  'stale note': (source, visit) =>
+    edit(source, visit, 'visits', '100', { access_note: { from: 'never so', to: 'x' } }, trial),
+  'move a visit': (source, visit) =>
+    edit(source, visit, 'visits', '2000', { state: { from: 'at lab', to: 'reported' } }, trial),
   'why not': (source, visit) => whyChange(source, visit, 'visits', '9', { sampler_id: 3 }),
-  'several visits': (source, visit) => several(source, visit, 'visits', [{ edit: '1', changes: { access_note: { from: null, to: 'x' } } }, { delete: '3' }, { create: { fee: 1 } }], 'each by itself', trial),
+  'several visits': (source, visit) =>
+    several(
+      source,
+      visit,
+      'visits',
+      [{ edit: '1', changes: { access_note: { from: null, to: 'x' } } }, { delete: '3' }, { create: { fee: 1 } }],
+      'each by itself',
+      trial,
+    ),
 } satisfies Record<string, Ask>);
-for (const step of ['day', 'week', 'month', 'quarter', 'year'] as const) asks[`by ${step}`] = (source, visit) => figures(source, visit, 'visits', { measures: [{ what: 'count' }], by: [{ path: ['planned_for'], step }, { path: ['state'] }], where: [] });
+for (const step of ['day', 'week', 'month', 'quarter', 'year'] as const)
+  asks[`by ${step}`] = (source, visit) =>
+    figures(source, visit, 'visits', {
+      measures: [{ what: 'count' }],
+      by: [{ path: ['planned_for'], step }, { path: ['state'] }],
+      where: [],
+    });
 
 async function answer(ask: Ask, side: (typeof sides)[number], person: Person): Promise<unknown> {
   try {
-    return JSON.parse(JSON.stringify((await ask(side.source, { definition, catalogue: side.catalogue, person, moment })) ?? null, (key, value: unknown) => (typeof value === 'bigint' ? String(value) : (key === 'next' || key === 'previous') && value !== null ? 'a cursor' : value)));
+    return JSON.parse(
+      JSON.stringify(
+        (await ask(side.source, { definition, catalogue: side.catalogue, person, moment })) ?? null,
+        (key, value: unknown) =>
+          typeof value === 'bigint'
+            ? String(value)
+            : (key === 'next' || key === 'previous') && value !== null
+              ? 'a cursor'
+              : value,
+      ),
+    );
   } catch (error) {
     const { constructor, message, fields } = error as Error & { fields?: unknown };
     return [constructor.name, message, fields];
@@ -132,10 +384,30 @@ async function answer(ask: Ask, side: (typeof sides)[number], person: Person): P
 
 describe('MariaDB and PostgreSQL', () => {
   it('have the same catalogue of the demo, as far as people meet it', () => {
-    const [one, other] = sides.map(({ catalogue }) => catalogue.tables.map((table) => ({
-      name: table.name, key: table.key, relations: table.relations, many: table.many,
-      columns: table.columns.map(({ name, type, nullable, automatic, unique, choices, maxLength, precision, scale, hasDefault }) => ({ name, type, nullable, automatic, unique, choices, maxLength: type === 'long text' ? 0 : maxLength, precision, scale, hasDefault: hasDefault && !nullable })),
-    })).toSorted((a, b) => (a.name < b.name ? -1 : 1)));
+    const [one, other] = sides.map(({ catalogue }) =>
+      catalogue.tables
+        .map((table) => ({
+          name: table.name,
+          key: table.key,
+          relations: table.relations,
+          many: table.many,
+          columns: table.columns.map(
+            ({ name, type, nullable, automatic, unique, choices, maxLength, precision, scale, hasDefault }) => ({
+              name,
+              type,
+              nullable,
+              automatic,
+              unique,
+              choices,
+              maxLength: type === 'long text' ? 0 : maxLength,
+              precision,
+              scale,
+              hasDefault: hasDefault && !nullable,
+            }),
+          ),
+        }))
+        .toSorted((a, b) => (a.name < b.name ? -1 : 1)),
+    );
     expect(other).toEqual(one);
   });
 
@@ -145,7 +417,8 @@ describe('MariaDB and PostgreSQL', () => {
       const different: string[][] = [];
       for (const [name, ask] of Object.entries(asks)) {
         const [one, other] = [await answer(ask, sides[0]!, person), await answer(ask, sides[1]!, person)];
-        if (JSON.stringify(one) !== JSON.stringify(other)) different.push([name, JSON.stringify(one).slice(0, 300), JSON.stringify(other).slice(0, 300)]);
+        if (JSON.stringify(one) !== JSON.stringify(other))
+          different.push([name, JSON.stringify(one).slice(0, 300), JSON.stringify(other).slice(0, 300)]);
         if (!Array.isArray(one) || typeof one[0] !== 'string') records++;
       }
       expect(different).toEqual([]);
@@ -157,12 +430,36 @@ describe('MariaDB and PostgreSQL', () => {
     const after = structuredClone(definition);
     after.access.visits!.sampler!.see!.where = when('sampler_id = :member.samplers.id');
     after.masks = after.masks.filter((mask) => mask.id !== 'tax');
-    const results = await Promise.all(sides.map(async ({ source, catalogue }) => {
-      const rosters = await Promise.all(definition.rosters.map(async (roster) => [roster.table, await rosterPeople(source, catalogue, roster)] as const));
-      const known = rosters.flatMap(([table, rows]) => [...rows].map(([key, row]): KnownPerson => ({ id: Number(key), name: `${table} ${key}`, email: row.email === null ? null : String(row.email), organisation: null, rows: { [table]: row } })));
-      const compared = await compareDefinitions(source, catalogue, definition, after, known, moment);
-      return { facts: await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster))), compared: compared.toSorted((a, b) => (JSON.stringify([a.table, a.people]) < JSON.stringify([b.table, b.people]) ? -1 : 1)), promises: (await testPromises(source, catalogue, definition, known, moment)).map(({ id, kept, by }) => ({ id, kept, by })) };
-    }));
+    const results = await Promise.all(
+      sides.map(async ({ source, catalogue }) => {
+        const rosters = await Promise.all(
+          definition.rosters.map(
+            async (roster) => [roster.table, await rosterPeople(source, catalogue, roster)] as const,
+          ),
+        );
+        const known = rosters.flatMap(([table, rows]) =>
+          [...rows].map(([key, row]): KnownPerson => ({
+            id: Number(key),
+            name: `${table} ${key}`,
+            email: row.email === null ? null : String(row.email),
+            organisation: null,
+            rows: { [table]: row },
+          })),
+        );
+        const compared = await compareDefinitions(source, catalogue, definition, after, known, moment);
+        return {
+          facts: await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster))),
+          compared: compared.toSorted((a, b) =>
+            JSON.stringify([a.table, a.people]) < JSON.stringify([b.table, b.people]) ? -1 : 1,
+          ),
+          promises: (await testPromises(source, catalogue, definition, known, moment)).map(({ id, kept, by }) => ({
+            id,
+            kept,
+            by,
+          })),
+        };
+      }),
+    );
     expect(results[0]!.compared.length).toBeGreaterThan(10);
     expect(JSON.stringify(results[1])).toBe(JSON.stringify(results[0]));
   });

@@ -15,7 +15,11 @@ export interface BringOutcome {
   same: number;
   refused: number;
   /** The first of each, by the line of the file. */
-  samples: { added: { line: number; values: Record<string, Value> }[]; changed: { line: number; id: string; known: Value; before: Record<string, Value>; after: Record<string, Value> }[]; refused: RefusedRow[] };
+  samples: {
+    added: { line: number; values: Record<string, Value> }[];
+    changed: { line: number; id: string; known: Value; before: Record<string, Value>; after: Record<string, Value> }[];
+    refused: RefusedRow[];
+  };
   /** The same for two outcomes exactly when they would do the same to the same records. */
   digest: string;
 }
@@ -26,7 +30,11 @@ const samplesKept = 100;
 export interface Decided {
   at: number;
   line: number;
-  what: { kind: 'add'; values: Map<string, Value> } | { kind: 'change'; key: Value[]; id: string; known: Value; before: Map<string, Value>; after: Map<string, Value> } | { kind: 'same' } | { kind: 'refuse' };
+  what:
+    | { kind: 'add'; values: Map<string, Value> }
+    | { kind: 'change'; key: Value[]; id: string; known: Value; before: Map<string, Value>; after: Map<string, Value> }
+    | { kind: 'same' }
+    | { kind: 'refuse' };
   reasons: { column: string; reason: string }[];
   late: boolean;
 }
@@ -44,13 +52,22 @@ export class Tally {
     const { counts, samples } = this;
     // What the database alone refuses is not known before, so it doesn't tell two outcomes apart.
     const kind = decided.reasons.length > 0 && !decided.late ? 'refuse' : what.kind;
-    this.hash.update(`${line} ${kind}${what.kind === 'change' ? ` ${what.id} ${JSON.stringify([...what.before])}` : ''}\n`);
+    this.hash.update(
+      `${line} ${kind}${what.kind === 'change' ? ` ${what.id} ${JSON.stringify([...what.before])}` : ''}\n`,
+    );
     if (decided.reasons.length > 0) {
       counts.refused++;
-      const row: RefusedRow = { line, cells: decided.reasons.map(({ column, reason }) => {
-        const place = columns.findIndex((each) => each.column === column);
-        return { header: columns[place]?.header ?? column, value: (rows[decided.at]![place] ?? '').slice(0, 200), reason };
-      }) };
+      const row: RefusedRow = {
+        line,
+        cells: decided.reasons.map(({ column, reason }) => {
+          const place = columns.findIndex((each) => each.column === column);
+          return {
+            header: columns[place]?.header ?? column,
+            value: (rows[decided.at]![place] ?? '').slice(0, 200),
+            reason,
+          };
+        }),
+      };
       this.onRefused?.(row);
       if (samples.refused.length < samplesKept) samples.refused.push(row);
     } else if (what.kind === 'add') {
@@ -58,7 +75,14 @@ export class Tally {
       if (samples.added.length < samplesKept) samples.added.push({ line, values: Object.fromEntries(what.values) });
     } else if (what.kind === 'change') {
       counts.changed++;
-      if (samples.changed.length < samplesKept) samples.changed.push({ line, id: what.id, known: what.known, before: Object.fromEntries(what.before), after: Object.fromEntries(what.after) });
+      if (samples.changed.length < samplesKept)
+        samples.changed.push({
+          line,
+          id: what.id,
+          known: what.known,
+          before: Object.fromEntries(what.before),
+          after: Object.fromEntries(what.after),
+        });
     } else {
       counts.same++;
     }

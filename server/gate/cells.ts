@@ -82,5 +82,8 @@ export const nothing = sql`NULL`;
 
 /** The list of a SELECT. Each piece gets a short name: without one its name is its whole text, which drivers cut or stumble over. */
 export function selectList(pieces: readonly Sql[]): Sql {
-  return joined((pieces.length ? pieces : [nothing]).map((piece, i) => sql`${piece} AS ${name(`c${i}`)}`), comma);
+  return joined(
+    (pieces.length ? pieces : [nothing]).map((piece, i) => sql`${piece} AS ${name(`c${i}`)}`),
+    comma,
+  );
 }

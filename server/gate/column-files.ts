@@ -14,9 +14,15 @@ export interface FilesOfColumns {
 }
 
 /** A column of files takes only a file that this person sent for it: an id that is known or guessed opens nothing. */
-export async function refuseForeignFiles(visit: Visit, table: Table, values: ReadonlyMap<string, Value>, before: Readonly<Record<string, Value>> = {}): Promise<void> {
+export async function refuseForeignFiles(
+  visit: Visit,
+  table: Table,
+  values: ReadonlyMap<string, Value>,
+  before: Readonly<Record<string, Value>> = {},
+): Promise<void> {
   for (const [name, value] of values) {
     if (findColumn(table, name)?.kind !== 'file' || value === null || value === '' || before[name] === value) continue;
-    if (!(await visit.files?.hold(table.name, name, String(value)))) throw new InvalidValues({ [name]: 'Choose a file and send it.' });
+    if (!(await visit.files?.hold(table.name, name, String(value))))
+      throw new InvalidValues({ [name]: 'Choose a file and send it.' });
   }
 }

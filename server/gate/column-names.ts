@@ -28,10 +28,17 @@ export async function namingColumns<T>(table: Table | undefined, work: () => Pro
   try {
     return await work();
   } catch (error) {
-    if (!table || !(error instanceof InvalidValues || error instanceof Refused || error instanceof Conflict)) throw error;
+    if (!table || !(error instanceof InvalidValues || error instanceof Refused || error instanceof Conflict))
+      throw error;
     const fields = Object.entries(error.fields as Record<string, unknown>);
     if (fields.every(([column]) => !findColumn(table, column) || named(column) === column)) throw error;
-    const renamed = Object.fromEntries(fields.map(([column, each]) => [findColumn(table, column) ? named(column) : column, each]));
-    throw error instanceof Conflict ? new Conflict(renamed as Conflict['fields']) : error instanceof Refused ? new Refused(error.message, renamed as Record<string, string>) : new InvalidValues(renamed as Record<string, string>);
+    const renamed = Object.fromEntries(
+      fields.map(([column, each]) => [findColumn(table, column) ? named(column) : column, each]),
+    );
+    throw error instanceof Conflict
+      ? new Conflict(renamed as Conflict['fields'])
+      : error instanceof Refused
+        ? new Refused(error.message, renamed as Record<string, string>)
+        : new InvalidValues(renamed as Record<string, string>);
   }
 }

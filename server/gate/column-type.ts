@@ -4,7 +4,7 @@ import { BadQuestion } from './errors';
 
 /** A text as a literal: definitions of tables take no parameters. */
 export function quoted(text: string): Sql {
-  if (text.includes('\0')) throw new BadQuestion('A choice or an initial value holds a character that can\'t be kept.');
+  if (text.includes('\0')) throw new BadQuestion("A choice or an initial value holds a character that can't be kept.");
   return { text: `'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`, params: [] };
 }
 

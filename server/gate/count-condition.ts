@@ -6,7 +6,12 @@ import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
 
 /** How many rows of the raw table a policy's condition lets through for a person: shown to builders beside its editor. */
-export async function countCondition(runner: Runner, visit: Visit, table: Table, condition: Condition): Promise<number> {
+export async function countCondition(
+  runner: Runner,
+  visit: Visit,
+  table: Table,
+  condition: Condition,
+): Promise<number> {
   const tables = new Tables(visit.catalogue, table);
   const where = new ViewSql(visit).condition(condition, tables);
   const [row] = await runner.rows(sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`);

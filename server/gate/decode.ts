@@ -13,7 +13,9 @@ export function decode(column: Column, raw: unknown): Value {
       return raw !== 'false' && Number(raw) !== 0;
     case 'date and time':
       // The drivers write the canonical form; only a fraction may end in zeros, and a zone be named, which is UTC.
-      return String(raw).length === 19 ? String(raw) : (normaliseTimestamp(String(raw).replace(/\+00$/, '')) ?? String(raw));
+      return String(raw).length === 19
+        ? String(raw)
+        : (normaliseTimestamp(String(raw).replace(/\+00$/, '')) ?? String(raw));
     case 'several choices':
       if (Array.isArray(raw)) return raw.map(String);
       return String(raw) === '' ? [] : String(raw).split(',');

@@ -16,7 +16,7 @@ export class BadQuestion extends Error {}
 /** Values that can't be saved, by column. */
 export class InvalidValues extends Error {
   constructor(readonly fields: Record<string, string>) {
-    super('Some values can\'t be saved.');
+    super("Some values can't be saved.");
   }
 }
 
@@ -40,6 +40,8 @@ export class Conflict extends Error {
 /** Of several writes that were to be done all or not at all, at least one was refused, so none was done. */
 export class SomeRefused extends Error {
   constructor(readonly outcomes: Outcome[]) {
-    super(`${outcomes.filter((outcome) => !outcome.done).length} of ${outcomes.length} can't be saved, so nothing was.`);
+    super(
+      `${outcomes.filter((outcome) => !outcome.done).length} of ${outcomes.length} can't be saved, so nothing was.`,
+    );
   }
 }

@@ -12,8 +12,22 @@ const sample = 1000;
 
 /** What the values of a table suggest of its columns' data classes. For builders: it reads raw values, and gives only counts of them. */
 export async function suggestClasses(runner: Runner, catalogue: Catalogue, table: Table): Promise<ClassSuggestion[]> {
-  const columns = table.columns.filter((column) => column.type !== 'other' && !isClosed(table, column.name) && !table.key.includes(column.name) && !table.relations.some((relation) => relation.column === column.name));
+  const columns = table.columns.filter(
+    (column) =>
+      column.type !== 'other' &&
+      !isClosed(table, column.name) &&
+      !table.key.includes(column.name) &&
+      !table.relations.some((relation) => relation.column === column.name),
+  );
   const root = name('t0');
-  const rows = await runner.rows(sql`SELECT ${selectList(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)))} FROM ${fromTable(catalogue, table.name)} ${root} LIMIT ${bound(sample)}`);
-  return columns.flatMap((column, i) => suggestClass(column, rows.map((row) => decode(column, row[i]))) ?? []);
+  const rows = await runner.rows(
+    sql`SELECT ${selectList(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)))} FROM ${fromTable(catalogue, table.name)} ${root} LIMIT ${bound(sample)}`,
+  );
+  return columns.flatMap(
+    (column, i) =>
+      suggestClass(
+        column,
+        rows.map((row) => decode(column, row[i])),
+      ) ?? [],
+  );
 }

@@ -31,15 +31,22 @@ export interface ExportedPage {
  * All records that the person may take out of a table, page by page, with masked values as they are shown. NotFound where no role lets them.
  * What they may only see, but not export, is left out: whole records, and columns along relations of tables that they may not export.
  */
-export async function* exportRows(runner: Runner, visit: Visit, tableName: string, question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>, atOnce = pageSize): AsyncGenerator<ExportedPage> {
+export async function* exportRows(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  atOnce = pageSize,
+): AsyncGenerator<ExportedPage> {
   const table = findTable(visit.catalogue, tableName);
   const narrowed = table && exportView(new ViewSql(visit).view(table));
   if (!table || !narrowed || narrowed.lenses.length === 0) throw new NotFound('table');
   const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
   // A table without a key has no places to go on from, so all of it is one page.
   const size = table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce;
-  const read = (after: string | null) => readRows(runner, visit, view, table, { ...question, after, before: null, size });
-  for (let page = await read(null); ; ) {
+  const read = (after: string | null) =>
+    readRows(runner, visit, view, table, { ...question, after, before: null, size });
+  for (let page = await read(null); ;) {
     const after = page.next ? page.cursorOf(page.rows.at(-1)) : null;
     // The next one is read while this one is written.
     const coming = after === null ? null : read(after);
@@ -51,20 +58,39 @@ export async function* exportRows(runner: Runner, visit: Visit, tableName: strin
 }
 
 /** As `exportRows`, with columns that lie in other sources: one question more a page for each relation that crosses. */
-export async function* exportAcross(visit: PlacedVisit, tableName: string, question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>, atOnce = pageSize): AsyncGenerator<ExportedPage> {
+export async function* exportAcross(
+  visit: PlacedVisit,
+  tableName: string,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  atOnce = pageSize,
+): AsyncGenerator<ExportedPage> {
   const divided = divide(visit, tableName, question.columns, true);
   if (!divided) return yield* exportRows(visit.source, visit, tableName, question, atOnce);
   const table = findTable(visit.catalogue, tableName)!;
-  const isThere = await Promise.all(question.columns.map(async (path) => {
-    const crossing = crossingOn(visit.definition, visit.catalogue, table, path);
-    return !crossing || (await beyond(visit, tableName, crossing, true)) !== null;
-  }));
+  const isThere = await Promise.all(
+    question.columns.map(async (path) => {
+      const crossing = crossingOn(visit.definition, visit.catalogue, table, path);
+      return !crossing || (await beyond(visit, tableName, crossing, true)) !== null;
+    }),
+  );
   for await (const page of exportRows(visit.source, visit, tableName, { ...question, columns: divided.own }, atOnce)) {
-    const columns = question.columns.filter((_, i) => isThere[i]).map(printPath).filter((path) => page.columns.includes(path) || !divided.own.some((own) => printPath(own) === path));
+    const columns = question.columns
+      .filter((_, i) => isThere[i])
+      .map(printPath)
+      .filter((path) => page.columns.includes(path) || !divided.own.some((own) => printPath(own) === path));
     const records = page.records.map(({ cells, masked }) => ({
-      values: Object.fromEntries(page.columns.flatMap((path, i): [string, Value][] => (cells[i] === undefined ? [] : [[path, cells[i]]]))), masked: masked.map((i) => page.columns[i]!),
+      values: Object.fromEntries(
+        page.columns.flatMap((path, i): [string, Value][] => (cells[i] === undefined ? [] : [[path, cells[i]]])),
+      ),
+      masked: masked.map((i) => page.columns[i]!),
     }));
     await divided.fill(records);
-    yield { columns, records: records.map(({ values, masked }) => ({ cells: columns.map((path) => values[path]), masked: columns.flatMap((path, i) => (masked.includes(path) ? [i] : [])) })) };
+    yield {
+      columns,
+      records: records.map(({ values, masked }) => ({
+        cells: columns.map((path) => values[path]),
+        masked: columns.flatMap((path, i) => (masked.includes(path) ? [i] : [])),
+      })),
+    };
   }
 }

@@ -33,19 +33,40 @@ afterAll(async () => {
 async function hold(judge: Judge, cases: number, first: number, what: string): Promise<void> {
   const differences: Difference[] = [];
   for (let seed = first; judge.cases < cases; seed++) differences.push(...(await judge.play(seed)));
-  console.log(`judge of ${what}: seeds from ${first}, ${judge.cases} cases, ${judge.cells} cells, outcomes ${JSON.stringify(judge.outcomes)}`);
+  console.log(
+    `judge of ${what}: seeds from ${first}, ${judge.cases} cases, ${judge.cells} cells, outcomes ${JSON.stringify(judge.outcomes)}`,
+  );
   expect(differences.slice(0, 3)).toEqual([]);
   // A judge that never lets anything through, or never refuses, would prove nothing.
-  for (const outcome of ['done', 'untouched', 'refused', 'held', 'no such record']) expect([outcome, (judge.outcomes[outcome] ?? 0) > cases / 50]).toEqual([outcome, true]);
+  for (const outcome of ['done', 'untouched', 'refused', 'held', 'no such record'])
+    expect([outcome, (judge.outcomes[outcome] ?? 0) > cases / 50]).toEqual([outcome, true]);
   expect(judge.cells).toBeGreaterThan(cases);
 }
 
-describe('PostgreSQL\'s row security', () => {
-  it('sees, changes and refuses the same records as the gate over MariaDB in at least 3,000 cases', { timeout: 300_000 }, async () => {
-    await hold(new Judge(mariadb, (scenario) => loadIntoMariadb(scenario, connection, mariadb), judging), 3000, 20261123, 'MariaDB');
-  });
+describe("PostgreSQL's row security", () => {
+  it(
+    'sees, changes and refuses the same records as the gate over MariaDB in at least 3,000 cases',
+    { timeout: 300_000 },
+    async () => {
+      await hold(
+        new Judge(mariadb, (scenario) => loadIntoMariadb(scenario, connection, mariadb), judging),
+        3000,
+        20261123,
+        'MariaDB',
+      );
+    },
+  );
 
-  it('sees, changes and refuses the same records as the gate over PostgreSQL in at least 1,000 cases', { timeout: 300_000 }, async () => {
-    await hold(new Judge(postgres, (scenario) => loadIntoPostgres(scenario, ours, postgres), judging), 1000, 1, 'PostgreSQL');
-  });
+  it(
+    'sees, changes and refuses the same records as the gate over PostgreSQL in at least 1,000 cases',
+    { timeout: 300_000 },
+    async () => {
+      await hold(
+        new Judge(postgres, (scenario) => loadIntoPostgres(scenario, ours, postgres), judging),
+        1000,
+        1,
+        'PostgreSQL',
+      );
+    },
+  );
 });

@@ -33,7 +33,12 @@ export function openTable(visit: Visit, view: ViewSql, tableName: string): Table
 }
 
 /** One page of a person's records with the number of all, policy and question in the same statement. */
-export async function list(runner: Runner, visit: Visit, tableName: string, question: ListQuestion): Promise<ListAnswer> {
+export async function list(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  question: ListQuestion,
+): Promise<ListAnswer> {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const [page, total] = await Promise.all([
@@ -61,7 +66,13 @@ async function countRows(runner: Runner, visit: Visit, view: ViewSql, table: Tab
 }
 
 /** One page, without the number of all. */
-export async function readPage(runner: Runner, visit: Visit, view: ViewSql, table: Table, question: ListQuestion): Promise<ListPage> {
+export async function readPage(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  question: ListQuestion,
+): Promise<ListPage> {
   const { rows, cells, from, cursorOf, next, previous } = await readRows(runner, visit, view, table, question);
   const key = table.key.map((column) => findColumn(table, column)!);
   const keyAt = from - table.key.length;
@@ -84,13 +95,21 @@ export async function readRows(runner: Runner, visit: Visit, view: ViewSql, tabl
   const backwards = question.before !== null;
   const walked = backwards ? reversed(terms) : terms;
   const place = cursor === null ? null : readCursor(cursor, walked);
-  const found = await pageRows(runner, view, tables, question, { selected: [...terms.map((term) => term.sql), ...cells.selected], walked, backwards, place, limit: question.size + 1 });
+  const found = await pageRows(runner, view, tables, question, {
+    selected: [...terms.map((term) => term.sql), ...cells.selected],
+    walked,
+    backwards,
+    place,
+    limit: question.size + 1,
+  });
 
   const more = found.length > question.size;
   const rows = more ? found.slice(0, question.size) : found;
   if (backwards) rows.reverse();
   return {
-    rows, cells, from: terms.length,
+    rows,
+    cells,
+    from: terms.length,
     cursorOf: (row: RawRow | undefined) => (row && table.key.length ? writeCursor(row.slice(0, terms.length)) : null),
     next: backwards ? cursor !== null : more,
     previous: backwards ? more : cursor !== null,

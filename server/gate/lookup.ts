@@ -19,12 +19,31 @@ export interface Candidate {
  * that stands for a record there; also where that table is in another source. NotFound where they don't see the relation, the other
  * table, or the column it points to.
  */
-export async function lookup(visit: PlacedVisit, tableName: string, relationName: string, search: string, size: number): Promise<Candidate[]> {
+export async function lookup(
+  visit: PlacedVisit,
+  tableName: string,
+  relationName: string,
+  search: string,
+  size: number,
+): Promise<Candidate[]> {
   const view = new ViewSql(visit);
   const from = findTable(visit.catalogue, tableName);
-  const relation = from && [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find((each) => each.name === relationName);
-  const known = from && relation && view.view(from).lenses.some((lens) =>
-    lens.columns.get(relation.column)?.level === 'shown' || lens.create?.columns.has(relation.column) || lens.edit?.columns.has(relation.column));
+  const relation =
+    from &&
+    [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find(
+      (each) => each.name === relationName,
+    );
+  const known =
+    from &&
+    relation &&
+    view
+      .view(from)
+      .lenses.some(
+        (lens) =>
+          lens.columns.get(relation.column)?.level === 'shown' ||
+          lens.create?.columns.has(relation.column) ||
+          lens.edit?.columns.has(relation.column),
+      );
   if (!relation || !known) throw new NotFound('relation');
   const there = await at(visit, relation.table);
   return candidates(there, relation, search, size);
@@ -39,17 +58,28 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
   const title = titleOf(visit, view, table);
   const columns = [...(title === null ? [] : [[title]]), ...(isAddress ? [] : [[pointed]])];
   const sort = title === null ? [] : [{ path: [title], descending: false }];
-  const page = await readPage(visit.source, visit, view, table, { columns, sort, where: [], search, after: null, before: null, size });
+  const page = await readPage(visit.source, visit, view, table, {
+    columns,
+    sort,
+    where: [],
+    search,
+    after: null,
+    before: null,
+    size,
+  });
   return page.records.flatMap((record) => {
     const value = isAddress ? decodeURIComponent(record.id ?? '') : (record.values[pointed] ?? null);
     const label = title === null ? null : record.values[title];
-    return value === null || value === '' ? [] : [{ value, label: label === null || label === undefined ? String(value) : String(label) }];
+    return value === null || value === ''
+      ? []
+      : [{ value, label: label === null || label === undefined ? String(value) : String(label) }];
   });
 }
 
 /** The table's title column where the person may ask by it, else the first text that they may. */
 export function titleOf(visit: Visit, view: ViewSql, table: Table): string | null {
-  const asks = (name: string) => askable(view.view(table), name)?.by === 'value' && findColumn(table, name)?.type === 'text';
+  const asks = (name: string) =>
+    askable(view.view(table), name)?.by === 'value' && findColumn(table, name)?.type === 'text';
   const title = visit.definition.tables[table.name]?.titleColumn;
   if (title !== undefined && asks(title)) return title;
   return visibleColumns(view.view(table)).find(asks) ?? null;

@@ -32,7 +32,13 @@ const atOnce = 1000;
  * Finds the records that hold one of some values in a column as `asked` gives it, and that `where` lets through; in a bounded number of
  * statements. `selected` is what is wanted of each. Gives the rows by the place of the value.
  */
-export async function matching(runner: Runner, view: ViewSql, values: readonly Value[], column: Column, statement: () => { tables: Tables; asked: Sql; where: Sql; selected: Sql[] }): Promise<RawRow[][]> {
+export async function matching(
+  runner: Runner,
+  view: ViewSql,
+  values: readonly Value[],
+  column: Column,
+  statement: () => { tables: Tables; asked: Sql; where: Sql; selected: Sql[] },
+): Promise<RawRow[][]> {
   const found: RawRow[][] = values.map(() => []);
   if (values.length === 0) return found;
   if (!isKnown(column)) return matchingThere(runner, view, values, column, statement, found);
@@ -46,9 +52,15 @@ export async function matching(runner: Runner, view: ViewSql, values: readonly V
   const distinct = [...places.values()].map(([first]) => values[first!]!);
   for (let from = 0; from < distinct.length; from += atOnce) {
     const { tables, asked, where, selected } = statement();
-    const list = joined(distinct.slice(from, from + atOnce).map((value) => constant(view, column, value)), comma);
-    const rows = await runner.rows(sql`SELECT ${selectList([asked, ...selected])} FROM ${tables.sql()} WHERE ${asked} IN (${list}) AND ${where}`);
-    for (const row of rows) for (const place of places.get(sameKey(column, decode(column, row[0]))) ?? []) found[place]!.push(row.slice(1));
+    const list = joined(
+      distinct.slice(from, from + atOnce).map((value) => constant(view, column, value)),
+      comma,
+    );
+    const rows = await runner.rows(
+      sql`SELECT ${selectList([asked, ...selected])} FROM ${tables.sql()} WHERE ${asked} IN (${list}) AND ${where}`,
+    );
+    for (const row of rows)
+      for (const place of places.get(sameKey(column, decode(column, row[0]))) ?? []) found[place]!.push(row.slice(1));
   }
   return found;
 }
@@ -59,14 +71,27 @@ function constant(view: ViewSql, column: Column, value: Value): Sql {
 }
 
 /** Where only the database knows which texts are equal under its collation, it says to which value each record belongs. */
-async function matchingThere(runner: Runner, view: ViewSql, values: readonly Value[], column: Column, statement: () => { tables: Tables; asked: Sql; where: Sql; selected: Sql[] }, found: RawRow[][]): Promise<RawRow[][]> {
+async function matchingThere(
+  runner: Runner,
+  view: ViewSql,
+  values: readonly Value[],
+  column: Column,
+  statement: () => { tables: Tables; asked: Sql; where: Sql; selected: Sql[] },
+  found: RawRow[][],
+): Promise<RawRow[][]> {
   for (let from = 0; from < values.length; from += atOnce) {
     const { tables, asked, where, selected } = statement();
     const part = values.slice(from, from + atOnce);
     const given = name('given');
-    const list = view.dialect.jsonRows(JSON.stringify(part.map((value, i) => [i, value])), [{ name: name('v'), as: 'text', unsigned: false }], given);
+    const list = view.dialect.jsonRows(
+      JSON.stringify(part.map((value, i) => [i, value])),
+      [{ name: name('v'), as: 'text', unsigned: false }],
+      given,
+    );
     const wanted = view.dialect.collated(sql`${given}.${name('v')}`, column.collation!);
-    const rows = await runner.rows(sql`SELECT ${selectList([sql`${given}.${name('g')}`, ...selected])} FROM ${list} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${asked} = ${wanted}`)} WHERE ${where}`);
+    const rows = await runner.rows(
+      sql`SELECT ${selectList([sql`${given}.${name('g')}`, ...selected])} FROM ${list} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${asked} = ${wanted}`)} WHERE ${where}`,
+    );
     for (const row of rows) found[from + Number(row[0])]!.push(row.slice(1));
   }
   return found;

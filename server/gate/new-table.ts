@@ -20,17 +20,41 @@ export type PutRows = (rows: Value[][]) => Promise<void>;
  * Makes a table in the product's own database and lets `fill` fill it: whole, or not at all. It is filled under another name, which the
  * catalogue doesn't show, and takes its own at the end, so that one that was broken off is never seen. For builders.
  */
-export async function makeTable(source: Source, catalogue: Catalogue, { name: tableName, columns }: NewTable, fill: (put: PutRows) => Promise<void>): Promise<void> {
-  if (findTable(catalogue, tableName)) throw new InvalidValues({ name: `There is a table ${tableName} already. Choose another name.` });
+export async function makeTable(
+  source: Source,
+  catalogue: Catalogue,
+  { name: tableName, columns }: NewTable,
+  fill: (put: PutRows) => Promise<void>,
+): Promise<void> {
+  if (findTable(catalogue, tableName))
+    throw new InvalidValues({ name: `There is a table ${tableName} already. Choose another name.` });
   const making = `_porch_making_${randomBytes(6).toString('hex')}`;
   const keyed = columns.some((column) => column.name === 'id');
-  const described = columns.map((column) => sql`${name(column.name)} ${plainType(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`);
+  const described = columns.map(
+    (column) =>
+      sql`${name(column.name)} ${plainType(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`,
+  );
   const key = keyed ? [sql`PRIMARY KEY (${name('id')})`] : [];
-  await source.write(sql`CREATE TABLE ${name(making)} (${joined([...(keyed ? [] : [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`]), ...described, ...key], comma)})`);
+  await source.write(
+    sql`CREATE TABLE ${name(making)} (${joined([...(keyed ? [] : [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`]), ...described, ...key], comma)})`,
+  );
   try {
     const { value } = dialectOf(catalogue);
-    const into = sql`INSERT INTO ${name(making)} (${joined(columns.map((column) => name(column.name)), comma)}) VALUES (${joined(columns.map(() => bound(null)), comma)})`;
-    await source.transaction((runner) => fill((rows) => runner.many(into.text, rows.map((row) => row.map(value)))));
+    const into = sql`INSERT INTO ${name(making)} (${joined(
+      columns.map((column) => name(column.name)),
+      comma,
+    )}) VALUES (${joined(
+      columns.map(() => bound(null)),
+      comma,
+    )})`;
+    await source.transaction((runner) =>
+      fill((rows) =>
+        runner.many(
+          into.text,
+          rows.map((row) => row.map(value)),
+        ),
+      ),
+    );
     await source.write(sql`RENAME TABLE ${name(making)} TO ${name(tableName)}`);
   } catch (error) {
     await source.write(sql`DROP TABLE ${name(making)}`);

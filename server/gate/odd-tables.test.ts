@@ -28,11 +28,27 @@ let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
 const everything: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
-const grant = (columns: string[]): Grant => ({ see: { where: 'every row', columns }, edit: { where: 'as seen', columns } });
-const definition = (): PortalDefinition => ({ ...wellsDefinition({
-  pair: { desk: grant(['a', 'b', 'note']) }, named: { desk: grant(['code', 'parent', 'note']) }, seen: { desk: grant(['code']) }, kinds: { desk: grant(['tiny', 'huge', 'exact', 'rough', 'single', 'moment', 'clock', 'several', 'yes', 'raw', 'made']) },
-}), source: { kind: 'mariadb', schema: 'odd' } });
-const visit = (who = person(['desk'])): Visit => ({ definition: definition(), catalogue, person: who, moment: new Date() });
+const grant = (columns: string[]): Grant => ({
+  see: { where: 'every row', columns },
+  edit: { where: 'as seen', columns },
+});
+const definition = (): PortalDefinition => ({
+  ...wellsDefinition({
+    pair: { desk: grant(['a', 'b', 'note']) },
+    named: { desk: grant(['code', 'parent', 'note']) },
+    seen: { desk: grant(['code']) },
+    kinds: {
+      desk: grant(['tiny', 'huge', 'exact', 'rough', 'single', 'moment', 'clock', 'several', 'yes', 'raw', 'made']),
+    },
+  }),
+  source: { kind: 'mariadb', schema: 'odd' },
+});
+const visit = (who = person(['desk'])): Visit => ({
+  definition: definition(),
+  catalogue,
+  person: who,
+  moment: new Date(),
+});
 
 beforeAll(async () => {
   plain = await freshSchema(inject('database'), 'odd');
@@ -43,10 +59,24 @@ beforeAll(async () => {
     'CREATE VIEW seen AS SELECT code, note FROM named',
     `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
       made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE CURRENT_TIMESTAMP)`,
-  ]) await plain.query(statement);
-  await plain.batch('INSERT INTO pair VALUES (?, ?, ?)', [['x', 1, 'one'], ['x', 2, null], ['a,b', 3, 'comma'], ['50%/ü', 4, 'odd'], ['', 5, 'empty'], ['y', -6, 'below']]);
-  await plain.batch('INSERT INTO named VALUES (?, ?, ?)', [['root', null, 'top'], ['leaf', 'root', 'low'], ['other', 'root', null]]);
-  await plain.query('INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, 255, 18446744073709551615, \'12345678901234567890.0123456789\', 0.1, 0.1, \'2026-11-23 10:00:00.250\', \'09:30:00\', \'a,it\'\'s\', 2, \'bytes\')');
+  ])
+    await plain.query(statement);
+  await plain.batch('INSERT INTO pair VALUES (?, ?, ?)', [
+    ['x', 1, 'one'],
+    ['x', 2, null],
+    ['a,b', 3, 'comma'],
+    ['50%/ü', 4, 'odd'],
+    ['', 5, 'empty'],
+    ['y', -6, 'below'],
+  ]);
+  await plain.batch('INSERT INTO named VALUES (?, ?, ?)', [
+    ['root', null, 'top'],
+    ['leaf', 'root', 'low'],
+    ['other', 'root', null],
+  ]);
+  await plain.query(
+    "INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, 255, 18446744073709551615, '12345678901234567890.0123456789', 0.1, 0.1, '2026-11-23 10:00:00.250', '09:30:00', 'a,it''s', 2, 'bytes')",
+  );
   source = new MariadbSource(inject('database'), 'odd');
   catalogue = await source.catalogue();
 });
@@ -63,12 +93,33 @@ describe('columns whose names need quotes', () => {
     expect((await tableInfo(who, 'odd_names')).columns.map((each) => each.path)).toEqual(paths);
     const record = await read(source, who, 'odd_names', '1');
     expect([Object.keys(record.values), record.editable]).toEqual([paths, paths.slice(1)]);
-    const changed = await edit(source, who, 'odd_names', '1', { '"first name"': { from: 'Ada', to: 'Bo' }, '"and"': { from: 3, to: 4 }, 'a.b': { from: 'dot', to: 'point' }, 'state': { from: 'plain', to: 'back\\slash' }, 'tags': { from: ['z'], to: ['x\\y', 'z'] } });
-    expect(changed!.values).toEqual({ 'id': 1, '"first name"': 'Bo', '"and"': 4, '"a.b"': 'point', 'state': 'back\\slash', 'tags': ['x\\y', 'z'] });
-    await expect(edit(source, who, 'odd_names', '1', { '"first name"': { from: null, to: 'Cy' } })).rejects.toMatchObject({ fields: { '"first name"': { was: null, now: 'Bo', yours: 'Cy' } } });
-    await expect(edit(source, who, 'odd_names', '1', { '"and"': { from: 4, to: 'x' } })).rejects.toMatchObject({ fields: { '"and"': expect.stringContaining('whole number') } });
-    expect((await create(source, who, 'odd_names', { 'id': 2, '"first name"': 'Di', 'state': "it's" })).record!.values).toMatchObject({ '"first name"': 'Di', 'state': "it's" });
-    await expect(remove(source, who, 'odd_names', '2', { '"first name"': 'other' })).rejects.toMatchObject({ fields: { '"first name"': { now: 'Di' } } });
+    const changed = await edit(source, who, 'odd_names', '1', {
+      '"first name"': { from: 'Ada', to: 'Bo' },
+      '"and"': { from: 3, to: 4 },
+      'a.b': { from: 'dot', to: 'point' },
+      state: { from: 'plain', to: 'back\\slash' },
+      tags: { from: ['z'], to: ['x\\y', 'z'] },
+    });
+    expect(changed!.values).toEqual({
+      id: 1,
+      '"first name"': 'Bo',
+      '"and"': 4,
+      '"a.b"': 'point',
+      state: 'back\\slash',
+      tags: ['x\\y', 'z'],
+    });
+    await expect(
+      edit(source, who, 'odd_names', '1', { '"first name"': { from: null, to: 'Cy' } }),
+    ).rejects.toMatchObject({ fields: { '"first name"': { was: null, now: 'Bo', yours: 'Cy' } } });
+    await expect(edit(source, who, 'odd_names', '1', { '"and"': { from: 4, to: 'x' } })).rejects.toMatchObject({
+      fields: { '"and"': expect.stringContaining('whole number') },
+    });
+    expect(
+      (await create(source, who, 'odd_names', { id: 2, '"first name"': 'Di', state: "it's" })).record!.values,
+    ).toMatchObject({ '"first name"': 'Di', state: "it's" });
+    await expect(remove(source, who, 'odd_names', '2', { '"first name"': 'other' })).rejects.toMatchObject({
+      fields: { '"first name"': { now: 'Di' } },
+    });
     await remove(source, who, 'odd_names', '2', { '"first name"': 'Di' });
     expect(await plain.query('SELECT COUNT(*) n FROM odd_names')).toEqual([{ n: 1 }]);
   });
@@ -79,47 +130,114 @@ describe('the catalogue of odd tables', () => {
     const table = (name: string): Table => catalogue.tables.find((each) => each.name === name)!;
     expect(table('pair').key).toEqual(['a', 'b']);
     expect(table('seen').key).toEqual([]);
-    expect(table('named').relations).toEqual([{ name: 'parent_record', column: 'parent', table: 'named', targetColumn: 'code' }]);
-    expect(table('kinds').columns.filter((each) => each.automatic).map((each) => each.name)).toEqual(['made', 'stamped']);
-    expect(table('kinds').columns.find((each) => each.name === 'huge')).toMatchObject({ min: '0', max: '18446744073709551615' });
-    expect(readChoices('enum(\'a\',\'it\'\'s\',\'(x,y)\')')).toEqual(['a', 'it\'s', '(x,y)']);
+    expect(table('named').relations).toEqual([
+      { name: 'parent_record', column: 'parent', table: 'named', targetColumn: 'code' },
+    ]);
+    expect(
+      table('kinds')
+        .columns.filter((each) => each.automatic)
+        .map((each) => each.name),
+    ).toEqual(['made', 'stamped']);
+    expect(table('kinds').columns.find((each) => each.name === 'huge')).toMatchObject({
+      min: '0',
+      max: '18446744073709551615',
+    });
+    expect(readChoices("enum('a','it''s','(x,y)')")).toEqual(['a', "it's", '(x,y)']);
   });
 });
 
 describe('the gate on odd tables', () => {
   it('reads every type exactly', async () => {
     const record = await read(source, visit(), 'kinds', '1');
-    expect(record.values).toEqual({ tiny: 255, huge: 18446744073709551615n, exact: '12345678901234567890.0123456789', rough: 0.1, single: Math.fround(0.1), moment: '2026-11-23 10:00:00.25', clock: '09:30:00', several: ['a', 'it\'s'], yes: true, raw: '5 bytes', made: 256 });
+    expect(record.values).toEqual({
+      tiny: 255,
+      huge: 18446744073709551615n,
+      exact: '12345678901234567890.0123456789',
+      rough: 0.1,
+      single: Math.fround(0.1),
+      moment: '2026-11-23 10:00:00.25',
+      clock: '09:30:00',
+      several: ['a', "it's"],
+      yes: true,
+      raw: '5 bytes',
+      made: 256,
+    });
     expect(record.editable).not.toContain('made');
   });
 
   it('saves every type exactly, and sees no conflict in what was not changed', async () => {
     const before = (await read(source, visit(), 'kinds', '1')).values;
-    const to = { huge: '9007199254740993', exact: '-0.0000000001', rough: '1e-7', moment: '2026-11-24T09:30', several: ['c'], yes: false, tiny: '0', clock: '23:59' };
-    const changes = Object.fromEntries(Object.entries(to).map(([name, value]) => [name, { from: JSON.parse(JSON.stringify(before[name], (_key, each: unknown) => (typeof each === 'bigint' ? String(each) : each))), to: value }]));
-    expect((await edit(source, visit(), 'kinds', '1', changes))!.values).toMatchObject({ huge: 9007199254740993n, exact: '-0.0000000001', rough: 1e-7, moment: '2026-11-24 09:30:00', several: ['c'], yes: false, tiny: 0, clock: '23:59:00', made: 1 });
+    const to = {
+      huge: '9007199254740993',
+      exact: '-0.0000000001',
+      rough: '1e-7',
+      moment: '2026-11-24T09:30',
+      several: ['c'],
+      yes: false,
+      tiny: '0',
+      clock: '23:59',
+    };
+    const changes = Object.fromEntries(
+      Object.entries(to).map(([name, value]) => [
+        name,
+        {
+          from: JSON.parse(
+            JSON.stringify(before[name], (_key, each: unknown) => (typeof each === 'bigint' ? String(each) : each)),
+          ),
+          to: value,
+        },
+      ]),
+    );
+    expect((await edit(source, visit(), 'kinds', '1', changes))!.values).toMatchObject({
+      huge: 9007199254740993n,
+      exact: '-0.0000000001',
+      rough: 1e-7,
+      moment: '2026-11-24 09:30:00',
+      several: ['c'],
+      yes: false,
+      tiny: 0,
+      clock: '23:59:00',
+      made: 1,
+    });
   });
 
   it('walks and opens records by keys of two columns and of text', async () => {
     const ids: string[] = [];
     let after: string | null = null;
     do {
-      const page = await list(source, visit(), 'pair', { ...everything, sort: [{ path: ['note'], descending: true }], after });
+      const page = await list(source, visit(), 'pair', {
+        ...everything,
+        sort: [{ path: ['note'], descending: true }],
+        after,
+      });
       ids.push(...page.records.map((record) => record.id!));
       after = page.next;
     } while (after !== null);
-    const rows = await plain.query<{ a: string; b: number }[]>('SELECT a, b FROM pair ORDER BY note DESC, a DESC, b DESC');
+    const rows = await plain.query<{ a: string; b: number }[]>(
+      'SELECT a, b FROM pair ORDER BY note DESC, a DESC, b DESC',
+    );
     expect(ids).toEqual(rows.map((row) => recordId([row.a, row.b])));
-    for (const id of ids.filter((each) => !each.startsWith(','))) expect((await read(source, visit(), 'pair', id)).id).toBe(id);
+    for (const id of ids.filter((each) => !each.startsWith(',')))
+      expect((await read(source, visit(), 'pair', id)).id).toBe(id);
     await edit(source, visit(), 'pair', recordId(['a,b', 3]), { note: { from: 'comma', to: 'changed' } });
     expect((await plain.query<{ note: string }[]>('SELECT note FROM pair WHERE b = 3'))[0]!.note).toBe('changed');
-    expect((await read(source, visit(), 'named', 'leaf', [['parent_record', 'note']])).values).toEqual({ 'parent_record.note': 'top' });
+    expect((await read(source, visit(), 'named', 'leaf', [['parent_record', 'note']])).values).toEqual({
+      'parent_record.note': 'top',
+    });
   });
 
   it('refuses a unique value that is taken and a relation that leads nowhere', async () => {
-    const change = (id: string, name: string, from: unknown, to: unknown) => edit(source, visit(), 'named', id, { [name]: { from, to } }).then(() => 'done', (error: { fields?: object }) => error.fields);
-    expect(await change('leaf', 'note', 'low', 'TOP')).toEqual({ note: 'This value is already taken. Choose another.' });
-    expect(await change('leaf', 'parent', 'root', 'nowhere')).toEqual({ parent: 'There is no such record. Choose another.' });
+    const change = (id: string, name: string, from: unknown, to: unknown) =>
+      edit(source, visit(), 'named', id, { [name]: { from, to } }).then(
+        () => 'done',
+        (error: { fields?: object }) => error.fields,
+      );
+    expect(await change('leaf', 'note', 'low', 'TOP')).toEqual({
+      note: 'This value is already taken. Choose another.',
+    });
+    expect(await change('leaf', 'parent', 'root', 'nowhere')).toEqual({
+      parent: 'There is no such record. Choose another.',
+    });
     expect(await change('leaf', 'parent', 'root', 'other')).toBe('done');
   });
 
@@ -131,17 +249,34 @@ describe('the gate on odd tables', () => {
 
 describe('a view without a key', () => {
   it('is opened by the columns that a builder says, once they are tried, and never changed', async () => {
-    await plain.query("CREATE VIEW halves AS SELECT code, parent, note FROM named");
+    await plain.query('CREATE VIEW halves AS SELECT code, parent, note FROM named');
     const whole = await source.catalogue(true);
     const table = findTable(whole, 'halves')!;
     const said = (key: string[]) => tryKey(source, whole, table, key);
-    await expect(said(['parent'])).rejects.toMatchObject({ fields: { key: 'parent is empty or the same in several records, so it can\'t tell them apart.' } });
-    await expect(said(['note'])).rejects.toMatchObject({ fields: { key: expect.stringContaining('is empty or the same') } });
-    await expect(said(['nothing'])).rejects.toMatchObject({ fields: { key: 'halves has no column nothing that can be read.' } });
+    await expect(said(['parent'])).rejects.toMatchObject({
+      fields: { key: "parent is empty or the same in several records, so it can't tell them apart." },
+    });
+    await expect(said(['note'])).rejects.toMatchObject({
+      fields: { key: expect.stringContaining('is empty or the same') },
+    });
+    await expect(said(['nothing'])).rejects.toMatchObject({
+      fields: { key: 'halves has no column nothing that can be read.' },
+    });
     await said(['code']);
-    const given = { ...definition(), tables: { halves: { key: ['code'] } }, access: { halves: { desk: grant(['code', 'parent']) } } };
-    const known: Visit = { definition: given, catalogue: withDeclaredKeys(whole, given), person: person(['desk']), moment: new Date() };
-    expect((await list(source, known, 'halves', { ...everything, columns: [['code']] })).records.map((record) => record.id)).toEqual(['leaf', 'other', 'root']);
+    const given = {
+      ...definition(),
+      tables: { halves: { key: ['code'] } },
+      access: { halves: { desk: grant(['code', 'parent']) } },
+    };
+    const known: Visit = {
+      definition: given,
+      catalogue: withDeclaredKeys(whole, given),
+      person: person(['desk']),
+      moment: new Date(),
+    };
+    expect(
+      (await list(source, known, 'halves', { ...everything, columns: [['code']] })).records.map((record) => record.id),
+    ).toEqual(['leaf', 'other', 'root']);
     expect((await read(source, known, 'halves', 'leaf')).editable).toEqual([]);
     await expect(edit(source, known, 'halves', 'leaf', { parent: { from: 'other', to: 'root' } })).rejects.toThrow();
     expect(await brokenKeys(source, known.catalogue, given)).toEqual([]);
@@ -154,32 +289,81 @@ describe('a view without a key', () => {
 });
 
 describe('addresses and places', () => {
-  const pair: Table = { name: 'pair', key: ['a', 'b'], relations: [], columns: [column('a', 'text', { nullable: false }), column('b', 'whole number', { nullable: false })] };
+  const pair: Table = {
+    name: 'pair',
+    key: ['a', 'b'],
+    relations: [],
+    columns: [column('a', 'text', { nullable: false }), column('b', 'whole number', { nullable: false })],
+  };
 
   it('come back as they were written', () => {
-    fc.assert(fc.property(fc.string({ minLength: 1, maxLength: 20 }).filter((text) => text.isWellFormed() && !text.includes('\0')), fc.integer(), (a, b) => {
-      expect(readRecordId(pair, recordId([a, b]))).toEqual([a, b]);
-    }));
-    for (const id of ['', 'a', 'a,b', 'a,1,2', '%E0%A4%A,1', `${'x'.repeat(2000)},1`]) expect(readRecordId(pair, id)).toBeNull();
+    fc.assert(
+      fc.property(
+        fc.string({ minLength: 1, maxLength: 20 }).filter((text) => text.isWellFormed() && !text.includes('\0')),
+        fc.integer(),
+        (a, b) => {
+          expect(readRecordId(pair, recordId([a, b]))).toEqual([a, b]);
+        },
+      ),
+    );
+    for (const id of ['', 'a', 'a,b', 'a,1,2', '%E0%A4%A,1', `${'x'.repeat(2000)},1`])
+      expect(readRecordId(pair, id)).toBeNull();
   });
 
-  it('are refused when they don\'t fit the order', () => {
-    const terms: OrderTerm[] = [{ sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false }, { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false }];
+  it("are refused when they don't fit the order", () => {
+    const terms: OrderTerm[] = [
+      { sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false },
+      { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false },
+    ];
     expect(readCursor(writeCursor(['1.50', 7n]), terms)).toEqual(['1.50', '7']);
-    expect(behind(terms, ['1.50', 7], mariadb).text).toBe('(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))');
-    for (const place of [['1.50'], ['x', 7], ['1.50', '7; DROP'], [true, 7], [['1'], 7]]) expect(() => readCursor(Buffer.from(JSON.stringify(place)).toString('base64url'), terms)).toThrow(BadQuestion);
+    expect(behind(terms, ['1.50', 7], mariadb).text).toBe(
+      '(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))',
+    );
+    for (const place of [['1.50'], ['x', 7], ['1.50', '7; DROP'], [true, 7], [['1'], 7]])
+      expect(() => readCursor(Buffer.from(JSON.stringify(place)).toString('base64url'), terms)).toThrow(BadQuestion);
   });
 });
 
 describe('what the browser is told of columns', () => {
-  it('has nothing of those that the person doesn\'t see', async () => {
-    const page = { id: 'p', title: 'P', intro: '', roles: ['desk'], sections: [{ kind: 'list' as const, table: 'named', columns: ['code', 'note', 'parent_record.note', 'nothing'], sort: [], where: 'every row' as const, record: ['note'] }] };
+  it("has nothing of those that the person doesn't see", async () => {
+    const page = {
+      id: 'p',
+      title: 'P',
+      intro: '',
+      roles: ['desk'],
+      sections: [
+        {
+          kind: 'list' as const,
+          table: 'named',
+          columns: ['code', 'note', 'parent_record.note', 'nothing'],
+          sort: [],
+          where: 'every row' as const,
+          record: ['note'],
+        },
+      ],
+    };
     const narrow = visit();
     narrow.definition.access.named = { desk: { see: { where: 'every row', columns: ['code', 'note'] } } };
-    narrow.definition.masks.push({ id: 'm', table: 'named', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] });
+    narrow.definition.masks.push({
+      id: 'm',
+      table: 'named',
+      column: 'note',
+      mask: { style: 'all' },
+      to: 'everyone',
+      exceptRoles: [],
+    });
     const [section] = (await pageInfo({ ...narrow, source }, page)).sections;
-    expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([['code', 'value', true, false], ['note', null, false, true], ['parent_record.note', null, false, true]]);
+    expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([
+      ['code', 'value', true, false],
+      ['note', null, false, true],
+      ['parent_record.note', null, false, true],
+    ]);
     expect((await pageInfo({ ...visit(person([])), source }, page)).sections[0]!.columns).toEqual([]);
-    expect(new ViewSql(narrow).askCatalogue().tables.find((each) => each.name === 'named')!.columns.map((each) => each.name)).toEqual(['code']);
+    expect(
+      new ViewSql(narrow)
+        .askCatalogue()
+        .tables.find((each) => each.name === 'named')!
+        .columns.map((each) => each.name),
+    ).toEqual(['code']);
   });
 });

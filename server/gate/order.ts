@@ -25,8 +25,15 @@ export function writeCursor(place: unknown[]): string {
 /** Reads a cursor back; throws BadQuestion when it is not one of ours for this order. */
 export function readCursor(cursor: string, terms: OrderTerm[]): Place {
   try {
-    const { error, value } = placeSchema.validate(JSON.parse(Buffer.from(cursor, 'base64url').toString()), { convert: false });
-    if (!error && (value as Place).length === terms.length && terms.every((term, i) => isReadable(term, (value as Place)[i]!))) return value as Place;
+    const { error, value } = placeSchema.validate(JSON.parse(Buffer.from(cursor, 'base64url').toString()), {
+      convert: false,
+    });
+    if (
+      !error &&
+      (value as Place).length === terms.length &&
+      terms.every((term, i) => isReadable(term, (value as Place)[i]!))
+    )
+      return value as Place;
   } catch {
     // Not JSON: answered below like any other broken cursor.
   }
@@ -81,7 +88,10 @@ function isBehind(term: OrderTerm, value: string | number | null, dialect: Diale
 
 export function orderBy(terms: OrderTerm[], dialect: Dialect): Sql {
   const nulls = (term: OrderTerm) => (term.column.nullable ? dialect.nullsFirst(term.descending) : sql``);
-  return joined(terms.map((term) => sql`${term.sql}${term.descending ? sql` DESC` : sql``}${nulls(term)}`), sql`, `);
+  return joined(
+    terms.map((term) => sql`${term.sql}${term.descending ? sql` DESC` : sql``}${nulls(term)}`),
+    sql`, `,
+  );
 }
 
 export function reversed(terms: OrderTerm[]): OrderTerm[] {

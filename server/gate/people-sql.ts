@@ -36,7 +36,11 @@ export class PeopleSql {
   /** The groups as a table of the statement. */
   table(): Sql {
     const rows = JSON.stringify(this.groups.map((group, i) => [i, ...group.facts.map(jsonValue)]));
-    return dialectOf(this.catalogue).jsonRows(rows, this.facts.map((fact, i) => ({ name: name(`f${i}`), ...this.typeOf(fact) })), this.alias);
+    return dialectOf(this.catalogue).jsonRows(
+      rows,
+      this.facts.map((fact, i) => ({ name: name(`f${i}`), ...this.typeOf(fact) })),
+      this.alias,
+    );
   }
 
   private typeOf(fact: string[]): { as: ComparedAs; unsigned: boolean } {
@@ -59,12 +63,24 @@ const mostBranches = 8;
  * Pairs of a group and a row for which at least one rule holds, as SELECTs to unite: each pair once, and each branch of an OR by itself, so
  * that each can use its index. `selected` gives what is wanted of a pair.
  */
-export function pairs(people: PeopleSql, tablesOf: () => Tables, view: (tables: Tables) => ViewSql, rules: readonly Rows[], selected: (tables: Tables, view: ViewSql) => Sql): Sql[] {
+export function pairs(
+  people: PeopleSql,
+  tablesOf: () => Tables,
+  view: (tables: Tables) => ViewSql,
+  rules: readonly Rows[],
+  selected: (tables: Tables, view: ViewSql) => Sql,
+): Sql[] {
   const branches = branchesOf(rules);
   return branches.map((branch, i) => {
     const tables = tablesOf();
     const compile = view(tables);
-    const whole = (conditions: Condition[]): Sql => (conditions.length === 0 ? yes : joined(conditions.map((each) => compile.condition(each, tables)), and));
+    const whole = (conditions: Condition[]): Sql =>
+      conditions.length === 0
+        ? yes
+        : joined(
+            conditions.map((each) => compile.condition(each, tables)),
+            and,
+          );
     const earlier = branches.slice(0, i).map((each) => sql`(${whole(each)}) IS NOT TRUE`);
     const list = selected(tables, compile);
     const where = joined([sql`(${whole(branch)})`, ...earlier], and);
@@ -73,11 +89,22 @@ export function pairs(people: PeopleSql, tablesOf: () => Tables, view: (tables: 
 }
 
 function branchesOf(rules: readonly Rows[]): Condition[][] {
-  const divided = rules.filter((rows) => rows !== 'no row').flatMap((rows) => divide((rows as Exclude<Rows, 'no row'>).map((part) => part.where)));
+  const divided = rules
+    .filter((rows) => rows !== 'no row')
+    .flatMap((rows) => divide((rows as Exclude<Rows, 'no row'>).map((part) => part.where)));
   const distinct = [...new Map(divided.map((conditions) => [JSON.stringify(conditions), conditions])).values()];
   if (distinct.some((conditions) => conditions.length === 0)) return [[]];
   if (distinct.length <= mostBranches) return distinct;
-  return [[{ kind: 'any', parts: distinct.map((conditions): Condition => (conditions.length === 1 ? conditions[0]! : { kind: 'all', parts: conditions })) }]];
+  return [
+    [
+      {
+        kind: 'any',
+        parts: distinct.map((conditions): Condition =>
+          conditions.length === 1 ? conditions[0]! : { kind: 'all', parts: conditions },
+        ),
+      },
+    ],
+  ];
 }
 
 /** All of the conditions, with the first OR among them taken apart. */
@@ -91,4 +118,3 @@ export function divide(conditions: Condition[]): Condition[][] {
 export function flags(rules: readonly Rows[], tables: Tables, view: ViewSql): Sql[] {
   return rules.map((rows) => sql`((${view.filter(rows, tables)}) IS TRUE)`);
 }
-

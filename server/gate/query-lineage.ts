@@ -45,12 +45,20 @@ const refuse = (reason: string) => new InvalidValues({ text: reason });
 export function lineageOf(select: QueryNode, catalogue: Catalogue): Lineage {
   const reading = new Reading(catalogue);
   const columns = byName(reading.query(select, new Map(), null));
-  const all = () => [...reading.reads].flatMap((table) => findTable(catalogue, table)!.columns.map((column) => ({ table, column: column.name })));
+  const all = () =>
+    [...reading.reads].flatMap((table) =>
+      findTable(catalogue, table)!.columns.map((column) => ({ table, column: column.name })),
+    );
   return {
     reads: [...reading.reads],
     columnOf: (name) => {
       const origins = columns?.get(name.toLowerCase());
-      return origins ? [...origins].map((origin) => { const [table, column] = origin.split('\n'); return { table: table!, column: column! }; }) : all();
+      return origins
+        ? [...origins].map((origin) => {
+            const [table, column] = origin.split('\n');
+            return { table: table!, column: column! };
+          })
+        : all();
     },
   };
 }
@@ -63,7 +71,8 @@ class Reading {
   query(select: QueryNode, known: Known, outer: Scope | null): Named[] | null {
     const named = this.withs(select, known, outer);
     const parts: (Named[] | null)[] = [];
-    for (let part: QueryNode | undefined = select; part; part = part._next as QueryNode | undefined) parts.push(this.select(part, named, outer));
+    for (let part: QueryNode | undefined = select; part; part = part._next as QueryNode | undefined)
+      parts.push(this.select(part, named, outer));
     const [first] = parts;
     if (!first || parts.some((part) => part === null || part.length !== first.length)) return null;
     return first.map(([name], i) => [name, union(...parts.map((part) => part![i]![1]))]);
@@ -77,10 +86,15 @@ class Reading {
     for (const part of parts) {
       const name = textOf(part.name);
       if (name === null) throw refuse('A WITH has no name.');
-      if (this.catalogue.tables.some((table) => table.name.toLowerCase() === name.toLowerCase())) throw refuse(`WITH ${name} has the name of a table. Call it something else, so that it is clear which of the two is read.`);
+      if (this.catalogue.tables.some((table) => table.name.toLowerCase() === name.toLowerCase()))
+        throw refuse(
+          `WITH ${name} has the name of a table. Call it something else, so that it is clear which of the two is read.`,
+        );
       const statement = part.stmt as QueryNode;
       const body = (statement.ast ?? statement) as QueryNode;
-      const renamed = Array.isArray(part.columns) ? (part.columns as unknown[]).map((column) => columnName(column)) : null;
+      const renamed = Array.isArray(part.columns)
+        ? (part.columns as unknown[]).map((column) => columnName(column))
+        : null;
       let columns = new Map<string, Origins>();
       for (let round = 0; ; round++) {
         if (recursive) named.set(name.toLowerCase(), columns);
@@ -95,20 +109,30 @@ class Reading {
     return named;
   }
 
-  private elementColumns(body: QueryNode, named: Known, outer: Scope | null, renamed: (string | null)[] | null, firstAlone: boolean): Map<string, Origins> {
+  private elementColumns(
+    body: QueryNode,
+    named: Known,
+    outer: Scope | null,
+    renamed: (string | null)[] | null,
+    firstAlone: boolean,
+  ): Map<string, Origins> {
     // Of a recursive element the first SELECT tells its columns, before it can be read as a whole.
     const found = this.query(firstAlone ? { ...body, _next: undefined } : body, named, outer);
-    if (!found) throw refuse('The columns of a WITH can\'t be told one by one. Name each of them, in each part of a UNION.');
+    if (!found)
+      throw refuse("The columns of a WITH can't be told one by one. Name each of them, in each part of a UNION.");
     if (!renamed) return byName(found)!;
-    if (found.length !== renamed.length || renamed.includes(null)) throw refuse('A WITH names more or fewer columns than it has.');
+    if (found.length !== renamed.length || renamed.includes(null))
+      throw refuse('A WITH names more or fewer columns than it has.');
     return byName(renamed.map((name, i): Named => [name!.toLowerCase(), found[i]![1]]))!;
   }
 
   /** The columns of one SELECT, by name and in order; null where a star makes their places unsure. */
   private select(select: QueryNode, known: Known, outer: Scope | null): Named[] | null {
     const scope: Scope = { relations: [], outer, given: new Map() };
-    for (const from of (Array.isArray(select.from) ? select.from : []) as QueryNode[]) scope.relations.push(this.relation(from, known, outer));
-    if (select.from && !Array.isArray(select.from)) throw refuse('This way of saying FROM is not understood. Name the tables one by one.');
+    for (const from of (Array.isArray(select.from) ? select.from : []) as QueryNode[])
+      scope.relations.push(this.relation(from, known, outer));
+    if (select.from && !Array.isArray(select.from))
+      throw refuse('This way of saying FROM is not understood. Name the tables one by one.');
     const columns: Named[] = [];
     const listed = (Array.isArray(select.columns) ? select.columns : []) as QueryNode[];
     if (select.columns === '*') columns.push(...this.star(scope, null));
@@ -125,8 +149,10 @@ class Reading {
       if (name !== null) scope.given.set(name.toLowerCase(), origins);
     }
     // Read for what it names, not for what comes of it.
-    for (const part of ['where', 'groupby', 'having', 'orderby', 'limit', 'window'] as const) if (select[part]) this.expression(select[part] as QueryNode, scope, known);
-    for (const from of (Array.isArray(select.from) ? select.from : []) as QueryNode[]) if (from.on) this.expression(from.on as QueryNode, scope, known);
+    for (const part of ['where', 'groupby', 'having', 'orderby', 'limit', 'window'] as const)
+      if (select[part]) this.expression(select[part] as QueryNode, scope, known);
+    for (const from of (Array.isArray(select.from) ? select.from : []) as QueryNode[])
+      if (from.on) this.expression(from.on as QueryNode, scope, known);
     return columns;
   }
 
@@ -136,20 +162,32 @@ class Reading {
     const alias = textOf(from.as);
     if (inner) {
       const ast = inner.ast as QueryNode | undefined;
-      if (!ast || ast.type !== 'select' || alias === null) throw refuse('A FROM holds something else than tables and SELECTs with a name. That can\'t be followed.');
+      if (!ast || ast.type !== 'select' || alias === null)
+        throw refuse("A FROM holds something else than tables and SELECTs with a name. That can't be followed.");
       const columns = byName(this.query(ast, known, outer));
-      if (!columns) throw refuse(`The columns of ${alias} can't be told one by one. Name each of them, in each part of a UNION.`);
+      if (!columns)
+        throw refuse(`The columns of ${alias} can't be told one by one. Name each of them, in each part of a UNION.`);
       return { alias: alias.toLowerCase(), columns };
     }
-    if (typeof from.table !== 'string') throw refuse('A FROM holds something else than tables and SELECTs with a name. That can\'t be followed.');
+    if (typeof from.table !== 'string')
+      throw refuse("A FROM holds something else than tables and SELECTs with a name. That can't be followed.");
     const schema = from.db ?? from.schema;
     const element = schema ? undefined : known.get(from.table.toLowerCase());
     if (element) return { alias: (alias ?? from.table).toLowerCase(), columns: element };
-    if (schema && schema !== this.catalogue.schema) throw refuse(`A saved query stays in ${this.catalogue.schema}; ${textOf(schema) ?? 'another schema'} is elsewhere.`);
+    if (schema && schema !== this.catalogue.schema)
+      throw refuse(
+        `A saved query stays in ${this.catalogue.schema}; ${textOf(schema) ?? 'another schema'} is elsewhere.`,
+      );
     const table = findTable(this.catalogue, from.table);
-    if (!table || table.query !== undefined) throw refuse(`There is no table ${from.table} in ${this.catalogue.schema}.`);
+    if (!table || table.query !== undefined)
+      throw refuse(`There is no table ${from.table} in ${this.catalogue.schema}.`);
     this.reads.add(table.name);
-    return { alias: (alias ?? from.table).toLowerCase(), columns: new Map(table.columns.map((column) => [column.name.toLowerCase(), new Set<Origin>([`${table.name}\n${column.name}`])])) };
+    return {
+      alias: (alias ?? from.table).toLowerCase(),
+      columns: new Map(
+        table.columns.map((column) => [column.name.toLowerCase(), new Set<Origin>([`${table.name}\n${column.name}`])]),
+      ),
+    };
   }
 
   /** The table of `t.*`, null for `*` alone; undefined for anything else. */
@@ -160,7 +198,8 @@ class Reading {
   }
 
   private star(scope: Scope, alias: string | null): [string, Origins][] {
-    const relations = alias === null ? scope.relations : scope.relations.filter((relation) => relation.alias === alias.toLowerCase());
+    const relations =
+      alias === null ? scope.relations : scope.relations.filter((relation) => relation.alias === alias.toLowerCase());
     if (relations.length === 0) throw refuse(`${alias ?? ''}.* is of no table of this SELECT.`);
     return relations.flatMap((relation) => [...relation.columns]);
   }
@@ -168,7 +207,9 @@ class Reading {
   /** All that is named anywhere in an expression, subqueries whole: their conditions can tell a value as well as their columns. */
   private expression(node: unknown, scope: Scope, known: Known): Origins {
     const found = new Set<Origin>();
-    const add = (origins: Origins) => { for (const origin of origins) found.add(origin); };
+    const add = (origins: Origins) => {
+      for (const origin of origins) found.add(origin);
+    };
     const walk = (value: unknown): void => {
       if (Array.isArray(value)) {
         for (const each of value) walk(each);
@@ -197,8 +238,19 @@ class Reading {
     const columns = this.query(ast, known, scope);
     const named = this.withs(ast, known, scope);
     for (let part: QueryNode | undefined = ast; part; part = part._next as QueryNode | undefined) {
-      const within: Scope = { relations: ((Array.isArray(part.from) ? part.from : []) as QueryNode[]).map((from) => this.relation(from, named, scope)), outer: scope, given: new Map() };
-      for (const origin of this.expression([part.where, part.having, part.groupby, columns === null ? part.columns : null], within, named)) found.add(origin);
+      const within: Scope = {
+        relations: ((Array.isArray(part.from) ? part.from : []) as QueryNode[]).map((from) =>
+          this.relation(from, named, scope),
+        ),
+        outer: scope,
+        given: new Map(),
+      };
+      for (const origin of this.expression(
+        [part.where, part.having, part.groupby, columns === null ? part.columns : null],
+        within,
+        named,
+      ))
+        found.add(origin);
     }
     for (const [, origins] of columns ?? []) for (const origin of origins) found.add(origin);
     return found;
@@ -209,7 +261,8 @@ class Reading {
     const table = textOf(node.table);
     if (name === null) throw refuse('A column is named in a way that is not understood.');
     for (let at: Scope | null = scope; at; at = at.outer) {
-      const relations = table === null ? at.relations : at.relations.filter((relation) => relation.alias === table.toLowerCase());
+      const relations =
+        table === null ? at.relations : at.relations.filter((relation) => relation.alias === table.toLowerCase());
       const here = relations.flatMap((relation) => relation.columns.get(name.toLowerCase()) ?? []);
       if (here.length > 0) return union(...here);
       if (table !== null) continue;
@@ -227,7 +280,8 @@ class Reading {
 function byName(columns: Named[] | null): Map<string, Origins> | null {
   if (columns === null) return null;
   const named = new Map<string, Origins>();
-  for (const [name, origins] of columns) if (name !== null) named.set(name, union(origins, named.get(name) ?? new Set()));
+  for (const [name, origins] of columns)
+    if (name !== null) named.set(name, union(origins, named.get(name) ?? new Set()));
   return named;
 }
 

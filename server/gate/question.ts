@@ -25,7 +25,14 @@ export type Asked = Pick<ListQuestion, 'columns' | 'where' | 'search'>;
 
 /** The policy and everything asked, as one WHERE. */
 export function asking(view: ViewSql, tables: Tables, asked: Asked, alternative?: Alternative): Sql {
-  const parts = [alternative?.of === 'policy' ? joined(alternative.conditions.map((each) => view.condition(each, tables)), and) : view.rows(tables)];
+  const parts = [
+    alternative?.of === 'policy'
+      ? joined(
+          alternative.conditions.map((each) => view.condition(each, tables)),
+          and,
+        )
+      : view.rows(tables),
+  ];
   asked.where.forEach((condition, i) => {
     const problem = checkCondition(condition, view.askScope(tables.table))[0];
     if (problem) throw new BadQuestion(`The filter can't be used: ${problem.reason}.`);
@@ -39,7 +46,9 @@ function searching(view: ViewSql, tables: Tables, columns: string[][], search: s
   const pattern = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const searched = columns.flatMap((path) => {
     const found = resolveAsked(view, tables, path);
-    return found && ['text', 'long text', 'one choice'].includes(found.type) ? [view.dialect.contains(view.askedPath(path, tables), pattern)] : [];
+    return found && ['text', 'long text', 'one choice'].includes(found.type)
+      ? [view.dialect.contains(view.askedPath(path, tables), pattern)]
+      : [];
   });
   return searched.length ? sql`(${joined(searched, or)})` : sql`FALSE`;
 }
@@ -58,7 +67,11 @@ export function orderTerms(view: ViewSql, tables: Tables, sort: ListQuestion['so
     const column = resolveAsked(view, tables, path);
     if (!column || !isSortable(column)) throw new BadQuestion(`The list can't be sorted by ${path.join('.')}.`);
     // Along a relation, or where the view doesn't show it, a value may be missing even if the column is never NULL.
-    return { sql: view.askedPath(path, tables, true), column: { ...column, nullable: column.nullable || path.length > 1 || view.view(table).lenses.length > 1 }, descending };
+    return {
+      sql: view.askedPath(path, tables, true),
+      column: { ...column, nullable: column.nullable || path.length > 1 || view.view(table).lenses.length > 1 },
+      descending,
+    };
   });
   const last = sort.at(-1)?.descending ?? false;
   for (const key of table.key) {

@@ -35,7 +35,13 @@ export interface RowState {
 }
 
 /** Reads one record of the person's view; NotFound when it isn't in it. No columns means all that they see. */
-export async function read(runner: Runner, visit: Visit, tableName: string, id: string, columns: string[][] = []): Promise<OpenRecord> {
+export async function read(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  columns: string[][] = [],
+): Promise<OpenRecord> {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const key = readRecordId(table, id);
@@ -45,7 +51,15 @@ export async function read(runner: Runner, visit: Visit, tableName: string, id: 
 }
 
 /** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
-export async function readState(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], columns: string[][], lock: boolean): Promise<RowState | null> {
+export async function readState(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  columns: string[][],
+  lock: boolean,
+): Promise<RowState | null> {
   const tables = new Tables(visit.catalogue, table);
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
@@ -59,13 +73,18 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
     seen: flag(wrapped(lens.rows)),
     edited: lens.edit ? flag(wrapped(lens.edit.rows)) : -1,
     removable: lens.remove ? flag(wrapped(lens.remove)) : -1,
-    moves: (lens.moves?.moves ?? []).map((move) => ({ move, at: move.where ? flag(view.condition(move.where, tables)) : 0 })),
+    moves: (lens.moves?.moves ?? []).map((move) => ({
+      move,
+      at: move.where ? flag(view.condition(move.where, tables)) : 0,
+    })),
   }));
   const stateAt = stateColumn === undefined ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
   const cellsAt = selected.length;
 
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
-  const [row] = await runner.rows(sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`);
+  const [row] = await runner.rows(
+    sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
+  );
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
@@ -83,7 +102,11 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
       moves.set(move.id, known);
     }
   });
-  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((column) => names.has(column)).map(named);
+  const inOrder = (names: Set<string>) =>
+    table.columns
+      .map((column) => column.name)
+      .filter((column) => names.has(column))
+      .map(named);
   return {
     record: {
       id: recordId(key),
@@ -91,7 +114,12 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
       editable: inOrder(editable.shown),
       replaceable: inOrder(editable.unseen),
       deletable: places.some((place) => holds(place.removable)),
-      moves: [...moves.values()].map(({ move }) => ({ id: move.id, name: move.name, to: move.to, needs: move.needs.filter((column) => editable.shown.has(column)).map(named) })),
+      moves: [...moves.values()].map(({ move }) => ({
+        id: move.id,
+        name: move.name,
+        to: move.to,
+        needs: move.needs.filter((column) => editable.shown.has(column)).map(named),
+      })),
     },
     edited,
     moves: [...moves.values()],
@@ -100,11 +128,23 @@ export async function readState(runner: Runner, visit: Visit, view: ViewSql, tab
 }
 
 /** Whether a record with this value in this column is in the person's view; what a relation may be set to. */
-export async function isInView(runner: Runner, visit: Visit, tableName: string, column: string, value: Value): Promise<boolean> {
+export async function isInView(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  column: string,
+  value: Value,
+): Promise<boolean> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   if (!table || view.view(table).lenses.length === 0) return false;
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${view.end(table, column, tables)} = ${bound(view.dialect.value(value))} AND ${view.rows(tables)}`;
-  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1${view.dialect.lock('keep', tables.root)}`)).length > 0;
+  return (
+    (
+      await runner.rows(
+        sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1${view.dialect.lock('keep', tables.root)}`,
+      )
+    ).length > 0
+  );
 }

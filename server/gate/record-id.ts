@@ -28,5 +28,8 @@ export function readRecordId(table: Table, id: string): Value[] | null {
 
 /** `t0.id = ?` for each part of the key. */
 export function keyIs(alias: Sql, table: Table, key: Value[]): Sql {
-  return joined(table.key.map((column, i) => sql`${alias}.${name(column)} = ${bound(sqlValue(key[i]!))}`), and);
+  return joined(
+    table.key.map((column, i) => sql`${alias}.${name(column)} = ${bound(sqlValue(key[i]!))}`),
+    and,
+  );
 }

@@ -16,12 +16,25 @@ import { storedTable } from './tables';
  * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the person was
  * shown of it, as far as a change of it shall be a conflict.
  */
-export async function remove(source: Source, visit: Visit, tableName: string, id: string, seen: Record<string, unknown> = {}, options: WriteOptions = {}): Promise<void> {
+export async function remove(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  seen: Record<string, unknown> = {},
+  options: WriteOptions = {},
+): Promise<void> {
   return writing(source, visit, options, (runner) => removeIn(runner, visit, tableName, id, seen));
 }
 
 /** As `remove`, inside a transaction. */
-export async function removeIn(runner: Runner, visit: Visit, tableName: string, id: string, seen: Record<string, unknown> = {}): Promise<void> {
+export async function removeIn(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  seen: Record<string, unknown> = {},
+): Promise<void> {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
   const key = readRecordId(table, id);
@@ -30,11 +43,17 @@ export async function removeIn(runner: Runner, visit: Visit, tableName: string, 
   if (!before.record.deletable) throw new Refused('You may not delete this record.');
   refuseStale(table, seen, before.record);
   try {
-    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) =>
-      [view.rows(tables), sql`(${view.anyRows(view.view(table).lenses.map((lens) => lens.remove), tables)})`]);
+    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
+      view.rows(tables),
+      sql`(${view.anyRows(
+        view.view(table).lenses.map((lens) => lens.remove),
+        tables,
+      )})`,
+    ]);
   } catch (error) {
     // Whether the records that hold on to it are in the person's view or not is not told.
-    if (error instanceof DatabaseRefusal && error.kind === 'still used') throw new Refused('Other records belong to this one, so it can\'t be deleted.');
+    if (error instanceof DatabaseRefusal && error.kind === 'still used')
+      throw new Refused("Other records belong to this one, so it can't be deleted.");
     throw error;
   }
 }
@@ -46,7 +65,9 @@ function refuseStale(table: Table, seen: Record<string, unknown>, record: OpenRe
     const path = named(column);
     if (!known || !(path in record.values)) continue;
     const now = record.values[path]!;
-    const was = record.masked.includes(path) ? { ok: true as const, value: from === null ? null : String(from) } : parseValue({ ...known, nullable: true }, from);
+    const was = record.masked.includes(path)
+      ? { ok: true as const, value: from === null ? null : String(from) }
+      : parseValue({ ...known, nullable: true }, from);
     if (!was.ok || !sameValue(was.value, now)) conflicts[path] = { was: was.ok ? was.value : null, now, yours: null };
   }
   if (Object.keys(conflicts).length) throw new Conflict(conflicts);

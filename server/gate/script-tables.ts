@@ -33,8 +33,16 @@ export async function createScriptTables(making: ScriptMaking): Promise<void> {
     const twice = table.order.find((column, i) => table.order.indexOf(column) !== i);
     if (twice !== undefined) throw new InvalidValues({ [twice]: `${table.name} has two columns ${twice}.` });
     const parts = script.parentsLater ? [] : relationsOf(making, table);
-    const indexes = table.indexes.map(({ unique, columns }) => sql`${plain(unique ? 'UNIQUE KEY' : 'KEY')} (${joined(columns.map(name), comma)})`);
-    const all = [...(table.order.includes(table.key) ? [] : [numberOf(table)]), ...table.order.map((column) => described(making, table, column)), sql`PRIMARY KEY (${name(table.key)})`, ...indexes, ...parts];
+    const indexes = table.indexes.map(
+      ({ unique, columns }) => sql`${plain(unique ? 'UNIQUE KEY' : 'KEY')} (${joined(columns.map(name), comma)})`,
+    );
+    const all = [
+      ...(table.order.includes(table.key) ? [] : [numberOf(table)]),
+      ...table.order.map((column) => described(making, table, column)),
+      sql`PRIMARY KEY (${name(table.key)})`,
+      ...indexes,
+      ...parts,
+    ];
     const next = table.next === undefined ? sql`` : plain(` AUTO_INCREMENT = ${BigInt(table.next)}`);
     const note = table.note === undefined ? sql`` : sql` COMMENT = ${quoted(table.note)}`;
     await source.write(sql`CREATE TABLE ${name(named(table.name))} (${joined(all, comma)})${next}${note}`);
@@ -42,16 +50,28 @@ export async function createScriptTables(making: ScriptMaking): Promise<void> {
 }
 
 /** Puts the rows of one INSERT in as one statement, so that the database numbers them as it would by itself. */
-export async function putScriptRows(making: ScriptMaking, { table, columns, values }: Script['rows'][number]): Promise<void> {
+export async function putScriptRows(
+  making: ScriptMaking,
+  { table, columns, values }: Script['rows'][number],
+): Promise<void> {
   const { source, named, catalogue } = making;
   const known = making.script.tables.find((each) => each.name === table)!;
   const given = columns.map((column) => columnOf(making, known, column));
-  const required = known.columns.find((column) => column.required && column.initial === null && !columns.includes(column.name));
-  if (required) throw new InvalidValues({ [required.name]: `row 1 has no value for ${required.name}, which must have one.` });
+  const required = known.columns.find(
+    (column) => column.required && column.initial === null && !columns.includes(column.name),
+  );
+  if (required)
+    throw new InvalidValues({ [required.name]: `row 1 has no value for ${required.name}, which must have one.` });
   const { value } = dialectOf(catalogue);
   const rows = values.map((row, i) => row.map((cell, c) => cellSql(given[c]!, cell, i + 1, value)));
   const into = sql`INSERT INTO ${name(named(table))} (${joined(columns.map(name), comma)}) VALUES `;
-  const put = (runner: Pick<Runner, 'write'>, some: Sql[][]) => runner.write(sql`${into}${joined(some.map((row) => sql`(${joined(row, comma)})`), comma)}`);
+  const put = (runner: Pick<Runner, 'write'>, some: Sql[][]) =>
+    runner.write(
+      sql`${into}${joined(
+        some.map((row) => sql`(${joined(row, comma)})`),
+        comma,
+      )}`,
+    );
   try {
     await put(source, rows);
   } catch (error) {
@@ -60,7 +80,17 @@ export async function putScriptRows(making: ScriptMaking, { table, columns, valu
     let found: unknown = error;
     while (refusing - taken > 1) {
       const half = (taken + refusing) >> 1;
-      const problem = await source.transaction((runner) => runner.attempt(async () => { await put(runner, rows.slice(0, half)); return null; })).then(() => undefined, (each: unknown) => each);
+      const problem = await source
+        .transaction((runner) =>
+          runner.attempt(async () => {
+            await put(runner, rows.slice(0, half));
+            return null;
+          }),
+        )
+        .then(
+          () => undefined,
+          (each: unknown) => each,
+        );
       if (problem === undefined) taken = half;
       else [refusing, found] = [half, problem];
     }
@@ -70,28 +100,39 @@ export async function putScriptRows(making: ScriptMaking, { table, columns, valu
 
 const reasons: Record<DatabaseRefusal['kind'], string> = {
   taken: 'a value that must be the only one is there already',
-  'no such record': 'it leads to a record that isn\'t there',
+  'no such record': "it leads to a record that isn't there",
   'still used': 'other records belong to it',
-  'does not fit': 'a value doesn\'t fit',
+  'does not fit': "a value doesn't fit",
   'breaks a rule': 'it breaks a rule of the table',
 };
 
 /** What the database refuses of a script's rows, and of which of a statement; null where it tells it of all together. */
 export class ScriptRowsRefused extends Error {
-  constructor(readonly row: number | null, readonly reason: string, cause: unknown) {
+  constructor(
+    readonly row: number | null,
+    readonly reason: string,
+    cause: unknown,
+  ) {
     super(`rows of a script are refused: ${reason}`, { cause });
   }
 }
 
 function refused(row: number | null, error: unknown): unknown {
-  return error instanceof DatabaseRefusal ? new ScriptRowsRefused(row, `${reasons[error.kind]}${error.column === null ? '' : ` (${error.column})`}`, error) : error;
+  return error instanceof DatabaseRefusal
+    ? new ScriptRowsRefused(row, `${reasons[error.kind]}${error.column === null ? '' : ` (${error.column})`}`, error)
+    : error;
 }
 
 /** Gives the tables their names, all at once. */
 export async function keepScript(making: ScriptMaking): Promise<void> {
   const { source, script, named } = making;
   await relateLater(making);
-  await source.write(sql`RENAME TABLE ${joined(script.tables.map((table) => sql`${name(named(table.name))} TO ${name(table.name)}`), comma)}`);
+  await source.write(
+    sql`RENAME TABLE ${joined(
+      script.tables.map((table) => sql`${name(named(table.name))} TO ${name(table.name)}`),
+      comma,
+    )}`,
+  );
   await source.catalogue(true);
 }
 
@@ -100,15 +141,24 @@ export async function relateLater(making: ScriptMaking): Promise<void> {
   const { source, script, named } = making;
   for (const table of script.parentsLater ? script.tables : []) {
     const parts = relationsOf(making, table).map((part) => sql`ADD ${part}`);
-    if (parts.length > 0) await source.write(sql`ALTER TABLE ${name(named(table.name))} ${joined(parts, comma)}`).catch((error: unknown) => { throw refused(null, error); });
+    if (parts.length > 0)
+      await source
+        .write(sql`ALTER TABLE ${name(named(table.name))} ${joined(parts, comma)}`)
+        .catch((error: unknown) => {
+          throw refused(null, error);
+        });
   }
 }
 
 export async function dropScript({ source, script, named }: ScriptMaking): Promise<void> {
-  await dropTables(source, script.tables.map((table) => named(table.name)));
+  await dropTables(
+    source,
+    script.tables.map((table) => named(table.name)),
+  );
 }
 
-const numberOf = (table: ScriptTable): Sql => sql`${name(table.key)} BIGINT AUTO_INCREMENT${table.notes[table.key] === undefined ? sql`` : sql` COMMENT ${quoted(table.notes[table.key]!)}`}`;
+const numberOf = (table: ScriptTable): Sql =>
+  sql`${name(table.key)} BIGINT AUTO_INCREMENT${table.notes[table.key] === undefined ? sql`` : sql` COMMENT ${quoted(table.notes[table.key]!)}`}`;
 
 function described(making: ScriptMaking, table: ScriptTable, columnName: string): Sql {
   const column = table.columns.find((each) => each.name === columnName);
@@ -122,13 +172,20 @@ function relationsOf(making: ScriptMaking, table: ScriptTable): Sql[] {
     const end = table.ends[column.name];
     if (!end || column.to === undefined) return [];
     endOf(making, table, column);
-    const action = (on: 'DELETE' | 'UPDATE', what: string | undefined) => (what === undefined ? sql`` : plain(` ON ${on} ${what}`));
-    return [sql`FOREIGN KEY (${name(column.name)}) REFERENCES ${name(making.named(column.to))} (${name(end.column)})${action('DELETE', end.onDelete)}${action('UPDATE', end.onUpdate)}`];
+    const action = (on: 'DELETE' | 'UPDATE', what: string | undefined) =>
+      what === undefined ? sql`` : plain(` ON ${on} ${what}`);
+    return [
+      sql`FOREIGN KEY (${name(column.name)}) REFERENCES ${name(making.named(column.to))} (${name(end.column)})${action('DELETE', end.onDelete)}${action('UPDATE', end.onUpdate)}`,
+    ];
   });
 }
 
 /** The column that a relation leads to: of the script, or of a table that is there. */
-function endOf({ script, catalogue }: ScriptMaking, table: ScriptTable, column: DrawnColumn): { drawn: DrawnColumn; of: ScriptTable } | { known: Column } | { number: true } {
+function endOf(
+  { script, catalogue }: ScriptMaking,
+  table: ScriptTable,
+  column: DrawnColumn,
+): { drawn: DrawnColumn; of: ScriptTable } | { known: Column } | { number: true } {
   const end = table.ends[column.name]!.column;
   const of = script.tables.find((each) => each.name === column.to);
   if (of) {
@@ -138,9 +195,13 @@ function endOf({ script, catalogue }: ScriptMaking, table: ScriptTable, column: 
   }
   const there = of ? undefined : findTable(catalogue, column.to!);
   const known = there && findColumn(there, end);
-  if (!known) throw new InvalidValues({ [column.name]: `${table.name}.${column.name} leads to ${column.to}.${end}, which there isn't.` });
+  if (!known)
+    throw new InvalidValues({
+      [column.name]: `${table.name}.${column.name} leads to ${column.to}.${end}, which there isn't.`,
+    });
   // Whether a value is there would be told by what the database refuses.
-  if (there.ceiling?.where !== undefined || there.ceiling?.columns?.[end] !== undefined) throw new InvalidValues({ [column.name]: `${column.to} is under a ceiling, so a script can't lead to it.` });
+  if (there.ceiling?.where !== undefined || there.ceiling?.columns?.[end] !== undefined)
+    throw new InvalidValues({ [column.name]: `${column.to} is under a ceiling, so a script can't lead to it.` });
   return { known };
 }
 
@@ -148,27 +209,51 @@ function endOf({ script, catalogue }: ScriptMaking, table: ScriptTable, column: 
 function typeOf(making: ScriptMaking, table: ScriptTable, column: DrawnColumn): Sql {
   if (column.type !== 'relation') return typeSql(making.catalogue, column);
   const end = endOf(making, table, column);
-  return 'number' in end ? plain('BIGINT') : 'known' in end ? plain(end.known.nativeType) : typeOf(making, end.of, end.drawn);
+  return 'number' in end
+    ? plain('BIGINT')
+    : 'known' in end
+      ? plain(end.known.nativeType)
+      : typeOf(making, end.of, end.drawn);
 }
 
 function columnOf(making: ScriptMaking, table: ScriptTable, columnName: string): Column {
   const column = table.columns.find((each) => each.name === columnName);
-  if (!column) return { ...drawnColumn({ name: columnName, type: 'whole number', required: false, unique: true, initial: null }), automatic: true };
+  if (!column)
+    return {
+      ...drawnColumn({ name: columnName, type: 'whole number', required: false, unique: true, initial: null }),
+      automatic: true,
+    };
   if (column.type !== 'relation') return drawnColumn(column);
   const end = endOf(making, table, column);
-  const like = 'number' in end ? drawnColumn({ ...column, type: 'whole number' }) : 'known' in end ? end.known : columnOf(making, end.of, end.drawn.name);
-  return { ...like, name: column.name, nullable: !column.required, hasDefault: column.initial !== null, automatic: false };
+  const like =
+    'number' in end
+      ? drawnColumn({ ...column, type: 'whole number' })
+      : 'known' in end
+        ? end.known
+        : columnOf(making, end.of, end.drawn.name);
+  return {
+    ...like,
+    name: column.name,
+    nullable: !column.required,
+    hasDefault: column.initial !== null,
+    automatic: false,
+  };
 }
 
 function cellSql(column: Column, cell: ScriptCell, row: number, encoded: (value: Value) => unknown): Sql {
   if (cell === undefined) return plain('DEFAULT');
   if (cell === null) {
-    if (!column.nullable && !column.automatic) throw new InvalidValues({ [column.name]: `row ${row} has NULL for ${column.name}, which must have a value.` });
+    if (!column.nullable && !column.automatic)
+      throw new InvalidValues({ [column.name]: `row ${row} has NULL for ${column.name}, which must have a value.` });
     return plain('NULL');
   }
   // An empty text is a value of its own to a database.
-  const parsed = cell === '' && (column.type === 'text' || column.type === 'long text') ? { ok: true as const, value: '' } : parseValue({ ...column, nullable: true }, cell);
-  if (!parsed.ok) throw new InvalidValues({ [column.name]: `row ${row}: ${column.name}, “${cell.slice(0, 60)}”: ${parsed.problem}` });
+  const parsed =
+    cell === '' && (column.type === 'text' || column.type === 'long text')
+      ? { ok: true as const, value: '' }
+      : parseValue({ ...column, nullable: true }, cell);
+  if (!parsed.ok)
+    throw new InvalidValues({ [column.name]: `row ${row}: ${column.name}, “${cell.slice(0, 60)}”: ${parsed.problem}` });
   const value = encoded(parsed.value);
   return value === null ? plain('NULL') : quoted(String(value));
 }

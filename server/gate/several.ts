@@ -13,13 +13,22 @@ export type Write =
   | { edit: string; changes: Changes }
   | { delete: string; seen?: Record<string, unknown> };
 
-export type Outcome = { done: true; id: string | null; record: OpenRecord | null } | { done: false; error: NotFound | InvalidValues | Refused | Conflict };
+export type Outcome =
+  | { done: true; id: string | null; record: OpenRecord | null }
+  | { done: false; error: NotFound | InvalidValues | Refused | Conflict };
 
 /**
  * Several writes on one table in one transaction. Either all or nothing, and then SomeRefused carries the outcome of each; or each by itself.
  * With all or nothing the later ones are still tried after a refusal, so that every fault is told at once.
  */
-export async function several(source: Source, visit: Visit, table: string, writes: Write[], mode: 'all or nothing' | 'each by itself' = 'all or nothing', options: WriteOptions = {}): Promise<Outcome[]> {
+export async function several(
+  source: Source,
+  visit: Visit,
+  table: string,
+  writes: Write[],
+  mode: 'all or nothing' | 'each by itself' = 'all or nothing',
+  options: WriteOptions = {},
+): Promise<Outcome[]> {
   return writing(source, visit, options, async (runner) => {
     const outcomes: Outcome[] = [];
     for (const write of writes) outcomes.push(await outcomeOf(runner, visit, () => once(runner, visit, table, write)));
@@ -28,20 +37,35 @@ export async function several(source: Source, visit: Visit, table: string, write
   });
 }
 
-async function once(runner: Transaction, visit: Visit, table: string, write: Write): Promise<{ id: string | null; record: OpenRecord | null }> {
+async function once(
+  runner: Transaction,
+  visit: Visit,
+  table: string,
+  write: Write,
+): Promise<{ id: string | null; record: OpenRecord | null }> {
   if ('create' in write) return createIn(runner, visit, table, write.create);
   if ('edit' in write) return { id: write.edit, record: await editIn(runner, visit, table, write.edit, write.changes) };
   await removeIn(runner, visit, table, write.delete, write.seen);
   return { id: write.delete, record: null };
 }
 
-async function outcomeOf(runner: Transaction, { files }: Visit, work: () => Promise<{ id: string | null; record: OpenRecord | null }>): Promise<Outcome> {
+async function outcomeOf(
+  runner: Transaction,
+  { files }: Visit,
+  work: () => Promise<{ id: string | null; record: OpenRecord | null }>,
+): Promise<Outcome> {
   const held = files?.held() ?? 0;
   try {
     return { done: true, ...(await runner.attempt(work))! };
   } catch (error) {
     await files?.letGo(held);
-    if (error instanceof NotFound || error instanceof InvalidValues || error instanceof Refused || error instanceof Conflict) return { done: false, error };
+    if (
+      error instanceof NotFound ||
+      error instanceof InvalidValues ||
+      error instanceof Refused ||
+      error instanceof Conflict
+    )
+      return { done: false, error };
     throw error;
   }
 }

@@ -32,7 +32,13 @@ export interface SideBySide {
  * One table as two persons get it: the rows that either sees, in the order of the key, with the cells of both views. `only` narrows to the rows
  * that just one of them has. For builders.
  */
-export async function sideBySide(runner: Runner, visits: readonly [Visit, Visit], tableName: string, only: boolean, size: number): Promise<SideBySide> {
+export async function sideBySide(
+  runner: Runner,
+  visits: readonly [Visit, Visit],
+  tableName: string,
+  only: boolean,
+  size: number,
+): Promise<SideBySide> {
   const [one, other] = visits;
   const table = findTable(one.catalogue, tableName);
   if (!table) throw new NotFound('table');
@@ -46,21 +52,59 @@ export async function sideBySide(runner: Runner, visits: readonly [Visit, Visit]
   const columns = table.columns.map((column) => column.name).filter((column) => seen.has(column));
 
   const tables = new Tables(one.catalogue, table);
-  const cells = views.map((view) => new Cells(columns.map((column) => [column]), one.catalogue, tables, view)) as [Cells, Cells];
-  const inView = views.map((view) => sql`((${view.rows(tables)}) IS TRUE)`) as [ReturnType<ViewSql['rows']>, ReturnType<ViewSql['rows']>];
+  const cells = views.map(
+    (view) =>
+      new Cells(
+        columns.map((column) => [column]),
+        one.catalogue,
+        tables,
+        view,
+      ),
+  ) as [Cells, Cells];
+  const inView = views.map((view) => sql`((${view.rows(tables)}) IS TRUE)`) as [
+    ReturnType<ViewSql['rows']>,
+    ReturnType<ViewSql['rows']>,
+  ];
   const key = table.key.map((column) => findColumn(table, column)!);
-  const selected = [...key.map((column) => tables.column([], column)), ...inView, ...cells.flatMap((each) => each.selected)];
+  const selected = [
+    ...key.map((column) => tables.column([], column)),
+    ...inView,
+    ...cells.flatMap((each) => each.selected),
+  ];
   const where = only ? sql`(${inView[0]} <> ${inView[1]})` : sql`(${joined(inView, or)})`;
-  const order = key.length === 0 ? sql`` : sql` ORDER BY ${joined(key.map((column) => sql`${tables.root}.${name(column.name)}`), sql`, `)}`;
+  const order =
+    key.length === 0
+      ? sql``
+      : sql` ORDER BY ${joined(
+          key.map((column) => sql`${tables.root}.${name(column.name)}`),
+          sql`, `,
+        )}`;
   const [rows, first, second, both] = await Promise.all([
-    runner.rows(sql`SELECT ${selectList(selected.length ? selected : [nothing])} FROM ${tables.sql()} WHERE ${where}${order} LIMIT ${bound(size)}`),
-    count((of) => views[0].rows(of)), count((of) => views[1].rows(of)), count((of) => joined(views.map((view) => sql`(${view.rows(of)})`), and)),
+    runner.rows(
+      sql`SELECT ${selectList(selected.length ? selected : [nothing])} FROM ${tables.sql()} WHERE ${where}${order} LIMIT ${bound(size)}`,
+    ),
+    count((of) => views[0].rows(of)),
+    count((of) => views[1].rows(of)),
+    count((of) =>
+      joined(
+        views.map((view) => sql`(${view.rows(of)})`),
+        and,
+      ),
+    ),
   ]);
   const from = key.length + 2;
   const records = rows.map((row): PairedRecord => {
     const isIn = [0, 1].map((i) => isTrue(row[key.length + i]));
-    const pair = [isIn[0] ? cells[0].read(row, from) : null, isIn[1] ? cells[1].read(row, from + cells[0].selected.length) : null] as PairedRecord['seen'];
-    return { id: key.length ? recordId(key.map((column, i) => decode(column, row[i]))) : null, seen: pair, differing: pair[0] && pair[1] ? columns.filter((column) => cellOf(pair[0]!, column) !== cellOf(pair[1]!, column)) : [] };
+    const pair = [
+      isIn[0] ? cells[0].read(row, from) : null,
+      isIn[1] ? cells[1].read(row, from + cells[0].selected.length) : null,
+    ] as PairedRecord['seen'];
+    return {
+      id: key.length ? recordId(key.map((column, i) => decode(column, row[i]))) : null,
+      seen: pair,
+      differing:
+        pair[0] && pair[1] ? columns.filter((column) => cellOf(pair[0]!, column) !== cellOf(pair[1]!, column)) : [],
+    };
   });
   return { columns, counts: { first, second, both }, records };
 }
@@ -71,5 +115,7 @@ function isTrue(raw: unknown): boolean {
 
 function cellOf({ values, masked }: Seen, column: string): string {
   const value: Value | undefined = values[column];
-  return value === undefined ? 'hidden' : JSON.stringify([masked.includes(column), typeof value === 'bigint' ? String(value) : value]);
+  return value === undefined
+    ? 'hidden'
+    : JSON.stringify([masked.includes(column), typeof value === 'bigint' ? String(value) : value]);
 }

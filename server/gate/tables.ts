@@ -2,7 +2,16 @@ import type { RecordSql } from '../../core/condition/compile';
 import { name, sql, type Sql } from '../../core/condition/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { savedQuerySql } from './saved-query';
-import { findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+import {
+  findTable,
+  isPathProblem,
+  resolveMany,
+  resolvePath,
+  type Catalogue,
+  type Column,
+  type Relation,
+  type Table,
+} from '../../core/table/catalogue';
 
 /** A table where a statement writes to it. */
 export function storedTable(table: Table): Sql {
@@ -42,7 +51,10 @@ export class Tables {
       let known = this.joined.get(key);
       if (!known) {
         const next = this.nextAlias();
-        known = { alias: next, join: sql` LEFT JOIN ${fromTable(this.catalogue, step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}` };
+        known = {
+          alias: next,
+          join: sql` LEFT JOIN ${fromTable(this.catalogue, step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}`,
+        };
         this.joined.set(key, known);
       }
       alias = known.alias;
@@ -69,7 +81,10 @@ export class Tables {
 
   /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far; `on` follows the first table when it is joined itself. */
   sql(on: Sql = sql``): Sql {
-    return [...this.joined.values()].reduce((text, each) => sql`${text}${each.join}`, sql`${fromTable(this.catalogue, this.table.name)} ${this.root}${on}`);
+    return [...this.joined.values()].reduce(
+      (text, each) => sql`${text}${each.join}`,
+      sql`${fromTable(this.catalogue, this.table.name)} ${this.root}${on}`,
+    );
   }
 }
 

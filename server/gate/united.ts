@@ -35,31 +35,63 @@ export interface PageShape {
 const mostBranches = 6;
 
 /** The rows of one page, in the form that reads less. */
-export async function pageRows(runner: Runner, view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): Promise<RawRow[]> {
+export async function pageRows(
+  runner: Runner,
+  view: ViewSql,
+  tables: Tables,
+  question: ListQuestion,
+  shape: PageShape,
+): Promise<RawRow[]> {
   const plain = () => plainStatement(view, tables, question, shape);
   const alternatives = shape.walked.length > 0 && runner.measure ? alternativesOf(view, tables, question) : [];
   if (alternatives.length < 2) return runner.rows(plain());
-  const key = JSON.stringify(['page', question.columns, question.sort, question.where, question.search !== '', shape.place !== null, shape.backwards, shape.limit]);
-  return chosen(runner, view.view(tables.table), key, plain, () => unitedStatement(view, tables, question, shape, alternatives));
+  const key = JSON.stringify([
+    'page',
+    question.columns,
+    question.sort,
+    question.where,
+    question.search !== '',
+    shape.place !== null,
+    shape.backwards,
+    shape.limit,
+  ]);
+  return chosen(runner, view.view(tables.table), key, plain, () =>
+    unitedStatement(view, tables, question, shape, alternatives),
+  );
 }
 
 function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): Sql {
-  const conditions = [asking(view, tables, question), ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : [])];
+  const conditions = [
+    asking(view, tables, question),
+    ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : []),
+  ];
   const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked, view.dialect)}` : sql``;
   return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(shape.limit)}`;
 }
 
-function unitedStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape, alternatives: Alternative[]): Sql {
+function unitedStatement(
+  view: ViewSql,
+  tables: Tables,
+  question: ListQuestion,
+  shape: PageShape,
+  alternatives: Alternative[],
+): Sql {
   const { key } = tables.table;
   const branches = alternatives.map((alternative) => {
     const inner = tables.inside(tables.table);
     const terms = orderTerms(view, inner, question.sort);
     const walked = shape.backwards ? reversed(terms) : terms;
-    const conditions = [asking(view, inner, question, alternative), ...(shape.place ? [behind(walked, shape.place, view.dialect)] : [])];
+    const conditions = [
+      asking(view, inner, question, alternative),
+      ...(shape.place ? [behind(walked, shape.place, view.dialect)] : []),
+    ];
     return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked, view.dialect)} LIMIT ${bound(shape.limit)})`;
   });
   const found = name('found');
-  const same = joined(key.map((column, i) => sql`${tables.root}.${name(column)} = ${found}.${name(`c${i}`)}`), and);
+  const same = joined(
+    key.map((column, i) => sql`${tables.root}.${name(column)} = ${found}.${name(`c${i}`)}`),
+    and,
+  );
   const from = sql`(${joined(branches, sql` UNION `)}) ${found} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${same}`)}`;
   return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked, view.dialect)} LIMIT ${bound(shape.limit)}`;
 }
@@ -73,14 +105,20 @@ export async function countOf(runner: Runner, view: ViewSql, tables: Tables, ask
   const { key } = tables.table;
   const alternatives = key.length > 0 && runner.measure ? alternativesOf(view, tables, asked) : [];
   if (alternatives.length < 2) return runner.rows(plain());
-  return chosen(runner, view.view(tables.table), JSON.stringify(['count', asked.where, asked.search !== '']), plain, () => {
-    const branches = alternatives.map((alternative) => {
-      const inner = tables.inside(tables.table);
-      const conditions = asking(view, inner, asked, alternative);
-      return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${conditions})`;
-    });
-    return sql`SELECT COUNT(*) FROM (${joined(branches, sql` UNION `)}) ${name('found')}`;
-  });
+  return chosen(
+    runner,
+    view.view(tables.table),
+    JSON.stringify(['count', asked.where, asked.search !== '']),
+    plain,
+    () => {
+      const branches = alternatives.map((alternative) => {
+        const inner = tables.inside(tables.table);
+        const conditions = asking(view, inner, asked, alternative);
+        return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${conditions})`;
+      });
+      return sql`SELECT COUNT(*) FROM (${joined(branches, sql` UNION `)}) ${name('found')}`;
+    },
+  );
 }
 
 /** The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none to divide. */

@@ -12,7 +12,16 @@ import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext, type StandInKey } from '../../core/mask/mask';
-import { findColumn, findTable, isPathProblem, resolveMany, type Catalogue, type Column, type Relation, type Table } from '../../core/table/catalogue';
+import {
+  findColumn,
+  findTable,
+  isPathProblem,
+  resolveMany,
+  type Catalogue,
+  type Column,
+  type Relation,
+  type Table,
+} from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import type { Source } from '../sources/source';
 import type { FilesOfColumns } from './column-files';
@@ -66,7 +75,8 @@ function knownViews({ definition, catalogue, person }: Visit): KnownViews {
   known.set(definition, ofDefinition);
   const ofCatalogue = ofDefinition.get(catalogue) ?? new Map<string, KnownViews>();
   ofDefinition.set(catalogue, ofCatalogue);
-  const excepted = person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
+  const excepted =
+    person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
   const key = JSON.stringify([person.kind, excepted ? person.email : null, ...person.roles]);
   let found = ofCatalogue.get(key);
   if (!found) {
@@ -94,7 +104,13 @@ export class ViewSql {
     const context = contextOf(visit.person, visit.moment, visit.definition.portal.timeZone, visit.record?.values);
     this.context = context;
     this.dialect = dialectOf(visit.catalogue);
-    this.maskContext = { get today() { return context.today; }, standIn: visit.standIn ?? null, dialect: this.dialect };
+    this.maskContext = {
+      get today() {
+        return context.today;
+      },
+      standIn: visit.standIn ?? null,
+      dialect: this.dialect,
+    };
   }
 
   view(table: Table): View {
@@ -121,21 +137,50 @@ export class ViewSql {
   }
 
   /** A row rule of the policy. */
-  filter(rows: Rows | null | undefined, tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
+  filter(
+    rows: Rows | null | undefined,
+    tables: Tables,
+    steps: readonly Relation[] = [],
+    table: Table = tables.table,
+  ): Sql {
     if (!rows || rows === 'no row') return no;
-    return rows.length === 0 ? yes : joined(rows.map((part) => this.condition(part.where, tables, steps, table)), and);
+    return rows.length === 0
+      ? yes
+      : joined(
+          rows.map((part) => this.condition(part.where, tables, steps, table)),
+          and,
+        );
   }
 
   /** At least one of the rules. */
-  anyRows(rules: (Rows | null | undefined)[], tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
+  anyRows(
+    rules: (Rows | null | undefined)[],
+    tables: Tables,
+    steps: readonly Relation[] = [],
+    table: Table = tables.table,
+  ): Sql {
     if (rules.some((rows) => rows && rows !== 'no row' && rows.length === 0)) return yes;
-    const parts = rules.filter((rows) => rows && rows !== 'no row').map((rows) => this.filter(rows, tables, steps, table));
-    return parts.length === 0 ? no : parts.length === 1 ? parts[0]! : sql`(${joined(parts.map((part) => sql`(${part})`), or)})`;
+    const parts = rules
+      .filter((rows) => rows && rows !== 'no row')
+      .map((rows) => this.filter(rows, tables, steps, table));
+    return parts.length === 0
+      ? no
+      : parts.length === 1
+        ? parts[0]!
+        : sql`(${joined(
+            parts.map((part) => sql`(${part})`),
+            or,
+          )})`;
   }
 
   /** The rows of the person's view: at least one lens has them. */
   rows(tables: Tables, steps: readonly Relation[] = [], table: Table = tables.table): Sql {
-    return this.anyRows(this.view(table).lenses.map((lens) => lens.rows), tables, steps, table);
+    return this.anyRows(
+      this.view(table).lenses.map((lens) => lens.rows),
+      tables,
+      steps,
+      table,
+    );
   }
 
   /**
@@ -182,7 +227,12 @@ export class ViewSql {
   private lensTest(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql | null {
     // In the statement's own table the WHERE has seen to it that some lens has the row.
     if (steps.length === 0 && view.lenses.every((lens, i) => lenses.includes(i) || lens.rows === 'no row')) return null;
-    const test = this.anyRows(lenses.map((i) => view.lenses[i]!.rows), tables, steps, view.table);
+    const test = this.anyRows(
+      lenses.map((i) => view.lenses[i]!.rows),
+      tables,
+      steps,
+      view.table,
+    );
     return test === yes ? null : test;
   }
 
@@ -197,11 +247,21 @@ export class ViewSql {
     const shown = someMasked ? this.dialect.besideText(raw, column) : raw;
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
-      value: way.openness.level === 'masked' ? maskSql(way.openness.mask, column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext) : shown,
+      value:
+        way.openness.level === 'masked'
+          ? maskSql(
+              way.openness.mask,
+              column.read === 'uuid' ? this.dialect.asText(raw) : raw,
+              column,
+              this.maskContext,
+            )
+          : shown,
     }));
     const cases = ways.map((way) => way.openness);
-    if (branches.length === 1 && branches[0]!.when === yes) return { value: branches[0]!.value, which: null, cases, column };
-    const whens = (pick: (i: number) => Sql) => branches.reduce((text, branch, i) => sql`${text} WHEN ${branch.when} THEN ${pick(i)}`, sql`CASE`);
+    if (branches.length === 1 && branches[0]!.when === yes)
+      return { value: branches[0]!.value, which: null, cases, column };
+    const whens = (pick: (i: number) => Sql) =>
+      branches.reduce((text, branch, i) => sql`${text} WHEN ${branch.when} THEN ${pick(i)}`, sql`CASE`);
     return {
       value: sql`${whens((i) => branches[i]!.value)} END`,
       // The place in a list that we made, not a value from outside.
@@ -220,19 +280,31 @@ export class ViewSql {
     const raw = tables.column(steps, column);
     // Choices sort in the order in which they are declared, which is their number.
     const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(raw, column) : raw;
-    const value = how.by === 'value' ? shown : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)} END`;
+    const value =
+      how.by === 'value'
+        ? shown
+        : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)} END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;
   }
 
   /** A condition that the person or a page asks: every column in it is the view's, not the table's. */
   askedCondition(condition: Condition, tables: Tables): Sql {
-    return compileCondition(condition, this.askedRecord(tables), { scope: this.askScope(tables.table), context: this.context });
+    return compileCondition(condition, this.askedRecord(tables), {
+      scope: this.askScope(tables.table),
+      context: this.context,
+    });
   }
 
   /** What a page's condition may speak of: the person's view of the tables, and any fact of the member. */
   askScope(table: Table): ConditionScope {
-    return { catalogue: this.askCatalogue(), table: findTable(this.askCatalogue(), table.name)!, member: true, facts: this.visit.catalogue, record: this.visit.record?.table };
+    return {
+      catalogue: this.askCatalogue(),
+      table: findTable(this.askCatalogue(), table.name)!,
+      member: true,
+      facts: this.visit.catalogue,
+      record: this.visit.record?.table,
+    };
   }
 
   private askedRecord(tables: Tables): RecordSql {

@@ -37,7 +37,13 @@ export interface WriteExplanation {
 }
 
 /** The record as it stands, explained; it must be there, in view or not. */
-async function explainNow(runner: Transaction, visit: Visit, view: ViewSql, table: Table, key: Value[]): Promise<Explanation> {
+async function explainNow(
+  runner: Transaction,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+): Promise<Explanation> {
   const rules = view.view(table);
   const record = await readForWhy(runner, visit, view, rules, table, key);
   if (!record) throw new NotFound();
@@ -45,7 +51,13 @@ async function explainNow(runner: Transaction, visit: Visit, view: ViewSql, tabl
 }
 
 /** Why the visit's person may or may not change a record so. For builders: the change is tried as theirs, then made whoever may, looked at, and taken back. */
-export async function whyChange(source: Source, visit: Visit, tableName: string, id: string, sent: Record<string, unknown>): Promise<WriteExplanation> {
+export async function whyChange(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  sent: Record<string, unknown>,
+): Promise<WriteExplanation> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
@@ -56,34 +68,64 @@ export async function whyChange(source: Source, visit: Visit, tableName: string,
     const before = await explainNow(runner, visit, view, table, key);
     const outcome = await outcomeOf(runner, async () => {
       const seen = await read(runner, visit, tableName, id);
-      const changes = Object.fromEntries(Object.entries(to).map(([column, value]) => [column, { from: seen.values[named(column)] ?? null, to: value }]));
+      const changes = Object.fromEntries(
+        Object.entries(to).map(([column, value]) => [column, { from: seen.values[named(column)] ?? null, to: value }]),
+      );
       return editIn(runner, visit, tableName, id, changes);
     });
     const relations = await relationsOf(runner, visit, table, to);
     const after: WriteExplanation['after'] = [];
-    await runner.attempt(async () => {
-      const edited = rules.lenses.map((lens) => before.roles.find((role) => role.role === lens.role)?.edit?.holds ?? false);
-      const values = new Map([...valuesOf(table, to), ...stampsOfChange(view, rules.lenses, edited)]);
-      if (values.size > 0) await runner.write(sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)} WHERE ${keyIs(storedTable(table), table, key)}`);
-      const changed = await readForWhy(runner, visit, view, rules, table, key);
-      for (const lens of changed ? rules.lenses : []) {
-        const isMove = lens.moves !== null && Object.hasOwn(to, lens.moves.column);
-        if (!lens.edit && !isMove) continue;
-        const mayFill = Object.fromEntries(Object.keys(to).map((column) => [named(column), (lens.edit?.columns.has(column) ?? false) || (lens.moves?.column === column && before.moves.length > 0)]));
-        after.push({ role: lens.role, mayFill, keepIn: explainRows(isMove ? lens.moves!.after : lens.edit!.keepIn, visit.catalogue, rules, changed!, view.context) });
-      }
-      return null;
-    }).catch(databaseSaysNo);
+    await runner
+      .attempt(async () => {
+        const edited = rules.lenses.map(
+          (lens) => before.roles.find((role) => role.role === lens.role)?.edit?.holds ?? false,
+        );
+        const values = new Map([...valuesOf(table, to), ...stampsOfChange(view, rules.lenses, edited)]);
+        if (values.size > 0)
+          await runner.write(
+            sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)} WHERE ${keyIs(storedTable(table), table, key)}`,
+          );
+        const changed = await readForWhy(runner, visit, view, rules, table, key);
+        for (const lens of changed ? rules.lenses : []) {
+          const isMove = lens.moves !== null && Object.hasOwn(to, lens.moves.column);
+          if (!lens.edit && !isMove) continue;
+          const mayFill = Object.fromEntries(
+            Object.keys(to).map((column) => [
+              named(column),
+              (lens.edit?.columns.has(column) ?? false) || (lens.moves?.column === column && before.moves.length > 0),
+            ]),
+          );
+          after.push({
+            role: lens.role,
+            mayFill,
+            keepIn: explainRows(
+              isMove ? lens.moves!.after : lens.edit!.keepIn,
+              visit.catalogue,
+              rules,
+              changed!,
+              view.context,
+            ),
+          });
+        }
+        return null;
+      })
+      .catch(databaseSaysNo);
     return { outcome, before, after, relations };
   });
 }
 
 /** Why the visit's person may or may not make such a record: it is made as each of their roles would, looked at, and taken back. */
-export async function whyCreate(source: Source, visit: Visit, tableName: string, sent: Record<string, unknown>): Promise<WriteExplanation> {
+export async function whyCreate(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  sent: Record<string, unknown>,
+): Promise<WriteExplanation> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const values = table ? byColumn(table, sent) : sent;
-  if (!table || table.key.length === 0 || !Object.keys(values).every((column) => findColumn(table, column))) throw new NotFound('table');
+  if (!table || table.key.length === 0 || !Object.keys(values).every((column) => findColumn(table, column)))
+    throw new NotFound('table');
   const rules = view.view(table);
   return writing(source, visit, { trial: true }, async (runner: Transaction) => {
     const outcome = await outcomeOf(runner, async () => (await createIn(runner, visit, tableName, values)).record);
@@ -91,19 +133,33 @@ export async function whyCreate(source: Source, visit: Visit, tableName: string,
     const after: WriteExplanation['after'] = [];
     for (const lens of rules.lenses) {
       if (!lens.create) continue;
-      await runner.attempt(async () => {
-        const key = await insert(runner, visit, view, table, lens, valuesOf(table, values));
-        const made = await readForWhy(runner, visit, view, rules, table, key);
-        if (made) after.push({ role: lens.role, mayFill: Object.fromEntries(Object.keys(values).map((column) => [named(column), lens.create!.columns.has(column)])), keepIn: explainRows(lens.create!.keepIn, visit.catalogue, rules, made, view.context) });
-        return null;
-      }).catch(databaseSaysNo);
+      await runner
+        .attempt(async () => {
+          const key = await insert(runner, visit, view, table, lens, valuesOf(table, values));
+          const made = await readForWhy(runner, visit, view, rules, table, key);
+          if (made)
+            after.push({
+              role: lens.role,
+              mayFill: Object.fromEntries(
+                Object.keys(values).map((column) => [named(column), lens.create!.columns.has(column)]),
+              ),
+              keepIn: explainRows(lens.create!.keepIn, visit.catalogue, rules, made, view.context),
+            });
+          return null;
+        })
+        .catch(databaseSaysNo);
     }
     return { outcome, before: null, after, relations };
   });
 }
 
 /** Why the visit's person may or may not delete a record. */
-export async function whyRemove(source: Source, visit: Visit, tableName: string, id: string): Promise<WriteExplanation> {
+export async function whyRemove(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  id: string,
+): Promise<WriteExplanation> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
@@ -121,14 +177,24 @@ export async function whyRemove(source: Source, visit: Visit, tableName: string,
 /** Tries a write as the gate does it, and takes it back. */
 async function outcomeOf(runner: Transaction, write: () => Promise<OpenRecord | null>): Promise<WriteOutcome> {
   let outcome: WriteOutcome = { allowed: true, words: null, fields: {}, record: null };
-  await runner.attempt(async () => {
-    outcome = { ...outcome, record: await write() };
-    return null;
-  }).catch((error: unknown) => {
-    if (!(error instanceof NotFound || error instanceof InvalidValues || error instanceof Refused || error instanceof Conflict)) throw error;
-    const fields = error instanceof InvalidValues || error instanceof Refused ? error.fields : {};
-    outcome = { allowed: false, words: error.message, fields, record: null };
-  });
+  await runner
+    .attempt(async () => {
+      outcome = { ...outcome, record: await write() };
+      return null;
+    })
+    .catch((error: unknown) => {
+      if (
+        !(
+          error instanceof NotFound ||
+          error instanceof InvalidValues ||
+          error instanceof Refused ||
+          error instanceof Conflict
+        )
+      )
+        throw error;
+      const fields = error instanceof InvalidValues || error instanceof Refused ? error.fields : {};
+      outcome = { allowed: false, words: error.message, fields, record: null };
+    });
   return outcome;
 }
 
@@ -151,7 +217,12 @@ function valuesOf(table: Table, sent: Record<string, unknown>): Map<string, Valu
   return values;
 }
 
-async function relationsOf(runner: Transaction, visit: Visit, table: Table, sent: Record<string, unknown>): Promise<WriteExplanation['relations']> {
+async function relationsOf(
+  runner: Transaction,
+  visit: Visit,
+  table: Table,
+  sent: Record<string, unknown>,
+): Promise<WriteExplanation['relations']> {
   const values = valuesOf(table, sent);
   const found: WriteExplanation['relations'] = [];
   for (const relation of table.relations) {
@@ -159,7 +230,11 @@ async function relationsOf(runner: Transaction, visit: Visit, table: Table, sent
     const target = findTable(visit.catalogue, relation.table);
     if (value === undefined || value === null || !target) continue;
     const isSeen = await isInView(runner, visit, relation.table, relation.targetColumn, value);
-    const [row] = isSeen ? [[1]] : await runner.rows(sql`SELECT 1 AS c0 FROM ${fromTable(visit.catalogue, relation.table)} there WHERE ${name(relation.targetColumn)} = ${bound(new ViewSql(visit).dialect.value(value))} LIMIT 1`);
+    const [row] = isSeen
+      ? [[1]]
+      : await runner.rows(
+          sql`SELECT 1 AS c0 FROM ${fromTable(visit.catalogue, relation.table)} there WHERE ${name(relation.targetColumn)} = ${bound(new ViewSql(visit).dialect.value(value))} LIMIT 1`,
+        );
     found.push({ column: named(relation.column), table: relation.table, value, isThere: row !== undefined, isSeen });
   }
   return found;

@@ -23,7 +23,12 @@ export interface WriteOptions {
   trial?: boolean;
 }
 
-export async function writing<T>(source: Source, { files }: Pick<Visit, 'files'>, options: WriteOptions, work: (runner: Transaction) => Promise<T>): Promise<T> {
+export async function writing<T>(
+  source: Source,
+  { files }: Pick<Visit, 'files'>,
+  options: WriteOptions,
+  work: (runner: Transaction) => Promise<T>,
+): Promise<T> {
   const held = files?.held() ?? 0;
   try {
     const result = await source.transaction(work, !options.trial);
@@ -54,37 +59,64 @@ export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | '
   const values = new Map<string, Value>();
   for (const stamp of stamps) {
     const due = stamp.on === on || stamp.on === 'create and change';
-    if (due && !values.has(stamp.column) && isConstant(stamp.value)) values.set(stamp.column, constantValue(stamp.value, view.context));
+    if (due && !values.has(stamp.column) && isConstant(stamp.value))
+      values.set(stamp.column, constantValue(stamp.value, view.context));
   }
   return values;
 }
 
 /** The stamps of a change: of the roles through which the record may be edited. */
 export function stampsOfChange(view: ViewSql, lenses: readonly Lens[], edited: readonly boolean[]): Map<string, Value> {
-  return stamped(view, lenses.flatMap((lens, i) => (edited[i] ? lens.stamps : [])), 'change');
+  return stamped(
+    view,
+    lenses.flatMap((lens, i) => (edited[i] ? lens.stamps : [])),
+    'change',
+  );
 }
 
 /** `a = ?, b = ?` for an UPDATE. */
 export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect): Sql {
-  return joined([...values].map(([column, value]) => sql`${name(column)} = ${bound(dialect.value(value))}`), sql`, `);
+  return joined(
+    [...values].map(([column, value]) => sql`${name(column)} = ${bound(dialect.value(value))}`),
+    sql`, `,
+  );
 }
 
 /**
  * Runs `UPDATE …` or `DELETE …` on one record with the policy in the same statement: whoever lost the right in between changes
  * nothing, and gets NotFound.
  */
-export async function underPolicy(runner: Runner, visit: Visit, table: Table, key: Value[], statement: Sql, policy: (tables: Tables) => Sql[]): Promise<void> {
+export async function underPolicy(
+  runner: Runner,
+  visit: Visit,
+  table: Table,
+  key: Value[],
+  statement: Sql,
+  policy: (tables: Tables) => Sql[],
+): Promise<void> {
   const tables = new Tables(visit.catalogue, table);
   const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
-  const matched = await runner.write(sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`);
+  const matched = await runner.write(
+    sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
+  );
   if (matched !== 1) throw new NotFound();
 }
 
 /** Whether the record satisfies one of the rules as it is now, after the write. */
-export async function keeps(runner: Runner, visit: Visit, view: ViewSql, table: Table, key: Value[], rules: (Rows | null)[]): Promise<boolean> {
+export async function keeps(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  rules: (Rows | null)[],
+): Promise<boolean> {
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
-  return (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where}${view.dialect.lock('keep', tables.root)}`)).length > 0;
+  return (
+    (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where}${view.dialect.lock('keep', tables.root)}`))
+      .length > 0
+  );
 }
 
 export function keepInOf(view: ViewSql, table: Table): Rows[] {
@@ -94,8 +126,10 @@ export function keepInOf(view: ViewSql, table: Table): Rows[] {
 /** What the database itself refuses, said beside the column where that can be told. Never says whose value is in the way. */
 export function readableError(error: unknown, table: Table, columns: string[]): unknown {
   if (!(error instanceof DatabaseRefusal)) return error;
-  const all = (reason: (column: string) => string, chosen = columns) => new InvalidValues(Object.fromEntries(chosen.map((column) => [column, reason(column)])));
-  const named = error.column !== null && columns.includes(error.column) ? error.column : columns.length === 1 ? columns[0]! : null;
+  const all = (reason: (column: string) => string, chosen = columns) =>
+    new InvalidValues(Object.fromEntries(chosen.map((column) => [column, reason(column)])));
+  const named =
+    error.column !== null && columns.includes(error.column) ? error.column : columns.length === 1 ? columns[0]! : null;
   switch (error.kind) {
     case 'taken': {
       const unique = columns.filter((column) => findColumn(table, column)?.unique);
@@ -103,11 +137,18 @@ export function readableError(error: unknown, table: Table, columns: string[]): 
     }
     case 'no such record':
       if (widerKeys(table, columns).length > 0) return noSuchCombination(table, columns);
-      return new InvalidValues({ [table.relations.find((each) => columns.includes(each.column))?.column ?? columns[0] ?? '']: noSuchRecord });
+      return new InvalidValues({
+        [table.relations.find((each) => columns.includes(each.column))?.column ?? columns[0] ?? '']: noSuchRecord,
+      });
     case 'does not fit':
-      return named === null ? new InvalidValues({}) : new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' });
+      return named === null
+        ? new InvalidValues({})
+        : new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' });
     case 'breaks a rule':
-      return all((column) => `${plainLabel(column)} breaks a rule of the database.`, named === null ? columns : [named]);
+      return all(
+        (column) => `${plainLabel(column)} breaks a rule of the database.`,
+        named === null ? columns : [named],
+      );
     case 'still used':
       return error;
   }

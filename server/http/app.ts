@@ -45,10 +45,16 @@ export function createApp(services: Services): Express {
 /** The two entries of the web: members get the portal's, everyone else the builder's. */
 function serveWeb(app: Express, folder: string): void {
   app.use(compression());
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', index: false }), unknownAddress);
-  const page = (file: string): express.RequestHandler => (_req, res) => {
-    res.set('Cache-Control', 'no-cache').sendFile(join(folder, file));
-  };
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', index: false }),
+    unknownAddress,
+  );
+  const page =
+    (file: string): express.RequestHandler =>
+    (_req, res) => {
+      res.set('Cache-Control', 'no-cache').sendFile(join(folder, file));
+    };
   app.get('/favicon.svg', page('favicon.svg'));
   app.get(['/p/:slug', '/p/:slug/*rest'], page('portal.html'));
   app.get(['/', '/sign-in', '/build/:slug', '/build/:slug/*rest'], page('builder.html'));

@@ -12,7 +12,12 @@ const suspicious = /\d{16}|\d\.\d{14,}|\d[eE]/;
 export function exactJson(limit: string): RequestHandler[] {
   const seen = new WeakMap<Request, string>();
   return [
-    express.json({ limit, verify: (req, _res, bytes) => { if (suspicious.test(bytes.toString('latin1'))) seen.set(req as Request, bytes.toString('utf8')); } }),
+    express.json({
+      limit,
+      verify: (req, _res, bytes) => {
+        if (suspicious.test(bytes.toString('latin1'))) seen.set(req as Request, bytes.toString('utf8'));
+      },
+    }),
     (req, _res, next) => {
       const text = seen.get(req);
       if (text !== undefined) req.body = exactly(text);
@@ -25,6 +30,6 @@ function exactly(text: string): unknown {
   try {
     return parse(text, undefined, (number) => (isSafeNumber(number) ? Number(number) : number));
   } catch {
-    throw new Problem(400, 'unreadable', 'The request can\'t be read.');
+    throw new Problem(400, 'unreadable', "The request can't be read.");
   }
 }

@@ -28,11 +28,13 @@ describe('signing in', () => {
     const wrongEmail = await client.post(`${portal}/sign-in`, { email: 'nobody@example.org', password: 'wrong' });
     expect([wrongPassword.status, wrongPassword.body]).toEqual([401, wrongEmail.body]);
     expect(wrongPassword.headers.get('content-type')).toContain('application/problem+json');
-    for (const path of ['/me', '/pages/my-wells/0', '/records/wells', '/records/wells/231']) expect((await client.get(portal + path)).status).toBe(401);
-    for (const path of ['', '/data', '/members', '/as/1/me', '/definition']) expect((await client.get(builder + path)).status).toBe(401);
+    for (const path of ['/me', '/pages/my-wells/0', '/records/wells', '/records/wells/231'])
+      expect((await client.get(portal + path)).status).toBe(401);
+    for (const path of ['', '/data', '/members', '/as/1/me', '/definition'])
+      expect((await client.get(builder + path)).status).toBe(401);
   });
 
-  it('sets cookies that scripts and other sites can\'t use, and keeps only their hash', async () => {
+  it("sets cookies that scripts and other sites can't use, and keeps only their hash", async () => {
     const client = demo.client();
     const answer = await client.post(`${portal}/sign-in`, ines);
     const cookie = answer.headers.get('set-cookie')!;
@@ -67,7 +69,10 @@ describe('signing in', () => {
     await signedIn(victim);
     for (let i = 0; i < 10; i++) expect((await wrong()).status).toBe(401);
     const answer = await client.post(`${portal}/sign-in`, victim);
-    expect([answer.status, answer.body.detail]).toEqual([429, 'Too many wrong tries. Wait 15 minutes, then try again.']);
+    expect([answer.status, answer.body.detail]).toEqual([
+      429,
+      'Too many wrong tries. Wait 15 minutes, then try again.',
+    ]);
     expect(Number(answer.headers.get('retry-after'))).toBeGreaterThan(800);
     expect((await client.post(`${portal}/sign-in`, ines)).status).toBe(200);
   });
@@ -75,15 +80,33 @@ describe('signing in', () => {
 
 describe('many tries at once', () => {
   it('are counted before they are checked, and slow an address down instead of locking it for others', async () => {
-    const [victim] = (await demo.client().get(`${portal}/door`)).body.demo.people.filter((person: { role: string }) => person.role === 'Accounts') as { email: string }[];
-    const statuses = (await Promise.all(Array.from({ length: 300 }, () => demo.client().post(`${portal}/sign-in`, { email: victim!.email, password: 'wrong' })))).map((answer) => answer.status);
-    expect([statuses.filter((status) => status === 401).length, statuses.filter((status) => status === 429).length]).toEqual([10, 290]);
+    const [victim] = (await demo.client().get(`${portal}/door`)).body.demo.people.filter(
+      (person: { role: string }) => person.role === 'Accounts',
+    ) as { email: string }[];
+    const statuses = (
+      await Promise.all(
+        Array.from({ length: 300 }, () =>
+          demo.client().post(`${portal}/sign-in`, { email: victim!.email, password: 'wrong' }),
+        ),
+      )
+    ).map((answer) => answer.status);
+    expect([
+      statuses.filter((status) => status === 401).length,
+      statuses.filter((status) => status === 429).length,
+    ]).toEqual([10, 290]);
     // Of others nobody is kept out, however many wrong tries came from the address.
     const waits: number[] = [];
-    const failures = signInFailures(demo.server.services.store.sequelize, (milliseconds) => { waits.push(milliseconds); return Promise.resolve(); });
+    const failures = signInFailures(demo.server.services.store.sequelize, (milliseconds) => {
+      waits.push(milliseconds);
+      return Promise.resolve();
+    });
     for (let i = 0; i < 130; i++) expect(await failures.begin(`p\n${i}`, 'one address')).toBe(0);
     expect(await failures.begin('p\nsomebody else', 'one address')).toBe(0);
-    expect([waits.slice(0, 100).every((wait) => wait === 0), waits.slice(100).every((wait, i) => wait === (i + 1) * 50), slowDown(1e6)]).toEqual([true, true, 5000]);
+    expect([
+      waits.slice(0, 100).every((wait) => wait === 0),
+      waits.slice(100).every((wait, i) => wait === (i + 1) * 50),
+      slowDown(1e6),
+    ]).toEqual([true, true, 5000]);
     await failures.succeeded('p\nsomebody else', 'one address');
     await failures.begin('p\nsomebody else', 'one address');
     expect(waits.at(-1)).toBe(waits.at(-2));
@@ -94,31 +117,48 @@ describe('requests', () => {
   it('are refused when another site sends them', async () => {
     const client = await signedIn();
     const change = { changes: { phone: { from: 'x', to: 'y' } } };
-    const patch = (headers: Record<string, string>) => client.send('PATCH', `${portal}/records/owners/17`, change, headers);
+    const patch = (headers: Record<string, string>) =>
+      client.send('PATCH', `${portal}/records/owners/17`, change, headers);
     expect((await patch({ origin: 'https://elsewhere.example' })).status).toBe(403);
     expect((await patch({ 'sec-fetch-site': 'cross-site' })).status).toBe(403);
     expect((await patch({ 'sec-fetch-site': 'same-site' })).status).toBe(403);
-    const response = await fetch(`${demo.base}/api${portal}/sign-in`, { method: 'POST', body: new URLSearchParams(ines) });
+    const response = await fetch(`${demo.base}/api${portal}/sign-in`, {
+      method: 'POST',
+      body: new URLSearchParams(ines),
+    });
     expect(response.status).toBe(403);
     expect((await patch({ origin: demo.base, 'sec-fetch-site': 'same-origin' })).status).toBe(409);
   });
 
   it('carry strict headers and are not kept by caches', async () => {
     const { headers } = await demo.client().get(`${portal}/door`);
-    expect(headers.get('content-security-policy')).toBe('default-src \'none\'; frame-ancestors \'none\'');
+    expect(headers.get('content-security-policy')).toBe("default-src 'none'; frame-ancestors 'none'");
     const page = (await fetch(`${demo.base}/elsewhere`)).headers.get('content-security-policy')!;
-    expect(page).toContain('script-src \'self\'');
+    expect(page).toContain("script-src 'self'");
     expect(/script-src[^;]*unsafe/.test(page)).toBe(false);
-    expect([headers.get('cache-control'), headers.get('x-content-type-options'), headers.get('x-powered-by')]).toEqual(['no-store', 'nosniff', null]);
+    expect([headers.get('cache-control'), headers.get('x-content-type-options'), headers.get('x-powered-by')]).toEqual([
+      'no-store',
+      'nosniff',
+      null,
+    ]);
   });
 
-  it('that can\'t be read get a sentence and no stack', async () => {
+  it("that can't be read get a sentence and no stack", async () => {
     const client = await signedIn();
     const cases: [string, string, unknown, number][] = [
-      ['POST', `${portal}/sign-in`, '{"email":', 400], ['POST', `${portal}/sign-in`, { email: ['a'], password: 'x' }, 400], ['PATCH', `${portal}/records/owners/17`, { changes: {} }, 400],
-      ['PATCH', `${portal}/records/owners/17`, { changes: { phone: 'x' } }, 400], ['GET', `${portal}/pages/my-wells/0?size=5000`, undefined, 400], ['GET', `${portal}/pages/my-wells/9`, undefined, 404],
-      ['GET', `${portal}/pages/my-visits/0`, undefined, 404], ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = ')}`, undefined, 422], ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.email')}`, undefined, 422],
-      ['GET', `${portal}/records/wells?sort=${encodeURIComponent('a;b')}`, undefined, 400], ['GET', `${portal}/records/wells?after=x&before=y`, undefined, 400], ['GET', '/nowhere', undefined, 404], ['GET', '/portals/none/door', undefined, 404],
+      ['POST', `${portal}/sign-in`, '{"email":', 400],
+      ['POST', `${portal}/sign-in`, { email: ['a'], password: 'x' }, 400],
+      ['PATCH', `${portal}/records/owners/17`, { changes: {} }, 400],
+      ['PATCH', `${portal}/records/owners/17`, { changes: { phone: 'x' } }, 400],
+      ['GET', `${portal}/pages/my-wells/0?size=5000`, undefined, 400],
+      ['GET', `${portal}/pages/my-wells/9`, undefined, 404],
+      ['GET', `${portal}/pages/my-visits/0`, undefined, 404],
+      ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = ')}`, undefined, 422],
+      ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.email')}`, undefined, 422],
+      ['GET', `${portal}/records/wells?sort=${encodeURIComponent('a;b')}`, undefined, 400],
+      ['GET', `${portal}/records/wells?after=x&before=y`, undefined, 400],
+      ['GET', '/nowhere', undefined, 404],
+      ['GET', '/portals/none/door', undefined, 404],
     ];
     for (const [method, path, body, status] of cases) {
       const answer = await client.send(method, path, body);
@@ -130,45 +170,81 @@ describe('requests', () => {
 });
 
 describe('a member', () => {
-  it('gets their pages and records, and another\'s by no way', async () => {
+  it("gets their pages and records, and another's by no way", async () => {
     const client = await signedIn();
     const me = await client.get(`${portal}/me`);
-    expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'visits', 'my-details', 'my-results', 'advisories']);
-    expect((await client.get(`${portal}/pages/my-wells/0`)).body.records.map((record: { values: { code: string } }) => record.values.code)).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
-    for (const path of ['/records/wells/1', '/records/owners/18', '/records/samplers', '/records/labs/1']) expect((await client.get(portal + path)).status).toBe(404);
-    expect((await client.send('PATCH', `${portal}/records/owners/18`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(404);
+    expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual([
+      'my-wells',
+      'visits',
+      'my-details',
+      'my-results',
+      'advisories',
+    ]);
+    expect(
+      (await client.get(`${portal}/pages/my-wells/0`)).body.records.map(
+        (record: { values: { code: string } }) => record.values.code,
+      ),
+    ).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
+    for (const path of ['/records/wells/1', '/records/owners/18', '/records/samplers', '/records/labs/1'])
+      expect((await client.get(portal + path)).status).toBe(404);
+    expect(
+      (await client.send('PATCH', `${portal}/records/owners/18`, { changes: { phone: { from: null, to: 'x' } } }))
+        .status,
+    ).toBe(404);
   });
 
   it('has the roles of their roster rows as they are now', async () => {
-    const both = await signedIn({ email: (await Member.findAll()).find((each) => each.email.endsWith('4@example.org') && each.email.startsWith('fenner.quillfeather'))!.email, password: demoPassword });
+    const both = await signedIn({
+      email: (await Member.findAll()).find(
+        (each) => each.email.endsWith('4@example.org') && each.email.startsWith('fenner.quillfeather'),
+      )!.email,
+      password: demoPassword,
+    });
     expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner', 'Sampler']);
     // The roster row changes hands: the old person keeps no right of it.
     const source = demo.server.services.sources.get('http');
-    await source.write({ text: 'UPDATE samplers SET email = \'someone.new@example.org\' WHERE id = 4', params: [] });
+    await source.write({ text: "UPDATE samplers SET email = 'someone.new@example.org' WHERE id = 4", params: [] });
     expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner']);
     expect((await both.get(`${portal}/pages/my-visits/0`)).status).toBe(404);
   });
 });
 
 describe('a builder', () => {
-  it('edits the draft, undoes and redoes, and is told of another\'s change', async () => {
+  it("edits the draft, undoes and redoes, and is told of another's change", async () => {
     const client = await asBuilder();
     const start = (await client.get(builder)).body;
-    const edit = (revision: number, value: string) => client.send('PATCH', `${builder}/draft`, { revision, label: `Call it ${value}`, patch: [{ op: 'replace', path: '/portal/name', value }] });
+    const edit = (revision: number, value: string) =>
+      client.send('PATCH', `${builder}/draft`, {
+        revision,
+        label: `Call it ${value}`,
+        patch: [{ op: 'replace', path: '/portal/name', value }],
+      });
     const first = await edit(start.revision, 'First');
     expect([first.status, first.body.draft.portal.name, first.body.undo]).toEqual([200, 'First', 'Call it First']);
     const stale = await edit(start.revision, 'Stale');
     expect([stale.status, stale.body.type]).toEqual([409, 'urn:stone-porch:problem:draft-changed']);
     const second = await edit(first.body.revision, 'Second');
     const undone = await client.post(`${builder}/draft/undo`);
-    expect([undone.body.draft.portal.name, undone.body.undo, undone.body.redo]).toEqual(['First', 'Call it First', 'Call it Second']);
+    expect([undone.body.draft.portal.name, undone.body.undo, undone.body.redo]).toEqual([
+      'First',
+      'Call it First',
+      'Call it Second',
+    ]);
     expect((await client.post(`${builder}/draft/redo`)).body.draft).toEqual(second.body.draft);
     await client.post(`${builder}/draft/undo`);
     await client.post(`${builder}/draft/undo`);
     expect((await client.get(builder)).body.draft).toEqual(start.draft);
-    const broken = await client.send('PATCH', `${builder}/draft`, { revision: (await client.get(builder)).body.revision, label: 'Break', patch: [{ op: 'replace', path: '/portal/colour', value: 'blue' }] });
+    const broken = await client.send('PATCH', `${builder}/draft`, {
+      revision: (await client.get(builder)).body.revision,
+      label: 'Break',
+      patch: [{ op: 'replace', path: '/portal/colour', value: 'blue' }],
+    });
     expect([broken.status, broken.body.faults[0].place]).toEqual([422, '/portal/colour']);
-    const away = await client.send('PATCH', `${builder}/draft`, { revision: (await client.get(builder)).body.revision, label: 'Away', patch: [{ op: 'replace', path: '/source/schema', value: 'http_own' }] });
+    const away = await client.send('PATCH', `${builder}/draft`, {
+      revision: (await client.get(builder)).body.revision,
+      label: 'Away',
+      patch: [{ op: 'replace', path: '/source/schema', value: 'http_own' }],
+    });
     expect(away.status).toBe(422);
     expect((await client.get(builder)).body.draft).toEqual(start.draft);
   });
@@ -178,15 +254,23 @@ describe('a builder', () => {
     const member = await signedIn();
     const name = async () => (await member.get(`${portal}/me`)).body.portal.name;
     const { revision } = (await client.get(builder)).body;
-    await client.send('PATCH', `${builder}/draft`, { revision, label: 'Name', patch: [{ op: 'replace', path: '/portal/name', value: 'Newer wells' }] });
+    await client.send('PATCH', `${builder}/draft`, {
+      revision,
+      label: 'Name',
+      patch: [{ op: 'replace', path: '/portal/name', value: 'Newer wells' }],
+    });
     expect(await name()).toBe('Alder Fen Wells');
     expect((await client.post(`${builder}/versions`, { revision, note: '' })).status).toBe(409);
-    expect((await client.post(`${builder}/versions`, { revision: revision + 1, note: 'A new name' })).body).toEqual({ version: 2 });
+    expect((await client.post(`${builder}/versions`, { revision: revision + 1, note: 'A new name' })).body).toEqual({
+      version: 2,
+    });
     expect(await name()).toBe('Newer wells');
     expect((await client.post(`${builder}/versions/1/publish`)).status).toBe(204);
     expect(await name()).toBe('Alder Fen Wells');
     expect((await client.post(`${builder}/versions/7/publish`)).status).toBe(404);
-    expect((await client.get(`${builder}/versions`)).body.versions.map((version: { number: number }) => version.number)).toEqual([2, 1]);
+    expect(
+      (await client.get(`${builder}/versions`)).body.versions.map((version: { number: number }) => version.number),
+    ).toEqual([2, 1]);
   });
 
   it('sees the draft as a member and changes nothing by it', async () => {
@@ -196,34 +280,56 @@ describe('a builder', () => {
     expect((await client.get(`${as}/table/wells`)).body).toEqual({ seen: 3, total: 520 });
     expect((await client.get(`${as}/table/samples`)).body).toEqual({ seen: 26, total: 5000 });
     expect((await client.get(`${as}/table/labs`)).body).toEqual({ seen: 0, total: 3 });
-    expect((await client.send('PATCH', `${as}/records/owners/17`, { changes: { phone: { from: null, to: 'x' } } })).status).toBe(403);
-    expect((await client.get(`${as}/why/owners/17?column=tax_number`)).body.cell).toEqual({ level: 'masked', mask: { style: 'keep last', count: 3 } });
+    expect(
+      (await client.send('PATCH', `${as}/records/owners/17`, { changes: { phone: { from: null, to: 'x' } } })).status,
+    ).toBe(403);
+    expect((await client.get(`${as}/why/owners/17?column=tax_number`)).body.cell).toEqual({
+      level: 'masked',
+      mask: { style: 'keep last', count: 3 },
+    });
     const member = await signedIn();
     expect((await member.get(as + '/me')).status).toBe(401);
   });
 
   it('makes a portal over a schema that may be connected, at an address that is free', async () => {
     const client = await asBuilder();
-    const make = (change: object) => client.post('/builder/portals', { slug: 'second', name: 'Second', schema: 'http', timeZone: 'Europe/Berlin', ...change });
+    const make = (change: object) =>
+      client.post('/builder/portals', {
+        slug: 'second',
+        name: 'Second',
+        schema: 'http',
+        timeZone: 'Europe/Berlin',
+        ...change,
+      });
     expect((await client.get('/builder/schemas')).body.schemas).not.toContain('http_own');
-    expect((await make({ schema: 'http_own' })).body.fields).toEqual({ schema: 'There is no such schema. Choose one from the list.' });
+    expect((await make({ schema: 'http_own' })).body.fields).toEqual({
+      schema: 'There is no such schema. Choose one from the list.',
+    });
     expect((await make({ slug: 'Not an address' })).status).toBe(422);
     expect((await make({ timeZone: 'Moon' })).body.faults[0].place).toBe('/portal/timeZone');
     expect((await make({})).status).toBe(201);
     expect((await make({})).body.fields).toEqual({ slug: 'This address is already taken. Choose another.' });
-    expect((await client.get('/builder/portals/second')).body).toMatchObject({ revision: 1, publishedVersion: null, changes: 0 });
+    expect((await client.get('/builder/portals/second')).body).toMatchObject({
+      revision: 1,
+      publishedVersion: null,
+      changes: 0,
+    });
     expect((await client.get('/portals/second/door')).status).toBe(404);
   });
 
-  it('sets a member\'s password, which ends their sessions, and never a short one', async () => {
+  it("sets a member's password, which ends their sessions, and never a short one", async () => {
     const client = await asBuilder();
     const member = await signedIn();
     const { id } = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
     expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: 'short' })).status).toBe(400);
     expect((await member.get(`${portal}/me`)).status).toBe(200);
-    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: demoPassword })).status).toBe(204);
+    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: demoPassword })).status).toBe(
+      204,
+    );
     expect((await member.get(`${portal}/me`)).status).toBe(401);
-    expect((await client.send('PUT', `${builder}/members/999999/password`, { password: demoPassword })).status).toBe(404);
+    expect((await client.send('PUT', `${builder}/members/999999/password`, { password: demoPassword })).status).toBe(
+      404,
+    );
   });
 
   it('exports the definition and applies it again; a broken one changes nothing', async () => {
@@ -231,28 +337,53 @@ describe('a builder', () => {
     const exported = (await client.get(`${builder}/definition`)).body;
     const changed = structuredClone(exported);
     changed.roles[0].name = 'Owner of a well';
-    expect((await client.send('PUT', `${builder}/definition`, changed)).body.draft.roles[0].name).toBe('Owner of a well');
+    expect((await client.send('PUT', `${builder}/definition`, changed)).body.draft.roles[0].name).toBe(
+      'Owner of a well',
+    );
     const bad = await client.send('PUT', `${builder}/definition`, { ...changed, masks: [{}] });
     expect([bad.status, bad.body.faults.length > 1]).toEqual([422, true]);
-    expect((await client.send('PUT', `${builder}/definition`, { ...changed, source: { kind: 'mariadb', schema: 'http_own' } })).status).toBe(422);
+    expect(
+      (
+        await client.send('PUT', `${builder}/definition`, {
+          ...changed,
+          source: { kind: 'mariadb', schema: 'http_own' },
+        })
+      ).status,
+    ).toBe(422);
     expect((await client.get(`${builder}/definition`)).body).toEqual(changed);
     await client.post(`${builder}/draft/undo`);
     expect((await client.get(`${builder}/definition`)).body).toEqual(exported);
   });
 
-  it('refreshes members: who left is suspended, who came is added, a shared e-mail is nobody\'s', async () => {
+  it("refreshes members: who left is suspended, who came is added, a shared e-mail is nobody's", async () => {
     const client = await asBuilder();
     const source = demo.server.services.sources.get('http');
     const run = (text: string) => source.write({ text, params: [] });
     await run('UPDATE samplers SET email = NULL WHERE id = 2');
-    await run('INSERT INTO samplers (name, email, district, active) VALUES (\'New One\', \' New.One@Example.org \', \'Saltby\', 1), (\'Twin A\', \'twin@example.org\', \'Saltby\', 1), (\'Twin B\', \'TWIN@example.org\', \'Saltby\', 1)');
+    await run(
+      "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', 'Saltby', 1), ('Twin A', 'twin@example.org', 'Saltby', 1), ('Twin B', 'TWIN@example.org', 'Saltby', 1)",
+    );
     const outcome = (await client.post(`${builder}/members/refresh`)).body;
     // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row that changed hands.
     expect(outcome).toEqual({ added: 2, updated: 0, suspended: 1, left: 6 });
-    expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([{ email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false }]);
+    expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([
+      { email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false },
+    ]);
     expect((await client.get(`${builder}/members?search=twin@`)).body.total).toBe(0);
-    const findings = (await client.get(`${builder}/findings`)).body.findings.map((finding: { id: string }) => finding.id);
-    expect(findings.slice(0, 4)).toEqual(['no-email/owners', 'shared-email/owners', 'no-email/samplers', 'shared-email/samplers']);
-    expect(findings.slice(4)).toEqual(['telling/visits/sampler/seal_number', ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map((column) => `index/${column}`)]);
+    const findings = (await client.get(`${builder}/findings`)).body.findings.map(
+      (finding: { id: string }) => finding.id,
+    );
+    expect(findings.slice(0, 4)).toEqual([
+      'no-email/owners',
+      'shared-email/owners',
+      'no-email/samplers',
+      'shared-email/samplers',
+    ]);
+    expect(findings.slice(4)).toEqual([
+      'telling/visits/sampler/seal_number',
+      ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map(
+        (column) => `index/${column}`,
+      ),
+    ]);
   });
 });

@@ -12,7 +12,10 @@ export function requestLog(logger: Logger): RequestHandler {
       const level = res.statusCode >= 500 ? 'error' : 'debug';
       if (!logger.isLevelEnabled(level)) return;
       const area = req.originalUrl.split('?')[0]!.split('/').slice(1, 3).join('/');
-      logger[level]({ method: req.method, area, status: res.statusCode, ms: Math.round(performance.now() - began) }, 'request');
+      logger[level](
+        { method: req.method, area, status: res.statusCode, ms: Math.round(performance.now() - began) },
+        'request',
+      );
     });
     next();
   };

@@ -10,8 +10,14 @@ export const refuseNested: RequestHandler = (req, _res, next) => {
   for (let at = left.pop(); at; at = left.pop()) {
     const [value, depth] = at;
     if (typeof value !== 'object' || value === null) continue;
-    if (depth > deepest) throw new Problem(400, 'too-deep', `What was sent is nested more than ${deepest} deep, which nothing here is. Nothing was changed.`);
-    for (const each of Object.values(value)) if (typeof each === 'object' && each !== null) left.push([each, depth + 1]);
+    if (depth > deepest)
+      throw new Problem(
+        400,
+        'too-deep',
+        `What was sent is nested more than ${deepest} deep, which nothing here is. Nothing was changed.`,
+      );
+    for (const each of Object.values(value))
+      if (typeof each === 'object' && each !== null) left.push([each, depth + 1]);
   }
   next();
 };

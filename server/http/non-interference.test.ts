@@ -25,59 +25,143 @@ let client: PgClient;
 let builder: Client;
 
 const see = (...columns: string[]): Grant => ({ see: { where: 'every row', columns }, export: { where: 'as seen' } });
-const veil = (table: string, column: string, mask: Mask): MaskRule => ({ id: `veil-${table}-${column}`.replaceAll('_', '-'), table, column, mask, to: ['veiled'], exceptRoles: [] });
+const veil = (table: string, column: string, mask: Mask): MaskRule => ({
+  id: `veil-${table}-${column}`.replaceAll('_', '-'),
+  table,
+  column,
+  mask,
+  to: ['veiled'],
+  exceptRoles: [],
+});
 
 function definition(slug: string, source: PortalDefinition['source']): PortalDefinition {
   const base = structuredClone(demoDefinition('unseen'));
   base.portal.slug = slug;
   base.source = source;
   base.roles.push({ id: 'veiled', name: 'Veiled' });
-  base.rosters.find((roster) => roster.table === 'staff')!.roles!.find((rule) => rule.role === 'accounts')!.role = 'veiled';
-  Object.assign(base.access.owners!, { veiled: see('id', 'name', 'email', 'phone', 'birth_date', 'tax_number', 'iban', 'postal_address', 'parish') });
-  Object.assign(base.access.wells!, { veiled: see('id', 'code', 'owner_id', 'address', 'postcode', 'latitude', 'depth_m', 'drilled_on') });
+  base.rosters.find((roster) => roster.table === 'staff')!.roles!.find((rule) => rule.role === 'accounts')!.role =
+    'veiled';
+  Object.assign(base.access.owners!, {
+    veiled: see('id', 'name', 'email', 'phone', 'birth_date', 'tax_number', 'iban', 'postal_address', 'parish'),
+  });
+  Object.assign(base.access.wells!, {
+    veiled: see('id', 'code', 'owner_id', 'address', 'postcode', 'latitude', 'depth_m', 'drilled_on'),
+  });
   Object.assign(base.access.visits!, { veiled: see('id', 'well_id', 'asked_on', 'seal_number', 'fee', 'state') });
   Object.assign(base.access.test_requests!, { veiled: see('id', 'name', 'email', 'phone', 'message') });
   base.masks.push(
-    veil('owners', 'name', { style: 'initials' }), veil('owners', 'email', { style: 'e-mail', show: 'domain' }), veil('owners', 'phone', { style: 'keep first', count: 3 }), veil('owners', 'birth_date', { style: 'age' }), veil('owners', 'tax_number', { style: 'all' }), veil('owners', 'iban', { style: 'keep both ends', first: 2, last: 2 }), veil('owners', 'postal_address', { style: 'stand-in' }),
-    veil('wells', 'address', { style: 'keep first', count: 2 }), veil('wells', 'postcode', { style: 'ZIP area' }), veil('wells', 'latitude', { style: 'round', digits: 1 }), veil('wells', 'depth_m', { style: 'step', size: '10' }), veil('wells', 'drilled_on', { style: 'month' }),
-    veil('visits', 'asked_on', { style: 'year' }), veil('visits', 'seal_number', { style: 'keep last', count: 2 }), veil('visits', 'fee', { style: 'step', edges: ['20', '50', '80'] }),
-    veil('test_requests', 'name', { style: 'initials' }), veil('test_requests', 'email', { style: 'e-mail', show: 'first letter' }), veil('test_requests', 'message', { style: 'card', first: 6, last: 4 }), veil('test_requests', 'phone', { style: 'area', count: 4 }),
+    veil('owners', 'name', { style: 'initials' }),
+    veil('owners', 'email', { style: 'e-mail', show: 'domain' }),
+    veil('owners', 'phone', { style: 'keep first', count: 3 }),
+    veil('owners', 'birth_date', { style: 'age' }),
+    veil('owners', 'tax_number', { style: 'all' }),
+    veil('owners', 'iban', { style: 'keep both ends', first: 2, last: 2 }),
+    veil('owners', 'postal_address', { style: 'stand-in' }),
+    veil('wells', 'address', { style: 'keep first', count: 2 }),
+    veil('wells', 'postcode', { style: 'ZIP area' }),
+    veil('wells', 'latitude', { style: 'round', digits: 1 }),
+    veil('wells', 'depth_m', { style: 'step', size: '10' }),
+    veil('wells', 'drilled_on', { style: 'month' }),
+    veil('visits', 'asked_on', { style: 'year' }),
+    veil('visits', 'seal_number', { style: 'keep last', count: 2 }),
+    veil('visits', 'fee', { style: 'step', edges: ['20', '50', '80'] }),
+    veil('test_requests', 'name', { style: 'initials' }),
+    veil('test_requests', 'email', { style: 'e-mail', show: 'first letter' }),
+    veil('test_requests', 'message', { style: 'card', first: 6, last: 4 }),
+    veil('test_requests', 'phone', { style: 'area', count: 4 }),
   );
   base.promises = [];
   return base;
 }
 
-type Kind = { text: number } | { date: true } | { moment: true } | { decimal: number } | { truth: true } | { choice: string[] };
+type Kind =
+  | { text: number }
+  | { date: true }
+  | { moment: true }
+  | { decimal: number }
+  | { truth: true }
+  | { choice: string[] };
 const source = new Random(20261126);
 const roll = () => source.next();
-const some = (length: number) => Array.from({ length }, () => 'abcdefghijkmnpqrstuvwxyz'[Math.floor(roll() * 24)]).join('');
+const some = (length: number) =>
+  Array.from({ length }, () => 'abcdefghijkmnpqrstuvwxyz'[Math.floor(roll() * 24)]).join('');
 const day = () => String(1 + Math.floor(roll() * 28)).padStart(2, '0');
 const within = (low: number, high: number, digits: number) => (low + roll() * (high - low) * 0.95).toFixed(digits);
-const initials = (value: string) => value.split(' ').map((word) => `${word[0]}${some(4)}`).join(' ');
+const initials = (value: string) =>
+  value
+    .split(' ')
+    .map((word) => `${word[0]}${some(4)}`)
+    .join(' ');
 /** Columns that no right asks, what may stand in them, and another value for which every mask laid on the column shows the same. */
 const changeable: Record<string, Record<string, [Kind, ((value: string) => string)?]>> = {
   owners: {
-    name: [{ text: 30 }, initials], phone: [{ text: 12 }, (value) => value.slice(0, 3) + some(8)], birth_date: [{ date: true }, (value) => (value.slice(5, 7) === '11' ? value : `${value.slice(0, 8)}${day()}`)],
-    tax_number: [{ text: 12 }, (value) => some(6) + value.slice(-3)], iban: [{ text: 20 }, (value) => value.slice(0, 2) + some(12) + value.slice(-4)], postal_address: [{ text: 32 }], contact_by: [{ choice: ['e-mail', 'phone', 'letter'] }],
+    name: [{ text: 30 }, initials],
+    phone: [{ text: 12 }, (value) => value.slice(0, 3) + some(8)],
+    birth_date: [{ date: true }, (value) => (value.slice(5, 7) === '11' ? value : `${value.slice(0, 8)}${day()}`)],
+    tax_number: [{ text: 12 }, (value) => some(6) + value.slice(-3)],
+    iban: [{ text: 20 }, (value) => value.slice(0, 2) + some(12) + value.slice(-4)],
+    postal_address: [{ text: 32 }],
+    contact_by: [{ choice: ['e-mail', 'phone', 'letter'] }],
   },
   labs: { name: [{ text: 30 }], accreditation_number: [{ text: 12 }], valid_until: [{ date: true }] },
   lab_staff: { name: [{ text: 30 }] },
   samplers: { name: [{ text: 30 }], phone: [{ text: 12 }] },
   staff: { name: [{ text: 30 }] },
   wells: {
-    address: [{ text: 30 }, (value) => value.slice(0, 2) + some(14)], postcode: [{ text: 8 }, (value) => value.slice(0, 3) + value.slice(3).replaceAll(/\d/g, () => String(Math.floor(roll() * 10)))], latitude: [{ decimal: 90 }, (value) => (Math.round(Number(value) * 10) / 10 + (roll() - 0.5) * 0.09).toFixed(5)], longitude: [{ decimal: 90 }, (value) => (Math.round(Number(value) * 10) / 10 + (roll() - 0.5) * 0.09).toFixed(5)],
-    depth_m: [{ decimal: 900 }, (value) => within(Math.floor(Number(value) / 10) * 10, Math.floor(Number(value) / 10) * 10 + 10, 1)], casing: [{ choice: ['steel', 'plastic', 'concrete', 'stone'] }], drilled_on: [{ date: true }, (value) => `${value.slice(0, 8)}${day()}`], photo: [{ text: 20 }],
+    address: [{ text: 30 }, (value) => value.slice(0, 2) + some(14)],
+    postcode: [
+      { text: 8 },
+      (value) => value.slice(0, 3) + value.slice(3).replaceAll(/\d/g, () => String(Math.floor(roll() * 10))),
+    ],
+    latitude: [{ decimal: 90 }, (value) => (Math.round(Number(value) * 10) / 10 + (roll() - 0.5) * 0.09).toFixed(5)],
+    longitude: [{ decimal: 90 }, (value) => (Math.round(Number(value) * 10) / 10 + (roll() - 0.5) * 0.09).toFixed(5)],
+    depth_m: [
+      { decimal: 900 },
+      (value) => within(Math.floor(Number(value) / 10) * 10, Math.floor(Number(value) / 10) * 10 + 10, 1),
+    ],
+    casing: [{ choice: ['steel', 'plastic', 'concrete', 'stone'] }],
+    drilled_on: [{ date: true }, (value) => `${value.slice(0, 8)}${day()}`],
+    photo: [{ text: 20 }],
   },
   visits: {
-    asked_on: [{ date: true }, (value) => `${value.slice(0, 5)}0${1 + Math.floor(roll() * 9)}-${day()}`], planned_for: [{ moment: true }], access_note: [{ text: 30 }], seal_number: [{ text: 12 }, (value) => some(9) + value.slice(-2)],
-    fee: [{ decimal: 900 }, (value) => { const edges = [0, 20, 50, 80, 900]; const at = edges.findLastIndex((edge) => edge <= Number(value)); return within(edges[at]!, edges[at + 1]!, 2); }], paid: [{ truth: true }],
+    asked_on: [{ date: true }, (value) => `${value.slice(0, 5)}0${1 + Math.floor(roll() * 9)}-${day()}`],
+    planned_for: [{ moment: true }],
+    access_note: [{ text: 30 }],
+    seal_number: [{ text: 12 }, (value) => some(9) + value.slice(-2)],
+    fee: [
+      { decimal: 900 },
+      (value) => {
+        const edges = [0, 20, 50, 80, 900];
+        const at = edges.findLastIndex((edge) => edge <= Number(value));
+        return within(edges[at]!, edges[at + 1]!, 2);
+      },
+    ],
+    paid: [{ truth: true }],
   },
   samples: { received_at: [{ moment: true }], temperature_c: [{ decimal: 90 }], accepted: [{ truth: true }] },
-  results: { value: [{ decimal: 900 }], unit: [{ text: 10 }], below_detection: [{ truth: true }], remark: [{ text: 30 }] },
+  results: {
+    value: [{ decimal: 900 }],
+    unit: [{ text: 10 }],
+    below_detection: [{ truth: true }],
+    remark: [{ text: 30 }],
+  },
   advisories: { title: [{ text: 30 }], text: [{ text: 30 }] },
   test_requests: {
-    name: [{ text: 30 }, initials], email: [{ text: 20 }, (value) => `${value[0]}${some(5)}${value.slice(value.lastIndexOf('@'))}`], phone: [{ text: 12 }, (value) => value.slice(0, 4) + some(6)], wished_for: [{ date: true }],
-    message: [{ text: 30 }, (value) => { const digits = value.replaceAll(/\D/g, ''); return digits.length >= 13 && digits.length <= 19 ? digits.slice(0, 6) + digits.slice(6, -4).replaceAll(/\d/g, () => String(Math.floor(roll() * 10))) + digits.slice(-4) : some(9); }],
+    name: [{ text: 30 }, initials],
+    email: [{ text: 20 }, (value) => `${value[0]}${some(5)}${value.slice(value.lastIndexOf('@'))}`],
+    phone: [{ text: 12 }, (value) => value.slice(0, 4) + some(6)],
+    wished_for: [{ date: true }],
+    message: [
+      { text: 30 },
+      (value) => {
+        const digits = value.replaceAll(/\D/g, '');
+        return digits.length >= 13 && digits.length <= 19
+          ? digits.slice(0, 6) +
+              digits.slice(6, -4).replaceAll(/\d/g, () => String(Math.floor(roll() * 10))) +
+              digits.slice(-4)
+          : some(9);
+      },
+    ],
   },
 };
 
@@ -91,13 +175,24 @@ const sides: Side[] = [];
 const wild = (side: Side, table: string, column: string, kind: Kind): string => {
   const maria = side.name === 'MariaDB';
   const chance = maria ? 'RAND()' : 'random()';
-  if ('text' in kind) return maria ? `LEFT(MD5(CONCAT(id, ' ', RAND())), ${kind.text})` : `LEFT(md5(id || ' ' || random()), ${kind.text})`;
-  if ('date' in kind) return maria ? "DATE_ADD('1950-01-01', INTERVAL FLOOR(RAND() * 25000) DAY)" : "DATE '1950-01-01' + (random() * 25000)::int";
-  if ('moment' in kind) return maria ? "DATE_ADD('2020-01-01', INTERVAL FLOOR(RAND() * 3000000) MINUTE)" : "TIMESTAMP '2020-01-01' + (random() * 3000000)::int * INTERVAL '1 minute'";
+  if ('text' in kind)
+    return maria
+      ? `LEFT(MD5(CONCAT(id, ' ', RAND())), ${kind.text})`
+      : `LEFT(md5(id || ' ' || random()), ${kind.text})`;
+  if ('date' in kind)
+    return maria
+      ? "DATE_ADD('1950-01-01', INTERVAL FLOOR(RAND() * 25000) DAY)"
+      : "DATE '1950-01-01' + (random() * 25000)::int";
+  if ('moment' in kind)
+    return maria
+      ? "DATE_ADD('2020-01-01', INTERVAL FLOOR(RAND() * 3000000) MINUTE)"
+      : "TIMESTAMP '2020-01-01' + (random() * 3000000)::int * INTERVAL '1 minute'";
   if ('decimal' in kind) return `ROUND(${maria ? chance : `${chance}::numeric`} * ${kind.decimal}, 1)`;
   if ('truth' in kind) return maria ? 'RAND() > 0.5' : 'random() > 0.5';
   const listed = kind.choice.map((choice) => `'${choice}'`).join(', ');
-  return maria ? `ELT(1 + FLOOR(RAND() * ${kind.choice.length}), ${listed})` : `(ARRAY[${listed}]::${table}_${column}[])[1 + floor(random() * ${kind.choice.length})::int]`;
+  return maria
+    ? `ELT(1 + FLOOR(RAND() * ${kind.choice.length}), ${listed})`
+    : `(ARRAY[${listed}]::${table}_${column}[])[1 + floor(random() * ${kind.choice.length})::int]`;
 };
 
 beforeAll(async () => {
@@ -113,28 +208,86 @@ beforeAll(async () => {
   client = new PgClient({ ...inject('postgres'), database: 'unseen' });
   await client.connect();
   await loadDemoIntoPostgres(client);
-  await client.query("CREATE ROLE unseeing LOGIN PASSWORD 'ford the fen'; GRANT USAGE ON SCHEMA public TO unseeing; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO unseeing; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO unseeing");
-  expect((await builder.send('PUT', '/builder/connections', { name: 'far', kind: 'postgresql', host: '127.0.0.1', port: inject('postgres').port, database: 'unseen', user: 'unseeing', password: 'ford the fen', tls: 'off' })).status).toBe(200);
+  await client.query(
+    "CREATE ROLE unseeing LOGIN PASSWORD 'ford the fen'; GRANT USAGE ON SCHEMA public TO unseeing; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO unseeing; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO unseeing",
+  );
+  expect(
+    (
+      await builder.send('PUT', '/builder/connections', {
+        name: 'far',
+        kind: 'postgresql',
+        host: '127.0.0.1',
+        port: inject('postgres').port,
+        database: 'unseen',
+        user: 'unseeing',
+        password: 'ford the fen',
+        tls: 'off',
+      })
+    ).status,
+  ).toBe(200);
   await plain.query('USE unseen');
   sides.push(
-    { name: 'MariaDB', slug: 'unseen-near', run: (text, values) => plain.query(text, values), rows: (text) => plain.query({ sql: text, dateStrings: true, decimalAsNumber: false }) },
-    { name: 'PostgreSQL', slug: 'unseen-far', run: (text, values = []) => { let i = 0; return client.query(text.replaceAll('?', () => `$${++i}`), values); }, rows: async (text) => (await client.query<Record<string, unknown>>(text)).rows },
+    {
+      name: 'MariaDB',
+      slug: 'unseen-near',
+      run: (text, values) => plain.query(text, values),
+      rows: (text) => plain.query({ sql: text, dateStrings: true, decimalAsNumber: false }),
+    },
+    {
+      name: 'PostgreSQL',
+      slug: 'unseen-far',
+      run: (text, values = []) => {
+        let i = 0;
+        return client.query(
+          text.replaceAll('?', () => `$${++i}`),
+          values,
+        );
+      },
+      rows: async (text) => (await client.query<Record<string, unknown>>(text)).rows,
+    },
   );
   for (const side of sides) {
     // Fewer of what there is most of, so that it is soon changed.
-    for (const text of ['DELETE FROM results WHERE sample_id % 12 <> 0', 'DELETE FROM samples WHERE id % 12 <> 0']) await side.run(text);
+    for (const text of ['DELETE FROM results WHERE sample_id % 12 <> 0', 'DELETE FROM samples WHERE id % 12 <> 0'])
+      await side.run(text);
     // Some of what is written is the number of a card.
-    await side.run("UPDATE test_requests SET message = CONCAT('4111 11', id + 10, '11 1111 11', id + 10) WHERE id < 60");
+    await side.run(
+      "UPDATE test_requests SET message = CONCAT('4111 11', id + 10, '11 1111 11', id + 10) WHERE id < 60",
+    );
     const far = side.name === 'PostgreSQL';
-    expect((await builder.post('/builder/portals', { slug: side.slug, name: side.slug, ...(far ? { connection: 'far' } : {}), schema: far ? 'public' : 'unseen', timeZone: 'Europe/London' })).status).toBe(201);
+    expect(
+      (
+        await builder.post('/builder/portals', {
+          slug: side.slug,
+          name: side.slug,
+          ...(far ? { connection: 'far' } : {}),
+          schema: far ? 'public' : 'unseen',
+          timeZone: 'Europe/London',
+        })
+      ).status,
+    ).toBe(201);
     const bench = `/builder/portals/${side.slug}`;
-    expect((await builder.send('PUT', `${bench}/definition`, definition(side.slug, far ? { kind: 'postgresql', connection: 'far', schema: 'public' } : { kind: 'mariadb', schema: 'unseen' }))).status).toBe(200);
+    expect(
+      (
+        await builder.send(
+          'PUT',
+          `${bench}/definition`,
+          definition(
+            side.slug,
+            far ? { kind: 'postgresql', connection: 'far', schema: 'public' } : { kind: 'mariadb', schema: 'unseen' },
+          ),
+        )
+      ).status,
+    ).toBe(200);
     await builder.post(`${bench}/members/refresh`);
     for (const email of Object.values(people)) {
       const { id } = (await builder.get(`${bench}/members?search=${email}`)).body.members[0];
       await builder.send('PUT', `${bench}/members/${id}/password`, { password: demoPassword });
     }
-    expect((await builder.post(`${bench}/versions`, { revision: (await builder.get(bench)).body.revision, note: '' })).status).toBe(201);
+    expect(
+      (await builder.post(`${bench}/versions`, { revision: (await builder.get(bench)).body.revision, note: '' }))
+        .status,
+    ).toBe(201);
   }
 });
 afterAll(async () => {
@@ -143,30 +296,79 @@ afterAll(async () => {
 });
 
 const people = {
-  'well owner': 'ines.brannock@example.org', sampler: 'mara.lindqvist@example.org', 'sampler and well owner': 'fenner.quillfeather4@example.org', 'lab chemist': 'garrick.ellershaw700@example.org', 'lab courier': 'nell.quillfeather707@example.org',
-  'programme desk': 'odile.fennimore@example.org', 'parish steward': 'anton.wray@example.org', 'one before whom every style of mask is laid': 'philippa.crane@example.org',
+  'well owner': 'ines.brannock@example.org',
+  sampler: 'mara.lindqvist@example.org',
+  'sampler and well owner': 'fenner.quillfeather4@example.org',
+  'lab chemist': 'garrick.ellershaw700@example.org',
+  'lab courier': 'nell.quillfeather707@example.org',
+  'programme desk': 'odile.fennimore@example.org',
+  'parish steward': 'anton.wray@example.org',
+  'one before whom every style of mask is laid': 'philippa.crane@example.org',
 };
-const relations: Record<string, string[]> = { wells: ['owner.name', 'owner.iban'], visits: ['well.address', 'well.owner.name', 'well.owner.tax_number', 'sampler.phone'], samples: ['visit.well.owner.phone', 'lab.name'], results: ['sample.temperature_c', 'sample.visit.well.latitude'], lab_staff: ['lab.accreditation_number'] };
+const relations: Record<string, string[]> = {
+  wells: ['owner.name', 'owner.iban'],
+  visits: ['well.address', 'well.owner.name', 'well.owner.tax_number', 'sampler.phone'],
+  samples: ['visit.well.owner.phone', 'lab.name'],
+  results: ['sample.temperature_c', 'sample.visit.well.latitude'],
+  lab_staff: ['lab.accreditation_number'],
+};
 const guesses = ["'a'", '50', "'1980-01-01'", 'TRUE', "'letter'"];
 
 /** Everything that a person asks: a method, an address and a body. */
 async function questionsOf(member: Client, at: string): Promise<[string, string, unknown?][]> {
   const asked: [string, string, unknown?][] = [['GET', `${at}/me`]];
-  const { pages } = (await member.get(`${at}/me`)).body as { pages: { id: string; sections: { columns: { path: string; sortable: boolean }[] }[] }[] };
-  for (const page of pages) page.sections.forEach((section, i) => {
-    const list = `${at}/pages/${page.id}/${i}`;
-    asked.push(['GET', list], ['GET', `${list}?search=an`], ...section.columns.filter((column) => column.sortable).slice(0, 3).map((column): [string, string] => ['GET', `${list}?sort=-${column.path}`]));
-  });
+  const { pages } = (await member.get(`${at}/me`)).body as {
+    pages: { id: string; sections: { columns: { path: string; sortable: boolean }[] }[] }[];
+  };
+  for (const page of pages)
+    page.sections.forEach((section, i) => {
+      const list = `${at}/pages/${page.id}/${i}`;
+      asked.push(
+        ['GET', list],
+        ['GET', `${list}?search=an`],
+        ...section.columns
+          .filter((column) => column.sortable)
+          .slice(0, 3)
+          .map((column): [string, string] => ['GET', `${list}?sort=-${column.path}`]),
+      );
+    });
   for (const [table, columns] of Object.entries(changeable)) {
     const records = `${at}/records/${table}`;
     const paths = [...Object.keys(columns), ...(relations[table] ?? [])];
     const all = `columns=${paths.join(',')}`;
-    asked.push(['GET', `${at}/tables/${table}`], ['GET', `${records}?${all}`], ['GET', `${records}?${all}&search=a`], ['GET', `${at}/exports/${table}?format=csv&${all}`]);
-    paths.forEach((path, i) => asked.push(['GET', `${records}?size=20&sort=${i % 2 ? '-' : ''}${path}`], ['GET', `${records}?size=20&filter=${encodeURIComponent(i % 3 ? `${path} ${i % 2 ? '>' : '='} ${guesses[i % guesses.length]}` : `${path} IS NULL`)}`],
-      ['POST', `${at}/figures/${table}`, { measures: [{ what: i % 3 ? 'distinct' : 'maximum', column: path }, { what: 'count' }], by: i % 2 ? [{ column: path }] : [], filter: '' }]));
-    for (const id of ['1', '17', '231', '700', '99999']) asked.push(['GET', `${records}/${id}`], ['PATCH', `${records}/${id}`, { changes: { [paths[0]!]: { from: 'never so', to: 'x' } } }]);
-    for (const relation of ['wells', 'visits', 'samples', 'results', 'lab_staff']) asked.push(['GET', `${records}/231/related/${relation}`]);
-    for (const relation of ['owner', 'well', 'sampler', 'lab', 'visit', 'sample']) asked.push(['GET', `${at}/lookups/${table}/${relation}?search=a`]);
+    asked.push(
+      ['GET', `${at}/tables/${table}`],
+      ['GET', `${records}?${all}`],
+      ['GET', `${records}?${all}&search=a`],
+      ['GET', `${at}/exports/${table}?format=csv&${all}`],
+    );
+    paths.forEach((path, i) =>
+      asked.push(
+        ['GET', `${records}?size=20&sort=${i % 2 ? '-' : ''}${path}`],
+        [
+          'GET',
+          `${records}?size=20&filter=${encodeURIComponent(i % 3 ? `${path} ${i % 2 ? '>' : '='} ${guesses[i % guesses.length]}` : `${path} IS NULL`)}`,
+        ],
+        [
+          'POST',
+          `${at}/figures/${table}`,
+          {
+            measures: [{ what: i % 3 ? 'distinct' : 'maximum', column: path }, { what: 'count' }],
+            by: i % 2 ? [{ column: path }] : [],
+            filter: '',
+          },
+        ],
+      ),
+    );
+    for (const id of ['1', '17', '231', '700', '99999'])
+      asked.push(
+        ['GET', `${records}/${id}`],
+        ['PATCH', `${records}/${id}`, { changes: { [paths[0]!]: { from: 'never so', to: 'x' } } }],
+      );
+    for (const relation of ['wells', 'visits', 'samples', 'results', 'lab_staff'])
+      asked.push(['GET', `${records}/231/related/${relation}`]);
+    for (const relation of ['owner', 'well', 'sampler', 'lab', 'visit', 'sample'])
+      asked.push(['GET', `${at}/lookups/${table}/${relation}?search=a`]);
   }
   return asked;
 }
@@ -174,7 +376,11 @@ async function questionsOf(member: Client, at: string): Promise<[string, string,
 async function answersOf(member: Client, asked: [string, string, unknown?][]): Promise<string[]> {
   const answers: string[] = [];
   const ask = async ([method, path, body]: [string, string, unknown?]) => {
-    const response = await fetch(`${demo.base}/api${path}`, { method, headers: { ...member.headers(), 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+    const response = await fetch(`${demo.base}/api${path}`, {
+      method,
+      headers: { ...member.headers(), 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
     if (response.status >= 500) throw new Error(`${method} ${path}: ${response.status} ${await response.text()}`);
     return `${response.status} ${await response.text()}`;
   };
@@ -183,7 +389,10 @@ async function answersOf(member: Client, asked: [string, string, unknown?][]): P
 }
 
 /** By table: the ids of the records in view; and of each column those in which it is seen, or seen masked. */
-async function seenBy(member: Client, at: string): Promise<Map<string, { whole: Map<string, Set<string>>; masked: Map<string, Set<string>> }>> {
+async function seenBy(
+  member: Client,
+  at: string,
+): Promise<Map<string, { whole: Map<string, Set<string>>; masked: Map<string, Set<string>> }>> {
   const seen = new Map<string, { whole: Map<string, Set<string>>; masked: Map<string, Set<string>> }>();
   for (const table of Object.keys(changeable)) {
     const of = { whole: new Map<string, Set<string>>(), masked: new Map<string, Set<string>>() };
@@ -192,12 +401,15 @@ async function seenBy(member: Client, at: string): Promise<Map<string, { whole: 
     if (info.status !== 200) continue;
     const columns = (info.body.columns as { path: string }[]).map((column) => column.path);
     for (let after = ''; ;) {
-      const { body } = await member.get(`${at}/records/${table}?columns=${columns.join(',')}&size=200&counted=false${after && `&after=${after}`}`);
-      for (const record of body.records as { id: string; values: object; masked: string[] }[]) for (const column of Object.keys(record.values)) {
-        const to = record.masked.includes(column) ? of.masked : of.whole;
-        if (!to.has(column)) to.set(column, new Set());
-        to.get(column)!.add(record.id);
-      }
+      const { body } = await member.get(
+        `${at}/records/${table}?columns=${columns.join(',')}&size=200&counted=false${after && `&after=${after}`}`,
+      );
+      for (const record of body.records as { id: string; values: object; masked: string[] }[])
+        for (const column of Object.keys(record.values)) {
+          const to = record.masked.includes(column) ? of.masked : of.whole;
+          if (!to.has(column)) to.set(column, new Set());
+          to.get(column)!.add(record.id);
+        }
       if (body.next === null) break;
       after = body.next as string;
     }
@@ -206,7 +418,10 @@ async function seenBy(member: Client, at: string): Promise<Map<string, { whole: 
 }
 
 /** Changes all that the person doesn't see, and what they see masked so that the mask shows the same; gives how many cells. */
-async function changeUnseen(side: Side, seen: Awaited<ReturnType<typeof seenBy>>): Promise<{ hidden: number; masked: number }> {
+async function changeUnseen(
+  side: Side,
+  seen: Awaited<ReturnType<typeof seenBy>>,
+): Promise<{ hidden: number; masked: number }> {
   const changed = { hidden: 0, masked: 0 };
   for (const [table, columns] of Object.entries(changeable)) {
     const total = Number(Object.values((await side.rows(`SELECT COUNT(*) AS n FROM ${table}`))[0]!)[0]);
@@ -214,12 +429,16 @@ async function changeUnseen(side: Side, seen: Awaited<ReturnType<typeof seenBy>>
       const { whole, masked } = seen.get(table)!;
       const known = [...(whole.get(column) ?? []), ...(masked.get(column) ?? [])];
       if (known.length < total) {
-        await side.run(`UPDATE ${table} SET ${column} = ${wild(side, table, column, kind)} WHERE id NOT IN (${known.length ? known.join(', ') : '0'})`);
+        await side.run(
+          `UPDATE ${table} SET ${column} = ${wild(side, table, column, kind)} WHERE id NOT IN (${known.length ? known.join(', ') : '0'})`,
+        );
         changed.hidden += total - known.length;
       }
       const veiled = [...(masked.get(column) ?? [])].slice(0, 40);
       if (!alike || veiled.length === 0) continue;
-      for (const row of await side.rows(`SELECT id, ${side.name === 'MariaDB' ? column : `${column}::text`} AS v FROM ${table} WHERE id IN (${veiled.join(', ')}) AND ${column} IS NOT NULL`)) {
+      for (const row of await side.rows(
+        `SELECT id, ${side.name === 'MariaDB' ? column : `${column}::text`} AS v FROM ${table} WHERE id IN (${veiled.join(', ')}) AND ${column} IS NOT NULL`,
+      )) {
         await side.run(`UPDATE ${table} SET ${column} = ? WHERE id = ?`, [alike(String(row.v)), Number(row.id)]);
         changed.masked++;
       }
@@ -235,17 +454,37 @@ function apart(one: string, other: string): string {
   return `… ${one.slice(Math.max(0, at - 120), at + 60)} | ${other.slice(Math.max(0, at - 20), at + 60)}`;
 }
 
-describe('what a person can\'t see', () => {
+describe("what a person can't see", () => {
   it('is changed only where no right asks it', async () => {
     const { catalogue } = (await builder.get('/builder/portals/unseen-near')).body as { catalogue: Catalogue };
     const { access, fences = [], rosters, lifecycles = [] } = definition('x', { kind: 'mariadb', schema: 'unseen' });
     const conditions: [string, Condition][] = [
-      ...Object.entries(access).flatMap(([table, grants]) => Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where]))), ...fences.map((fence): [string, Condition] => [fence.table, fence.where]),
-      ...rosters.flatMap((roster) => (roster.roles ?? []).map((rule): [string, Condition] => [roster.table, rule.where])), ...lifecycles.flatMap((lifecycle) => lifecycle.moves.flatMap((move) => (move.where ? [[lifecycle.table, move.where] as [string, Condition]] : []))),
+      ...Object.entries(access).flatMap(([table, grants]) =>
+        Object.values(grants).flatMap((grant) =>
+          conditionsOf(grant).map((where): [string, Condition] => [table, where]),
+        ),
+      ),
+      ...fences.map((fence): [string, Condition] => [fence.table, fence.where]),
+      ...rosters.flatMap((roster) =>
+        (roster.roles ?? []).map((rule): [string, Condition] => [roster.table, rule.where]),
+      ),
+      ...lifecycles.flatMap((lifecycle) =>
+        lifecycle.moves.flatMap((move) => (move.where ? [[lifecycle.table, move.where] as [string, Condition]] : [])),
+      ),
     ];
-    const used = new Set(conditions.flatMap(([table, where]) => columnsUsed(where, { catalogue, table: findTable(catalogue, table)!, member: true }).map((use) => `${use.table}.${use.column}`)));
+    const used = new Set(
+      conditions.flatMap(([table, where]) =>
+        columnsUsed(where, { catalogue, table: findTable(catalogue, table)!, member: true }).map(
+          (use) => `${use.table}.${use.column}`,
+        ),
+      ),
+    );
     expect(used.size).toBeGreaterThan(15);
-    expect(Object.entries(changeable).flatMap(([table, columns]) => Object.keys(columns).map((column) => `${table}.${column}`)).filter((column) => used.has(column))).toEqual([]);
+    expect(
+      Object.entries(changeable)
+        .flatMap(([table, columns]) => Object.keys(columns).map((column) => `${table}.${column}`))
+        .filter((column) => used.has(column)),
+    ).toEqual([]);
   });
 
   for (const [who, email] of Object.entries(people)) {
@@ -260,7 +499,13 @@ describe('what a person can\'t see', () => {
         const seen = await seenBy(member, at);
         const changed = await changeUnseen(side, seen);
         const after = await answersOf(member, asked);
-        const different = asked.flatMap((question, i) => (before[i] === after[i] ? [] : [`${side.name}: ${question[0]} ${question[1]} ${JSON.stringify(question[2] ?? '')}: ${apart(before[i]!, after[i]!)}`]));
+        const different = asked.flatMap((question, i) =>
+          before[i] === after[i]
+            ? []
+            : [
+                `${side.name}: ${question[0]} ${question[1]} ${JSON.stringify(question[2] ?? '')}: ${apart(before[i]!, after[i]!)}`,
+              ],
+        );
         expect(different.slice(0, 5)).toEqual([]);
         // There was something to learn, and much was answered.
         expect(changed.hidden).toBeGreaterThan(who.startsWith('programme') ? 300 : 10_000);
@@ -270,12 +515,18 @@ describe('what a person can\'t see', () => {
     }, 120_000);
   }
 
-  it('would be told by a question that is not the view\'s: the workplace\'s own answers change', async () => {
+  it("would be told by a question that is not the view's: the workplace's own answers change", async () => {
     for (const side of sides) {
       const bench = `/builder/portals/${side.slug}/all/records`;
-      const look = async () => (await Promise.all(Object.keys(changeable).map((table) => builder.get(`${bench}/${table}`)))).map((answer) => JSON.stringify(answer.body));
+      const look = async () =>
+        (await Promise.all(Object.keys(changeable).map((table) => builder.get(`${bench}/${table}`)))).map((answer) =>
+          JSON.stringify(answer.body),
+        );
       const before = await look();
-      await changeUnseen(side, new Map(Object.keys(changeable).map((table) => [table, { whole: new Map(), masked: new Map() }])));
+      await changeUnseen(
+        side,
+        new Map(Object.keys(changeable).map((table) => [table, { whole: new Map(), masked: new Map() }])),
+      );
       expect((await look()).every((answer, i) => answer !== before[i])).toBe(true);
     }
   });

@@ -10,7 +10,13 @@ import { FileTooLarge } from '../files/stored-file';
 import { AskerGone } from '../sources/asker';
 import { ShapeRefused } from '../sources/shape-refused';
 import { CatalogueChanged } from '../sources/catalogue-changed';
-import { ConnectionProblem, isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
+import {
+  ConnectionProblem,
+  isDiskFull,
+  isOutcomeUnknown,
+  isSourceAway,
+  wasStopped,
+} from '../sources/connection-problem';
 import { BringChanged, BringRefused } from '../gate/bring';
 import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
 import type { Outcome } from '../gate/several';
@@ -29,39 +35,90 @@ export class Problem extends Error {
 }
 
 const titles: Record<number, string> = {
-  400: 'Bad request', 401: 'Not signed in', 403: 'Not allowed', 404: 'Not found', 409: 'Conflict', 413: 'Too large',
-  415: 'Unsupported media type', 422: 'Can\'t be saved', 429: 'Too many tries', 500: 'Fault', 503: 'Not available', 507: 'No room',
+  400: 'Bad request',
+  401: 'Not signed in',
+  403: 'Not allowed',
+  404: 'Not found',
+  409: 'Conflict',
+  413: 'Too large',
+  415: 'Unsupported media type',
+  422: "Can't be saved",
+  429: 'Too many tries',
+  500: 'Fault',
+  503: 'Not available',
+  507: 'No room',
 };
 
 /** An error as the problem that people are told; null for one that is a fault of ours. */
 export function asProblem(error: unknown): Problem | null {
   if (error instanceof Problem) return error;
   if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
-  if (error instanceof ConnectionProblem) return new Problem(422, 'connection', error.message, error.field ? { fields: { [error.field]: error.message } } : {});
-  if (wasStopped(error)) return new Problem(503, 'too-slow', 'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.');
-  if (isDiskFull(error)) return new Problem(507, 'no-room', 'There is no room left where records are kept. Nothing was changed. Tell the people who run this portal; once there is room it works again.', {}, { 'Retry-After': '60' });
-  if (isOutcomeUnknown(error)) return new Problem(503, 'outcome-unknown', 'The connection to the database was lost in the very moment of saving, so it is not known whether it was kept. Look before you do it again.');
-  if (isSourceAway(error)) return new Problem(503, 'source', 'The records can\'t be reached at the moment. Nothing was changed. Try again in a few minutes.', {}, { 'Retry-After': '10' });
+  if (error instanceof ConnectionProblem)
+    return new Problem(
+      422,
+      'connection',
+      error.message,
+      error.field ? { fields: { [error.field]: error.message } } : {},
+    );
+  if (wasStopped(error))
+    return new Problem(
+      503,
+      'too-slow',
+      'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.',
+    );
+  if (isDiskFull(error))
+    return new Problem(
+      507,
+      'no-room',
+      'There is no room left where records are kept. Nothing was changed. Tell the people who run this portal; once there is room it works again.',
+      {},
+      { 'Retry-After': '60' },
+    );
+  if (isOutcomeUnknown(error))
+    return new Problem(
+      503,
+      'outcome-unknown',
+      'The connection to the database was lost in the very moment of saving, so it is not known whether it was kept. Look before you do it again.',
+    );
+  if (isSourceAway(error))
+    return new Problem(
+      503,
+      'source',
+      "The records can't be reached at the moment. Nothing was changed. Try again in a few minutes.",
+      {},
+      { 'Retry-After': '10' },
+    );
   if (error instanceof ShapeRefused) return new Problem(422, 'shape', error.message);
   if (error instanceof CatalogueChanged) return new Problem(409, 'catalogue-changed', error.message);
   if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
   if (error instanceof FileProblem) return new Problem(422, 'file', error.message);
-  if (error instanceof CellsRefused) return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });
-  if (error instanceof BringRefused) return new Problem(422, 'import-refused', error.message, { outcome: error.outcome });
-  if (error instanceof BringChanged) return new Problem(409, 'import-changed', error.message, { outcome: error.outcome });
+  if (error instanceof CellsRefused)
+    return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });
+  if (error instanceof BringRefused)
+    return new Problem(422, 'import-refused', error.message, { outcome: error.outcome });
+  if (error instanceof BringChanged)
+    return new Problem(409, 'import-changed', error.message, { outcome: error.outcome });
   if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
-  if (error instanceof InvalidValues) return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
+  if (error instanceof InvalidValues)
+    return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
   if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });
-  if (error instanceof SomeRefused) return new Problem(422, 'some-refused', error.message, { outcomes: error.outcomes.map(sayOutcome) });
+  if (error instanceof SomeRefused)
+    return new Problem(422, 'some-refused', error.message, { outcomes: error.outcomes.map(sayOutcome) });
   if (error instanceof Conflict) return new Problem(409, 'conflict', error.message, { fields: error.fields });
   if (error instanceof ConditionError) {
-    return new Problem(422, 'condition', error.message, { line: error.line, column: error.column, at: error.at, end: error.end });
+    return new Problem(422, 'condition', error.message, {
+      line: error.line,
+      column: error.column,
+      at: error.at,
+      end: error.end,
+    });
   }
-  if (error instanceof DefinitionError) return new Problem(422, 'definition', 'The definition can\'t be taken.', { faults: error.faults });
+  if (error instanceof DefinitionError)
+    return new Problem(422, 'definition', "The definition can't be taken.", { faults: error.faults });
   // Errors of Express and its body parser carry a status and are safe to say.
   const status = (error as { status?: unknown }).status;
   if (typeof status === 'number' && status >= 400 && status < 500) {
-    const detail = status === 413 ? 'The request is too large.' : 'The request can\'t be read.';
+    const detail = status === 413 ? 'The request is too large.' : "The request can't be read.";
     return new Problem(status, 'unreadable', detail);
   }
   return null;
@@ -71,35 +128,73 @@ export function asProblem(error: unknown): Problem | null {
 export function sayOutcome(outcome: Outcome): Record<string, unknown> {
   if (outcome.done) return { ...outcome };
   const problem = asProblem(outcome.error)!;
-  return { done: false, status: problem.status, type: `urn:stone-porch:problem:${problem.type}`, detail: problem.message, ...problem.extra };
+  return {
+    done: false,
+    status: problem.status,
+    type: `urn:stone-porch:problem:${problem.type}`,
+    detail: problem.message,
+    ...problem.extra,
+  };
 }
 
 /** The last handler: says known errors, logs the others and says only that there was a fault. */
-export const problemHandler = (log: Logger): ErrorRequestHandler => (error, _req, res, next) => {
-  if (res.headersSent) {
-    next(error);
-    return;
-  }
-  if (error instanceof AskerGone) {
-    res.destroy();
-    return;
-  }
-  const known = asProblem(error);
-  if (!known) log.error({ fault: error instanceof Error ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) } : 'unknown' }, 'fault');
-  sendProblem(res, known ?? new Problem(500, 'fault', 'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.'));
-};
+export const problemHandler =
+  (log: Logger): ErrorRequestHandler =>
+  (error, _req, res, next) => {
+    if (res.headersSent) {
+      next(error);
+      return;
+    }
+    if (error instanceof AskerGone) {
+      res.destroy();
+      return;
+    }
+    const known = asProblem(error);
+    if (!known)
+      log.error(
+        {
+          fault:
+            error instanceof Error
+              ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) }
+              : 'unknown',
+        },
+        'fault',
+      );
+    sendProblem(
+      res,
+      known ??
+        new Problem(
+          500,
+          'fault',
+          'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.',
+        ),
+    );
+  };
 
 /** The places of a stack without its message, which may hold values of records. */
 function stackOf(error: Error): string {
-  return (error.stack ?? '').split('\n').filter((line) => line.trimStart().startsWith('at ')).join('\n');
+  return (error.stack ?? '')
+    .split('\n')
+    .filter((line) => line.trimStart().startsWith('at '))
+    .join('\n');
 }
 
 export function sendProblem(res: Response, problem: Problem): void {
-  res.status(problem.status).set(problem.headers).type('application/problem+json').send(JSON.stringify(problemBody(problem)));
+  res
+    .status(problem.status)
+    .set(problem.headers)
+    .type('application/problem+json')
+    .send(JSON.stringify(problemBody(problem)));
 }
 
 export function problemBody(problem: Problem): Record<string, unknown> {
-  return { ...problem.extra, type: `urn:stone-porch:problem:${problem.type}`, title: titles[problem.status] ?? 'Error', status: problem.status, detail: problem.message };
+  return {
+    ...problem.extra,
+    type: `urn:stone-porch:problem:${problem.type}`,
+    title: titles[problem.status] ?? 'Error',
+    status: problem.status,
+    detail: problem.message,
+  };
 }
 
 export const unknownAddress: RequestHandler = () => {
@@ -110,9 +205,20 @@ const wholes = { body: 'what was sent', query: 'the address', address: 'the addr
 
 /** Validates input from outside; throws a Problem that names each place that is wrong. */
 export function valid<T>(schema: Joi.Schema<T>, input: unknown, what: 'body' | 'query' | 'address' = 'body'): T {
-  const { error, value } = schema.validate(input ?? {}, { abortEarly: false, convert: what !== 'body', errors: { wrap: { label: false } } });
+  const { error, value } = schema.validate(input ?? {}, {
+    abortEarly: false,
+    convert: what !== 'body',
+    errors: { wrap: { label: false } },
+  });
   if (!error) return value as T;
   const faults = error.details.map((detail) => ({ place: detail.path.join('.'), reason: sayFault(detail) }));
-  const said = error.details.slice(0, 10).map((detail) => `${placeInWords(detail.path) || wholes[what]} ${sayFault(detail)}`);
-  throw new Problem(400, 'invalid-input', `This can't be taken: ${said.join('; ')}${error.details.length > 10 ? `; and ${error.details.length - 10} more faults` : ''}.`, { faults });
+  const said = error.details
+    .slice(0, 10)
+    .map((detail) => `${placeInWords(detail.path) || wholes[what]} ${sayFault(detail)}`);
+  throw new Problem(
+    400,
+    'invalid-input',
+    `This can't be taken: ${said.join('; ')}${error.details.length > 10 ? `; and ${error.details.length - 10} more faults` : ''}.`,
+    { faults },
+  );
 }

@@ -19,14 +19,45 @@ afterAll(() => server?.close());
 const bench = '/builder/portals/alder-fen';
 /** Under which address each file's routes stand. A file with routes that isn't here fails the test, so that its routes are asked too. */
 const places: Record<string, string[]> = {
-  'http/app.ts': [], 'sessions/builder-routes.ts': ['/builder'], 'portals/builder-routes.ts': ['/builder'], 'portals/connection-routes.ts': ['/builder'], 'imports/file-routes.ts': [bench], 'portals/version-routes.ts': [bench], 'portals/member-routes.ts': ['/portals'],
-  'portals/record-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'], 'portals/further-sources.ts': [bench], 'portals/shape-routes.ts': [bench], 'portals/access-routes.ts': [bench], 'portals/source-routes.ts': [bench],
+  'http/app.ts': [],
+  'sessions/builder-routes.ts': ['/builder'],
+  'portals/builder-routes.ts': ['/builder'],
+  'portals/connection-routes.ts': ['/builder'],
+  'imports/file-routes.ts': [bench],
+  'portals/version-routes.ts': [bench],
+  'portals/member-routes.ts': ['/portals'],
+  'portals/record-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'],
+  'portals/further-sources.ts': [bench],
+  'portals/shape-routes.ts': [bench],
+  'portals/access-routes.ts': [bench],
+  'portals/source-routes.ts': [bench],
 };
 const folder = join(import.meta.dirname, '..');
-const sources = readdirSync(folder, { recursive: true }).map(String).filter((file) => file.endsWith('.ts') && !file.includes('.test.') && statSync(join(folder, file)).isFile());
-const parameters: Record<string, string> = { ':slug': 'alder-fen', ':table': 'wells', ':column': 'code', ':member': '1', ':id': '1', ':page': 'my-wells', ':section': 'list', ':relation': 'owner', ':job': '1', ':file': 'f'.repeat(32), ':number': '1', ':name': 'nothing', ':key': 'nothing', '${step}': 'undo' };
+const sources = readdirSync(folder, { recursive: true })
+  .map(String)
+  .filter((file) => file.endsWith('.ts') && !file.includes('.test.') && statSync(join(folder, file)).isFile());
+const parameters: Record<string, string> = {
+  ':slug': 'alder-fen',
+  ':table': 'wells',
+  ':column': 'code',
+  ':member': '1',
+  ':id': '1',
+  ':page': 'my-wells',
+  ':section': 'list',
+  ':relation': 'owner',
+  ':job': '1',
+  ':file': 'f'.repeat(32),
+  ':number': '1',
+  ':name': 'nothing',
+  ':key': 'nothing',
+  '${step}': 'undo',
+};
 
-interface Route { method: string; path: string; words: string[] }
+interface Route {
+  method: string;
+  path: string;
+  words: string[];
+}
 function routes(): Route[] {
   const found: Route[] = [];
   for (const file of sources) {
@@ -34,29 +65,83 @@ function routes(): Route[] {
     const words = [...new Set([...text.matchAll(/(\w+): (?:Joi\b|[a-z]\w*(?:\.|,| }))/g)].map((match) => match[1]!))];
     for (const [, method, path] of text.matchAll(/\b(?:router|app)\.(get|post|put|patch|delete)\(['`]([^'`]+)['`]/g)) {
       expect(Object.keys(places), `the routes of ${file} are known here`).toContain(file);
-      for (const place of places[file]!) found.push({ method: method!.toUpperCase(), path: place + path!.replaceAll(/:\w+|\$\{step\}/g, (name) => parameters[name] ?? 'x'), words });
+      for (const place of places[file]!)
+        found.push({
+          method: method!.toUpperCase(),
+          path: place + path!.replaceAll(/:\w+|\$\{step\}/g, (name) => parameters[name] ?? 'x'),
+          words,
+        });
     }
   }
   return found;
 }
 
 /** What Joi says by itself, without the places where it puts values in: none of it may reach a person. */
-const validatorsWords = [...new Set([Joi.any(), Joi.string(), Joi.number(), Joi.boolean(), Joi.date(), Joi.array(), Joi.object(), Joi.alternatives(), Joi.binary(), Joi.symbol(), Joi.link(), Joi.function()]
-  .flatMap((schema) => Object.values((schema as unknown as { _definition: { messages: Record<string, { source?: string } | string> } })._definition.messages))
-  .flatMap((message) => (typeof message === 'string' ? message : (message.source ?? '')).split(/\{+[^}]*\}+/)).map((part) => part.trim()).filter((part) => part.split(' ').length >= 3 || part === 'is required'))];
+const validatorsWords = [
+  ...new Set(
+    [
+      Joi.any(),
+      Joi.string(),
+      Joi.number(),
+      Joi.boolean(),
+      Joi.date(),
+      Joi.array(),
+      Joi.object(),
+      Joi.alternatives(),
+      Joi.binary(),
+      Joi.symbol(),
+      Joi.link(),
+      Joi.function(),
+    ]
+      .flatMap((schema) =>
+        Object.values(
+          (schema as unknown as { _definition: { messages: Record<string, { source?: string } | string> } })._definition
+            .messages,
+        ),
+      )
+      .flatMap((message) => (typeof message === 'string' ? message : (message.source ?? '')).split(/\{+[^}]*\}+/))
+      .map((part) => part.trim())
+      .filter((part) => part.split(' ').length >= 3 || part === 'is required'),
+  ),
+];
 
 /** So many for each route; 300 found no more, and took five minutes. */
 const tries = 25;
 
-it('every route refuses what doesn\'t fit in sentences of ours', async () => {
-  expect(validatorsWords).toEqual(expect.arrayContaining(['is not allowed to be empty', 'must be a string', 'does not match any of the allowed types']));
+it("every route refuses what doesn't fit in sentences of ours", async () => {
+  expect(validatorsWords).toEqual(
+    expect.arrayContaining([
+      'is not allowed to be empty',
+      'must be a string',
+      'does not match any of the allowed types',
+    ]),
+  );
   const builder = client();
   await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
   const random = new Random(300);
   const pick = <T>(list: readonly T[]): T => list[random.int(0, list.length - 1)]!;
   const odd = (words: string[], depth: number): unknown => {
-    const kinds: (() => unknown)[] = [() => null, () => random.int(-5, 1e6), () => 0.5, () => true, () => '', () => 'x'.repeat(random.int(1, 5000)), () => 'Ünlikely, \u0000 "name"', () => []];
-    if (depth < 3) kinds.push(() => Array.from({ length: random.int(1, 3) }, () => odd(words, depth + 1)), () => Object.fromEntries(Array.from({ length: random.int(0, 4) }, () => [pick(words.length > 0 ? words : ['a']), odd(words, depth + 1)])));
+    const kinds: (() => unknown)[] = [
+      () => null,
+      () => random.int(-5, 1e6),
+      () => 0.5,
+      () => true,
+      () => '',
+      () => 'x'.repeat(random.int(1, 5000)),
+      () => 'Ünlikely, \u0000 "name"',
+      () => [],
+    ];
+    if (depth < 3)
+      kinds.push(
+        () => Array.from({ length: random.int(1, 3) }, () => odd(words, depth + 1)),
+        () =>
+          Object.fromEntries(
+            Array.from({ length: random.int(0, 4) }, () => [
+              pick(words.length > 0 ? words : ['a']),
+              odd(words, depth + 1),
+            ]),
+          ),
+      );
     return pick(kinds)();
   };
   const all = routes();
@@ -66,23 +151,38 @@ it('every route refuses what doesn\'t fit in sentences of ours', async () => {
   let refused = 0;
   // Signing out would end what asks; a sign-in is slowed down by its address after ten.
   const asked = all.filter((route) => !/sign-(out|in)$/.test(route.path));
-  await Promise.all(Array.from({ length: 8 }, async (_, at) => {
-    for (const { method, path, words } of asked.filter((__, i) => i % 8 === at)) {
-      for (let i = 0; i < tries; i++) {
-        const body = Object.fromEntries(Array.from({ length: random.int(0, 4) }, () => [pick([...words, 'surprise']), odd(words, 0)]));
-        const query = `?${new URLSearchParams(Object.entries(body).map(([key, value]) => [key, typeof value === 'object' ? JSON.stringify(value) : String(value)] as [string, string])).toString().slice(0, 3000)}`;
-        const answer = method === 'GET' || method === 'DELETE' ? await builder.send(method, path + query) : await builder.send(method, path, body);
-        const said = typeof answer.body === 'object' && answer.body !== null ? JSON.stringify([answer.body.detail, (answer.body.faults as { reason: string }[] | undefined)?.map((fault) => fault.reason), answer.body.fields]) : '';
-        const word = answer.status >= 400 ? validatorsWords.find((each) => said.includes(each)) : undefined;
-        if (answer.status >= 500 || word !== undefined || /\[object|undefined|fails to match/.test(said)) {
-          // One of each kind is enough to see.
-          const kind = `${method} ${path} ${answer.status} ${word}`;
-          if (told.size !== told.add(kind).size) wrong.push(`${kind}: ${JSON.stringify(body).slice(0, 300)} → ${said.slice(0, 400)}`);
+  await Promise.all(
+    Array.from({ length: 8 }, async (_, at) => {
+      for (const { method, path, words } of asked.filter((__, i) => i % 8 === at)) {
+        for (let i = 0; i < tries; i++) {
+          const body = Object.fromEntries(
+            Array.from({ length: random.int(0, 4) }, () => [pick([...words, 'surprise']), odd(words, 0)]),
+          );
+          const query = `?${new URLSearchParams(Object.entries(body).map(([key, value]) => [key, typeof value === 'object' ? JSON.stringify(value) : String(value)] as [string, string])).toString().slice(0, 3000)}`;
+          const answer =
+            method === 'GET' || method === 'DELETE'
+              ? await builder.send(method, path + query)
+              : await builder.send(method, path, body);
+          const said =
+            typeof answer.body === 'object' && answer.body !== null
+              ? JSON.stringify([
+                  answer.body.detail,
+                  (answer.body.faults as { reason: string }[] | undefined)?.map((fault) => fault.reason),
+                  answer.body.fields,
+                ])
+              : '';
+          const word = answer.status >= 400 ? validatorsWords.find((each) => said.includes(each)) : undefined;
+          if (answer.status >= 500 || word !== undefined || /\[object|undefined|fails to match/.test(said)) {
+            // One of each kind is enough to see.
+            const kind = `${method} ${path} ${answer.status} ${word}`;
+            if (told.size !== told.add(kind).size)
+              wrong.push(`${kind}: ${JSON.stringify(body).slice(0, 300)} → ${said.slice(0, 400)}`);
+          }
+          if (answer.status >= 400) refused++;
         }
-        if (answer.status >= 400) refused++;
       }
-    }
-  }));
+    }),
+  );
   expect(wrong).toEqual([]);
   expect(refused).toBeGreaterThan(1000);
 }, 600_000);

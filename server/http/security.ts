@@ -17,8 +17,16 @@ export const pageHeaders = helmet({
   contentSecurityPolicy: {
     useDefaults: false,
     directives: {
-      defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"],
-      connectSrc: ["'self'"], objectSrc: ["'none'"], baseUri: ["'none'"], formAction: ["'self'"], frameAncestors: ["'none'"],
+      defaultSrc: ["'self'"],
+      scriptSrc: ["'self'"],
+      styleSrc: ["'self'", "'unsafe-inline'"],
+      imgSrc: ["'self'", 'data:'],
+      fontSrc: ["'self'"],
+      connectSrc: ["'self'"],
+      objectSrc: ["'none'"],
+      baseUri: ["'none'"],
+      formAction: ["'self'"],
+      frameAncestors: ["'none'"],
     },
   },
   referrerPolicy: { policy: 'same-origin' },
@@ -34,9 +42,14 @@ export const sameOriginOnly: RequestHandler = (req, _res, next) => {
   if (req.method === 'GET' || req.method === 'HEAD' || req.method === 'OPTIONS') return next();
   const site = req.get('sec-fetch-site');
   const origin = req.get('origin');
-  const foreign = (site !== undefined && site !== 'same-origin') || (origin !== undefined && originHost(origin) !== req.get('host'));
+  const foreign =
+    (site !== undefined && site !== 'same-origin') || (origin !== undefined && originHost(origin) !== req.get('host'));
   if (foreign || req.get('x-stone-porch') === undefined) {
-    throw new Problem(403, 'foreign-request', 'This request did not come from a page of this site. Open the page again and repeat it.');
+    throw new Problem(
+      403,
+      'foreign-request',
+      'This request did not come from a page of this site. Open the page again and repeat it.',
+    );
   }
   next();
 };

@@ -13,7 +13,11 @@ let plain: Connection;
 let builder: Client;
 let member: Client;
 const bench = '/builder/portals/alder-fen';
-const endless = { name: 'endless', key: [], text: 'SELECT COUNT(*) AS n FROM visits a, visits b, visits c, visits d WHERE a.fee + b.fee + c.fee + d.fee = 0.123' };
+const endless = {
+  name: 'endless',
+  key: [],
+  text: 'SELECT COUNT(*) AS n FROM visits a, visits b, visits c, visits d WHERE a.fee + b.fee + c.fee + d.fee = 0.123',
+};
 
 beforeAll(async () => {
   demo = await demoServer(inject('database'), 'shares', 'shares_own');
@@ -28,9 +32,25 @@ afterAll(async () => {
   await demo?.server.close();
 });
 
-const running = async () => Number((await plain.query<{ n: bigint }[]>("SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares' AND INFO LIKE '%0.123%' AND INFO NOT LIKE '%PROCESSLIST%'"))[0]!.n);
-const until = async (holds: () => Promise<boolean>) => { while (!(await holds())) await new Promise((resolve) => { setTimeout(resolve, 20); }); };
-const ask = (signal: AbortSignal) => fetch(`${demo.base}/api${bench}/all/records/endless`, { headers: builder.headers(), signal }).then((answer) => answer.status, () => 'gone');
+const running = async () =>
+  Number(
+    (
+      await plain.query<{ n: bigint }[]>(
+        "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares' AND INFO LIKE '%0.123%' AND INFO NOT LIKE '%PROCESSLIST%'",
+      )
+    )[0]!.n,
+  );
+const until = async (holds: () => Promise<boolean>) => {
+  while (!(await holds()))
+    await new Promise((resolve) => {
+      setTimeout(resolve, 20);
+    });
+};
+const ask = (signal: AbortSignal) =>
+  fetch(`${demo.base}/api${bench}/all/records/endless`, { headers: builder.headers(), signal }).then(
+    (answer) => answer.status,
+    () => 'gone',
+  );
 
 describe('a slow question', () => {
   it('is stopped when whoever asked it goes, and leaves the others their answers meanwhile', async () => {
@@ -46,9 +66,18 @@ describe('a slow question', () => {
     expect((await builder.get(`${bench}/all/records/wells`)).status).toBe(200);
   });
 
-  it('has a time limit in the product\'s own database, in records and in what is kept of portals', async () => {
-    expect(Number((await demo.server.services.sources.get('shares').rows({ text: 'SELECT @@max_statement_time', params: [] }))[0]![0])).toBe(20);
-    const [row] = await demo.server.services.store.sequelize.query<{ seconds: number }>('SELECT @@max_statement_time seconds', { type: QueryTypes.SELECT });
+  it("has a time limit in the product's own database, in records and in what is kept of portals", async () => {
+    expect(
+      Number(
+        (
+          await demo.server.services.sources.get('shares').rows({ text: 'SELECT @@max_statement_time', params: [] })
+        )[0]![0],
+      ),
+    ).toBe(20);
+    const [row] = await demo.server.services.store.sequelize.query<{ seconds: number }>(
+      'SELECT @@max_statement_time seconds',
+      { type: QueryTypes.SELECT },
+    );
     expect(Number(row!.seconds)).toBe(20);
   });
 });
@@ -58,8 +87,14 @@ describe('places', () => {
     const places = new Places(2, 60);
     const [one, two] = [await places.take(), await places.take()];
     const order: number[] = [];
-    const third = places.take().then((free) => { order.push(3); return free; });
-    const fourth = places.take().then((free) => { order.push(4); return free; });
+    const third = places.take().then((free) => {
+      order.push(3);
+      return free;
+    });
+    const fourth = places.take().then((free) => {
+      order.push(4);
+      return free;
+    });
     one();
     one();
     (await third)();
@@ -71,7 +106,10 @@ describe('places', () => {
     await expect(places.take()).rejects.toMatchObject({ status: 503, headers: { 'Retry-After': '1' } });
     for (const free of held) free();
     // After places that were held long, one is foreseen too late.
-    for (let i = 0; i < 200; i++) await expect(Promise.all([places.take(), places.take()]).then((frees) => frees.forEach((free) => free()))).resolves.toBeUndefined();
+    for (let i = 0; i < 200; i++)
+      await expect(
+        Promise.all([places.take(), places.take()]).then((frees) => frees.forEach((free) => free())),
+      ).resolves.toBeUndefined();
     expect(places.idle).toBe(true);
   });
 });
@@ -81,15 +119,34 @@ describe('what is nested or open without end', () => {
     let deep: unknown = { kind: 'null', left: { kind: 'column', path: ['id'] } };
     for (let i = 0; i < 3000; i++) deep = { kind: 'not', part: deep };
     const { body: state } = await builder.get(bench);
-    const patch = (value: unknown) => builder.send('PATCH', `${bench}/draft`, { revision: state.revision, label: 'Deep', patch: [{ op: 'replace', path: '/access/owners/well_owner/see/where', value }] });
+    const patch = (value: unknown) =>
+      builder.send('PATCH', `${bench}/draft`, {
+        revision: state.revision,
+        label: 'Deep',
+        patch: [{ op: 'replace', path: '/access/owners/well_owner/see/where', value }],
+      });
     expect((await patch(deep)).status).toBe(400);
-    const wide = { kind: 'all', parts: Array.from({ length: 150 }, () => ({ kind: 'any', parts: Array.from({ length: 150 }, () => ({ kind: 'null', left: { kind: 'column', path: ['id'] } })) })) };
+    const wide = {
+      kind: 'all',
+      parts: Array.from({ length: 150 }, () => ({
+        kind: 'any',
+        parts: Array.from({ length: 150 }, () => ({ kind: 'null', left: { kind: 'column', path: ['id'] } })),
+      })),
+    };
     const refused = await patch(wide);
     expect([refused.status, JSON.stringify(refused.body.faults)]).toEqual([422, expect.stringContaining('too long')]);
     // A comment of a megabyte that never ends: another is answered before it is read.
     const order: string[] = [];
-    const script = builder.post(`${bench}/shape/script`, { text: `/*${'x'.repeat(1_000_000)}`, dialect: 'MariaDB', apply: false }).then((answer) => { order.push('script'); return answer; });
-    await until(async () => { await member.get('/portals/alder-fen/door'); return order.push('door') >= 20; });
+    const script = builder
+      .post(`${bench}/shape/script`, { text: `/*${'x'.repeat(1_000_000)}`, dialect: 'MariaDB', apply: false })
+      .then((answer) => {
+        order.push('script');
+        return answer;
+      });
+    await until(async () => {
+      await member.get('/portals/alder-fen/door');
+      return order.push('door') >= 20;
+    });
     expect((await script).status).toBe(422);
     expect(order.indexOf('script')).toBeGreaterThanOrEqual(20);
   });
@@ -97,13 +154,31 @@ describe('what is nested or open without end', () => {
 
 describe('a file that no record holds', () => {
   it('counts against the quota of whoever sent it, and a write that was only tried holds none', async () => {
-    expect((await builder.post(`${bench}/shape/tables/wells/columns`, { column: { name: 'plan', type: 'file', required: false, unique: false, initial: null } })).status).toBe(201);
-    const send = () => { const form = new FormData(); form.append('file', new Blob(['x']), 'x.txt'); return builder.form(`${bench}/all/records/wells/files/plan`, form); };
+    expect(
+      (
+        await builder.post(`${bench}/shape/tables/wells/columns`, {
+          column: { name: 'plan', type: 'file', required: false, unique: false, initial: null },
+        })
+      ).status,
+    ).toBe(201);
+    const send = () => {
+      const form = new FormData();
+      form.append('file', new Blob(['x']), 'x.txt');
+      return builder.form(`${bench}/all/records/wells/files/plan`, form);
+    };
     const { file } = (await send()).body as { file: string };
-    const put = (trial: boolean, to = file) => builder.send('PATCH', `${bench}/all/records/wells/1?trial=${trial}`, { changes: { plan: { from: null, to } } });
-    const held = async () => (await plain.query<{ gone: string | null }[]>('SELECT gone_at gone FROM shares_own.files WHERE id = ?', [file]))[0]!.gone === null;
+    const put = (trial: boolean, to = file) =>
+      builder.send('PATCH', `${bench}/all/records/wells/1?trial=${trial}`, { changes: { plan: { from: null, to } } });
+    const held = async () =>
+      (
+        await plain.query<{ gone: string | null }[]>('SELECT gone_at gone FROM shares_own.files WHERE id = ?', [file])
+      )[0]!.gone === null;
     expect([(await put(true)).status, await held()]).toEqual([200, false]);
-    expect([(await builder.send('PATCH', `${bench}/all/records/wells/1`, { changes: { plan: { from: 'stale', to: file } } })).status, await held()]).toEqual([409, false]);
+    expect([
+      (await builder.send('PATCH', `${bench}/all/records/wells/1`, { changes: { plan: { from: 'stale', to: file } } }))
+        .status,
+      await held(),
+    ]).toEqual([409, false]);
     expect([(await put(false)).status, await held()]).toEqual([200, true]);
     for (let i = 0; i < 60; i++) expect((await send()).status).toBe(201);
     const [full] = [await send()];
@@ -113,19 +188,53 @@ describe('a file that no record holds', () => {
 
 describe('a server that stops', () => {
   it('answers what it has in hand on connections that end with it, takes nothing new, and is gone', async () => {
-    const server = await startServer({ database: inject('database'), ownSchema: 'shares_own', port: 0, webFolder: null });
+    const server = await startServer({
+      database: inject('database'),
+      ownSchema: 'shares_own',
+      port: 0,
+      webFolder: null,
+    });
     const client = new Client(`http://127.0.0.1:${server.port}`);
     await client.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
     // One that waits in the database, held by a lock of ours.
     await plain.beginTransaction();
     await plain.query('SELECT * FROM shares_own.portals FOR UPDATE');
     const { revision } = (await client.get(bench)).body as { revision: number };
-    const inHand = client.send('PATCH', `${bench}/draft`, { revision, label: 'Last', patch: [{ op: 'replace', path: '/portal/colour', value: '#123456' }] });
-    await until(async () => Number((await plain.query<{ n: bigint }[]>("SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares_own' AND INFO LIKE 'SELECT%portals%FOR UPDATE%'"))[0]!.n) > 0);
+    const inHand = client.send('PATCH', `${bench}/draft`, {
+      revision,
+      label: 'Last',
+      patch: [{ op: 'replace', path: '/portal/colour', value: '#123456' }],
+    });
+    await until(
+      async () =>
+        Number(
+          (
+            await plain.query<{ n: bigint }[]>(
+              "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares_own' AND INFO LIKE 'SELECT%portals%FOR UPDATE%'",
+            )
+          )[0]!.n,
+        ) > 0,
+    );
     const kept = await new Promise<{ send: () => Promise<number> }>((resolve) => {
       // A connection that is alive when the server begins to stop, with its request sent after that.
-      const open = request({ port: server.port, host: '127.0.0.1', path: '/api/portals/alder-fen/door', method: 'GET' });
-      resolve({ send: () => new Promise((done) => { open.on('response', (res) => { res.resume(); done(res.statusCode!); }).on('error', () => done(0)); open.end(); }) });
+      const open = request({
+        port: server.port,
+        host: '127.0.0.1',
+        path: '/api/portals/alder-fen/door',
+        method: 'GET',
+      });
+      resolve({
+        send: () =>
+          new Promise((done) => {
+            open
+              .on('response', (res) => {
+                res.resume();
+                done(res.statusCode!);
+              })
+              .on('error', () => done(0));
+            open.end();
+          }),
+      });
     });
     const closed = server.close();
     expect([503, 0]).toContain(await kept.send());

@@ -17,7 +17,10 @@ export class Places {
   /** How long one holds a place, in milliseconds, as it has been lately. */
   private usual = 15;
 
-  constructor(private readonly most: number, private readonly patience: number) {}
+  constructor(
+    private readonly most: number,
+    private readonly patience: number,
+  ) {}
 
   get busy(): boolean {
     return this.taken > 0;
@@ -34,7 +37,13 @@ export class Places {
       const foreseen = ((this.waiting.length + 1) * this.usual) / this.most;
       if (foreseen > patience) throw busy(foreseen);
       await new Promise<void>((resolve, reject) => {
-        const one = { take: () => { clearTimeout(late); resolve(); }, give: (error: Problem) => reject(error) };
+        const one = {
+          take: () => {
+            clearTimeout(late);
+            resolve();
+          },
+          give: (error: Problem) => reject(error),
+        };
         const late = setTimeout(() => {
           const at = this.waiting.indexOf(one);
           if (at >= 0) this.waiting.splice(at, 1);
@@ -59,13 +68,27 @@ export class Places {
 
 function busy(milliseconds: number): Problem {
   const seconds = Math.max(1, Math.ceil(milliseconds / 1000));
-  return new Problem(503, 'busy', 'Too much is asked of this server at the moment. Nothing was changed. Try again in a few seconds.', {}, { 'Retry-After': String(seconds) });
+  return new Problem(
+    503,
+    'busy',
+    'Too much is asked of this server at the moment. Nothing was changed. Try again in a few seconds.',
+    {},
+    { 'Retry-After': String(seconds) },
+  );
 }
 
 type Kind = 'short' | 'export' | 'upload';
 
-const inAll: Record<Kind, [most: number, patience: number]> = { short: [16, 5000], export: [2, 15_000], upload: [8, 15_000] };
-const forOne: Record<Kind, [most: number, patience: number]> = { short: [4, 5000], export: [2, 15_000], upload: [4, 15_000] };
+const inAll: Record<Kind, [most: number, patience: number]> = {
+  short: [16, 5000],
+  export: [2, 15_000],
+  upload: [8, 15_000],
+};
+const forOne: Record<Kind, [most: number, patience: number]> = {
+  short: [4, 5000],
+  export: [2, 15_000],
+  upload: [4, 15_000],
+};
 
 function kindOf(req: Request): Kind {
   if (req.method === 'GET' && /\/exports\/[^/]+$/.test(req.path)) return 'export';
@@ -117,5 +140,7 @@ async function giveWay(short: Places): Promise<void> {
 /** A person by their session, else a stranger by their address. */
 function whoOf(req: Request): string {
   const session = /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1];
-  return createHash('sha256').update(session ?? req.ip ?? '').digest('base64');
+  return createHash('sha256')
+    .update(session ?? req.ip ?? '')
+    .digest('base64');
 }

@@ -9,8 +9,15 @@ export class Stopping {
   around(app: RequestListener): RequestListener {
     return (req: IncomingMessage, res: ServerResponse) => {
       if (this.begun) {
-        res.writeHead(503, { 'Connection': 'close', 'Retry-After': '5', 'Content-Type': 'application/problem+json' });
-        res.end(JSON.stringify({ type: 'urn:stone-porch:problem:stopping', title: 'Not available', status: 503, detail: 'The server is being stopped. Nothing was changed. Try again in a few seconds.' }));
+        res.writeHead(503, { Connection: 'close', 'Retry-After': '5', 'Content-Type': 'application/problem+json' });
+        res.end(
+          JSON.stringify({
+            type: 'urn:stone-porch:problem:stopping',
+            title: 'Not available',
+            status: 503,
+            detail: 'The server is being stopped. Nothing was changed. Try again in a few seconds.',
+          }),
+        );
         return;
       }
       this.inHand.add(res);

@@ -42,7 +42,10 @@ function packed(parts: { name: string; bytes: Buffer; claims?: number }[]): Buff
   end.writeUInt32LE(0x06054b50, 0);
   end.writeUInt16LE(parts.length, 8);
   end.writeUInt16LE(parts.length, 10);
-  end.writeUInt32LE(central.reduce((sum, each) => sum + each.length, 0), 12);
+  end.writeUInt32LE(
+    central.reduce((sum, each) => sum + each.length, 0),
+    12,
+  );
   end.writeUInt32LE(at, 16);
   return Buffer.concat([...local, ...central, end]);
 }
@@ -68,7 +71,11 @@ const bad: [string, () => Buffer | Promise<Buffer>, RegExp][] = [
   ['a quote never closed', () => utf8('a,b\n"x,2\n3,4\n'), /^A quote is opened near line \d+ and never closed/],
   ['a quote inside a quoted value', () => utf8('a,b\n"x"y,2'), /quote inside a quoted value is written twice/],
   ['301 columns', () => utf8(`${many(301)}\n${many(301)}`), /^The file has 301 columns; 300 can be taken/],
-  ['a cell of 50 MB', () => Buffer.concat([utf8('a,b\n"'), Buffer.alloc(50 * 1024 * 1024, 0x78), utf8('",2\n')]), /more than 1,000,000 characters/],
+  [
+    'a cell of 50 MB',
+    () => Buffer.concat([utf8('a,b\n"'), Buffer.alloc(50 * 1024 * 1024, 0x78), utf8('",2\n')]),
+    /more than 1,000,000 characters/,
+  ],
   ['a heading of 2,000 characters', () => utf8(`a,"${'x'.repeat(2000)}"\n1,2`), /longer than 1,000 characters/],
   ['a picture called .csv', () => Buffer.from('89504e470d0a1a0a0000', 'hex'), /a picture \(PNG\)/],
   ['a photo', () => Buffer.from('ffd8ffe000104a464946', 'hex'), /a picture \(JPEG\)/],
@@ -89,29 +96,112 @@ const bad: [string, () => Buffer | Promise<Buffer>, RegExp][] = [
   ['JSON with a list of objects in a cell', () => utf8('[{"a": 1}, {"a": [{}]}]'), /^Record 2: "a" holds a list/],
   ['JSON nested 100,000 deep', () => utf8(`[{"a": ${deep(100_000)}}]`), /nested too deep|not JSON|holds a list/],
   ['JSON not in UTF-8', () => Buffer.concat([utf8('[{"a": "'), Buffer.from([0xe4]), utf8('"}]')]), /not in UTF-8/],
-  ['JSON of 60 MB on one line', () => Buffer.concat([utf8('[{"a": "'), Buffer.alloc(60 * 1024 * 1024, 0x78), utf8('"}]')]), /too large to be read as JSON/],
+  [
+    'JSON of 60 MB on one line',
+    () => Buffer.concat([utf8('[{"a": "'), Buffer.alloc(60 * 1024 * 1024, 0x78), utf8('"}]')]),
+    /too large to be read as JSON/,
+  ],
   ['JSON Lines with a broken line', () => utf8('{"a": 1}\n{"a": \n{"a": 3}\n'), /^Line 2 is not JSON/],
   ['JSON Lines with a line that is no object', () => utf8('{"a": 1}\n[2]\n'), /^Line 2 is no object/],
-  ['a packed file that is no spreadsheet', () => packed([{ name: 'readme.txt', bytes: utf8('hello') }]), /packed file that holds no spreadsheet/],
-  ['a packed file cut off', async () => (await spreadsheet((sheet) => sheet.addRows([['a'], [1]]))).subarray(0, 2000), /damaged, or cut off/],
-  ['a packed file with wrong bytes inside', async () => { const bytes = await spreadsheet((sheet) => sheet.addRows([['a', 'b'], ...Array.from({ length: 500 }, (_, i) => [i, `text ${i}`])])); bytes.fill(0xaa, 3000, 3600); return bytes; }, /damaged/],
-  ['a zip bomb', () => packed([{ name: 'xl/workbook.xml', bytes: utf8('<workbook/>') }, { name: 'xl/sharedStrings.xml', bytes: zeros(200) }]), /far larger than a spreadsheet of its size/],
-  ['a zip bomb that lies about its size', () => packed([{ name: 'xl/workbook.xml', bytes: utf8('<workbook/>') }, { name: 'xl/sharedStrings.xml', bytes: zeros(200), claims: 1000 }]), /damaged/],
-  ['a packed file of 10,001 parts', () => packed(Array.from({ length: 10_001 }, (_, i) => ({ name: `xl/${i}.xml`, bytes: Buffer.alloc(0) }))), /too many parts/],
+  [
+    'a packed file that is no spreadsheet',
+    () => packed([{ name: 'readme.txt', bytes: utf8('hello') }]),
+    /packed file that holds no spreadsheet/,
+  ],
+  [
+    'a packed file cut off',
+    async () => (await spreadsheet((sheet) => sheet.addRows([['a'], [1]]))).subarray(0, 2000),
+    /damaged, or cut off/,
+  ],
+  [
+    'a packed file with wrong bytes inside',
+    async () => {
+      const bytes = await spreadsheet((sheet) =>
+        sheet.addRows([['a', 'b'], ...Array.from({ length: 500 }, (_, i) => [i, `text ${i}`])]),
+      );
+      bytes.fill(0xaa, 3000, 3600);
+      return bytes;
+    },
+    /damaged/,
+  ],
+  [
+    'a zip bomb',
+    () =>
+      packed([
+        { name: 'xl/workbook.xml', bytes: utf8('<workbook/>') },
+        { name: 'xl/sharedStrings.xml', bytes: zeros(200) },
+      ]),
+    /far larger than a spreadsheet of its size/,
+  ],
+  [
+    'a zip bomb that lies about its size',
+    () =>
+      packed([
+        { name: 'xl/workbook.xml', bytes: utf8('<workbook/>') },
+        { name: 'xl/sharedStrings.xml', bytes: zeros(200), claims: 1000 },
+      ]),
+    /damaged/,
+  ],
+  [
+    'a packed file of 10,001 parts',
+    () => packed(Array.from({ length: 10_001 }, (_, i) => ({ name: `xl/${i}.xml`, bytes: Buffer.alloc(0) }))),
+    /too many parts/,
+  ],
   ['a spreadsheet with nothing in it', () => spreadsheet(() => undefined), /no value on any sheet/],
-  ['a spreadsheet of headings', () => spreadsheet((sheet) => sheet.addRow(['Code', 'Depth'])), /names its columns and has no row/],
-  ['a spreadsheet with a heading twice', () => spreadsheet((sheet) => sheet.addRows([['Code', 'Code'], ['A', 'B']])), /^Two columns are called "Code"/],
-  ['a spreadsheet with a title above its table', () => spreadsheet((sheet) => sheet.addRows([['Wells of the north'], ['Code', 'Depth'], ['A', 1]])), /^Row 2 has a value in column B, which has no heading/],
-  ['a spreadsheet with a formula that failed', () => spreadsheet((sheet) => { sheet.addRow(['Code', 'Depth']); sheet.addRow(['A', { formula: '1/0', result: { error: '#DIV/0!' } as never }]); }), /^The formula in cell B2 has failed/],
-  ['a spreadsheet with an error in a cell', () => spreadsheet((sheet) => { sheet.addRow(['Code', 'Depth']); sheet.addRow(['A', { error: '#N/A' }]); }), /^Cell B2 holds the error #N\/A/],
-  ['a spreadsheet with 301 columns', () => spreadsheet((sheet) => sheet.addRows([Array.from({ length: 301 }, (_, i) => `c${i}x`), ['A']])), /^The file has 301 columns/],
+  [
+    'a spreadsheet of headings',
+    () => spreadsheet((sheet) => sheet.addRow(['Code', 'Depth'])),
+    /names its columns and has no row/,
+  ],
+  [
+    'a spreadsheet with a heading twice',
+    () =>
+      spreadsheet((sheet) =>
+        sheet.addRows([
+          ['Code', 'Code'],
+          ['A', 'B'],
+        ]),
+      ),
+    /^Two columns are called "Code"/,
+  ],
+  [
+    'a spreadsheet with a title above its table',
+    () => spreadsheet((sheet) => sheet.addRows([['Wells of the north'], ['Code', 'Depth'], ['A', 1]])),
+    /^Row 2 has a value in column B, which has no heading/,
+  ],
+  [
+    'a spreadsheet with a formula that failed',
+    () =>
+      spreadsheet((sheet) => {
+        sheet.addRow(['Code', 'Depth']);
+        sheet.addRow(['A', { formula: '1/0', result: { error: '#DIV/0!' } as never }]);
+      }),
+    /^The formula in cell B2 has failed/,
+  ],
+  [
+    'a spreadsheet with an error in a cell',
+    () =>
+      spreadsheet((sheet) => {
+        sheet.addRow(['Code', 'Depth']);
+        sheet.addRow(['A', { error: '#N/A' }]);
+      }),
+    /^Cell B2 holds the error #N\/A/,
+  ],
+  [
+    'a spreadsheet with 301 columns',
+    () => spreadsheet((sheet) => sheet.addRows([Array.from({ length: 301 }, (_, i) => `c${i}x`), ['A']])),
+    /^The file has 301 columns/,
+  ],
 ];
 
 describe('a bad file', () => {
   it.each(bad)('%s gets a clear sentence, in bounded memory', async (_what, make, sentence) => {
     const bytes = await make();
     const before = process.memoryUsage().rss;
-    const fault = await readAll(asFile(bytes, 1 << 20)).then(() => 'it was read', (error: unknown) => error);
+    const fault = await readAll(asFile(bytes, 1 << 20)).then(
+      () => 'it was read',
+      (error: unknown) => error,
+    );
     expect(fault).toBeInstanceOf(FileProblem);
     expect((fault as Error).message).toMatch(sentence);
     expect(process.memoryUsage().rss - before).toBeLessThan(400 * 1024 * 1024);
@@ -123,7 +213,12 @@ describe('a bad file', () => {
 describe('a strange but sound file', () => {
   it('is read whole, and what is strange is said', async () => {
     const book = await spreadsheet((sheet, whole) => {
-      sheet.addRows([['Code', 'Depth', 'Since', 'Seen', 'Open'], ['007', 12.25, new Date('2026-11-24T00:00:00Z'), new Date('2026-11-24T09:30:00Z'), true], ['B', { formula: '6*7', result: 42 }, null, { formula: 'NOW()', result: 46350.5 }, false], ['C', { formula: '1-1', result: 0 }]]);
+      sheet.addRows([
+        ['Code', 'Depth', 'Since', 'Seen', 'Open'],
+        ['007', 12.25, new Date('2026-11-24T00:00:00Z'), new Date('2026-11-24T09:30:00Z'), true],
+        ['B', { formula: '6*7', result: 42 }, null, { formula: 'NOW()', result: 46350.5 }, false],
+        ['C', { formula: '1-1', result: 0 }],
+      ]);
       sheet.getCell('D3').numFmt = 'yyyy-mm-dd hh:mm';
       sheet.getCell('A5').value = { richText: [{ text: 'bold ' }, { text: 'plain', font: { bold: true } }] };
       sheet.mergeCells('B5:C5');
@@ -131,17 +226,48 @@ describe('a strange but sound file', () => {
       whole.addWorksheet('Second').addRows([['x'], ['y']]);
     });
     const { facts, rows, lines } = await readAll(asFile(book));
-    expect([facts.sheet, facts.sheets, facts.headers]).toEqual(['Wells', ['Wells', 'Second'], ['Code', 'Depth', 'Since', 'Seen', 'Open']]);
-    expect(rows).toEqual([['007', '12.25', '2026-11-24', '2026-11-24 09:30:00', 'true'], ['B', '42', '', '2026-11-24 12:00:00', 'false'], ['C', '0', '', '', ''], ['bold plain', '', '', '', ''], ['after a gap', '', '', '', '']]);
+    expect([facts.sheet, facts.sheets, facts.headers]).toEqual([
+      'Wells',
+      ['Wells', 'Second'],
+      ['Code', 'Depth', 'Since', 'Seen', 'Open'],
+    ]);
+    expect(rows).toEqual([
+      ['007', '12.25', '2026-11-24', '2026-11-24 09:30:00', 'true'],
+      ['B', '42', '', '2026-11-24 12:00:00', 'false'],
+      ['C', '0', '', '', ''],
+      ['bold plain', '', '', '', ''],
+      ['after a gap', '', '', '', ''],
+    ]);
     expect(lines).toEqual([2, 3, 4, 5, 7]);
-    expect(facts.remarks).toEqual(['The file has 2 sheets; "Wells" is read.', '3 cells are formulas; their last result is taken.', '1 area is merged; the value stands in its first cell alone.']);
+    expect(facts.remarks).toEqual([
+      'The file has 2 sheets; "Wells" is read.',
+      '3 cells are formulas; their last result is taken.',
+      '1 area is merged; the value stands in its first cell alone.',
+    ]);
     expect((await readAll(asFile(book), 'Second')).rows).toEqual([['y']]);
   });
 
   it('keeps every digit of JSON, and takes names as they come', async () => {
-    const { facts, rows } = await readAll(asFile('[{"a": 12345678901234567890, "b": 0.10}, {"b": null, "c": ["x", "y"]}, {"a": 1.5e3, "c": true}]'));
-    expect([facts.format, facts.headers, rows]).toEqual(['JSON', ['a', 'b', 'c'], [['12345678901234567890', '0.10', ''], ['', '', 'x,y'], ['1500', '', 'true']]]);
+    const { facts, rows } = await readAll(
+      asFile('[{"a": 12345678901234567890, "b": 0.10}, {"b": null, "c": ["x", "y"]}, {"a": 1.5e3, "c": true}]'),
+    );
+    expect([facts.format, facts.headers, rows]).toEqual([
+      'JSON',
+      ['a', 'b', 'c'],
+      [
+        ['12345678901234567890', '0.10', ''],
+        ['', '', 'x,y'],
+        ['1500', '', 'true'],
+      ],
+    ]);
     const lines = await readAll(asFile('{"a": 1}\r\n\r\n{"a": "ü", "b": 2}\n', 3));
-    expect([lines.facts.format, lines.rows, lines.lines]).toEqual(['JSON Lines', [['1', ''], ['ü', '2']], [1, 3]]);
+    expect([lines.facts.format, lines.rows, lines.lines]).toEqual([
+      'JSON Lines',
+      [
+        ['1', ''],
+        ['ü', '2'],
+      ],
+      [1, 3],
+    ]);
   });
 });

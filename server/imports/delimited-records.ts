@@ -11,7 +11,11 @@ const atOnce = 128_000;
  * The records of a delimited text (RFC 4180), some at a time. Blocks of whole records are read by the quicker of two packages; whatever it might
  * take otherwise than the strict one (quotes out of place, other ends of lines) is read by the strict one, which also says what is wrong.
  */
-export async function* delimitedRecords(text: AsyncIterable<string>, delimiter: string, size = atOnce): AsyncGenerator<string[][]> {
+export async function* delimitedRecords(
+  text: AsyncIterable<string>,
+  delimiter: string,
+  size = atOnce,
+): AsyncGenerator<string[][]> {
   let rest = '';
   let newline: string | undefined;
   let wanted = size;
@@ -58,7 +62,8 @@ function endOfLine(text: string, isWhole: boolean): string | undefined {
     const sign = text[at];
     if (sign === '"') quoted = !quoted;
     else if (!quoted && sign === '\n') return '\n';
-    else if (!quoted && sign === '\r') return text[at + 1] === '\n' ? '\r\n' : at + 1 < text.length || isWhole ? '\r' : undefined;
+    else if (!quoted && sign === '\r')
+      return text[at + 1] === '\n' ? '\r\n' : at + 1 < text.length || isWhole ? '\r' : undefined;
   }
   return undefined;
 }
@@ -69,7 +74,8 @@ function lastWhole(text: string, newline: string): number {
   for (let at = text.indexOf('"'); at >= 0; at = text.indexOf('"', at + 1)) even = !even;
   let from = text.length;
   for (let at = text.lastIndexOf(newline); at >= 0; at = at === 0 ? -1 : text.lastIndexOf(newline, at - 1)) {
-    for (let quote = text.lastIndexOf('"', from - 1); quote > at; quote = text.lastIndexOf('"', quote - 1)) even = !even;
+    for (let quote = text.lastIndexOf('"', from - 1); quote > at; quote = text.lastIndexOf('"', quote - 1))
+      even = !even;
     from = at + 1;
     if (even) return at + newline.length;
   }
@@ -77,7 +83,9 @@ function lastWhole(text: string, newline: string): number {
 }
 
 function tooLong(line: number): FileProblem {
-  return new FileProblem(`Near line ${line} a record has more than ${longestRecord.toLocaleString('en')} characters. Is a quote not closed?`);
+  return new FileProblem(
+    `Near line ${line} a record has more than ${longestRecord.toLocaleString('en')} characters. Is a quote not closed?`,
+  );
 }
 
 function recordsOf(block: string, delimiter: string, newline: string, line: number): string[][] {
@@ -86,14 +94,22 @@ function recordsOf(block: string, delimiter: string, newline: string, line: numb
 
 /** Null where the strict package might say otherwise. */
 function quickly(block: string, delimiter: string, newline: string): string[][] | null {
-  if (block.length > longestRecord || (newline !== '\r\n' && block.includes('\r')) || (newline === '\r\n' && /\r(?!\n)|(?<!\r)\n/.test(block))) return null;
+  if (
+    block.length > longestRecord ||
+    (newline !== '\r\n' && block.includes('\r')) ||
+    (newline === '\r\n' && /\r(?!\n)|(?<!\r)\n/.test(block))
+  )
+    return null;
   const hasQuotes = block.includes('"');
   if (hasQuotes && /"[^\S\r\n]|[^\S\r\n]"/.test(block)) return null;
   const { data, errors } = Papa.parse<string[]>(block, { delimiter, newline: newline as '\n', quoteChar: '"' });
   if (errors.length > 0) return null;
   // Behind the last end of line it sees one more, empty record.
   if (block.endsWith(newline) && data.at(-1)?.length === 1 && data.at(-1)![0] === '') data.pop();
-  if (hasQuotes && data.some((record) => (record.length === 1 && record[0] === '') || record.some((value) => value.includes('"')))) {
+  if (
+    hasQuotes &&
+    data.some((record) => (record.length === 1 && record[0] === '') || record.some((value) => value.includes('"')))
+  ) {
     // Within values quotes are rare, and an empty quoted line is not an empty line.
     return null;
   }
@@ -102,12 +118,21 @@ function quickly(block: string, delimiter: string, newline: string): string[][] 
 
 function strictly(block: string, delimiter: string, newline: string, line: number): string[][] {
   try {
-    return parse(block, { delimiter, record_delimiter: newline, skip_empty_lines: true, relax_column_count: true, max_record_size: longestRecord }) as string[][];
+    return parse(block, {
+      delimiter,
+      record_delimiter: newline,
+      skip_empty_lines: true,
+      relax_column_count: true,
+      max_record_size: longestRecord,
+    }) as string[][];
   } catch (error) {
     if (!(error instanceof CsvError)) throw error;
     const at = line - 1 + Number((error as unknown as { lines?: number }).lines ?? 0);
     if (error.code === 'CSV_MAX_RECORD_SIZE') throw tooLong(at);
-    if (error.code === 'CSV_QUOTE_NOT_CLOSED') throw new FileProblem(`A quote is opened near line ${at} and never closed.`);
-    throw new FileProblem(`Near line ${at} the quotes are not as they should be: a quote inside a quoted value is written twice.`);
+    if (error.code === 'CSV_QUOTE_NOT_CLOSED')
+      throw new FileProblem(`A quote is opened near line ${at} and never closed.`);
+    throw new FileProblem(
+      `Near line ${at} the quotes are not as they should be: a quote inside a quoted value is written twice.`,
+    );
   }
 }

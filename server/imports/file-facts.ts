@@ -37,7 +37,10 @@ export function namedHeaders(first: readonly string[]): string[] {
   const twice = headers.find((header, i) => headers.indexOf(header) !== i);
   if (twice !== undefined) throw new FileProblem(`Two columns are called "${twice}". Give each a name of its own.`);
   const long = headers.find((header) => header.length > 1000);
-  if (long !== undefined) throw new FileProblem(`The heading that begins "${long.slice(0, 40)}" is longer than 1,000 characters. Is a quote not closed?`);
+  if (long !== undefined)
+    throw new FileProblem(
+      `The heading that begins "${long.slice(0, 40)}" is longer than 1,000 characters. Is a quote not closed?`,
+    );
   return headers;
 }
 

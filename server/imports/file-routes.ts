@@ -17,24 +17,57 @@ import { planFor } from './import-jobs';
 
 const largest = 500 * 1024 * 1024;
 const keptFor = 24 * 3600 * 1000;
-const identifier = Joi.string().pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case letters, digits and _').required();
-const fileId = Joi.string().pattern(/^[0-9a-f]{32}$/, 'the id of a file').required();
+const identifier = Joi.string()
+  .pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case letters, digits and _')
+  .required();
+const fileId = Joi.string()
+  .pattern(/^[0-9a-f]{32}$/, 'the id of a file')
+  .required();
 const header = Joi.string().max(1000).required();
 const notation = Joi.valid(...notations);
 /** As choices that are drawn. */
-const choiceList = Joi.array().items(Joi.string().trim().min(1).max(100).pattern(/^[^,]*$/, 'a choice without commas')).unique().min(1).max(500);
+const choiceList = Joi.array()
+  .items(
+    Joi.string()
+      .trim()
+      .min(1)
+      .max(100)
+      .pattern(/^[^,]*$/, 'a choice without commas'),
+  )
+  .unique()
+  .min(1)
+  .max(500);
 const tablePlan = Joi.object<TablePlan>({
   name: identifier,
-  columns: Joi.array().items(Joi.object({
-    header, name: identifier, type: Joi.valid(...fileTypes).required(), nullable: Joi.boolean().strict().required(), notation,
-    maxLength: Joi.number().integer().min(1).max(4000), precision: Joi.number().integer().min(1).max(65), scale: Joi.number().integer().min(0).max(30),
-    choices: Joi.when('type', { is: 'one choice', then: choiceList.required(), otherwise: Joi.forbidden() }),
-  })).min(1).max(300).required(),
+  columns: Joi.array()
+    .items(
+      Joi.object({
+        header,
+        name: identifier,
+        type: Joi.valid(...fileTypes).required(),
+        nullable: Joi.boolean().strict().required(),
+        notation,
+        maxLength: Joi.number().integer().min(1).max(4000),
+        precision: Joi.number().integer().min(1).max(65),
+        scale: Joi.number().integer().min(0).max(30),
+        choices: Joi.when('type', { is: 'one choice', then: choiceList.required(), otherwise: Joi.forbidden() }),
+      }),
+    )
+    .min(1)
+    .max(300)
+    .required(),
 }).required();
 const importPlan = Joi.object<ImportPlan>({
-  table: Joi.string().max(64).required(), key: Joi.string().max(64).allow(null).required(),
-  columns: Joi.array().items(Joi.object({ header, column: Joi.string().max(64).required(), notation, by: Joi.string().max(64) })).min(1).max(300).required(),
-  unknown: Joi.valid('add', 'refuse').required(), known: Joi.valid('change', 'refuse').required(), empty: Joi.valid('clear', 'keep').required(),
+  table: Joi.string().max(64).required(),
+  key: Joi.string().max(64).allow(null).required(),
+  columns: Joi.array()
+    .items(Joi.object({ header, column: Joi.string().max(64).required(), notation, by: Joi.string().max(64) }))
+    .min(1)
+    .max(300)
+    .required(),
+  unknown: Joi.valid('add', 'refuse').required(),
+  known: Joi.valid('change', 'refuse').required(),
+  empty: Joi.valid('clear', 'keep').required(),
 }).required();
 
 /** Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table that is there. */
@@ -47,7 +80,20 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
   router.post('/files', async (req, res) => {
     const portal = await portalOf(req);
     await refuseFull(portal.id);
-    const file = await receiveFile(req, (name, bytes) => keepFile(services.store.sequelize, { portalId: portal.id, name, purpose: 'import', type: 'application/octet-stream', goneAt: new Date(Date.now() + keptFor) }, bytes, largest));
+    const file = await receiveFile(req, (name, bytes) =>
+      keepFile(
+        services.store.sequelize,
+        {
+          portalId: portal.id,
+          name,
+          purpose: 'import',
+          type: 'application/octet-stream',
+          goneAt: new Date(Date.now() + keptFor),
+        },
+        bytes,
+        largest,
+      ),
+    );
     await start(req, res, 'read a file', { file: file.id });
   });
   router.post('/files/:file/read', async (req, res) => {
@@ -67,17 +113,32 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
     await pipeline(Readable.from(fileBytes(services.store.sequelize, file.id)), res);
   });
   router.post('/jobs', async (req, res) => {
-    const body = valid(Joi.object<{ kind: string; file: string; plan: unknown; mode?: string; digest?: string }>({
-      kind: Joi.valid('table from a file', 'look at an import', 'import').required(), file: fileId,
-      plan: Joi.any().when('kind', { is: 'table from a file', then: tablePlan, otherwise: importPlan }),
-      mode: Joi.valid('all or nothing', 'without the refused').when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
-      digest: Joi.string().hex().length(64).when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
-    }), req.body);
+    const body = valid(
+      Joi.object<{ kind: string; file: string; plan: unknown; mode?: string; digest?: string }>({
+        kind: Joi.valid('table from a file', 'look at an import', 'import').required(),
+        file: fileId,
+        plan: Joi.any().when('kind', { is: 'table from a file', then: tablePlan, otherwise: importPlan }),
+        mode: Joi.valid('all or nothing', 'without the refused').when('kind', {
+          is: 'import',
+          then: Joi.required(),
+          otherwise: Joi.forbidden(),
+        }),
+        digest: Joi.string()
+          .hex()
+          .length(64)
+          .when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
+      }),
+      req.body,
+    );
     await start(req, res, body.kind, { file: body.file, plan: body.plan, mode: body.mode, digest: body.digest });
   });
   router.get('/jobs', async (req, res) => {
     const portal = await portalOf(req);
-    const jobs = await Job.findAll({ where: { portalId: portal.id, state: ['waiting', 'running', 'saving'] }, order: [['id', 'DESC']], limit: 20 });
+    const jobs = await Job.findAll({
+      where: { portalId: portal.id, state: ['waiting', 'running', 'saving'] },
+      order: [['id', 'DESC']],
+      limit: 20,
+    });
     res.json({ jobs: jobs.map(stateOf) });
   });
   router.get('/jobs/:job', async (req, res) => {

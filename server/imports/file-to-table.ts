@@ -19,7 +19,10 @@ export interface FilePreview {
 /** What a builder made of the preview: a name, and a type for each column of the file that they want. */
 export interface TablePlan {
   name: string;
-  columns: Pick<InferredColumn, 'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices' | 'notation'>[];
+  columns: Pick<
+    InferredColumn,
+    'header' | 'name' | 'type' | 'nullable' | 'maxLength' | 'precision' | 'scale' | 'choices' | 'notation'
+  >[];
 }
 
 /** A cell that can't be kept. */
@@ -35,7 +38,9 @@ export class CellsRefused extends Error {
     readonly cells: RefusedCell[],
     readonly total: number,
   ) {
-    super(`${total.toLocaleString('en')} ${total === 1 ? 'value doesn\'t' : 'values don\'t'} fit, so nothing was made. Change the types, or mend the file.`);
+    super(
+      `${total.toLocaleString('en')} ${total === 1 ? "value doesn't" : "values don't"} fit, so nothing was made. Change the types, or mend the file.`,
+    );
   }
 }
 
@@ -58,7 +63,15 @@ export async function previewFile(bytes: Bytes, sheet?: string, progress: Progre
 const mostRefused = 20;
 
 /** Makes a table of a file: every value fits, or nothing is made and those that don't are told. */
-export async function fileToTable(source: Source, catalogue: Catalogue, bytes: Bytes, facts: FileFacts, plan: TablePlan, progress: Progress = quietly, beforeKeeping: () => Promise<void> = () => Promise.resolve()): Promise<number> {
+export async function fileToTable(
+  source: Source,
+  catalogue: Catalogue,
+  bytes: Bytes,
+  facts: FileFacts,
+  plan: TablePlan,
+  progress: Progress = quietly,
+  beforeKeeping: () => Promise<void> = () => Promise.resolve(),
+): Promise<number> {
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}". Choose the file again.`);
@@ -72,21 +85,30 @@ export async function fileToTable(source: Source, catalogue: Catalogue, bytes: B
   const seen = new Set<string>();
   const refuse = (row: number, i: number, value: string, reason: string) => {
     total++;
-    if (refused.length < mostRefused) refused.push({ row, column: plan.columns[i]!.header, value: value.slice(0, 100), reason });
+    if (refused.length < mostRefused)
+      refused.push({ row, column: plan.columns[i]!.header, value: value.slice(0, 100), reason });
   };
   await makeTable(source, catalogue, { name: plan.name, columns }, async (put) => {
     let writing: Promise<void> = Promise.resolve();
     for await (const { rows, lines, typed } of rowsOf(bytes, facts)) {
-      const values = rows.map((row, r) => columns.map((column, i): Value => {
-        const cell = row[places[i]!]!;
-        const parsed = readCell(column, cell, plan.columns[i]!.notation, typed?.[r]![places[i]!]);
-        if (!parsed.ok) {
-          refuse(lines[r]!, i, cell, parsed.problem);
-          return null;
-        }
-        if (i === keyAt && (parsed.value === null || seen.size === seen.add(String(parsed.value)).size)) refuse(lines[r]!, i, cell, 'The column id is the key: each value must stand there once, and none be empty.');
-        return parsed.value;
-      }));
+      const values = rows.map((row, r) =>
+        columns.map((column, i): Value => {
+          const cell = row[places[i]!]!;
+          const parsed = readCell(column, cell, plan.columns[i]!.notation, typed?.[r]![places[i]!]);
+          if (!parsed.ok) {
+            refuse(lines[r]!, i, cell, parsed.problem);
+            return null;
+          }
+          if (i === keyAt && (parsed.value === null || seen.size === seen.add(String(parsed.value)).size))
+            refuse(
+              lines[r]!,
+              i,
+              cell,
+              'The column id is the key: each value must stand there once, and none be empty.',
+            );
+          return parsed.value;
+        }),
+      );
       // The next rows are read while the database takes these.
       await writing;
       count += rows.length;

@@ -23,10 +23,15 @@ interface OnFile {
 }
 
 /** The builder before the draft of the job's portal, at the source of a table; `freshly` reads its catalogue anew. */
-export async function builderVisit({ services, job }: JobContext, table: string, freshly = false): Promise<PlacedVisit> {
+export async function builderVisit(
+  { services, job }: JobContext,
+  table: string,
+  freshly = false,
+): Promise<PlacedVisit> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
-  const visit = async () => at({ ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() }, table);
+  const visit = async () =>
+    at({ ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() }, table);
   if (freshly) await (await visit()).source.catalogue(true);
   return visit();
 }
@@ -59,15 +64,47 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
   const { plan } = input as { plan: TablePlan };
   const { facts, rows } = factsOf(file);
   const { source, definition } = await builderVisit(context, plan.name);
-  if (definition.source.connection !== undefined) throw new Problem(422, 'source', 'Tables can only be made in Stone Porch\'s own database. This portal has its records in a connected one.');
-  const finer = plan.columns.filter((column) => kindOfDrawn(column.type) !== undefined).map(({ name, type, nullable }): DrawnColumn => ({ name, type, required: !nullable, unique: false, initial: null }));
-  const made = await fileToTable(source, await source.catalogue(true), bytes, facts, plan, (done) => context.progress(done, rows), () => context.saving());
-  if (finer.length > 0) await note(context.services.store.sequelize, { portalId: context.job.portalId, builderId: context.job.builderId, table: plan.name, columns: finer, colours: {} });
+  if (definition.source.connection !== undefined)
+    throw new Problem(
+      422,
+      'source',
+      "Tables can only be made in Stone Porch's own database. This portal has its records in a connected one.",
+    );
+  const finer = plan.columns
+    .filter((column) => kindOfDrawn(column.type) !== undefined)
+    .map(({ name, type, nullable }): DrawnColumn => ({
+      name,
+      type,
+      required: !nullable,
+      unique: false,
+      initial: null,
+    }));
+  const made = await fileToTable(
+    source,
+    await source.catalogue(true),
+    bytes,
+    facts,
+    plan,
+    (done) => context.progress(done, rows),
+    () => context.saving(),
+  );
+  if (finer.length > 0)
+    await note(context.services.store.sequelize, {
+      portalId: context.job.portalId,
+      builderId: context.job.builderId,
+      table: plan.name,
+      columns: finer,
+      colours: {},
+    });
   return { rows: made, table: plan.name };
 }
 
 /** How a file would go into a table, before a person has said anything of it. */
-export async function planFor(context: Pick<JobContext, 'services' | 'job'>, fileId: string, tableName: string): Promise<{ plan: ImportPlan; remembered: boolean }> {
+export async function planFor(
+  context: Pick<JobContext, 'services' | 'job'>,
+  fileId: string,
+  tableName: string,
+): Promise<{ plan: ImportPlan; remembered: boolean }> {
   const file = await StoredFile.findOne({ where: { id: fileId, portalId: context.job.portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
   const { catalogue, definition } = await builderVisit(context as JobContext, tableName);
@@ -75,10 +112,19 @@ export async function planFor(context: Pick<JobContext, 'services' | 'job'>, fil
   if (!table) throw new NotFound('table');
   const kept = await ImportMapping.findOne({ where: { portalId: context.job.portalId, tableName } });
   const notes = Object.hasOwn(definition.tables, tableName) ? definition.tables[tableName]! : {};
-  const labels = Object.fromEntries(Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])));
+  const labels = Object.fromEntries(
+    Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])),
+  );
   const before = kept && (JSON.parse(kept.mapping) as RememberedPlan);
   const { facts, columns } = factsOf(file);
-  const plan = suggestPlan({ format: facts.format, columns }, catalogue, table, labels, before, (other) => definition.tables[other]?.titleColumn);
+  const plan = suggestPlan(
+    { format: facts.format, columns },
+    catalogue,
+    table,
+    labels,
+    before,
+    (other) => definition.tables[other]?.titleColumn,
+  );
   return { plan, remembered: before !== null };
 }
 
@@ -95,12 +141,22 @@ export async function checkImport(context: JobContext): Promise<ImportResult> {
 
 /** Brings a file, if it would do the same as when it was looked at. */
 export async function doImport(context: JobContext): Promise<ImportResult> {
-  const { mode, digest, plan } = JSON.parse(context.job.input) as { mode: 'all or nothing' | 'without the refused'; digest: string; plan: ImportPlan };
+  const { mode, digest, plan } = JSON.parse(context.job.input) as {
+    mode: 'all or nothing' | 'without the refused';
+    digest: string;
+    plan: ImportPlan;
+  };
   const result = await runImport(context, { mode, expected: digest, beforeKeeping: () => context.saving() });
   const { portalId } = context.job;
   const kept = await ImportMapping.findOne({ where: { portalId, tableName: plan.table } });
   const { file } = await fileOf(context);
-  await ImportMapping.upsert({ portalId, tableName: plan.table, mapping: JSON.stringify(rememberPlan(plan, factsOf(file).facts.format, kept && (JSON.parse(kept.mapping) as RememberedPlan))) });
+  await ImportMapping.upsert({
+    portalId,
+    tableName: plan.table,
+    mapping: JSON.stringify(
+      rememberPlan(plan, factsOf(file).facts.format, kept && (JSON.parse(kept.mapping) as RememberedPlan)),
+    ),
+  });
   return result;
 }
 
@@ -114,13 +170,20 @@ async function runImport(context: JobContext, write: Parameters<typeof bring>[4]
   if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);
   const reasons = new Map<number, string>();
   const outcome = await bring(visit.source, visit, plan, () => fileRows(bytes, facts, places), {
-    write, progress: (done) => context.progress(done, rows), onRefused: (row) => reasons.set(row.line, reasonText(row)),
+    write,
+    progress: (done) => context.progress(done, rows),
+    onRefused: (row) => reasons.set(row.line, reasonText(row)),
   });
   return { outcome, refusedFile: reasons.size === 0 ? null : await keepRefused(context, file, bytes, facts, reasons) };
 }
 
 async function* fileRows(bytes: Bytes, facts: FileFacts, places: number[]): AsyncGenerator<FileRows> {
-  for await (const { rows, lines, typed } of rowsOf(bytes, facts)) yield { rows: rows.map((row) => places.map((place) => row[place]!)), lines, typed: typed?.map((row) => places.map((place) => row[place] ?? false)) };
+  for await (const { rows, lines, typed } of rowsOf(bytes, facts))
+    yield {
+      rows: rows.map((row) => places.map((place) => row[place]!)),
+      lines,
+      typed: typed?.map((row) => places.map((place) => row[place] ?? false)),
+    };
 }
 
 function reasonText(row: RefusedRow): string {
@@ -131,17 +194,36 @@ const keptFor = 24 * 3600 * 1000;
 export const reasonHeader = 'Why it was refused';
 
 /** The refused records with all their columns as they came, and the reasons in one more, to be mended and brought again. */
-async function keepRefused({ services, job }: JobContext, file: StoredFile, bytes: Bytes, facts: FileFacts, reasons: ReadonlyMap<number, string>): Promise<string> {
+async function keepRefused(
+  { services, job }: JobContext,
+  file: StoredFile,
+  bytes: Bytes,
+  facts: FileFacts,
+  reasons: ReadonlyMap<number, string>,
+): Promise<string> {
   const again = facts.headers.includes(reasonHeader) ? facts.headers.indexOf(reasonHeader) : -1;
   const without = (row: string[]) => row.filter((_, i) => i !== again);
   const lines = async function* (): AsyncGenerator<string> {
     yield `\ufeff${csvLine([...without(facts.headers), reasonHeader])}`;
     for await (const { rows, lines: numbers } of rowsOf(bytes, facts)) {
-      const refused = rows.flatMap((row, i) => (reasons.has(numbers[i]!) ? [csvLine([...without(row), reasons.get(numbers[i]!)!])] : []));
+      const refused = rows.flatMap((row, i) =>
+        reasons.has(numbers[i]!) ? [csvLine([...without(row), reasons.get(numbers[i]!)!])] : [],
+      );
       if (refused.length > 0) yield refused.join('');
     }
   };
   const name = `${file.name.replace(/\.[^.]*$/, '')} refused.csv`;
-  const kept = await keepFile(services.store.sequelize, { portalId: job.portalId, name, purpose: 'download', type: 'text/csv; charset=utf-8', goneAt: new Date(Date.now() + keptFor) }, lines(), 1024 ** 3);
+  const kept = await keepFile(
+    services.store.sequelize,
+    {
+      portalId: job.portalId,
+      name,
+      purpose: 'download',
+      type: 'text/csv; charset=utf-8',
+      goneAt: new Date(Date.now() + keptFor),
+    },
+    lines(),
+    1024 ** 3,
+  );
   return kept.id;
 }

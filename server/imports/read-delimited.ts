@@ -24,7 +24,10 @@ export async function delimitedFacts(bytes: Bytes): Promise<FileFacts> {
 }
 
 /** Each record must have as many values as the first. */
-export async function* delimitedRows(bytes: Bytes, { encoding, delimiter, headed, headers }: FileFacts): AsyncGenerator<Rows> {
+export async function* delimitedRows(
+  bytes: Bytes,
+  { encoding, delimiter, headed, headers }: FileFacts,
+): AsyncGenerator<Rows> {
   let number = 0;
   let any = false;
   for await (const records of delimitedRecords(textOf(bytes, encoding), delimiter!)) {
@@ -32,7 +35,10 @@ export async function* delimitedRows(bytes: Bytes, { encoding, delimiter, headed
     const lines: number[] = [];
     for (const record of records) {
       number++;
-      if (record.length !== headers.length) throw new FileProblem(`Record ${number} has ${record.length} ${record.length === 1 ? 'value' : 'values'}, the first has ${headers.length}. Mend it, or check the quotes before it.`);
+      if (record.length !== headers.length)
+        throw new FileProblem(
+          `Record ${number} has ${record.length} ${record.length === 1 ? 'value' : 'values'}, the first has ${headers.length}. Mend it, or check the quotes before it.`,
+        );
       if (number === 1 && headed) continue;
       rows.push(record);
       lines.push(number);
@@ -46,7 +52,9 @@ export async function* delimitedRows(bytes: Bytes, { encoding, delimiter, headed
 }
 
 /** By the byte order mark, else UTF-8 where all bytes are valid, else Windows-1252, in which every byte is a letter. */
-async function findEncoding(bytes: Bytes): Promise<{ encoding: NonNullable<FileFacts['encoding']>; start: string; blank: boolean }> {
+async function findEncoding(
+  bytes: Bytes,
+): Promise<{ encoding: NonNullable<FileFacts['encoding']>; start: string; blank: boolean }> {
   const decoder = new TextDecoder('utf-8', { fatal: true });
   let isUtf8 = true;
   let wide = false;
@@ -60,8 +68,13 @@ async function findEncoding(bytes: Bytes): Promise<{ encoding: NonNullable<FileF
     if (headSize < lookedAt) head.push(part);
     headSize += part.length;
     if (wide && headSize >= lookedAt) break;
-    if (!wide && mark.length > 1 && part.includes(0)) throw new FileProblem('This is no text: it holds zero bytes. Save it as CSV, in UTF-8.');
-    blank &&= !wide && part.every((byte) => byte === 0x20 || (byte >= 0x09 && byte <= 0x0d) || byte === 0xef || byte === 0xbb || byte === 0xbf);
+    if (!wide && mark.length > 1 && part.includes(0))
+      throw new FileProblem('This is no text: it holds zero bytes. Save it as CSV, in UTF-8.');
+    blank &&=
+      !wide &&
+      part.every(
+        (byte) => byte === 0x20 || (byte >= 0x09 && byte <= 0x0d) || byte === 0xef || byte === 0xbb || byte === 0xbf,
+      );
     if (isUtf8 && !wide) {
       try {
         decoder.decode(part, { stream: true });
@@ -84,20 +97,37 @@ async function findEncoding(bytes: Bytes): Promise<{ encoding: NonNullable<FileF
 }
 
 function decoderOf(encoding: FileFacts['encoding'], start: Buffer): TextDecoder {
-  return new TextDecoder(encoding === 'UTF-8' ? 'utf-8' : encoding === 'Windows-1252' ? 'windows-1252' : start[0] === 0xfe ? 'utf-16be' : 'utf-16le');
+  return new TextDecoder(
+    encoding === 'UTF-8'
+      ? 'utf-8'
+      : encoding === 'Windows-1252'
+        ? 'windows-1252'
+        : start[0] === 0xfe
+          ? 'utf-16be'
+          : 'utf-16le',
+  );
 }
 
 /** The sign that divides the first records into the most columns, all into as many; where none does, the one that divides the heading most. */
 function findDelimiter(text: string): string {
   const width = (delimiter: string, records: number): number => {
     try {
-      const found = parseWhole(text, { delimiter, to: records, relax_column_count: true, skip_empty_lines: true, relax_quotes: true }) as string[][];
+      const found = parseWhole(text, {
+        delimiter,
+        to: records,
+        relax_column_count: true,
+        skip_empty_lines: true,
+        relax_quotes: true,
+      }) as string[][];
       return found.every((record) => record.length === found[0]!.length) ? (found[0]?.length ?? 0) : 0;
     } catch {
       return 0;
     }
   };
-  const best = (records: number) => delimiters.map((delimiter) => ({ delimiter, width: width(delimiter, records) })).toSorted((a, b) => b.width - a.width)[0]!;
+  const best = (records: number) =>
+    delimiters
+      .map((delimiter) => ({ delimiter, width: width(delimiter, records) }))
+      .toSorted((a, b) => b.width - a.width)[0]!;
   const even = best(20);
   return even.width > 1 ? even.delimiter : best(1).width > 1 ? best(1).delimiter : ',';
 }

@@ -3,7 +3,15 @@ import { Readable } from 'node:stream';
 import Big from 'big.js';
 import { parse } from 'lossless-json';
 import { FileProblem } from './file-problem';
-import { longestRecord, namedHeaders, refuseTooManyColumns, rowsAtOnce, type Bytes, type FileFacts, type Rows } from './file-facts';
+import {
+  longestRecord,
+  namedHeaders,
+  refuseTooManyColumns,
+  rowsAtOnce,
+  type Bytes,
+  type FileFacts,
+  type Rows,
+} from './file-facts';
 
 /** A JSON text (RFC 8259) is read whole, so it has a limit of its own; JSON Lines have none. */
 const largestWhole = 50 * 1024 * 1024;
@@ -27,7 +35,13 @@ export async function jsonFacts(bytes: Bytes): Promise<FileFacts> {
 
 export async function* jsonRows(bytes: Bytes, { format, headers }: FileFacts): AsyncGenerator<Rows> {
   for await (const { records, lines } of recordsOf(bytes, format)) {
-    yield { rows: records.map((record, i) => headers.map((header) => cellOf(record[header], header, lines[i]!))), lines, typed: records.map((record) => headers.map((header) => record[header] instanceof WrittenNumber || typeof record[header] === 'boolean')) };
+    yield {
+      rows: records.map((record, i) => headers.map((header) => cellOf(record[header], header, lines[i]!))),
+      lines,
+      typed: records.map((record) =>
+        headers.map((header) => record[header] instanceof WrittenNumber || typeof record[header] === 'boolean'),
+      ),
+    };
   }
 }
 
@@ -54,10 +68,16 @@ async function* recordsOf(bytes: Bytes, format: FileFacts['format']): AsyncGener
     return;
   }
   const list = parsed(await wholeText(bytes), 'The file');
-  if (!Array.isArray(list)) throw new FileProblem('The file holds one object, not a list. The list of records must be the outermost: [ { … }, { … } ].');
+  if (!Array.isArray(list))
+    throw new FileProblem(
+      'The file holds one object, not a list. The list of records must be the outermost: [ { … }, { … } ].',
+    );
   for (let from = 0; from < list.length; from += rowsAtOnce) {
     const part = list.slice(from, from + rowsAtOnce) as unknown[];
-    yield { records: part.map((each, i) => objectOf(each, `Record ${from + i + 1}`)), lines: part.map((_, i) => from + i + 1) };
+    yield {
+      records: part.map((each, i) => objectOf(each, `Record ${from + i + 1}`)),
+      lines: part.map((_, i) => from + i + 1),
+    };
   }
 }
 
@@ -67,7 +87,8 @@ async function* lineRecords(bytes: Bytes): AsyncGenerator<Records> {
   for await (const line of linesOf(bytes)) {
     number++;
     if (line.trim() === '') continue;
-    if (line.length > longestRecord) throw new FileProblem(`Line ${number} has more than ${longestRecord.toLocaleString('en')} characters.`);
+    if (line.length > longestRecord)
+      throw new FileProblem(`Line ${number} has more than ${longestRecord.toLocaleString('en')} characters.`);
     found.records.push(objectOf(parsed(line, `Line ${number}`), `Line ${number}`));
     found.lines.push(number);
     if (found.records.length === rowsAtOnce) {
@@ -87,7 +108,10 @@ async function* decoded(bytes: Bytes): AsyncGenerator<string> {
       const text = decoder.decode(part, { stream: true });
       const last = text.lastIndexOf('\n');
       inLine = last < 0 ? inLine + text.length : text.length - last;
-      if (inLine > largestWhole) throw new FileProblem('The file is too large to be read as JSON. Write one object on each line (JSON Lines), or save it as CSV.');
+      if (inLine > largestWhole)
+        throw new FileProblem(
+          'The file is too large to be read as JSON. Write one object on each line (JSON Lines), or save it as CSV.',
+        );
       yield text;
     }
     decoder.decode();
@@ -100,7 +124,9 @@ async function* decoded(bytes: Bytes): AsyncGenerator<string> {
 async function* linesOf(bytes: Bytes): AsyncGenerator<string> {
   const source = Readable.from(decoded(bytes));
   let fault: unknown = null;
-  source.on('error', (error) => { fault = error; });
+  source.on('error', (error) => {
+    fault = error;
+  });
   const lines = createInterface({ input: source, crlfDelay: Infinity });
   try {
     yield* lines;
@@ -117,7 +143,10 @@ async function wholeText(bytes: Bytes): Promise<string> {
   for await (const part of decoded(bytes)) {
     parts.push(part);
     size += part.length;
-    if (size > largestWhole) throw new FileProblem('The file is too large to be read as JSON. Write one object on each line (JSON Lines), or save it as CSV.');
+    if (size > largestWhole)
+      throw new FileProblem(
+        'The file is too large to be read as JSON. Write one object on each line (JSON Lines), or save it as CSV.',
+      );
   }
   return parts.join('');
 }
@@ -130,7 +159,11 @@ class WrittenNumber {
 /** Numbers stay the digits that they were written as; an exponent is written out. */
 function parsed(text: string, what: string): unknown {
   try {
-    return parse(text, undefined, (number) => new WrittenNumber(/^-?\d+(\.\d+)?e[+-]?\d{1,3}$/i.test(number) ? new Big(number).toFixed() : number));
+    return parse(
+      text,
+      undefined,
+      (number) => new WrittenNumber(/^-?\d+(\.\d+)?e[+-]?\d{1,3}$/i.test(number) ? new Big(number).toFixed() : number),
+    );
   } catch (error) {
     if (error instanceof RangeError) throw new FileProblem(`${what} is nested too deep to be read.`);
     throw new FileProblem(`${what} is not JSON as RFC 8259 has it: ${(error as Error).message.slice(0, 200)}.`);
@@ -138,7 +171,8 @@ function parsed(text: string, what: string): unknown {
 }
 
 function objectOf(value: unknown, what: string): Record<string, unknown> {
-  if (typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof WrittenNumber)) return value as Record<string, unknown>;
+  if (typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof WrittenNumber))
+    return value as Record<string, unknown>;
   throw new FileProblem(`${what} is no object. Each record must be one: { "name": … }.`);
 }
 
@@ -148,5 +182,7 @@ function cellOf(value: unknown, header: string, line: number): string {
   if (value instanceof WrittenNumber) return value.digits;
   if (typeof value === 'boolean') return String(value);
   if (Array.isArray(value) && value.every((each) => typeof each === 'string')) return value.join(',');
-  throw new FileProblem(`Record ${line}: "${header}" holds ${Array.isArray(value) ? 'a list' : 'an object'}. Only plain values and lists of texts can be brought.`);
+  throw new FileProblem(
+    `Record ${line}: "${header}" holds ${Array.isArray(value) ? 'a list' : 'an object'}. Only plain values and lists of texts can be brought.`,
+  );
 }

@@ -5,10 +5,22 @@ import ExcelJS, { type CellValue } from 'exceljs';
 import yauzl from 'yauzl';
 import { unescaped } from '../exports/export-spreadsheet';
 import { FileProblem } from './file-problem';
-import { longestRecord, looksHeaded, mostColumns, namedHeaders, refuseTooManyColumns, rowsAtOnce, type Bytes, type FileFacts, type Rows } from './file-facts';
+import {
+  longestRecord,
+  looksHeaded,
+  mostColumns,
+  namedHeaders,
+  refuseTooManyColumns,
+  rowsAtOnce,
+  type Bytes,
+  type FileFacts,
+  type Rows,
+} from './file-facts';
 
 // The package's streaming reader decodes what its XML parser has decoded already, so that a text like `&lt;` would come out as `<`.
-(createRequire(import.meta.url)('exceljs/lib/utils/utils') as { xmlDecode: (text: string) => string }).xmlDecode = (text) => text;
+(createRequire(import.meta.url)('exceljs/lib/utils/utils') as { xmlDecode: (text: string) => string }).xmlDecode = (
+  text,
+) => text;
 
 /** Packed, unpacked, and how much of it the texts that cells share may be, since those are held in memory. */
 const largestPacked = 60 * 1024 * 1024;
@@ -30,15 +42,33 @@ export async function spreadsheetFacts(bytes: Bytes, sheet?: string): Promise<Fi
       break;
     }
   }
-  if (!found) throw new FileProblem(sheet === undefined ? 'The spreadsheet has no value on any sheet.' : `There is no value on a sheet called "${sheet}".`);
+  if (!found)
+    throw new FileProblem(
+      sheet === undefined
+        ? 'The spreadsheet has no value on any sheet.'
+        : `There is no value on a sheet called "${sheet}".`,
+    );
   const first = found.row;
   refuseTooManyColumns(first.length);
   const headed = looksHeaded(first);
   const headers = headed ? namedHeaders(first) : first.map((_, i) => `Column ${i + 1}`);
   if (seen.length > 1) remarks.push(`The file has ${seen.length} sheets; "${found.sheet}" is read.`);
-  if (formulas > 0) remarks.push(`${formulas.toLocaleString('en')} ${formulas === 1 ? 'cell is a formula; its' : 'cells are formulas; their'} last result is taken.`);
-  if (merged > 0) remarks.push(`${merged.toLocaleString('en')} ${merged === 1 ? 'area is' : 'areas are'} merged; the value stands in its first cell alone.`);
-  return { format: 'spreadsheet', sheet: found.sheet, sheets: seen.length > 0 ? seen : names, headed, headers, remarks };
+  if (formulas > 0)
+    remarks.push(
+      `${formulas.toLocaleString('en')} ${formulas === 1 ? 'cell is a formula; its' : 'cells are formulas; their'} last result is taken.`,
+    );
+  if (merged > 0)
+    remarks.push(
+      `${merged.toLocaleString('en')} ${merged === 1 ? 'area is' : 'areas are'} merged; the value stands in its first cell alone.`,
+    );
+  return {
+    format: 'spreadsheet',
+    sheet: found.sheet,
+    sheets: seen.length > 0 ? seen : names,
+    headed,
+    headers,
+    remarks,
+  };
 }
 
 /** Rows with nothing in them are passed over; a value beyond the headings is refused, since nobody could say what it is. */
@@ -49,7 +79,10 @@ export async function* spreadsheetRows(bytes: Bytes, { sheet, headed, headers }:
     if (name !== sheet) continue;
     let first = true;
     for await (const { row, typed, line } of records()) {
-      if (row.length > headers.length) throw new FileProblem(`Row ${line} has a value in column ${letters(row.length)}, which has no heading. Give it one, or empty it.`);
+      if (row.length > headers.length)
+        throw new FileProblem(
+          `Row ${line} has a value in column ${letters(row.length)}, which has no heading. Give it one, or empty it.`,
+        );
       const heading = first && headed;
       first = false;
       if (heading) continue;
@@ -70,7 +103,9 @@ export async function* spreadsheetRows(bytes: Bytes, { sheet, headed, headers }:
 
 /** 1 is A, 27 is AA. */
 function letters(column: number): string {
-  return column <= 26 ? String.fromCharCode(64 + column) : letters(Math.floor((column - 1) / 26)) + letters(((column - 1) % 26) + 1);
+  return column <= 26
+    ? String.fromCharCode(64 + column)
+    : letters(Math.floor((column - 1) / 26)) + letters(((column - 1) % 26) + 1);
 }
 
 /** The cells of a row as text, and which of them are numbers, dates or truths. */
@@ -88,7 +123,13 @@ interface Sheet {
 async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
   const source = Readable.from(bytes());
   try {
-    const book = new ExcelJS.stream.xlsx.WorkbookReader(source, { worksheets: 'emit', sharedStrings: 'cache', styles: 'cache', hyperlinks: 'ignore', entries: 'emit' });
+    const book = new ExcelJS.stream.xlsx.WorkbookReader(source, {
+      worksheets: 'emit',
+      sharedStrings: 'cache',
+      styles: 'cache',
+      hyperlinks: 'ignore',
+      entries: 'emit',
+    });
     for await (const sheet of book as AsyncIterable<AsyncIterable<ExcelJS.Row> & { name?: string }>) {
       let read = false;
       const records = async function* (): AsyncGenerator<SheetRow> {
@@ -115,7 +156,11 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
 
 /** What the package says where a part is not what it should be: an entity or a reference that leads nowhere, say. */
 function unreadable(error: unknown): FileProblem {
-  return error instanceof FileProblem ? error : new FileProblem(`The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it (${(error as Error).message.slice(0, 120)}). Save it again, or as CSV.`);
+  return error instanceof FileProblem
+    ? error
+    : new FileProblem(
+        `The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it (${(error as Error).message.slice(0, 120)}). Save it again, or as CSV.`,
+      );
 }
 
 /** The cells of a row as text, without the empty ones at its end. */
@@ -129,7 +174,8 @@ function cellsOf(row: ExcelJS.Row): Omit<SheetRow, 'line'> {
     typed[column - 1] = typeof held === 'number' || typeof held === 'boolean' || held instanceof Date;
     const place = `${letters(column)}${row.number}`;
     const text = cell.type === ExcelJS.ValueType.Formula ? resultText(cell, place) : textOf(cell.value, place);
-    if (text.length > longestRecord) throw new FileProblem(`Cell ${place} has more than ${longestRecord.toLocaleString('en')} characters.`);
+    if (text.length > longestRecord)
+      throw new FileProblem(`Cell ${place} has more than ${longestRecord.toLocaleString('en')} characters.`);
     cells.push(text);
   });
   while (cells.length > 0 && cells.at(-1) === '') cells.pop();
@@ -143,7 +189,8 @@ function textOf(value: CellValue | undefined, place: string): string {
   // Spreadsheets keep numbers as IEEE 754 doubles; this is the shortest text that is the same double.
   if (typeof value === 'number') return new Big(value).toFixed();
   if (value instanceof Date) return dateText(value, place);
-  if ('error' in value) throw new FileProblem(`Cell ${place} holds the error ${value.error}. Mend it, or empty the cell.`);
+  if ('error' in value)
+    throw new FileProblem(`Cell ${place} holds the error ${value.error}. Mend it, or empty the cell.`);
   if ('richText' in value) return unescaped(value.richText.map((part) => part.text).join(''));
   if ('hyperlink' in value) return textOf(value.text as CellValue, place);
   return '';
@@ -152,8 +199,10 @@ function textOf(value: CellValue | undefined, place: string): string {
 /** The last result of a formula, which the file keeps beside it. A number in a date's format is a date there too (ECMA-376, 18.17.4.1: days since 1899-12-30). */
 function resultText(cell: ExcelJS.Cell, place: string): string {
   const result: unknown = cell.result;
-  if (typeof result === 'number' && Number.isNaN(result)) throw new FileProblem(`The formula in cell ${place} has failed. Mend it, or empty the cell.`);
-  if (typeof result === 'number' && isDateFormat(cell.numFmt as string | undefined)) return dateText(new Date((result - 25_569) * 86_400_000), place);
+  if (typeof result === 'number' && Number.isNaN(result))
+    throw new FileProblem(`The formula in cell ${place} has failed. Mend it, or empty the cell.`);
+  if (typeof result === 'number' && isDateFormat(cell.numFmt as string | undefined))
+    return dateText(new Date((result - 25_569) * 86_400_000), place);
   return textOf(result as CellValue, place);
 }
 
@@ -175,7 +224,10 @@ async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: n
   let size = 0;
   for await (const part of bytes()) {
     size += part.length;
-    if (size > largestPacked) throw new FileProblem(`A spreadsheet may have ${largestPacked / 1024 / 1024} MB. Save it as CSV, which may be larger.`);
+    if (size > largestPacked)
+      throw new FileProblem(
+        `A spreadsheet may have ${largestPacked / 1024 / 1024} MB. Save it as CSV, which may be larger.`,
+      );
     parts.push(part);
   }
   let formulas = 0;
@@ -184,8 +236,10 @@ async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: n
   const names: string[] = [];
   const zip = await opened(Buffer.concat(parts));
   for await (const entry of entriesOf(zip)) {
-    if (names.push(entry.fileName) > mostParts) throw new FileProblem('The file has too many parts to be a spreadsheet.');
-    if (entry.generalPurposeBitFlag & 1) throw new FileProblem('The file is locked with a password. Save it without one.');
+    if (names.push(entry.fileName) > mostParts)
+      throw new FileProblem('The file has too many parts to be a spreadsheet.');
+    if (entry.generalPurposeBitFlag & 1)
+      throw new FileProblem('The file is locked with a password. Save it without one.');
     const counts = /^xl\/worksheets\/[^/]+\.xml$/.test(entry.fileName);
     const most = entry.fileName === 'xl/sharedStrings.xml' ? largestTexts : largestUnpacked;
     let ofPart = 0;
@@ -193,7 +247,10 @@ async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: n
     for await (const part of await partStream(zip, entry)) {
       ofPart += part.length;
       unpacked += part.length;
-      if (ofPart > most || unpacked > largestUnpacked) throw new FileProblem('Unpacked, this file would be far larger than a spreadsheet of its size. It is not read.');
+      if (ofPart > most || unpacked > largestUnpacked)
+        throw new FileProblem(
+          'Unpacked, this file would be far larger than a spreadsheet of its size. It is not read.',
+        );
       if (!counts) continue;
       const text = tail + part.toString('latin1');
       const whole = text.slice(0, Math.max(0, text.length - 12));
@@ -204,15 +261,19 @@ async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: n
     formulas += (tail.match(/<f[ >]/g) ?? []).length;
     merged += (tail.match(/<mergeCell /g) ?? []).length;
   }
-  if (!names.includes('xl/workbook.xml')) throw new FileProblem('This is no table: it is a packed file that holds no spreadsheet.');
+  if (!names.includes('xl/workbook.xml'))
+    throw new FileProblem('This is no table: it is a packed file that holds no spreadsheet.');
   return { sheets: [], formulas, merged };
 }
 
-const damaged = (error: unknown) => new FileProblem(`The packed file is damaged, or cut off (${(error as Error).message.slice(0, 120)}). Save it again.`);
+const damaged = (error: unknown) =>
+  new FileProblem(`The packed file is damaged, or cut off (${(error as Error).message.slice(0, 120)}). Save it again.`);
 
 function opened(bytes: Buffer): Promise<yauzl.ZipFile> {
   return new Promise((resolve, reject) => {
-    yauzl.fromBuffer(bytes, { lazyEntries: true, validateEntrySizes: true }, (error, zip) => (error ? reject(damaged(error)) : resolve(zip)));
+    yauzl.fromBuffer(bytes, { lazyEntries: true, validateEntrySizes: true }, (error, zip) =>
+      error ? reject(damaged(error)) : resolve(zip),
+    );
   });
 }
 
@@ -237,13 +298,15 @@ function partStream(zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<AsyncIterab
         reject(damaged(error));
         return;
       }
-      resolve((async function* () {
-        try {
-          yield* stream as AsyncIterable<Buffer>;
-        } catch (failed) {
-          throw damaged(failed);
-        }
-      })());
+      resolve(
+        (async function* () {
+          try {
+            yield* stream as AsyncIterable<Buffer>;
+          } catch (failed) {
+            throw damaged(failed);
+          }
+        })(),
+      );
     });
   });
 }

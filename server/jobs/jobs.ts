@@ -32,7 +32,20 @@ export class Jobs {
   constructor(private readonly options: WorkerOptions) {}
 
   async start(kind: string, portalId: number, builderId: number | null, input: unknown): Promise<JobState> {
-    const job = await Job.create({ kind, portalId, builderId, state: 'waiting', input: JSON.stringify(input), result: null, done: 0, total: null, cancelWanted: false, worker: null, beatAt: null, madeAt: new Date() });
+    const job = await Job.create({
+      kind,
+      portalId,
+      builderId,
+      state: 'waiting',
+      input: JSON.stringify(input),
+      result: null,
+      done: 0,
+      total: null,
+      cancelWanted: false,
+      worker: null,
+      beatAt: null,
+      madeAt: new Date(),
+    });
     this.wake();
     return stateOf(job);
   }
@@ -51,7 +64,12 @@ export class Jobs {
 
   /** Forgets jobs that have been over for a day: what came of them holds samples of records, as the files do that go with them. */
   static async forgetOld(now: Date): Promise<void> {
-    await Job.destroy({ where: { state: ['done', 'failed', 'cancelled'], madeAt: { [Op.lt]: new Date(now.getTime() - 24 * 3600 * 1000) } } });
+    await Job.destroy({
+      where: {
+        state: ['done', 'failed', 'cancelled'],
+        madeAt: { [Op.lt]: new Date(now.getTime() - 24 * 3600 * 1000) },
+      },
+    });
   }
 
   /** What a worker had in hand is taken from it: where no other server can be, it is gone. */
@@ -89,5 +107,12 @@ export class Jobs {
 }
 
 export function stateOf(job: Job): JobState {
-  return { id: job.id, kind: job.kind, state: job.state, done: job.done, total: job.total, result: job.result === null ? null : (JSON.parse(job.result) as unknown) };
+  return {
+    id: job.id,
+    kind: job.kind,
+    state: job.state,
+    done: job.done,
+    total: job.total,
+    result: job.result === null ? null : (JSON.parse(job.result) as unknown),
+  };
 }

@@ -28,14 +28,34 @@ export interface JobContext {
 export async function nextJob(me: string): Promise<Job | null> {
   for (;;) {
     const left = new Date(Date.now() - goneAfter);
-    const waiting = await Job.findOne({ where: { [Op.or]: [{ state: 'waiting' }, { state: ['running', 'saving'], beatAt: { [Op.lt]: left } }] }, order: [['id', 'ASC']] });
+    const waiting = await Job.findOne({
+      where: { [Op.or]: [{ state: 'waiting' }, { state: ['running', 'saving'], beatAt: { [Op.lt]: left } }] },
+      order: [['id', 'ASC']],
+    });
     if (!waiting) return null;
     if (waiting.state === 'saving') {
       // Whether the last step was kept can't be told, so it is not done a second time.
-      await Job.update({ state: 'failed', result: JSON.stringify({ problem: problemBody(new Problem(500, 'unsure', 'The server stopped in the very moment of saving. Look whether it is there before you do it again.')) }) }, { where: { id: waiting.id, state: 'saving' } });
+      await Job.update(
+        {
+          state: 'failed',
+          result: JSON.stringify({
+            problem: problemBody(
+              new Problem(
+                500,
+                'unsure',
+                'The server stopped in the very moment of saving. Look whether it is there before you do it again.',
+              ),
+            ),
+          }),
+        },
+        { where: { id: waiting.id, state: 'saving' } },
+      );
       continue;
     }
-    const [taken] = await Job.update({ state: 'running', worker: me, beatAt: new Date(), done: 0 }, { where: { id: waiting.id, state: waiting.state, worker: waiting.worker } });
+    const [taken] = await Job.update(
+      { state: 'running', worker: me, beatAt: new Date(), done: 0 },
+      { where: { id: waiting.id, state: waiting.state, worker: waiting.worker } },
+    );
     if (taken === 1) return waiting.reload();
   }
 }
@@ -52,18 +72,28 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
     if (now?.cancelWanted) throw new Cancelled();
   };
   // Also while one step takes long.
-  const pulse = setInterval(() => void Job.update({ beatAt: new Date() }, { where: { ...mine, state: ['running', 'saving'] } }).catch(() => undefined), 3000);
+  const pulse = setInterval(
+    () =>
+      void Job.update({ beatAt: new Date() }, { where: { ...mine, state: ['running', 'saving'] } }).catch(
+        () => undefined,
+      ),
+    3000,
+  );
   let isSaving = false;
   const saving = async () => {
     if (!isSaving) await beat({ state: 'saving' });
     isSaving = true;
   };
   const context: JobContext = {
-    services, job,
-    progress: async (done, total = null) => { if (Date.now() - lastBeat > beatEvery) await beat({ done, total }); },
+    services,
+    job,
+    progress: async (done, total = null) => {
+      if (Date.now() - lastBeat > beatEvery) await beat({ done, total });
+    },
     saving,
   };
-  const finish = (state: Job['state'], result: unknown) => Job.update({ state, result: JSON.stringify(result) }, { where: { ...mine, state: ['running', 'saving'] } });
+  const finish = (state: Job['state'], result: unknown) =>
+    Job.update({ state, result: JSON.stringify(result) }, { where: { ...mine, state: ['running', 'saving'] } });
   try {
     const kind = Object.hasOwn(jobKinds, job.kind) ? jobKinds[job.kind] : undefined;
     if (!kind) throw new Problem(422, 'job', `This version knows no job of the kind ${job.kind}.`);
@@ -79,8 +109,34 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
       return;
     }
     const problem = asProblem(error);
-    if (!problem) services.log.error({ job: job.id, kind: job.kind, fault: error instanceof Error ? { name: error.name, stack: (error.stack ?? '').split('\n').filter((line) => line.trimStart().startsWith('at ')).join('\n') } : 'unknown' }, 'fault');
-    await finish('failed', { problem: problemBody(problem ?? new Problem(500, 'fault', 'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.')) });
+    if (!problem)
+      services.log.error(
+        {
+          job: job.id,
+          kind: job.kind,
+          fault:
+            error instanceof Error
+              ? {
+                  name: error.name,
+                  stack: (error.stack ?? '')
+                    .split('\n')
+                    .filter((line) => line.trimStart().startsWith('at '))
+                    .join('\n'),
+                }
+              : 'unknown',
+        },
+        'fault',
+      );
+    await finish('failed', {
+      problem: problemBody(
+        problem ??
+          new Problem(
+            500,
+            'fault',
+            'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.',
+          ),
+      ),
+    });
   } finally {
     clearInterval(pulse);
   }

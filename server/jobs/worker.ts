@@ -7,7 +7,12 @@ import { nextJob, runJob } from './run-job';
 
 /** The thread that does jobs, one after the other, until there are none; it looks again when told, and now and then for those of servers that are gone. */
 const options = workerData as WorkerOptions;
-const services = await openServices({ ...options, secretKey: Buffer.from(options.secretKey), connections: 3, statementSeconds: 600 });
+const services = await openServices({
+  ...options,
+  secretKey: Buffer.from(options.secretKey),
+  connections: 3,
+  statementSeconds: 600,
+});
 const me = randomBytes(8).toString('hex');
 const often = 10_000;
 

@@ -24,7 +24,13 @@ export interface RefreshOutcome {
  * Brings the members in line with the draft's rosters: adds, updates and suspends, in one transaction. Sends no mail. A row
  * whose e-mail stands twice in one roster is nobody's: it would be open whose records they get.
  */
-export async function refreshMembers(sequelize: Sequelize, runner: Runner, catalogue: Catalogue, definition: PortalDefinition, portalId: number): Promise<RefreshOutcome> {
+export async function refreshMembers(
+  sequelize: Sequelize,
+  runner: Runner,
+  catalogue: Catalogue,
+  definition: PortalDefinition,
+  portalId: number,
+): Promise<RefreshOutcome> {
   const wanted = new Map<string, { name: string; rows: Map<string, string> }>();
   let left = 0;
   for (const roster of definition.rosters) {
@@ -46,7 +52,16 @@ export async function refreshMembers(sequelize: Sequelize, runner: Runner, catal
     const known = await Member.findAll({ where: { portalId }, transaction, lock: true });
     const byEmail = new Map(known.map((member) => [member.email, member]));
     const fresh = [...wanted].filter(([email]) => !byEmail.has(email));
-    await Member.bulkCreate(fresh.map(([email, { name }]) => ({ portalId, email, name: name.slice(0, 200), active: true, passwordHash: null })), { transaction });
+    await Member.bulkCreate(
+      fresh.map(([email, { name }]) => ({
+        portalId,
+        email,
+        name: name.slice(0, 200),
+        active: true,
+        passwordHash: null,
+      })),
+      { transaction },
+    );
     let updated = 0;
     for (const [email, { name }] of wanted) {
       const member = byEmail.get(email);
@@ -55,11 +70,22 @@ export async function refreshMembers(sequelize: Sequelize, runner: Runner, catal
       updated++;
     }
     const gone = known.filter((member) => member.active && !wanted.has(member.email));
-    await Member.update({ active: false }, { where: { id: { [Op.in]: gone.map((member) => member.id) } }, transaction });
+    await Member.update(
+      { active: false },
+      { where: { id: { [Op.in]: gone.map((member) => member.id) } }, transaction },
+    );
     const ids = await Member.findAll({ where: { portalId }, transaction });
     await Membership.destroy({ where: { memberId: { [Op.in]: ids.map((member) => member.id) } }, transaction });
-    await Membership.bulkCreate(ids.flatMap((member) =>
-      [...(wanted.get(member.email)?.rows ?? [])].map(([rosterTable, rowKey]) => ({ memberId: member.id, rosterTable, rowKey }))), { transaction });
+    await Membership.bulkCreate(
+      ids.flatMap((member) =>
+        [...(wanted.get(member.email)?.rows ?? [])].map(([rosterTable, rowKey]) => ({
+          memberId: member.id,
+          rosterTable,
+          rowKey,
+        })),
+      ),
+      { transaction },
+    );
     return { added: fresh.length, updated, suspended: gone.length, left };
   });
 }
@@ -76,13 +102,27 @@ export interface KnownMember {
  * The person that a member is under a definition: the roles that the rosters give whose row is still theirs, with that row's facts,
  * read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
  */
-export async function memberPerson(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, member: KnownMember): Promise<Person> {
-  const person: Person = { kind: 'member', id: member.id, email: member.email, organisation: null, roles: [], rows: {} };
-  await Promise.all(definition.rosters.map(async (roster) => {
-    const membership = member.rows.find((row) => row.rosterTable === roster.table);
-    const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
-    if (row && isTheirs(roster, row, member.email)) person.rows[roster.table] = row;
-  }));
+export async function memberPerson(
+  runner: Runner,
+  catalogue: Catalogue,
+  definition: PortalDefinition,
+  member: KnownMember,
+): Promise<Person> {
+  const person: Person = {
+    kind: 'member',
+    id: member.id,
+    email: member.email,
+    organisation: null,
+    roles: [],
+    rows: {},
+  };
+  await Promise.all(
+    definition.rosters.map(async (roster) => {
+      const membership = member.rows.find((row) => row.rosterTable === roster.table);
+      const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
+      if (row && isTheirs(roster, row, member.email)) person.rows[roster.table] = row;
+    }),
+  );
   person.organisation = organisationOf(definition.rosters, person.rows);
   person.roles = rolesOfRows(definition, catalogue, person.rows);
   return person;
@@ -103,23 +143,61 @@ export function organisationOf(rosters: Roster[], rows: Person['rows']): string 
 }
 
 /** One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and for choosing whom to see as. */
-export async function findMembers(runner: Runner, catalogue: Catalogue, definition: PortalDefinition, portalId: number, search: string, rosterTable: string | null, offset: number, limit: number) {
+export async function findMembers(
+  runner: Runner,
+  catalogue: Catalogue,
+  definition: PortalDefinition,
+  portalId: number,
+  search: string,
+  rosterTable: string | null,
+  offset: number,
+  limit: number,
+) {
   const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
-  const ids = rosterTable === null ? null : (await Membership.findAll({ where: { rosterTable }, attributes: ['memberId'] })).map((row) => row.memberId);
+  const ids =
+    rosterTable === null
+      ? null
+      : (await Membership.findAll({ where: { rosterTable }, attributes: ['memberId'] })).map((row) => row.memberId);
   const { rows, count } = await Member.findAndCountAll({
-    where: { portalId, ...(search ? { [Op.or]: [{ name: { [Op.like]: like } }, { email: { [Op.like]: like } }] } : {}), ...(ids ? { id: { [Op.in]: ids } } : {}) },
-    order: [['name', 'ASC'], ['id', 'ASC']],
+    where: {
+      portalId,
+      ...(search ? { [Op.or]: [{ name: { [Op.like]: like } }, { email: { [Op.like]: like } }] } : {}),
+      ...(ids ? { id: { [Op.in]: ids } } : {}),
+    },
+    order: [
+      ['name', 'ASC'],
+      ['id', 'ASC'],
+    ],
     offset,
     limit,
   });
   const memberships = await Membership.findAll({ where: { memberId: { [Op.in]: rows.map((member) => member.id) } } });
-  const standing = new Map(await Promise.all(definition.rosters.map(async (roster) =>
-    [roster.table, await rosterPeople(runner, catalogue, roster, memberships.filter((row) => row.rosterTable === roster.table).map((row) => row.rowKey))] as const)));
-  const rowsOf = (member: Member): Person['rows'] => Object.fromEntries(definition.rosters.flatMap((roster) => {
-    const membership = memberships.find((row) => Number(row.memberId) === member.id && row.rosterTable === roster.table);
-    const row = membership && standing.get(roster.table)!.get(membership.rowKey);
-    return row && isTheirs(roster, row, member.email) ? [[roster.table, row]] : [];
-  }));
+  const standing = new Map(
+    await Promise.all(
+      definition.rosters.map(
+        async (roster) =>
+          [
+            roster.table,
+            await rosterPeople(
+              runner,
+              catalogue,
+              roster,
+              memberships.filter((row) => row.rosterTable === roster.table).map((row) => row.rowKey),
+            ),
+          ] as const,
+      ),
+    ),
+  );
+  const rowsOf = (member: Member): Person['rows'] =>
+    Object.fromEntries(
+      definition.rosters.flatMap((roster) => {
+        const membership = memberships.find(
+          (row) => Number(row.memberId) === member.id && row.rosterTable === roster.table,
+        );
+        const row = membership && standing.get(roster.table)!.get(membership.rowKey);
+        return row && isTheirs(roster, row, member.email) ? [[roster.table, row]] : [];
+      }),
+    );
   return {
     total: count,
     members: rows.map((member) => ({
@@ -138,5 +216,10 @@ export async function knownMember(portalId: number, id: number): Promise<KnownMe
   const member = await Member.findOne({ where: { portalId, id } });
   if (!member) return null;
   const rows = await Membership.findAll({ where: { memberId: id } });
-  return { id: member.id, email: member.email, name: member.name, rows: rows.map(({ rosterTable, rowKey }) => ({ rosterTable, rowKey })) };
+  return {
+    id: member.id,
+    email: member.email,
+    name: member.name,
+    rows: rows.map(({ rosterTable, rowKey }) => ({ rosterTable, rowKey })),
+  };
 }

@@ -19,9 +19,15 @@ export function admitSources(services: Needed, builder: number | null): AdmitSou
 async function requireSource({ connections, sources, store, ownSchema }: Needed, source: PortalSource): Promise<void> {
   const { kind, connection, schema } = source;
   const known = connection === undefined ? null : await connections.find(connection);
-  if (connection !== undefined && known?.known.kind !== kind) throw new Problem(422, 'invalid-values', `There is no connection ${connection} to a ${kind} database here.`, { fields: { connection: 'There is no such connection. Make it first.' } });
-  const schemas = connection === undefined ? await listSchemas(store.sequelize, ownSchema) : await connections.schemas(connection);
+  if (connection !== undefined && known?.known.kind !== kind)
+    throw new Problem(422, 'invalid-values', `There is no connection ${connection} to a ${kind} database here.`, {
+      fields: { connection: 'There is no such connection. Make it first.' },
+    });
+  const schemas =
+    connection === undefined ? await listSchemas(store.sequelize, ownSchema) : await connections.schemas(connection);
   if ((connection === undefined && kind !== 'mariadb') || !schemas.includes(schema) || (await sources.isOurs(source))) {
-    throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, { fields: { schema: 'There is no such schema. Choose one from the list.' } });
+    throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, {
+      fields: { schema: 'There is no such schema. Choose one from the list.' },
+    });
   }
 }

@@ -8,7 +8,9 @@ import { databaseKinds, tlsModes, type ConnectionForm } from './connections';
 
 const text = (max: number) => Joi.string().trim().max(max);
 const form = Joi.object<ConnectionForm>({
-  name: Joi.string().pattern(/^[a-z][a-z0-9_-]{0,39}$/, 'lower-case letters, digits, - and _').required(),
+  name: Joi.string()
+    .pattern(/^[a-z][a-z0-9_-]{0,39}$/, 'lower-case letters, digits, - and _')
+    .required(),
   kind: Joi.valid(...databaseKinds).required(),
   host: Joi.string().hostname().max(255).required(),
   port: Joi.number().port().required(),
@@ -23,13 +25,17 @@ const form = Joi.object<ConnectionForm>({
 export function connectionRoutes({ connections }: Services): Router {
   const router = Router();
   const me = (res: Response) => (res.locals.builder as Builder).id;
-  router.get('/connections', async (_req, res) => { res.json({ connections: await connections.list(me(res)) }); });
+  router.get('/connections', async (_req, res) => {
+    res.json({ connections: await connections.list(me(res)) });
+  });
   router.post('/connections/try', async (req, res) => {
     const tried = valid(form, req.body);
     await connections.refuseOthers([tried.name], me(res));
     res.json(await connections.try(tried));
   });
-  router.put('/connections', async (req, res) => { res.json(await connections.save(valid(form, req.body), me(res))); });
+  router.put('/connections', async (req, res) => {
+    res.json(await connections.save(valid(form, req.body), me(res)));
+  });
   router.get('/connections/:name/schemas', async (req, res) => {
     await connections.refuseOthers([req.params.name], me(res));
     res.json({ schemas: await connections.schemas(req.params.name) });

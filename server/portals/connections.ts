@@ -8,7 +8,11 @@ import { Problem } from '../http/problems';
 import { Connection, Portal, Version } from '../store/models';
 
 /** A connection as builders see it: everything but the password. */
-export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & { name: string; usedBy: string[]; builders: number[] | null };
+export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & {
+  name: string;
+  usedBy: string[];
+  builders: number[] | null;
+};
 
 /** What the form sends; an empty password keeps the one that is there. `builders` are the ids of those who may use it, null for all. */
 export type ConnectionForm = ConnectedDatabase & { name: string; builders: number[] | null };
@@ -16,30 +20,59 @@ export type ConnectionForm = ConnectedDatabase & { name: string; builders: numbe
 /** The databases that builders connected, with their passwords sealed under the installation's key. */
 export class Connections {
   /** `privateAddresses` lets them lead to this machine and its own network. */
-  constructor(private readonly key: Buffer, private readonly privateAddresses: boolean) {}
+  constructor(
+    private readonly key: Buffer,
+    private readonly privateAddresses: boolean,
+  ) {}
 
   /** Those that a builder may use. */
   async list(builder: number): Promise<ConnectionInfo[]> {
     const uses = await usesOfConnections();
     const all = await Connection.findAll({ order: [['name', 'ASC']] });
-    return all.filter((each) => mayUse(each, builder)).map(({ name, kind, host, port, database, user, tls, builders }) => ({ name, kind, host, port, database, user, tls, usedBy: uses.get(name) ?? [], builders: builders === null ? null : (JSON.parse(builders) as number[]) }));
+    return all
+      .filter((each) => mayUse(each, builder))
+      .map(({ name, kind, host, port, database, user, tls, builders }) => ({
+        name,
+        kind,
+        host,
+        port,
+        database,
+        user,
+        tls,
+        usedBy: uses.get(name) ?? [],
+        builders: builders === null ? null : (JSON.parse(builders) as number[]),
+      }));
   }
 
   /** Throws where one of the connections is kept for other builders; what has no name is the product's own database. */
   async refuseOthers(names: readonly (string | undefined)[], builder: number): Promise<void> {
     const wanted = names.filter((name) => name !== undefined);
     if (wanted.length === 0) return;
-    const found = (await Connection.findAll({ where: { name: wanted } })).find((connection) => !mayUse(connection, builder));
-    if (found) throw new Problem(403, 'not-yours', `The connection ${found.name} is kept for other builders. Ask one of them to let you use it.`);
+    const found = (await Connection.findAll({ where: { name: wanted } })).find(
+      (connection) => !mayUse(connection, builder),
+    );
+    if (found)
+      throw new Problem(
+        403,
+        'not-yours',
+        `The connection ${found.name} is kept for other builders. Ask one of them to let you use it.`,
+      );
   }
 
   /** Throws where a portal has its records in a connection that is kept for other builders: in its draft, or in any version of it. */
   async refuseOthersPortal(portalId: number, builder: number): Promise<void> {
-    const kept = (await Connection.findAll({ where: { builders: { [Op.ne]: null } } })).filter((connection) => !mayUse(connection, builder));
+    const kept = (await Connection.findAll({ where: { builders: { [Op.ne]: null } } })).filter(
+      (connection) => !mayUse(connection, builder),
+    );
     if (kept.length === 0) return;
     const used = await connectionsOf(portalId);
     const found = kept.find((connection) => used.has(connection.name));
-    if (found) throw new Problem(403, 'not-yours', `This portal has, or had, records in the connection ${found.name}, which is kept for other builders. Ask one of them to let you use it.`);
+    if (found)
+      throw new Problem(
+        403,
+        'not-yours',
+        `This portal has, or had, records in the connection ${found.name}, which is kept for other builders. Ask one of them to let you use it.`,
+      );
   }
 
   /** A connection ready to be opened; null when there is none, or when its password was sealed under another key. */
@@ -54,7 +87,12 @@ export class Connections {
   /** The schemas that a portal could have its records in. */
   async schemas(name: string): Promise<string[]> {
     const found = await this.find(name);
-    if (!found) throw new Problem(404, 'not-found', 'There is no such connection, or its password can\'t be read any more. Enter it again.');
+    if (!found)
+      throw new Problem(
+        404,
+        'not-found',
+        "There is no such connection, or its password can't be read any more. Enter it again.",
+      );
     return (await tryConnection(found.known, this.privateAddresses)).schemas;
   }
 
@@ -66,27 +104,52 @@ export class Connections {
   /** Keeps the connection when it can be used. */
   async save(form: ConnectionForm, builder: number): Promise<TriedConnection> {
     await this.refuseOthers([form.name], builder);
-    if (form.builders !== null && !form.builders.includes(builder)) throw new Problem(422, 'invalid-values', 'You would lock yourself out.', { fields: { builders: 'Keep yourself among those who may use it.' } });
+    if (form.builders !== null && !form.builders.includes(builder))
+      throw new Problem(422, 'invalid-values', 'You would lock yourself out.', {
+        fields: { builders: 'Keep yourself among those who may use it.' },
+      });
     const password = await this.passwordOf(form);
     const tried = await tryConnection({ ...form, password }, this.privateAddresses);
     const known = await Connection.findOne({ where: { name: form.name } });
     const { name, kind, host, port, database, user, tls } = form;
-    const values = { name, kind, host, port, database, user, tls, sealedPassword: seal(this.key, name, password), builders: form.builders === null ? null : JSON.stringify(form.builders), revision: (known?.revision ?? 0) + 1 };
+    const values = {
+      name,
+      kind,
+      host,
+      port,
+      database,
+      user,
+      tls,
+      sealedPassword: seal(this.key, name, password),
+      builders: form.builders === null ? null : JSON.stringify(form.builders),
+      revision: (known?.revision ?? 0) + 1,
+    };
     await (known ? known.update(values) : Connection.create(values));
     return tried;
   }
 
   async remove(name: string): Promise<void> {
     const uses = (await usesOfConnections()).get(name);
-    if (uses) throw new Problem(422, 'in-use', `The connection ${name} holds the records of ${uses.join(', ')}. Give those portals another source first.`);
-    if ((await Connection.destroy({ where: { name } })) === 0) throw new Problem(404, 'not-found', 'There is no such connection.');
+    if (uses)
+      throw new Problem(
+        422,
+        'in-use',
+        `The connection ${name} holds the records of ${uses.join(', ')}. Give those portals another source first.`,
+      );
+    if ((await Connection.destroy({ where: { name } })) === 0)
+      throw new Problem(404, 'not-found', 'There is no such connection.');
   }
 
   /** A password that was kept may only be used with the same address: else whoever changes the address would be sent it. */
   private async passwordOf(form: ConnectionForm): Promise<string> {
     if (form.password !== '') return form.password;
     const kept = await this.find(form.name);
-    const same = kept && kept.known.kind === form.kind && kept.known.host === form.host && kept.known.port === form.port && kept.known.user === form.user;
+    const same =
+      kept &&
+      kept.known.kind === form.kind &&
+      kept.known.host === form.host &&
+      kept.known.port === form.port &&
+      kept.known.user === form.user;
     return same ? kept.known.password : '';
   }
 }
@@ -105,7 +168,9 @@ async function connectionsOf(portalId: number): Promise<Set<string>> {
 
 function connectionsIn(document: string): string[] {
   const { source, sources } = JSON.parse(document) as Pick<PortalDefinition, 'source' | 'sources'>;
-  return [source, ...Object.values(sources ?? {})].flatMap(({ connection }) => (connection === undefined ? [] : [connection]));
+  return [source, ...Object.values(sources ?? {})].flatMap(({ connection }) =>
+    connection === undefined ? [] : [connection],
+  );
 }
 
 /** The portals, by their address, whose draft or any version has its records in a connection. */

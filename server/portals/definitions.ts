@@ -22,7 +22,10 @@ export class Definitions {
   private read = new Map<string, PortalDefinition>();
 
   async version(portalId: number, number: number): Promise<PortalDefinition> {
-    return this.remember(`v/${portalId}/${number}`, async () => (await Version.findOne({ where: { portalId, number }, rejectOnEmpty: true })).document);
+    return this.remember(
+      `v/${portalId}/${number}`,
+      async () => (await Version.findOne({ where: { portalId, number }, rejectOnEmpty: true })).document,
+    );
   }
 
   draft(portal: Portal): Promise<PortalDefinition> {
@@ -113,7 +116,9 @@ export class Sources {
     if (this.isClosed(schema)) throw new SourceGone(`The schema ${schema} is no portal's.`);
     let source = this.open.get(schema);
     if (!source) {
-      source = new MariadbSource(this.address, schema, this.options.connections, { statementSeconds: this.options.statementSeconds ?? 20 });
+      source = new MariadbSource(this.address, schema, this.options.connections, {
+        statementSeconds: this.options.statementSeconds ?? 20,
+      });
       this.open.set(schema, source);
     }
     return source;
@@ -127,42 +132,70 @@ export class Sources {
   }
 
   /** Every source of a definition, its own first, and all their tables as one catalogue. One that can't be opened gives its reason. */
-  async all(definition: PortalDefinition): Promise<{ parts: Part[]; catalogue: Catalogue; away: { name: string; error: unknown }[] }> {
+  async all(
+    definition: PortalDefinition,
+  ): Promise<{ parts: Part[]; catalogue: Catalogue; away: { name: string; error: unknown }[] }> {
     const own = await this.part(definition, null);
     const away: { name: string; error: unknown }[] = [];
-    const others = await Promise.all(Object.keys(definition.sources ?? {}).map((name) => this.part(definition, name).catch((error: unknown) => {
-      away.push({ name, error });
-      return null;
-    })));
+    const others = await Promise.all(
+      Object.keys(definition.sources ?? {}).map((name) =>
+        this.part(definition, name).catch((error: unknown) => {
+          away.push({ name, error });
+          return null;
+        }),
+      ),
+    );
     const parts = [own, ...others.filter((part) => part !== null)];
-    return { parts, away, catalogue: parts.length === 1 ? own.catalogue : { ...own.catalogue, tables: parts.flatMap((part) => part.catalogue.tables) } };
+    return {
+      parts,
+      away,
+      catalogue:
+        parts.length === 1
+          ? own.catalogue
+          : { ...own.catalogue, tables: parts.flatMap((part) => part.catalogue.tables) },
+    };
   }
 
   /** Whether a schema holds an installation's own tables. */
   async isOurs({ connection, schema }: PortalSource): Promise<boolean> {
     if (connection === undefined && this.isClosed(schema)) return true;
-    return holdsOurs(await (connection === undefined ? this.get(schema) : await this.connected(connection, schema)).catalogue());
+    return holdsOurs(
+      await (connection === undefined ? this.get(schema) : await this.connected(connection, schema)).catalogue(),
+    );
   }
 
   /** The schema that a portal source names. Throws SourceGone where it holds an installation's own tables. */
   async at({ connection, schema }: PortalSource): Promise<Source> {
     const source = connection === undefined ? this.get(schema) : await this.connected(connection, schema);
-    if (holdsOurs(await source.catalogue())) throw new SourceGone(`The schema ${schema} holds an installation of Stone Porch, so it is no portal's.`);
+    if (holdsOurs(await source.catalogue()))
+      throw new SourceGone(`The schema ${schema} holds an installation of Stone Porch, so it is no portal's.`);
     return source;
   }
 
   private async part(definition: PortalDefinition, name: string | null): Promise<Part> {
     const at = sourceCalled(definition, name);
     const source = await this.at(at);
-    const covered = await this.cover(at.connection === undefined ? at.schema : `${at.connection}/${at.schema}`, source, await source.catalogue());
-    const rosters = name === null ? undefined : (await this.part(definition, null)).catalogue.tables.filter((table) => definition.rosters.some((roster) => roster.table === table.name));
+    const covered = await this.cover(
+      at.connection === undefined ? at.schema : `${at.connection}/${at.schema}`,
+      source,
+      await source.catalogue(),
+    );
+    const rosters =
+      name === null
+        ? undefined
+        : (await this.part(definition, null)).catalogue.tables.filter((table) =>
+            definition.rosters.some((roster) => roster.table === table.name),
+          );
     return { source, catalogue: this.declare(covered, definition, name, rosters) };
   }
 
   /** One pool for each connection and schema; one that was changed since is closed. */
   private async connected(name: string, schema: string): Promise<Source> {
     const found = await (this.options.connectionOf?.(name) ?? null);
-    if (!found) throw new SourceGone(`The connection ${name} is gone, or its password can't be read. Connect it again under Portals.`);
+    if (!found)
+      throw new SourceGone(
+        `The connection ${name} is gone, or its password can't be read. Connect it again under Portals.`,
+      );
     const key = `${name}\n${schema}\n${found.revision}`;
     let source = this.open.get(key);
     if (!source) {
@@ -179,7 +212,12 @@ export class Sources {
   }
 
   /** The same catalogue and definition give the same object, so that what is kept by it is found again. */
-  private declare(catalogue: Catalogue, definition: PortalDefinition, name: string | null, rosters: Table[] | undefined): Catalogue {
+  private declare(
+    catalogue: Catalogue,
+    definition: PortalDefinition,
+    name: string | null,
+    rosters: Table[] | undefined,
+  ): Catalogue {
     const ofCatalogue = this.declared.get(catalogue) ?? new WeakMap<PortalDefinition, Map<string | null, Catalogue>>();
     this.declared.set(catalogue, ofCatalogue);
     const ofDefinition = ofCatalogue.get(definition) ?? new Map<string | null, Catalogue>();
@@ -188,8 +226,17 @@ export class Sources {
     if (!known || rosters?.some((table, i) => known!.rosters?.[i] !== table)) {
       // A table of the own source whose name reads as one of another is left out: what is granted there is not meant for it.
       const chosen = chosenTables(catalogue, sourceCalled(definition, name).tables);
-      const own = name === null && definition.sources ? { ...chosen, tables: chosen.tables.filter((table) => sourceName(definition, table.name) === null) } : namedCatalogue(chosen, name);
-      known = { ...withAddresses(withColumnKinds(withDeclaredRelations(withDeclaredKeys(own, definition), definition), definition), definition), ...(rosters ? { rosters } : {}) };
+      const own =
+        name === null && definition.sources
+          ? { ...chosen, tables: chosen.tables.filter((table) => sourceName(definition, table.name) === null) }
+          : namedCatalogue(chosen, name);
+      known = {
+        ...withAddresses(
+          withColumnKinds(withDeclaredRelations(withDeclaredKeys(own, definition), definition), definition),
+          definition,
+        ),
+        ...(rosters ? { rosters } : {}),
+      };
       ofDefinition.set(name, known);
     }
     return known;
@@ -198,7 +245,9 @@ export class Sources {
   private cover(schema: string, source: Source, catalogue: Catalogue): Promise<Catalogue> {
     let covered = this.covered.get(catalogue);
     if (!covered) {
-      covered = Promise.all([this.options.ceilingsOf?.(schema) ?? {}, this.options.queriesOf?.(schema) ?? []]).then(async ([ceilings, queries]) => withSavedQueries(source, withCeilings(catalogue, ceilings), queries));
+      covered = Promise.all([this.options.ceilingsOf?.(schema) ?? {}, this.options.queriesOf?.(schema) ?? []]).then(
+        async ([ceilings, queries]) => withSavedQueries(source, withCeilings(catalogue, ceilings), queries),
+      );
       this.covered.set(catalogue, covered);
       const { covered: kept } = this;
       covered.catch(() => kept.delete(catalogue));

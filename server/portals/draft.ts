@@ -18,10 +18,18 @@ export interface DraftState {
 export type AdmitSources = (added: readonly PortalSource[]) => Promise<void>;
 
 /** Whatever way a draft came to what it is: a source that it had not before is admitted or refused. `no change` is for edits that may not touch where records are. */
-async function admitted(before: PortalDefinition, after: PortalDefinition, admit: AdmitSources | 'no change'): Promise<void> {
+async function admitted(
+  before: PortalDefinition,
+  after: PortalDefinition,
+  admit: AdmitSources | 'no change',
+): Promise<void> {
   if (admit === 'no change') {
     if (JSON.stringify([before.source, before.sources]) === JSON.stringify([after.source, after.sources])) return;
-    throw new Problem(422, 'patch', 'Where the records of a portal are can\'t be changed by an edit. Apply a whole definition instead.');
+    throw new Problem(
+      422,
+      'patch',
+      "Where the records of a portal are can't be changed by an edit. Apply a whole definition instead.",
+    );
   }
   const all = ({ source, sources }: PortalDefinition) => [source, ...Object.values(sources ?? {})];
   const place = ({ kind, connection, schema }: PortalSource) => JSON.stringify([kind, connection ?? null, schema]);
@@ -34,22 +42,45 @@ async function admitted(before: PortalDefinition, after: PortalDefinition, admit
  * Changes a draft by a JSON Patch (RFC 6902). The sender names the revision that they saw; when another builder was
  * faster, nothing is changed and they get a conflict. The result must be a whole, valid definition.
  */
-export function changeDraft(sequelize: Sequelize, portalId: number, builderId: number | null, revision: number, label: string, patch: Operation[], admit: AdmitSources | 'no change'): Promise<DraftState> {
+export function changeDraft(
+  sequelize: Sequelize,
+  portalId: number,
+  builderId: number | null,
+  revision: number,
+  label: string,
+  patch: Operation[],
+  admit: AdmitSources | 'no change',
+): Promise<DraftState> {
   return withPortal(sequelize, portalId, async (portal, transaction) => {
     if (portal.revision !== revision) {
-      throw new Problem(409, 'draft-changed', 'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.', { revision: portal.revision });
+      throw new Problem(
+        409,
+        'draft-changed',
+        'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.',
+        { revision: portal.revision },
+      );
     }
     const before = JSON.parse(portal.draft) as PortalDefinition;
     const after = await readDefinitionAside(applied(before, patch));
-    if (after.portal.slug !== portal.slug) throw new DefinitionError([{ place: '/portal/slug', reason: 'the address of a portal can\'t be changed' }]);
+    if (after.portal.slug !== portal.slug)
+      throw new DefinitionError([{ place: '/portal/slug', reason: "the address of a portal can't be changed" }]);
     await admitted(before, after, admit);
     const forward = jsonPatch.compare(before, after);
     if (forward.length > 0) {
       // What had been undone can't follow on a different draft.
       await DraftEdit.destroy({ where: { portalId, undone: true }, transaction });
-      await DraftEdit.create({
-        portalId, label, forward: JSON.stringify(forward), backward: JSON.stringify(jsonPatch.compare(after, before)), undone: false, builderId, madeAt: new Date(),
-      }, { transaction });
+      await DraftEdit.create(
+        {
+          portalId,
+          label,
+          forward: JSON.stringify(forward),
+          backward: JSON.stringify(jsonPatch.compare(after, before)),
+          undone: false,
+          builderId,
+          madeAt: new Date(),
+        },
+        { transaction },
+      );
       await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });
     }
     return draftState(portal, transaction);
@@ -57,12 +88,24 @@ export function changeDraft(sequelize: Sequelize, portalId: number, builderId: n
 }
 
 /** Takes the last change back, or makes the last undone one again. */
-export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' | 'redo', admit: AdmitSources): Promise<DraftState> {
+export function stepDraft(
+  sequelize: Sequelize,
+  portalId: number,
+  step: 'undo' | 'redo',
+  admit: AdmitSources,
+): Promise<DraftState> {
   return withPortal(sequelize, portalId, async (portal, transaction) => {
     const edit = await DraftEdit.findOne({
-      where: { portalId, undone: step === 'redo' }, order: [['id', step === 'redo' ? 'ASC' : 'DESC']], transaction,
+      where: { portalId, undone: step === 'redo' },
+      order: [['id', step === 'redo' ? 'ASC' : 'DESC']],
+      transaction,
     });
-    if (!edit) throw new Problem(409, 'nothing-to-step', step === 'undo' ? 'There is nothing to undo.' : 'There is nothing to redo.');
+    if (!edit)
+      throw new Problem(
+        409,
+        'nothing-to-step',
+        step === 'undo' ? 'There is nothing to undo.' : 'There is nothing to redo.',
+      );
     const patch = JSON.parse(step === 'undo' ? edit.backward : edit.forward) as Operation[];
     const before = JSON.parse(portal.draft) as PortalDefinition;
     const after = await readDefinitionAside(applied(before, patch));
@@ -74,14 +117,29 @@ export function stepDraft(sequelize: Sequelize, portalId: number, step: 'undo' |
 }
 
 export async function draftState(portal: Portal, transaction?: Transaction): Promise<DraftState> {
-  const undo = await DraftEdit.findOne({ where: { portalId: portal.id, undone: false }, order: [['id', 'DESC']], transaction });
-  const redo = await DraftEdit.findOne({ where: { portalId: portal.id, undone: true }, order: [['id', 'ASC']], transaction });
-  return { revision: portal.revision, draft: JSON.parse(portal.draft) as PortalDefinition, undo: undo?.label ?? null, redo: redo?.label ?? null };
+  const undo = await DraftEdit.findOne({
+    where: { portalId: portal.id, undone: false },
+    order: [['id', 'DESC']],
+    transaction,
+  });
+  const redo = await DraftEdit.findOne({
+    where: { portalId: portal.id, undone: true },
+    order: [['id', 'ASC']],
+    transaction,
+  });
+  return {
+    revision: portal.revision,
+    draft: JSON.parse(portal.draft) as PortalDefinition,
+    undo: undo?.label ?? null,
+    redo: redo?.label ?? null,
+  };
 }
 
 /** The draft as it is now, with what can be undone of it: read at one moment, for another builder may edit meanwhile. */
 export function readDraft(sequelize: Sequelize, portalId: number): Promise<DraftState> {
-  return sequelize.transaction(async (transaction) => draftState(await Portal.findByPk(portalId, { transaction, rejectOnEmpty: true }), transaction));
+  return sequelize.transaction(async (transaction) =>
+    draftState(await Portal.findByPk(portalId, { transaction, rejectOnEmpty: true }), transaction),
+  );
 }
 
 /** How many edits stand in the draft since the moment, undone ones left out. */
@@ -101,7 +159,11 @@ function applied(document: PortalDefinition, patch: Operation[]): unknown {
   return changed;
 }
 
-async function withPortal<T>(sequelize: Sequelize, portalId: number, work: (portal: Portal, transaction: Transaction) => Promise<T>): Promise<T> {
+async function withPortal<T>(
+  sequelize: Sequelize,
+  portalId: number,
+  work: (portal: Portal, transaction: Transaction) => Promise<T>,
+): Promise<T> {
   return sequelize.transaction(async (transaction) => {
     const portal = await Portal.findByPk(portalId, { transaction, lock: true, rejectOnEmpty: true });
     return work(portal, transaction);

@@ -18,7 +18,8 @@ export function memberRoutes(services: Services): Router {
   /** The portal if it is published; one that isn't and one that never was are the same to the outside. */
   const published = async (slug: string) => {
     const portal = await Portal.findOne({ where: { slug } });
-    if (!portal || portal.publishedVersion === null) throw new Problem(404, 'not-found', 'There is no portal at this address.');
+    if (!portal || portal.publishedVersion === null)
+      throw new Problem(404, 'not-found', 'There is no portal at this address.');
     return { portal, definition: await services.definitions.version(portal.id, portal.publishedVersion) };
   };
 
@@ -50,6 +51,9 @@ export function memberRoutes(services: Services): Router {
     res.status(204).end();
   });
 
-  router.use('/:slug', recordRoutes(services.store.sequelize, (req) => memberVisit(services, req, String(req.params.slug))));
+  router.use(
+    '/:slug',
+    recordRoutes(services.store.sequelize, (req) => memberVisit(services, req, String(req.params.slug))),
+  );
   return router;
 }

@@ -6,7 +6,15 @@ import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/drawn';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
-import { findTable, isIdentifier, isPathProblem, plainLabel, resolvePath, type ColumnType, type Relation } from '../../core/table/catalogue';
+import {
+  findTable,
+  isIdentifier,
+  isPathProblem,
+  plainLabel,
+  resolvePath,
+  type ColumnType,
+  type Relation,
+} from '../../core/table/catalogue';
 import { isSortable } from '../gate/order';
 import { titleOf } from '../gate/lookup';
 import { at, beyond, type PlacedVisit } from '../gate/across';
@@ -78,25 +86,74 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   const table = openTable(visit, view, tableName);
   const { lenses } = view.view(table);
   const makers = lenses.flatMap((lens) => (lens.create ? [lens.create.columns] : []));
-  const inOrder = (names: Set<string>) => table.columns.map((column) => column.name).filter((name) => names.has(name)).map((name) => printPath([name]));
-  const columns = ownInfos(visit, view, tableName, visibleColumns(view.view(table)).map((name) => printPath([name])));
-  const shown = table.relations.filter((relation) => columns.some((column) => column.path === printPath([relation.column])));
-  const crossings = visit.elsewhere ? crossingsFrom(visit.definition, tableName).filter((relation) => columns.some((column) => column.path === printPath([relation.column]) && !column.veiled)) : [];
-  const there = (await Promise.all(crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })))).map((each) => (each === 'away' ? null : each));
+  const inOrder = (names: Set<string>) =>
+    table.columns
+      .map((column) => column.name)
+      .filter((name) => names.has(name))
+      .map((name) => printPath([name]));
+  const columns = ownInfos(
+    visit,
+    view,
+    tableName,
+    visibleColumns(view.view(table)).map((name) => printPath([name])),
+  );
+  const shown = table.relations.filter((relation) =>
+    columns.some((column) => column.path === printPath([relation.column])),
+  );
+  const crossings = visit.elsewhere
+    ? crossingsFrom(visit.definition, tableName).filter((relation) =>
+        columns.some((column) => column.path === printPath([relation.column]) && !column.veiled),
+      )
+    : [];
+  const there = (
+    await Promise.all(
+      crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })),
+    )
+  ).map((each) => (each === 'away' ? null : each));
   const titled = (relation: Relation, far: PlacedVisit) => {
     const target = findTable(far.catalogue, relation.table);
     const title = target ? titleOf(far, new ViewSql(far), target) : null;
     return title === null ? null : printPath([relation.name, title]);
   };
-  const further = await columnInfos(visit, tableName, crossings.flatMap((relation, i) => findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) => printPath([relation.name, column.name])) ?? []));
+  const further = await columnInfos(
+    visit,
+    tableName,
+    crossings.flatMap(
+      (relation, i) =>
+        findTable(there[i]?.catalogue ?? visit.catalogue, relation.table)?.columns.map((column) =>
+          printPath([relation.name, column.name]),
+        ) ?? [],
+    ),
+  );
   return {
-    table: tableName, label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName), key: table.key, columns,
+    table: tableName,
+    label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName),
+    key: table.key,
+    columns,
     fills: makers.length === 0 ? null : inOrder(new Set(makers.flatMap((each) => [...each]))),
     changes: inOrder(new Set(lenses.flatMap((lens) => [...(lens.edit?.columns ?? [])]))),
-    removes: lenses.some((lens) => lens.remove !== null), exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
-    relations: [...shown.map((relation) => ({ relation, far: visit })), ...crossings.flatMap((relation, i) => (there[i] ? [{ relation, far: there[i] }] : []))]
-      .map(({ relation, far }) => ({ name: relation.name, column: relation.column, table: relation.table, title: titled(relation, far) })),
-    through: [...ownInfos(visit, view, tableName, shown.flatMap((relation) => findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])))), ...further],
+    removes: lenses.some((lens) => lens.remove !== null),
+    exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+    relations: [
+      ...shown.map((relation) => ({ relation, far: visit })),
+      ...crossings.flatMap((relation, i) => (there[i] ? [{ relation, far: there[i] }] : [])),
+    ].map(({ relation, far }) => ({
+      name: relation.name,
+      column: relation.column,
+      table: relation.table,
+      title: titled(relation, far),
+    })),
+    through: [
+      ...ownInfos(
+        visit,
+        view,
+        tableName,
+        shown.flatMap((relation) =>
+          findTable(visit.catalogue, relation.table)!.columns.map((column) => printPath([relation.name, column.name])),
+        ),
+      ),
+      ...further,
+    ],
   };
 }
 
@@ -107,22 +164,24 @@ export function pagesOf(visit: Visit): Page[] {
 
 /** A page as the person gets it. A section on a table of which they see nothing keeps its place, without columns. */
 export async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo> {
-  const sections = await Promise.all(page.sections.map(async (section): Promise<SectionInfo> => {
-    // While another source is away, what is there is not shown; the rest of the portal goes on.
-    const there = await at(visit, section.table).catch((error: unknown) => {
-      if (isSourceAway(error)) return null;
-      throw error;
-    });
-    const infos = (paths: string[]) => (there ? columnInfos(there, section.table, paths) : []);
-    return {
-      ...(there ? {} : { away: true as const }),
-      table: section.table,
-      label: visit.definition.tables[section.table]?.label ?? plainLabel(section.table),
-      columns: await infos(section.columns),
-      sort: section.sort,
-      record: await infos(section.record),
-    };
-  }));
+  const sections = await Promise.all(
+    page.sections.map(async (section): Promise<SectionInfo> => {
+      // While another source is away, what is there is not shown; the rest of the portal goes on.
+      const there = await at(visit, section.table).catch((error: unknown) => {
+        if (isSourceAway(error)) return null;
+        throw error;
+      });
+      const infos = (paths: string[]) => (there ? columnInfos(there, section.table, paths) : []);
+      return {
+        ...(there ? {} : { away: true as const }),
+        table: section.table,
+        label: visit.definition.tables[section.table]?.label ?? plainLabel(section.table),
+        columns: await infos(section.columns),
+        sort: section.sort,
+        record: await infos(section.record),
+      };
+    }),
+  );
   return { id: page.id, title: page.title, intro: page.intro, sections };
 }
 
@@ -135,23 +194,40 @@ function askedByMask(mask: Mask): ColumnInfo['asked'] {
 export async function columnInfos(visit: PlacedVisit, tableName: string, paths: string[]): Promise<ColumnInfo[]> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
-  const infos = await Promise.all(paths.map(async (text) => {
-    const path = visit.elsewhere && table ? readPath(text) : null;
-    const crossing = path && crossingOn(visit.definition, visit.catalogue, table!, path);
-    if (!crossing) return ownInfos(visit, view, tableName, [text]);
-    const there = await beyond(visit, tableName, crossing);
-    if (there === 'away') return [awayColumn(visit, crossing, text)];
-    const found = there ? await columnInfos(there, crossing.relation.table, [printPath(crossing.rest)]) : [];
-    // What lies in another source is looked up for the records that are shown, so it can't say which those are.
-    return found.map((info): ColumnInfo => ({ ...info, path: text, label: crossing.rest.length === 1 ? throughLabel(crossing.relation.name, info.label) : info.label, asked: null, sortable: false }));
-  }));
+  const infos = await Promise.all(
+    paths.map(async (text) => {
+      const path = visit.elsewhere && table ? readPath(text) : null;
+      const crossing = path && crossingOn(visit.definition, visit.catalogue, table!, path);
+      if (!crossing) return ownInfos(visit, view, tableName, [text]);
+      const there = await beyond(visit, tableName, crossing);
+      if (there === 'away') return [awayColumn(visit, crossing, text)];
+      const found = there ? await columnInfos(there, crossing.relation.table, [printPath(crossing.rest)]) : [];
+      // What lies in another source is looked up for the records that are shown, so it can't say which those are.
+      return found.map((info): ColumnInfo => ({
+        ...info,
+        path: text,
+        label: crossing.rest.length === 1 ? throughLabel(crossing.relation.name, info.label) : info.label,
+        asked: null,
+        sortable: false,
+      }));
+    }),
+  );
   return infos.flat();
 }
 
 /** A column of which nothing is known while its source is away but what the definition calls it. */
 function awayColumn({ definition }: Visit, { relation, rest }: Crossing, path: string): ColumnInfo {
   const own = columnLabel(definition, relation.table, rest.at(-1)!, plainLabel);
-  return { path, label: throughLabel(rest.length === 1 ? relation.name : rest.at(-2)!, own), type: 'text', nullable: true, asked: null, sortable: false, veiled: false, away: true };
+  return {
+    path,
+    label: throughLabel(rest.length === 1 ? relation.name : rest.at(-2)!, own),
+    type: 'text',
+    nullable: true,
+    asked: null,
+    sortable: false,
+    veiled: false,
+    away: true,
+  };
 }
 
 function throughLabel(relation: string, label: string): string {
@@ -171,19 +247,25 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
     const asking = resolvePath(view.askCatalogue(), findTable(view.askCatalogue(), tableName)!, path);
     const how = isPathProblem(asking) ? null : askable(view.view(found.table), column.name);
     const own = columnLabel(visit.definition, found.table.name, column.name, plainLabel);
-    return [{
-      path: text,
-      label: path.length === 1 ? own : throughLabel(path.at(-2)!, own),
-      type: column.type,
-      nullable: column.nullable,
-      maxLength: column.maxLength,
-      scale: column.scale,
-      choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
-      kind: column.kind, currency: column.currency, colours: cases.some((each) => each.openness.level === 'shown') ? visit.definition.tables[found.table.name]?.columns?.[column.name]?.colours : undefined,
-      ...(isIdentifier(found.table, column) ? { identifies: true as const } : {}),
-      asked: how && (how.by !== 'value' ? askedByMask(how.mask) : column.equalityOnly ? 'same' : 'value'),
-      sortable: !isPathProblem(asking) && isSortable(asking.column),
-      veiled: !cases.some((each) => each.openness.level === 'shown'),
-    }];
+    return [
+      {
+        path: text,
+        label: path.length === 1 ? own : throughLabel(path.at(-2)!, own),
+        type: column.type,
+        nullable: column.nullable,
+        maxLength: column.maxLength,
+        scale: column.scale,
+        choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
+        kind: column.kind,
+        currency: column.currency,
+        colours: cases.some((each) => each.openness.level === 'shown')
+          ? visit.definition.tables[found.table.name]?.columns?.[column.name]?.colours
+          : undefined,
+        ...(isIdentifier(found.table, column) ? { identifies: true as const } : {}),
+        asked: how && (how.by !== 'value' ? askedByMask(how.mask) : column.equalityOnly ? 'same' : 'value'),
+        sortable: !isPathProblem(asking) && isSortable(asking.column),
+        veiled: !cases.some((each) => each.openness.level === 'shown'),
+      },
+    ];
   });
 }

@@ -3,14 +3,28 @@ import { Problem } from '../http/problems';
 import { Portal, Version } from '../store/models';
 
 /** Makes the draft the next version and points members to it. */
-export function publishDraft(sequelize: Sequelize, portalId: number, revision: number, note: string, by: string): Promise<number> {
+export function publishDraft(
+  sequelize: Sequelize,
+  portalId: number,
+  revision: number,
+  note: string,
+  by: string,
+): Promise<number> {
   return sequelize.transaction(async (transaction) => {
     const portal = await Portal.findByPk(portalId, { transaction, lock: true, rejectOnEmpty: true });
     if (portal.revision !== revision) {
-      throw new Problem(409, 'draft-changed', 'The draft was changed in the meantime. Look at it once more before you publish.', { revision: portal.revision });
+      throw new Problem(
+        409,
+        'draft-changed',
+        'The draft was changed in the meantime. Look at it once more before you publish.',
+        { revision: portal.revision },
+      );
     }
     const last = Number((await Version.max('number', { where: { portalId }, transaction })) ?? 0);
-    await Version.create({ portalId, number: last + 1, document: portal.draft, note, publishedBy: by, publishedAt: new Date() }, { transaction });
+    await Version.create(
+      { portalId, number: last + 1, document: portal.draft, note, publishedBy: by, publishedAt: new Date() },
+      { transaction },
+    );
     await portal.update({ publishedVersion: last + 1 }, { transaction });
     return last + 1;
   });
@@ -22,7 +36,8 @@ export function publishAgain(sequelize: Sequelize, portalId: number, number: num
     const portal = await Portal.findByPk(portalId, { transaction, lock: true, rejectOnEmpty: true });
     const version = await Version.findOne({ where: { portalId, number }, transaction });
     if (!version) throw new Problem(404, 'not-found', `There is no version ${number}.`);
-    if (version.document !== checked || version.outdated !== null) throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
+    if (version.document !== checked || version.outdated !== null)
+      throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
     await portal.update({ publishedVersion: number }, { transaction });
   });
 }

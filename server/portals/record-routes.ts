@@ -54,29 +54,60 @@ const listQuery = Joi.object<ListQuery>({
   size: Joi.number().integer().min(1).max(200).default(25),
 }).oxor('after', 'before');
 
-const countedQuery = listQuery.concat(Joi.object({ counted: Joi.boolean().default(true) })) as unknown as Joi.ObjectSchema<ListQuery & { counted: boolean }>;
-const exportQuery = Joi.object<Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { format: TextFormat; guard: boolean }>({
-  columns: text(8000), sort: text(1000), filter: text(8000).default(''), search: text(200).trim().default(''), format: Joi.valid('csv', 'json', 'jsonl').required(), guard: Joi.boolean().default(true),
+const countedQuery = listQuery.concat(
+  Joi.object({ counted: Joi.boolean().default(true) }),
+) as unknown as Joi.ObjectSchema<ListQuery & { counted: boolean }>;
+const exportQuery = Joi.object<
+  Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { format: TextFormat; guard: boolean }
+>({
+  columns: text(8000),
+  sort: text(1000),
+  filter: text(8000).default(''),
+  search: text(200).trim().default(''),
+  format: Joi.valid('csv', 'json', 'jsonl').required(),
+  guard: Joi.boolean().default(true),
 });
 
-const changesSchema = Joi.object<Changes>().pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() })).min(1).max(300);
+const changesSchema = Joi.object<Changes>()
+  .pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() }))
+  .min(1)
+  .max(300);
 const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
 const editBody = Joi.object<{ changes: Changes }>({ changes: changesSchema.required() });
 const createBody = Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() });
 const deleteBody = Joi.object<{ seen: Record<string, unknown> }>({ seen: valuesSchema.default({}) });
 const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
-  writes: Joi.array().items(
-    Joi.object({ create: valuesSchema.required() }),
-    Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
-    Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
-  ).min(1).max(500).required(),
+  writes: Joi.array()
+    .items(
+      Joi.object({ create: valuesSchema.required() }),
+      Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
+      Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
+    )
+    .min(1)
+    .max(500)
+    .required(),
   mode: Joi.valid('all or nothing', 'each by itself').default('all or nothing'),
 });
 const trialQuery = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
-const lookupQuery = Joi.object<{ search: string; size: number }>({ search: text(200).trim().default(''), size: Joi.number().integer().min(1).max(100).default(20) });
-const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: string }[]; by: { column: string; step?: DateStep }[]; filter: string; smallestGroup: number }>({
-  measures: Joi.array().items(Joi.object({ what: Joi.valid(...measures).required(), column: text(300) })).min(1).max(20).required(),
-  by: Joi.array().items(Joi.object({ column: text(300).required(), step: Joi.valid(...dateStepNames) })).max(2).default([]),
+const lookupQuery = Joi.object<{ search: string; size: number }>({
+  search: text(200).trim().default(''),
+  size: Joi.number().integer().min(1).max(100).default(20),
+});
+const figureBody = Joi.object<{
+  measures: { what: Measure['what']; column?: string }[];
+  by: { column: string; step?: DateStep }[];
+  filter: string;
+  smallestGroup: number;
+}>({
+  measures: Joi.array()
+    .items(Joi.object({ what: Joi.valid(...measures).required(), column: text(300) }))
+    .min(1)
+    .max(20)
+    .required(),
+  by: Joi.array()
+    .items(Joi.object({ column: text(300).required(), step: Joi.valid(...dateStepNames) }))
+    .max(2)
+    .default([]),
   filter: text(8000).default(''),
   smallestGroup: Joi.number().integer().min(0).max(1_000_000).default(0),
 });
@@ -85,7 +116,11 @@ const figureBody = Joi.object<{ measures: { what: Measure['what']; column?: stri
  * Pages and records of a portal as one person gets them: for members themselves, and for builders looking as a member.
  * `visitOf` says who asks; everything else is the gate's.
  */
-export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Response) => Promise<PortalVisit>, startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>): Router {
+export function recordRoutes(
+  sequelize: Sequelize,
+  whole: (req: Request, res: Response) => Promise<PortalVisit>,
+  startExport?: (req: Request, res: Response, order: ExportOrder) => Promise<void>,
+): Router {
   const router = Router({ mergeParams: true });
   /** The visit at the source of the table that is asked about. */
   const visitOf = async (req: Request, res: Response) => at(await whole(req, res), String(req.params.table));
@@ -93,8 +128,17 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
   router.get('/me', async (req, res) => {
     const visit = await whole(req, res);
     res.json({
-      portal: { slug: visit.definition.portal.slug, name: visit.definition.portal.name, colour: visit.definition.portal.colour, timeZone: visit.definition.portal.timeZone },
-      member: { name: visit.name, email: visit.person.email, roles: visit.definition.roles.filter((role) => visit.person.roles.includes(role.id)).map((role) => role.name) },
+      portal: {
+        slug: visit.definition.portal.slug,
+        name: visit.definition.portal.name,
+        colour: visit.definition.portal.colour,
+        timeZone: visit.definition.portal.timeZone,
+      },
+      member: {
+        name: visit.name,
+        email: visit.person.email,
+        roles: visit.definition.roles.filter((role) => visit.person.roles.includes(role.id)).map((role) => role.name),
+      },
       pages: await Promise.all(pagesOf(visit).map((page) => pageInfo(visit, page))),
     });
   });
@@ -105,7 +149,11 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await at(asked, section.table);
     const query = valid(listQuery, req.query, 'query');
     const question = questionOf(visit, section.table, { ...query, columns: undefined }, section);
-    res.json(await across(visit, section.table, question.columns, (columns) => list(visit.source, visit, section.table, { ...question, columns })));
+    res.json(
+      await across(visit, section.table, question.columns, (columns) =>
+        list(visit.source, visit, section.table, { ...question, columns }),
+      ),
+    );
   });
 
   router.get('/tables/:table', async (req, res) => {
@@ -115,7 +163,11 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await visitOf(req, res);
     const { counted, ...query } = valid(countedQuery, req.query, 'query');
     const question = questionOf(visit, req.params.table, query, null);
-    res.json(await across(visit, req.params.table, question.columns, (columns): Promise<ListPage> => (counted ? list : page)(visit.source, visit, req.params.table, { ...question, columns })));
+    res.json(
+      await across(visit, req.params.table, question.columns, (columns): Promise<ListPage> =>
+        (counted ? list : page)(visit.source, visit, req.params.table, { ...question, columns }),
+      ),
+    );
   });
   router.get('/exports/:table', async (req, res) => {
     const visit = await visitOf(req, res);
@@ -124,7 +176,9 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const pages = exportAcross(visit, req.params.table, question, smallPage);
     // The first page tells whether it may be had at all, before anything is sent.
     const first = await pages.next();
-    res.attachment(`${req.params.table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
+    res
+      .attachment(`${req.params.table}.${exportFormats[format].ending}`)
+      .set('Content-Type', exportFormats[format].type);
     const giveWay = res.locals.giveWay as () => Promise<void>;
     await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
   });
@@ -133,7 +187,12 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await visitOf(req, res);
     const columns = valid(Joi.object<{ columns?: string }>({ columns: text(4000) }), req.query, 'query').columns;
     const { table, id } = req.params;
-    const { records: [record], away } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({ records: [await read(visit.source, visit, table, id, own)] }));
+    const {
+      records: [record],
+      away,
+    } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({
+      records: [await read(visit.source, visit, table, id, own)],
+    }));
     res.json({ record, columns: await columnInfos(visit, table, Object.keys(record!.values)), away });
   });
 
@@ -144,8 +203,15 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const info = await tableInfo(visit, table);
     const path = printPath([column]);
     const known = info.columns.find((each) => each.path === path);
-    if (known?.kind !== 'file' || !(info.changes.includes(path) || info.fills?.includes(path))) throw new NotFound('column');
-    res.status(201).json(await receiveFile(req, (name, bytes) => keepForColumn(sequelize, visit.portalId, visit.person, { table, column }, name, bytes)));
+    if (known?.kind !== 'file' || !(info.changes.includes(path) || info.fills?.includes(path)))
+      throw new NotFound('column');
+    res
+      .status(201)
+      .json(
+        await receiveFile(req, (name, bytes) =>
+          keepForColumn(sequelize, visit.portalId, visit.person, { table, column }, name, bytes),
+        ),
+      );
   });
   router.get('/records/:table/:id/files/:column', async (req, res) => {
     const visit = await visitOf(req, res);
@@ -153,7 +219,12 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const record = await read(visit.source, visit, table, id, [[column]]);
     const path = printPath([column]);
     const value = record.values[path];
-    const found = findColumn(findTable(visit.catalogue, table)!, column)?.kind === 'file' && typeof value === 'string' && !record.masked.includes(path) ? await fileOfColumn(visit.portalId, value) : null;
+    const found =
+      findColumn(findTable(visit.catalogue, table)!, column)?.kind === 'file' &&
+      typeof value === 'string' &&
+      !record.masked.includes(path)
+        ? await fileOfColumn(visit.portalId, value)
+        : null;
     if (!found) throw new NotFound('file');
     res.set(found.headers);
     await pipeline(Readable.from(fileBytes(sequelize, found.file.id)), res);
@@ -177,21 +248,38 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const body = valid(figureBody, req.body);
     const view = new ViewSql(visit);
     const table = openTable(visit, view, req.params.table);
-    res.json(await figures(visit.source, visit, table.name, {
-      measures: body.measures.map(({ what, column }) => ({ what, path: column === undefined ? undefined : pathOf(column) })),
-      by: body.by.map(({ column, step }) => ({ path: pathOf(column), step })),
-      where: askedFilter(view, table, body.filter), smallestGroup: body.smallestGroup,
-    }));
+    res.json(
+      await figures(visit.source, visit, table.name, {
+        measures: body.measures.map(({ what, column }) => ({
+          what,
+          path: column === undefined ? undefined : pathOf(column),
+        })),
+        by: body.by.map(({ column, step }) => ({ path: pathOf(column), step })),
+        where: askedFilter(view, table, body.filter),
+        smallestGroup: body.smallestGroup,
+      }),
+    );
   });
 
   // As a job, which people elsewhere have no page for yet.
   if (startExport) {
     router.post('/exports/:table', async (req, res) => {
       const visit = await visitOf(req, res);
-      const { format, guard, ...query } = valid(exportQuery.concat(Joi.object({ format: Joi.valid('xlsx') })) as unknown as Joi.ObjectSchema<Omit<ListQuery, 'size'> & { format: TextFormat | 'xlsx'; guard: boolean }>, req.body);
+      const { format, guard, ...query } = valid(
+        exportQuery.concat(Joi.object({ format: Joi.valid('xlsx') })) as unknown as Joi.ObjectSchema<
+          Omit<ListQuery, 'size'> & { format: TextFormat | 'xlsx'; guard: boolean }
+        >,
+        req.body,
+      );
       const question = questionOf(visit, String(req.params.table), { ...query, size: 1 }, null);
       const total = await count(visit.source, visit, String(req.params.table), question.where).catch(() => null);
-      await startExport(req, res, { table: String(req.params.table), format, guard, question: { columns: question.columns, sort: question.sort, where: question.where, search: question.search }, total });
+      await startExport(req, res, {
+        table: String(req.params.table),
+        format,
+        guard,
+        question: { columns: question.columns, sort: question.sort, where: question.where, search: question.search },
+        total,
+      });
     });
   }
 
@@ -224,13 +312,19 @@ export function recordRoutes(sequelize: Sequelize, whole: (req: Request, res: Re
     const visit = await visitOf(req, res);
     const options = writeOptions(visit, req);
     const { writes, mode } = valid(severalBody, req.body);
-    res.json({ outcomes: (await several(visit.source, visit, req.params.table, writes, mode, options)).map(sayOutcome) });
+    res.json({
+      outcomes: (await several(visit.source, visit, req.params.table, writes, mode, options)).map(sayOutcome),
+    });
   });
   return router;
 }
 
 /** The rest of the pages after the first was asked for. */
-async function* continued(first: IteratorResult<ExportedPage, void>, rest: AsyncGenerator<ExportedPage>, between: () => Promise<void>): AsyncGenerator<ExportedPage> {
+async function* continued(
+  first: IteratorResult<ExportedPage, void>,
+  rest: AsyncGenerator<ExportedPage>,
+  between: () => Promise<void>,
+): AsyncGenerator<ExportedPage> {
   if (first.done) return;
   yield first.value;
   for await (const page of rest) {
@@ -249,16 +343,36 @@ function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
 function questionOf(visit: Visit, tableName: string, query: ListQuery, section: ListSection | null): ListQuestion {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
-  const columns = query.columns ? pathsOf(query.columns) : section ? knownPaths(section.columns) : visibleColumns(view.view(table)).map((name) => [name]);
+  const columns = query.columns
+    ? pathsOf(query.columns)
+    : section
+      ? knownPaths(section.columns)
+      : visibleColumns(view.view(table)).map((name) => [name]);
   const where: Condition[] = [];
   if (section && section.where !== 'every row') where.push(section.where);
   where.push(...askedFilter(view, table, query.filter));
-  return { columns, sort: query.sort ? sortOf(query.sort) : sectionSort(view, table, section), where, search: query.search, after: query.after ?? null, before: query.before ?? null, size: query.size };
+  return {
+    columns,
+    sort: query.sort ? sortOf(query.sort) : sectionSort(view, table, section),
+    where,
+    search: query.search,
+    after: query.after ?? null,
+    before: query.before ?? null,
+    size: query.size,
+  };
 }
 
 /** The filter that a person types: columns of their view against constants. */
 function askedFilter(view: ViewSql, table: Table, filter: string): Condition[] {
-  return filter.trim() === '' ? [] : [readCondition(filter, { catalogue: view.askCatalogue(), table: findTable(view.askCatalogue(), table.name)!, member: false })];
+  return filter.trim() === ''
+    ? []
+    : [
+        readCondition(filter, {
+          catalogue: view.askCatalogue(),
+          table: findTable(view.askCatalogue(), table.name)!,
+          member: false,
+        }),
+      ];
 }
 
 function knownPaths(texts: string[]): string[][] {
@@ -279,16 +393,22 @@ function sectionSort(view: ViewSql, table: Table, section: ListSection | null): 
 }
 
 function sortOf(sort: string): ListQuestion['sort'] {
-  return sort.split(',').slice(0, 5).map((term) => {
-    const descending = term.startsWith('-');
-    const path = readPath(descending ? term.slice(1) : term);
-    if (!path) throw new BadQuestion('The list can\'t be sorted by this.');
-    return { path, descending };
-  });
+  return sort
+    .split(',')
+    .slice(0, 5)
+    .map((term) => {
+      const descending = term.startsWith('-');
+      const path = readPath(descending ? term.slice(1) : term);
+      if (!path) throw new BadQuestion("The list can't be sorted by this.");
+      return { path, descending };
+    });
 }
 
 function pathsOf(columns: string): string[][] {
-  return columns.split(',').slice(0, 300).map((each) => pathOf(each.trim()));
+  return columns
+    .split(',')
+    .slice(0, 300)
+    .map((each) => pathOf(each.trim()));
 }
 
 function pathOf(column: string): string[] {

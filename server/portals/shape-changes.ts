@@ -29,7 +29,12 @@ export type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<vo
 type Needed = Pick<CoreServices, 'store' | 'sources' | 'reached'>;
 
 /** Does one change at a time to a schema of the product's own database: writes it down, lets `alter` change the database, and lets everything else follow. */
-export async function changeShape<T>(services: Needed, schema: string, change: ShapeChange, alter: () => Promise<T>): Promise<T> {
+export async function changeShape<T>(
+  services: Needed,
+  schema: string,
+  change: ShapeChange,
+  alter: () => Promise<T>,
+): Promise<T> {
   return locked(services.store.sequelize, schema, 5, async () => {
     const source = await services.sources.at({ kind: 'mariadb', schema });
     await settle(services, source, schema);
@@ -54,10 +59,14 @@ export async function changeShape<T>(services: Needed, schema: string, change: S
 /** At the start of a server: brings to an end what one before it was stopped in, in every schema where no other server is at it. */
 export async function settleShapes(services: Needed, alone: boolean): Promise<void> {
   const busy = !alone && (await Job.count({ where: { kind: 'table from a file', state: ['running', 'saving'] } })) > 0;
-  const schemas = new Set((await Portal.findAll({ attributes: ['draft'] })).flatMap(({ draft }) => {
-    const { source, sources } = JSON.parse(draft) as PortalDefinition;
-    return [source, ...Object.values(sources ?? {})].filter(({ connection }) => connection === undefined).map((each) => each.schema);
-  }));
+  const schemas = new Set(
+    (await Portal.findAll({ attributes: ['draft'] })).flatMap(({ draft }) => {
+      const { source, sources } = JSON.parse(draft) as PortalDefinition;
+      return [source, ...Object.values(sources ?? {})]
+        .filter(({ connection }) => connection === undefined)
+        .map((each) => each.schema);
+    }),
+  );
   for (const intent of await ShapeIntent.findAll()) schemas.add(intent.schemaName);
   for (const schema of schemas) {
     await locked(services.store.sequelize, schema, 0, async () => {
@@ -66,7 +75,8 @@ export async function settleShapes(services: Needed, alone: boolean): Promise<vo
       if (!busy) await dropMakings(source);
     }).catch((error: unknown) => {
       // Another server is at it, or the schema is gone: nothing of it can be open then.
-      if (!(error instanceof Problem) && !(error instanceof SourceGone) && (error as { errno?: number }).errno !== 1049) throw error;
+      if (!(error instanceof Problem) && !(error instanceof SourceGone) && (error as { errno?: number }).errno !== 1049)
+        throw error;
     });
   }
 }
@@ -75,8 +85,13 @@ export async function settleShapes(services: Needed, alone: boolean): Promise<vo
 function locked<T>(sequelize: Sequelize, schema: string, seconds: number, work: () => Promise<T>): Promise<T> {
   return sequelize.transaction(async (transaction) => {
     const lock = `porch shape ${schema}`.slice(0, 64);
-    const [row] = await sequelize.query<{ got: number }>('SELECT GET_LOCK(?, ?) got', { replacements: [lock, seconds], type: QueryTypes.SELECT, transaction });
-    if (Number(row?.got) !== 1) throw new Problem(409, 'shape-busy', 'Another change of the tables is under way. Try again in a moment.');
+    const [row] = await sequelize.query<{ got: number }>('SELECT GET_LOCK(?, ?) got', {
+      replacements: [lock, seconds],
+      type: QueryTypes.SELECT,
+      transaction,
+    });
+    if (Number(row?.got) !== 1)
+      throw new Problem(409, 'shape-busy', 'Another change of the tables is under way. Try again in a moment.');
     try {
       return await work();
     } finally {
@@ -89,7 +104,8 @@ function locked<T>(sequelize: Sequelize, schema: string, seconds: number, work: 
 async function finish({ store: { sequelize } }: Needed, schema: string, change: ShapeChange): Promise<void> {
   if (change.what === 'note') await note(sequelize, change);
   await sequelize.transaction(async (transaction: Transaction) => {
-    if (change.what === 'rename') await followRename(sequelize, change.source, change.before, change.renaming, transaction);
+    if (change.what === 'rename')
+      await followRename(sequelize, change.source, change.before, change.renaming, transaction);
     else await countRightsChange(sequelize, transaction);
     await ShapeIntent.destroy({ where: { schemaName: schema }, transaction });
   });
@@ -129,7 +145,10 @@ async function hasHappened(change: ShapeChange, now: Catalogue, source: Source, 
       const known = findTable(now, change.table);
       if (!change.type) return known !== undefined && change.columns.every((column) => findColumn(known, column.name));
       // The column as it was is set aside in the same statement in which the new one takes its place.
-      return (await listGone(source, new Date())).some((gone) => gone.table === change.table && gone.was === change.columns[0]!.name && Date.parse(gone.at) >= since.getTime());
+      return (await listGone(source, new Date())).some(
+        (gone) =>
+          gone.table === change.table && gone.was === change.columns[0]!.name && Date.parse(gone.at) >= since.getTime(),
+      );
     }
   }
 }

@@ -16,7 +16,10 @@ export function standInKey(portalId: number): Promise<StandInKey> {
 }
 
 async function load(portalId: number): Promise<StandInKey> {
-  const [setting] = await Setting.findOrCreate({ where: { name: `stand-in/${portalId}` }, defaults: { name: `stand-in/${portalId}`, value: randomBytes(32).toString('base64') } });
+  const [setting] = await Setting.findOrCreate({
+    where: { name: `stand-in/${portalId}` },
+    defaults: { name: `stand-in/${portalId}`, value: randomBytes(32).toString('base64') },
+  });
   const key = Buffer.from(setting.value, 'base64');
   return { key, hmac: (text) => createHmac('sha256', key).update(text, 'utf8').digest('hex') };
 }

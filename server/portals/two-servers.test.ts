@@ -22,8 +22,11 @@ beforeAll(async () => {
   two = await startServer({ database: inject('database'), ownSchema: 'twin_own', port: 0, webFolder: null });
   here = one.client();
   [there, desk] = [new Client(`http://127.0.0.1:${two.port}`), new Client(`http://127.0.0.1:${two.port}`)];
-  for (const builder of [here, there]) await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
-  const [member] = await plain.query<{ email: string }[]>("SELECT email FROM twin.staff WHERE duty = 'desk' ORDER BY id LIMIT 1");
+  for (const builder of [here, there])
+    await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  const [member] = await plain.query<{ email: string }[]>(
+    "SELECT email FROM twin.staff WHERE duty = 'desk' ORDER BY id LIMIT 1",
+  );
   await desk.post('/portals/alder-fen/sign-in', { email: member!.email, password: demoPassword });
 });
 afterAll(async () => {
@@ -32,13 +35,22 @@ afterAll(async () => {
   await plain?.end();
 });
 
-const ceiling = async (change: Partial<typeof open>) => expect((await here.send('PUT', `${bench}/ceilings/owners`, { ...open, ...change })).status).toBe(200);
-const owners = async () => (await desk.get('/portals/alder-fen/records/owners?columns=name,phone')).body.records[0].values as Record<string, unknown>;
+const ceiling = async (change: Partial<typeof open>) =>
+  expect((await here.send('PUT', `${bench}/ceilings/owners`, { ...open, ...change })).status).toBe(200);
+const owners = async () =>
+  (await desk.get('/portals/alder-fen/records/owners?columns=name,phone')).body.records[0].values as Record<
+    string,
+    unknown
+  >;
 const exported = async () => {
-  const { body: job } = await there.send('POST', `${bench}/all/exports/owners`, { format: 'xlsx', columns: 'name,phone' });
+  const { body: job } = await there.send('POST', `${bench}/all/exports/owners`, {
+    format: 'xlsx',
+    columns: 'name,phone',
+  });
   for (;;) {
     const { body } = await there.get(`${bench}/jobs/${job.id}`);
-    if (!['waiting', 'running', 'saving'].includes(body.state)) return body as { state: string; result: { size: number; file: string } };
+    if (!['waiting', 'running', 'saving'].includes(body.state))
+      return body as { state: string; result: { size: number; file: string } };
   }
 };
 
@@ -57,7 +69,12 @@ describe('a right that is taken at one server', () => {
       await ceiling({});
     }
     const id = (await desk.get('/portals/alder-fen/records/owners')).body.records[0].id as string;
-    const edit = async () => (await desk.send('PATCH', `/portals/alder-fen/records/owners/${id}`, { changes: { phone: { from: (await owners()).phone ?? null, to: '+44 1632 960000' } } })).status;
+    const edit = async () =>
+      (
+        await desk.send('PATCH', `/portals/alder-fen/records/owners/${id}`, {
+          changes: { phone: { from: (await owners()).phone ?? null, to: '+44 1632 960000' } },
+        })
+      ).status;
     for (let round = 0; round < 20; round++) {
       await ceiling({ edit: false });
       expect([round, await edit()]).toEqual([round, 403]);
@@ -69,9 +86,19 @@ describe('a right that is taken at one server', () => {
   it('so are renamings, new columns, and columns that went away, as sentences', async () => {
     const shape = `${bench}/shape/tables/owners/columns`;
     expect((await here.post(`${shape}/phone/rename`, { to: 'telephone' })).status).toBe(204);
-    expect(Object.keys((await desk.get('/portals/alder-fen/records/owners')).body.records[0].values)).toContain('telephone');
-    expect((await here.post(shape, { column: { name: 'nickname', type: 'text', required: false, unique: false, initial: 'n' } })).status).toBe(201);
-    expect((await there.get(`${bench}/all/records/owners?columns=nickname`)).body.records[0].values).toEqual({ nickname: 'n' });
+    expect(Object.keys((await desk.get('/portals/alder-fen/records/owners')).body.records[0].values)).toContain(
+      'telephone',
+    );
+    expect(
+      (
+        await here.post(shape, {
+          column: { name: 'nickname', type: 'text', required: false, unique: false, initial: 'n' },
+        })
+      ).status,
+    ).toBe(201);
+    expect((await there.get(`${bench}/all/records/owners?columns=nickname`)).body.records[0].values).toEqual({
+      nickname: 'n',
+    });
     // Away by the database's own people, whom no server tells.
     await plain.query('ALTER TABLE twin.owners DROP COLUMN nickname');
     const gone = await there.get(`${bench}/all/records/owners?columns=nickname`);

@@ -46,18 +46,33 @@ export async function memberVisit(services: Services, req: Request, slug: string
   const definition = await services.definitions.version(session.portalId, session.publishedVersion);
   const opened = await services.sources.of(definition);
   const person = await memberPerson(opened.source, opened.catalogue, definition, session.member);
-  return { ...opened, definition, person, moment: now, name: session.member.name, seenBy: false, standIn: await standInKey(session.portalId), portalId: session.portalId, files: filesOf(session.portalId, person) };
+  return {
+    ...opened,
+    definition,
+    person,
+    moment: now,
+    name: session.member.name,
+    seenBy: false,
+    standIn: await standInKey(session.portalId),
+    portalId: session.portalId,
+    files: filesOf(session.portalId, person),
+  };
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */
 async function memberSession(services: Services, hash: string, slug: string): Promise<MemberSession | null> {
-  const rows = await prepared(services.store.sequelize,
+  const rows = await prepared(
+    services.store.sequelize,
     `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version, r.roster_table, r.row_key, ${rightsRevisionSql}
      FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT JOIN memberships r ON r.member_id = m.id
-     WHERE s.token_hash = ? AND p.slug = ? AND m.active`, [hash, slug]);
+     WHERE s.token_hash = ? AND p.slug = ? AND m.active`,
+    [hash, slug],
+  );
   const [first] = rows;
   if (!first) return null;
-  const known = rows.filter((row) => row[7] !== null).map((row) => ({ rosterTable: String(row[7]), rowKey: String(row[8]) }));
+  const known = rows
+    .filter((row) => row[7] !== null)
+    .map((row) => ({ rosterTable: String(row[7]), rowKey: String(row[8]) }));
   return {
     expiresAt: new Date(Number(first[0]) * 1000),
     seenAt: new Date(Number(first[1]) * 1000),

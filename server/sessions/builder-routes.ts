@@ -18,11 +18,18 @@ export const signInSchema = Joi.object<{ email: string; password: string }>({
 });
 
 /** The same words whether the e-mail or the password is wrong. */
-export const wrongSignIn = () => new Problem(401, 'wrong-sign-in', 'The e-mail or the password is wrong. Check both and try again.');
+export const wrongSignIn = () =>
+  new Problem(401, 'wrong-sign-in', 'The e-mail or the password is wrong. Check both and try again.');
 
 export function mustWait(seconds: number): Problem {
   const minutes = Math.ceil(seconds / 60);
-  return new Problem(429, 'too-many-tries', `Too many wrong tries. Wait ${minutes} ${minutes === 1 ? 'minute' : 'minutes'}, then try again.`, { wait: seconds }, { 'Retry-After': String(seconds) });
+  return new Problem(
+    429,
+    'too-many-tries',
+    `Too many wrong tries. Wait ${minutes} ${minutes === 1 ? 'minute' : 'minutes'}, then try again.`,
+    { wait: seconds },
+    { 'Retry-After': String(seconds) },
+  );
 }
 
 /** Builders sign in and out; `me` says who is signed in. */
@@ -62,7 +69,8 @@ export async function signedInBuilder(req: Request): Promise<Builder> {
   const session = token ? await Session.findByPk(tokenHash(token)) : null;
   const now = new Date();
   const builder = session?.builderId && sessionHolds(session, now) ? await Builder.findByPk(session.builderId) : null;
-  if (!session || !builder) throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+  if (!session || !builder)
+    throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
   await touchSession(session, now);
   return builder;
 }

@@ -26,18 +26,47 @@ export function slowDown(tries: number): number {
   return tries <= freely ? 0 : Math.min(slowest, (tries - freely) * 50);
 }
 
-export function signInFailures(sequelize: Sequelize, pause: (milliseconds: number) => Promise<unknown> = sleep): SignInFailures {
-  const common = { storeClient: limiterClient(sequelize), storeType: 'pool', dbName: sequelize.getDatabaseName(), tableName: 'sign_in_failures', tableCreated: true };
-  const pair = new RateLimiterMySQL({ ...common, keyPrefix: 'pair', points: inRow, duration: 24 * 3600, blockDuration: quarterHour });
+export function signInFailures(
+  sequelize: Sequelize,
+  pause: (milliseconds: number) => Promise<unknown> = sleep,
+): SignInFailures {
+  const common = {
+    storeClient: limiterClient(sequelize),
+    storeType: 'pool',
+    dbName: sequelize.getDatabaseName(),
+    tableName: 'sign_in_failures',
+    tableCreated: true,
+  };
+  const pair = new RateLimiterMySQL({
+    ...common,
+    keyPrefix: 'pair',
+    points: inRow,
+    duration: 24 * 3600,
+    blockDuration: quarterHour,
+  });
   // From anywhere (NIST SP 800-63B, 5.2.2 has a hundred in a row at most).
-  const person = new RateLimiterMySQL({ ...common, keyPrefix: 'person', points: 100, duration: 3600, blockDuration: quarterHour });
-  const origin = new RateLimiterMySQL({ ...common, keyPrefix: 'origin', points: Number.MAX_SAFE_INTEGER, duration: 3600 });
+  const person = new RateLimiterMySQL({
+    ...common,
+    keyPrefix: 'person',
+    points: 100,
+    duration: 3600,
+    blockDuration: quarterHour,
+  });
+  const origin = new RateLimiterMySQL({
+    ...common,
+    keyPrefix: 'origin',
+    points: Number.MAX_SAFE_INTEGER,
+    duration: 3600,
+  });
   // Hashed, so that the table holds no e-mail address.
   const key = (...parts: string[]) => createHash('sha256').update(parts.join('\n')).digest('hex');
 
   return {
     async begin(who, address) {
-      for (const [limiter, limitKey] of [[pair, key(who, address)], [person, key(who)]] as const) {
+      for (const [limiter, limitKey] of [
+        [pair, key(who, address)],
+        [person, key(who)],
+      ] as const) {
         const { state, passed } = await counted(limiter, limitKey);
         if (!passed) return Math.ceil(Math.max(state.msBeforeNext, 1000) / 1000);
       }
@@ -52,7 +81,10 @@ export function signInFailures(sequelize: Sequelize, pause: (milliseconds: numbe
 }
 
 /** Counts once more. Two that begin the same count at one moment can stand in each other's way in the database: the later counts again. */
-async function counted(limiter: RateLimiterMySQL, limitKey: string): Promise<{ state: RateLimiterRes; passed: boolean }> {
+async function counted(
+  limiter: RateLimiterMySQL,
+  limitKey: string,
+): Promise<{ state: RateLimiterRes; passed: boolean }> {
   for (let tries = 1; ; tries++) {
     try {
       return { state: await limiter.consume(limitKey), passed: true };

@@ -14,7 +14,9 @@ export function limiterClient(sequelize: Sequelize) {
       const answer = typeof params === 'function' ? params : done!;
       const values = typeof params === 'function' ? [] : [...params];
       const named = text.replaceAll('??', () => `\`${String(values.shift()).replaceAll('`', '``')}\``);
-      connection.query({ sql: named, bigIntAsNumber: true, supportBigNumbers: true, bigNumberStrings: false }, values).then((rows) => answer(null, rows), answer);
+      connection
+        .query({ sql: named, bigIntAsNumber: true, supportBigNumbers: true, bigNumberStrings: false }, values)
+        .then((rows) => answer(null, rows), answer);
     },
     rollback: () => void connection.rollback(),
     release: () => manager.releaseConnection(connection as never),

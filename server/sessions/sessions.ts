@@ -41,5 +41,6 @@ export function sessionHolds(session: { expiresAt: Date; seenAt: Date }, now: Da
 
 /** Notes that the session is in use. */
 export async function touchSession(session: { tokenHash: string; seenAt: Date }, now: Date): Promise<void> {
-  if (now.getTime() - session.seenAt.getTime() > touchEvery) await Session.update({ seenAt: now }, { where: { tokenHash: session.tokenHash } });
+  if (now.getTime() - session.seenAt.getTime() > touchEvery)
+    await Session.update({ seenAt: now }, { where: { tokenHash: session.tokenHash } });
 }

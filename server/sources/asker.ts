@@ -19,7 +19,9 @@ export async function whileAsked<T>(stop: () => Promise<void>, use: () => Promis
   if (!signal) return use();
   if (signal.aborted) throw new AskerGone();
   let stopping: Promise<void> | null = null;
-  const onGone = () => { stopping = stop().catch(() => undefined); };
+  const onGone = () => {
+    stopping = stop().catch(() => undefined);
+  };
   signal.addEventListener('abort', onGone, { once: true });
   try {
     return await use();

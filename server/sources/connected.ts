@@ -31,6 +31,13 @@ export function openConnected(known: ConnectedDatabase, schema: string, connecti
   const { host, port, user, password, database } = known;
   const ssl = tlsOption(known.tls);
   return known.kind === 'postgresql'
-    ? new PostgresSource({ host, port, user, password, database, ssl, statement_timeout: statementSeconds * 1000 }, schema, connections)
-    : new MariadbSource({ host, port, user, password }, schema, connections, { ...(ssl ? { ssl } : {}), statementSeconds });
+    ? new PostgresSource(
+        { host, port, user, password, database, ssl, statement_timeout: statementSeconds * 1000 },
+        schema,
+        connections,
+      )
+    : new MariadbSource({ host, port, user, password }, schema, connections, {
+        ...(ssl ? { ssl } : {}),
+        statementSeconds,
+      });
 }

@@ -1,4 +1,12 @@
-import { usableKey, withManyRelations, type Catalogue, type Column, type ColumnType, type ReadAs, type Table } from '../../core/table/catalogue';
+import {
+  usableKey,
+  withManyRelations,
+  type Catalogue,
+  type Column,
+  type ColumnType,
+  type ReadAs,
+  type Table,
+} from '../../core/table/catalogue';
 import { relationName } from '../../core/table/relation-name';
 
 /** How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a day. */
@@ -12,14 +20,20 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
   const columns = await ask(
     `SELECT TABLE_NAME t, COLUMN_NAME c, DATA_TYPE d, COLUMN_TYPE ct, IS_NULLABLE n, COLUMN_DEFAULT def, EXTRA e, GENERATION_EXPRESSION g,
        CHARACTER_MAXIMUM_LENGTH len, NUMERIC_PRECISION p, NUMERIC_SCALE s, COLLATION_NAME coll, COLUMN_COMMENT com
-     FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`, [schema]);
+     FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`,
+    [schema],
+  );
   const keys = await ask(
     `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c FROM information_schema.STATISTICS
-     WHERE TABLE_SCHEMA = ? AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`, [schema]);
+     WHERE TABLE_SCHEMA = ? AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`,
+    [schema],
+  );
   const references = await ask(
     `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, IF(REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA, REFERENCED_TABLE_NAME, NULL) rt, REFERENCED_COLUMN_NAME rc
      FROM information_schema.KEY_COLUMN_USAGE
-     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`, [schema]);
+     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`,
+    [schema],
+  );
 
   const tables = new Map<string, Table>();
   for (const row of columns) {
@@ -29,12 +43,22 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     table.columns.push(readColumn(row));
   }
   for (const [name, table] of tables) {
-    const indexes = groupBy(keys.filter((row) => row.t === name), 'i');
-    table.key = usableKey(table.columns, (indexes.get('PRIMARY') ?? []).map((row) => String(row.c)));
+    const indexes = groupBy(
+      keys.filter((row) => row.t === name),
+      'i',
+    );
+    table.key = usableKey(
+      table.columns,
+      (indexes.get('PRIMARY') ?? []).map((row) => String(row.c)),
+    );
     for (const column of table.columns) {
       column.unique = [...indexes.values()].some((index) => index.length === 1 && index[0]!.c === column.name);
     }
-    readRelations(references.filter((row) => row.t === name), table, tables);
+    readRelations(
+      references.filter((row) => row.t === name),
+      table,
+      tables,
+    );
   }
   return withManyRelations({ schema, tables: [...tables.values()] });
 }
@@ -48,23 +72,68 @@ function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Rec
 function readRelations(rows: Record<string, unknown>[], table: Table, tables: Map<string, Table>): void {
   for (const parts of groupBy(rows, 'k').values()) {
     const [row] = parts;
-    (table.foreignKeys ??= []).push({ columns: parts.map((part) => String(part.c)), table: typeof row?.rt === 'string' ? row.rt : null, targetColumns: parts.map((part) => String(part.rc)) });
+    (table.foreignKeys ??= []).push({
+      columns: parts.map((part) => String(part.c)),
+      table: typeof row?.rt === 'string' ? row.rt : null,
+      targetColumns: parts.map((part) => String(part.rc)),
+    });
     if (parts.length !== 1 || !row || !tables.has(String(row.rt))) continue;
     const column = String(row.c);
-    table.relations.push({ name: relationName(column, table), column, table: String(row.rt), targetColumn: String(row.rc) });
+    table.relations.push({
+      name: relationName(column, table),
+      column,
+      table: String(row.rt),
+      targetColumn: String(row.rc),
+    });
   }
 }
 
 const types: Record<string, ColumnType> = {
-  char: 'text', varchar: 'text', tinytext: 'text', text: 'long text', mediumtext: 'long text', longtext: 'long text', uuid: 'text',
-  tinyint: 'whole number', smallint: 'whole number', mediumint: 'whole number', int: 'whole number', bigint: 'whole number', year: 'whole number',
-  decimal: 'decimal', float: 'number', double: 'number', date: 'date', datetime: 'date and time', timestamp: 'date and time',
-  time: 'time', enum: 'one choice', set: 'several choices', inet4: 'text', inet6: 'text',
+  char: 'text',
+  varchar: 'text',
+  tinytext: 'text',
+  text: 'long text',
+  mediumtext: 'long text',
+  longtext: 'long text',
+  uuid: 'text',
+  tinyint: 'whole number',
+  smallint: 'whole number',
+  mediumint: 'whole number',
+  int: 'whole number',
+  bigint: 'whole number',
+  year: 'whole number',
+  decimal: 'decimal',
+  float: 'number',
+  double: 'number',
+  date: 'date',
+  datetime: 'date and time',
+  timestamp: 'date and time',
+  time: 'time',
+  enum: 'one choice',
+  set: 'several choices',
+  inet4: 'text',
+  inet6: 'text',
 };
 /** Types whose value the driver would give as bytes, or that compare as nothing here does. */
 const readAs: Record<string, ReadAs> = {
-  uuid: 'uuid', inet4: 'text', inet6: 'text', bit: 'bits', binary: 'size', varbinary: 'size', tinyblob: 'size', blob: 'size', mediumblob: 'size', longblob: 'size',
-  geometry: 'shape', point: 'shape', linestring: 'shape', polygon: 'shape', multipoint: 'shape', multilinestring: 'shape', multipolygon: 'shape', geometrycollection: 'shape',
+  uuid: 'uuid',
+  inet4: 'text',
+  inet6: 'text',
+  bit: 'bits',
+  binary: 'size',
+  varbinary: 'size',
+  tinyblob: 'size',
+  blob: 'size',
+  mediumblob: 'size',
+  longblob: 'size',
+  geometry: 'shape',
+  point: 'shape',
+  linestring: 'shape',
+  polygon: 'shape',
+  multipoint: 'shape',
+  multilinestring: 'shape',
+  multipolygon: 'shape',
+  geometrycollection: 'shape',
 };
 const bits: Record<string, bigint> = { tinyint: 8n, smallint: 16n, mediumint: 24n, int: 32n, bigint: 64n };
 
@@ -84,7 +153,8 @@ function readColumn(row: Record<string, unknown>): Column {
   };
   const read = readAs[data];
   // The texts of addresses and UUIDs have no order that means anything.
-  if (read) Object.assign(column, { read }, type === 'text' ? { equalityOnly: true, collation: 'utf8mb4_general_ci' } : {});
+  if (read)
+    Object.assign(column, { read }, type === 'text' ? { equalityOnly: true, collation: 'utf8mb4_general_ci' } : {});
   else if (type === 'other') column.read = 'text';
   if (type === 'text' || type === 'long text') column.maxLength = Number(row.len ?? (data === 'uuid' ? 36 : 45));
   if (data === 'bit') column.maxLength = Number(row.p);
@@ -108,5 +178,9 @@ const escaped: Record<string, string> = { n: '\n', r: '\r', 0: '\0' };
 
 /** `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`: a quote stands twice, a backslash before what it means. */
 export function readChoices(nativeType: string): string[] {
-  return [...nativeType.matchAll(/'((?:[^'\\]|''|\\[\s\S])*)'/g)].map((match) => match[1]!.replaceAll(/''|\\([\s\S])/g, (_, sign: string | undefined) => (sign === undefined ? "'" : (escaped[sign] ?? sign))));
+  return [...nativeType.matchAll(/'((?:[^'\\]|''|\\[\s\S])*)'/g)].map((match) =>
+    match[1]!.replaceAll(/''|\\([\s\S])/g, (_, sign: string | undefined) =>
+      sign === undefined ? "'" : (escaped[sign] ?? sign),
+    ),
+  );
 }

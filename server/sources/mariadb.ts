@@ -19,10 +19,16 @@ export interface DatabaseAddress {
   password: string;
 }
 
-export const strictMode = "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
+export const strictMode =
+  "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
 
 /** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
-export function connectSequelize(address: DatabaseAddress, database: string, connections: number, driver: Record<string, unknown> = {}): Sequelize {
+export function connectSequelize(
+  address: DatabaseAddress,
+  database: string,
+  connections: number,
+  driver: Record<string, unknown> = {},
+): Sequelize {
   return new Sequelize({
     dialect: 'mariadb',
     host: address.host,
@@ -44,8 +50,20 @@ export function connectSequelize(address: DatabaseAddress, database: string, con
 }
 
 /** Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large numbers whole. */
-const driver = { typeCast: undefined, supportBigNumbers: false, bigNumberStrings: false, foundRows: true, jsonStrings: true };
-const reading = { rowsAsArray: true, dateStrings: true, bigIntAsNumber: false, decimalAsNumber: false, insertIdAsNumber: false };
+const driver = {
+  typeCast: undefined,
+  supportBigNumbers: false,
+  bigNumberStrings: false,
+  foundRows: true,
+  jsonStrings: true,
+};
+const reading = {
+  rowsAsArray: true,
+  dateStrings: true,
+  bigIntAsNumber: false,
+  decimalAsNumber: false,
+  insertIdAsNumber: false,
+};
 /** The database chose this transaction as a deadlock's victim, or it waited too long. */
 const tryAgain = new Set([1213, 1205]);
 /** To find a row by its place or a key costs several times as much as to go on to the next of an index, and to put one aside in memory less: weights set by hand after timing each. */
@@ -72,18 +90,35 @@ export class MariadbSource implements Source {
   private readonly ssl: MariadbOptions['ssl'];
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(private readonly address: DatabaseAddress, private readonly schema: string, connections = 10, { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {}) {
+  constructor(
+    private readonly address: DatabaseAddress,
+    private readonly schema: string,
+    connections = 10,
+    { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {},
+  ) {
     this.ssl = ssl;
     // Each server runs only what is in its own kind of comment: MariaDB counts in seconds, MySQL in milliseconds.
-    const limit = statementSeconds === undefined ? '' : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION max_execution_time = ${Number(statementSeconds) * 1000} */`;
-    this.savedQueryLimit = statementSeconds === undefined ? `SET STATEMENT max_statement_time = ${Number(savedQuerySeconds)} FOR ` : '';
-    this.sequelize = connectSequelize(address, schema, connections, { ...driver, ...(ssl ? { ssl } : {}), initSql: [strictMode + limit] });
+    const limit =
+      statementSeconds === undefined
+        ? ''
+        : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION max_execution_time = ${Number(statementSeconds) * 1000} */`;
+    this.savedQueryLimit =
+      statementSeconds === undefined ? `SET STATEMENT max_statement_time = ${Number(savedQuerySeconds)} FOR ` : '';
+    this.sequelize = connectSequelize(address, schema, connections, {
+      ...driver,
+      ...(ssl ? { ssl } : {}),
+      initSql: [strictMode + limit],
+    });
   }
 
   catalogue(fresh = false): Promise<Catalogue> {
     if (fresh || !this.known || Date.now() - this.known.at > catalogueLasts) {
       const catalogue = this.withConnection((connection) =>
-        readCatalogue((text, params) => connection.query({ sql: text, ...reading, rowsAsArray: false }, params), this.schema));
+        readCatalogue(
+          (text, params) => connection.query({ sql: text, ...reading, rowsAsArray: false }, params),
+          this.schema,
+        ),
+      );
       this.known = { catalogue, at: Date.now() };
       catalogue.catch(() => (this.known = null));
     }
@@ -105,7 +140,13 @@ export class MariadbSource implements Source {
   measure(statement: Sql): Promise<{ rows: RawRow[]; reads: number }> {
     return this.withConnection(async (connection) => {
       const runner = this.runner(connection);
-      const read = async () => (await runner.rows({ text: "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'", params: [] })).reduce((sum, row) => sum + Number(row[1]) * (weights[String(row[0])] ?? 1), 0);
+      const read = async () =>
+        (
+          await runner.rows({
+            text: "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'",
+            params: [],
+          })
+        ).reduce((sum, row) => sum + Number(row[1]) * (weights[String(row[0])] ?? 1), 0);
       const before = await read();
       const rows = await runner.rows(statement);
       return { rows, reads: (await read()) - before };
@@ -126,7 +167,11 @@ export class MariadbSource implements Source {
     return this.withConnection(async (connection) => {
       await connection.query('START TRANSACTION READ ONLY');
       try {
-        const found = await connection.query<{ meta: ColumnMeta[] }>({ sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select}) described LIMIT 0`, ...reading, metaAsArray: false });
+        const found = await connection.query<{ meta: ColumnMeta[] }>({
+          sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select}) described LIMIT 0`,
+          ...reading,
+          metaAsArray: false,
+        });
         return found.meta.map(describedColumn);
       } finally {
         await connection.query('ROLLBACK');
@@ -164,7 +209,11 @@ export class MariadbSource implements Source {
     const execute = async (statement: Sql): Promise<unknown> => {
       try {
         // Elsewhere every statement has its limit; here those that builders wrote.
-        const sql = statement.text.includes(savedQueryMark) ? this.savedQueryLimit + statement.text : shaping.test(statement.text) ? `SET STATEMENT max_statement_time = 0 FOR ${statement.text}` : statement.text;
+        const sql = statement.text.includes(savedQueryMark)
+          ? this.savedQueryLimit + statement.text
+          : shaping.test(statement.text)
+            ? `SET STATEMENT max_statement_time = 0 FOR ${statement.text}`
+            : statement.text;
         return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
       } catch (error) {
         throw shapeRefusal(statement, error) ?? this.changed(error) ?? refusalOf(error) ?? error;
@@ -211,7 +260,15 @@ export class MariadbSource implements Source {
   private async stop({ threadId }: Connection): Promise<void> {
     if (threadId === null) return;
     const { host, port, socketPath, user, password } = this.address;
-    const other = await createConnection({ host, port, socketPath, user, password, connectTimeout: 5000, ...(this.ssl ? { ssl: this.ssl } : {}) });
+    const other = await createConnection({
+      host,
+      port,
+      socketPath,
+      user,
+      password,
+      connectTimeout: 5000,
+      ...(this.ssl ? { ssl: this.ssl } : {}),
+    });
     try {
       await other.query(`KILL QUERY ${Number(threadId)}`);
     } finally {
@@ -222,7 +279,10 @@ export class MariadbSource implements Source {
   private async withConnection<T>(use: (connection: Connection) => Promise<T>): Promise<T> {
     const connection = (await this.sequelize.connectionManager.getConnection({ type: 'write' })) as Connection;
     try {
-      return await whileAsked(() => this.stop(connection), () => use(connection));
+      return await whileAsked(
+        () => this.stop(connection),
+        () => use(connection),
+      );
     } finally {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }
@@ -246,20 +306,65 @@ const binaryCollation = 63;
 const carriesText = /CHAR|STRING|BLOB/;
 
 const describedTypes: Record<string, ColumnType> = {
-  TINY: 'whole number', SMALLINT: 'whole number', SHORT: 'whole number', MEDIUMINT: 'whole number', INT24: 'whole number', INT: 'whole number', LONG: 'whole number', BIGINT: 'whole number', LONGLONG: 'whole number', YEAR: 'whole number',
-  DECIMAL: 'decimal', NEWDECIMAL: 'decimal', FLOAT: 'number', DOUBLE: 'number', DATE: 'date', NEWDATE: 'date', DATETIME: 'date and time', TIMESTAMP: 'date and time', TIME: 'time',
-  VARCHAR: 'text', VAR_STRING: 'text', STRING: 'text', TINY_BLOB: 'text', BLOB: 'long text', MEDIUM_BLOB: 'long text', LONG_BLOB: 'long text', ENUM: 'text', SET: 'text', JSON: 'long text',
+  TINY: 'whole number',
+  SMALLINT: 'whole number',
+  SHORT: 'whole number',
+  MEDIUMINT: 'whole number',
+  INT24: 'whole number',
+  INT: 'whole number',
+  LONG: 'whole number',
+  BIGINT: 'whole number',
+  LONGLONG: 'whole number',
+  YEAR: 'whole number',
+  DECIMAL: 'decimal',
+  NEWDECIMAL: 'decimal',
+  FLOAT: 'number',
+  DOUBLE: 'number',
+  DATE: 'date',
+  NEWDATE: 'date',
+  DATETIME: 'date and time',
+  TIMESTAMP: 'date and time',
+  TIME: 'time',
+  VARCHAR: 'text',
+  VAR_STRING: 'text',
+  STRING: 'text',
+  TINY_BLOB: 'text',
+  BLOB: 'long text',
+  MEDIUM_BLOB: 'long text',
+  LONG_BLOB: 'long text',
+  ENUM: 'text',
+  SET: 'text',
+  JSON: 'long text',
 };
 
 function describedColumn(meta: ColumnMeta): Column {
   const isBytes = carriesText.test(meta.type) && meta.collation.index === binaryCollation && !meta.dataTypeName;
-  const type = (meta.type === 'TINY' || meta.type === 'BIT') && meta.columnLength === 1 ? 'yes/no' : isBytes ? 'other' : (describedTypes[meta.type] ?? 'other');
-  const column: Column = { name: meta.name(), type, nativeType: meta.type.toLowerCase(), nullable: (meta.flags & 1) === 0, hasDefault: false, automatic: false, unique: false };
+  const type =
+    (meta.type === 'TINY' || meta.type === 'BIT') && meta.columnLength === 1
+      ? 'yes/no'
+      : isBytes
+        ? 'other'
+        : (describedTypes[meta.type] ?? 'other');
+  const column: Column = {
+    name: meta.name(),
+    type,
+    nativeType: meta.type.toLowerCase(),
+    nullable: (meta.flags & 1) === 0,
+    hasDefault: false,
+    automatic: false,
+    unique: false,
+  };
   if (type === 'text' || type === 'long text') column.collation = 'utf8mb4_general_ci';
   if (meta.type === 'BIT') Object.assign(column, { read: 'bits', maxLength: meta.columnLength });
   else if (type === 'other') column.read = isBytes ? 'size' : meta.type === 'GEOMETRY' ? 'shape' : 'text';
   if (type === 'decimal') Object.assign(column, { precision: Math.min(65, meta.columnLength), scale: meta.scale });
-  if (type === 'whole number') Object.assign(column, (meta.flags & 32) === 0 ? { min: '-9223372036854775808', max: '9223372036854775807' } : { min: '0', max: '18446744073709551615' });
+  if (type === 'whole number')
+    Object.assign(
+      column,
+      (meta.flags & 32) === 0
+        ? { min: '-9223372036854775808', max: '9223372036854775807' }
+        : { min: '0', max: '18446744073709551615' },
+    );
   return column;
 }
 
@@ -270,7 +375,17 @@ function shapeRefusal({ text }: Sql, error: unknown): ShapeRefused | null {
   return new ShapeRefused(`${sqlMessage.replaceAll(/'[^']{60,}'/g, '…').slice(0, 300)}.`, error);
 }
 
-const refusals: Record<number, DatabaseRefusal['kind']> = { 1062: 'taken', 1452: 'no such record', 1451: 'still used', 1264: 'does not fit', 1406: 'does not fit', 1366: 'does not fit', 1265: 'does not fit', 4025: 'breaks a rule', 1644: 'breaks a rule' };
+const refusals: Record<number, DatabaseRefusal['kind']> = {
+  1062: 'taken',
+  1452: 'no such record',
+  1451: 'still used',
+  1264: 'does not fit',
+  1406: 'does not fit',
+  1366: 'does not fit',
+  1265: 'does not fit',
+  4025: 'breaks a rule',
+  1644: 'breaks a rule',
+};
 
 /** By MariaDB's error numbers. */
 function refusalOf(error: unknown): DatabaseRefusal | null {

@@ -31,9 +31,17 @@ const catalogueChanged = new Set(['42703', '42P01']);
 const catalogueLasts = 30_000;
 
 /** Dates and times stay the text that the database wrote: no type of JavaScript holds them whole. */
-const asText = new Set<number>([pg.types.builtins.DATE, pg.types.builtins.TIMESTAMP, pg.types.builtins.TIMESTAMPTZ, pg.types.builtins.TIME]);
+const asText = new Set<number>([
+  pg.types.builtins.DATE,
+  pg.types.builtins.TIMESTAMP,
+  pg.types.builtins.TIMESTAMPTZ,
+  pg.types.builtins.TIME,
+]);
 const types: pg.CustomTypesConfig = {
-  getTypeParser: ((oid: number, format?: 'text' | 'binary') => (asText.has(oid) ? (value: string) => value : pg.types.getTypeParser(oid, format as 'text'))) as typeof pg.types.getTypeParser,
+  getTypeParser: ((oid: number, format?: 'text' | 'binary') =>
+    asText.has(oid)
+      ? (value: string) => value
+      : pg.types.getTypeParser(oid, format as 'text')) as typeof pg.types.getTypeParser,
 };
 
 /** A schema of a PostgreSQL database. Everything runs in UTC, with ISO dates. */
@@ -41,15 +49,29 @@ export class PostgresSource implements Source {
   private readonly pool: pg.Pool;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
-  constructor(private readonly address: PostgresAddress, private readonly schema: string, connections = 10) {
-    this.pool = new pg.Pool({ ...address, max: connections, connectionTimeoutMillis: 5000, idleTimeoutMillis: 30_000, types, options: `-c timezone=UTC -c datestyle=ISO,YMD -c search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}` });
+  constructor(
+    private readonly address: PostgresAddress,
+    private readonly schema: string,
+    connections = 10,
+  ) {
+    this.pool = new pg.Pool({
+      ...address,
+      max: connections,
+      connectionTimeoutMillis: 5000,
+      idleTimeoutMillis: 30_000,
+      types,
+      options: `-c timezone=UTC -c datestyle=ISO,YMD -c search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}`,
+    });
     // A connection that the server closed while nobody used it; the next one is opened anew.
     this.pool.on('error', () => undefined);
   }
 
   catalogue(fresh = false): Promise<Catalogue> {
     if (fresh || !this.known || Date.now() - this.known.at > catalogueLasts) {
-      const catalogue = readPostgresCatalogue(async (text, params) => (await this.pool.query<Record<string, unknown>>(text, params)).rows, this.schema);
+      const catalogue = readPostgresCatalogue(
+        async (text, params) => (await this.pool.query<Record<string, unknown>>(text, params)).rows,
+        this.schema,
+      );
       this.known = { catalogue, at: Date.now() };
       catalogue.catch(() => (this.known = null));
     }
@@ -72,7 +94,10 @@ export class PostgresSource implements Source {
     const client = await this.pool.connect();
     let broken: unknown;
     try {
-      return await whileAsked(() => this.stop(client), () => use(client));
+      return await whileAsked(
+        () => this.stop(client),
+        () => use(client),
+      );
     } catch (error) {
       broken = isSourceAway(error) ? error : undefined;
       throw error;
@@ -108,7 +133,11 @@ export class PostgresSource implements Source {
     try {
       await client.query('BEGIN ISOLATION LEVEL REPEATABLE READ');
       const result = await work(this.runner(client));
-      await client.query(keep ? 'COMMIT' : 'ROLLBACK').catch((error: unknown) => Promise.reject(keep && isSourceAway(error) ? new OutcomeUnknown(error) : (error as Error)));
+      await client
+        .query(keep ? 'COMMIT' : 'ROLLBACK')
+        .catch((error: unknown) =>
+          Promise.reject(keep && isSourceAway(error) ? new OutcomeUnknown(error) : (error as Error)),
+        );
       return result;
     } catch (error) {
       await client.query('ROLLBACK').catch(() => undefined);
@@ -121,16 +150,29 @@ export class PostgresSource implements Source {
     try {
       await client.query("BEGIN READ ONLY; SET LOCAL statement_timeout = '5s'");
       const { fields } = await client.query(`SELECT * FROM (${select}) described LIMIT 0`);
-      const types = await client.query<{ number: number; name: string; kind: string; category: string }>('SELECT oid number, typname name, typtype kind, typcategory category FROM pg_type WHERE oid = ANY($1::oid[])', [fields.map((field) => field.dataTypeID)]);
+      const types = await client.query<{ number: number; name: string; kind: string; category: string }>(
+        'SELECT oid number, typname name, typtype kind, typcategory category FROM pg_type WHERE oid = ANY($1::oid[])',
+        [fields.map((field) => field.dataTypeID)],
+      );
       const typeOf = new Map(types.rows.map((row) => [row.number, row]));
       return fields.map(({ name, dataTypeID, dataTypeModifier }): Column => {
         const { name: type, kind, category } = typeOf.get(dataTypeID)!;
-        const what = kind === 'e' ? { type: 'text' as const, read: 'text' as const } : postgresType(type, category === 'A');
-        const column: Column = { name, ...what, nativeType: type, nullable: true, hasDefault: false, automatic: false, unique: false };
+        const what =
+          kind === 'e' ? { type: 'text' as const, read: 'text' as const } : postgresType(type, category === 'A');
+        const column: Column = {
+          name,
+          ...what,
+          nativeType: type,
+          nullable: true,
+          hasDefault: false,
+          automatic: false,
+          unique: false,
+        };
         if (type === 'text') column.type = 'text';
         if (column.type === 'text') column.collation = 'C';
         // A numeric's modifier holds its digits, four more than they are.
-        if (column.type === 'decimal' && dataTypeModifier > 4) Object.assign(column, { precision: (dataTypeModifier - 4) >> 16, scale: (dataTypeModifier - 4) & 0xffff });
+        if (column.type === 'decimal' && dataTypeModifier > 4)
+          Object.assign(column, { precision: (dataTypeModifier - 4) >> 16, scale: (dataTypeModifier - 4) & 0xffff });
         return column;
       });
     } finally {
@@ -172,7 +214,11 @@ export class PostgresSource implements Source {
   private async run(on: pg.Pool | PoolClient, statement: Sql): Promise<pg.QueryArrayResult<unknown[]>> {
     const { text, values } = forPostgres(statement);
     try {
-      return await on.query<unknown[]>({ text, values: values.map((value) => (typeof value === 'bigint' ? String(value) : value)), rowMode: 'array' });
+      return await on.query<unknown[]>({
+        text,
+        values: values.map((value) => (typeof value === 'bigint' ? String(value) : value)),
+        rowMode: 'array',
+      });
     } catch (error) {
       if (!catalogueChanged.has((error as { code?: string }).code ?? '')) throw refusalOf(error) ?? error;
       this.known = null;
@@ -183,7 +229,11 @@ export class PostgresSource implements Source {
 
 /** By the classes of SQLSTATE (PostgreSQL manual, appendix A). */
 function refusalOf(error: unknown): DatabaseRefusal | null {
-  const { code = '', column = null, message = '' } = error as { code?: string; column?: string | null; message?: string };
+  const {
+    code = '',
+    column = null,
+    message = '',
+  } = error as { code?: string; column?: string | null; message?: string };
   switch (code) {
     case '23505':
       return new DatabaseRefusal('taken', null, error);

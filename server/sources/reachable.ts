@@ -18,7 +18,12 @@ export async function reachableAddress(host: string, privateAddresses: boolean):
   for (const address of found) {
     const range = ipaddr.process(address).range();
     if (range === 'unicast' || (nearby.has(range) && privateAddresses)) continue;
-    throw new ConnectionProblem('host', nearby.has(range) ? `${host} is on this machine or its own network. This installation lets connections lead only elsewhere; STONE_PORCH_PRIVATE_DATABASES=1 at its start changes that.` : `${host} has an address that no database is reached at. Choose another.`);
+    throw new ConnectionProblem(
+      'host',
+      nearby.has(range)
+        ? `${host} is on this machine or its own network. This installation lets connections lead only elsewhere; STONE_PORCH_PRIVATE_DATABASES=1 at its start changes that.`
+        : `${host} has an address that no database is reached at. Choose another.`,
+    );
   }
   return found[0]!;
 }

@@ -24,10 +24,18 @@ export async function tryConnection(known: ConnectedDatabase, privateAddresses: 
   // What listens may let itself be spoken to and never answer: no driver's own limit covers all of it.
   const late = new AbortController();
   try {
-    return await Promise.race([trying, sleep(waits, null, { signal: late.signal }).then(() => Promise.reject(noDatabase(known)))]);
+    return await Promise.race([
+      trying,
+      sleep(waits, null, { signal: late.signal }).then(() => Promise.reject(noDatabase(known))),
+    ]);
   } catch (error) {
     trying.catch(() => undefined);
-    const problem = error instanceof ConnectionProblem ? error : isForeign(error) ? noDatabase(known) : (connectionProblemOf(error, known) ?? noDatabase(known));
+    const problem =
+      error instanceof ConnectionProblem
+        ? error
+        : isForeign(error)
+          ? noDatabase(known)
+          : (connectionProblemOf(error, known) ?? noDatabase(known));
     if (problem.message === noDatabase(known).message) await sleep(Math.max(0, waits - (performance.now() - began)));
     throw problem;
   } finally {
@@ -40,17 +48,38 @@ function isForeign(error: unknown): boolean {
   return /error establishing an SSL connection/i.test((error as Error).message);
 }
 
-async function tryMariadb({ host: servername, port, user, password, database, tls }: ConnectedDatabase, host: string): Promise<TriedConnection> {
+async function tryMariadb(
+  { host: servername, port, user, password, database, tls }: ConnectedDatabase,
+  host: string,
+): Promise<TriedConnection> {
   const option = tlsOption(tls);
   const ssl = option && { ...option, servername };
-  const connection = await createConnection({ host, port, user, password, database: database || undefined, connectTimeout: waits, ...(ssl ? { ssl } : {}) });
+  const connection = await createConnection({
+    host,
+    port,
+    user,
+    password,
+    database: database || undefined,
+    connectTimeout: waits,
+    ...(ssl ? { ssl } : {}),
+  });
   try {
-    const rows = await connection.query<{ name: string }[]>("SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', 'mysql', 'performance_schema', 'sys') ORDER BY 1");
-    const grants = (await connection.query<Record<string, string>[]>('SHOW GRANTS')).map((row) => Object.values(row)[0]!);
+    const rows = await connection.query<{ name: string }[]>(
+      "SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', 'mysql', 'performance_schema', 'sys') ORDER BY 1",
+    );
+    const grants = (await connection.query<Record<string, string>[]>('SHOW GRANTS')).map(
+      (row) => Object.values(row)[0]!,
+    );
     const wide = grants.filter((grant) => / ON \*\.\* /.test(grant) && !grant.startsWith('GRANT USAGE ON'));
     const warnings = [
-      ...(wide.some((grant) => /ALL PRIVILEGES|SUPER|CREATE USER|FILE/.test(grant)) ? ['This account may administer the whole server. Make one that may only read and write the tables of the portal.'] : []),
-      ...(grants.some((grant) => /WITH GRANT OPTION/.test(grant)) ? ['This account may give its rights to others. A portal never needs that.'] : []),
+      ...(wide.some((grant) => /ALL PRIVILEGES|SUPER|CREATE USER|FILE/.test(grant))
+        ? [
+            'This account may administer the whole server. Make one that may only read and write the tables of the portal.',
+          ]
+        : []),
+      ...(grants.some((grant) => /WITH GRANT OPTION/.test(grant))
+        ? ['This account may give its rights to others. A portal never needs that.']
+        : []),
     ];
     return { schemas: rows.map((row) => row.name), warnings };
   } finally {
@@ -58,15 +87,36 @@ async function tryMariadb({ host: servername, port, user, password, database, tl
   }
 }
 
-async function tryPostgres({ host: servername, port, user, password, database, tls }: ConnectedDatabase, host: string): Promise<TriedConnection> {
+async function tryPostgres(
+  { host: servername, port, user, password, database, tls }: ConnectedDatabase,
+  host: string,
+): Promise<TriedConnection> {
   const option = tlsOption(tls);
-  const client = new pg.Client({ host, port, user, password, database, ssl: option && { ...option, servername }, connectionTimeoutMillis: waits });
+  const client = new pg.Client({
+    host,
+    port,
+    user,
+    password,
+    database,
+    ssl: option && { ...option, servername },
+    connectionTimeoutMillis: waits,
+  });
   await client.connect();
   try {
-    const schemas = await client.query<{ name: string }>("SELECT nspname AS name FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' AND has_schema_privilege(oid, 'USAGE') ORDER BY 1");
-    const [role] = (await client.query<{ all: boolean; more: boolean }>('SELECT rolsuper OR rolbypassrls AS all, rolcreaterole OR rolcreatedb AS more FROM pg_roles WHERE rolname = current_user')).rows;
+    const schemas = await client.query<{ name: string }>(
+      "SELECT nspname AS name FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' AND has_schema_privilege(oid, 'USAGE') ORDER BY 1",
+    );
+    const [role] = (
+      await client.query<{ all: boolean; more: boolean }>(
+        'SELECT rolsuper OR rolbypassrls AS all, rolcreaterole OR rolcreatedb AS more FROM pg_roles WHERE rolname = current_user',
+      )
+    ).rows;
     const warnings = [
-      ...(role?.all ? ['This account is above all rules of the database. Make one that may only read and write the tables of the portal.'] : []),
+      ...(role?.all
+        ? [
+            'This account is above all rules of the database. Make one that may only read and write the tables of the portal.',
+          ]
+        : []),
       ...(role?.more ? ['This account may make databases or accounts. A portal never needs that.'] : []),
     ];
     return { schemas: schemas.rows.map((row) => row.name), warnings };

@@ -69,7 +69,10 @@ const migrations: { name: string; up: string[] }[] = [
   {
     // Counts every change of what limits rights beside the definitions: ceilings, saved queries, the shape of tables, rosters' columns.
     name: '0008-rights-revision',
-    up: ['CREATE TABLE rights_revision (id TINYINT PRIMARY KEY, revision BIGINT NOT NULL)', 'INSERT INTO rights_revision VALUES (1, 1)'],
+    up: [
+      'CREATE TABLE rights_revision (id TINYINT PRIMARY KEY, revision BIGINT NOT NULL)',
+      'INSERT INTO rights_revision VALUES (1, 1)',
+    ],
   },
   {
     // A change of shape that was begun, so that it is brought to its end, or known not to have happened, after a server was stopped in it.

@@ -1,4 +1,11 @@
-import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Sequelize } from 'sequelize';
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
 
 /** The product's own tables. Portals' records are never here. */
 
@@ -155,48 +162,174 @@ export class Setting extends Model<InferAttributes<Setting>, InferCreationAttrib
 /** Binds the models to a connection. Called once in a process. */
 export function defineModels(sequelize: Sequelize): void {
   const common = { sequelize, timestamps: false, underscored: true };
-  const id = { type: DataTypes.BIGINT, autoIncrement: true, primaryKey: true, get(this: Model) { return Number(this.getDataValue('id')); } };
+  const id = {
+    type: DataTypes.BIGINT,
+    autoIncrement: true,
+    primaryKey: true,
+    get(this: Model) {
+      return Number(this.getDataValue('id'));
+    },
+  };
   const reference = (nullable = false) => ({ type: DataTypes.BIGINT, allowNull: nullable });
   const text = DataTypes.TEXT('long');
 
-  Builder.init({ id, email: DataTypes.STRING(254), name: DataTypes.STRING(120), passwordHash: DataTypes.STRING(255) }, { ...common, tableName: 'builders' });
-  Portal.init({
-    id, slug: DataTypes.STRING(40), draft: text, revision: DataTypes.INTEGER, publishedVersion: { type: DataTypes.INTEGER, allowNull: true },
-  }, { ...common, tableName: 'portals' });
-  Version.init({
-    portalId: { ...reference(), primaryKey: true }, number: { type: DataTypes.INTEGER, primaryKey: true }, document: text,
-    note: DataTypes.STRING(500), publishedBy: DataTypes.STRING(120), publishedAt: DataTypes.DATE, outdated: { type: DataTypes.STRING(500), allowNull: true },
-  }, { ...common, tableName: 'versions' });
-  DraftEdit.init({
-    id, portalId: reference(), label: DataTypes.STRING(200), forward: text, backward: text, undone: DataTypes.BOOLEAN,
-    builderId: reference(true), madeAt: DataTypes.DATE,
-  }, { ...common, tableName: 'draft_edits' });
-  Member.init({
-    id, portalId: reference(), email: DataTypes.STRING(254), name: DataTypes.STRING(200), active: DataTypes.BOOLEAN,
-    passwordHash: { type: DataTypes.STRING(255), allowNull: true },
-  }, { ...common, tableName: 'members' });
-  Membership.init({
-    memberId: { ...reference(), primaryKey: true }, rosterTable: { type: DataTypes.STRING(105), primaryKey: true }, rowKey: DataTypes.STRING(300),
-  }, { ...common, tableName: 'memberships' });
-  Session.init({
-    tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, builderId: reference(true), memberId: reference(true),
-    expiresAt: DataTypes.DATE, seenAt: DataTypes.DATE,
-  }, { ...common, tableName: 'sessions' });
-  Connection.init({
-    id, name: DataTypes.STRING(40), kind: DataTypes.STRING(20), host: DataTypes.STRING(255), port: DataTypes.INTEGER, database: DataTypes.STRING(64), user: DataTypes.STRING(128),
-    sealedPassword: DataTypes.TEXT, tls: DataTypes.STRING(10), builders: { type: text, allowNull: true }, revision: DataTypes.INTEGER,
-  }, { ...common, tableName: 'connections' });
-  StoredFile.init({
-    id: { type: DataTypes.CHAR(32), primaryKey: true }, portalId: reference(), name: DataTypes.STRING(255), size: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('size')); } },
-    purpose: DataTypes.STRING(40), type: DataTypes.STRING(127), facts: text, goneAt: { type: DataTypes.DATE, allowNull: true },
-  }, { ...common, tableName: 'files' });
-  Job.init({
-    id, portalId: reference(), kind: DataTypes.STRING(40), builderId: reference(true), state: DataTypes.STRING(12), input: text, result: { type: text, allowNull: true },
-    done: { type: DataTypes.BIGINT, get(this: Model) { return Number(this.getDataValue('done')); } }, total: { type: DataTypes.BIGINT, allowNull: true, get(this: Model) { const total: unknown = this.getDataValue('total'); return total === null ? null : Number(total); } },
-    cancelWanted: DataTypes.BOOLEAN, worker: { type: DataTypes.STRING(40), allowNull: true }, beatAt: { type: DataTypes.DATE(3), allowNull: true }, madeAt: DataTypes.DATE,
-  }, { ...common, tableName: 'jobs' });
-  ImportMapping.init({ portalId: { ...reference(), primaryKey: true }, tableName: { type: DataTypes.STRING(105), primaryKey: true }, mapping: text }, { ...common, tableName: 'import_mappings' });
-  AuditEntry.init({ id, portalId: reference(), at: DataTypes.DATE(3), who: DataTypes.STRING(200), what: DataTypes.STRING(60), about: DataTypes.STRING(2000) }, { ...common, tableName: 'audit_log' });
-  ShapeIntent.init({ schemaName: { type: DataTypes.STRING(64), primaryKey: true }, changeText: text, madeAt: DataTypes.DATE(3) }, { ...common, tableName: 'shape_intents' });
-  Setting.init({ name: { type: DataTypes.STRING(400), primaryKey: true }, value: text }, { ...common, tableName: 'settings' });
+  Builder.init(
+    { id, email: DataTypes.STRING(254), name: DataTypes.STRING(120), passwordHash: DataTypes.STRING(255) },
+    { ...common, tableName: 'builders' },
+  );
+  Portal.init(
+    {
+      id,
+      slug: DataTypes.STRING(40),
+      draft: text,
+      revision: DataTypes.INTEGER,
+      publishedVersion: { type: DataTypes.INTEGER, allowNull: true },
+    },
+    { ...common, tableName: 'portals' },
+  );
+  Version.init(
+    {
+      portalId: { ...reference(), primaryKey: true },
+      number: { type: DataTypes.INTEGER, primaryKey: true },
+      document: text,
+      note: DataTypes.STRING(500),
+      publishedBy: DataTypes.STRING(120),
+      publishedAt: DataTypes.DATE,
+      outdated: { type: DataTypes.STRING(500), allowNull: true },
+    },
+    { ...common, tableName: 'versions' },
+  );
+  DraftEdit.init(
+    {
+      id,
+      portalId: reference(),
+      label: DataTypes.STRING(200),
+      forward: text,
+      backward: text,
+      undone: DataTypes.BOOLEAN,
+      builderId: reference(true),
+      madeAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'draft_edits' },
+  );
+  Member.init(
+    {
+      id,
+      portalId: reference(),
+      email: DataTypes.STRING(254),
+      name: DataTypes.STRING(200),
+      active: DataTypes.BOOLEAN,
+      passwordHash: { type: DataTypes.STRING(255), allowNull: true },
+    },
+    { ...common, tableName: 'members' },
+  );
+  Membership.init(
+    {
+      memberId: { ...reference(), primaryKey: true },
+      rosterTable: { type: DataTypes.STRING(105), primaryKey: true },
+      rowKey: DataTypes.STRING(300),
+    },
+    { ...common, tableName: 'memberships' },
+  );
+  Session.init(
+    {
+      tokenHash: { type: DataTypes.CHAR(64), primaryKey: true },
+      builderId: reference(true),
+      memberId: reference(true),
+      expiresAt: DataTypes.DATE,
+      seenAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'sessions' },
+  );
+  Connection.init(
+    {
+      id,
+      name: DataTypes.STRING(40),
+      kind: DataTypes.STRING(20),
+      host: DataTypes.STRING(255),
+      port: DataTypes.INTEGER,
+      database: DataTypes.STRING(64),
+      user: DataTypes.STRING(128),
+      sealedPassword: DataTypes.TEXT,
+      tls: DataTypes.STRING(10),
+      builders: { type: text, allowNull: true },
+      revision: DataTypes.INTEGER,
+    },
+    { ...common, tableName: 'connections' },
+  );
+  StoredFile.init(
+    {
+      id: { type: DataTypes.CHAR(32), primaryKey: true },
+      portalId: reference(),
+      name: DataTypes.STRING(255),
+      size: {
+        type: DataTypes.BIGINT,
+        get(this: Model) {
+          return Number(this.getDataValue('size'));
+        },
+      },
+      purpose: DataTypes.STRING(40),
+      type: DataTypes.STRING(127),
+      facts: text,
+      goneAt: { type: DataTypes.DATE, allowNull: true },
+    },
+    { ...common, tableName: 'files' },
+  );
+  Job.init(
+    {
+      id,
+      portalId: reference(),
+      kind: DataTypes.STRING(40),
+      builderId: reference(true),
+      state: DataTypes.STRING(12),
+      input: text,
+      result: { type: text, allowNull: true },
+      done: {
+        type: DataTypes.BIGINT,
+        get(this: Model) {
+          return Number(this.getDataValue('done'));
+        },
+      },
+      total: {
+        type: DataTypes.BIGINT,
+        allowNull: true,
+        get(this: Model) {
+          const total: unknown = this.getDataValue('total');
+          return total === null ? null : Number(total);
+        },
+      },
+      cancelWanted: DataTypes.BOOLEAN,
+      worker: { type: DataTypes.STRING(40), allowNull: true },
+      beatAt: { type: DataTypes.DATE(3), allowNull: true },
+      madeAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'jobs' },
+  );
+  ImportMapping.init(
+    {
+      portalId: { ...reference(), primaryKey: true },
+      tableName: { type: DataTypes.STRING(105), primaryKey: true },
+      mapping: text,
+    },
+    { ...common, tableName: 'import_mappings' },
+  );
+  AuditEntry.init(
+    {
+      id,
+      portalId: reference(),
+      at: DataTypes.DATE(3),
+      who: DataTypes.STRING(200),
+      what: DataTypes.STRING(60),
+      about: DataTypes.STRING(2000),
+    },
+    { ...common, tableName: 'audit_log' },
+  );
+  ShapeIntent.init(
+    { schemaName: { type: DataTypes.STRING(64), primaryKey: true }, changeText: text, madeAt: DataTypes.DATE(3) },
+    { ...common, tableName: 'shape_intents' },
+  );
+  Setting.init(
+    { name: { type: DataTypes.STRING(400), primaryKey: true }, value: text },
+    { ...common, tableName: 'settings' },
+  );
 }

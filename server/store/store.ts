@@ -17,7 +17,9 @@ export async function openStore(address: DatabaseAddress, database: string): Pro
   } finally {
     await unlimited.close();
   }
-  const sequelize = connectSequelize(address, database, 10, { initSql: [`${strictMode}, SESSION max_statement_time = 20`] });
+  const sequelize = connectSequelize(address, database, 10, {
+    initSql: [`${strictMode}, SESSION max_statement_time = 20`],
+  });
   defineModels(sequelize);
   return { sequelize, close: () => sequelize.close() };
 }

@@ -8,7 +8,11 @@ import type { Told, Task } from './tasks';
 
 /** Computing on what a person sent that could take longer than others should wait: in a thread beside the server, one for each core but the first. */
 const pool = new Piscina<Task, Told>({
-  filename: new URL('./thread.mjs', import.meta.url).href, minThreads: 0, maxThreads: 1, idleTimeout: 30_000, maxQueue: 50,
+  filename: new URL('./thread.mjs', import.meta.url).href,
+  minThreads: 0,
+  maxThreads: 1,
+  idleTimeout: 30_000,
+  maxQueue: 50,
   resourceLimits: { maxOldGenerationSizeMb: 512 },
 });
 

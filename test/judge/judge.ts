@@ -56,11 +56,17 @@ export class Judge {
     const catalogue = await this.load(scenario);
     const differences: Difference[] = [];
     for (const person of scenario.persons) {
-      const visit: Visit = { definition: scenario.definition, catalogue, person, moment: new Date(`${today}T12:00:00Z`) };
+      const visit: Visit = {
+        definition: scenario.definition,
+        catalogue,
+        person,
+        moment: new Date(`${today}T12:00:00Z`),
+      };
       for (const { name } of scenario.catalogue.tables.filter((table) => table.name !== 'people')) {
         const compare = (operation: string, ours: unknown, judge: unknown): void => {
           this.cases++;
-          if (JSON.stringify(ours) !== JSON.stringify(judge)) differences.push({ seed, person, table: name, operation, ours, judge });
+          if (JSON.stringify(ours) !== JSON.stringify(judge))
+            differences.push({ seed, person, table: name, operation, ours, judge });
         };
         compare('see', await this.seen(visit, name), await this.seenByJudge(visit, name, person.roles));
         compare('edit', await this.edits(visit, scenario, name), await this.editsByJudge(visit, scenario, name));
@@ -73,7 +79,15 @@ export class Judge {
   }
 
   private async load(scenario: Scenario): Promise<Catalogue> {
-    await this.postgres.query(['DROP SCHEMA public CASCADE', 'CREATE SCHEMA public', 'GRANT USAGE ON SCHEMA public TO PUBLIC', ...tables(scenario), ...policies(scenario)].join(';\n'));
+    await this.postgres.query(
+      [
+        'DROP SCHEMA public CASCADE',
+        'CREATE SCHEMA public',
+        'GRANT USAGE ON SCHEMA public TO PUBLIC',
+        ...tables(scenario),
+        ...policies(scenario),
+      ].join(';\n'),
+    );
     return this.loadOurs(scenario);
   }
 
@@ -88,7 +102,11 @@ export class Judge {
     const set = roles.reduce((bits, role, i) => bits | (held.includes(role) ? 1 << i : 0), 0);
     await this.postgres.query('BEGIN');
     try {
-      await this.postgres.query(`SELECT ${factSettings(facts).map(([name, value]) => `set_config('${name}', ${literal(value)}, TRUE)`).join(', ')}`);
+      await this.postgres.query(
+        `SELECT ${factSettings(facts)
+          .map(([name, value]) => `set_config('${name}', ${literal(value)}, TRUE)`)
+          .join(', ')}`,
+      );
       await this.postgres.query(`SET LOCAL ROLE p${set}`);
       return await work();
     } finally {
@@ -112,7 +130,15 @@ export class Judge {
 
   private async seen(visit: Visit, table: string): Promise<number[]> {
     try {
-      const answer = await list(this.source, visit, table, { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 200 });
+      const answer = await list(this.source, visit, table, {
+        columns: [],
+        sort: [],
+        where: [],
+        search: '',
+        after: null,
+        before: null,
+        size: 200,
+      });
       return answer.records.map((record) => Number(record.id));
     } catch (error) {
       if (error instanceof NotFound) return [];
@@ -121,15 +147,23 @@ export class Judge {
   }
 
   private seenByJudge(visit: Visit, table: string, held: string[]): Promise<number[]> {
-    return this.asPerson(visit, held, async () => (await this.postgres.query<{ id: number }>(`SELECT id FROM ${table} ORDER BY id`)).rows.map((row) => row.id));
+    return this.asPerson(visit, held, async () =>
+      (await this.postgres.query<{ id: number }>(`SELECT id FROM ${table} ORDER BY id`)).rows.map((row) => row.id),
+    );
   }
 
   private async edits(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
     const outcomes: Attempts = {};
     for (const row of scenario.rows[table]!) {
-      const changes = Object.fromEntries(Object.entries(scenario.attempts[table]!.change).map(([column, to]) => [column, { from: row[column], to }]));
+      const changes = Object.fromEntries(
+        Object.entries(scenario.attempts[table]!.change).map(([column, to]) => [column, { from: row[column], to }]),
+      );
       // PostgreSQL asks of the new row, too, that its maker sees it; with us the keep-in rule alone decides. Where the record leaves the view it refuses.
-      outcomes[String(row.id)] = this.note(await ours(async () => ((await edit(this.source, visit, table, String(row.id), changes, { trial: true })) ? 'done' : 'refused')));
+      outcomes[String(row.id)] = this.note(
+        await ours(async () =>
+          (await edit(this.source, visit, table, String(row.id), changes, { trial: true })) ? 'done' : 'refused',
+        ),
+      );
     }
     return outcomes;
   }
@@ -140,7 +174,11 @@ export class Judge {
       const outcomes: Attempts = {};
       const foreign = await this.pointsOutside(scenario, table, change);
       for (const { id } of scenario.rows[table]!) {
-        const outcome = await this.attempt(`UPDATE ${table} SET ${Object.entries(change).map(([column, to]) => `${column} = ${literal(to)}`).join(', ')} WHERE id = ${String(id)}`);
+        const outcome = await this.attempt(
+          `UPDATE ${table} SET ${Object.entries(change)
+            .map(([column, to]) => `${column} = ${literal(to)}`)
+            .join(', ')} WHERE id = ${String(id)}`,
+        );
         outcomes[String(id)] = foreign && outcome !== 'untouched' ? 'no such record' : outcome;
       }
       return outcomes;
@@ -152,7 +190,8 @@ export class Judge {
     for (const relation of scenario.catalogue.tables.find((each) => each.name === table)!.relations) {
       const key = values[relation.column];
       if (key === undefined || key === null) continue;
-      if ((await this.postgres.query(`SELECT 1 FROM ${relation.table} WHERE id = ${String(key)}`)).rowCount === 0) return true;
+      if ((await this.postgres.query(`SELECT 1 FROM ${relation.table} WHERE id = ${String(key)}`)).rowCount === 0)
+        return true;
     }
     return false;
   }
@@ -175,7 +214,9 @@ export class Judge {
       const outcomes: Attempts = {};
       for (const row of scenario.attempts[table]!.made) {
         const foreign = may && (await this.pointsOutside(scenario, table, row));
-        const outcome = await this.attempt(`INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.values(row).map(literal).join(', ')})`);
+        const outcome = await this.attempt(
+          `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.values(row).map(literal).join(', ')})`,
+        );
         outcomes[String(row.id)] = foreign ? 'no such record' : outcome;
       }
       return outcomes;
@@ -185,10 +226,12 @@ export class Judge {
   private async deletes(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
     const outcomes: Attempts = {};
     for (const { id } of scenario.rows[table]!) {
-      outcomes[String(id)] = this.note(await ours(async () => {
-        await remove(this.source, visit, table, String(id), {}, { trial: true });
-        return 'done';
-      }));
+      outcomes[String(id)] = this.note(
+        await ours(async () => {
+          await remove(this.source, visit, table, String(id), {}, { trial: true });
+          return 'done';
+        }),
+      );
     }
     return outcomes;
   }
@@ -196,7 +239,8 @@ export class Judge {
   private deletesByJudge(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
     return this.asPerson(visit, visit.person.roles, async () => {
       const outcomes: Attempts = {};
-      for (const { id } of scenario.rows[table]!) outcomes[String(id)] = await this.attempt(`DELETE FROM ${table} WHERE id = ${String(id)}`);
+      for (const { id } of scenario.rows[table]!)
+        outcomes[String(id)] = await this.attempt(`DELETE FROM ${table} WHERE id = ${String(id)}`);
       return outcomes;
     });
   }
@@ -211,17 +255,51 @@ export class Judge {
         const byRole = new Map<string, Set<number>>();
         for (const role of person.roles) byRole.set(role, new Set(await this.seenByJudge(visit, table.name, [role])));
         const columns = table.columns.map((column) => column.name);
-        const expected = scenario.rows[table.name]!.filter((row) => [...byRole.values()].some((ids) => ids.has(Number(row.id)))).map((row) => ({
+        const expected = scenario.rows[table.name]!.filter((row) =>
+          [...byRole.values()].some((ids) => ids.has(Number(row.id))),
+        ).map((row) => ({
           id: String(row.id),
-          cells: columns.map((column) => plainCell(definition, person, table.name, column, row[column]!, person.roles.filter((role) => byRole.get(role)!.has(Number(row.id))))),
+          cells: columns.map((column) =>
+            plainCell(
+              definition,
+              person,
+              table.name,
+              column,
+              row[column]!,
+              person.roles.filter((role) => byRole.get(role)!.has(Number(row.id))),
+            ),
+          ),
         }));
-        const answer = await list(this.source, visit, table.name, { columns: columns.map((column) => [column]), sort: [], where: [], search: '', after: null, before: null, size: 200 }).catch((error: unknown) => {
+        const answer = await list(this.source, visit, table.name, {
+          columns: columns.map((column) => [column]),
+          sort: [],
+          where: [],
+          search: '',
+          after: null,
+          before: null,
+          size: 200,
+        }).catch((error: unknown) => {
           if (error instanceof NotFound) return { records: [] };
           throw error;
         });
-        const got = answer.records.map((record) => ({ id: record.id, cells: columns.map((column) => (column in record.values ? [record.masked.includes(column) ? 'masked' : 'shown', record.values[column]] : ['hidden'])) }));
+        const got = answer.records.map((record) => ({
+          id: record.id,
+          cells: columns.map((column) =>
+            column in record.values
+              ? [record.masked.includes(column) ? 'masked' : 'shown', record.values[column]]
+              : ['hidden'],
+          ),
+        }));
         this.cells += expected.length * columns.length;
-        if (JSON.stringify(got) !== JSON.stringify(expected)) differences.push({ seed: scenario.seed, person, table: table.name, operation: 'cells', ours: got, judge: expected });
+        if (JSON.stringify(got) !== JSON.stringify(expected))
+          differences.push({
+            seed: scenario.seed,
+            person,
+            table: table.name,
+            operation: 'cells',
+            ours: got,
+            judge: expected,
+          });
       }
     }
     return differences;
@@ -242,7 +320,13 @@ async function ours(work: () => Promise<Outcome>): Promise<Outcome> {
 
 /** The same in a PostgreSQL database of our own, without the judge's policies. */
 export async function loadIntoPostgres(scenario: Scenario, postgres: Client, source: Source): Promise<Catalogue> {
-  await postgres.query(['DROP SCHEMA public CASCADE', 'CREATE SCHEMA public', ...tables(scenario).filter((statement) => !/VIEW|GRANT/.test(statement))].join(';\n'));
+  await postgres.query(
+    [
+      'DROP SCHEMA public CASCADE',
+      'CREATE SCHEMA public',
+      ...tables(scenario).filter((statement) => !/VIEW|GRANT/.test(statement)),
+    ].join(';\n'),
+  );
   return source.catalogue(true);
 }
 
@@ -250,18 +334,33 @@ export async function loadIntoPostgres(scenario: Scenario, postgres: Client, sou
 export async function loadIntoMariadb(scenario: Scenario, mariadb: Connection, source: Source): Promise<Catalogue> {
   await mariadb.query('DROP TABLE IF EXISTS c, b, a, people');
   for (const table of scenario.catalogue.tables) {
-    const relations = table.relations.map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`).join('');
-    await mariadb.query(`CREATE TABLE ${table.name} (${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`);
+    const relations = table.relations
+      .map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`)
+      .join('');
+    await mariadb.query(
+      `CREATE TABLE ${table.name} (${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`,
+    );
     const rows = scenario.rows[table.name]!;
-    if (rows.length) await mariadb.query(`INSERT INTO ${table.name} VALUES ${rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', ')}`);
+    if (rows.length)
+      await mariadb.query(
+        `INSERT INTO ${table.name} VALUES ${rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', ')}`,
+      );
   }
   const catalogue = await source.catalogue(true);
-  if (catalogue.tables.length !== scenario.catalogue.tables.length) throw new Error('the catalogue is not that of the scenario');
+  if (catalogue.tables.length !== scenario.catalogue.tables.length)
+    throw new Error('the catalogue is not that of the scenario');
   return catalogue;
 }
 
 function mariadbType(column: Column): string {
   if (column.name === 'id') return 'INT PRIMARY KEY';
-  return { 'whole number': 'INT', text: 'VARCHAR(20) COLLATE utf8mb4_bin', date: 'DATE', 'yes/no': 'BOOLEAN', decimal: 'DECIMAL(6,2)' }[column.type as 'text'] + ' NULL';
+  return (
+    {
+      'whole number': 'INT',
+      text: 'VARCHAR(20) COLLATE utf8mb4_bin',
+      date: 'DATE',
+      'yes/no': 'BOOLEAN',
+      decimal: 'DECIMAL(6,2)',
+    }[column.type as 'text'] + ' NULL'
+  );
 }
-

@@ -17,30 +17,57 @@ export function policies({ definition, catalogue }: Scenario): string[] {
     const fences = (definition.fences ?? []).filter((fence) => fence.table === table.name);
     // A fence without exempt roles binds everyone: a restrictive policy. The others are ANDed into each role's own.
     for (const fence of fences.filter((each) => each.exceptRoles.length === 0)) {
-      statements.push(`CREATE POLICY ${fence.id} ON ${table.name} AS RESTRICTIVE FOR ALL TO PUBLIC USING (${say(fence.where, table, catalogue)}) WITH CHECK (${say(fence.where, table, catalogue)})`);
+      statements.push(
+        `CREATE POLICY ${fence.id} ON ${table.name} AS RESTRICTIVE FOR ALL TO PUBLIC USING (${say(fence.where, table, catalogue)}) WITH CHECK (${say(fence.where, table, catalogue)})`,
+      );
     }
     for (const role of roles) {
       const grant = definition.access[table.name]?.[role];
-      if (grant) statements.push(...grantPolicies(grant, role, table, catalogue, fences.filter((fence) => fence.exceptRoles.length > 0 && !fence.exceptRoles.includes(role))));
+      if (grant)
+        statements.push(
+          ...grantPolicies(
+            grant,
+            role,
+            table,
+            catalogue,
+            fences.filter((fence) => fence.exceptRoles.length > 0 && !fence.exceptRoles.includes(role)),
+          ),
+        );
     }
   }
   return statements;
 }
 
 function grantPolicies(grant: Grant, role: string, table: Table, catalogue: Catalogue, fences: Fence[]): string[] {
-  const fenced = (filter: RowFilter) => [filter, ...fences.map((fence) => fence.where)].map((each) => (each === 'every row' ? 'TRUE' : `(${say(each, table, catalogue)})`)).join(' AND ');
+  const fenced = (filter: RowFilter) =>
+    [filter, ...fences.map((fence) => fence.where)]
+      .map((each) => (each === 'every row' ? 'TRUE' : `(${say(each, table, catalogue)})`))
+      .join(' AND ');
   const filterOf = (where: RowFilter | 'as seen'): RowFilter => (where === 'as seen' ? grant.see!.where : where);
-  const policy = (operation: string, rule: string) => `CREATE POLICY ${role}_${operation.toLowerCase()} ON ${table.name} FOR ${operation} TO ${role} ${rule}`;
+  const policy = (operation: string, rule: string) =>
+    `CREATE POLICY ${role}_${operation.toLowerCase()} ON ${table.name} FOR ${operation} TO ${role} ${rule}`;
   const keptOnEdit = grant.edit && (grant.edit.keepIn ?? filterOf(grant.edit.where));
   const statements: string[] = [];
   if (grant.see) statements.push(policy('SELECT', `USING (${fenced(grant.see.where)})`));
-  if (grant.create) statements.push(policy('INSERT', `WITH CHECK (${fenced(grant.create.keepIn ?? keptOnEdit ?? grant.see?.where ?? 'every row')})`));
-  if (grant.edit) statements.push(policy('UPDATE', `USING (${fenced(filterOf(grant.edit.where))}) WITH CHECK (${fenced(keptOnEdit!)})`));
+  if (grant.create)
+    statements.push(
+      policy('INSERT', `WITH CHECK (${fenced(grant.create.keepIn ?? keptOnEdit ?? grant.see?.where ?? 'every row')})`),
+    );
+  if (grant.edit)
+    statements.push(
+      policy('UPDATE', `USING (${fenced(filterOf(grant.edit.where))}) WITH CHECK (${fenced(keptOnEdit!)})`),
+    );
   if (grant.delete) statements.push(policy('DELETE', `USING (${fenced(filterOf(grant.delete.where))})`));
   return statements;
 }
 
-const types: Partial<Record<Column['type'], string>> = { 'whole number': 'INT', text: 'TEXT', date: 'DATE', 'yes/no': 'BOOLEAN', decimal: 'NUMERIC(6,2)' };
+const types: Partial<Record<Column['type'], string>> = {
+  'whole number': 'INT',
+  text: 'TEXT',
+  date: 'DATE',
+  'yes/no': 'BOOLEAN',
+  decimal: 'NUMERIC(6,2)',
+};
 
 /** Tables with their rows, the superuser's views of them, and the rights that row security then narrows. */
 export function tables({ catalogue, rows }: Scenario): string[] {
@@ -49,7 +76,9 @@ export function tables({ catalogue, rows }: Scenario): string[] {
       const relation = table.relations.find((each) => each.column === column.name);
       return `${column.name} ${types[column.type]}${column.name === 'id' ? ' PRIMARY KEY' : ''}${relation ? ` REFERENCES ${relation.table}` : ''}`;
     });
-    const values = rows[table.name]!.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`);
+    const values = rows[table.name]!.map(
+      (row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`,
+    );
     return [
       `CREATE TABLE ${table.name} (${columns.join(', ')})`,
       ...(values.length ? [`INSERT INTO ${table.name} VALUES ${values.join(', ')}`] : []),
@@ -98,7 +127,14 @@ function say(condition: Condition, table: Table, catalogue: Catalogue, alias = t
   }
 }
 
-const factTypes: Record<string, string> = { id: 'int', organisation: 'text', 'people.id': 'int', 'people.n': 'int', 'people.t': 'text', 'people.d': 'date' };
+const factTypes: Record<string, string> = {
+  id: 'int',
+  organisation: 'text',
+  'people.id': 'int',
+  'people.n': 'int',
+  'people.t': 'text',
+  'people.d': 'date',
+};
 
 function sayOperand(operand: Operand, table: Table, catalogue: Catalogue, alias: string): string {
   switch (operand.kind) {

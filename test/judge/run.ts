@@ -11,8 +11,16 @@ import { freshSchema } from '../tables';
 import { Judge, loadIntoMariadb, makeRoles } from './judge';
 
 /** `npm run judge -- --cases N --seed S`: as many cases as wanted against PostgreSQL's row security. Says the seed first, and of each difference its own. */
-const { values } = parseArgs({ options: { cases: { type: 'string', default: '3000' }, seed: { type: 'string', default: String(Math.floor(Math.random() * 2 ** 31)) } } });
-const { error, value } = Joi.object<{ cases: number; seed: number }>({ cases: Joi.number().integer().min(1).required(), seed: Joi.number().integer().min(0).required() }).validate(values);
+const { values } = parseArgs({
+  options: {
+    cases: { type: 'string', default: '3000' },
+    seed: { type: 'string', default: String(Math.floor(Math.random() * 2 ** 31)) },
+  },
+});
+const { error, value } = Joi.object<{ cases: number; seed: number }>({
+  cases: Joi.number().integer().min(1).required(),
+  seed: Joi.number().integer().min(0).required(),
+}).validate(values);
 if (error) {
   console.error(`${error.message}. Use: npm run judge -- --cases 3000 --seed 1`);
   process.exit(1);
@@ -21,7 +29,11 @@ if (error) {
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-judge-'));
 chmodSync(folder, 0o711);
 const postgres = await startPostgres(folder);
-const mariadb = await startMariadb(folder, ['judge'], ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']);
+const mariadb = await startMariadb(
+  folder,
+  ['judge'],
+  ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite'],
+);
 const client = new Client(postgres.address);
 const connection = await freshSchema(mariadb.address, 'judge');
 const source = new MariadbSource(mariadb.address, 'judge');
@@ -41,7 +53,9 @@ try {
       console.log(`${judge.cases} cases, ${wrong} different`);
     }
   }
-  console.log(`${judge.cases} cases, ${judge.cells} cells, ${wrong} different; outcomes ${JSON.stringify(judge.outcomes)}`);
+  console.log(
+    `${judge.cases} cases, ${judge.cells} cells, ${wrong} different; outcomes ${JSON.stringify(judge.outcomes)}`,
+  );
 } finally {
   await client.end();
   await source.close();

@@ -5,7 +5,17 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
-import { portalKey, useEditDraft, useFindings, useMembers, useOthersChanges, usePortal, useSaving, useStepDraft, type PortalState } from '../client/builder';
+import {
+  portalKey,
+  useEditDraft,
+  useFindings,
+  useMembers,
+  useOthersChanges,
+  usePortal,
+  useSaving,
+  useStepDraft,
+  type PortalState,
+} from '../client/builder';
 import { Boundary } from '../ui/Boundary';
 import { usePromises } from '../client/access';
 import { Button, buttonLook } from '../ui/Button';
@@ -24,14 +34,32 @@ const screens = {
   check: lazy(() => import('./check/CheckStage')),
   publish: lazy(() => import('./publish/PublishStage')),
 };
-const names: Record<Stage, string> = { data: 'Data', people: 'People', access: 'Access', pages: 'Pages', check: 'Check', publish: 'Publish' };
+const names: Record<Stage, string> = {
+  data: 'Data',
+  people: 'People',
+  access: 'Access',
+  pages: 'Pages',
+  check: 'Check',
+  publish: 'Publish',
+};
 
 /** The bench: objects of the stage, the one being worked on, and Seen by. */
 export default function Bench() {
   const { slug = '' } = useParams();
   const portal = usePortal(slug);
-  if (portal.isPending) return <div className="p-6"><Skeleton /></div>;
-  if (!portal.data) return <div className="grid gap-3 p-6"><Notice kind="fault">{problemText(portal.error)}</Notice><Link to="/">All portals</Link></div>;
+  if (portal.isPending)
+    return (
+      <div className="p-6">
+        <Skeleton />
+      </div>
+    );
+  if (!portal.data)
+    return (
+      <div className="grid gap-3 p-6">
+        <Notice kind="fault">{problemText(portal.error)}</Notice>
+        <Link to="/">All portals</Link>
+      </div>
+    );
   return <Open key={slug} slug={slug} state={portal.data} />;
 }
 
@@ -51,88 +79,193 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
 
   const lastDone = useLastDoneHere();
   const done = useRef(lastDone);
-  useEffect(() => { done.current = lastDone; });
+  useEffect(() => {
+    done.current = lastDone;
+  });
   const client = useQueryClient();
   const [stepped, setStepped] = useState<string | null>(null);
 
-  const edit = useCallback<BenchState['edit']>(async (label, recipe) => {
-    const edited = editDraft(label, recipe);
-    done.current.doing(edited);
-    const problem = await edited;
-    setFault(problem);
-    if (problem === null) done.current.did('draft');
-    setStepped(null);
-    return problem;
-  }, [editDraft]);
+  const edit = useCallback<BenchState['edit']>(
+    async (label, recipe) => {
+      const edited = editDraft(label, recipe);
+      done.current.doing(edited);
+      const problem = await edited;
+      setFault(problem);
+      if (problem === null) done.current.did('draft');
+      setStepped(null);
+      return problem;
+    },
+    [editDraft],
+  );
   /** Undoes what was done last, be it in records or in the draft, and says what it was. */
-  const step = useCallback(async (which: 'undo' | 'redo') => {
-    const labelNow = () => client.getQueryData<PortalState>(portalKey(slug))?.[which] ?? null;
-    const records = which === 'undo' ? await done.current.undoRecords(() => labelNow() !== null) : undefined;
-    if (records !== undefined) return setStepped(records);
-    const label = labelNow();
-    if (label === null) return setStepped(which === 'undo' ? 'There is nothing to undo.' : 'There is nothing to do again.');
-    const problem = await stepDraft(which);
-    setFault(problem);
-    if (problem !== null) return setStepped(null);
-    if (which === 'redo') done.current.did('draft');
-    setStepped(`${which === 'undo' ? 'Undone in the portal' : 'Done again in the portal'}: ${label}`);
-  }, [stepDraft, client, slug]);
-  const to = useCallback<BenchState['to']>((toStage, toObject, query) =>
-    `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}${query ? `?${new URLSearchParams(query).toString()}` : ''}`, [slug]);
+  const step = useCallback(
+    async (which: 'undo' | 'redo') => {
+      const labelNow = () => client.getQueryData<PortalState>(portalKey(slug))?.[which] ?? null;
+      const records = which === 'undo' ? await done.current.undoRecords(() => labelNow() !== null) : undefined;
+      if (records !== undefined) return setStepped(records);
+      const label = labelNow();
+      if (label === null)
+        return setStepped(which === 'undo' ? 'There is nothing to undo.' : 'There is nothing to do again.');
+      const problem = await stepDraft(which);
+      setFault(problem);
+      if (problem !== null) return setStepped(null);
+      if (which === 'redo') done.current.did('draft');
+      setStepped(`${which === 'undo' ? 'Undone in the portal' : 'Done again in the portal'}: ${label}`);
+    },
+    [stepDraft, client, slug],
+  );
+  const to = useCallback<BenchState['to']>(
+    (toStage, toObject, query) =>
+      `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}${query ? `?${new URLSearchParams(query).toString()}` : ''}`,
+    [slug],
+  );
 
-  useEffect(() => { document.title = `${state.draft.portal.name} · ${stage ? names[stage] : ''} · Stone Porch`; }, [state.draft.portal.name, stage]);
+  useEffect(() => {
+    document.title = `${state.draft.portal.name} · ${stage ? names[stage] : ''} · Stone Porch`;
+  }, [state.draft.portal.name, stage]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const typing = (event.target as HTMLElement).closest('input, textarea, select, [contenteditable]') !== null;
       const target = /^[1-6]$/.test(event.key) && event.altKey ? stages[Number(event.key) - 1] : undefined;
-      if (target) { event.preventDefault(); void navigate(to(target)); }
-      else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) { event.preventDefault(); void step(event.shiftKey ? 'redo' : 'undo'); }
-      else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (target) {
+        event.preventDefault();
+        void navigate(to(target));
+      } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
+        event.preventDefault();
+        void step(event.shiftKey ? 'redo' : 'undo');
+      } else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
       else if (event.key === '?') setHelp(true);
       else if (event.key === '/') focusOn('[data-find]', event);
-      else if (event.key === '.') { setSeenOpen('open'); setTimeout(() => focusOn('[data-person]')); event.preventDefault(); }
+      else if (event.key === '.') {
+        setSeenOpen('open');
+        setTimeout(() => focusOn('[data-person]'));
+        event.preventDefault();
+      }
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [navigate, step, to, setSeenOpen]);
 
-  const bench = useMemo((): BenchState => ({
-    slug, state, draft: state.draft, catalogue: state.catalogue, edit, object, to, person, setPerson: (next) => setPersonText(JSON.stringify(next)),
-  }), [slug, state, edit, object, to, person, setPersonText]);
+  const bench = useMemo(
+    (): BenchState => ({
+      slug,
+      state,
+      draft: state.draft,
+      catalogue: state.catalogue,
+      edit,
+      object,
+      to,
+      person,
+      setPerson: (next) => setPersonText(JSON.stringify(next)),
+    }),
+    [slug, state, edit, object, to, person, setPersonText],
+  );
   const undoable = lastDone.label ?? state.undo;
   const Screen = stage ? screens[stage] : null;
 
   return (
-    <LastDoneContext value={lastDone}><BenchProvider value={bench}>
-      <div className="grid h-dvh grid-rows-[auto_minmax(0,1fr)] min-w-200">
-        <header className="flex items-center gap-4 border-b border-line bg-paper px-4 py-2">
-          <Link to="/" aria-label="All portals" className="text-ink"><Arch /></Link>
-          <div className="min-w-0 w-40">
-            <p className="truncate font-head font-bold" title={state.draft.portal.name}>{state.draft.portal.name}</p>
-            <p className="text-sm text-soft" aria-busy={saving} data-testid="saving">{saving ? 'saving …' : sinceText(state)}</p>
+    <LastDoneContext value={lastDone}>
+      <BenchProvider value={bench}>
+        <div className="grid h-dvh grid-rows-[auto_minmax(0,1fr)] min-w-200">
+          <header className="flex items-center gap-4 border-b border-line bg-paper px-4 py-2">
+            <Link to="/" aria-label="All portals" className="text-ink">
+              <Arch />
+            </Link>
+            <div className="min-w-0 w-40">
+              <p className="truncate font-head font-bold" title={state.draft.portal.name}>
+                {state.draft.portal.name}
+              </p>
+              <p className="text-sm text-soft" aria-busy={saving} data-testid="saving">
+                {saving ? 'saving …' : sinceText(state)}
+              </p>
+            </div>
+            <Course current={stage ?? null} />
+            <div className="ml-auto flex items-center gap-1.5">
+              <Jobs slug={slug} />
+              <Button
+                small
+                disabled={!undoable}
+                title={undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo'}
+                aria-label={undoable ? `Undo: ${undoable}` : 'Undo'}
+                onClick={() => void step('undo')}
+              >
+                <Undo2 size={15} aria-hidden />
+              </Button>
+              <Button
+                small
+                disabled={!state.redo}
+                title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+                aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'}
+                onClick={() => void step('redo')}
+              >
+                <Redo2 size={15} aria-hidden />
+              </Button>
+              <Button
+                small
+                aria-pressed={seenOpen === 'open'}
+                className={seenOpen === 'open' ? 'bg-sunk' : ''}
+                onClick={() => setSeenOpen(seenOpen === 'open' ? 'closed' : 'open')}
+              >
+                <Eye size={15} aria-hidden /> Seen by
+              </Button>
+              <Link to={to('publish')} className={buttonLook('main', true)}>
+                Publish v{(state.newestVersion ?? 0) + 1}…
+              </Link>
+            </div>
+          </header>
+          <div
+            className={`grid min-h-0 ${seenOpen === 'open' ? 'grid-cols-[minmax(0,1fr)_minmax(21rem,30%)]' : 'grid-cols-1'}`}
+          >
+            <div className="min-h-0 min-w-0 flex flex-col">
+              {fault && (
+                <div className="p-3 pb-0">
+                  <Notice
+                    kind="fault"
+                    action={
+                      <Button small onClick={() => setFault(null)}>
+                        Close
+                      </Button>
+                    }
+                  >
+                    {fault}
+                  </Notice>
+                </div>
+              )}
+              <Suspense
+                fallback={
+                  <div className="p-6">
+                    <Skeleton />
+                  </div>
+                }
+              >
+                {Screen ? (
+                  <Boundary at={`${stageName}/${object ?? ''}`} what={names[stage!]}>
+                    <Screen />
+                  </Boundary>
+                ) : (
+                  <div className="p-6">
+                    <Notice kind="fault">There is no stage {stageName}. Choose one above.</Notice>
+                  </div>
+                )}
+              </Suspense>
+            </div>
+            {seenOpen === 'open' && (
+              <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}`} what="Seen by">
+                <SeenBy stage={stage ?? 'data'} />
+              </Boundary>
+            )}
           </div>
-          <Course current={stage ?? null} />
-          <div className="ml-auto flex items-center gap-1.5">
-            <Jobs slug={slug} />
-            <Button small disabled={!undoable} title={undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo'} aria-label={undoable ? `Undo: ${undoable}` : 'Undo'} onClick={() => void step('undo')}><Undo2 size={15} aria-hidden /></Button>
-            <Button small disabled={!state.redo} title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'} aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'} onClick={() => void step('redo')}><Redo2 size={15} aria-hidden /></Button>
-            <Button small aria-pressed={seenOpen === 'open'} className={seenOpen === 'open' ? 'bg-sunk' : ''} onClick={() => setSeenOpen(seenOpen === 'open' ? 'closed' : 'open')}><Eye size={15} aria-hidden /> Seen by</Button>
-            <Link to={to('publish')} className={buttonLook('main', true)}>Publish v{(state.newestVersion ?? 0) + 1}…</Link>
-          </div>
-        </header>
-        <div className={`grid min-h-0 ${seenOpen === 'open' ? 'grid-cols-[minmax(0,1fr)_minmax(21rem,30%)]' : 'grid-cols-1'}`}>
-          <div className="min-h-0 min-w-0 flex flex-col">
-            {fault && <div className="p-3 pb-0"><Notice kind="fault" action={<Button small onClick={() => setFault(null)}>Close</Button>}>{fault}</Notice></div>}
-            <Suspense fallback={<div className="p-6"><Skeleton /></div>}>
-              {Screen ? <Boundary at={`${stageName}/${object ?? ''}`} what={names[stage!]}><Screen /></Boundary> : <div className="p-6"><Notice kind="fault">There is no stage {stageName}. Choose one above.</Notice></div>}
-            </Suspense>
-          </div>
-          {seenOpen === 'open' && <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}`} what="Seen by"><SeenBy stage={stage ?? 'data'} /></Boundary>}
         </div>
-      </div>
-      <p role="status" data-testid="stepped" className={`pointer-events-none fixed bottom-12 left-4 z-30 max-w-xl rounded-stone border border-line-strong bg-night px-3 py-1.5 text-sm text-white ${stepped ? '' : 'sr-only'}`}>{stepped}</p>
-      <Shortcuts open={help} onOpenChange={setHelp} />
-    </BenchProvider></LastDoneContext>
+        <p
+          role="status"
+          data-testid="stepped"
+          className={`pointer-events-none fixed bottom-12 left-4 z-30 max-w-xl rounded-stone border border-line-strong bg-night px-3 py-1.5 text-sm text-white ${stepped ? '' : 'sr-only'}`}
+        >
+          {stepped}
+        </p>
+        <Shortcuts open={help} onOpenChange={setHelp} />
+      </BenchProvider>
+    </LastDoneContext>
   );
 }
 
@@ -150,16 +283,33 @@ function Course({ current }: { current: Stage | null }) {
     people: { text: members.data ? counted(members.data.total, 'member') : '…' },
     access: { text: counted(portal.draft.roles.length, 'role') },
     pages: { text: counted(portal.draft.pages.length, 'page') },
-    check: broken > 0 ? { text: `${counted(broken, 'promise')} broken`, alarm: true } : findings.data ? { text: wrong ? counted(wrong, 'finding') : 'nothing found', alarm: wrong > 0 } : { text: '…' },
-    publish: broken > 0 ? { text: `${counted(broken, 'promise')} broken`, alarm: true } : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
+    check:
+      broken > 0
+        ? { text: `${counted(broken, 'promise')} broken`, alarm: true }
+        : findings.data
+          ? { text: wrong ? counted(wrong, 'finding') : 'nothing found', alarm: wrong > 0 }
+          : { text: '…' },
+    publish:
+      broken > 0
+        ? { text: `${counted(broken, 'promise')} broken`, alarm: true }
+        : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
   };
   return (
     <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">
       {stages.map((stage, i) => (
-        <Link key={stage} to={`/build/${slug}/${stage}`} aria-current={stage === current ? 'page' : undefined} title={`Alt+${i + 1}`}
-          className={`min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ${stage === current ? 'bg-night border-night text-white' : 'bg-sunk border-line text-ink hover:border-line-strong'}`}>
+        <Link
+          key={stage}
+          to={`/build/${slug}/${stage}`}
+          aria-current={stage === current ? 'page' : undefined}
+          title={`Alt+${i + 1}`}
+          className={`min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ${stage === current ? 'bg-night border-night text-white' : 'bg-sunk border-line text-ink hover:border-line-strong'}`}
+        >
           <span className="block truncate font-head font-bold leading-tight">{names[stage]}</span>
-          <span className={`block truncate text-xs ${words[stage].alarm && stage !== current ? 'font-bold text-iron' : stage === current ? 'text-white opacity-85' : 'text-soft'}`}>{words[stage].text}</span>
+          <span
+            className={`block truncate text-xs ${words[stage].alarm && stage !== current ? 'font-bold text-iron' : stage === current ? 'text-white opacity-85' : 'text-soft'}`}
+          >
+            {words[stage].text}
+          </span>
         </Link>
       ))}
     </nav>
@@ -167,15 +317,34 @@ function Course({ current }: { current: Stage | null }) {
 }
 
 function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const lines = [['Alt+1 … 6', 'go to a stage'], ['/', 'find in the list'], ['.', 'choose the person in Seen by'], ['Ctrl+Z', 'undo what was done last, in records or in the portal'], ['Ctrl+Shift+Z', 'do a change of the portal again'], ['?', 'this list']];
+  const lines = [
+    ['Alt+1 … 6', 'go to a stage'],
+    ['/', 'find in the list'],
+    ['.', 'choose the person in Seen by'],
+    ['Ctrl+Z', 'undo what was done last, in records or in the portal'],
+    ['Ctrl+Shift+Z', 'do a change of the portal again'],
+    ['?', 'this list'],
+  ];
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night opacity-40" />
-        <Dialog.Content className="fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border border-line-strong bg-paper p-5" aria-describedby={undefined}>
+        <Dialog.Content
+          className="fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border border-line-strong bg-paper p-5"
+          aria-describedby={undefined}
+        >
           <Dialog.Title className="font-head text-lg font-bold">Shortcuts</Dialog.Title>
-          <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">{lines.map(([key, what]) => [<dt key={key}><kbd className="key">{key}</kbd></dt>, <dd key={what}>{what}</dd>])}</dl>
-          <Dialog.Close asChild><Button className="mt-4">Close</Button></Dialog.Close>
+          <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+            {lines.map(([key, what]) => [
+              <dt key={key}>
+                <kbd className="key">{key}</kbd>
+              </dt>,
+              <dd key={what}>{what}</dd>,
+            ])}
+          </dl>
+          <Dialog.Close asChild>
+            <Button className="mt-4">Close</Button>
+          </Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
@@ -184,7 +353,9 @@ function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open:
 
 function sinceText(state: PortalState): string {
   if (state.newestVersion === null) return 'not published yet';
-  return state.changes === 0 ? `as in v${state.newestVersion}` : `${counted(state.changes, 'change')} since v${state.newestVersion}`;
+  return state.changes === 0
+    ? `as in v${state.newestVersion}`
+    : `${counted(state.changes, 'change')} since v${state.newestVersion}`;
 }
 
 function focusOn(selector: string, event?: KeyboardEvent): void {
@@ -198,5 +369,14 @@ function focusOn(selector: string, event?: KeyboardEvent): void {
 function useKept(name: string, initial: string): [string, (value: string) => void] {
   const key = `stone-porch/${name}`;
   const [value, setValue] = useState(() => localStorage.getItem(key) ?? initial);
-  return [value, useCallback((next: string) => { localStorage.setItem(key, next); setValue(next); }, [key])];
+  return [
+    value,
+    useCallback(
+      (next: string) => {
+        localStorage.setItem(key, next);
+        setValue(next);
+      },
+      [key],
+    ),
+  ];
 }

@@ -13,9 +13,38 @@ export function Gate({ children }: { children: ReactNode }) {
   const client = useQueryClient();
   const signedOut = builder.error instanceof ServerProblem && builder.error.status === 401;
   if (builder.data && !signedOut) return children;
-  if (builder.isPending || door.isPending) return <div className="p-6"><Skeleton /></div>;
+  if (builder.isPending || door.isPending)
+    return (
+      <div className="p-6">
+        <Skeleton />
+      </div>
+    );
   if (signedOut) {
-    return <SignIn path="/builder/sign-in" title="Stone Porch" colour="var(--lichen)" demo={door.data?.demo ?? null} onDone={() => { client.removeQueries({ queryKey: ['builder'] }); void builder.refetch(); }} />;
+    return (
+      <SignIn
+        path="/builder/sign-in"
+        title="Stone Porch"
+        colour="var(--lichen)"
+        demo={door.data?.demo ?? null}
+        onDone={() => {
+          client.removeQueries({ queryKey: ['builder'] });
+          void builder.refetch();
+        }}
+      />
+    );
   }
-  return <div className="p-6"><Notice kind="fault" action={<Button small onClick={() => void builder.refetch()}>Try again</Button>}>{problemText(builder.error)}</Notice></div>;
+  return (
+    <div className="p-6">
+      <Notice
+        kind="fault"
+        action={
+          <Button small onClick={() => void builder.refetch()}>
+            Try again
+          </Button>
+        }
+      >
+        {problemText(builder.error)}
+      </Notice>
+    </div>
+  );
 }

@@ -6,7 +6,13 @@ import { fileAddress, jobProblem, useEndedJobs, useRunningJobs, type JobState } 
 import { Button } from '../ui/Button';
 import { JobProgress } from './data/JobProgress';
 
-const doing: Record<string, string> = { 'read a file': 'Reading a file', 'table from a file': 'Making a table of a file', 'look at an import': 'Looking what a file would change', import: 'Bringing a file', export: 'Writing a file' };
+const doing: Record<string, string> = {
+  'read a file': 'Reading a file',
+  'table from a file': 'Making a table of a file',
+  'look at an import': 'Looking what a file would change',
+  import: 'Bringing a file',
+  export: 'Writing a file',
+};
 const words = (job: JobState) => doing[job.kind] ?? 'Long work';
 
 /** Long work of the portal in one place, wherever on the bench one is: what runs, with a way to stop it, and how what has run came out. */
@@ -17,15 +23,46 @@ export function Jobs({ slug }: { slug: string }) {
   const news = ended.filter((job) => !read.includes(job.id));
   const isRunning = running !== undefined && running.length > 0;
   if (!isRunning && ended.length === 0) return null;
-  const label = isRunning ? `${counted(running.length, 'job')} running` : news.length > 0 ? `${counted(news.length, 'job')} over` : counted(ended.length, 'job');
+  const label = isRunning
+    ? `${counted(running.length, 'job')} running`
+    : news.length > 0
+      ? `${counted(news.length, 'job')} over`
+      : counted(ended.length, 'job');
   return (
-    <Popover.Root onOpenChange={(open) => { if (!open) setRead(ended.map((job) => job.id)); }}>
-      <Popover.Trigger asChild><Button small className={news.length > 0 ? 'bg-sunk' : ''}>{isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}{label}</Button></Popover.Trigger>
-      <span role="status" className="sr-only">{label}</span>
+    <Popover.Root
+      onOpenChange={(open) => {
+        if (!open) setRead(ended.map((job) => job.id));
+      }}
+    >
+      <Popover.Trigger asChild>
+        <Button small className={news.length > 0 ? 'bg-sunk' : ''}>
+          {isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}
+          {label}
+        </Button>
+      </Popover.Trigger>
+      <span role="status" className="sr-only">
+        {label}
+      </span>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={4} collisionPadding={8} aria-label="Long work" className="z-30 grid w-96 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink">
-          {running?.map((job) => <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />)}
-          {ended.length > 0 && <ul className="grid gap-1 text-sm">{ended.map((job) => <li key={job.id} className={job.state === 'failed' ? 'text-iron' : ''}>{outcome(job)} <Made slug={slug} job={job} /></li>)}</ul>}
+        <Popover.Content
+          align="end"
+          sideOffset={4}
+          collisionPadding={8}
+          aria-label="Long work"
+          className="z-30 grid w-96 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink"
+        >
+          {running?.map((job) => (
+            <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />
+          ))}
+          {ended.length > 0 && (
+            <ul className="grid gap-1 text-sm">
+              {ended.map((job) => (
+                <li key={job.id} className={job.state === 'failed' ? 'text-iron' : ''}>
+                  {outcome(job)} <Made slug={slug} job={job} />
+                </li>
+              ))}
+            </ul>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -34,8 +71,15 @@ export function Jobs({ slug }: { slug: string }) {
 
 /** The file that an export made. */
 function Made({ slug, job }: { slug: string; job: JobState }) {
-  const made = job.kind === 'export' && job.state === 'done' ? (job.result as { file: string; name: string } | null) : null;
-  return made && <a href={fileAddress(slug, made.file)} download={made.name}>{made.name}</a>;
+  const made =
+    job.kind === 'export' && job.state === 'done' ? (job.result as { file: string; name: string } | null) : null;
+  return (
+    made && (
+      <a href={fileAddress(slug, made.file)} download={made.name}>
+        {made.name}
+      </a>
+    )
+  );
 }
 
 function outcome(job: JobState): string {

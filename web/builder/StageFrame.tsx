@@ -10,7 +10,17 @@ export interface Item {
 }
 
 /** Left: the stage's objects. Middle: the one being worked on. */
-export function StageFrame({ title, groups, foot, children }: { title: string; groups: { title: string; items: Item[] }[]; foot?: ReactNode; children: ReactNode }) {
+export function StageFrame({
+  title,
+  groups,
+  foot,
+  children,
+}: {
+  title: string;
+  groups: { title: string; items: Item[] }[];
+  foot?: ReactNode;
+  children: ReactNode;
+}) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[11.5rem_minmax(0,1fr)]">
       <nav aria-label={title} className="min-h-0 overflow-y-auto border-r border-line py-3">
@@ -20,10 +30,17 @@ export function StageFrame({ title, groups, foot, children }: { title: string; g
             <ul>
               {group.items.map((item) => (
                 <li key={item.key}>
-                  <Link to={item.to} aria-current={item.current ? 'page' : undefined}
-                    className={`flex items-baseline gap-2 px-4 py-1 text-ink no-underline hover:bg-sunk ${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`}>
-                    <span className="min-w-0 flex-1 truncate" title={item.label}>{item.label}</span>
-                    {item.aside !== undefined && <span className="text-sm font-normal text-soft tabular-nums">{item.aside}</span>}
+                  <Link
+                    to={item.to}
+                    aria-current={item.current ? 'page' : undefined}
+                    className={`flex items-baseline gap-2 px-4 py-1 text-ink no-underline hover:bg-sunk ${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`}
+                  >
+                    <span className="min-w-0 flex-1 truncate" title={item.label}>
+                      {item.label}
+                    </span>
+                    {item.aside !== undefined && (
+                      <span className="text-sm font-normal text-soft tabular-nums">{item.aside}</span>
+                    )}
                   </Link>
                 </li>
               ))}
@@ -38,5 +55,10 @@ export function StageFrame({ title, groups, foot, children }: { title: string; g
 }
 
 export function StageHead({ title, children }: { title: ReactNode; children?: ReactNode }) {
-  return <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2.5 min-h-13"><h1 className="mr-auto text-xl">{title}</h1>{children}</div>;
+  return (
+    <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2.5 min-h-13">
+      <h1 className="mr-auto text-xl">{title}</h1>
+      {children}
+    </div>
+  );
 }

@@ -9,10 +9,29 @@ import { Gate } from './Gate';
 import { Portals } from './Portals';
 
 const Bench = lazy(() => import('./Bench'));
-const bench = <Gate><Suspense fallback={<div className="p-6"><Skeleton /></div>}><Bench /></Suspense></Gate>;
+const bench = (
+  <Gate>
+    <Suspense
+      fallback={
+        <div className="p-6">
+          <Skeleton />
+        </div>
+      }
+    >
+      <Bench />
+    </Suspense>
+  </Gate>
+);
 
 const router = createBrowserRouter([
-  { path: '/', element: <Gate><Portals /></Gate> },
+  {
+    path: '/',
+    element: (
+      <Gate>
+        <Portals />
+      </Gate>
+    ),
+  },
   { path: '/build/:slug', element: bench },
   { path: '/build/:slug/:stage', element: bench },
   { path: '/build/:slug/:stage/:object', element: bench },

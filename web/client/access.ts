@@ -18,17 +18,33 @@ const at = (slug: string) => `/builder/portals/${slug}`;
 export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask, revision: number) {
   const queryKey = ['builder', slug, 'mask-sample', target, mask, revision];
   return useQuery({
-    queryKey, enabled: target !== null, placeholderData: whileSame(queryKey), retry: false,
+    queryKey,
+    enabled: target !== null,
+    placeholderData: whileSame(queryKey),
+    retry: false,
     queryFn: () => ask<{ samples: MaskSample[] }>('POST', `${at(slug)}/mask-sample`, { ...target, mask }),
   });
 }
 
 /** One table as two persons get it. */
-export function useSideBySide(slug: string, table: string, one: PersonId, other: PersonId | null, only: boolean, revision: number) {
+export function useSideBySide(
+  slug: string,
+  table: string,
+  one: PersonId,
+  other: PersonId | null,
+  only: boolean,
+  revision: number,
+) {
   const queryKey = ['builder', slug, 'side-by-side', table, one, other, only, revision];
   return useQuery({
-    queryKey, enabled: other !== null, placeholderData: whileSame(queryKey),
-    queryFn: () => ask<SideBySide>('GET', `${at(slug)}/side-by-side/${encodeURIComponent(table)}?${new URLSearchParams({ one: String(one), other: String(other), only: String(only) }).toString()}`),
+    queryKey,
+    enabled: other !== null,
+    placeholderData: whileSame(queryKey),
+    queryFn: () =>
+      ask<SideBySide>(
+        'GET',
+        `${at(slug)}/side-by-side/${encodeURIComponent(table)}?${new URLSearchParams({ one: String(one), other: String(other), only: String(only) }).toString()}`,
+      ),
   });
 }
 
@@ -41,15 +57,28 @@ export function whoAddress(slug: string, question: WhoQuestion, format: 'json' |
 export function useWho(slug: string, question: WhoQuestion | null, revision: number) {
   const queryKey = ['builder', slug, 'who', question, revision];
   return useQuery({
-    queryKey, enabled: question !== null, placeholderData: whileSame(queryKey),
-    queryFn: () => ask<{ found?: WhoSees[]; asked?: AskedOf[]; name?: string; reached?: (AskedOf & { reach: Reach; rows: string })[] }>('GET', whoAddress(slug, question!, 'json')),
+    queryKey,
+    enabled: question !== null,
+    placeholderData: whileSame(queryKey),
+    queryFn: () =>
+      ask<{
+        found?: WhoSees[];
+        asked?: AskedOf[];
+        name?: string;
+        reached?: (AskedOf & { reach: Reach; rows: string })[];
+      }>('GET', whoAddress(slug, question!, 'json')),
   });
 }
 
 /** Tests the draft's promises. */
 export function usePromises(slug: string, revision: number, enabled = true) {
   const queryKey = ['builder', slug, 'promises', revision];
-  return useQuery({ queryKey, enabled, placeholderData: whileSame(queryKey), queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`) });
+  return useQuery({
+    queryKey,
+    enabled,
+    placeholderData: whileSame(queryKey),
+    queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`),
+  });
 }
 
 export interface LogLine {
@@ -59,5 +88,8 @@ export interface LogLine {
   about: string;
 }
 export function useLog(slug: string) {
-  return useQuery({ queryKey: ['builder', slug, 'log'], queryFn: () => ask<{ entries: LogLine[] }>('GET', `${at(slug)}/log`) });
+  return useQuery({
+    queryKey: ['builder', slug, 'log'],
+    queryFn: () => ask<{ entries: LogLine[] }>('GET', `${at(slug)}/log`),
+  });
 }

@@ -59,17 +59,35 @@ const at = (slug: string) => `/builder/portals/${slug}`;
 export const portalKey = (slug: string) => ['builder', slug, 'portal'];
 
 export function useBuilderDoor() {
-  return useQuery({ queryKey: ['builder-door'], queryFn: () => ask<{ demo: DemoPeople | null }>('GET', '/builder/door') });
+  return useQuery({
+    queryKey: ['builder-door'],
+    queryFn: () => ask<{ demo: DemoPeople | null }>('GET', '/builder/door'),
+  });
 }
 export function useBuilder() {
-  return useQuery({ queryKey: ['builder-me'], queryFn: () => ask<{ name: string; email: string }>('GET', '/builder/me') });
+  return useQuery({
+    queryKey: ['builder-me'],
+    queryFn: () => ask<{ name: string; email: string }>('GET', '/builder/me'),
+  });
 }
 export function usePortals() {
-  return useQuery({ queryKey: ['builder', 'portals'], queryFn: () => ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals') });
+  return useQuery({
+    queryKey: ['builder', 'portals'],
+    queryFn: () =>
+      ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals'),
+  });
 }
 /** What names and values of a table suggest: data classes of its columns, and relations. */
 export function useSuggestions(slug: string, table: string) {
-  return useQuery({ queryKey: ['builder', slug, 'suggestions', table], queryFn: () => ask<{ suggestions: ClassSuggestion[]; relations: RelationSuggestion[] }>('GET', `${at(slug)}/data/${encodeURIComponent(table)}/suggestions`), staleTime: 300_000 });
+  return useQuery({
+    queryKey: ['builder', slug, 'suggestions', table],
+    queryFn: () =>
+      ask<{ suggestions: ClassSuggestion[]; relations: RelationSuggestion[] }>(
+        'GET',
+        `${at(slug)}/data/${encodeURIComponent(table)}/suggestions`,
+      ),
+    staleTime: 300_000,
+  });
 }
 
 /** Tries whether columns tell the records of a table or view without a key apart. */
@@ -79,58 +97,115 @@ export function tryKey(slug: string, table: string, key: string[]): Promise<void
 
 /** The databases that builders connected, without their passwords. */
 export function useConnections() {
-  return useQuery({ queryKey: ['builder', 'connections'], queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections') });
+  return useQuery({
+    queryKey: ['builder', 'connections'],
+    queryFn: () => ask<{ connections: ConnectionInfo[] }>('GET', '/builder/connections'),
+  });
 }
 
 /** Everyone who builds here. */
 export function useBuilders() {
-  return useQuery({ queryKey: ['builder', 'builders'], queryFn: () => ask<{ builders: { id: number; name: string; email: string }[] }>('GET', '/builder/builders') });
+  return useQuery({
+    queryKey: ['builder', 'builders'],
+    queryFn: () => ask<{ builders: { id: number; name: string; email: string }[] }>('GET', '/builder/builders'),
+  });
 }
 
 /** The schemas of a connected database, asked of it now; of the product's own server when the name is empty. */
 export function useSourceSchemas(connection: string) {
-  return useQuery({ queryKey: ['builder', 'schemas', connection], queryFn: () => ask<{ schemas: string[] }>('GET', connection === '' ? '/builder/schemas' : `/builder/connections/${encodeURIComponent(connection)}/schemas`), retry: false });
+  return useQuery({
+    queryKey: ['builder', 'schemas', connection],
+    queryFn: () =>
+      ask<{ schemas: string[] }>(
+        'GET',
+        connection === '' ? '/builder/schemas' : `/builder/connections/${encodeURIComponent(connection)}/schemas`,
+      ),
+    retry: false,
+  });
 }
 
 export function usePortal(slug: string) {
-  return useQuery({ queryKey: portalKey(slug), queryFn: () => ask<PortalState>('GET', at(slug)), refetchInterval: 10_000 });
+  return useQuery({
+    queryKey: portalKey(slug),
+    queryFn: () => ask<PortalState>('GET', at(slug)),
+    refetchInterval: 10_000,
+  });
 }
 
 /** Reads the portal anew when somebody else has changed its draft, or published. */
 export function useOthersChanges(slug: string, known: Pick<PortalState, 'revision' | 'publishedVersion'>): void {
   const client = useQueryClient();
-  const { data } = useQuery({ queryKey: ['builder-revision', slug], queryFn: () => ask<Pick<PortalState, 'revision' | 'publishedVersion'>>('GET', `${at(slug)}/revision`), refetchInterval: 2_000 });
-  const isNew = data !== undefined && (data.revision > known.revision || data.publishedVersion !== known.publishedVersion);
+  const { data } = useQuery({
+    queryKey: ['builder-revision', slug],
+    queryFn: () => ask<Pick<PortalState, 'revision' | 'publishedVersion'>>('GET', `${at(slug)}/revision`),
+    refetchInterval: 2_000,
+  });
+  const isNew =
+    data !== undefined && (data.revision > known.revision || data.publishedVersion !== known.publishedVersion);
   useEffect(() => {
     if (isNew) void client.invalidateQueries({ queryKey: portalKey(slug) });
     // Also when what was read meanwhile is still behind.
   }, [client, slug, isNew, data, known.revision]);
 }
 export function useTableCounts(slug: string) {
-  return useQuery({ queryKey: ['builder', slug, 'counts'], queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`), staleTime: 60_000 });
+  return useQuery({
+    queryKey: ['builder', slug, 'counts'],
+    queryFn: () => ask<{ tables: { name: string; rows: number }[] }>('GET', `${at(slug)}/data`),
+    staleTime: 60_000,
+  });
 }
 export function useMembers(slug: string, search: string, roster: string | null, offset = 0, size = 50) {
-  const query = new URLSearchParams({ search, offset: String(offset), size: String(size), ...(roster ? { roster } : {}) });
+  const query = new URLSearchParams({
+    search,
+    offset: String(offset),
+    size: String(size),
+    ...(roster ? { roster } : {}),
+  });
   return useQuery({
-    queryKey: ['builder', slug, 'members', query.toString()], placeholderData: keepPreviousData,
+    queryKey: ['builder', slug, 'members', query.toString()],
+    placeholderData: keepPreviousData,
     queryFn: () => ask<{ total: number; members: MemberLine[] }>('GET', `${at(slug)}/members?${query.toString()}`),
   });
 }
 export function useFindings(slug: string, revision: number) {
   const queryKey = ['builder', slug, 'findings', revision];
-  return useQuery({ queryKey, queryFn: () => ask<{ findings: Finding[]; accepted: Accepted[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`), placeholderData: whileSame(queryKey) });
+  return useQuery({
+    queryKey,
+    queryFn: () =>
+      ask<{ findings: Finding[]; accepted: Accepted[]; rosters: RosterFacts[] }>('GET', `${at(slug)}/findings`),
+    placeholderData: whileSame(queryKey),
+  });
 }
 export function useVersions(slug: string) {
-  return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`) });
+  return useQuery({
+    queryKey: ['builder', slug, 'versions'],
+    queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`),
+  });
 }
 export function useSeenCount(slug: string, member: PersonId, table: string, revision: number) {
   const queryKey = ['builder', slug, 'seen', member, table, revision];
-  return useQuery({ queryKey, queryFn: () => ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`), enabled: table !== '', placeholderData: whileSame(queryKey) });
-}
-export function useWhy(slug: string, member: PersonId, revision: number, cell: { table: string; id: string; column: string | null } | null) {
   return useQuery({
-    queryKey: ['builder', slug, 'why', member, revision, cell], enabled: cell !== null,
-    queryFn: () => ask<Explanation>('GET', `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}${cell!.column === null ? '' : `?column=${encodeURIComponent(cell!.column)}`}`),
+    queryKey,
+    queryFn: () =>
+      ask<{ seen: number; total: number }>('GET', `${at(slug)}/as/${member}/table/${encodeURIComponent(table)}`),
+    enabled: table !== '',
+    placeholderData: whileSame(queryKey),
+  });
+}
+export function useWhy(
+  slug: string,
+  member: PersonId,
+  revision: number,
+  cell: { table: string; id: string; column: string | null } | null,
+) {
+  return useQuery({
+    queryKey: ['builder', slug, 'why', member, revision, cell],
+    enabled: cell !== null,
+    queryFn: () =>
+      ask<Explanation>(
+        'GET',
+        `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}${cell!.column === null ? '' : `?column=${encodeURIComponent(cell!.column)}`}`,
+      ),
   });
 }
 export interface ConditionAnswer {
@@ -138,10 +213,19 @@ export interface ConditionAnswer {
   passing: number | null;
   total: number;
 }
-export function useConditionCount(slug: string, table: string, text: string, member: PersonId | null, revision: number) {
+export function useConditionCount(
+  slug: string,
+  table: string,
+  text: string,
+  member: PersonId | null,
+  revision: number,
+) {
   const queryKey = ['builder', slug, 'condition', table, text, member, revision];
   return useQuery({
-    queryKey, enabled: text.trim() !== '', placeholderData: whileSame(queryKey), retry: false,
+    queryKey,
+    enabled: text.trim() !== '',
+    placeholderData: whileSame(queryKey),
+    retry: false,
     queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
   });
 }
@@ -149,11 +233,22 @@ export function useConditionCount(slug: string, table: string, text: string, mem
 export type RoleCount = PeopleCount & { inRole: number };
 
 /** How many rows a condition lets through for each member of a role. */
-export function useRoleCount(slug: string, table: string, text: string, role: string | null, all: boolean, revision: number) {
+export function useRoleCount(
+  slug: string,
+  table: string,
+  text: string,
+  role: string | null,
+  all: boolean,
+  revision: number,
+) {
   const queryKey = ['builder', slug, 'condition-role', table, text, role, all, revision];
   return useQuery({
-    queryKey, enabled: text.trim() !== '' && role !== null, placeholderData: whileSame(queryKey), retry: false,
-    queryFn: () => ask<{ role: RoleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role, all }),
+    queryKey,
+    enabled: text.trim() !== '' && role !== null,
+    placeholderData: whileSame(queryKey),
+    retry: false,
+    queryFn: () =>
+      ask<{ role: RoleCount | null }>('POST', `${at(slug)}/condition`, { table, text, member: null, role, all }),
   });
 }
 
@@ -168,49 +263,63 @@ export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => voi
  */
 export function useEditDraft(slug: string): EditDraft {
   const client = useQueryClient();
-  return useCallback((label, recipe) => enqueue(slug, async () => {
-    const before = client.getQueryData<PortalState>(portalKey(slug));
-    if (!before) return 'The draft is not loaded yet. Try again.';
-    const after = structuredClone(before.draft);
-    recipe(after);
-    const patch = jsonPatch.compare(before.draft, after);
-    if (patch.length === 0) return null;
-    // What was asked before this edit must not come back over it.
-    await client.cancelQueries({ queryKey: portalKey(slug) });
-    client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
-    try {
-      take(client, slug, await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }));
-      return null;
-    } catch (error) {
-      client.setQueryData<PortalState>(portalKey(slug), before);
-      await client.invalidateQueries({ queryKey: portalKey(slug) });
-      return draftFault(error);
-    }
-  }), [client, slug]);
+  return useCallback(
+    (label, recipe) =>
+      enqueue(slug, async () => {
+        const before = client.getQueryData<PortalState>(portalKey(slug));
+        if (!before) return 'The draft is not loaded yet. Try again.';
+        const after = structuredClone(before.draft);
+        recipe(after);
+        const patch = jsonPatch.compare(before.draft, after);
+        if (patch.length === 0) return null;
+        // What was asked before this edit must not come back over it.
+        await client.cancelQueries({ queryKey: portalKey(slug) });
+        client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
+        try {
+          take(
+            client,
+            slug,
+            await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }),
+          );
+          return null;
+        } catch (error) {
+          client.setQueryData<PortalState>(portalKey(slug), before);
+          await client.invalidateQueries({ queryKey: portalKey(slug) });
+          return draftFault(error);
+        }
+      }),
+    [client, slug],
+  );
 }
 
 function draftFault(error: unknown): string {
-  const faults = error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
+  const faults =
+    error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
   return faults?.length ? faults.map((fault) => `${fault.place}: ${fault.reason}`).join('; ') : problemText(error);
 }
 
 export function useStepDraft(slug: string) {
   const client = useQueryClient();
-  return useCallback((step: 'undo' | 'redo') => enqueue(slug, async () => {
-    try {
-      take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
-      return null;
-    } catch (error) {
-      return problemText(error);
-    }
-  }), [client, slug]);
+  return useCallback(
+    (step: 'undo' | 'redo') =>
+      enqueue(slug, async () => {
+        try {
+          take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
+          return null;
+        } catch (error) {
+          return problemText(error);
+        }
+      }),
+    [client, slug],
+  );
 }
 
 export function useApplyDefinition(slug: string) {
   const client = useQueryClient();
   return useMutation({
     // With the revision that was looked at, so that another builder's change is not written over.
-    mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) => ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
+    mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) =>
+      ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
     onSuccess: (draft) => take(client, slug, draft),
   });
 }
@@ -218,7 +327,12 @@ export function useApplyDefinition(slug: string) {
 function take(client: QueryClient, slug: string, draft: Draft): void {
   client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
   void client.invalidateQueries({ queryKey: portalKey(slug) });
-  void client.invalidateQueries({ predicate: (query) => typeof query.queryKey[0] === 'string' && (query.queryKey[0].startsWith(`${at(slug)}/as/`) || (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')) });
+  void client.invalidateQueries({
+    predicate: (query) =>
+      typeof query.queryKey[0] === 'string' &&
+      (query.queryKey[0].startsWith(`${at(slug)}/as/`) ||
+        (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')),
+  });
 }
 
 function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {

@@ -27,7 +27,10 @@ export function useSendFile(slug: string) {
 
 /** Begins long work; what it is depends on its kind. */
 export function useStartJob(slug: string) {
-  return useMutation({ mutationFn: ({ path = '/jobs', ...body }: { path?: string; kind?: string; [more: string]: unknown }) => ask<JobState>('POST', `${at(slug)}${path}`, body) });
+  return useMutation({
+    mutationFn: ({ path = '/jobs', ...body }: { path?: string; kind?: string; [more: string]: unknown }) =>
+      ask<JobState>('POST', `${at(slug)}${path}`, body),
+  });
 }
 
 const isOver = (job: JobState | undefined) => job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
@@ -35,15 +38,21 @@ const isOver = (job: JobState | undefined) => job !== undefined && ['done', 'fai
 /** A job and how far it is, asked again and again until it is over. */
 export function useJob(slug: string, id: number | null) {
   return useQuery({
-    queryKey: ['builder', slug, 'job', id], enabled: id !== null, staleTime: Infinity,
+    queryKey: ['builder', slug, 'job', id],
+    enabled: id !== null,
+    staleTime: Infinity,
     queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
-    refetchInterval: (query) => (isOver(query.state.data) ? false : (query.state.dataUpdateCount < 8 ? 150 : 700)),
+    refetchInterval: (query) => (isOver(query.state.data) ? false : query.state.dataUpdateCount < 8 ? 150 : 700),
   });
 }
 
 /** The jobs of the portal that wait or run, whoever began them. */
 export function useRunningJobs(slug: string) {
-  return useQuery({ queryKey: ['builder', slug, 'jobs'], queryFn: async () => (await ask<{ jobs: JobState[] }>('GET', `${at(slug)}/jobs`)).jobs, refetchInterval: 3000 });
+  return useQuery({
+    queryKey: ['builder', slug, 'jobs'],
+    queryFn: async () => (await ask<{ jobs: JobState[] }>('GET', `${at(slug)}/jobs`)).jobs,
+    refetchInterval: 3000,
+  });
 }
 
 /** The jobs of the portal that were running and are over since this window looked, with what became of them. */
@@ -52,24 +61,51 @@ export function useEndedJobs(slug: string, running: JobState[] | undefined): Job
   const now = running?.map((job) => job.id);
   if (now?.some((id) => !seen.includes(id))) setSeen([...new Set([...seen, ...now])]);
   const gone = now === undefined ? [] : seen.filter((id) => !now.includes(id));
-  const found = useQueries({ queries: gone.map((id) => ({ queryKey: ['builder', slug, 'job', id], staleTime: Infinity, queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`) })) });
+  const found = useQueries({
+    queries: gone.map((id) => ({
+      queryKey: ['builder', slug, 'job', id],
+      staleTime: Infinity,
+      queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
+    })),
+  });
   return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
 }
 
 export function useCancelJob(slug: string) {
   const client = useQueryClient();
-  return useMutation({ mutationFn: (id: number) => ask('POST', `${at(slug)}/jobs/${id}/cancel`), onSuccess: (_, id) => client.invalidateQueries({ queryKey: ['builder', slug, 'job', id] }) });
+  return useMutation({
+    mutationFn: (id: number) => ask('POST', `${at(slug)}/jobs/${id}/cancel`),
+    onSuccess: (_, id) => client.invalidateQueries({ queryKey: ['builder', slug, 'job', id] }),
+  });
 }
 
 /** What went wrong with a job that failed, as an error like any other. */
 export function jobProblem(job: JobState | undefined): ServerProblem | null {
   if (job?.state !== 'failed') return null;
-  const problem = ((job.result as { problem?: Record<string, unknown> } | null)?.problem ?? {}) as Record<string, unknown>;
-  return new ServerProblem(Number(problem.status ?? 500), String(problem.type ?? '').split(':').at(-1)!, String(problem.detail ?? 'Something went wrong. Try again.'), problem);
+  const problem = ((job.result as { problem?: Record<string, unknown> } | null)?.problem ?? {}) as Record<
+    string,
+    unknown
+  >;
+  return new ServerProblem(
+    Number(problem.status ?? 500),
+    String(problem.type ?? '')
+      .split(':')
+      .at(-1)!,
+    String(problem.detail ?? 'Something went wrong. Try again.'),
+    problem,
+  );
 }
 
 export function useImportPlan(slug: string, file: string, table: string) {
-  return useQuery({ queryKey: ['builder', slug, 'import-plan', file, table], staleTime: Infinity, queryFn: () => ask<{ plan: ImportPlan; remembered: boolean }>('GET', `${at(slug)}/files/${file}/plan/${encodeURIComponent(table)}`) });
+  return useQuery({
+    queryKey: ['builder', slug, 'import-plan', file, table],
+    staleTime: Infinity,
+    queryFn: () =>
+      ask<{ plan: ImportPlan; remembered: boolean }>(
+        'GET',
+        `${at(slug)}/files/${file}/plan/${encodeURIComponent(table)}`,
+      ),
+  });
 }
 
 export function fileAddress(slug: string, file: string): string {

@@ -12,7 +12,11 @@ export class ServerProblem extends Error {
 
 /** Asks the API and gives the JSON; throws ServerProblem, whose message can be shown. */
 export function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE', path: string, body?: unknown): Promise<T> {
-  return send(path, { method, headers: body === undefined ? {} : { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+  return send(path, {
+    method,
+    headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
 }
 
 /** As `ask`, with a form that may hold a file. */
@@ -25,13 +29,25 @@ async function send<T>(path: string, request: RequestInit): Promise<T> {
   try {
     response = await fetch(`/api${path}`, { ...request, headers: { ...request.headers, 'x-stone-porch': 'web' } });
   } catch {
-    throw new ServerProblem(0, 'no-connection', 'The server can\'t be reached. Check your connection and try again; nothing is lost.', {});
+    throw new ServerProblem(
+      0,
+      'no-connection',
+      "The server can't be reached. Check your connection and try again; nothing is lost.",
+      {},
+    );
   }
   const text = await response.text();
   const answer = text === '' ? undefined : (JSON.parse(text) as unknown);
   if (response.ok) return answer as T;
   const problem = (answer ?? {}) as Record<string, unknown>;
-  throw new ServerProblem(response.status, String(problem.type ?? '').split(':').at(-1)!, String(problem.detail ?? 'Something went wrong. Try again.'), problem);
+  throw new ServerProblem(
+    response.status,
+    String(problem.type ?? '')
+      .split(':')
+      .at(-1)!,
+    String(problem.detail ?? 'Something went wrong. Try again.'),
+    problem,
+  );
 }
 
 export function problemText(error: unknown): string {

@@ -1,11 +1,13 @@
 import { createContext, useContext, useMemo, useRef, useState } from 'react';
 
 /** Something that was done in this window and can be taken back. A change of the draft is undone by the server, which remembers it. */
-type Done = 'draft' | {
-  label: string;
-  /** Answers what is to be said of it where its own place isn't on the screen any more. */
-  undo: () => Promise<string | null>;
-};
+type Done =
+  | 'draft'
+  | {
+      label: string;
+      /** Answers what is to be said of it where its own place isn't on the screen any more. */
+      undo: () => Promise<string | null>;
+    };
 
 /** One order of all that was done in this window, in records and in the draft: what is undone is what was done last. */
 export interface LastDone {
@@ -23,11 +25,19 @@ export function useLastDoneHere(): LastDone {
   const under = useRef<Promise<unknown>>(Promise.resolve());
   const [label, setLabel] = useState<string | null>(null);
   return useMemo(() => {
-    const show = () => { const top = order.current.at(-1); setLabel(top === undefined || top === 'draft' ? null : top.label); };
+    const show = () => {
+      const top = order.current.at(-1);
+      setLabel(top === undefined || top === 'draft' ? null : top.label);
+    };
     return {
       label,
-      did: (what) => { order.current.push(what); show(); },
-      doing: (work) => { under.current = Promise.allSettled([under.current, work]); },
+      did: (what) => {
+        order.current.push(what);
+        show();
+      },
+      doing: (work) => {
+        under.current = Promise.allSettled([under.current, work]);
+      },
       undoRecords: async (draftCan) => {
         await under.current;
         // What the server has forgotten of the draft can't stand before records that can still be undone.

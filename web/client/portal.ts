@@ -37,7 +37,8 @@ export interface ListParams {
 
 export function listQueryString(params: Partial<ListParams>): string {
   const query = new URLSearchParams();
-  for (const [name, value] of Object.entries(params)) if (value !== undefined && value !== '') query.set(name, String(value));
+  for (const [name, value] of Object.entries(params))
+    if (value !== undefined && value !== '') query.set(name, String(value));
   const text = query.toString();
   return text ? `?${text}` : '';
 }
@@ -48,7 +49,12 @@ export function useDoor(slug: string) {
 
 /** `base` is the API's address of one person's portal: their own, or as the builder sees it. */
 export function useMe(base: string, enabled = true) {
-  return useQuery({ queryKey: [base, 'me'], queryFn: () => ask<Me>('GET', `${base}/me`), refetchInterval: 20_000, enabled });
+  return useQuery({
+    queryKey: [base, 'me'],
+    queryFn: () => ask<Me>('GET', `${base}/me`),
+    refetchInterval: 20_000,
+    enabled,
+  });
 }
 
 export function useSectionList(base: string, page: string, section: number, params: ListParams) {
@@ -69,7 +75,11 @@ export function recordPath(base: string, table: string, id: string): string {
 
 export function useRecord(base: string, table: string, id: string, columns: string[]) {
   const path = `${recordPath(base, table, id)}?columns=${encodeURIComponent(columns.join(','))}`;
-  return useQuery({ queryKey: [base, 'record', path], queryFn: () => ask<{ record: OpenRecord; columns: ColumnInfo[]; away?: string[] }>('GET', path), enabled: columns.length > 0 });
+  return useQuery({
+    queryKey: [base, 'record', path],
+    queryFn: () => ask<{ record: OpenRecord; columns: ColumnInfo[]; away?: string[] }>('GET', path),
+    enabled: columns.length > 0,
+  });
 }
 
 export type ChangeSet = Record<string, { from: unknown; to: unknown }>;
@@ -77,7 +87,8 @@ export type ChangeSet = Record<string, { from: unknown; to: unknown }>;
 export function useSaveRecord(base: string, table: string, id: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (changes: ChangeSet) => ask<{ record: OpenRecord | null }>('PATCH', recordPath(base, table, id), { changes }),
+    mutationFn: (changes: ChangeSet) =>
+      ask<{ record: OpenRecord | null }>('PATCH', recordPath(base, table, id), { changes }),
     onSuccess: () => client.invalidateQueries({ queryKey: [base] }),
   });
 }

@@ -5,10 +5,15 @@ import { ServerProblem } from './http';
 export function makeQueryClient(): QueryClient {
   // Where a session has ended, who is signed in is asked again, which leads to the sign-in.
   const askWho = (error: Error) => {
-    if (error instanceof ServerProblem && error.status === 401) void client.invalidateQueries({ predicate: (query) => isWho(query.queryKey) });
+    if (error instanceof ServerProblem && error.status === 401)
+      void client.invalidateQueries({ predicate: (query) => isWho(query.queryKey) });
   };
   const client: QueryClient = new QueryClient({
-    queryCache: new QueryCache({ onError: (error, query) => { if (!isWho(query.queryKey)) askWho(error); } }),
+    queryCache: new QueryCache({
+      onError: (error, query) => {
+        if (!isWho(query.queryKey)) askWho(error);
+      },
+    }),
     mutationCache: new MutationCache({ onError: askWho }),
     defaultOptions: {
       queries: {

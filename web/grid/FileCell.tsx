@@ -9,12 +9,43 @@ function address(base: string, table: string, id: string, column: string): strin
 }
 
 /** A file in a cell: opened or saved with one press. */
-export function FileLink({ base, table, id, column, label }: { base: string; table: string; id: string; column: string; label: string }) {
-  return <a href={address(base, table, id, column)} target="_blank" rel="noreferrer" aria-label={`Open ${label}`} className="inline-flex items-center gap-1"><Paperclip size={14} aria-hidden /> file</a>;
+export function FileLink({
+  base,
+  table,
+  id,
+  column,
+  label,
+}: {
+  base: string;
+  table: string;
+  id: string;
+  column: string;
+  label: string;
+}) {
+  return (
+    <a
+      href={address(base, table, id, column)}
+      target="_blank"
+      rel="noreferrer"
+      aria-label={`Open ${label}`}
+      className="inline-flex items-center gap-1"
+    >
+      <Paperclip size={14} aria-hidden /> file
+    </a>
+  );
 }
 
 /** Choosing a file for a column; a picture that is there already is shown. */
-export default function FileInput({ base, table, id, column, label, value, onSent, inputProps = {} }: {
+export default function FileInput({
+  base,
+  table,
+  id,
+  column,
+  label,
+  value,
+  onSent,
+  inputProps = {},
+}: {
   base: string;
   table: string;
   id: string | null;
@@ -33,7 +64,10 @@ export default function FileInput({ base, table, id, column, label, value, onSen
     try {
       const form = new FormData();
       form.append('file', file);
-      const kept = await askForm<{ file: string; name: string; size: number }>(`${base}/records/${encodeURIComponent(table)}/files/${encodeURIComponent(column)}`, form);
+      const kept = await askForm<{ file: string; name: string; size: number }>(
+        `${base}/records/${encodeURIComponent(table)}/files/${encodeURIComponent(column)}`,
+        form,
+      );
       setSent(true);
       setState({ saying: `${kept.name} is sent; save to keep it.`, fault: false });
       onSent(kept.file);
@@ -43,12 +77,28 @@ export default function FileInput({ base, table, id, column, label, value, onSen
   };
   return (
     <div className="grid gap-1">
-      {value !== '' && id !== null && !sent && <>
-        {isPicture && <img src={address(base, table, id, column)} alt={label} className="max-h-40 max-w-full rounded-stone border border-line object-contain" onError={() => setIsPicture(false)} />}
-        <FileLink base={base} table={table} id={id} column={column} label={label} />
-      </>}
+      {value !== '' && id !== null && !sent && (
+        <>
+          {isPicture && (
+            <img
+              src={address(base, table, id, column)}
+              alt={label}
+              className="max-h-40 max-w-full rounded-stone border border-line object-contain"
+              onError={() => setIsPicture(false)}
+            />
+          )}
+          <FileLink base={base} table={table} id={id} column={column} label={label} />
+        </>
+      )}
       <input type="file" className="field" {...inputProps} onChange={(event) => void send(event.target.files?.[0])} />
-      {state && <p role={state.fault ? 'alert' : 'status'} className={`text-sm ${state.fault ? 'font-medium text-iron' : 'text-soft'}`}>{state.saying}</p>}
+      {state && (
+        <p
+          role={state.fault ? 'alert' : 'status'}
+          className={`text-sm ${state.fault ? 'font-medium text-iron' : 'text-soft'}`}
+        >
+          {state.saying}
+        </p>
+      )}
     </div>
   );
 }

@@ -43,60 +43,205 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
     const [key] = info.key;
     for (let from = 0; from < ids.length; from += 200) {
       const part = ids.slice(from, from + 200);
-      const known = info.key.length === 1 ? (await readRecords(base, info.table, { columns: info.columns.map((column) => column.path).join(','), sort: '', search: '', filter: `${key} IN (${part.map((id) => literal(info, key!, decodeURIComponent(id))).join(', ')})`, size: 200 })).records : [];
+      const known =
+        info.key.length === 1
+          ? (
+              await readRecords(base, info.table, {
+                columns: info.columns.map((column) => column.path).join(','),
+                sort: '',
+                search: '',
+                filter: `${key} IN (${part.map((id) => literal(info, key!, decodeURIComponent(id))).join(', ')})`,
+                size: 200,
+              })
+            ).records
+          : [];
       found.push(...part.map((id) => known.find((record) => record.id === id) ?? { id, values: {}, masked: [] }));
     }
     return found;
   };
-  const remove = () => during('Deleting', async () => {
-    const found = await whole();
-    const canRestore = info.fills !== null && found.every((record) => Object.keys(record.values).length > 0) && info.columns.every((column) => !column.veiled);
-    await writes.remove(found, canRestore, (done) => setBusy(`Deleting ${done.toLocaleString()} of ${found.length.toLocaleString()}`));
-    onPick(new Set());
-  });
-  const set = (path: string, text: string) => during('Setting the value', async () => {
-    const column = info.columns.find((each) => each.path === path)!;
-    const byId = new Map(data.map((record) => [record.id, record]));
-    const missing = [...picked].some((id) => !byId.has(id) || !(path in byId.get(id)!.values));
-    const found = missing ? new Map((await whole()).map((record) => [record.id, record])) : byId;
-    await writes.change([...picked].map((id) => ({ id, path, from: found.get(id)?.values[path], to: typedValue(column, text), typed: text })), `set ${column.label} of ${records(picked.size)}`);
-  });
+  const remove = () =>
+    during('Deleting', async () => {
+      const found = await whole();
+      const canRestore =
+        info.fills !== null &&
+        found.every((record) => Object.keys(record.values).length > 0) &&
+        info.columns.every((column) => !column.veiled);
+      await writes.remove(found, canRestore, (done) =>
+        setBusy(`Deleting ${done.toLocaleString()} of ${found.length.toLocaleString()}`),
+      );
+      onPick(new Set());
+    });
+  const set = (path: string, text: string) =>
+    during('Setting the value', async () => {
+      const column = info.columns.find((each) => each.path === path)!;
+      const byId = new Map(data.map((record) => [record.id, record]));
+      const missing = [...picked].some((id) => !byId.has(id) || !(path in byId.get(id)!.values));
+      const found = missing ? new Map((await whole()).map((record) => [record.id, record])) : byId;
+      await writes.change(
+        [...picked].map((id) => ({
+          id,
+          path,
+          from: found.get(id)?.values[path],
+          to: typedValue(column, text),
+          typed: text,
+        })),
+        `set ${column.label} of ${records(picked.size)}`,
+      );
+    });
   return (
-    <div role="region" aria-label="Selected records" className="flex flex-wrap items-center gap-2 border-t border-line bg-lichen-wash px-3 py-1.5">
+    <div
+      role="region"
+      aria-label="Selected records"
+      className="flex flex-wrap items-center gap-2 border-t border-line bg-lichen-wash px-3 py-1.5"
+    >
       <span className="font-semibold">{records(picked.size)} selected</span>
-      {picked.size < total && <Button small weight="quiet" disabled={busy !== null} onClick={() => void during('Selecting', async () => { const ids = await collect(); onPick(new Set(ids)); if (ids.length < total) writes.say(`The first ${records(ids.length)} are selected; more at once would take too long.`); })}>Select all {total.toLocaleString()}</Button>}
-      {info.changes.length > 0 && <SetValue base={base} info={info} count={picked.size} disabled={busy !== null} onSet={(path, text) => void set(path, text)} onClosed={onClosed} />}
+      {picked.size < total && (
+        <Button
+          small
+          weight="quiet"
+          disabled={busy !== null}
+          onClick={() =>
+            void during('Selecting', async () => {
+              const ids = await collect();
+              onPick(new Set(ids));
+              if (ids.length < total)
+                writes.say(`The first ${records(ids.length)} are selected; more at once would take too long.`);
+            })
+          }
+        >
+          Select all {total.toLocaleString()}
+        </Button>
+      )}
+      {info.changes.length > 0 && (
+        <SetValue
+          base={base}
+          info={info}
+          count={picked.size}
+          disabled={busy !== null}
+          onSet={(path, text) => void set(path, text)}
+          onClosed={onClosed}
+        />
+      )}
       {info.removes && (
         <AlertDialog.Root open={asking} onOpenChange={setAsking}>
-          <AlertDialog.Trigger asChild><Button small weight="danger" disabled={busy !== null}>Delete {noun(picked.size)}</Button></AlertDialog.Trigger>
+          <AlertDialog.Trigger asChild>
+            <Button small weight="danger" disabled={busy !== null}>
+              Delete {noun(picked.size)}
+            </Button>
+          </AlertDialog.Trigger>
           <AlertDialog.Portal>
             <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
-            <AlertDialog.Content onCloseAutoFocus={(event) => { event.preventDefault(); onClosed(); }} className="fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 rounded-stone border border-line-strong bg-paper p-5 text-ink">
+            <AlertDialog.Content
+              onCloseAutoFocus={(event) => {
+                event.preventDefault();
+                onClosed();
+              }}
+              className="fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 rounded-stone border border-line-strong bg-paper p-5 text-ink"
+            >
               <AlertDialog.Title className="text-lg">Delete {noun(picked.size)}?</AlertDialog.Title>
-              <AlertDialog.Description>It can be undone with Ctrl+Z as long as this window is open. Records that others belong to stay, and are named.</AlertDialog.Description>
-              <div className="flex justify-end gap-2"><AlertDialog.Cancel asChild><Button>Keep them</Button></AlertDialog.Cancel><AlertDialog.Action asChild><Button weight="danger" onClick={() => void remove()}>Delete {records(picked.size)}</Button></AlertDialog.Action></div>
+              <AlertDialog.Description>
+                It can be undone with Ctrl+Z as long as this window is open. Records that others belong to stay, and are
+                named.
+              </AlertDialog.Description>
+              <div className="flex justify-end gap-2">
+                <AlertDialog.Cancel asChild>
+                  <Button>Keep them</Button>
+                </AlertDialog.Cancel>
+                <AlertDialog.Action asChild>
+                  <Button weight="danger" onClick={() => void remove()}>
+                    Delete {records(picked.size)}
+                  </Button>
+                </AlertDialog.Action>
+              </div>
             </AlertDialog.Content>
           </AlertDialog.Portal>
         </AlertDialog.Root>
       )}
-      <Button small weight="quiet" disabled={busy !== null} onClick={() => onPick(new Set())}>Select none</Button>
-      {busy && <span role="status" className="text-soft">{busy} …</span>}
+      <Button small weight="quiet" disabled={busy !== null} onClick={() => onPick(new Set())}>
+        Select none
+      </Button>
+      {busy && (
+        <span role="status" className="text-soft">
+          {busy} …
+        </span>
+      )}
     </div>
   );
 }
 
-function SetValue({ base, info, count, disabled, onSet, onClosed }: { base: string; info: TableInfo; count: number; disabled: boolean; onSet: (path: string, text: string) => void; onClosed: () => void }) {
+function SetValue({
+  base,
+  info,
+  count,
+  disabled,
+  onSet,
+  onClosed,
+}: {
+  base: string;
+  info: TableInfo;
+  count: number;
+  disabled: boolean;
+  onSet: (path: string, text: string) => void;
+  onClosed: () => void;
+}) {
   const [open, setOpen] = useState(false);
   const [path, setPath] = useState(info.changes[0]!);
   const [text, setText] = useState('');
   const column = info.columns.find((each) => each.path === path)!;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild><Button small disabled={disabled}>Set a value …</Button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <Button small disabled={disabled}>
+          Set a value …
+        </Button>
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={8} onCloseAutoFocus={(event) => { event.preventDefault(); onClosed(); }} className="z-30 grid w-72 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink" aria-label="Set a value">
-          <label className="grid gap-1 text-sm font-semibold">Column<select className="field font-normal" value={path} onChange={(event) => { setPath(event.target.value); setText(''); }}>{info.changes.map((each) => <option key={each} value={each}>{info.columns.find((known) => known.path === each)?.label ?? each}</option>)}</select></label>
-          <div className="grid gap-1 text-sm"><span className="font-semibold">Value</span><div className="relative h-9 rounded-stone border border-line-strong"><CellEditor key={path} base={base} info={info} column={column} text={text} onTake={(taken) => { setText(taken); setOpen(false); onSet(path, taken); }} onCancel={() => setOpen(false)} /></div></div>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={8}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            onClosed();
+          }}
+          className="z-30 grid w-72 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink"
+          aria-label="Set a value"
+        >
+          <label className="grid gap-1 text-sm font-semibold">
+            Column
+            <select
+              className="field font-normal"
+              value={path}
+              onChange={(event) => {
+                setPath(event.target.value);
+                setText('');
+              }}
+            >
+              {info.changes.map((each) => (
+                <option key={each} value={each}>
+                  {info.columns.find((known) => known.path === each)?.label ?? each}
+                </option>
+              ))}
+            </select>
+          </label>
+          <div className="grid gap-1 text-sm">
+            <span className="font-semibold">Value</span>
+            <div className="relative h-9 rounded-stone border border-line-strong">
+              <CellEditor
+                key={path}
+                base={base}
+                info={info}
+                column={column}
+                text={text}
+                onTake={(taken) => {
+                  setText(taken);
+                  setOpen(false);
+                  onSet(path, taken);
+                }}
+                onCancel={() => setOpen(false)}
+              />
+            </div>
+          </div>
           <p className="text-sm text-soft">Enter sets it in {records(count)}; with nothing typed it is emptied.</p>
         </Popover.Content>
       </Popover.Portal>

@@ -17,7 +17,12 @@ export interface Block {
 }
 
 export function blockOf(a: Spot, b: Spot): Block {
-  return { top: Math.min(a.row, b.row), left: Math.min(a.column, b.column), bottom: Math.max(a.row, b.row), right: Math.max(a.column, b.column) };
+  return {
+    top: Math.min(a.row, b.row),
+    left: Math.min(a.column, b.column),
+    bottom: Math.max(a.row, b.row),
+    right: Math.max(a.column, b.column),
+  };
 }
 
 export function holds(block: Block, row: number, column: number): boolean {

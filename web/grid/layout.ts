@@ -27,7 +27,10 @@ export function useGridLayout(key: string): [GridLayout, (change: Partial<GridLa
 function read(place: string): GridLayout {
   try {
     const kept = JSON.parse(localStorage.getItem(place) ?? '{}') as Partial<GridLayout>;
-    return { shown: Array.isArray(kept.shown) ? kept.shown.filter((path) => typeof path === 'string') : null, widths: typeof kept.widths === 'object' && kept.widths !== null ? kept.widths : {} };
+    return {
+      shown: Array.isArray(kept.shown) ? kept.shown.filter((path) => typeof path === 'string') : null,
+      widths: typeof kept.widths === 'object' && kept.widths !== null ? kept.widths : {},
+    };
   } catch {
     return none;
   }

@@ -31,8 +31,10 @@ export function FilterBar({ columns, noun }: { columns: ColumnInfo[]; noun: stri
   const { spot, go } = usePlace();
   const [typed, setTyped] = useState(spot.query.search);
   const parts = filterParts(spot.query.filter);
-  const narrow = (change: Partial<typeof plainQuery>) => go({ ...spot, record: null, query: { ...spot.query, after: '', before: '', ...change } });
-  const naming = (path: string[]) => columns.find((column) => readPath(column.path)?.join('.') === path.join('.'))?.label ?? path.join(' ');
+  const narrow = (change: Partial<typeof plainQuery>) =>
+    go({ ...spot, record: null, query: { ...spot.query, after: '', before: '', ...change } });
+  const naming = (path: string[]) =>
+    columns.find((column) => readPath(column.path)?.join('.') === path.join('.'))?.label ?? path.join(' ');
   const search = (event: FormEvent) => {
     event.preventDefault();
     narrow({ search: typed.trim() });
@@ -41,18 +43,39 @@ export function FilterBar({ columns, noun }: { columns: ColumnInfo[]; noun: stri
     <div className="flex flex-wrap items-center gap-2">
       <form role="search" onSubmit={search} className="relative min-w-40 flex-1 basis-48 max-w-72">
         <Search size={15} aria-hidden className="absolute left-2 top-1/2 -translate-y-1/2 text-soft" />
-        <input type="search" aria-label={`Find in ${noun}`} placeholder={`Find in ${noun}`} className="field pl-7" value={typed} maxLength={200}
-          onChange={(event) => { setTyped(event.target.value); if (event.target.value === '' && spot.query.search) narrow({ search: '' }); }} />
+        <input
+          type="search"
+          aria-label={`Find in ${noun}`}
+          placeholder={`Find in ${noun}`}
+          className="field pl-7"
+          value={typed}
+          maxLength={200}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            if (event.target.value === '' && spot.query.search) narrow({ search: '' });
+          }}
+        />
       </form>
       {parts.map((part, i) => (
         <span key={i} className="inline-flex items-center rounded-stone border border-water bg-water-wash text-sm">
           <span className="px-2 py-1">{describeCondition(part, naming)}</span>
-          <button type="button" aria-label={`Remove: ${describeCondition(part, naming)}`} className="min-h-8 px-2 hover:bg-sunk" onClick={() => narrow({ filter: filterText(parts.filter((_, j) => j !== i)) })}>
+          <button
+            type="button"
+            aria-label={`Remove: ${describeCondition(part, naming)}`}
+            className="min-h-8 px-2 hover:bg-sunk"
+            onClick={() => narrow({ filter: filterText(parts.filter((_, j) => j !== i)) })}
+          >
             <X size={14} aria-hidden />
           </button>
         </span>
       ))}
-      <FilterButton columns={columns.filter((column) => column.asked && column.type !== 'several choices' && column.type !== 'time' && column.type !== 'other')} onAdd={(part) => narrow({ filter: filterText([...parts, part]) })} />
+      <FilterButton
+        columns={columns.filter(
+          (column) =>
+            column.asked && column.type !== 'several choices' && column.type !== 'time' && column.type !== 'other',
+        )}
+        onAdd={(part) => narrow({ filter: filterText([...parts, part]) })}
+      />
     </div>
   );
 }
@@ -61,6 +84,16 @@ export function FilterBar({ columns, noun }: { columns: ColumnInfo[]; noun: stri
 function FilterButton({ columns, onAdd }: { columns: ColumnInfo[]; onAdd: (part: Condition) => void }) {
   const [wanted, setWanted] = useState(false);
   if (columns.length === 0) return null;
-  const button = <Button onClick={() => setWanted(true)}><ListFilter size={15} aria-hidden /> Filter</Button>;
-  return wanted ? <Suspense fallback={button}><AddFilter columns={columns} onAdd={onAdd} /></Suspense> : button;
+  const button = (
+    <Button onClick={() => setWanted(true)}>
+      <ListFilter size={15} aria-hidden /> Filter
+    </Button>
+  );
+  return wanted ? (
+    <Suspense fallback={button}>
+      <AddFilter columns={columns} onAdd={onAdd} />
+    </Suspense>
+  ) : (
+    button
+  );
 }

@@ -32,18 +32,38 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const spot = useMemo((): Spot => {
     const query = new URLSearchParams(location.search);
     const read = (name: keyof Spot['query']) => query.get(name) ?? '';
-    return { page: params.page ?? first, record: params.record ?? null, query: { search: read('search'), filter: read('filter'), sort: read('sort'), after: read('after'), before: read('before') } };
+    return {
+      page: params.page ?? first,
+      record: params.record ?? null,
+      query: {
+        search: read('search'),
+        filter: read('filter'),
+        sort: read('sort'),
+        after: read('after'),
+        before: read('before'),
+      },
+    };
   }, [params.page, params.record, location.search, first]);
 
-  const href = useCallback((to: Spot): string => {
-    const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
-    return `/p/${slug}/${to.page}${to.record === null ? '' : `/${encodeURIComponent(to.record)}`}${query.size ? `?${query.toString()}` : ''}`;
-  }, [slug]);
-  const place = useMemo((): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }), [spot, href, base, setUnsaved, navigate]);
+  const href = useCallback(
+    (to: Spot): string => {
+      const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
+      return `/p/${slug}/${to.page}${to.record === null ? '' : `/${encodeURIComponent(to.record)}`}${query.size ? `?${query.toString()}` : ''}`;
+    },
+    [slug],
+  );
+  const place = useMemo(
+    (): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }),
+    [spot, href, base, setUnsaved, navigate],
+  );
 
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
+  const blocker = useBlocker(
+    ({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname,
+  );
   useEffect(() => {
-    const guard = (event: BeforeUnloadEvent) => { if (unsaved) event.preventDefault(); };
+    const guard = (event: BeforeUnloadEvent) => {
+      if (unsaved) event.preventDefault();
+    };
     if (unsaved) void loadQuestion();
     window.addEventListener('beforeunload', guard);
     return () => window.removeEventListener('beforeunload', guard);
@@ -56,10 +76,30 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   return (
     <PlaceProvider value={place}>
       <div className="flex min-h-dvh flex-col">
-        {ended && <div className="p-3"><Notice kind="warn">Your session has ended, and what you typed is not saved yet. <a href={`/p/${slug}`} target="_blank" rel="noreferrer">Sign in in another tab</a>, then save here.</Notice></div>}
+        {ended && (
+          <div className="p-3">
+            <Notice kind="warn">
+              Your session has ended, and what you typed is not saved yet.{' '}
+              <a href={`/p/${slug}`} target="_blank" rel="noreferrer">
+                Sign in in another tab
+              </a>
+              , then save here.
+            </Notice>
+          </div>
+        )}
         <PortalPages me={me} corner={<Corner me={me} onSignOut={() => void signOut()} />} />
       </div>
-      {blocker.state === 'blocked' && <Suspense><LeaveQuestion onStay={() => blocker.reset()} onLeave={() => { setUnsaved(false); blocker.proceed(); }} /></Suspense>}
+      {blocker.state === 'blocked' && (
+        <Suspense>
+          <LeaveQuestion
+            onStay={() => blocker.reset()}
+            onLeave={() => {
+              setUnsaved(false);
+              blocker.proceed();
+            }}
+          />
+        </Suspense>
+      )}
     </PlaceProvider>
   );
 }
@@ -67,12 +107,32 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
 function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white">{me.member.name} <ChevronDown size={15} aria-hidden /></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white">
+        {me.member.name} <ChevronDown size={15} aria-hidden />
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className="z-30 min-w-52 rounded-stone border border-line-strong bg-paper p-1 text-ink">
-          <DropdownMenu.Label className="px-3 py-2 text-sm text-soft">{me.member.email}<br />{me.member.roles.join(', ')}</DropdownMenu.Label>
-          <DropdownMenu.Item className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none" onSelect={() => window.print()}>Print this page</DropdownMenu.Item>
-          <DropdownMenu.Item className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none" onSelect={onSignOut}>Sign out</DropdownMenu.Item>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={4}
+          className="z-30 min-w-52 rounded-stone border border-line-strong bg-paper p-1 text-ink"
+        >
+          <DropdownMenu.Label className="px-3 py-2 text-sm text-soft">
+            {me.member.email}
+            <br />
+            {me.member.roles.join(', ')}
+          </DropdownMenu.Label>
+          <DropdownMenu.Item
+            className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none"
+            onSelect={() => window.print()}
+          >
+            Print this page
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none"
+            onSelect={onSignOut}
+          >
+            Sign out
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -11,8 +11,16 @@ export default function LeaveQuestion({ onStay, onLeave }: { onStay: () => void;
           <AlertDialog.Title className="font-head text-lg font-bold">Leave without saving?</AlertDialog.Title>
           <AlertDialog.Description>What you changed in this record is not saved yet.</AlertDialog.Description>
           <div className="flex flex-wrap gap-2">
-            <AlertDialog.Cancel asChild><Button weight="main" onClick={onStay}>Stay here</Button></AlertDialog.Cancel>
-            <AlertDialog.Action asChild><Button weight="danger" onClick={onLeave}>Leave and lose it</Button></AlertDialog.Action>
+            <AlertDialog.Cancel asChild>
+              <Button weight="main" onClick={onStay}>
+                Stay here
+              </Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button weight="danger" onClick={onLeave}>
+                Leave and lose it
+              </Button>
+            </AlertDialog.Action>
           </div>
         </AlertDialog.Content>
       </AlertDialog.Portal>

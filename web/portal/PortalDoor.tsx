@@ -7,7 +7,11 @@ import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { SignIn } from './SignIn';
 
-const loading = <div className="p-6"><Skeleton /></div>;
+const loading = (
+  <div className="p-6">
+    <Skeleton />
+  </div>
+);
 const Inside = lazy(() => import('./Inside'));
 
 /** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
@@ -18,16 +22,57 @@ export function PortalDoor() {
   const me = useMe(base);
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
-  useEffect(() => { if (door.data) document.title = door.data.name; }, [door.data]);
+  useEffect(() => {
+    if (door.data) document.title = door.data.name;
+  }, [door.data]);
 
-  if (door.isError) return <div className="p-6"><Notice kind="fault">{problemText(door.error)}</Notice></div>;
+  if (door.isError)
+    return (
+      <div className="p-6">
+        <Notice kind="fault">{problemText(door.error)}</Notice>
+      </div>
+    );
   if (door.isPending || me.isPending) return loading;
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
-  if (me.data && signedOut && unsaved) return <Suspense fallback={loading}><Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended /></Suspense>;
+  if (me.data && signedOut && unsaved)
+    return (
+      <Suspense fallback={loading}>
+        <Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended />
+      </Suspense>
+    );
   if (signedOut || (me.isError && !me.data)) {
-    if (!signedOut) return <div className="p-6"><Notice kind="fault" action={<Button small onClick={() => void me.refetch()}>Try again</Button>}>{problemText(me.error)}</Notice></div>;
-    return <SignIn path={`${base}/sign-in`} title={door.data.name} colour={door.data.colour} demo={door.data.demo} onDone={() => { client.removeQueries({ queryKey: [base] }); void me.refetch(); }} />;
+    if (!signedOut)
+      return (
+        <div className="p-6">
+          <Notice
+            kind="fault"
+            action={
+              <Button small onClick={() => void me.refetch()}>
+                Try again
+              </Button>
+            }
+          >
+            {problemText(me.error)}
+          </Notice>
+        </div>
+      );
+    return (
+      <SignIn
+        path={`${base}/sign-in`}
+        title={door.data.name}
+        colour={door.data.colour}
+        demo={door.data.demo}
+        onDone={() => {
+          client.removeQueries({ queryKey: [base] });
+          void me.refetch();
+        }}
+      />
+    );
   }
-  return <Suspense fallback={loading}><Inside base={base} slug={slug} me={me.data!} unsaved={unsaved} setUnsaved={setUnsaved} /></Suspense>;
+  return (
+    <Suspense fallback={loading}>
+      <Inside base={base} slug={slug} me={me.data!} unsaved={unsaved} setUnsaved={setUnsaved} />
+    </Suspense>
+  );
 }

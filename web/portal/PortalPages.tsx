@@ -20,29 +20,71 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
           <span className="font-head font-bold text-lg py-2">{me.portal.name}</span>
           <nav aria-label="Pages" className="hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch">
             {me.pages.map((each) => (
-              <SpotLink key={each.id} to={{ page: each.id, record: null, query: plainQuery }} aria-current={each.id === spot.page ? 'page' : undefined}
-                className={`inline-flex items-center py-3 text-white no-underline border-b-3 ${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`}>{each.title}</SpotLink>
+              <SpotLink
+                key={each.id}
+                to={{ page: each.id, record: null, query: plainQuery }}
+                aria-current={each.id === spot.page ? 'page' : undefined}
+                className={`inline-flex items-center py-3 text-white no-underline border-b-3 ${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`}
+              >
+                {each.title}
+              </SpotLink>
             ))}
           </nav>
           <div className="ml-auto py-2">{corner}</div>
         </div>
       </header>
-      {me.pages.length === 0 && <div className="p-6"><Notice kind="say">No page of this portal is open to you yet. Ask the people who run it.</Notice></div>}
-      {me.pages.length > 0 && !page && <div className="p-6"><Notice kind="fault">There is no such page, or it isn't open to you. Choose one above.</Notice></div>}
-      {page && (
-        <div className={`flex-1 grid ${beside ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}>
-          <main className={`grid content-start gap-4 p-4 @min-[560px]:p-6 pb-20 ${beside ? 'hidden @min-[1000px]:grid' : ''}`}>
-            <div><h1>{page.title}</h1>{page.intro && <p className="text-soft mt-1">{page.intro}</p>}</div>
-            {page.sections.length === 0 && <Notice kind="say">This page has nothing on it yet.</Notice>}
-            {page.sections.map((each, i) => <RecordList key={`${page.id}/${i}`} section={each} index={i} />)}
-          </main>
-          {beside && <div className="bg-paper @min-[1000px]:border-l border-line pb-20"><Suspense fallback={<div className="p-5"><Skeleton lines={6} /></div>}><RecordPane section={section} id={spot.record!} /></Suspense></div>}
+      {me.pages.length === 0 && (
+        <div className="p-6">
+          <Notice kind="say">No page of this portal is open to you yet. Ask the people who run it.</Notice>
         </div>
       )}
-      <nav aria-label="Pages" className="@min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper overflow-x-auto">
+      {me.pages.length > 0 && !page && (
+        <div className="p-6">
+          <Notice kind="fault">There is no such page, or it isn't open to you. Choose one above.</Notice>
+        </div>
+      )}
+      {page && (
+        <div className={`flex-1 grid ${beside ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}>
+          <main
+            className={`grid content-start gap-4 p-4 @min-[560px]:p-6 pb-20 ${beside ? 'hidden @min-[1000px]:grid' : ''}`}
+          >
+            <div>
+              <h1>{page.title}</h1>
+              {page.intro && <p className="text-soft mt-1">{page.intro}</p>}
+            </div>
+            {page.sections.length === 0 && <Notice kind="say">This page has nothing on it yet.</Notice>}
+            {page.sections.map((each, i) => (
+              <RecordList key={`${page.id}/${i}`} section={each} index={i} />
+            ))}
+          </main>
+          {beside && (
+            <div className="bg-paper @min-[1000px]:border-l border-line pb-20">
+              <Suspense
+                fallback={
+                  <div className="p-5">
+                    <Skeleton lines={6} />
+                  </div>
+                }
+              >
+                <RecordPane section={section} id={spot.record!} />
+              </Suspense>
+            </div>
+          )}
+        </div>
+      )}
+      <nav
+        aria-label="Pages"
+        className="@min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper overflow-x-auto"
+      >
         {me.pages.map((each) => (
-          <SpotLink key={each.id} to={{ page: each.id, record: null, query: plainQuery }} aria-current={each.id === spot.page ? 'page' : undefined}
-            className={`flex-1 min-w-max px-3 py-3 text-center text-sm no-underline ${each.id === spot.page ? 'font-bold text-ink shadow-[inset_0_3px_0_var(--lichen)]' : 'text-soft'}`}>{each.title}</SpotLink>
+          <SpotLink
+            key={each.id}
+            to={{ page: each.id, record: null, query: plainQuery }}
+            aria-current={each.id === spot.page ? 'page' : undefined}
+            className={`flex-1 min-w-max px-3 py-3 text-center text-sm no-underline ${each.id === spot.page ? 'font-bold text-ink shadow-[inset_0_3px_0_var(--lichen)]' : 'text-soft'}`}
+          >
+            {each.title}
+          </SpotLink>
         ))}
       </nav>
     </div>

@@ -15,22 +15,59 @@ export function RecordPane({ section, id }: { section: SectionInfo; id: string }
   const answer = useRecord(base, section.table, id, columns);
   const heading = useRef<HTMLHeadingElement>(null);
   const ready = answer.data !== undefined;
-  useEffect(() => { if (ready) heading.current?.focus({ preventScroll: true }); }, [id, ready]);
+  useEffect(() => {
+    if (ready) heading.current?.focus({ preventScroll: true });
+  }, [id, ready]);
 
   const first = section.record[0];
-  const title = answer.data && first ? cellText(first.type, answer.data.record.values[first.path], first.identifies) || 'Record' : 'Record';
+  const title =
+    answer.data && first
+      ? cellText(first.type, answer.data.record.values[first.path], first.identifies) || 'Record'
+      : 'Record';
   const gone = answer.error instanceof ServerProblem && answer.error.status === 404;
   return (
     <section aria-label="Record" className="grid content-start gap-4 p-4 @min-[560px]:p-5">
       <div className="flex items-start gap-3">
-        <span className="@min-[1000px]:hidden"><SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}><ArrowLeft size={15} aria-hidden /> List</SpotLink></span>
-        <h2 ref={heading} tabIndex={-1} className="flex-1 min-w-0 break-words outline-none pt-0.5">{gone ? 'Not found' : title}</h2>
-        <span className="hidden @min-[1000px]:block"><SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}><X size={15} aria-hidden /> Close</SpotLink></span>
+        <span className="@min-[1000px]:hidden">
+          <SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}>
+            <ArrowLeft size={15} aria-hidden /> List
+          </SpotLink>
+        </span>
+        <h2 ref={heading} tabIndex={-1} className="flex-1 min-w-0 break-words outline-none pt-0.5">
+          {gone ? 'Not found' : title}
+        </h2>
+        <span className="hidden @min-[1000px]:block">
+          <SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}>
+            <X size={15} aria-hidden /> Close
+          </SpotLink>
+        </span>
       </div>
       {columns.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
       {answer.isPending && columns.length > 0 && <Skeleton lines={7} />}
-      {answer.isError && <Notice kind="fault" action={gone ? null : <Button small onClick={() => void answer.refetch()}>Try again</Button>}>{problemText(answer.error)}</Notice>}
-      {answer.data && <RecordForm key={id} table={section.table} id={id} columns={section.record} record={answer.data.record} away={answer.data.away ?? []} />}
+      {answer.isError && (
+        <Notice
+          kind="fault"
+          action={
+            gone ? null : (
+              <Button small onClick={() => void answer.refetch()}>
+                Try again
+              </Button>
+            )
+          }
+        >
+          {problemText(answer.error)}
+        </Notice>
+      )}
+      {answer.data && (
+        <RecordForm
+          key={id}
+          table={section.table}
+          id={id}
+          columns={section.record}
+          record={answer.data.record}
+          away={answer.data.away ?? []}
+        />
+      )}
     </section>
   );
 }

@@ -34,12 +34,20 @@ export function usePlace(): Place {
 }
 
 /** A link to a spot of this portal. */
-export function SpotLink({ to, children, ...rest }: { to: Spot } & Omit<AnchorHTMLAttributes<HTMLAnchorElement>, 'href'>) {
+export function SpotLink({
+  to,
+  children,
+  ...rest
+}: { to: Spot } & Omit<AnchorHTMLAttributes<HTMLAnchorElement>, 'href'>) {
   const place = usePlace();
   const follow = (event: MouseEvent) => {
     if (event.metaKey || event.ctrlKey || event.shiftKey || event.button !== 0) return;
     event.preventDefault();
     place.go(to);
   };
-  return <a href={place.href(to)} onClick={follow} {...rest}>{children}</a>;
+  return (
+    <a href={place.href(to)} onClick={follow} {...rest}>
+      {children}
+    </a>
+  );
 }

@@ -14,6 +14,12 @@ export function buttonLook(weight: Weight, small = false): string {
 }
 
 /** A button in one of our four weights. */
-export function Button({ weight = 'plain', small = false, className = '', type = 'button', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight; small?: boolean }) {
+export function Button({
+  weight = 'plain',
+  small = false,
+  className = '',
+  type = 'button',
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight; small?: boolean }) {
   return <button type={type} className={`${buttonLook(weight, small)} ${className}`} {...rest} />;
 }

@@ -39,14 +39,18 @@ const approximate = new Intl.NumberFormat(undefined, { useGrouping: 'min2', maxi
 /** All its digits; very large and very small ones as powers of ten. */
 function numberText(number: number): string {
   const size = Math.abs(number);
-  return size === 0 || (size >= 1e-6 && size < 1e15) ? approximate.format(String(number) as Intl.StringNumericLiteral) : String(number);
+  return size === 0 || (size >= 1e-6 && size < 1e15)
+    ? approximate.format(String(number) as Intl.StringNumericLiteral)
+    : String(number);
 }
 
 /** With the locale's separators and exactly the digits that are stored. */
 function decimalText(text: string): string {
   const digits = text.split('.')[1]?.length ?? 0;
   // Given as text, Intl.NumberFormat keeps every digit (ECMA-402, 11th edition, Intl mathematical values).
-  return new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }).format(text as Intl.StringNumericLiteral);
+  return new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }).format(
+    text as Intl.StringNumericLiteral,
+  );
 }
 
 export function isNumeric(type: ColumnType): boolean {
@@ -61,10 +65,25 @@ export interface CellNotes {
 }
 
 /** One cell; a masked value carries the veil and says so to screen readers. */
-export function Cell({ type, value, masked, notes }: { type: ColumnType; value: Value | undefined; masked: boolean; notes?: CellNotes }) {
+export function Cell({
+  type,
+  value,
+  masked,
+  notes,
+}: {
+  type: ColumnType;
+  value: Value | undefined;
+  masked: boolean;
+  notes?: CellNotes;
+}) {
   if (masked) return <Veiled text={value === null || value === undefined ? '' : String(value)} />;
   const text = cellText(type, value, notes?.identifies);
-  if (text === '') return <span className="text-soft" aria-label="empty">–</span>;
+  if (text === '')
+    return (
+      <span className="text-soft" aria-label="empty">
+        –
+      </span>
+    );
   const colour = notes?.colours?.[text];
   if (colour !== undefined) return <Mark colour={colour}>{text}</Mark>;
   return <>{notes?.currency ? `${text} ${notes.currency}` : text}</>;
@@ -72,14 +91,22 @@ export function Cell({ type, value, masked, notes }: { type: ColumnType; value: 
 
 /** In the place of a value whose source can't be reached. */
 export function NotNow() {
-  return <em className="text-soft" title="The place that holds this can't be reached. Try again in a few minutes.">not available now</em>;
+  return (
+    <em className="text-soft" title="The place that holds this can't be reached. Try again in a few minutes.">
+      not available now
+    </em>
+  );
 }
 
 export function Veiled({ text }: { text: string }) {
   return (
     <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
-      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden className="mr-1 -mt-0.5 inline"><circle cx="6" cy="6" r="5" fill="none" stroke="currentColor" /><path d="M6 1a5 5 0 0 0 0 10z" fill="currentColor" /></svg>
-      {text}<span className="sr-only"> (partly hidden)</span>
+      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden className="mr-1 -mt-0.5 inline">
+        <circle cx="6" cy="6" r="5" fill="none" stroke="currentColor" />
+        <path d="M6 1a5 5 0 0 0 0 10z" fill="currentColor" />
+      </svg>
+      {text}
+      <span className="sr-only"> (partly hidden)</span>
     </span>
   );
 }

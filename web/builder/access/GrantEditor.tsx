@@ -3,7 +3,13 @@ import { useSearchParams } from 'react-router';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
 import { neededColumns } from '../../../core/access/view';
-import { columnLabel, type Grant, type PortalDefinition, type Role, type RowFilter } from '../../../core/definition/definition';
+import {
+  columnLabel,
+  type Grant,
+  type PortalDefinition,
+  type Role,
+  type RowFilter,
+} from '../../../core/definition/definition';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
@@ -28,87 +34,243 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
   const suggestions = [...own, ...likelyRows(draft, catalogue, table, role.id)];
   const change: Change = (label, recipe) => edit(label, (next) => setGrant(next, table.name, role.id, recipe));
   const begin = (): Condition => own[0] ?? firstCondition(table);
-  const goTo = (next: Operation) => setParams((old) => { old.set('do', next); return old; }, { replace: true });
+  const goTo = (next: Operation) =>
+    setParams(
+      (old) => {
+        old.set('do', next);
+        return old;
+      },
+      { replace: true },
+    );
   return (
     <section aria-label={`${role.name} on ${table.name}`} className="grid gap-3 p-4">
       {column && <ColumnLevel table={table} role={role} column={column} />}
       <div className="flex flex-wrap items-center gap-1" role="group" aria-label="Operation">
-        <h2 className="mr-3">{role.name} on {table.name}</h2>
+        <h2 className="mr-3">
+          {role.name} on {table.name}
+        </h2>
         {operations.map((each) => (
-          <button key={each} type="button" aria-pressed={each === operation} onClick={() => goTo(each)} className={`rounded-stone border px-2.5 py-0.5 text-sm ${each === operation ? 'border-night bg-night text-white' : 'border-line-strong bg-paper hover:bg-sunk'}`}>
-            <span className="font-semibold">{each}</span> <span className={each === operation ? '' : 'text-soft'}>{stateOf(grant, each)}</span>
+          <button
+            key={each}
+            type="button"
+            aria-pressed={each === operation}
+            onClick={() => goTo(each)}
+            className={`rounded-stone border px-2.5 py-0.5 text-sm ${each === operation ? 'border-night bg-night text-white' : 'border-line-strong bg-paper hover:bg-sunk'}`}
+          >
+            <span className="font-semibold">{each}</span>{' '}
+            <span className={each === operation ? '' : 'text-soft'}>{stateOf(grant, each)}</span>
           </button>
         ))}
       </div>
-      {operation === 'see' && <See table={table} role={role} grant={grant} change={change} suggestions={suggestions} begin={begin} />}
+      {operation === 'see' && (
+        <See table={table} role={role} grant={grant} change={change} suggestions={suggestions} begin={begin} />
+      )}
       {operation === 'create' && <Create table={table} role={role} grant={grant} change={change} begin={begin} />}
       {operation === 'edit' && <Edit table={table} role={role} grant={grant} change={change} begin={begin} />}
-      {(operation === 'delete' || operation === 'export') && <Whole key={operation} table={table} role={role} grant={grant} operation={operation} change={change} begin={begin} />}
+      {(operation === 'delete' || operation === 'export') && (
+        <Whole
+          key={operation}
+          table={table}
+          role={role}
+          grant={grant}
+          operation={operation}
+          change={change}
+          begin={begin}
+        />
+      )}
     </section>
   );
 }
 
 type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise<string | null>;
-interface PartProps { table: Table; role: Role; grant: Grant; change: Change; begin: () => Condition }
+interface PartProps {
+  table: Table;
+  role: Role;
+  grant: Grant;
+  change: Change;
+  begin: () => Condition;
+}
 
 function stateOf(grant: Grant, operation: Operation): string {
-  const where = operation === 'create' ? (grant.create ? counted(grant.create.columns.length, 'column') : null) : operation === 'see' ? (grant.see?.where ?? null) : (grant[operation]?.where ?? null);
+  const where =
+    operation === 'create'
+      ? grant.create
+        ? counted(grant.create.columns.length, 'column')
+        : null
+      : operation === 'see'
+        ? (grant.see?.where ?? null)
+        : (grant[operation]?.where ?? null);
   if (where === null) return operation === 'see' ? 'no row' : 'never';
   return typeof where === 'string' ? where : 'where …';
 }
 
 /** A choice of rows in words. */
-function RowChoice({ name, value, words, onChange }: { name: string; value: string; words: Record<string, string>; onChange: (value: string) => void }) {
-  return <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value)}>{Object.entries(words).map(([each, text]) => <option key={each} value={each}>{text}</option>)}</select>;
+function RowChoice({
+  name,
+  value,
+  words,
+  onChange,
+}: {
+  name: string;
+  value: string;
+  words: Record<string, string>;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value)}>
+      {Object.entries(words).map(([each, text]) => (
+        <option key={each} value={each}>
+          {text}
+        </option>
+      ))}
+    </select>
+  );
 }
 
-const kindOf = (where: RowFilter | 'as seen' | undefined): string => (where === undefined ? 'none' : where === 'every row' ? 'all' : where === 'as seen' ? 'seen' : 'some');
+const kindOf = (where: RowFilter | 'as seen' | undefined): string =>
+  where === undefined ? 'none' : where === 'every row' ? 'all' : where === 'as seen' ? 'seen' : 'some';
 
-function See({ table, role, grant, change, suggestions, begin }: PartProps & { suggestions: ReturnType<typeof ownRows> }) {
-  const set = (where: RowFilter) => change(`Set which rows of ${table.name} ${role.name} sees`, (old) => ({ ...old, see: { where, columns: old.see?.columns ?? [] } }));
+function See({
+  table,
+  role,
+  grant,
+  change,
+  suggestions,
+  begin,
+}: PartProps & { suggestions: ReturnType<typeof ownRows> }) {
+  const set = (where: RowFilter) =>
+    change(`Set which rows of ${table.name} ${role.name} sees`, (old) => ({
+      ...old,
+      see: { where, columns: old.see?.columns ?? [] },
+    }));
   const where = grant.see?.where;
   return (
     <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">They see <RowChoice name={`Rows that ${role.name} sees`} value={kindOf(where)} words={{ none: 'nothing', some: 'rows where …', all: 'every row' }}
-        onChange={(choice) => void (choice === 'none' ? change(`Take ${table.name} from ${role.name}`, () => null) : set(choice === 'all' ? 'every row' : begin()))} /></p>
-      {where === undefined && suggestions.length > 0 && <div className="flex flex-wrap gap-2">{suggestions.map((suggestion, i) => <Button key={i} small onClick={() => void set(suggestion)}>Only where {describeCondition(suggestion)}</Button>)}</div>}
-      {where === 'every row' && <p className="text-sm font-medium text-iron">Without a row filter each {role.name} reads all of {table.name}.</p>}
-      {where !== undefined && where !== 'every row' && <ConditionEditor table={table} role={role} name="See filter" value={where} onChange={set} />}
+      <p className="flex flex-wrap items-center gap-2">
+        They see{' '}
+        <RowChoice
+          name={`Rows that ${role.name} sees`}
+          value={kindOf(where)}
+          words={{ none: 'nothing', some: 'rows where …', all: 'every row' }}
+          onChange={(choice) =>
+            void (choice === 'none'
+              ? change(`Take ${table.name} from ${role.name}`, () => null)
+              : set(choice === 'all' ? 'every row' : begin()))
+          }
+        />
+      </p>
+      {where === undefined && suggestions.length > 0 && (
+        <div className="flex flex-wrap gap-2">
+          {suggestions.map((suggestion, i) => (
+            <Button key={i} small onClick={() => void set(suggestion)}>
+              Only where {describeCondition(suggestion)}
+            </Button>
+          ))}
+        </div>
+      )}
+      {where === 'every row' && (
+        <p className="text-sm font-medium text-iron">
+          Without a row filter each {role.name} reads all of {table.name}.
+        </p>
+      )}
+      {where !== undefined && where !== 'every row' && (
+        <ConditionEditor table={table} role={role} name="See filter" value={where} onChange={set} />
+      )}
     </div>
   );
 }
 
 function Edit({ table, role, grant, change, begin }: PartProps) {
   const { draft } = useBench();
-  const set = (where: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} edits`, ({ edit: old, ...others }) => (where === null ? others : { ...others, edit: { ...old, where, columns: old?.columns ?? [] } }));
+  const set = (where: RowFilter | 'as seen' | null) =>
+    change(`Set which rows of ${table.name} ${role.name} edits`, ({ edit: old, ...others }) =>
+      where === null ? others : { ...others, edit: { ...old, where, columns: old?.columns ?? [] } },
+    );
   const part = grant.edit;
   const see = grant.see?.where;
-  if (!grant.see) return <p className="text-soft">Only rows that someone sees can be edited. Say first which rows {role.name} sees.</p>;
+  if (!grant.see)
+    return (
+      <p className="text-soft">Only rows that someone sees can be edited. Say first which rows {role.name} sees.</p>
+    );
   const open = (part?.columns ?? []).map((name) => columnLabel(draft, table.name, name, plainLabel));
   const writable = (part?.columns ?? []).filter((name) => canBeEdited(table, name));
   return (
     <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">They change the editable columns <RowChoice name={`Rows that ${role.name} edits`} value={kindOf(part?.where)} words={{ none: 'never', seen: 'in every row they see', some: 'in rows where …', all: 'in every row' }}
-        onChange={(choice) => void set(choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : see !== undefined && see !== 'every row' ? see : begin())} />
-        <span className="text-sm text-soft">{open.length === 0 ? 'No column is editable yet: lay three courses on its stone.' : `editable: ${open.join(', ')}`}</span></p>
-      {part && part.where !== 'as seen' && part.where !== 'every row' && <ConditionEditor table={table} role={role} name="Edit filter" value={part.where} onChange={set} />}
-      {part && <KeepIn table={table} role={role} name="Keep-in after an edit" value={part.keepIn} like="the same as the edit filter" begin={begin} onChange={(keepIn) => change(`Set what must hold after ${role.name} edits ${table.name}`, (old) => {
-        const { keepIn: _was, ...rest } = old.edit!;
-        return { ...old, edit: keepIn === undefined ? rest : { ...rest, keepIn } };
-      })} />}
-      {part && writable.length > 0 && <Ticks legend="May be written over unseen, where masked or hidden" table={table} names={writable} ticked={part.unseen ?? []} onChange={(tick) => void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
-        const { unseen: was = [], ...rest } = old.edit!;
-        const unseen = tick(was);
-        return { ...old, edit: unseen.length === 0 ? rest : { ...rest, unseen } };
-      })} />}
+      <p className="flex flex-wrap items-center gap-2">
+        They change the editable columns{' '}
+        <RowChoice
+          name={`Rows that ${role.name} edits`}
+          value={kindOf(part?.where)}
+          words={{ none: 'never', seen: 'in every row they see', some: 'in rows where …', all: 'in every row' }}
+          onChange={(choice) =>
+            void set(
+              choice === 'none'
+                ? null
+                : choice === 'seen'
+                  ? 'as seen'
+                  : choice === 'all'
+                    ? 'every row'
+                    : see !== undefined && see !== 'every row'
+                      ? see
+                      : begin(),
+            )
+          }
+        />
+        <span className="text-sm text-soft">
+          {open.length === 0
+            ? 'No column is editable yet: lay three courses on its stone.'
+            : `editable: ${open.join(', ')}`}
+        </span>
+      </p>
+      {part && part.where !== 'as seen' && part.where !== 'every row' && (
+        <ConditionEditor table={table} role={role} name="Edit filter" value={part.where} onChange={set} />
+      )}
+      {part && (
+        <KeepIn
+          table={table}
+          role={role}
+          name="Keep-in after an edit"
+          value={part.keepIn}
+          like="the same as the edit filter"
+          begin={begin}
+          onChange={(keepIn) =>
+            change(`Set what must hold after ${role.name} edits ${table.name}`, (old) => {
+              const { keepIn: _was, ...rest } = old.edit!;
+              return { ...old, edit: keepIn === undefined ? rest : { ...rest, keepIn } };
+            })
+          }
+        />
+      )}
+      {part && writable.length > 0 && (
+        <Ticks
+          legend="May be written over unseen, where masked or hidden"
+          table={table}
+          names={writable}
+          ticked={part.unseen ?? []}
+          onChange={(tick) =>
+            void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
+              const { unseen: was = [], ...rest } = old.edit!;
+              const unseen = tick(was);
+              return { ...old, edit: unseen.length === 0 ? rest : { ...rest, unseen } };
+            })
+          }
+        />
+      )}
     </div>
   );
 }
 
 /** Whether a stamp or the start of a lifecycle fills the column of a new record. */
 function isSet(draft: PortalDefinition, table: Table, role: Role, column: string): boolean {
-  return (draft.stamps ?? []).some((stamp) => stamp.table === table.name && stamp.column === column && stamp.on !== 'change' && (stamp.to === 'everyone' || stamp.to.includes(role.id)))
-    || (draft.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column);
+  return (
+    (draft.stamps ?? []).some(
+      (stamp) =>
+        stamp.table === table.name &&
+        stamp.column === column &&
+        stamp.on !== 'change' &&
+        (stamp.to === 'everyone' || stamp.to.includes(role.id)),
+    ) || (draft.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column)
+  );
 }
 
 function Create({ table, role, grant, change, begin }: PartProps) {
@@ -116,16 +278,57 @@ function Create({ table, role, grant, change, begin }: PartProps) {
   const names = table.columns.filter((column) => !column.automatic).map((column) => column.name);
   const part = grant.create;
   // To begin with what they edit or see, and what a record can't be made without.
-  const begun = new Set([...(grant.edit?.columns ?? grant.see?.columns.filter((name) => canBeEdited(table, name)) ?? []), ...neededColumns(table).filter((name) => !isSet(draft, table, role, name))]);
-  const allow = (may: boolean) => change(`${may ? 'Let' : 'Stop'} ${role.name} ${may ? 'make' : 'making'} ${table.name}`, ({ create: _was, ...others }) => (may ? { ...others, create: { columns: names.filter((name) => begun.has(name)) } } : others));
+  const begun = new Set([
+    ...(grant.edit?.columns ?? grant.see?.columns.filter((name) => canBeEdited(table, name)) ?? []),
+    ...neededColumns(table).filter((name) => !isSet(draft, table, role, name)),
+  ]);
+  const allow = (may: boolean) =>
+    change(
+      `${may ? 'Let' : 'Stop'} ${role.name} ${may ? 'make' : 'making'} ${table.name}`,
+      ({ create: _was, ...others }) =>
+        may ? { ...others, create: { columns: names.filter((name) => begun.has(name)) } } : others,
+    );
   return (
     <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">They make new records <RowChoice name={`Whether ${role.name} creates`} value={part ? 'may' : 'none'} words={{ none: 'never', may: 'with these columns' }} onChange={(choice) => void allow(choice === 'may')} /></p>
-      {part && <Ticks legend="Columns that may be filled" table={table} names={names} ticked={part.columns} onChange={(tick) => void change(`Set what ${role.name} fills in a new record of ${table.name}`, (old) => ({ ...old, create: { ...old.create!, columns: tick(old.create!.columns) } }))} />}
-      {part && <KeepIn table={table} role={role} name="Keep-in of a new record" value={part.keepIn} like={grant.edit ? 'the same as the edit filter' : grant.see ? 'the same as the see filter' : 'nothing more'} begin={begin} onChange={(keepIn) => change(`Set what a new record of ${role.name} in ${table.name} must satisfy`, (old) => {
-        const { keepIn: _was, ...rest } = old.create!;
-        return { ...old, create: keepIn === undefined ? rest : { ...rest, keepIn } };
-      })} />}
+      <p className="flex flex-wrap items-center gap-2">
+        They make new records{' '}
+        <RowChoice
+          name={`Whether ${role.name} creates`}
+          value={part ? 'may' : 'none'}
+          words={{ none: 'never', may: 'with these columns' }}
+          onChange={(choice) => void allow(choice === 'may')}
+        />
+      </p>
+      {part && (
+        <Ticks
+          legend="Columns that may be filled"
+          table={table}
+          names={names}
+          ticked={part.columns}
+          onChange={(tick) =>
+            void change(`Set what ${role.name} fills in a new record of ${table.name}`, (old) => ({
+              ...old,
+              create: { ...old.create!, columns: tick(old.create!.columns) },
+            }))
+          }
+        />
+      )}
+      {part && (
+        <KeepIn
+          table={table}
+          role={role}
+          name="Keep-in of a new record"
+          value={part.keepIn}
+          like={grant.edit ? 'the same as the edit filter' : grant.see ? 'the same as the see filter' : 'nothing more'}
+          begin={begin}
+          onChange={(keepIn) =>
+            change(`Set what a new record of ${role.name} in ${table.name} must satisfy`, (old) => {
+              const { keepIn: _was, ...rest } = old.create!;
+              return { ...old, create: keepIn === undefined ? rest : { ...rest, keepIn } };
+            })
+          }
+        />
+      )}
     </div>
   );
 }
@@ -133,35 +336,110 @@ function Create({ table, role, grant, change, begin }: PartProps) {
 function Whole({ table, role, grant, operation, change, begin }: PartProps & { operation: 'delete' | 'export' }) {
   const where = grant[operation]?.where;
   const doing = operation === 'delete' ? 'deletes' : 'exports';
-  const set = (next: RowFilter | 'as seen' | null) => change(`Set which rows of ${table.name} ${role.name} ${doing}`, ({ [operation]: _was, ...others }) => (next === null ? others : { ...others, [operation]: { where: next } }));
-  if (!grant.see) return <p className="text-soft">Only rows that someone sees can be {operation === 'delete' ? 'deleted' : 'taken out'}. Say first which rows {role.name} sees.</p>;
+  const set = (next: RowFilter | 'as seen' | null) =>
+    change(`Set which rows of ${table.name} ${role.name} ${doing}`, ({ [operation]: _was, ...others }) =>
+      next === null ? others : { ...others, [operation]: { where: next } },
+    );
+  if (!grant.see)
+    return (
+      <p className="text-soft">
+        Only rows that someone sees can be {operation === 'delete' ? 'deleted' : 'taken out'}. Say first which rows{' '}
+        {role.name} sees.
+      </p>
+    );
   return (
     <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">They {operation === 'delete' ? 'delete' : 'take out as a file'} <RowChoice name={`Rows that ${role.name} ${doing}`} value={kindOf(where)} words={{ none: 'nothing', seen: 'every row they see', some: 'rows where …', all: 'every row' }}
-        onChange={(choice) => void set(choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : begin())} /></p>
-      {where !== undefined && where !== 'as seen' && where !== 'every row' && <ConditionEditor table={table} role={role} name={`${operation === 'delete' ? 'Delete' : 'Export'} filter`} value={where} onChange={set} />}
+      <p className="flex flex-wrap items-center gap-2">
+        They {operation === 'delete' ? 'delete' : 'take out as a file'}{' '}
+        <RowChoice
+          name={`Rows that ${role.name} ${doing}`}
+          value={kindOf(where)}
+          words={{ none: 'nothing', seen: 'every row they see', some: 'rows where …', all: 'every row' }}
+          onChange={(choice) =>
+            void set(
+              choice === 'none' ? null : choice === 'seen' ? 'as seen' : choice === 'all' ? 'every row' : begin(),
+            )
+          }
+        />
+      </p>
+      {where !== undefined && where !== 'as seen' && where !== 'every row' && (
+        <ConditionEditor
+          table={table}
+          role={role}
+          name={`${operation === 'delete' ? 'Delete' : 'Export'} filter`}
+          value={where}
+          onChange={set}
+        />
+      )}
     </div>
   );
 }
 
 /** What must still hold of a record after it was made or changed. */
-function KeepIn({ table, role, name, value, like, begin, onChange }: { table: Table; role: Role; name: string; value: RowFilter | undefined; like: string; begin: PartProps['begin']; onChange: (value: RowFilter | undefined) => Promise<string | null> }) {
+function KeepIn({
+  table,
+  role,
+  name,
+  value,
+  like,
+  begin,
+  onChange,
+}: {
+  table: Table;
+  role: Role;
+  name: string;
+  value: RowFilter | undefined;
+  like: string;
+  begin: PartProps['begin'];
+  onChange: (value: RowFilter | undefined) => Promise<string | null>;
+}) {
   return (
     <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">Afterwards it must satisfy <RowChoice name={name} value={value === undefined ? 'like' : value === 'every row' ? 'all' : 'some'} words={{ like, some: 'a rule of its own …', all: 'nothing: it may leave their reach' }}
-        onChange={(choice) => void onChange(choice === 'like' ? undefined : choice === 'all' ? 'every row' : begin())} /></p>
-      {value !== undefined && value !== 'every row' && <ConditionEditor table={table} role={role} name={name} value={value} onChange={onChange} />}
+      <p className="flex flex-wrap items-center gap-2">
+        Afterwards it must satisfy{' '}
+        <RowChoice
+          name={name}
+          value={value === undefined ? 'like' : value === 'every row' ? 'all' : 'some'}
+          words={{ like, some: 'a rule of its own …', all: 'nothing: it may leave their reach' }}
+          onChange={(choice) => void onChange(choice === 'like' ? undefined : choice === 'all' ? 'every row' : begin())}
+        />
+      </p>
+      {value !== undefined && value !== 'every row' && (
+        <ConditionEditor table={table} role={role} name={name} value={value} onChange={onChange} />
+      )}
     </div>
   );
 }
 
-function Ticks({ legend, table, names, ticked, onChange }: { legend: string; table: Table; names: string[]; ticked: string[]; onChange: (change: ListChange) => void }) {
+function Ticks({
+  legend,
+  table,
+  names,
+  ticked,
+  onChange,
+}: {
+  legend: string;
+  table: Table;
+  names: string[];
+  ticked: string[];
+  onChange: (change: ListChange) => void;
+}) {
   const { draft } = useBench();
   return (
-    <fieldset><legend className="text-sm font-semibold">{legend}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">{names.map((name) => (
-        <label key={name} className="inline-flex min-h-6 items-center gap-1.5"><input type="checkbox" checked={ticked.includes(name)} onChange={(event) => onChange(ticking(names, name, event.target.checked))} /> {columnLabel(draft, table.name, name, plainLabel)}</label>
-      ))}</div>
+    <fieldset>
+      <legend className="text-sm font-semibold">{legend}</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {names.map((name) => (
+          <label key={name} className="inline-flex min-h-6 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={ticked.includes(name)}
+              onChange={(event) => onChange(ticking(names, name, event.target.checked))}
+            />{' '}
+            {columnLabel(draft, table.name, name, plainLabel)}
+          </label>
+        ))}
+      </div>
     </fieldset>
   );
 }

@@ -3,25 +3,99 @@ import type { Column } from '../../../core/table/catalogue';
 import { maskChoices } from './mask-choices';
 
 /** What stays of a value: the style and its settings. Only styles that take the column's type, where one column is meant. */
-export function MaskSettings({ mask, column, onChange }: { mask: Mask; column: Column | null; onChange: (mask: Mask) => void }) {
+export function MaskSettings({
+  mask,
+  column,
+  onChange,
+}: {
+  mask: Mask;
+  column: Column | null;
+  onChange: (mask: Mask) => void;
+}) {
   const number = (label: string, value: number, least: number, most: number, set: (value: number) => Mask) => (
-    <label key={label} className="inline-flex items-center gap-1.5 text-sm">{label}<input type="number" min={least} max={most} className="field w-18" value={value} onChange={(event) => { const next = Number(event.target.value); if (event.target.value !== '' && Number.isInteger(next) && next >= least && next <= most) onChange(set(next)); }} /></label>
+    <label key={label} className="inline-flex items-center gap-1.5 text-sm">
+      {label}
+      <input
+        type="number"
+        min={least}
+        max={most}
+        className="field w-18"
+        value={value}
+        onChange={(event) => {
+          const next = Number(event.target.value);
+          if (event.target.value !== '' && Number.isInteger(next) && next >= least && next <= most) onChange(set(next));
+        }}
+      />
+    </label>
   );
-  const tick = (label: string, value: boolean, set: (value: boolean) => Mask) => <label className="inline-flex min-h-6 items-center gap-1.5 text-sm"><input type="checkbox" checked={value} onChange={(event) => onChange(set(event.target.checked))} /> {label}</label>;
+  const tick = (label: string, value: boolean, set: (value: boolean) => Mask) => (
+    <label className="inline-flex min-h-6 items-center gap-1.5 text-sm">
+      <input type="checkbox" checked={value} onChange={(event) => onChange(set(event.target.checked))} /> {label}
+    </label>
+  );
   const separators = (on: boolean) => (on ? { separators: true } : {});
   return (
     <span className="inline-flex flex-wrap items-center gap-x-3 gap-y-1">
-      <label className="inline-flex items-center gap-2">what stays
-        <select className="field w-auto" value={mask.style} onChange={(event) => onChange(maskChoices[event.target.value as MaskStyleName].start)}>
-          {maskStyleNames.filter((name) => !column || name === mask.style || maskTakes(maskChoices[name].start, column)).map((name) => <option key={name} value={name}>{maskChoices[name].words}</option>)}
+      <label className="inline-flex items-center gap-2">
+        what stays
+        <select
+          className="field w-auto"
+          value={mask.style}
+          onChange={(event) => onChange(maskChoices[event.target.value as MaskStyleName].start)}
+        >
+          {maskStyleNames
+            .filter((name) => !column || name === mask.style || maskTakes(maskChoices[name].start, column))
+            .map((name) => (
+              <option key={name} value={name}>
+                {maskChoices[name].words}
+              </option>
+            ))}
         </select>
       </label>
-      {(mask.style === 'keep last' || mask.style === 'keep first') && <>{number('how many', mask.count, 1, 20, (count) => ({ ...mask, count }))}{tick('signs between stay', mask.separators ?? false, (on) => ({ style: mask.style, count: mask.count, ...separators(on) }))}</>}
-      {mask.style === 'keep both ends' && <>{number('at the start', mask.first, 1, 20, (first) => ({ ...mask, first }))}{number('at the end', mask.last, 1, 20, (last) => ({ ...mask, last }))}{tick('signs between stay', mask.separators ?? false, (on) => ({ style: mask.style, first: mask.first, last: mask.last, ...separators(on) }))}</>}
-      {mask.style === 'card' && <>{number('at the start', mask.first, 0, 6, (first) => ({ ...mask, first }))}{number('at the end', mask.last, 0, 4, (last) => ({ ...mask, last }))}</>}
+      {(mask.style === 'keep last' || mask.style === 'keep first') && (
+        <>
+          {number('how many', mask.count, 1, 20, (count) => ({ ...mask, count }))}
+          {tick('signs between stay', mask.separators ?? false, (on) => ({
+            style: mask.style,
+            count: mask.count,
+            ...separators(on),
+          }))}
+        </>
+      )}
+      {mask.style === 'keep both ends' && (
+        <>
+          {number('at the start', mask.first, 1, 20, (first) => ({ ...mask, first }))}
+          {number('at the end', mask.last, 1, 20, (last) => ({ ...mask, last }))}
+          {tick('signs between stay', mask.separators ?? false, (on) => ({
+            style: mask.style,
+            first: mask.first,
+            last: mask.last,
+            ...separators(on),
+          }))}
+        </>
+      )}
+      {mask.style === 'card' && (
+        <>
+          {number('at the start', mask.first, 0, 6, (first) => ({ ...mask, first }))}
+          {number('at the end', mask.last, 0, 4, (last) => ({ ...mask, last }))}
+        </>
+      )}
       {mask.style === 'area' && number('how many', mask.count, 1, 20, (count) => ({ ...mask, count }))}
-      {mask.style === 'round' && number('digits after the point', mask.digits, -6, 6, (digits) => ({ ...mask, digits }))}
-      {mask.style === 'e-mail' && <label className="inline-flex items-center gap-1.5 text-sm">with<select className="field w-auto" value={mask.show} onChange={(event) => onChange({ ...mask, show: event.target.value as 'domain' })}><option value="first letter">the first letter</option><option value="domain">the domain alone</option></select></label>}
+      {mask.style === 'round' &&
+        number('digits after the point', mask.digits, -6, 6, (digits) => ({ ...mask, digits }))}
+      {mask.style === 'e-mail' && (
+        <label className="inline-flex items-center gap-1.5 text-sm">
+          with
+          <select
+            className="field w-auto"
+            value={mask.show}
+            onChange={(event) => onChange({ ...mask, show: event.target.value as 'domain' })}
+          >
+            <option value="first letter">the first letter</option>
+            <option value="domain">the domain alone</option>
+          </select>
+        </label>
+      )}
       {mask.style === 'step' && <StepSetting mask={mask} onChange={onChange} />}
     </span>
   );
@@ -30,12 +104,30 @@ export function MaskSettings({ mask, column, onChange }: { mask: Mask; column: C
 function StepSetting({ mask, onChange }: { mask: Extract<Mask, { style: 'step' }>; onChange: (mask: Mask) => void }) {
   const text = mask.size ?? mask.edges!.join(' ');
   const commit = (typed: string) => {
-    const parts = typed.trim().split(/[\s;]+/).filter(Boolean);
+    const parts = typed
+      .trim()
+      .split(/[\s;]+/)
+      .filter(Boolean);
     if (!parts.every((part) => /^-?\d{1,18}(\.\d{1,6})?$/.test(part)) || parts.length === 0) return;
     if (parts.length === 1 && Number(parts[0]) > 0) onChange({ style: 'step', size: parts[0]! });
-    else if (parts.every((part, i) => i === 0 || Number(part) > Number(parts[i - 1]))) onChange({ style: 'step', edges: parts });
+    else if (parts.every((part, i) => i === 0 || Number(part) > Number(parts[i - 1])))
+      onChange({ style: 'step', edges: parts });
   };
-  return <label className="inline-flex items-center gap-1.5 text-sm">steps of, or at<input key={text} className="field w-36" defaultValue={text} title="One number is the size of each step; several are their edges" onBlur={(event) => commit(event.target.value)} onKeyDown={(event) => { if (event.key === 'Enter') commit(event.currentTarget.value); }} /></label>;
+  return (
+    <label className="inline-flex items-center gap-1.5 text-sm">
+      steps of, or at
+      <input
+        key={text}
+        className="field w-36"
+        defaultValue={text}
+        title="One number is the size of each step; several are their edges"
+        onBlur={(event) => commit(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') commit(event.currentTarget.value);
+        }}
+      />
+    </label>
+  );
 }
 
 /** What people can still do with a column masked so. */

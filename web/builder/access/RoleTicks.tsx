@@ -10,26 +10,84 @@ export function ticking(all: readonly string[], name: string, given: boolean): L
 }
 
 /** Roles to tick. */
-export function RoleTicks({ legend, ticked, onChange }: { legend: string; ticked: string[]; onChange: (change: ListChange) => void }) {
+export function RoleTicks({
+  legend,
+  ticked,
+  onChange,
+}: {
+  legend: string;
+  ticked: string[];
+  onChange: (change: ListChange) => void;
+}) {
   const { draft } = useBench();
   return (
-    <fieldset><legend className="text-sm font-semibold">{legend}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">{draft.roles.map((role) => (
-        <label key={role.id} className="inline-flex min-h-6 items-center gap-1.5"><input type="checkbox" checked={ticked.includes(role.id)} onChange={(event) => onChange(ticking(draft.roles.map((each) => each.id), role.id, event.target.checked))} /> {role.name}</label>
-      ))}</div>
+    <fieldset>
+      <legend className="text-sm font-semibold">{legend}</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {draft.roles.map((role) => (
+          <label key={role.id} className="inline-flex min-h-6 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={ticked.includes(role.id)}
+              onChange={(event) =>
+                onChange(
+                  ticking(
+                    draft.roles.map((each) => each.id),
+                    role.id,
+                    event.target.checked,
+                  ),
+                )
+              }
+            />{' '}
+            {role.name}
+          </label>
+        ))}
+      </div>
     </fieldset>
   );
 }
 
 /** Everyone, or roles to tick; at least one. */
-export function ForWhom({ legend, value, onChange }: { legend: string; value: ForRoles; onChange: (change: (old: ForRoles) => ForRoles) => void }) {
+export function ForWhom({
+  legend,
+  value,
+  onChange,
+}: {
+  legend: string;
+  value: ForRoles;
+  onChange: (change: (old: ForRoles) => ForRoles) => void;
+}) {
   const { draft } = useBench();
   return (
     <div className="grid gap-1">
-      <label className="flex items-center gap-2 text-sm font-semibold">{legend}
-        <select className="field w-auto font-normal" value={value === 'everyone' ? 'everyone' : 'some'} onChange={(event) => { const all = event.target.value === 'everyone'; onChange(() => (all ? 'everyone' : draft.roles.slice(0, 1).map((role) => role.id))); }}><option value="everyone">everyone</option><option value="some" disabled={draft.roles.length === 0}>these roles</option></select>
+      <label className="flex items-center gap-2 text-sm font-semibold">
+        {legend}
+        <select
+          className="field w-auto font-normal"
+          value={value === 'everyone' ? 'everyone' : 'some'}
+          onChange={(event) => {
+            const all = event.target.value === 'everyone';
+            onChange(() => (all ? 'everyone' : draft.roles.slice(0, 1).map((role) => role.id)));
+          }}
+        >
+          <option value="everyone">everyone</option>
+          <option value="some" disabled={draft.roles.length === 0}>
+            these roles
+          </option>
+        </select>
       </label>
-      {value !== 'everyone' && <RoleTicks legend={`${legend} these roles`} ticked={value} onChange={(change) => onChange((old) => { const next = change(old === 'everyone' ? [] : old); return next.length > 0 ? next : old; })} />}
+      {value !== 'everyone' && (
+        <RoleTicks
+          legend={`${legend} these roles`}
+          ticked={value}
+          onChange={(change) =>
+            onChange((old) => {
+              const next = change(old === 'everyone' ? [] : old);
+              return next.length > 0 ? next : old;
+            })
+          }
+        />
+      )}
     </div>
   );
 }

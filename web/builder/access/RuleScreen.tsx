@@ -19,13 +19,48 @@ interface Screen {
 
 /** The rules that are not one role's on one table, and what can be looked up. */
 export const ruleScreens = {
-  masks: { title: 'Masks', count: (draft) => draft.masks.length, says: 'A mask hides a column, or all columns of a data class, wholly or in part. Where several hold for a role, the one that shows least decides.', Body: Masks },
-  fences: { title: 'Fences', count: (draft) => draft.fences?.length ?? 0, says: 'A fence narrows every role on a table, whatever its own row filter says, but for the roles that are exempt.', Body: Fences },
-  stamps: { title: 'Stamps', count: (draft) => draft.stamps?.length ?? 0, says: 'A stamp is put into a column by the server when a record is made or changed, whatever the sender says.', Body: Stamps },
-  lifecycles: { title: 'Lifecycles', count: (draft) => draft.lifecycles?.length ?? 0, says: 'A column of states changes by moves alone: who may take a record from which state to which, when, and with what filled in.', Body: Lifecycles },
-  promises: { title: 'Promises', count: (draft) => draft.promises?.length ?? 0, says: 'A promise is a sentence about who sees or may do what. It is tested here and before each publish.', Body: Promises },
-  who: { title: 'Who sees what', count: () => undefined, says: 'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and through which role.', Body: WhoSeesWhat },
-  compare: { title: 'Side by side', count: () => undefined, says: 'One table or page as two persons get it: how many rows, those that just one has, and the cells that are not the same.', Body: SideBySideScreen },
+  masks: {
+    title: 'Masks',
+    count: (draft) => draft.masks.length,
+    says: 'A mask hides a column, or all columns of a data class, wholly or in part. Where several hold for a role, the one that shows least decides.',
+    Body: Masks,
+  },
+  fences: {
+    title: 'Fences',
+    count: (draft) => draft.fences?.length ?? 0,
+    says: 'A fence narrows every role on a table, whatever its own row filter says, but for the roles that are exempt.',
+    Body: Fences,
+  },
+  stamps: {
+    title: 'Stamps',
+    count: (draft) => draft.stamps?.length ?? 0,
+    says: 'A stamp is put into a column by the server when a record is made or changed, whatever the sender says.',
+    Body: Stamps,
+  },
+  lifecycles: {
+    title: 'Lifecycles',
+    count: (draft) => draft.lifecycles?.length ?? 0,
+    says: 'A column of states changes by moves alone: who may take a record from which state to which, when, and with what filled in.',
+    Body: Lifecycles,
+  },
+  promises: {
+    title: 'Promises',
+    count: (draft) => draft.promises?.length ?? 0,
+    says: 'A promise is a sentence about who sees or may do what. It is tested here and before each publish.',
+    Body: Promises,
+  },
+  who: {
+    title: 'Who sees what',
+    count: () => undefined,
+    says: 'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and through which role.',
+    Body: WhoSeesWhat,
+  },
+  compare: {
+    title: 'Side by side',
+    count: () => undefined,
+    says: 'One table or page as two persons get it: how many rows, those that just one has, and the cells that are not the same.',
+    Body: SideBySideScreen,
+  },
 } satisfies Record<string, Screen>;
 
 export type RuleScreenName = keyof typeof ruleScreens;

@@ -4,12 +4,21 @@ import { findTable, isClosed, type Catalogue, type Column, type Table } from '..
 
 /** Columns that a condition on the table may speak of: its own, and those one or two to-one relations away. */
 export function columnChoices(catalogue: Catalogue, table: Table): { path: string[]; column: Column }[] {
-  const own = (at: Table, before: string[]) => at.columns.filter((column) => column.type !== 'other' && !isClosed(at, column.name)).map((column) => ({ path: [...before, column.name], column }));
+  const own = (at: Table, before: string[]) =>
+    at.columns
+      .filter((column) => column.type !== 'other' && !isClosed(at, column.name))
+      .map((column) => ({ path: [...before, column.name], column }));
   const further = (at: Table, before: string[], depth: number): { path: string[]; column: Column }[] =>
-    depth === 0 ? [] : at.relations.filter((relation) => !isClosed(at, relation.column)).flatMap((relation) => {
-      const next = findTable(catalogue, relation.table);
-      return next ? [...own(next, [...before, relation.name]), ...further(next, [...before, relation.name], depth - 1)] : [];
-    });
+    depth === 0
+      ? []
+      : at.relations
+          .filter((relation) => !isClosed(at, relation.column))
+          .flatMap((relation) => {
+            const next = findTable(catalogue, relation.table);
+            return next
+              ? [...own(next, [...before, relation.name]), ...further(next, [...before, relation.name], depth - 1)]
+              : [];
+          });
   return [...own(table, []), ...further(table, [], 2)];
 }
 
@@ -20,10 +29,22 @@ function openColumns(table: Table | undefined): Column[] {
 
 /** What a column can be compared with beside a constant: the facts of the member, and today. */
 export function factChoices(draft: PortalDefinition, catalogue: Catalogue): { operand: Operand; group: string }[] {
-  const member = ['id', 'email'].map((fact) => ({ operand: { kind: 'member', fact: [fact] } satisfies Operand, group: 'the signed-in member' }));
-  const rows = draft.rosters.flatMap((roster) => openColumns(findTable(catalogue, roster.table)).map((column) => (
-    { operand: { kind: 'member', fact: [roster.table, column.name] } satisfies Operand, group: `the member's row in ${roster.table}` })));
-  return [...rows, ...member, { operand: { kind: 'clock', what: 'today' }, group: 'the clock' }, { operand: { kind: 'clock', what: 'now' }, group: 'the clock' }];
+  const member = ['id', 'email'].map((fact) => ({
+    operand: { kind: 'member', fact: [fact] } satisfies Operand,
+    group: 'the signed-in member',
+  }));
+  const rows = draft.rosters.flatMap((roster) =>
+    openColumns(findTable(catalogue, roster.table)).map((column) => ({
+      operand: { kind: 'member', fact: [roster.table, column.name] } satisfies Operand,
+      group: `the member's row in ${roster.table}`,
+    })),
+  );
+  return [
+    ...rows,
+    ...member,
+    { operand: { kind: 'clock', what: 'today' }, group: 'the clock' },
+    { operand: { kind: 'clock', what: 'now' }, group: 'the clock' },
+  ];
 }
 
 /** A constant to begin with that fits the column. */
@@ -44,6 +65,14 @@ export function firstConstant(column: Column): Operand {
 }
 
 export function firstCondition(table: Table): CompareCondition {
-  const column = openColumns(table).find((each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices') ?? table.columns[0]!;
-  return { kind: 'compare', left: { kind: 'column', path: [column.name] }, comparison: '=', right: firstConstant(column) };
+  const column =
+    openColumns(table).find(
+      (each) => each.type !== 'other' && each.type !== 'time' && each.type !== 'several choices',
+    ) ?? table.columns[0]!;
+  return {
+    kind: 'compare',
+    left: { kind: 'column', path: [column.name] },
+    comparison: '=',
+    right: firstConstant(column),
+  };
 }

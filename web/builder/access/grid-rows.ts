@@ -1,4 +1,10 @@
-import { columnLabel, dataClassOf, dataClasses, type DataClass, type PortalDefinition } from '../../../core/definition/definition';
+import {
+  columnLabel,
+  dataClassOf,
+  dataClasses,
+  type DataClass,
+  type PortalDefinition,
+} from '../../../core/definition/definition';
 import { plainLabel, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 import { levelOf } from './set-level';
 
@@ -11,33 +17,58 @@ export interface GridFilter {
   show: 'all' | 'masked' | 'different' | DataClass;
 }
 
-export const showWords: Record<Exclude<GridFilter['show'], DataClass>, string> = { all: 'all columns', masked: 'masked for someone', different: 'where these roles differ' };
+export const showWords: Record<Exclude<GridFilter['show'], DataClass>, string> = {
+  all: 'all columns',
+  masked: 'masked for someone',
+  different: 'where these roles differ',
+};
 
 export function readShow(text: string | null): GridFilter['show'] {
-  return text === 'masked' || text === 'different' || dataClasses.some((each) => each === text) ? (text as GridFilter['show']) : 'all';
+  return text === 'masked' || text === 'different' || dataClasses.some((each) => each === text)
+    ? (text as GridFilter['show'])
+    : 'all';
 }
 
 /** The lines for the roles that stand there. With a filter only what answers it, each table open on the columns that do. */
-export function gridRows(draft: PortalDefinition, catalogue: Catalogue, roles: readonly string[], open: ReadonlySet<string>, filter: GridFilter): GridRow[] {
+export function gridRows(
+  draft: PortalDefinition,
+  catalogue: Catalogue,
+  roles: readonly string[],
+  open: ReadonlySet<string>,
+  filter: GridFilter,
+): GridRow[] {
   const words = filter.find.trim().toLowerCase();
   const filtered = words !== '' || filter.show !== 'all';
   return catalogue.tables.flatMap((table): GridRow[] => {
-    const named = (draft.tables[table.name]?.label ?? '').toLowerCase().includes(words) || table.name.toLowerCase().includes(words);
+    const named =
+      (draft.tables[table.name]?.label ?? '').toLowerCase().includes(words) || table.name.toLowerCase().includes(words);
     const columns = table.columns.filter((column) => {
-      const found = named || column.name.toLowerCase().includes(words) || columnLabel(draft, table.name, column.name, plainLabel).toLowerCase().includes(words);
+      const found =
+        named ||
+        column.name.toLowerCase().includes(words) ||
+        columnLabel(draft, table.name, column.name, plainLabel).toLowerCase().includes(words);
       return found && isShown(draft, table, column.name, roles, filter.show);
     });
     const lines = columns.map((column): GridRow => ({ kind: 'column', table, column }));
-    if (!filtered) return [{ kind: 'table', table, open: open.has(table.name) }, ...(open.has(table.name) ? lines : [])];
+    if (!filtered)
+      return [{ kind: 'table', table, open: open.has(table.name) }, ...(open.has(table.name) ? lines : [])];
     const itself = words !== '' && named && filter.show === 'all';
     const differs = filter.show === 'different' && named && tableDiffers(draft, table.name, roles);
     if (lines.length === 0 && !differs) return [];
     // A table found by its own name opens when it is asked to; one found by its columns shows those.
-    return itself && !open.has(table.name) ? [{ kind: 'table', table, open: false }] : [{ kind: 'table', table, open: true }, ...lines];
+    return itself && !open.has(table.name)
+      ? [{ kind: 'table', table, open: false }]
+      : [{ kind: 'table', table, open: true }, ...lines];
   });
 }
 
-function isShown(draft: PortalDefinition, table: Table, column: string, roles: readonly string[], show: GridFilter['show']): boolean {
+function isShown(
+  draft: PortalDefinition,
+  table: Table,
+  column: string,
+  roles: readonly string[],
+  show: GridFilter['show'],
+): boolean {
   if (show === 'all') return true;
   const levels = () => roles.map((role) => levelOf(draft, table, role, column));
   if (show === 'masked') return levels().includes('masked');

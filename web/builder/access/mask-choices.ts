@@ -8,7 +8,7 @@ export const maskChoices: Record<MaskStyleName, { words: string; start: Mask }> 
   'keep first': { words: 'the first characters', start: { style: 'keep first', count: 4 } },
   'keep both ends': { words: 'both ends', start: { style: 'keep both ends', first: 2, last: 2 } },
   card: { words: 'ends of a card number', start: { style: 'card', first: 6, last: 4 } },
-  'e-mail': { words: 'the e-mail\'s domain', start: { style: 'e-mail', show: 'first letter' } },
+  'e-mail': { words: "the e-mail's domain", start: { style: 'e-mail', show: 'first letter' } },
   initials: { words: 'the initials', start: { style: 'initials' } },
   year: { words: 'the year', start: { style: 'year' } },
   month: { words: 'the month', start: { style: 'month' } },

@@ -6,11 +6,21 @@ import type { PromiseOutcome } from '../../client/access';
 /** What became of a promise, in words. */
 export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome, promise: PortalPromise): string {
   if (problem && !counterExample) return `Can't be tested: ${problem}.`;
-  if (kept) return by === 'analysis' ? 'Kept, whatever the data: it follows from the rules.' : 'Kept on the data as it is now, for every member concerned.';
+  if (kept)
+    return by === 'analysis'
+      ? 'Kept, whatever the data: it follows from the rules.'
+      : 'Kept on the data as it is now, for every member concerned.';
   const who = counterExample?.person.name ?? '';
   if (counterExample?.found !== undefined) return `Broken: ${who} sees ${counterExample.found.toLocaleString()}.`;
-  const what = promise.says === 'sees exactly' ? '' : promise.says === 'must be able to' ? ` can't ${promise.operation}` : ` can ${promise.operation}`;
-  const which = counterExample?.record ? ` record ${decodeURIComponent(counterExample.record)} of ${promise.table}` : ` records of ${promise.table}`;
+  const what =
+    promise.says === 'sees exactly'
+      ? ''
+      : promise.says === 'must be able to'
+        ? ` can't ${promise.operation}`
+        : ` can ${promise.operation}`;
+  const which = counterExample?.record
+    ? ` record ${decodeURIComponent(counterExample.record)} of ${promise.table}`
+    : ` records of ${promise.table}`;
   return `Broken: ${who}${what}${which}${problem ? `; ${problem}` : ''}.`;
 }
 
@@ -18,7 +28,15 @@ export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutco
 export function promiseSentence(promise: PortalPromise, draft: PortalDefinition): string {
   const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   const { who } = promise;
-  const subject = 'member' in who ? who.member || 'a member' : 'role' in who ? `${role(who.role)}` : who.exceptRoles.length === 0 ? 'Everyone' : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
-  if (promise.says === 'sees exactly') return `${subject} sees exactly ${counted(promise.records, 'record')} of ${promise.table}`;
+  const subject =
+    'member' in who
+      ? who.member || 'a member'
+      : 'role' in who
+        ? `${role(who.role)}`
+        : who.exceptRoles.length === 0
+          ? 'Everyone'
+          : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
+  if (promise.says === 'sees exactly')
+    return `${subject} sees exactly ${counted(promise.records, 'record')} of ${promise.table}`;
   return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
 }

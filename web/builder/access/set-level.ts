@@ -17,7 +17,12 @@ export function levelOf(draft: PortalDefinition, table: Table, role: string, col
 
 /** Whether a column can be editable at all: a key's parts can't, nor what the database fills, nor what a ceiling closes. */
 export function canBeEdited(table: Table, column: string): boolean {
-  return table.ceiling?.columns?.[column] === undefined && table.ceiling?.edit !== false && !table.key.includes(column) && !table.columns.find((each) => each.name === column)?.automatic;
+  return (
+    table.ceiling?.columns?.[column] === undefined &&
+    table.ceiling?.edit !== false &&
+    !table.key.includes(column) &&
+    !table.columns.find((each) => each.name === column)?.automatic
+  );
 }
 
 /** One stone, or several, and what it is to be. */
@@ -33,7 +38,12 @@ export interface Stone {
  * be: those, and columns that a mask veils. Laying stones never takes a mask off; `excepting`, pressed on purpose, takes the role out of the masks on the
  * columns themselves.
  */
-export function setStones<S extends Stone & { level: Level }>(draft: PortalDefinition, stones: readonly S[], rowsFor: (table: Table, role: string) => RowFilter | null, excepting = false): S[] {
+export function setStones<S extends Stone & { level: Level }>(
+  draft: PortalDefinition,
+  stones: readonly S[],
+  rowsFor: (table: Table, role: string) => RowFilter | null,
+  excepting = false,
+): S[] {
   const left: S[] = [];
   for (const stone of stones) {
     const { table, column, role } = stone;
@@ -57,7 +67,8 @@ export function setStones<S extends Stone & { level: Level }>(draft: PortalDefin
     setLevel(draft, table, role, column, veiled ? 'masked' : wanted);
     if (levelOf(draft, table, role, column) !== wanted) left.push(stone);
   }
-  for (const [table, grants] of Object.entries(draft.access)) if (Object.keys(grants).length === 0) delete draft.access[table];
+  for (const [table, grants] of Object.entries(draft.access))
+    if (Object.keys(grants).length === 0) delete draft.access[table];
   return left;
 }
 
@@ -90,10 +101,19 @@ function unmask(draft: PortalDefinition, table: string, column: string, role: st
 /** Puts the role under the column's mask, made first when there is none. */
 function mask(draft: PortalDefinition, table: Table, column: string, role: string): void {
   if (strictestMask(draft, table, column, role)) return;
-  const rules = draft.masks.filter((rule) => !('dataClass' in rule) && rule.table === table.name && rule.column === column);
+  const rules = draft.masks.filter(
+    (rule) => !('dataClass' in rule) && rule.table === table.name && rule.column === column,
+  );
   const common = rules.find((rule) => rule.to === 'everyone') ?? rules[0];
   if (!common) {
-    draft.masks.push({ id: freeId(`${table.name}-${column}`, draft.masks), table: table.name, column, mask: { style: 'all' }, to: [role], exceptRoles: [] });
+    draft.masks.push({
+      id: freeId(`${table.name}-${column}`, draft.masks),
+      table: table.name,
+      column,
+      mask: { style: 'all' },
+      to: [role],
+      exceptRoles: [],
+    });
     return;
   }
   common.exceptRoles = common.exceptRoles.filter((each) => each !== role);
@@ -103,13 +123,23 @@ function mask(draft: PortalDefinition, table: Table, column: string, role: strin
 /** Changes the style of the masks on a column that apply to the role. */
 export function setMask(draft: PortalDefinition, table: string, column: string, role: string, style: Mask): void {
   for (const rule of draft.masks) {
-    const applies = !('dataClass' in rule) && rule.table === table && rule.column === column && !rule.exceptRoles.includes(role) && (rule.to === 'everyone' || rule.to.includes(role));
+    const applies =
+      !('dataClass' in rule) &&
+      rule.table === table &&
+      rule.column === column &&
+      !rule.exceptRoles.includes(role) &&
+      (rule.to === 'everyone' || rule.to.includes(role));
     if (applies) rule.mask = style;
   }
 }
 
 /** Changes what one role may do on a table; a grant with nothing in it is none. */
-export function setGrant(draft: PortalDefinition, table: string, role: string, change: (grant: Grant) => Grant | null): void {
+export function setGrant(
+  draft: PortalDefinition,
+  table: string,
+  role: string,
+  change: (grant: Grant) => Grant | null,
+): void {
   const grants = (draft.access[table] ??= {});
   const changed = change(structuredClone(grants[role] ?? {}));
   if (changed && Object.values(changed).some((part) => part !== undefined)) grants[role] = changed;
@@ -122,9 +152,11 @@ export function setGrant(draft: PortalDefinition, table: string, role: string, c
  * goes. Masks on a data class follow only where all tables do.
  */
 export function copyRules(draft: PortalDefinition, from: string, to: string, only: string | null): void {
-  for (const table of only === null ? Object.keys(draft.access) : [only]) setGrant(draft, table, to, () => structuredClone(draft.access[table]?.[from] ?? null));
+  for (const table of only === null ? Object.keys(draft.access) : [only])
+    setGrant(draft, table, to, () => structuredClone(draft.access[table]?.[from] ?? null));
   const isMeant = (table: string) => only === null || table === only;
-  const like = (roles: string[]) => (roles.includes(from) ? [...new Set([...roles, to])] : roles.filter((role) => role !== to));
+  const like = (roles: string[]) =>
+    roles.includes(from) ? [...new Set([...roles, to])] : roles.filter((role) => role !== to);
   for (const rule of draft.masks) {
     if ('dataClass' in rule ? only !== null : !isMeant(rule.table)) continue;
     rule.exceptRoles = like(rule.exceptRoles);
@@ -132,7 +164,9 @@ export function copyRules(draft: PortalDefinition, from: string, to: string, onl
   }
   draft.masks = draft.masks.filter((rule) => rule.to === 'everyone' || rule.to.length > 0);
   for (const fence of draft.fences ?? []) if (isMeant(fence.table)) fence.exceptRoles = like(fence.exceptRoles);
-  for (const stamp of draft.stamps ?? []) if (isMeant(stamp.table) && stamp.to !== 'everyone') stamp.to = like(stamp.to);
+  for (const stamp of draft.stamps ?? [])
+    if (isMeant(stamp.table) && stamp.to !== 'everyone') stamp.to = like(stamp.to);
   if (draft.stamps) draft.stamps = draft.stamps.filter((stamp) => stamp.to === 'everyone' || stamp.to.length > 0);
-  for (const lifecycle of draft.lifecycles ?? []) if (isMeant(lifecycle.table)) for (const move of lifecycle.moves) move.roles = like(move.roles);
+  for (const lifecycle of draft.lifecycles ?? [])
+    if (isMeant(lifecycle.table)) for (const move of lifecycle.moves) move.roles = like(move.roles);
 }

@@ -7,10 +7,24 @@ import { useBench } from '../bench-context';
 import { columnChoices } from '../access/choices';
 
 /** Chosen columns in their order, and a choice of what can be added: the table's own and, through relations, others'. */
-export function ColumnOrder({ title, table, visible, chosen, onChange }: { title: string; table: Table; visible: string[]; chosen: string[]; onChange: (columns: string[]) => void }) {
+export function ColumnOrder({
+  title,
+  table,
+  visible,
+  chosen,
+  onChange,
+}: {
+  title: string;
+  table: Table;
+  visible: string[];
+  chosen: string[];
+  onChange: (columns: string[]) => void;
+}) {
   const { catalogue: whole, draft } = useBench();
   const catalogue = withCrossings(draft, whole);
-  const choices = columnChoices(catalogue, findTable(catalogue, table.name)!).map((choice) => printPath(choice.path)).filter((path) => !chosen.includes(path));
+  const choices = columnChoices(catalogue, findTable(catalogue, table.name)!)
+    .map((choice) => printPath(choice.path))
+    .filter((path) => !chosen.includes(path));
   const own = choices.filter((path) => (readPath(path)?.length ?? 0) === 1);
   const label = (path: string) => describeOperand({ kind: 'column', path: readPath(path) ?? [path] });
   const move = (i: number, by: number) => {
@@ -27,17 +41,64 @@ export function ColumnOrder({ title, table, visible, chosen, onChange }: { title
         {chosen.length === 0 && <li className="px-3 py-2 text-soft">none yet</li>}
         {chosen.map((path, i) => (
           <li key={path} className="flex items-center gap-1 border-b border-line px-3 py-0.5 last:border-0">
-            <span className="min-w-0 flex-1 truncate" title={path}>{label(path)}</span>
-            <button type="button" className={small} disabled={i === 0} aria-label={`Move ${path} up`} onClick={() => move(i, -1)}><ArrowUp size={14} aria-hidden /></button>
-            <button type="button" className={small} disabled={i === chosen.length - 1} aria-label={`Move ${path} down`} onClick={() => move(i, 1)}><ArrowDown size={14} aria-hidden /></button>
-            <button type="button" className={small} aria-label={`Take out ${path}`} onClick={() => onChange(chosen.filter((each) => each !== path))}><X size={14} aria-hidden /></button>
+            <span className="min-w-0 flex-1 truncate" title={path}>
+              {label(path)}
+            </span>
+            <button
+              type="button"
+              className={small}
+              disabled={i === 0}
+              aria-label={`Move ${path} up`}
+              onClick={() => move(i, -1)}
+            >
+              <ArrowUp size={14} aria-hidden />
+            </button>
+            <button
+              type="button"
+              className={small}
+              disabled={i === chosen.length - 1}
+              aria-label={`Move ${path} down`}
+              onClick={() => move(i, 1)}
+            >
+              <ArrowDown size={14} aria-hidden />
+            </button>
+            <button
+              type="button"
+              className={small}
+              aria-label={`Take out ${path}`}
+              onClick={() => onChange(chosen.filter((each) => each !== path))}
+            >
+              <X size={14} aria-hidden />
+            </button>
           </li>
         ))}
       </ol>
-      <select className="field mt-2" aria-label={`Add to: ${title}`} value="" onChange={(event) => { if (event.target.value) onChange([...chosen, event.target.value]); }}>
+      <select
+        className="field mt-2"
+        aria-label={`Add to: ${title}`}
+        value=""
+        onChange={(event) => {
+          if (event.target.value) onChange([...chosen, event.target.value]);
+        }}
+      >
         <option value="">add a column</option>
-        <optgroup label={table.name}>{own.map((path) => <option key={path} value={path}>{label(path)}{visible.includes(path) ? '' : ' (not shown to these roles)'}</option>)}</optgroup>
-        <optgroup label="through relations">{choices.filter((path) => !own.includes(path)).map((path) => <option key={path} value={path}>{label(path)}</option>)}</optgroup>
+        <optgroup label={table.name}>
+          {own.map((path) => (
+            <option key={path} value={path}>
+              {label(path)}
+              {visible.includes(path) ? '' : ' (not shown to these roles)'}
+            </option>
+          ))}
+        </optgroup>
+        <optgroup label="through relations">
+          {choices
+            .filter((path) => !own.includes(path))
+            .map((path) => (
+              <option key={path} value={path}>
+                {label(path)}
+              </option>
+            ))}
+        </optgroup>
       </select>
     </fieldset>
   );

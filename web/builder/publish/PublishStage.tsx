@@ -2,7 +2,13 @@ import { useRef, useState, type ChangeEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
-import { definitionAddress, useApplyDefinition, useBuilderAction, useFindings, useVersions } from '../../client/builder';
+import {
+  definitionAddress,
+  useApplyDefinition,
+  useBuilderAction,
+  useFindings,
+  useVersions,
+} from '../../client/builder';
 import { useLog, usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
@@ -21,7 +27,11 @@ export default function PublishStage() {
     { key: 'log', label: 'Audit log', to: to('publish', 'log'), current: part === 'log' },
     { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
   ];
-  return <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>{part === 'definition' ? <Definition /> : part === 'log' ? <Log /> : <Versions key={params.get('at') ?? ''} />}</StageFrame>;
+  return (
+    <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>
+      {part === 'definition' ? <Definition /> : part === 'log' ? <Log /> : <Versions key={params.get('at') ?? ''} />}
+    </StageFrame>
+  );
 }
 
 function Versions() {
@@ -34,39 +44,142 @@ function Versions() {
   const broken = publish.error instanceof ServerProblem && publish.error.type === 'promises-broken';
   const wrong = findings.data?.findings.length ?? 0;
   const next = (state.newestVersion ?? 0) + 1;
-  const send = (reason: string) => publish.mutate({ revision: state.revision, note: note.trim(), despite: reason }, { onSuccess: () => { setNote(''); setDespite(''); } });
+  const send = (reason: string) =>
+    publish.mutate(
+      { revision: state.revision, note: note.trim(), despite: reason },
+      {
+        onSuccess: () => {
+          setNote('');
+          setDespite('');
+        },
+      },
+    );
   return (
     <>
-      <StageHead title="Versions">{state.publishedVersion !== null && <a className={buttonLook('plain', true)} href={`/p/${slug}`} target="_blank" rel="noreferrer">Open /p/{slug}</a>}</StageHead>
+      <StageHead title="Versions">
+        {state.publishedVersion !== null && (
+          <a className={buttonLook('plain', true)} href={`/p/${slug}`} target="_blank" rel="noreferrer">
+            Open /p/{slug}
+          </a>
+        )}
+      </StageHead>
       <div className="grid gap-6 p-4">
-        <form className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); send(''); }}>
-          {wrong > 0 && <Notice kind="warn" action={<Link to={to('check')}>Look at them</Link>}>{wrong === 1 ? 'One finding is' : `${wrong} findings are`} open.</Notice>}
-          <Field label={`What is new in version ${next}`} hint="For you and your colleagues, in a sentence">{(ids) => <input className="field" {...ids} value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />}</Field>
-          <div className="flex items-center gap-3"><Button type="submit" weight="main" disabled={publish.isPending}>{publish.isPending ? 'Publishing …' : `Publish version ${next}`}</Button><span className="text-soft">{draft.portal.name} changes for its members only then.</span></div>
+        <form
+          className="grid max-w-160 gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            send('');
+          }}
+        >
+          {wrong > 0 && (
+            <Notice kind="warn" action={<Link to={to('check')}>Look at them</Link>}>
+              {wrong === 1 ? 'One finding is' : `${wrong} findings are`} open.
+            </Notice>
+          )}
+          <Field label={`What is new in version ${next}`} hint="For you and your colleagues, in a sentence">
+            {(ids) => (
+              <input
+                className="field"
+                {...ids}
+                value={note}
+                maxLength={500}
+                onChange={(event) => setNote(event.target.value)}
+              />
+            )}
+          </Field>
+          <div className="flex items-center gap-3">
+            <Button type="submit" weight="main" disabled={publish.isPending}>
+              {publish.isPending ? 'Publishing …' : `Publish version ${next}`}
+            </Button>
+            <span className="text-soft">{draft.portal.name} changes for its members only then.</span>
+          </div>
         </form>
         {publish.isError && !broken && <Notice kind="fault">{problemText(publish.error)}</Notice>}
-        {publish.isSuccess && <Notice kind="say">Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.</Notice>}
+        {publish.isSuccess && (
+          <Notice kind="say">
+            Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.
+          </Notice>
+        )}
         {broken && (
-          <form aria-label="Publish all the same" className="grid max-w-160 gap-3" onSubmit={(event) => { event.preventDefault(); send(despite.trim()); }}>
-            <Notice kind="fault" action={<Link to={to('access', '~promises')}>Look at them</Link>}>{problemText(publish.error)}</Notice>
+          <form
+            aria-label="Publish all the same"
+            className="grid max-w-160 gap-3"
+            onSubmit={(event) => {
+              event.preventDefault();
+              send(despite.trim());
+            }}
+          >
+            <Notice kind="fault" action={<Link to={to('access', '~promises')}>Look at them</Link>}>
+              {problemText(publish.error)}
+            </Notice>
             <BrokenPromises />
-            <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">{(ids) => <input className="field" {...ids} required value={despite} maxLength={500} onChange={(event) => setDespite(event.target.value)} />}</Field>
-            <div><Button type="submit">Publish version {next} all the same</Button></div>
+            <Field label="Why it shall be published all the same" hint="It is written in the audit log with your name">
+              {(ids) => (
+                <input
+                  className="field"
+                  {...ids}
+                  required
+                  value={despite}
+                  maxLength={500}
+                  onChange={(event) => setDespite(event.target.value)}
+                />
+              )}
+            </Field>
+            <div>
+              <Button type="submit">Publish version {next} all the same</Button>
+            </div>
           </form>
         )}
         {versions.isPending && <Skeleton />}
-        {versions.data?.versions.length === 0 && <p className="text-soft">Nothing is published yet; members can't sign in.</p>}
+        {versions.data?.versions.length === 0 && (
+          <p className="text-soft">Nothing is published yet; members can't sign in.</p>
+        )}
         {versions.data && versions.data.versions.length > 0 && (
           <table className="w-full text-left">
-            <thead><tr className="border-b border-line text-sm text-soft"><th scope="col" className="py-1.5 pr-3">Version</th><th scope="col" className="py-1.5 pr-3">What is new</th><th scope="col" className="py-1.5 pr-3">Published</th><th scope="col"><span className="sr-only">Actions</span></th></tr></thead>
-            <tbody>{versions.data.versions.map((version) => (
-              <tr key={version.number} className="border-b border-line">
-                <td className="py-1.5 pr-3 font-semibold">v{version.number}{version.number === versions.data.publishedVersion && <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>}</td>
-                <td className="py-1.5 pr-3 break-words">{version.note || <span className="text-soft">–</span>}</td>
-                <td className="py-1.5 pr-3 text-sm text-soft">{new Date(version.publishedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}<br />{version.publishedBy}</td>
-                <td className="py-1 text-right">{version.outdated !== null ? <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span> : version.number !== versions.data.publishedVersion && <Again number={version.number} />}</td>
+            <thead>
+              <tr className="border-b border-line text-sm text-soft">
+                <th scope="col" className="py-1.5 pr-3">
+                  Version
+                </th>
+                <th scope="col" className="py-1.5 pr-3">
+                  What is new
+                </th>
+                <th scope="col" className="py-1.5 pr-3">
+                  Published
+                </th>
+                <th scope="col">
+                  <span className="sr-only">Actions</span>
+                </th>
               </tr>
-            ))}</tbody>
+            </thead>
+            <tbody>
+              {versions.data.versions.map((version) => (
+                <tr key={version.number} className="border-b border-line">
+                  <td className="py-1.5 pr-3 font-semibold">
+                    v{version.number}
+                    {version.number === versions.data.publishedVersion && (
+                      <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>
+                    )}
+                  </td>
+                  <td className="py-1.5 pr-3 break-words">{version.note || <span className="text-soft">–</span>}</td>
+                  <td className="py-1.5 pr-3 text-sm text-soft">
+                    {new Date(version.publishedAt).toLocaleString(undefined, {
+                      dateStyle: 'medium',
+                      timeStyle: 'short',
+                    })}
+                    <br />
+                    {version.publishedBy}
+                  </td>
+                  <td className="py-1 text-right">
+                    {version.outdated !== null ? (
+                      <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span>
+                    ) : (
+                      version.number !== versions.data.publishedVersion && <Again number={version.number} />
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         )}
       </div>
@@ -83,12 +196,30 @@ function Again({ number }: { number: number }) {
     <>
       {again.isError && <span className="block text-sm text-iron">{problemText(again.error)}</span>}
       {broken && (
-        <form aria-label={`Publish v${number} again all the same`} className="mb-1 grid justify-items-end gap-1" onSubmit={(event) => { event.preventDefault(); again.mutate({ despite: despite.trim() }); }}>
-          <input className="field w-64" aria-label="Why it shall be published all the same" required maxLength={500} value={despite} onChange={(event) => setDespite(event.target.value)} />
-          <Button small type="submit">Publish it all the same</Button>
+        <form
+          aria-label={`Publish v${number} again all the same`}
+          className="mb-1 grid justify-items-end gap-1"
+          onSubmit={(event) => {
+            event.preventDefault();
+            again.mutate({ despite: despite.trim() });
+          }}
+        >
+          <input
+            className="field w-64"
+            aria-label="Why it shall be published all the same"
+            required
+            maxLength={500}
+            value={despite}
+            onChange={(event) => setDespite(event.target.value)}
+          />
+          <Button small type="submit">
+            Publish it all the same
+          </Button>
         </form>
       )}
-      <Button small disabled={again.isPending} onClick={() => again.mutate({})}>Publish v{number} again</Button>
+      <Button small disabled={again.isPending} onClick={() => again.mutate({})}>
+        Publish v{number} again
+      </Button>
     </>
   );
 }
@@ -99,10 +230,19 @@ function BrokenPromises() {
   const tested = usePromises(slug, state.revision);
   const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept) ?? [];
   return (
-    <ul className="grid gap-1">{broken.map((outcome) => {
-      const promise = draft.promises?.find((each) => each.id === outcome.id);
-      return promise && <li key={outcome.id}><Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link> <span className="text-soft">{outcomeWords(outcome, promise)}</span></li>;
-    })}</ul>
+    <ul className="grid gap-1">
+      {broken.map((outcome) => {
+        const promise = draft.promises?.find((each) => each.id === outcome.id);
+        return (
+          promise && (
+            <li key={outcome.id}>
+              <Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link>{' '}
+              <span className="text-soft">{outcomeWords(outcome, promise)}</span>
+            </li>
+          )
+        );
+      })}
+    </ul>
   );
 }
 
@@ -118,8 +258,29 @@ function Log() {
         {log.isError && <Notice kind="fault">{problemText(log.error)}</Notice>}
         {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
         {log.data && log.data.entries.length > 0 && (
-          <table className="w-full text-left"><thead><tr className="border-b border-line text-sm text-soft">{['When', 'Who', 'What', 'About'].map((head) => <th key={head} scope="col" className="py-1.5 pr-3">{head}</th>)}</tr></thead>
-            <tbody>{log.data.entries.map((entry, i) => <tr key={i} className="border-b border-line"><td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">{new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}</td><td className="py-1 pr-3">{entry.who}</td><td className="py-1 pr-3 whitespace-nowrap">{entry.what}</td><td className="py-1 break-words">{entry.about}</td></tr>)}</tbody></table>
+          <table className="w-full text-left">
+            <thead>
+              <tr className="border-b border-line text-sm text-soft">
+                {['When', 'Who', 'What', 'About'].map((head) => (
+                  <th key={head} scope="col" className="py-1.5 pr-3">
+                    {head}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {log.data.entries.map((entry, i) => (
+                <tr key={i} className="border-b border-line">
+                  <td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">
+                    {new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}
+                  </td>
+                  <td className="py-1 pr-3">{entry.who}</td>
+                  <td className="py-1 pr-3 whitespace-nowrap">{entry.what}</td>
+                  <td className="py-1 break-words">{entry.about}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         )}
       </div>
     </>
@@ -145,19 +306,55 @@ function Definition() {
     try {
       await apply.mutateAsync({ definition: document, revision: state.revision });
     } catch (error) {
-      const faults = error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
+      const faults =
+        error instanceof ServerProblem
+          ? (error.body.faults as { place: string; reason: string }[] | undefined)
+          : undefined;
       setFault(faults?.map(({ place, reason }) => `${place || 'the document'}: ${reason}`) ?? [problemText(error)]);
     }
   };
   return (
     <>
-      <StageHead title="Definition"><a className={buttonLook('plain', true)} href={definitionAddress(slug)} download><Download size={15} aria-hidden /> Export</a>
-        <Button small disabled={apply.isPending} onClick={() => file.current?.click()}><Upload size={15} aria-hidden /> Apply a file</Button><input ref={file} type="file" accept="application/json,.json" className="sr-only" aria-label="Definition file" tabIndex={-1} onChange={(event) => void choose(event)} /></StageHead>
+      <StageHead title="Definition">
+        <a className={buttonLook('plain', true)} href={definitionAddress(slug)} download>
+          <Download size={15} aria-hidden /> Export
+        </a>
+        <Button small disabled={apply.isPending} onClick={() => file.current?.click()}>
+          <Upload size={15} aria-hidden /> Apply a file
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept="application/json,.json"
+          className="sr-only"
+          aria-label="Definition file"
+          tabIndex={-1}
+          onChange={(event) => void choose(event)}
+        />
+      </StageHead>
       <div className="grid gap-3 p-4">
-        <p className="text-soft">The whole portal is this document. Applying one replaces the draft; it can be undone, and members see it only when it is published.</p>
-        {fault.length > 0 && <Notice kind="fault"><p className="font-semibold">Nothing was applied.</p><ul className="list-disc pl-5">{fault.map((each) => <li key={each}>{each}</li>)}</ul></Notice>}
+        <p className="text-soft">
+          The whole portal is this document. Applying one replaces the draft; it can be undone, and members see it only
+          when it is published.
+        </p>
+        {fault.length > 0 && (
+          <Notice kind="fault">
+            <p className="font-semibold">Nothing was applied.</p>
+            <ul className="list-disc pl-5">
+              {fault.map((each) => (
+                <li key={each}>{each}</li>
+              ))}
+            </ul>
+          </Notice>
+        )}
         {apply.isSuccess && fault.length === 0 && <Notice kind="say">Applied to the draft.</Notice>}
-        <pre tabIndex={0} aria-label="The draft as JSON" className="overflow-auto rounded-stone border border-line bg-sunk p-3 font-code text-xs">{JSON.stringify(state.draft, null, 2)}</pre>
+        <pre
+          tabIndex={0}
+          aria-label="The draft as JSON"
+          className="overflow-auto rounded-stone border border-line bg-sunk p-3 font-code text-xs"
+        >
+          {JSON.stringify(state.draft, null, 2)}
+        </pre>
       </div>
     </>
   );
