@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useState } from 'react';
-import { useSearchParams, useNavigate } from 'react-router';
+import { useNavigate } from 'react-router';
 import { strictestMask } from '../../../core/access/lens';
 import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
 import { maskLabel } from '../../../core/mask/mask';
@@ -7,6 +7,7 @@ import { isClosed, findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { Stones, type Level } from '../../ui/Stones';
+import { useAddress } from '../address';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
 import { ownRows } from '../../../core/access/own-rows';
@@ -67,7 +68,7 @@ export default function AccessStage() {
 function AccessGrid() {
   const { catalogue, object, to, draft, edit } = useBench();
   const navigate = useNavigate();
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useAddress();
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   const [selected, setSelected] = useState<Stone[]>([]);
   const [left, setLeft] = useState<LaidStone[]>([]);
@@ -90,14 +91,10 @@ function AccessGrid() {
     return object === null ? all : all.filter((row) => row.table.name === object);
   }, [draft, catalogue, roles, open, find, show, object]);
   const set = (name: string, value: string) =>
-    setParams(
-      (old) => {
-        if (value) old.set(name, value);
-        else old.delete(name);
-        return old;
-      },
-      { replace: true },
-    );
+    change((address) => {
+      if (value) address.set(name, value);
+      else address.delete(name);
+    });
 
   const role = draft.roles.find((each) => each.id === params.get('role')) ?? null;
   const table = findTable(catalogue, object ?? params.get('table') ?? '');

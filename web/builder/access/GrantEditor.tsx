@@ -1,5 +1,4 @@
 import { counted } from '../../../core/text/counted';
-import { useSearchParams } from 'react-router';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
 import { neededColumns } from '../../../core/access/view';
@@ -12,6 +11,7 @@ import {
 } from '../../../core/definition/definition';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
+import { useAddress } from '../address';
 import { useBench } from '../bench-context';
 import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { firstCondition } from './choices';
@@ -26,7 +26,7 @@ type Operation = (typeof operations)[number];
 /** What one role may do on the table: for each operation which rows and columns, and the level of the chosen column. */
 export function GrantEditor({ table, role, column }: { table: Table; role: Role; column: string | null }) {
   const { draft, catalogue, edit } = useBench();
-  const [params, setParams] = useSearchParams();
+  const [params, setAddress] = useAddress();
   const asked = params.get('do');
   const operation: Operation = operations.find((each) => each === asked) ?? 'see';
   const grant: Grant = draft.access[table.name]?.[role.id] ?? {};
@@ -34,14 +34,7 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
   const suggestions = [...own, ...likelyRows(draft, catalogue, table, role.id)];
   const change: Change = (label, recipe) => edit(label, (next) => setGrant(next, table.name, role.id, recipe));
   const begin = (): Condition => own[0] ?? firstCondition(table);
-  const goTo = (next: Operation) =>
-    setParams(
-      (old) => {
-        old.set('do', next);
-        return old;
-      },
-      { replace: true },
-    );
+  const goTo = (next: Operation) => setAddress((address) => address.set('do', next));
   return (
     <section aria-label={`${role.name} on ${table.name}`} className="grid gap-3 p-4">
       {column && <ColumnLevel table={table} role={role} column={column} />}

@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
 import { columnLabel } from '../../../core/definition/definition';
 import { counted } from '../../../core/text/counted';
 import { findColumn, findTable, isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
@@ -7,6 +6,7 @@ import { useSideBySide, type SideBySide } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Cell } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
+import { useAddress } from '../address';
 import { useBench, type BenchPerson } from '../bench-context';
 import type { PersonId } from '../../client/builder';
 import { PersonPicker } from '../PersonChooser';
@@ -16,7 +16,7 @@ import { WhyCard, type AskedCell } from '../WhyCard';
 /** One table, or one page, as the person in Seen by and a second one get it. */
 export function SideBySideScreen() {
   const { slug, catalogue, draft, person, state } = useBench();
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useAddress();
   // Both stay in the address: a link shows the same two.
   const second = params.get('second');
   const other: BenchPerson | null =
@@ -24,14 +24,10 @@ export function SideBySideScreen() {
       ? null
       : { id: /^\d+$/.test(second) ? Number(second) : second, name: params.get('called') ?? second };
   const setOther = (next: BenchPerson) =>
-    setParams(
-      (old) => {
-        old.set('second', String(next.id));
-        old.set('called', next.name);
-        return old;
-      },
-      { replace: true },
-    );
+    change((address) => {
+      address.set('second', String(next.id));
+      address.set('called', next.name);
+    });
   const [only, setOnly] = useState(false);
   const [cell, setCell] = useState<AskedCell | null>(null);
   const [asked, setAsked] = useState<PersonId | null>(null);
@@ -57,15 +53,11 @@ export function SideBySideScreen() {
           onChange={(event) => {
             const [kind, ...rest] = event.target.value.split(' ');
             setCell(null);
-            setParams(
-              (old) => {
-                old.delete('page');
-                old.delete('table');
-                old.set(kind!, rest.join(' '));
-                return old;
-              },
-              { replace: true },
-            );
+            change((address) => {
+              address.delete('page');
+              address.delete('table');
+              address.set(kind!, rest.join(' '));
+            });
           }}
         >
           <optgroup label="the table">

@@ -9,24 +9,64 @@ import { Notice } from '../../ui/Notice';
 import { JobProgress } from './JobProgress';
 
 /** Takes records out: text at once, as it is read; a spreadsheet, or what is large, as a job whose file is kept for a day. */
-export function ExportAction({ slug, table, question, format, guard }: { slug: string; table: string; question: GridQuestion; format: string; guard: boolean }) {
+export function ExportAction({
+  slug,
+  table,
+  question,
+  format,
+  guard,
+}: {
+  slug: string;
+  table: string;
+  question: GridQuestion;
+  format: string;
+  guard: boolean;
+}) {
   const [job, setJob] = useState<number | null>(null);
   const start = useStartJob(slug);
   const state = useJob(slug, job).data;
   const problem = start.error ?? jobProblem(state);
-  const made = state?.state === 'done' ? (state.result as { file: string; name: string; rows: number; size: number }) : null;
-  const begin = () => start.mutate({ path: `/all/exports/${encodeURIComponent(table)}`, ...question, format, guard }, { onSuccess: (begun) => setJob(begun.id) });
+  const made =
+    state?.state === 'done' ? (state.result as { file: string; name: string; rows: number; size: number }) : null;
+  const begin = () =>
+    start.mutate(
+      { path: `/all/exports/${encodeURIComponent(table)}`, ...question, format, guard },
+      { onSuccess: (begun) => setJob(begun.id) },
+    );
   return (
     <div className="grid gap-2">
       {problem && <Notice kind="fault">{problem.message}</Notice>}
       {job !== null && <JobProgress slug={slug} job={job} doing={`Writing ${table}`} />}
-      {made && <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}><Download size={15} aria-hidden />{made.name}, {counted(made.rows, 'row')}, {size(made.size)}</a>}
-      {!made && format !== 'xlsx' && <a className={buttonLook('main')} href={exportAddress(allRecords(slug), table, question, format, guard)} download={`${table}.${format}`}>Download {table}.{format}</a>}
-      {!made && <Button weight={format === 'xlsx' ? 'main' : 'plain'} disabled={start.isPending || (job !== null && state?.state !== 'failed')} onClick={begin}>{format === 'xlsx' ? `Write ${table}.xlsx` : 'Write it in the background'}</Button>}
+      {made && (
+        <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}>
+          <Download size={15} aria-hidden />
+          {made.name}, {counted(made.rows, 'row')}, {size(made.size)}
+        </a>
+      )}
+      {!made && format !== 'xlsx' && (
+        <a
+          className={buttonLook('main')}
+          href={exportAddress(allRecords(slug), table, question, format, guard)}
+          download={`${table}.${format}`}
+        >
+          Download {table}.{format}
+        </a>
+      )}
+      {!made && (
+        <Button
+          weight={format === 'xlsx' ? 'main' : 'plain'}
+          disabled={start.isPending || (job !== null && state?.state !== 'failed')}
+          onClick={begin}
+        >
+          {format === 'xlsx' ? `Write ${table}.xlsx` : 'Write it in the background'}
+        </Button>
+      )}
     </div>
   );
 }
 
 function size(bytes: number): string {
-  return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1000)).toLocaleString()} kB` : `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
+  return bytes < 1e6
+    ? `${Math.max(1, Math.round(bytes / 1000)).toLocaleString()} kB`
+    : `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
 }

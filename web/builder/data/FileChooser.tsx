@@ -21,17 +21,36 @@ export function useFileChoice(slug: string) {
     setJob(null);
     send.mutate(file, { onSuccess: (made) => setJob(made.id) });
   };
-  const chooseSheet = (sheet: string) => start.mutate({ path: `/files/${read!.file}/read`, sheet }, { onSuccess: (made) => setJob(made.id) });
-  return { job, read, choose, chooseSheet, sending: send.isPending, problem: send.error ?? start.error ?? jobProblem(state) };
+  const chooseSheet = (sheet: string) =>
+    start.mutate({ path: `/files/${read!.file}/read`, sheet }, { onSuccess: (made) => setJob(made.id) });
+  return {
+    job,
+    read,
+    choose,
+    chooseSheet,
+    sending: send.isPending,
+    problem: send.error ?? start.error ?? jobProblem(state),
+  };
 }
 
 export function FileChooser({ slug, choice }: { slug: string; choice: ReturnType<typeof useFileChoice> }) {
   const { job, read, problem } = choice;
   return (
     <>
-      <Field label="File" hint="CSV or another delimited text, a spreadsheet (XLSX), JSON or JSON Lines. What it holds is found out.">{(ids) => (
-        <input type="file" accept=".csv,.tsv,.txt,.xlsx,.json,.jsonl,.ndjson" className="field" {...ids} onChange={(event) => choice.choose(event.target.files?.[0])} />
-      )}</Field>
+      <Field
+        label="File"
+        hint="CSV or another delimited text, a spreadsheet (XLSX), JSON or JSON Lines. What it holds is found out."
+      >
+        {(ids) => (
+          <input
+            type="file"
+            accept=".csv,.tsv,.txt,.xlsx,.json,.jsonl,.ndjson"
+            className="field"
+            {...ids}
+            onChange={(event) => choice.choose(event.target.files?.[0])}
+          />
+        )}
+      </Field>
       {choice.sending && <p role="status">Sending it …</p>}
       {job !== null && <JobProgress slug={slug} job={job} doing="Reading the file" />}
       {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
@@ -45,17 +64,35 @@ const delimiterWords: Record<string, string> = { ',': 'commas', ';': 'semicolons
 function Facts({ read: { facts, rows, columns }, onSheet }: { read: ReadFile; onSheet: (sheet: string) => void }) {
   return (
     <div className="grid gap-2">
-      <p>{counted(rows, 'row')} in {counted(columns.length, 'column')}, {described(facts)}.</p>
+      <p>
+        {counted(rows, 'row')} in {counted(columns.length, 'column')}, {described(facts)}.
+      </p>
       {(facts.sheets?.length ?? 0) > 1 && (
-        <div className="max-w-80"><Field label="Sheet">{(ids) => <select className="field" {...ids} value={facts.sheet} onChange={(event) => onSheet(event.target.value)}>{facts.sheets!.map((sheet) => <option key={sheet}>{sheet}</option>)}</select>}</Field></div>
+        <div className="max-w-80">
+          <Field label="Sheet">
+            {(ids) => (
+              <select className="field" {...ids} value={facts.sheet} onChange={(event) => onSheet(event.target.value)}>
+                {facts.sheets!.map((sheet) => (
+                  <option key={sheet}>{sheet}</option>
+                ))}
+              </select>
+            )}
+          </Field>
+        </div>
       )}
-      {facts.remarks.map((remark) => <p key={remark} className="flex gap-1.5"><TriangleAlert size={16} aria-label="To know" className="mt-1 shrink-0 text-ochre" />{remark}</p>)}
+      {facts.remarks.map((remark) => (
+        <p key={remark} className="flex gap-1.5">
+          <TriangleAlert size={16} aria-label="To know" className="mt-1 shrink-0 text-ochre" />
+          {remark}
+        </p>
+      ))}
     </div>
   );
 }
 
 function described(facts: FileFacts): string {
-  if (facts.format !== 'delimited text') return facts.format === 'spreadsheet' ? 'from a spreadsheet' : `from ${facts.format}`;
+  if (facts.format !== 'delimited text')
+    return facts.format === 'spreadsheet' ? 'from a spreadsheet' : `from ${facts.format}`;
   return `in ${facts.encoding}, divided by ${delimiterWords[facts.delimiter!]}, ${facts.headed ? 'the first line names the columns' : 'without a line that names the columns'}`;
 }
 
@@ -63,8 +100,15 @@ function described(facts: FileFacts): string {
 export function Samples({ column }: { column: InferredColumn }) {
   return (
     <>
-      <span className="text-sm">{column.samples.map((sample) => (sample.length > 40 ? `${sample.slice(0, 40)}…` : sample)).join(' · ')}</span>
-      {column.doubts.map((doubt) => <span key={doubt} className="mt-1 flex gap-1.5 text-sm"><TriangleAlert size={15} aria-label="Look at this" className="mt-0.5 shrink-0 text-ochre" />{doubt}</span>)}
+      <span className="text-sm">
+        {column.samples.map((sample) => (sample.length > 40 ? `${sample.slice(0, 40)}…` : sample)).join(' · ')}
+      </span>
+      {column.doubts.map((doubt) => (
+        <span key={doubt} className="mt-1 flex gap-1.5 text-sm">
+          <TriangleAlert size={15} aria-label="Look at this" className="mt-0.5 shrink-0 text-ochre" />
+          {doubt}
+        </span>
+      ))}
     </>
   );
 }

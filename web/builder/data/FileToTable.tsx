@@ -13,12 +13,24 @@ import { isOver, JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';
 
 /** A file becomes a table: what was found in it, with types to correct, before anything is made. */
-export function FileToTable({ slug, onDone, onCancel }: { slug: string; onDone: (table: string) => void; onCancel: () => void }) {
+export function FileToTable({
+  slug,
+  onDone,
+  onCancel,
+}: {
+  slug: string;
+  onDone: (table: string) => void;
+  onCancel: () => void;
+}) {
   const choice = useFileChoice(slug);
   const { read } = choice;
   return (
     <>
-      <StageHead title="Table from a file"><Button small onClick={onCancel}>Cancel</Button></StageHead>
+      <StageHead title="Table from a file">
+        <Button small onClick={onCancel}>
+          Cancel
+        </Button>
+      </StageHead>
       <div className="grid content-start gap-4 p-4">
         <FileChooser slug={slug} choice={choice} />
         {read && <Plan key={`${read.file} ${read.facts.sheet ?? ''}`} slug={slug} read={read} onDone={onDone} />}
@@ -28,18 +40,39 @@ export function FileToTable({ slug, onDone, onCancel }: { slug: string; onDone: 
 }
 
 /** What is told of a column, without what was only found out of it. */
-function planned({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, choices, notation, ...column }: InferredColumn) {
-  return { ...column, ...(column.type === 'one choice' ? { choices } : {}), ...(notation && takesNotation(column, notation) ? { notation } : {}) };
+function planned({
+  samples: _samples,
+  doubts: _doubts,
+  ask: _ask,
+  could: _could,
+  choices,
+  notation,
+  ...column
+}: InferredColumn) {
+  return {
+    ...column,
+    ...(column.type === 'one choice' ? { choices } : {}),
+    ...(notation && takesNotation(column, notation) ? { notation } : {}),
+  };
 }
 
 function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (table: string) => void }) {
   const client = useQueryClient();
-  const [name, setName] = useState(() => read.name.replace(/\.[^.]*$/, '').toLowerCase().replaceAll(/[^a-z0-9]+/g, '_').replaceAll(/^[_\d]+|_+$/g, '').slice(0, 60) || 'table_1');
+  const [name, setName] = useState(
+    () =>
+      read.name
+        .replace(/\.[^.]*$/, '')
+        .toLowerCase()
+        .replaceAll(/[^a-z0-9]+/g, '_')
+        .replaceAll(/^[_\d]+|_+$/g, '')
+        .slice(0, 60) || 'table_1',
+  );
   const [columns, setColumns] = useState(read.columns);
   const [job, setJob] = useState<number | null>(null);
   const start = useStartJob(slug);
   const state = useJob(slug, job).data;
-  const set = (i: number, change: Partial<InferredColumn>) => setColumns(columns.map((column, j) => (j === i ? { ...column, ...change } : column)));
+  const set = (i: number, change: Partial<InferredColumn>) =>
+    setColumns(columns.map((column, j) => (j === i ? { ...column, ...change } : column)));
   const error = start.error ?? jobProblem(state);
   const problem = error instanceof ServerProblem ? error : null;
   const fields = (problem?.body.fields ?? {}) as Record<string, string>;
@@ -55,45 +88,156 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
     start.mutate({ kind: 'table from a file', file: read.file, plan }, { onSuccess: (begun) => setJob(begun.id) });
   };
   return (
-    <form className="grid gap-4" onSubmit={(event) => { event.preventDefault(); submit(); }}>
-      <div className="max-w-80"><Field label="Name of the table" fault={fields.name}>{(ids) => <input className="field font-code" {...ids} value={name} onChange={(event) => setName(event.target.value)} />}</Field></div>
-      <div className="overflow-x-auto rounded-stone border border-line" tabIndex={0} role="region" aria-label="Columns of the file">
+    <form
+      className="grid gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        submit();
+      }}
+    >
+      <div className="max-w-80">
+        <Field label="Name of the table" fault={fields.name}>
+          {(ids) => (
+            <input
+              className="field font-code"
+              {...ids}
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
+          )}
+        </Field>
+      </div>
+      <div
+        className="overflow-x-auto rounded-stone border border-line"
+        tabIndex={0}
+        role="region"
+        aria-label="Columns of the file"
+      >
         <table className="w-full text-left">
-          <thead><tr className="border-b border-line text-sm text-soft">{['In the file', 'Column', 'Type', 'For example'].map((head) => <th key={head} scope="col" className="px-3 py-2 font-semibold">{head}</th>)}</tr></thead>
-          <tbody>{columns.map((column, i) => (
-            <tr key={column.header} className="border-b border-line align-top last:border-0">
-              <td className="px-3 py-2 font-semibold">{column.header}{column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}</td>
-              <td className="px-3 py-1.5"><input className="field min-w-32 font-code" aria-label={`Name of ${column.header}`} value={column.name} onChange={(event) => set(i, { name: event.target.value })} /></td>
-              <td className="px-3 py-1.5">
-                <TypeChoice column={column} found={read.columns[i]!.type} onChange={(type) => set(i, { type })} />
-                <NotationChoice header={column.header} type={column.type} asked={column.ask} value={column.notation} onChange={(notation) => set(i, { notation })} />
-              </td>
-              <td className="px-3 py-2"><Samples column={column} /></td>
+          <thead>
+            <tr className="border-b border-line text-sm text-soft">
+              {['In the file', 'Column', 'Type', 'For example'].map((head) => (
+                <th key={head} scope="col" className="px-3 py-2 font-semibold">
+                  {head}
+                </th>
+              ))}
             </tr>
-          ))}</tbody>
+          </thead>
+          <tbody>
+            {columns.map((column, i) => (
+              <tr key={column.header} className="border-b border-line align-top last:border-0">
+                <td className="px-3 py-2 font-semibold">
+                  {column.header}
+                  {column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}
+                </td>
+                <td className="px-3 py-1.5">
+                  <input
+                    className="field min-w-32 font-code"
+                    aria-label={`Name of ${column.header}`}
+                    value={column.name}
+                    onChange={(event) => set(i, { name: event.target.value })}
+                  />
+                </td>
+                <td className="px-3 py-1.5">
+                  <TypeChoice column={column} found={read.columns[i]!.type} onChange={(type) => set(i, { type })} />
+                  <NotationChoice
+                    header={column.header}
+                    type={column.type}
+                    asked={column.ask}
+                    value={column.notation}
+                    onChange={(notation) => set(i, { notation })}
+                  />
+                </td>
+                <td className="px-3 py-2">
+                  <Samples column={column} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       </div>
-      {problem && cells.length === 0 && Object.keys(fields).length === 0 && <Notice kind="fault">{problem.message}</Notice>}
-      {Object.entries(fields).filter(([field]) => field !== 'name').map(([field, reason]) => <Notice key={field} kind="fault">{field}: {reason}</Notice>)}
-      {cells.length > 0 && <Notice kind="fault">{problem!.message}<ul className="mt-1 list-disc pl-5">{cells.map((cell) => <li key={`${cell.row} ${cell.column}`}>row {cell.row}, {cell.column}, “{cell.value}”: {cell.reason}</li>)}</ul></Notice>}
+      {problem && cells.length === 0 && Object.keys(fields).length === 0 && (
+        <Notice kind="fault">{problem.message}</Notice>
+      )}
+      {Object.entries(fields)
+        .filter(([field]) => field !== 'name')
+        .map(([field, reason]) => (
+          <Notice key={field} kind="fault">
+            {field}: {reason}
+          </Notice>
+        ))}
+      {cells.length > 0 && (
+        <Notice kind="fault">
+          {problem!.message}
+          <ul className="mt-1 list-disc pl-5">
+            {cells.map((cell) => (
+              <li key={`${cell.row} ${cell.column}`}>
+                row {cell.row}, {cell.column}, “{cell.value}”: {cell.reason}
+              </li>
+            ))}
+          </ul>
+        </Notice>
+      )}
       {job !== null && <JobProgress slug={slug} job={job} doing={`Making ${name}`} />}
-      <div><Button type="submit" weight="main" disabled={working || name === ''}>{`Make ${name} with ${read.rows.toLocaleString()} ${read.rows === 1 ? 'row' : 'rows'}`}</Button></div>
+      <div>
+        <Button
+          type="submit"
+          weight="main"
+          disabled={working || name === ''}
+        >{`Make ${name} with ${read.rows.toLocaleString()} ${read.rows === 1 ? 'row' : 'rows'}`}</Button>
+      </div>
     </form>
   );
 }
 
 /** The types that every value fits stand first; one choice only where a few values stand in the column again and again. */
-function TypeChoice({ column, found, onChange }: { column: InferredColumn; found: FileType; onChange: (type: FileType) => void }) {
-  const fitting = [...new Set<FileType>([found, ...column.could, ...(column.could.length > 0 ? ['text' as const] : [])])];
+function TypeChoice({
+  column,
+  found,
+  onChange,
+}: {
+  column: InferredColumn;
+  found: FileType;
+  onChange: (type: FileType) => void;
+}) {
+  const fitting = [
+    ...new Set<FileType>([found, ...column.could, ...(column.could.length > 0 ? ['text' as const] : [])]),
+  ];
   const other = fileTypes.filter((type) => !fitting.includes(type) && type !== 'one choice');
   return (
     <>
-      <select className="field min-w-40" aria-label={`Type of ${column.header}`} value={column.type} onChange={(event) => onChange(event.target.value as FileType)}>
-        <optgroup label="Every value fits">{fitting.map((type) => <option key={type}>{type}</option>)}</optgroup>
-        <optgroup label="Others">{other.map((type) => <option key={type}>{type}</option>)}</optgroup>
+      <select
+        className="field min-w-40"
+        aria-label={`Type of ${column.header}`}
+        value={column.type}
+        onChange={(event) => onChange(event.target.value as FileType)}
+      >
+        <optgroup label="Every value fits">
+          {fitting.map((type) => (
+            <option key={type}>{type}</option>
+          ))}
+        </optgroup>
+        <optgroup label="Others">
+          {other.map((type) => (
+            <option key={type}>{type}</option>
+          ))}
+        </optgroup>
       </select>
-      {column.could.filter((type) => type !== column.type).map((type) => <button key={type} type="button" className="block text-left text-sm text-water underline" onClick={() => onChange(type)}>every value fits {type}</button>)}
-      {column.type === 'one choice' && <span className="block max-w-56 text-sm text-soft">{column.choices!.join(', ')}</span>}
+      {column.could
+        .filter((type) => type !== column.type)
+        .map((type) => (
+          <button
+            key={type}
+            type="button"
+            className="block text-left text-sm text-water underline"
+            onClick={() => onChange(type)}
+          >
+            every value fits {type}
+          </button>
+        ))}
+      {column.type === 'one choice' && (
+        <span className="block max-w-56 text-sm text-soft">{column.choices!.join(', ')}</span>
+      )}
     </>
   );
 }

@@ -21,33 +21,130 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
   const look = useShaping<Shown>(slug);
   const make = useShaping<{ tables: string[]; rows: number }>(slug);
   const error = make.error ?? look.error;
-  const again = () => { look.reset(); make.reset(); };
+  const again = () => {
+    look.reset();
+    make.reset();
+  };
   const send = (apply: boolean) => ({ path: '/script', body: { text, dialect, apply } });
   return (
     <>
-      <StageHead title="Tables from a SQL script"><Button small onClick={onCancel}>Cancel</Button></StageHead>
-      <form className="grid content-start gap-4 p-4" onSubmit={(event) => { event.preventDefault(); look.mutate(send(false)); }}>
-        <div className="max-w-60"><Field label="Written for">{(ids) => <select className="field" {...ids} value={dialect} onChange={(event) => { setDialect(event.target.value as 'MariaDB'); again(); }}><option value="MariaDB">MariaDB or MySQL</option><option>PostgreSQL</option></select>}</Field></div>
-        <Field label="Script" hint="CREATE TABLE, and INSERT … VALUES for rows. A dump's own lines are passed over; anything else is refused.">{(ids) => <textarea rows={12} spellCheck={false} className="field font-code text-sm" {...ids} value={text} onChange={(event) => { setText(event.target.value); again(); }} />}</Field>
-        <div className="max-w-80"><Field label="Or a file with it">{(ids) => <input type="file" accept=".sql,text/plain" className="field" {...ids} onChange={(event) => void event.target.files?.[0]?.text().then((read) => { setText(read); again(); })} />}</Field></div>
+      <StageHead title="Tables from a SQL script">
+        <Button small onClick={onCancel}>
+          Cancel
+        </Button>
+      </StageHead>
+      <form
+        className="grid content-start gap-4 p-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          look.mutate(send(false));
+        }}
+      >
+        <div className="max-w-60">
+          <Field label="Written for">
+            {(ids) => (
+              <select
+                className="field"
+                {...ids}
+                value={dialect}
+                onChange={(event) => {
+                  setDialect(event.target.value as 'MariaDB');
+                  again();
+                }}
+              >
+                <option value="MariaDB">MariaDB or MySQL</option>
+                <option>PostgreSQL</option>
+              </select>
+            )}
+          </Field>
+        </div>
+        <Field
+          label="Script"
+          hint="CREATE TABLE, and INSERT … VALUES for rows. A dump's own lines are passed over; anything else is refused."
+        >
+          {(ids) => (
+            <textarea
+              rows={12}
+              spellCheck={false}
+              className="field font-code text-sm"
+              {...ids}
+              value={text}
+              onChange={(event) => {
+                setText(event.target.value);
+                again();
+              }}
+            />
+          )}
+        </Field>
+        <div className="max-w-80">
+          <Field label="Or a file with it">
+            {(ids) => (
+              <input
+                type="file"
+                accept=".sql,text/plain"
+                className="field"
+                {...ids}
+                onChange={(event) =>
+                  void event.target.files?.[0]?.text().then((read) => {
+                    setText(read);
+                    again();
+                  })
+                }
+              />
+            )}
+          </Field>
+        </div>
         {error && <Notice kind="fault">{problemText(error)}</Notice>}
         {look.data && (
           <section aria-label="What it would make" className="grid gap-3">
-            {look.data.remarks.map((remark) => <Notice key={remark} kind="warn">{remark}</Notice>)}
+            {look.data.remarks.map((remark) => (
+              <Notice key={remark} kind="warn">
+                {remark}
+              </Notice>
+            ))}
             {look.data.tables.map((table) => (
               <div key={table.name} className="rounded-stone border border-line p-3">
-                <h3>{table.name} <span className="font-sans text-sm font-normal text-soft">{table.rows.toLocaleString()} {table.rows === 1 ? 'row' : 'rows'}</span></h3>
+                <h3>
+                  {table.name}{' '}
+                  <span className="font-sans text-sm font-normal text-soft">
+                    {table.rows.toLocaleString()} {table.rows === 1 ? 'row' : 'rows'}
+                  </span>
+                </h3>
                 <ul className="mt-1 grid gap-0.5 text-sm">
-                  {!table.columns.some((column) => column.name === (table.key ?? 'id')) && <li><strong>{table.key ?? 'id'}</strong> a number that the database gives, the key</li>}
-                  {table.columns.map((column) => <li key={column.name}><strong>{column.name}</strong> {column.type}{column.to ? ` to ${column.to}` : ''}{column.name === table.key ? ', the key' : ''}{column.required ? ', required' : ''}{column.unique ? ', each value once' : ''}{column.choices ? `: ${column.choices.join(', ')}` : ''}</li>)}
+                  {!table.columns.some((column) => column.name === (table.key ?? 'id')) && (
+                    <li>
+                      <strong>{table.key ?? 'id'}</strong> a number that the database gives, the key
+                    </li>
+                  )}
+                  {table.columns.map((column) => (
+                    <li key={column.name}>
+                      <strong>{column.name}</strong> {column.type}
+                      {column.to ? ` to ${column.to}` : ''}
+                      {column.name === table.key ? ', the key' : ''}
+                      {column.required ? ', required' : ''}
+                      {column.unique ? ', each value once' : ''}
+                      {column.choices ? `: ${column.choices.join(', ')}` : ''}
+                    </li>
+                  ))}
                 </ul>
               </div>
             ))}
           </section>
         )}
         <div className="flex gap-2">
-          <Button type="submit" weight={look.data ? 'plain' : 'main'} disabled={text.trim() === '' || look.isPending}>Look what it would make</Button>
-          {look.data && <Button weight="main" disabled={make.isPending} onClick={() => make.mutate(send(true), { onSuccess: ({ tables }) => onDone(tables[0]!) })}>Make {look.data.tables.length === 1 ? look.data.tables[0]!.name : `these ${look.data.tables.length} tables`}</Button>}
+          <Button type="submit" weight={look.data ? 'plain' : 'main'} disabled={text.trim() === '' || look.isPending}>
+            Look what it would make
+          </Button>
+          {look.data && (
+            <Button
+              weight="main"
+              disabled={make.isPending}
+              onClick={() => make.mutate(send(true), { onSuccess: ({ tables }) => onDone(tables[0]!) })}
+            >
+              Make{' '}
+              {look.data.tables.length === 1 ? look.data.tables[0]!.name : `these ${look.data.tables.length} tables`}
+            </Button>
+          )}
         </div>
       </form>
     </>

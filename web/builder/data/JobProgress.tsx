@@ -11,8 +11,19 @@ export function JobProgress({ slug, job: id, doing }: { slug: string; job: numbe
   return (
     <div role="status" className="grid max-w-120 gap-1.5">
       <div className="flex items-center gap-3">
-        <span className="flex-1">{doing} … {job.done > 0 && <span className="text-soft">{job.total ? `${job.done.toLocaleString()} of ${counted(job.total, 'row')}` : counted(job.done, 'row')}</span>}</span>
-        {job.state !== 'saving' && <Button small disabled={cancel.isPending} onClick={() => cancel.mutate(job.id)}>Stop it</Button>}
+        <span className="flex-1">
+          {doing} …{' '}
+          {job.done > 0 && (
+            <span className="text-soft">
+              {job.total ? `${job.done.toLocaleString()} of ${counted(job.total, 'row')}` : counted(job.done, 'row')}
+            </span>
+          )}
+        </span>
+        {job.state !== 'saving' && (
+          <Button small disabled={cancel.isPending} onClick={() => cancel.mutate(job.id)}>
+            Stop it
+          </Button>
+        )}
       </div>
       <progress className="progress w-full" aria-label={doing} {...(share === null ? {} : { value: share })} max={1} />
     </div>

@@ -5,12 +5,36 @@ import { relationName } from '../../../core/table/relation-name';
 import { useBench } from '../bench-context';
 
 /** A relation that neither the database nor its names tell: to any column, also of another source, whose values tell records apart. */
-export function RelateByHand({ table, column, onRelate }: { table: Table; column: Column; onRelate: (relation: Relation) => void }) {
+export function RelateByHand({
+  table,
+  column,
+  onRelate,
+}: {
+  table: Table;
+  column: Column;
+  onRelate: (relation: Relation) => void;
+}) {
   const { catalogue, draft } = useBench();
   const [open, setOpen] = useState(false);
   if (table.key.includes(column.name) && table.key.length === 1) return null;
-  if (!open) return <button type="button" className="block text-left text-water underline" aria-label={`Relate ${column.name} to another table`} onClick={() => setOpen(true)}>relate it…</button>;
-  const ends = catalogue.tables.filter((other) => other !== table).map((other) => ({ other, columns: other.columns.filter((end) => canJoin(table, { column: column.name, targetColumn: end.name }, other)) })).filter((each) => each.columns.length > 0);
+  if (!open)
+    return (
+      <button
+        type="button"
+        className="block text-left text-water underline"
+        aria-label={`Relate ${column.name} to another table`}
+        onClick={() => setOpen(true)}
+      >
+        relate it…
+      </button>
+    );
+  const ends = catalogue.tables
+    .filter((other) => other !== table)
+    .map((other) => ({
+      other,
+      columns: other.columns.filter((end) => canJoin(table, { column: column.name, targetColumn: end.name }, other)),
+    }))
+    .filter((each) => each.columns.length > 0);
   const relate = (value: string) => {
     const [to, targetColumn] = JSON.parse(value) as [string, string];
     const taken = [...table.relations, ...(draft.tables[table.name]?.relations ?? [])];
@@ -19,9 +43,25 @@ export function RelateByHand({ table, column, onRelate }: { table: Table; column
     onRelate({ name, column: column.name, table: to, targetColumn });
   };
   return (
-    <select className="field mt-1" aria-label={`${column.name} leads to`} value="" onChange={(event) => { if (event.target.value) relate(event.target.value); else setOpen(false); }}>
+    <select
+      className="field mt-1"
+      aria-label={`${column.name} leads to`}
+      value=""
+      onChange={(event) => {
+        if (event.target.value) relate(event.target.value);
+        else setOpen(false);
+      }}
+    >
       <option value="">leads to …</option>
-      {ends.map(({ other, columns }) => <optgroup key={other.name} label={other.name}>{columns.map((end) => <option key={end.name} value={JSON.stringify([other.name, end.name])}>{other.name}.{end.name}</option>)}</optgroup>)}
+      {ends.map(({ other, columns }) => (
+        <optgroup key={other.name} label={other.name}>
+          {columns.map((end) => (
+            <option key={end.name} value={JSON.stringify([other.name, end.name])}>
+              {other.name}.{end.name}
+            </option>
+          ))}
+        </optgroup>
+      ))}
     </select>
   );
 }

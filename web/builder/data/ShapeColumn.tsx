@@ -11,14 +11,36 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { ColumnFields, newColumn, tidy } from './ColumnFields';
 
-function Sheet({ title, trigger, open, onOpen, children }: { title: string; trigger: ReactNode; open: boolean; onOpen: (open: boolean) => void; children: ReactNode }) {
+function Sheet({
+  title,
+  trigger,
+  open,
+  onOpen,
+  children,
+}: {
+  title: string;
+  trigger: ReactNode;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  children: ReactNode;
+}) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Trigger asChild>{trigger}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 grid max-h-[90vh] w-[min(38rem,94vw)] -translate-x-1/2 -translate-y-1/2 content-start gap-4 overflow-y-auto rounded-stone border border-line-strong bg-paper p-5 text-ink">
-          <div className="flex items-center gap-3"><Dialog.Title className="flex-1 text-lg">{title}</Dialog.Title><Dialog.Close asChild><Button small weight="quiet">Close</Button></Dialog.Close></div>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 grid max-h-[90vh] w-[min(38rem,94vw)] -translate-x-1/2 -translate-y-1/2 content-start gap-4 overflow-y-auto rounded-stone border border-line-strong bg-paper p-5 text-ink"
+        >
+          <div className="flex items-center gap-3">
+            <Dialog.Title className="flex-1 text-lg">{title}</Dialog.Title>
+            <Dialog.Close asChild>
+              <Button small weight="quiet">
+                Close
+              </Button>
+            </Dialog.Close>
+          </div>
           {children}
         </Dialog.Content>
       </Dialog.Portal>
@@ -26,7 +48,8 @@ function Sheet({ title, trigger, open, onOpen, children }: { title: string; trig
   );
 }
 
-const fieldsOf = (error: unknown) => (error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {});
+const fieldsOf = (error: unknown) =>
+  error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
 
 /** One more column. */
 export function AddColumn({ table }: { table: Table }) {
@@ -35,13 +58,49 @@ export function AddColumn({ table }: { table: Table }) {
   const [column, setColumn] = useState(newColumn());
   const [colours, setColours] = useState<Record<string, number>>({});
   const add = useShaping(slug);
-  const submit = () => add.mutate({ path: `${columnPath(table.name)}/columns`, body: { column: tidy(column), colours } }, { onSuccess: () => { setOpen(false); setColumn(newColumn()); setColours({}); } });
+  const submit = () =>
+    add.mutate(
+      { path: `${columnPath(table.name)}/columns`, body: { column: tidy(column), colours } },
+      {
+        onSuccess: () => {
+          setOpen(false);
+          setColumn(newColumn());
+          setColours({});
+        },
+      },
+    );
   return (
-    <Sheet title={`Another column in ${table.name}`} open={open} onOpen={setOpen} trigger={<Button small>+ column</Button>}>
-      <form className="grid gap-4" onSubmit={(event) => { event.preventDefault(); submit(); }}>
-        <ColumnFields column={column} colours={colours} tables={catalogue.tables.filter((each) => each.stored === undefined && each.key.length === 1).map((each) => each.name)} faults={fieldsOf(add.error)} onChange={(change) => setColumn({ ...column, ...change })} onColours={setColours} />
-        {add.isError && Object.keys(fieldsOf(add.error)).length === 0 && <Notice kind="fault">{problemText(add.error)}</Notice>}
-        <div><Button type="submit" weight="main" disabled={add.isPending || column.name === ''}>Add {column.name || 'it'}</Button></div>
+    <Sheet
+      title={`Another column in ${table.name}`}
+      open={open}
+      onOpen={setOpen}
+      trigger={<Button small>+ column</Button>}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          submit();
+        }}
+      >
+        <ColumnFields
+          column={column}
+          colours={colours}
+          tables={catalogue.tables
+            .filter((each) => each.stored === undefined && each.key.length === 1)
+            .map((each) => each.name)}
+          faults={fieldsOf(add.error)}
+          onChange={(change) => setColumn({ ...column, ...change })}
+          onColours={setColours}
+        />
+        {add.isError && Object.keys(fieldsOf(add.error)).length === 0 && (
+          <Notice kind="fault">{problemText(add.error)}</Notice>
+        )}
+        <div>
+          <Button type="submit" weight="main" disabled={add.isPending || column.name === ''}>
+            Add {column.name || 'it'}
+          </Button>
+        </div>
       </form>
     </Sheet>
   );
@@ -54,25 +113,84 @@ function Uses({ table, column }: { table: string; column?: string }) {
   if (uses.isPending) return <Skeleton lines={2} />;
   if (uses.isError) return <Notice kind="fault">{problemText(uses.error)}</Notice>;
   if (uses.data.uses.length === 0) return <p className="text-soft">No rule and no page uses it.</p>;
-  return <div>{uses.data.uses.map((each) => <p key={each.portal}><strong>{each.portal}</strong> uses it in {each.uses.join(', ')}.</p>)}</div>;
+  return (
+    <div>
+      {uses.data.uses.map((each) => (
+        <p key={each.portal}>
+          <strong>{each.portal}</strong> uses it in {each.uses.join(', ')}.
+        </p>
+      ))}
+    </div>
+  );
 }
 
 /** A table's own changes: its name, and its end. */
-export function ShapeTable({ table, onGone, onRenamed }: { table: Table; onGone: () => void; onRenamed: (to: string) => void }) {
+export function ShapeTable({
+  table,
+  onGone,
+  onRenamed,
+}: {
+  table: Table;
+  onGone: () => void;
+  onRenamed: (to: string) => void;
+}) {
   const { slug } = useBench();
   const [open, setOpen] = useState(false);
   const [to, setTo] = useState(table.name);
   const shaping = useShaping(slug);
   return (
     <Sheet title={table.name} open={open} onOpen={setOpen} trigger={<Button small>Change</Button>}>
-      <form className="flex items-end gap-3" onSubmit={(event) => { event.preventDefault(); shaping.mutate({ path: `${columnPath(table.name)}/rename`, body: { to } }, { onSuccess: () => { setOpen(false); onRenamed(to); } }); }}>
-        <div className="flex-1"><Field label="Name" fault={fieldsOf(shaping.error).to}>{(ids) => <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />}</Field></div>
-        <Button type="submit" disabled={to === table.name || shaping.isPending}>Rename it</Button>
+      <form
+        className="flex items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          shaping.mutate(
+            { path: `${columnPath(table.name)}/rename`, body: { to } },
+            {
+              onSuccess: () => {
+                setOpen(false);
+                onRenamed(to);
+              },
+            },
+          );
+        }}
+      >
+        <div className="flex-1">
+          <Field label="Name" fault={fieldsOf(shaping.error).to}>
+            {(ids) => (
+              <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />
+            )}
+          </Field>
+        </div>
+        <Button type="submit" disabled={to === table.name || shaping.isPending}>
+          Rename it
+        </Button>
       </form>
-      <p className="text-sm text-soft">Rules, pages and what is published follow a new name; earlier edits of the drafts can't be undone after it.</p>
+      <p className="text-sm text-soft">
+        Rules, pages and what is published follow a new name; earlier edits of the drafts can't be undone after it.
+      </p>
       <Uses table={table.name} />
       {shaping.isError && !fieldsOf(shaping.error).to && <Notice kind="fault">{problemText(shaping.error)}</Notice>}
-      <div className="flex items-center gap-3 border-t border-line pt-3"><Button weight="danger" disabled={shaping.isPending} onClick={() => shaping.mutate({ method: 'DELETE', path: columnPath(table.name) }, { onSuccess: () => { setOpen(false); onGone(); } })}>Delete {table.name}</Button><span className="text-sm text-soft">For a day it can be had back.</span></div>
+      <div className="flex items-center gap-3 border-t border-line pt-3">
+        <Button
+          weight="danger"
+          disabled={shaping.isPending}
+          onClick={() =>
+            shaping.mutate(
+              { method: 'DELETE', path: columnPath(table.name) },
+              {
+                onSuccess: () => {
+                  setOpen(false);
+                  onGone();
+                },
+              },
+            )
+          }
+        >
+          Delete {table.name}
+        </Button>
+        <span className="text-sm text-soft">For a day it can be had back.</span>
+      </div>
     </Sheet>
   );
 }
@@ -87,34 +205,159 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
   const [told, setTold] = useState<TypeChange | null>(null);
   const shaping = useShaping(slug);
   const change = useShaping<TypeChange>(slug);
-  const tell = (apply: boolean) => change.mutate({ path: `${columnPath(table.name, column.name)}/type`, body: { column: tidy(drawn), apply } }, { onSuccess: (answer) => { if (apply) setOpen(false); else setTold(answer); } });
+  const tell = (apply: boolean) =>
+    change.mutate(
+      { path: `${columnPath(table.name, column.name)}/type`, body: { column: tidy(drawn), apply } },
+      {
+        onSuccess: (answer) => {
+          if (apply) setOpen(false);
+          else setTold(answer);
+        },
+      },
+    );
   const relates = table.relations.some((relation) => relation.column === column.name);
-  const closed = table.key.includes(column.name) || relates || column.type === 'other' || column.type === 'time' || column.type === 'number';
+  const closed =
+    table.key.includes(column.name) ||
+    relates ||
+    column.type === 'other' ||
+    column.type === 'time' ||
+    column.type === 'number';
   if (Object.values(stampColumns).includes(column.name as 'made_at') && column.hasDefault) return null;
   return (
-    <Sheet title={`${table.name}.${column.name}`} open={open} onOpen={setOpen} trigger={<button type="button" className="text-water underline" aria-label={`Change ${column.name}`}>change</button>}>
-      <form className="flex items-end gap-3" onSubmit={(event) => { event.preventDefault(); shaping.mutate({ path: `${columnPath(table.name, column.name)}/rename`, body: { to } }, { onSuccess: () => setOpen(false) }); }}>
-        <div className="flex-1"><Field label="Name" fault={fieldsOf(shaping.error).to}>{(ids) => <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />}</Field></div>
-        <Button type="submit" disabled={to === column.name || shaping.isPending}>Rename it</Button>
+    <Sheet
+      title={`${table.name}.${column.name}`}
+      open={open}
+      onOpen={setOpen}
+      trigger={
+        <button type="button" className="text-water underline" aria-label={`Change ${column.name}`}>
+          change
+        </button>
+      }
+    >
+      <form
+        className="flex items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          shaping.mutate(
+            { path: `${columnPath(table.name, column.name)}/rename`, body: { to } },
+            { onSuccess: () => setOpen(false) },
+          );
+        }}
+      >
+        <div className="flex-1">
+          <Field label="Name" fault={fieldsOf(shaping.error).to}>
+            {(ids) => (
+              <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />
+            )}
+          </Field>
+        </div>
+        <Button type="submit" disabled={to === column.name || shaping.isPending}>
+          Rename it
+        </Button>
       </form>
       {!closed && (
-        <form className="grid gap-3 border-t border-line pt-3" onSubmit={(event) => { event.preventDefault(); tell(false); }}>
-          <ColumnFields onlyType hadInitial={column.hasDefault} column={drawn} tables={[]} faults={{}} onChange={(next) => { setDrawn({ ...drawn, ...next }); setTold(null); }} />
+        <form
+          className="grid gap-3 border-t border-line pt-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            tell(false);
+          }}
+        >
+          <ColumnFields
+            onlyType
+            hadInitial={column.hasDefault}
+            column={drawn}
+            tables={[]}
+            faults={{}}
+            onChange={(next) => {
+              setDrawn({ ...drawn, ...next });
+              setTold(null);
+            }}
+          />
           {fieldsOf(change.error).required && <Notice kind="fault">{fieldsOf(change.error).required}</Notice>}
-          {change.isError && !fieldsOf(change.error).required && <Notice kind="fault">{problemText(change.error)}</Notice>}
-          {told && <Notice kind={told.lost > 0 ? 'warn' : 'say'}>{told.lost === 0 ? `${told.kept === 1 ? 'The only value fits' : `All ${counted(told.kept, 'value')} fit`}.` : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
-            {told.samples.length > 0 && <ul className="mt-1 list-disc pl-5">{told.samples.map((sample) => <li key={sample.id}>record {sample.id}, “{sample.value}”: {sample.reason}</li>)}</ul>}</Notice>}
-          <div className="flex gap-2"><Button type="submit" disabled={change.isPending}>Look what would be lost</Button>{told && <Button weight={told.lost > 0 ? 'danger' : 'main'} disabled={change.isPending} onClick={() => tell(true)}>{told.lost > 0 ? `Change it and lose ${told.lost.toLocaleString()} ${told.lost === 1 ? 'value' : 'values'}` : 'Change it'}</Button>}</div>
+          {change.isError && !fieldsOf(change.error).required && (
+            <Notice kind="fault">{problemText(change.error)}</Notice>
+          )}
+          {told && (
+            <Notice kind={told.lost > 0 ? 'warn' : 'say'}>
+              {told.lost === 0
+                ? `${told.kept === 1 ? 'The only value fits' : `All ${counted(told.kept, 'value')} fit`}.`
+                : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
+              {told.samples.length > 0 && (
+                <ul className="mt-1 list-disc pl-5">
+                  {told.samples.map((sample) => (
+                    <li key={sample.id}>
+                      record {sample.id}, “{sample.value}”: {sample.reason}
+                    </li>
+                  ))}
+                </ul>
+              )}
+            </Notice>
+          )}
+          <div className="flex gap-2">
+            <Button type="submit" disabled={change.isPending}>
+              Look what would be lost
+            </Button>
+            {told && (
+              <Button weight={told.lost > 0 ? 'danger' : 'main'} disabled={change.isPending} onClick={() => tell(true)}>
+                {told.lost > 0
+                  ? `Change it and lose ${told.lost.toLocaleString()} ${told.lost === 1 ? 'value' : 'values'}`
+                  : 'Change it'}
+              </Button>
+            )}
+          </div>
         </form>
       )}
-      <div className="border-t border-line pt-3"><Uses table={table.name} column={column.name} /></div>
+      <div className="border-t border-line pt-3">
+        <Uses table={table.name} column={column.name} />
+      </div>
       {shaping.isError && !fieldsOf(shaping.error).to && <Notice kind="fault">{problemText(shaping.error)}</Notice>}
-      {!table.key.includes(column.name) && <div className="flex items-center gap-3"><Button weight="danger" disabled={shaping.isPending} onClick={() => shaping.mutate({ method: 'DELETE', path: columnPath(table.name, column.name) }, { onSuccess: () => setOpen(false) })}>Delete {column.name}</Button><span className="text-sm text-soft">For a day it can be had back.</span></div>}
+      {!table.key.includes(column.name) && (
+        <div className="flex items-center gap-3">
+          <Button
+            weight="danger"
+            disabled={shaping.isPending}
+            onClick={() =>
+              shaping.mutate(
+                { method: 'DELETE', path: columnPath(table.name, column.name) },
+                { onSuccess: () => setOpen(false) },
+              )
+            }
+          >
+            Delete {column.name}
+          </Button>
+          <span className="text-sm text-soft">For a day it can be had back.</span>
+        </div>
+      )}
     </Sheet>
   );
 }
 
 function drawnOf(column: Column, kind: DrawnType | undefined, currency: string | undefined): DrawnColumn {
-  const type = kind ?? (['text', 'long text', 'whole number', 'decimal', 'yes/no', 'date', 'date and time', 'one choice', 'several choices'].includes(column.type) ? (column.type as DrawnType) : 'text');
-  return { name: column.name, type, required: !column.nullable, unique: column.unique, initial: null, ...(type === 'text' ? { maxLength: column.maxLength } : {}), ...(type === 'decimal' ? { scale: column.scale } : {}), ...(column.choices ? { choices: column.choices } : {}), ...(currency ? { currency } : {}) };
+  const type =
+    kind ??
+    ([
+      'text',
+      'long text',
+      'whole number',
+      'decimal',
+      'yes/no',
+      'date',
+      'date and time',
+      'one choice',
+      'several choices',
+    ].includes(column.type)
+      ? (column.type as DrawnType)
+      : 'text');
+  return {
+    name: column.name,
+    type,
+    required: !column.nullable,
+    unique: column.unique,
+    initial: null,
+    ...(type === 'text' ? { maxLength: column.maxLength } : {}),
+    ...(type === 'decimal' ? { scale: column.scale } : {}),
+    ...(column.choices ? { choices: column.choices } : {}),
+    ...(currency ? { currency } : {}),
+  };
 }
