@@ -512,7 +512,7 @@ describe("what a person can't see", () => {
         if (who.startsWith('one before')) expect(changed.masked).toBeGreaterThan(300);
         expect(before.filter((answer) => answer.startsWith('200')).length).toBeGreaterThan(10);
       }
-    }, 120_000);
+    }, 240_000);
   }
 
   it("would be told by a question that is not the view's: the workplace's own answers change", async () => {
