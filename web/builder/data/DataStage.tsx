@@ -36,7 +36,7 @@ type Making = 'file' | 'drawn' | 'script' | 'query' | 'source';
 export default function DataStage() {
   const { slug, state, catalogue, draft, object, to } = useBench();
   const navigate = useNavigate();
-  const [params] = useSearchParams();
+  const [params, setAddress] = useAddress();
   // Check leads here with a roster in which an e-mail stands many times.
   const roster = draft.rosters.find((each) => each.table === params.get('one-row'));
   const people = roster && findTable(catalogue, roster.table);
@@ -145,7 +145,10 @@ export default function DataStage() {
           key={proposed?.name}
           known={null}
           first={proposed}
-          onCancel={() => setMaking(null)}
+          onCancel={() => {
+            setMaking(null);
+            setAddress((address) => address.delete('one-row'));
+          }}
           onDone={done}
         />
       )}
