@@ -171,6 +171,7 @@ interface Side {
   run: (text: string, values?: unknown[]) => Promise<unknown>;
   rows: (text: string) => Promise<Record<string, unknown>[]>;
 }
+const everything = process.env.STONE_PORCH_ALL_QUESTIONS === '1';
 const sides: Side[] = [];
 const wild = (side: Side, table: string, column: string, kind: Kind): string => {
   const maria = side.name === 'MariaDB';
@@ -493,8 +494,8 @@ describe("what a person can't see", () => {
         const at = `/portals/${side.slug}`;
         const member = demo.client();
         expect((await member.post(`${at}/sign-in`, { email, password: demoPassword })).status).toBe(200);
-        // Every other question on each of the two databases, the rest on the other.
-        const asked = (await questionsOf(member, at)).filter((_, i) => i % 2 === place);
+        // A third of the questions on each of the two databases; all on both where that is asked for, as CONTRIBUTING says.
+        const asked = (await questionsOf(member, at)).filter((_, i) => everything || i % 3 === place);
         const before = await answersOf(member, asked);
         const seen = await seenBy(member, at);
         const changed = await changeUnseen(side, seen);
@@ -510,7 +511,7 @@ describe("what a person can't see", () => {
         // There was something to learn, and much was answered.
         expect(changed.hidden).toBeGreaterThan(who.startsWith('programme') ? 300 : 10_000);
         if (who.startsWith('one before')) expect(changed.masked).toBeGreaterThan(300);
-        expect(before.filter((answer) => answer.startsWith('200')).length).toBeGreaterThan(10);
+        expect(before.filter((answer) => answer.startsWith('200')).length).toBeGreaterThan(5);
       }
     }, 240_000);
   }
