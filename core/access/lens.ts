@@ -67,11 +67,15 @@ export function lensOf(
       filter === 'as seen' ? grant.see && part(grant.see.where, { kind: 'filter', of: 'see' }) : part(filter, origin);
     return own ? usable(bothRows(own, bounds)) : null;
   };
-  const seen = grant.see ? (within(grant.see.where, { kind: 'filter', of: 'see' }) ?? 'no row') : 'no row';
+  const shown = grant.see
+    ? shownColumns(definition, table, grant.see.columns, role, person)
+    : new Map<string, Openness>();
+  const named = !table.keyByWord || table.key.every((column) => shown.get(column)?.level === 'shown');
+  const seen = grant.see && named ? (within(grant.see.where, { kind: 'filter', of: 'see' }) ?? 'no row') : 'no row';
   const lens: Lens = {
     role,
     rows: seen,
-    columns: seen === 'no row' ? new Map() : shownColumns(definition, table, grant.see!.columns, role, person),
+    columns: seen === 'no row' ? new Map() : shown,
     create: ceiling.create === false ? null : createOf(definition, grant, table, bounds, part),
     edit: ceiling.edit === false ? null : editOf(definition, grant, table, bounds, part, within),
     remove:

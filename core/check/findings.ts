@@ -79,6 +79,7 @@ export type FindingKind =
   | 'empty values fall out'
   | 'nobody gets a row'
   | 'key does not tell apart'
+  | 'key is not seen'
   | 'page column nobody sees'
   | 'source away';
 

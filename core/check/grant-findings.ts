@@ -17,6 +17,7 @@ export function findGrantFaults(
     ...granted.flatMap(exportWiderThanSeen),
     ...granted.flatMap(halfGrants),
     ...granted.flatMap((each) => maskedAddresses(definition, each)),
+    ...granted.flatMap((each) => unseenKeys(definition, each)),
     ...exceptions(definition, granted),
     ...(people ? besideWider(granted, people) : []),
   ];
@@ -96,6 +97,28 @@ function maskedAddresses(definition: PortalDefinition, { lens, role, table, plac
       title: `${table.name}.${column} is masked for ${role.name}, and is every record's address`,
       why: `Records are named by it, in links and in what a browser is sent, so whoever sees one reads it. ${addressChoices(definition, table).length > 0 ? 'Let another unique column be the address.' : 'Give the table another unique column to be named by, or hide the records.'}`,
     }));
+}
+
+/** Where the key is a builder's word, nobody gets a record whose key they don't see whole: its address would say it. */
+function unseenKeys(definition: PortalDefinition, { grant, role, table, place }: Granted): Finding[] {
+  if (!grant.see || !table.keyByWord) return [];
+  const columns = grant.see.columns;
+  const hidden = table.key.filter((column) => !columns.includes(column));
+  const masked = table.key.filter(
+    (column) => columns.includes(column) && strictestMask(definition, table, column, role.id),
+  );
+  const lost = [...hidden, ...masked];
+  if (lost.length === 0) return [];
+  return [
+    {
+      id: `unseen-key/${table.name}/${role.id}`,
+      kind: 'key is not seen',
+      severity: 'broken',
+      place: { ...place, column: lost[0], what: masked.length > 0 ? undefined : 'hidden' },
+      title: `${role.name} sees nothing of ${table.name}, because ${lost.join(', ')}, by which its records are told apart, ${masked.length > 0 ? 'is masked for them' : 'is hidden from them'}`,
+      why: "A record's address is its key, so whoever gets the record reads it. Show the key whole, or tell the records apart by other columns.",
+    },
+  ];
 }
 
 /** For each mask that is for everyone but some: which columns those read whole. */

@@ -144,6 +144,14 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
           delete next.export;
         }),
       ];
+    case 'key is not seen':
+      return what === 'hidden'
+        ? [
+            set(`Show ${table.key.join(', ')}`, (next) => {
+              next.see!.columns = [...new Set([...next.see!.columns, ...table.key])];
+            }),
+          ]
+        : [];
     case 'columns without rows':
       return [
         set('Take the right to change away', (next) => {

@@ -105,6 +105,8 @@ export interface Table {
   columns: Column[];
   /** Columns of the primary key, in order; empty when the table has none (it can then be listed, not opened). */
   key: string[];
+  /** True when the key is a builder's word, for a saved query or a view: nobody gets a record whose key they don't see, since its address says it. */
+  keyByWord?: true;
   relations: Relation[];
   /** Every foreign key of the database; absent means none. */
   foreignKeys?: ForeignKey[];

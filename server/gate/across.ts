@@ -17,7 +17,7 @@ import {
   type Column,
   type Relation,
 } from '../../core/table/catalogue';
-import type { Value } from '../../core/table/value';
+import { isUuid, type Value } from '../../core/table/value';
 import { isSourceAway } from '../sources/connection-problem';
 import type { Runner, Source } from '../sources/source';
 import { Cells, selectList, type ViewRecord } from './cells';
@@ -253,6 +253,8 @@ function operandOf(column: Column, value: Value): Operand[] {
       return typeof value === 'string' && (!column.collation || isComparableCollation(column.collation))
         ? [{ kind: 'text', text }]
         : [];
+    case 'uuid':
+      return isUuid(text) ? [{ kind: 'text', text }] : [];
     case 'date':
       return typeof value === 'string' ? [{ kind: 'text', text }] : [];
     default:
@@ -265,5 +267,6 @@ function keyOf(column: Column, value: Value): string {
   const text = String(value);
   const kind = kindOf(column);
   if (kind === 'decimal' || kind === 'whole') return /^-?\d+(\.\d+)?$/.test(text) ? new Big(text).toFixed() : text;
+  if (kind === 'uuid') return text.toLowerCase();
   return kind === 'text' && column.collation ? collationKey(column.collation, text) : text;
 }

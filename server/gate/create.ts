@@ -173,9 +173,7 @@ export async function insert(
 function refuseMissing(table: Table, lens: Lens, values: ReadonlyMap<string, Value>): void {
   const missing = neededColumns(table).filter((column) => (values.get(column) ?? null) === null);
   if (missing.length === 0) return;
-  const own = missing.filter(
-    (column) => lens.create!.columns.has(column) && !lens.stamps.some((stamp) => stamp.column === column),
-  );
+  const own = missingOf(table, lens, values);
   if (own.length === 0)
     throw new Refused("Such a record can't be made by you: something that it needs would stay empty.");
   throw new InvalidValues(needed(own));

@@ -19,6 +19,9 @@ export function decode(column: Column, raw: unknown): Value {
     case 'several choices':
       if (Array.isArray(raw)) return raw.map(String);
       return String(raw) === '' ? [] : String(raw).split(',');
+    case 'text':
+      // A padded text is without its padding wherever it is read, by the database or from what a key gives.
+      return column.read === 'text' ? String(raw).replace(/ +$/, '') : String(raw);
     default:
       return String(raw);
   }

@@ -21,6 +21,9 @@ import { create } from './create';
 import { remove } from './remove';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { findTable } from '../../core/table/catalogue';
+import { parseCondition } from '../../core/condition/parse';
+import { findFaults } from '../../core/check/findings';
+import { mendsOf } from '../../core/check/mends';
 import { brokenKeys, tryKey } from './declared-keys';
 
 /** Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type. */
@@ -252,7 +255,7 @@ describe('a view without a key', () => {
     await plain.query('CREATE VIEW halves AS SELECT code, parent, note FROM named');
     const whole = await source.catalogue(true);
     const table = findTable(whole, 'halves')!;
-    const said = (key: string[]) => tryKey(source, whole, table, key);
+    const said = (key: string[]) => tryKey(source, whole, definition(), table, key);
     await expect(said(['parent'])).rejects.toMatchObject({
       fields: { key: "parent is empty or the same in several records, so it can't tell them apart." },
     });
@@ -281,10 +284,59 @@ describe('a view without a key', () => {
     await expect(edit(source, known, 'halves', 'leaf', { parent: { from: 'other', to: 'root' } })).rejects.toThrow();
     expect(await brokenKeys(source, known.catalogue, given)).toEqual([]);
     await plain.query("INSERT INTO pair VALUES ('z', 9, NULL)");
-    const wrong = { tables: { seen: { key: ['note'] } } };
+    const wrong = { ...definition(), tables: { seen: { key: ['note'] } } };
     expect(await brokenKeys(source, withDeclaredKeys(whole, wrong), wrong)).toEqual(['seen']);
     // One that names what is gone is no key at all.
     expect(findTable(withDeclaredKeys(whole, { tables: { halves: { key: ['gone'] } } }), 'halves')!.key).toEqual([]);
+  });
+
+  it("tells by no address what somebody doesn't see, nor what a ceiling closes", async () => {
+    const whole = await source.catalogue(true);
+    const base = { ...definition(), tables: { halves: { key: ['code'] } } };
+    const asked = (given: PortalDefinition, catalogue: Catalogue): Visit => ({
+      definition: given,
+      catalogue: withDeclaredKeys(catalogue, given),
+      person: person(['desk']),
+      moment: new Date(),
+    });
+    const hidden: PortalDefinition = { ...base, access: { halves: { desk: grant(['note']) } } };
+    const masked: PortalDefinition = {
+      ...base,
+      access: { halves: { desk: grant(['code', 'note']) } },
+      masks: [{ id: 'm', table: 'halves', column: 'code', mask: { style: 'all' }, to: ['desk'], exceptRoles: [] }],
+    };
+    for (const [given, words] of [
+      [hidden, 'is hidden from them'],
+      [masked, 'is masked for them'],
+    ] as const) {
+      const visit = asked(given, whole);
+      await expect(list(source, visit, 'halves', everything)).rejects.toThrow('There is no such table');
+      await expect(read(source, visit, 'halves', 'leaf')).rejects.toThrow();
+      const found = findFaults(given, visit.catalogue, []).find((finding) => finding.kind === 'key is not seen')!;
+      expect(found.title).toContain(words);
+      for (const mend of mendsOf(found, given, visit.catalogue)) {
+        const mended = structuredClone(given);
+        mend.change(mended);
+        expect((await list(source, asked(mended, whole), 'halves', everything)).records).toHaveLength(3);
+      }
+    }
+    // The workplace's own grid is under the ceiling too: a key that it closes is none, and rows beyond it tell nothing.
+    const under = (ceiling: Table['ceiling']): Catalogue => ({
+      ...whole,
+      tables: whole.tables.map((table) => (table.name === 'halves' ? { ...table, ceiling } : table)),
+    });
+    const closed = under({ columns: { code: 'nothing' } });
+    const builder = { ...asked(base, closed), person: builderPerson };
+    expect((await list(source, builder, 'halves', everything)).records.map((record) => record.id)).toEqual([
+      null,
+      null,
+      null,
+    ]);
+    await expect(tryKey(source, closed, base, findTable(closed, 'halves')!, ['code'])).rejects.toMatchObject({
+      fields: { key: 'halves has no column code that can be read.' },
+    });
+    const narrow = under({ where: parseCondition("code = 'leaf'").condition });
+    await tryKey(source, narrow, base, findTable(narrow, 'halves')!, ['parent']);
   });
 });
 

@@ -1,5 +1,5 @@
 import { checkCondition } from '../../core/condition/check';
-import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findColumn, findTable, isPathProblem, resolvePath } from '../../core/table/catalogue';
 import { BadQuestion } from './errors';
@@ -75,7 +75,8 @@ export function orderTerms(view: ViewSql, tables: Tables, sort: ListQuestion['so
   });
   const last = sort.at(-1)?.descending ?? false;
   for (const key of table.key) {
-    terms.push({ sql: sql`${tables.root}.${name(key)}`, column: findColumn(table, key)!, descending: last });
+    const column = findColumn(table, key)!;
+    terms.push({ sql: tables.column([], column), column, descending: last });
   }
   return terms;
 }

@@ -3,6 +3,7 @@ import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
 import {
   findColumn,
   findTable,
+  usableKey,
   withManyRelations,
   type Catalogue,
   type Column,
@@ -148,9 +149,14 @@ export async function savedTable(
   if (strange) throw new InvalidValues({ text: `Give the column ${strange.name.slice(0, 60)} a plain name with AS.` });
   const missing = key.find((each) => !columns.some((column) => column.name === each));
   if (missing !== undefined) throw new InvalidValues({ key: `The query has no column ${missing}.` });
+  if (key.length > 0 && usableKey(columns, key).length === 0)
+    throw new InvalidValues({
+      key: `${key.join(', ')} can't be compared, so it tells nothing apart. Choose other columns.`,
+    });
   return {
     name: tableName,
     query: plain,
+    keyByWord: true,
     columns: columns.map((column) => ({
       ...column,
       unique: key.length === 1 && key[0] === column.name,
@@ -168,7 +174,8 @@ export async function trySavedQuery(source: Source, catalogue: Catalogue, query:
   if (other && other.query === undefined)
     throw new InvalidValues({ name: `There is a table ${query.name} already. Choose another name.` });
   const table = await savedTable(source, catalogue, query);
-  if (query.key.length > 0 && !(await tellsApart(source, savedQuerySql(table, catalogue.database), query.key)))
+  const from = sql`${savedQuerySql(table, catalogue.database)} q`;
+  if (query.key.length > 0 && !(await tellsApart(source, from, query.key.map(name))))
     throw new InvalidValues({
       key: `${query.key.join(', ')} is empty or the same in several records, so it can't tell them apart.`,
     });

@@ -313,10 +313,10 @@ export function builderPortalRoutes(services: Services): Router {
       Joi.object<{ key: string[] }>({ key: Joi.array().items(text(64).required()).unique().min(1).max(8).required() }),
       req.body,
     );
-    const { source, catalogue } = await draftAt(req, req.params.table);
+    const { definition, source, catalogue } = await draftAt(req, req.params.table);
     const table = findTable(catalogue, req.params.table);
     if (!table) throw new NotFound('table');
-    await tryKey(source, catalogue, table, key);
+    await tryKey(source, catalogue, definition, table, key);
     res.status(204).end();
   });
 
