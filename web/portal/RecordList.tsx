@@ -167,7 +167,7 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
                       <span key={column.path}>
                         <span
                           className={
-                            column.type === 'text' || column.type === 'one choice' || column.type === 'several choices'
+                            !isAway(column, answer) && ['text', 'one choice', 'several choices'].includes(column.type)
                               ? 'sr-only'
                               : ''
                           }

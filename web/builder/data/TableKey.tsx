@@ -79,6 +79,10 @@ export function TableKey({ table }: { table: Table }) {
             <legend className="mb-1 text-sm font-semibold">
               Columns that are filled and, taken together, different in every record
             </legend>
+            <p className="text-sm text-soft">
+              Their values stand in a record&apos;s address, so whoever doesn&apos;t see them whole gets no record of
+              it.
+            </p>
             {columns.map((column) => (
               <label key={column.name} className="flex items-center gap-2">
                 <input
