@@ -57,7 +57,8 @@ module.exports = {
       to: {
         path: '^server/sources/',
         pathNot:
-          '^server/sources/(connection-problem|gone|catalogue-changed|outcome-unknown|asker|reachable|shape-refused)\\.ts$',
+          '^server/sources/(connection-problem|gone|catalogue-changed|outcome-unknown|asker|reachable|' +
+          'shape-refused)\\.ts$',
         dependencyTypesNot: ['type-only'],
       },
     },

@@ -17,7 +17,10 @@ import { growToMillion } from './million';
 
 const when = (text: string) => parseCondition(text).condition;
 
-/** What the Access stage asks after every change: Seen by with its numbers, and the numbers beside a condition; and who sees what of a large portal. */
+/**
+ * What the Access stage asks after every change: Seen by with its numbers, and the numbers beside a condition; and who
+ * sees what of a large portal.
+ */
 export async function access(): Promise<Figure[]> {
   return withMariadb(['alder_fen'], async (address) => {
     await loadTables(address, 'alder_fen');
@@ -134,7 +137,10 @@ async function refreshing(
   };
 }
 
-/** 60 tables with 900 columns of one data class, 20 roles that are granted all, 10,000 members with one to three of them. The reference is the aim. */
+/**
+ * 60 tables with 900 columns of one data class, 20 roles that are granted all, 10,000 members with one to three of
+ * them. The reference is the aim.
+ */
 function whoFigure(): Figure {
   const column = (name: string, key = false): Column => ({
     name,

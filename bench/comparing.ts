@@ -11,7 +11,10 @@ const visits = 1_000_000;
 const members = 10_000;
 const asked = 500;
 
-/** A change that loses each sampler what they only planned and masks every fee, compared for 10,000 members on a million rows; against asking person by person. */
+/**
+ * A change that loses each sampler what they only planned and masks every fee, compared for 10,000 members on a million
+ * rows; against asking person by person.
+ */
 export async function comparing(): Promise<Figure[]> {
   return withMariadb(['comparing'], async (address) => {
     console.log('making a million visits …');
@@ -49,10 +52,12 @@ export async function comparing(): Promise<Figure[]> {
       clearInterval(watch);
       const lost = compared.reduce((sum, group) => sum + group.change.rows.lost, 0);
       console.log(
-        `${compared.length} groups, ${lost} rows lost, ${compared.reduce((sum, group) => sum + (group.change.columns.fee?.closed ?? 0), 0)} fees closed`,
+        `${compared.length} groups, ${lost} rows lost, ` +
+          `${compared.reduce((sum, group) => sum + (group.change.columns.fee?.closed ?? 0), 0)} fees closed`,
       );
 
-      // Person by person only rows can be asked for, once under each definition; a part of the members, reckoned up to all.
+      // Person by person only rows can be asked for, once under each definition; a part of the members, reckoned up to
+      // all.
       const start = performance.now();
       let difference = 0;
       for (let i = 0; i < asked; i++) {
@@ -71,7 +76,9 @@ export async function comparing(): Promise<Figure[]> {
       const seconds = (milliseconds: number) => round(milliseconds / 1000, 2);
       return [
         {
-          name: `compare for ${members} members on a million rows, against asking each for the number of rows (reckoned from ${asked})`,
+          name:
+            `compare for ${members} members on a million rows, against asking each for the number of rows ` +
+            `(reckoned from ${asked})`,
           ours: seconds(taken),
           reference: seconds(reference),
           unit: 's',

@@ -24,10 +24,12 @@ export async function exporting(): Promise<Figure[]> {
     return await withMariadb(['exporting'], async (address) => {
       const plain = await createConnection({ ...address, database: 'exporting' });
       await plain.query(
-        'CREATE TABLE measures (id INT PRIMARY KEY, well_code VARCHAR(20) NOT NULL, measured_on DATE NOT NULL, value DECIMAL(10,2) NULL, passed BOOLEAN NOT NULL, remark VARCHAR(60) NOT NULL)',
+        'CREATE TABLE measures (id INT PRIMARY KEY, well_code VARCHAR(20) NOT NULL, measured_on DATE NOT NULL, ' +
+          'value DECIMAL(10,2) NULL, passed BOOLEAN NOT NULL, remark VARCHAR(60) NOT NULL)',
       );
       await plain.query(
-        `INSERT INTO measures SELECT seq, CONCAT('AF-', LPAD(seq % 520, 4, '0')), '2026-01-01' + INTERVAL seq % 300 DAY, seq / 7, seq % 3, CONCAT('remark ', seq, ', as it came') FROM seq_1_to_${rows}`,
+        `INSERT INTO measures SELECT seq, CONCAT('AF-', LPAD(seq % 520, 4, '0')), '2026-01-01' + INTERVAL seq ` +
+          `% 300 DAY, seq / 7, seq % 3, CONCAT('remark ', seq, ', as it came') FROM seq_1_to_${rows}`,
       );
       await plain.end();
       const source = new MariadbSource(address, 'exporting', 2);

@@ -1,4 +1,7 @@
-/** What every benchmark prints last, as one line of JSON. `ratio` is ours to reference; `aim` is the ratio or amount hoped for. */
+/**
+ * What every benchmark prints last, as one line of JSON. `ratio` is ours to reference; `aim` is the ratio or amount
+ * hoped for.
+ */
 export interface Figure {
   name: string;
   ours: number;

@@ -22,7 +22,8 @@ export async function firstLoad(): Promise<Figure[]> {
     entries.forEach(add);
     return [...files].reduce((sum, file) => sum + gzipSync(readFileSync(join(folder, file))).length, 0) / 1000;
   };
-  // The sign-in page is all that a first visit loads; the pages behind it come next, and are given too so that nothing hides there.
+  // The sign-in page is all that a first visit loads; the pages behind it come next, and are given too so that nothing
+  // hides there.
   const parts: [string, number, string[]][] = [
     ['portal', 170, ['portal.html']],
     ['portal with the pages behind the sign-in', 170, ['portal.html', 'portal/Inside.tsx']],

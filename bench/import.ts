@@ -12,7 +12,10 @@ import { withMariadb } from './local-databases';
 const rows = 100_000;
 const many = 1_000_000;
 
-/** A CSV of 100,000 rows becomes a table: read, checked cell by cell and written, against LOAD DATA of the same file into the same table. */
+/**
+ * A CSV of 100,000 rows becomes a table: read, checked cell by cell and written, against LOAD DATA of the same file
+ * into the same table.
+ */
 export async function importing(): Promise<Figure[]> {
   const random = new Random(1);
   const csv = Buffer.from(
@@ -21,7 +24,8 @@ export async function importing(): Promise<Figure[]> {
       ...Array.from(
         { length: rows },
         (_, i) =>
-          `W-${i},2026-0${random.int(1, 9)}-${random.int(10, 28)},${random.int(0, 90)}.${random.digits(2)},${random.chance(0.9) ? 'true' : 'false'},"remark ${i}, ${random.digits(12)}"`,
+          `W-${i},2026-0${random.int(1, 9)}-${random.int(10, 28)},${random.int(0, 90)}.${random.digits(2)},` +
+          `${random.chance(0.9) ? 'true' : 'false'},"remark ${i}, ${random.digits(12)}"`,
       ),
     ].join('\n'),
   );
@@ -48,11 +52,15 @@ export async function importing(): Promise<Figure[]> {
           await plain.query('CREATE TABLE bare LIKE ours');
           const start = performance.now();
           await plain.query(
-            `LOAD DATA LOCAL INFILE '${file}' INTO TABLE bare CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '"' IGNORE 1 LINES (code, measured_on, value, @passed, remark) SET passed = @passed = 'true'`,
+            `LOAD DATA LOCAL INFILE '${file}' INTO TABLE bare CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' ` +
+              `OPTIONALLY ENCLOSED BY '"' IGNORE 1 LINES (code, measured_on, value, @passed, remark) SET passed ` +
+              `= @passed = 'true'`,
           );
           times.reference.push(performance.now() - start);
           const [sums] = await plain.query<Record<string, unknown>[][]>({
-            sql: 'SELECT (SELECT COUNT(*) FROM ours), (SELECT SUM(value) FROM ours), (SELECT SUM(passed) FROM ours), (SELECT COUNT(*) FROM bare), (SELECT SUM(value) FROM bare), (SELECT SUM(passed) FROM bare)',
+            sql:
+              'SELECT (SELECT COUNT(*) FROM ours), (SELECT SUM(value) FROM ours), (SELECT SUM(passed) FROM ' +
+              'ours), (SELECT COUNT(*) FROM bare), (SELECT SUM(value) FROM bare), (SELECT SUM(passed) FROM bare)',
             rowsAsArray: true,
           });
           const found = (sums as unknown[]).map(String);
@@ -105,7 +113,8 @@ async function growthOfMany(address: DatabaseAddress, folder: string): Promise<n
   for (let i = 0; i < many; i++)
     if (
       !out.write(
-        `W-${i},2026-0${1 + (i % 9)}-${10 + (i % 18)},${i % 90}.${10 + (i % 90)},${i % 10 > 0},"remark ${i}, as it came"\n`,
+        `W-${i},2026-0${1 + (i % 9)}-${10 + (i % 18)},${i % 90}.${10 + (i % 90)},${i % 10 > 0},"remark ${i}, ` +
+          'as it came"\n',
       )
     )
       await once(out, 'drain');

@@ -13,7 +13,10 @@ const rounds = 12;
 const perRound = 250;
 const atOnce = 2;
 
-/** A member's own rows of a million, end to end over HTTP: the gate's list against the same SQL by hand, both servers in one run, in turns. */
+/**
+ * A member's own rows of a million, end to end over HTTP: the gate's list against the same SQL by hand, both servers in
+ * one run, in turns.
+ */
 export async function list(): Promise<Figure[]> {
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
   const database = await startMariadb(
@@ -49,7 +52,9 @@ export async function list(): Promise<Figure[]> {
     const targets = {
       ours: {
         port: ours,
-        path: '/api/portals/alder-fen/records/visits?columns=planned_for,state,access_note,seal_number,asked_on&sort=-planned_for',
+        path:
+          '/api/portals/alder-fen/records/visits' +
+          '?columns=planned_for,state,access_note,seal_number,asked_on&sort=-planned_for',
       },
       plain: { port: plain, path: '/visits' },
       trusting: { port: plain, path: '/visits?trust=1' },
@@ -60,7 +65,8 @@ export async function list(): Promise<Figure[]> {
     const differs = [...x].findIndex((sign, i) => sign !== y[i]);
     if (x !== y)
       throw new Error(
-        `the two answer differently:\n${x.slice(Math.max(0, differs - 80), differs + 80)}\n${y.slice(Math.max(0, differs - 80), differs + 80)}`,
+        `the two answer differently:\n${x.slice(Math.max(0, differs - 80), differs + 80)}\n` +
+          `${y.slice(Math.max(0, differs - 80), differs + 80)}`,
       );
     console.log(`both give the same ${a.records.length} of ${a.total} rows`);
 

@@ -23,8 +23,9 @@ const question: ListQuestion = {
 };
 
 /**
- * A page of a member's own visits of a million, database time: the statement that the gate sends against the best that we could write by hand, against the
- * plain OR, and against the same rows under PostgreSQL's row security. All on one connection each, prepared.
+ * A page of a member's own visits of a million, database time: the statement that the gate sends against the best that
+ * we could write by hand, against the plain OR, and against the same rows under PostgreSQL's row security. All on one
+ * connection each, prepared.
  */
 export async function policy(): Promise<Figure[]> {
   return withMariadb(['policy'], async (address) =>
@@ -50,7 +51,9 @@ export async function policy(): Promise<Figure[]> {
         await gateList(source, gate(1), 'visits', question);
         for (let id = 1; id <= 400; id++) ours.set(id, await caught(source, gate(id)));
         const byHand = (id: number): Sql =>
-          sql`SELECT v.* FROM ((SELECT id FROM visits WHERE sampler_id = ${bound(id)} ORDER BY id LIMIT 51) UNION (SELECT id FROM visits WHERE planned_by = ${bound(id)} ORDER BY id LIMIT 51)) u STRAIGHT_JOIN visits v ON v.id = u.id ORDER BY v.id LIMIT 51`;
+          sql`SELECT v.* FROM ((SELECT id FROM visits WHERE sampler_id = ${bound(id)} ORDER BY id LIMIT 51)
+            UNION (SELECT id FROM visits WHERE planned_by = ${bound(id)} ORDER BY id
+            LIMIT 51)) u STRAIGHT_JOIN visits v ON v.id = u.id ORDER BY v.id LIMIT 51`;
         const plainOr = (id: number): Sql =>
           sql`SELECT * FROM visits WHERE sampler_id = ${bound(id)} OR planned_by = ${bound(id)} ORDER BY id LIMIT 51`;
         const rowSecurity = async (id: number) => {
@@ -62,7 +65,9 @@ export async function policy(): Promise<Figure[]> {
           return (
             await postgres.query<unknown[]>({
               name: 'page',
-              text: 'SELECT id, sampler_id, planned_by, planned_for, state, access_note, fee FROM visits ORDER BY id LIMIT 51',
+              text:
+                'SELECT id, sampler_id, planned_by, planned_for, state, access_note, fee FROM visits ORDER BY id ' +
+                'LIMIT 51',
               rowMode: 'array',
             })
           ).rows;
@@ -127,13 +132,16 @@ async function caught(source: MariadbSource, visit: Visit): Promise<Sql> {
 
 async function copyToPostgres(mariadb: Awaited<ReturnType<typeof makeVisits>>, postgres: Client): Promise<void> {
   await postgres.query(
-    'CREATE TABLE visits (id INT PRIMARY KEY, sampler_id INT, planned_by BIGINT, planned_for TIMESTAMP, state TEXT NOT NULL, access_note TEXT, fee NUMERIC(8,2))',
+    'CREATE TABLE visits (id INT PRIMARY KEY, sampler_id INT, planned_by BIGINT, planned_for TIMESTAMP, state ' +
+      'TEXT NOT NULL, access_note TEXT, fee NUMERIC(8,2))',
   );
   const step = 20_000;
   for (let from = 0; from < visits; from += step) {
     const rows = await mariadb.query<RawRow[]>(
       {
-        sql: 'SELECT id, sampler_id, planned_by, planned_for, state, access_note, fee FROM visits WHERE id > ? AND id <= ?',
+        sql:
+          'SELECT id, sampler_id, planned_by, planned_for, state, access_note, fee FROM visits WHERE id > ? AND ' +
+          'id <= ?',
         rowsAsArray: true,
         dateStrings: true,
       },
@@ -141,7 +149,8 @@ async function copyToPostgres(mariadb: Awaited<ReturnType<typeof makeVisits>>, p
     );
     const columns = rows[0]!.map((_, i) => rows.map((row) => row[i]));
     await postgres.query(
-      'INSERT INTO visits SELECT * FROM unnest($1::int[], $2::int[], $3::bigint[], $4::timestamp[], $5::text[], $6::text[], $7::numeric[])',
+      'INSERT INTO visits SELECT * FROM unnest($1::int[], $2::int[], $3::bigint[], $4::timestamp[], ' +
+        '$5::text[], $6::text[], $7::numeric[])',
       columns,
     );
   }
@@ -151,7 +160,8 @@ async function copyToPostgres(mariadb: Awaited<ReturnType<typeof makeVisits>>, p
     'CREATE INDEX ON visits (planned_for)',
     'VACUUM ANALYZE visits',
     'ALTER TABLE visits ENABLE ROW LEVEL SECURITY',
-    `CREATE POLICY own ON visits FOR SELECT USING (sampler_id = current_setting('bench.sampler')::int OR planned_by = current_setting('bench.sampler')::bigint)`,
+    `CREATE POLICY own ON visits FOR SELECT USING (sampler_id = current_setting('bench.sampler')::int OR ` +
+      `planned_by = current_setting('bench.sampler')::bigint)`,
     'CREATE ROLE member',
     'GRANT SELECT ON visits TO member',
     'SET ROLE member',

@@ -27,7 +27,9 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'smallest-group': smallestGroup,
 };
 
-/** Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md. */
+/**
+ * Runs all benchmarks or the one named, prints each figure as a line of JSON, and writes them into docs/benchmarks.md.
+ */
 const wanted = process.argv[2];
 if (wanted !== undefined && !Object.hasOwn(benchmarks, wanted)) {
   console.error(`There is no benchmark ${wanted}. There are: ${Object.keys(benchmarks).join(', ')}.`);
@@ -46,7 +48,8 @@ function writeTable(name: string, figures: Figure[]): void {
   const marks = [`<!-- ${name} -->`, `<!-- /${name} -->`] as const;
   const rows = figures.map(
     (figure) =>
-      `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} | ${figure.aim} |`,
+      `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} ` +
+      `| ${figure.aim} |`,
   );
   const table = ['| figure | ours | reference | ratio | aim |', '| --- | --- | --- | --- | --- |', ...rows].join('\n');
   const text = readFileSync(file, 'utf8');

@@ -5,8 +5,8 @@ import { createPool } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 
 /**
- * The reference: what a developer would write by hand for this one list, with the same SQL, driver, pool size and session
- * check, and nothing else: no headers, no log, no rights to work out.
+ * The reference: what a developer would write by hand for this one list, with the same SQL, driver, pool size and
+ * session check, and nothing else: no headers, no log, no rights to work out.
  */
 const address = JSON.parse(process.argv[2]!) as DatabaseAddress;
 const options = {
@@ -24,13 +24,16 @@ app.get('/visits', async (req, res) => {
   const token = /stone_porch_member=([^;]+)/.exec(req.headers.cookie ?? '')?.[1] ?? '';
   const hash = createHash('sha256').update(token).digest('hex');
   const [session] = (await own.execute(
-    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version, r.roster_table, r.row_key
-     FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT JOIN memberships r ON r.member_id = m.id
+    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version,
+      r.roster_table, r.row_key
+     FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT
+      JOIN memberships r ON r.member_id = m.id
      WHERE s.token_hash = ? AND p.slug = ? AND m.active`,
     [hash, 'alder-fen'],
   )) as unknown[][];
   if (!session) return res.status(401).end();
-  // A developer who wants rights to follow the table at once asks it, as the product does; `?trust=1` trusts the stored key.
+  // A developer who wants rights to follow the table at once asks it, as the product does; `?trust=1` trusts the stored
+  // key.
   if (req.query.trust === undefined) {
     const [row] = (await records.execute(
       'SELECT t0.id, t0.name, t0.email, t0.phone, t0.district, t0.active FROM samplers t0 WHERE t0.id = ?',
@@ -41,7 +44,9 @@ app.get('/visits', async (req, res) => {
   const facts = [Number(session[8]), Number(session[2])];
   const [rows, totals] = await Promise.all([
     records.execute(
-      'SELECT t0.planned_for, t0.id, t0.planned_for, t0.state, t0.access_note, t0.seal_number, t0.asked_on FROM visits t0 WHERE (t0.sampler_id = ? OR t0.planned_by = ?) ORDER BY t0.planned_for DESC, t0.id DESC LIMIT 26',
+      'SELECT t0.planned_for, t0.id, t0.planned_for, t0.state, t0.access_note, t0.seal_number, t0.asked_on ' +
+        'FROM visits t0 WHERE (t0.sampler_id = ? OR t0.planned_by = ?) ORDER BY t0.planned_for DESC, t0.id DESC ' +
+        'LIMIT 26',
       facts,
     ) as Promise<unknown[][]>,
     records.execute('SELECT COUNT(*) FROM visits t0 WHERE (t0.sampler_id = ? OR t0.planned_by = ?)', facts) as Promise<

@@ -58,7 +58,10 @@ export async function gridSizes(): Promise<Figure[]> {
   );
 }
 
-/** One page of a member's own 200 or so visits through the gate, count included, in tables of three sizes that are asked in turns. */
+/**
+ * One page of a member's own 200 or so visits through the gate, count included, in tables of three sizes that are asked
+ * in turns.
+ */
 export async function listSizes(): Promise<Figure[]> {
   const names = Object.keys(sizes) as (keyof typeof sizes)[];
   const schemaOf = (name: keyof typeof sizes) => `visits_${sizes[name]}`;

@@ -12,7 +12,10 @@ import { inTurns } from './timing';
 const few = 40;
 const desk: Person = { ...builderPerson, kind: 'member', id: 1, roles: ['desk'] };
 
-/** A figure over the demo's 45,000 results by the day on which their sample came; the smaller groups are merged, against the same figure with every group told. */
+/**
+ * A figure over the demo's 45,000 results by the day on which their sample came; the smaller groups are merged, against
+ * the same figure with every group told.
+ */
 export async function smallestGroup(): Promise<Figure[]> {
   return withMariadb(['smallest_group'], async (address) => {
     await loadTables(address, 'smallest_group');
@@ -42,7 +45,9 @@ export async function smallestGroup(): Promise<Figure[]> {
       const [ours, reference] = [quantile(times.merged, 0.5), quantile(times.whole, 0.5)];
       return [
         {
-          name: `figure over 45,000 rows in ${whole.groups.length.toLocaleString('en')} groups with a smallest group, against the same without`,
+          name:
+            `figure over 45,000 rows in ${whole.groups.length.toLocaleString('en')} groups with a smallest ` +
+            'group, against the same without',
           ours: round(ours),
           reference: round(reference),
           unit: 'ms',

@@ -1,4 +1,7 @@
-/** Milliseconds of each of several ways of doing a thing, `times` each and in turns, so that a slow spell of the machine meets all alike. */
+/**
+ * Milliseconds of each of several ways of doing a thing, `times` each and in turns, so that a slow spell of the machine
+ * meets all alike.
+ */
 export async function inTurns<N extends string>(
   ways: Record<N, (i: number) => Promise<unknown>>,
   times: number,

@@ -8,14 +8,16 @@ export interface DemoTable {
   rows: (string | number | null)[][];
 }
 
-const firstNames =
-  'Ines Mara Tobin Oda Perrin Sunniva Calder Linnea Rook Edda Fenner Isolde Garrick Maren Alban Thea Corwin Hedda Jory Signe Lowell Freya Anselm Runa Bram Tilda Ewan Astrid Merle Juno Osric Vesna Hale Greta Piers Liv Dacre Nell Soren Ada'.split(
-    ' ',
-  );
-const lastNames =
-  'Brannock Oyelaran Whitlow Eskildsen Adair Lindqvist Thackray Marchetti Dunmore Quillfeather Harsant Okonjo Pellew Strand Vasquez Cobbold Ferreby Nakagawa Rushmere Tolland Ashdown Kovacic Merriman Sedgewick Yarrow Underhill Bexley Castellan Drummond Ellershaw'.split(
-    ' ',
-  );
+const firstNames = (
+  'Ines Mara Tobin Oda Perrin Sunniva Calder Linnea Rook Edda Fenner Isolde Garrick Maren Alban Thea Corwin ' +
+  'Hedda Jory Signe Lowell Freya Anselm Runa Bram Tilda Ewan Astrid Merle Juno Osric Vesna Hale Greta Piers ' +
+  'Liv Dacre Nell Soren Ada'
+).split(' ');
+const lastNames = (
+  'Brannock Oyelaran Whitlow Eskildsen Adair Lindqvist Thackray Marchetti Dunmore Quillfeather Harsant Okonjo ' +
+  'Pellew Strand Vasquez Cobbold Ferreby Nakagawa Rushmere Tolland Ashdown Kovacic Merriman Sedgewick Yarrow ' +
+  'Underhill Bexley Castellan Drummond Ellershaw'
+).split(' ');
 export const parishes = [
   'Harrow End',
   'Saltby',
@@ -59,8 +61,8 @@ const day = 86_400_000;
 const dateText = (time: number) => new Date(time).toISOString().slice(0, 10);
 
 /**
- * The whole demo from one seed: about 420 owners, 520 wells, 2,600 visits over three years, 5,000 samples, 45,000 results.
- * `planned_by` holds the planning sampler's id here; the loader puts the member's id in its place.
+ * The whole demo from one seed: about 420 owners, 520 wells, 2,600 visits over three years, 5,000 samples, 45,000
+ * results. `planned_by` holds the planning sampler's id here; the loader puts the member's id in its place.
  */
 export function generateDemo(seed = 20261123): DemoTable[] {
   const random = new Random(seed);
@@ -253,7 +255,9 @@ function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): Demo
       ? random.pick(['reported', 'reported', 'reported', 'reported', 'at lab', 'sampled', 'cancelled'])
       : random.pick(['planned', 'planned', 'asked']);
     const asked = state === 'asked';
-    const when = `${dateText(planned)} ${String(random.int(8, 16)).padStart(2, '0')}:${random.pick(['00', '15', '30', '45'])}:00`;
+    const when =
+      `${dateText(planned)} ` +
+      `${String(random.int(8, 16)).padStart(2, '0')}:${random.pick(['00', '15', '30', '45'])}:00`;
     return [
       id,
       Number(well[0]),
@@ -372,7 +376,8 @@ function makeAdvisories(random: Random): DemoTable {
     i + 1,
     parishes[i % parishes.length]!,
     titles[i % titles.length]!,
-    `${titles[i % titles.length]!}. This notice holds for private wells in ${parishes[i % parishes.length]!}. Ask the programme desk if you are in doubt.`,
+    `${titles[i % titles.length]!}. This notice holds for private wells in ${parishes[i % parishes.length]!}. ` +
+      'Ask the programme desk if you are in doubt.',
     random.chance(0.7) ? 1 : 0,
     random.chance(0.8) ? dateText(lastDay + random.int(-200, 200) * day) : null,
   ]);

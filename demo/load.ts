@@ -44,7 +44,10 @@ const roleWords: Record<string, string> = {
 /** Set while the demo is being loaded: a start that finds it knows that an earlier one was ended in the middle. */
 export const demoLoading = 'demo-loading';
 
-/** The demo whole: tables, builder, portal, members with their password, and version 1 published. Nothing is left when it fails. */
+/**
+ * The demo whole: tables, builder, portal, members with their password, and version 1 published. Nothing is left when
+ * it fails.
+ */
 export async function loadDemo(
   address: DatabaseAddress,
   schema: string,
@@ -59,7 +62,8 @@ export async function loadDemo(
     );
     if (Number(held?.n) > 0 && !(await Setting.findByPk(demoLoading))) {
       throw new Advice(
-        `The schema ${schema} holds tables already, so the demo is not loaded into it. Start without the demo: npm start -- --empty`,
+        `The schema ${schema} holds tables already, so the demo is not loaded into it. Start without the demo: ` +
+          'npm start -- --empty',
       );
     }
     await Setting.upsert({ name: demoLoading, value: schema });
@@ -83,7 +87,8 @@ export async function loadDemo(
     await Member.update({ passwordHash }, { where: { portalId: portal.id } });
     await admin.query(
       `UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
-      LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id WHERE v.planned_by IS NOT NULL`,
+      LEFT JOIN \`${ownSchema}\`.members m ON m.email = LOWER(s.email) AND m.portal_id = ? SET v.planned_by = m.id
+        WHERE v.planned_by IS NOT NULL`,
       [portal.id],
     );
     // The database plans by its statistics, and gathers them of new tables only after a while.

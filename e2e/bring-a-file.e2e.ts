@@ -39,7 +39,8 @@ test('a file goes into a table: asked how it is written, shown before, refused w
   await expect(page.getByLabel('How Since is written')).toHaveValue('day first');
   await page.getByRole('button', { name: 'Look what would change' }).click();
   await expect(page.getByText('There is nothing to bring into wells.')).toBeVisible();
-  // Another week it comes with days as ISO 8601 writes them and points: nothing of the last time stands in its way, and how it is written can still be said.
+  // Another week it comes with days as ISO 8601 writes them and points: nothing of the last time stands in its way, and
+  // how it is written can still be said.
   await page.getByLabel('File', { exact: true }).setInputFiles({
     name: 'another.csv',
     mimeType: 'text/csv',

@@ -225,29 +225,31 @@ test('the keyboard moves between stages, finds, chooses the person, undoes and r
   await expect(page.getByLabel('Label of postcode')).toHaveValue('');
 });
 
-test("what is pressed right after a page got another address is not lost; a table's link leaves what was being looked at", async ({
-  page,
-}) => {
-  await signInAsBuilder(page);
-  const errors: string[] = [];
-  page.on('pageerror', (error) => errors.push(String(error)));
-  await page.goto('/build/alder-fen/pages');
-  await page.getByRole('button', { name: '+ page' }).click();
-  await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
-  await page.getByLabel('Address', { exact: true }).fill('lately-moved');
-  await page.getByRole('checkbox', { name: 'Sampler' }).click();
-  await expect(page).toHaveURL(/\/pages\/lately-moved$/);
-  await expect(page.getByRole('checkbox', { name: 'Sampler' })).toBeChecked();
-  expect(errors).toEqual([]);
-  for (const undone of ['Give New page to Sampler', 'Move the page to lately-moved', 'Add a page']) {
-    await expect(page.getByRole('button', { name: `Undo: ${undone}` })).toBeEnabled();
-    await page.getByRole('button', { name: `Undo: ${undone}` }).click();
-  }
-  await page.goto('/build/alder-fen/data/wells');
-  await page.getByRole('button', { name: 'Sources', exact: true }).click();
-  await page.getByRole('link', { name: /^visits/ }).click();
-  await expect(page.getByRole('heading', { name: 'visits' }).first()).toBeVisible();
-});
+test(
+  "what is pressed right after a page got another address is not lost; a table's link leaves what was being " +
+    'looked at',
+  async ({ page }) => {
+    await signInAsBuilder(page);
+    const errors: string[] = [];
+    page.on('pageerror', (error) => errors.push(String(error)));
+    await page.goto('/build/alder-fen/pages');
+    await page.getByRole('button', { name: '+ page' }).click();
+    await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
+    await page.getByLabel('Address', { exact: true }).fill('lately-moved');
+    await page.getByRole('checkbox', { name: 'Sampler' }).click();
+    await expect(page).toHaveURL(/\/pages\/lately-moved$/);
+    await expect(page.getByRole('checkbox', { name: 'Sampler' })).toBeChecked();
+    expect(errors).toEqual([]);
+    for (const undone of ['Give New page to Sampler', 'Move the page to lately-moved', 'Add a page']) {
+      await expect(page.getByRole('button', { name: `Undo: ${undone}` })).toBeEnabled();
+      await page.getByRole('button', { name: `Undo: ${undone}` }).click();
+    }
+    await page.goto('/build/alder-fen/data/wells');
+    await page.getByRole('button', { name: 'Sources', exact: true }).click();
+    await page.getByRole('link', { name: /^visits/ }).click();
+    await expect(page.getByRole('heading', { name: 'visits' }).first()).toBeVisible();
+  },
+);
 
 test('long work is found again wherever one is on the bench, and its end is told there', async ({ page }) => {
   await signInAsBuilder(page);

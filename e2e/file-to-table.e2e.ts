@@ -2,7 +2,8 @@ import { expect } from '@playwright/test';
 import { expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 const csv =
-  'Well code;Tested on;Nitrate mg/l;Passed;Note\nAF-0231;2026-10-01;12.50;yes;\nAF-0232;2026-10-02;61;no;"high; again"\nAF-0419;;7.25;yes;3/4/2026\n';
+  'Well code;Tested on;Nitrate mg/l;Passed;Note\nAF-0231;2026-10-01;12.50;yes;\n' +
+  'AF-0232;2026-10-02;61;no;"high; again"\nAF-0419;;7.25;yes;3/4/2026\n';
 
 test('a file becomes a table with its types, a wrong choice says where, and nothing is made of it', async ({
   page,

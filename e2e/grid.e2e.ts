@@ -133,55 +133,57 @@ test('records are found, sorted, changed and deleted together, taken out and bro
   expect(readFileSync(await (await again).path(), 'utf8')).toBe(csv);
 });
 
-test('a grid calls related records by their titles, keeps its question over a reload, and its record form tells every fault at its field', async ({
-  page,
-}) => {
-  await signInAsBuilder(page);
-  await openGrid(page, 'visits');
-  await expect(page.getByRole('gridcell', { name: /^AF-\d{4}$/ }).first()).toBeVisible();
-  await page.getByRole('button', { name: 'State', exact: true }).click();
-  await page.getByLabel('Find in visits').fill('dog');
-  await page.getByLabel('Find in visits').press('Enter');
-  await expect(page).toHaveURL(/find=dog/);
-  const found = page.getByText(/^[\d,]+ (of [\d,]+ )?rows$/);
-  await expect(found).not.toHaveText('100 of 2,600 rows');
-  const before = await found.textContent();
-  await page.reload();
-  await expect(page.getByLabel('Find in visits')).toHaveValue('dog');
-  await expect(page.getByRole('columnheader', { name: /^State/ })).toHaveAttribute('aria-sort', 'ascending');
-  await expect(found).toHaveText(before!);
+test(
+  'a grid calls related records by their titles, keeps its question over a reload, and its record form tells ' +
+    'every fault at its field',
+  async ({ page }) => {
+    await signInAsBuilder(page);
+    await openGrid(page, 'visits');
+    await expect(page.getByRole('gridcell', { name: /^AF-\d{4}$/ }).first()).toBeVisible();
+    await page.getByRole('button', { name: 'State', exact: true }).click();
+    await page.getByLabel('Find in visits').fill('dog');
+    await page.getByLabel('Find in visits').press('Enter');
+    await expect(page).toHaveURL(/find=dog/);
+    const found = page.getByText(/^[\d,]+ (of [\d,]+ )?rows$/);
+    await expect(found).not.toHaveText('100 of 2,600 rows');
+    const before = await found.textContent();
+    await page.reload();
+    await expect(page.getByLabel('Find in visits')).toHaveValue('dog');
+    await expect(page.getByRole('columnheader', { name: /^State/ })).toHaveAttribute('aria-sort', 'ascending');
+    await expect(found).toHaveText(before!);
 
-  await page.getByRole('button', { name: 'Record', exact: true }).click();
-  const form = page.getByRole('complementary', { name: 'New record' });
-  await form.getByLabel('Fee', { exact: true }).fill('abc');
-  await form.getByLabel('Planned for', { exact: true }).fill('soon');
-  await form.getByRole('button', { name: 'Add it' }).click();
-  await expect(form.getByText('This needs a value.')).toHaveCount(3);
-  await expect(form.getByText('This is not a date and time. Write it like 2026-11-24 09:30.')).toBeVisible();
-  await expect(form.getByRole('combobox', { name: 'Well' })).toBeFocused();
-  await expectAccessible(page, 'a record form with its faults');
-  await form.getByRole('combobox', { name: 'Well' }).fill('AF-0231');
-  await expect(form.getByRole('option', { name: /AF-0231/ })).toBeVisible();
-  await page.keyboard.press('ArrowDown');
-  await page.keyboard.press('Enter');
-  await form.getByLabel('Asked on').fill('2026-11-24');
-  await form.getByLabel('State').selectOption('asked');
-  await form.getByLabel('Planned for', { exact: true }).fill('2026-11-30 09:00');
-  await form.getByLabel('Fee', { exact: true }).fill('12.50');
-  await form.getByLabel('Access note').fill('a dog, brand new');
-  await form.getByRole('button', { name: 'Add it' }).click();
-  await expect(page.getByText('1 record added.')).toBeVisible();
-  await form.getByRole('button', { name: 'Close the record' }).click();
-  const made = page.getByRole('row').filter({ hasText: 'a dog, brand new' });
-  await expect(made.getByRole('gridcell', { name: 'AF-0231' })).toBeVisible();
-  // The editor of a cell finds by the title, and takes it by name.
-  await made.getByRole('gridcell', { name: 'AF-0231' }).dblclick();
-  await page.getByRole('combobox', { name: 'Well' }).fill('AF-0232');
-  await page.getByRole('option', { name: /AF-0232/ }).click();
-  await expect(made.getByRole('gridcell', { name: 'AF-0232' })).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Undo: change Well' })).toBeEnabled();
-  await page.keyboard.press('Control+z');
-  await expect(made.getByRole('gridcell', { name: 'AF-0231' })).toBeVisible();
-  await page.keyboard.press('Control+z');
-  await expect(made).toBeHidden();
-});
+    await page.getByRole('button', { name: 'Record', exact: true }).click();
+    const form = page.getByRole('complementary', { name: 'New record' });
+    await form.getByLabel('Fee', { exact: true }).fill('abc');
+    await form.getByLabel('Planned for', { exact: true }).fill('soon');
+    await form.getByRole('button', { name: 'Add it' }).click();
+    await expect(form.getByText('This needs a value.')).toHaveCount(3);
+    await expect(form.getByText('This is not a date and time. Write it like 2026-11-24 09:30.')).toBeVisible();
+    await expect(form.getByRole('combobox', { name: 'Well' })).toBeFocused();
+    await expectAccessible(page, 'a record form with its faults');
+    await form.getByRole('combobox', { name: 'Well' }).fill('AF-0231');
+    await expect(form.getByRole('option', { name: /AF-0231/ })).toBeVisible();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Enter');
+    await form.getByLabel('Asked on').fill('2026-11-24');
+    await form.getByLabel('State').selectOption('asked');
+    await form.getByLabel('Planned for', { exact: true }).fill('2026-11-30 09:00');
+    await form.getByLabel('Fee', { exact: true }).fill('12.50');
+    await form.getByLabel('Access note').fill('a dog, brand new');
+    await form.getByRole('button', { name: 'Add it' }).click();
+    await expect(page.getByText('1 record added.')).toBeVisible();
+    await form.getByRole('button', { name: 'Close the record' }).click();
+    const made = page.getByRole('row').filter({ hasText: 'a dog, brand new' });
+    await expect(made.getByRole('gridcell', { name: 'AF-0231' })).toBeVisible();
+    // The editor of a cell finds by the title, and takes it by name.
+    await made.getByRole('gridcell', { name: 'AF-0231' }).dblclick();
+    await page.getByRole('combobox', { name: 'Well' }).fill('AF-0232');
+    await page.getByRole('option', { name: /AF-0232/ }).click();
+    await expect(made.getByRole('gridcell', { name: 'AF-0232' })).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Undo: change Well' })).toBeEnabled();
+    await page.keyboard.press('Control+z');
+    await expect(made.getByRole('gridcell', { name: 'AF-0231' })).toBeVisible();
+    await page.keyboard.press('Control+z');
+    await expect(made).toBeHidden();
+  },
+);

@@ -1,7 +1,12 @@
 import { expect, type Locator, type Page } from '@playwright/test';
 import { signInAsBuilder, test } from './steps';
 
-const csv = `Well code;Asked on;Wanted by;Contact;Litres\n${Array.from({ length: 30 }, (_, i) => `AF-0${String(410 + (i % 20))};2026-11-${String(1 + (i % 28)).padStart(2, '0')};Person ${i};person.${i}@example.org;${(i * 7.5).toFixed(2)}`).join('\n')}\n`;
+const csv =
+  'Well code;Asked on;Wanted by;Contact;Litres\n' +
+  Array.from({ length: 30 }, (_, i) => {
+    const day = String(1 + (i % 28)).padStart(2, '0');
+    return `AF-0${410 + (i % 20)};2026-11-${day};Person ${i};person.${i}@example.org;${(i * 7.5).toFixed(2)}\n`;
+  }).join('');
 
 /** Every press, choice and text that a person would make, counted. */
 class Hand {

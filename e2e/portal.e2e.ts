@@ -104,36 +104,37 @@ test('the list filters, sorts, searches and pages, and its address keeps all of 
   await expect(page.getByText('25 of 259 visits')).toBeVisible();
 });
 
-test('an edit is saved, a bad value is named beside its field, and a change in between is a conflict with both values', async ({
-  page,
-  browser,
-}) => {
-  const other = await (await browser.newContext()).newPage();
-  for (const each of [page, other]) {
-    await signIn(each, ines);
-    await each.goto('/p/alder-fen/my-details/17');
-    await expect(each.getByLabel('Phone')).toBeVisible();
-  }
-  await page.getByLabel('Phone').fill('0'.repeat(31));
-  await page.getByRole('button', { name: 'Save 1 change' }).click();
-  await expect(page.getByText('This has 31 characters; 30 fit. Shorten it.')).toBeVisible();
-  await expect(page.getByLabel('Phone')).toHaveAttribute('aria-invalid', 'true');
-  await expect(page.getByLabel('Phone')).toHaveValue('0'.repeat(31));
-  await page.getByLabel('Phone').fill('01632 111111');
-  await page.getByRole('button', { name: 'Save 1 change' }).click();
-  await expect(page.getByText('Saved.')).toBeVisible();
+test(
+  'an edit is saved, a bad value is named beside its field, and a change in between is a conflict with both ' +
+    'values',
+  async ({ page, browser }) => {
+    const other = await (await browser.newContext()).newPage();
+    for (const each of [page, other]) {
+      await signIn(each, ines);
+      await each.goto('/p/alder-fen/my-details/17');
+      await expect(each.getByLabel('Phone')).toBeVisible();
+    }
+    await page.getByLabel('Phone').fill('0'.repeat(31));
+    await page.getByRole('button', { name: 'Save 1 change' }).click();
+    await expect(page.getByText('This has 31 characters; 30 fit. Shorten it.')).toBeVisible();
+    await expect(page.getByLabel('Phone')).toHaveAttribute('aria-invalid', 'true');
+    await expect(page.getByLabel('Phone')).toHaveValue('0'.repeat(31));
+    await page.getByLabel('Phone').fill('01632 111111');
+    await page.getByRole('button', { name: 'Save 1 change' }).click();
+    await expect(page.getByText('Saved.')).toBeVisible();
 
-  await other.getByLabel('Phone').fill('01632 222222');
-  await other.getByLabel('Write to me by').selectOption('phone');
-  await other.getByRole('button', { name: 'Save 2 changes' }).click();
-  await expect(other.getByText('It now says “01632 111111”; you wrote “01632 222222”.')).toBeVisible();
-  await expect(other.getByText('Nothing of yours was saved yet.')).toBeVisible();
-  await other.getByRole('button', { name: 'Use mine' }).click();
-  await other.getByRole('button', { name: 'Save 2 changes' }).click();
-  await expect(other.getByText('Saved.')).toBeVisible();
-  await page.reload();
-  await expect(page.getByLabel('Phone')).toHaveValue('01632 222222');
-});
+    await other.getByLabel('Phone').fill('01632 222222');
+    await other.getByLabel('Write to me by').selectOption('phone');
+    await other.getByRole('button', { name: 'Save 2 changes' }).click();
+    await expect(other.getByText('It now says “01632 111111”; you wrote “01632 222222”.')).toBeVisible();
+    await expect(other.getByText('Nothing of yours was saved yet.')).toBeVisible();
+    await other.getByRole('button', { name: 'Use mine' }).click();
+    await other.getByRole('button', { name: 'Save 2 changes' }).click();
+    await expect(other.getByText('Saved.')).toBeVisible();
+    await page.reload();
+    await expect(page.getByLabel('Phone')).toHaveValue('01632 222222');
+  },
+);
 
 test('unsaved changes are guarded', async ({ page }) => {
   await signIn(page, ines);

@@ -11,7 +11,10 @@ import { root } from '../start/install.mjs';
 import { startMariadb } from '../start/local-mariadb';
 import { builtWeb } from '../start/web';
 
-/** The product with the demo for browser tests and screenshots, in a folder that is gone afterwards; `fen-fresh` has no access and pages yet. */
+/**
+ * The product with the demo for browser tests and screenshots, in a folder that is gone afterwards; `fen-fresh` has no
+ * access and pages yet.
+ */
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-e2e-'));
 const database = await startMariadb(
   folder,
@@ -38,8 +41,10 @@ try {
   for (const text of [
     'CREATE TABLE racks (id INT PRIMARY KEY, room VARCHAR(20) NOT NULL)',
     "INSERT INTO racks VALUES (1, 'Cold room'), (2, 'Dry store')",
-    'CREATE TABLE bottles (code CHAR(4) PRIMARY KEY, well_id INT, owner_id INT, rack_id INT, litres DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
-    "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, 0.75), ('B-04', 231, 17, 2, 0.25)",
+    'CREATE TABLE bottles (code CHAR(4) PRIMARY KEY, well_id INT, owner_id INT, rack_id INT, litres ' +
+      'DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
+    "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, " +
+      "0.75), ('B-04', 231, 17, 2, 0.25)",
   ])
     await bottles.write({ text, params: [] });
   await bottles.close();

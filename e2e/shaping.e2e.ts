@@ -55,7 +55,8 @@ test('tables are drawn, scripted, asked for and changed, and what was deleted co
   await page
     .getByLabel('Script')
     .fill(
-      'CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nINSERT INTO tanks (litres) VALUES (50), (70);',
+      'CREATE TABLE tanks (id INT AUTO_INCREMENT PRIMARY KEY, litres INT NOT NULL);\nINSERT INTO tanks ' +
+        '(litres) VALUES (50), (70);',
     );
   await button('Look what it would make').click();
   await expect(page.getByRole('region', { name: 'What it would make' })).toContainText('2 rows');

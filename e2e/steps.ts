@@ -6,11 +6,12 @@ import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test as base, type Page } from '@playwright/test';
 
 /**
- * A test at the server of its own worker: what one test file changes, a file running beside it does not see. When it fails it
- * says in words what stood on the page, so that a run whose files nobody kept can be understood.
+ * A test at the server of its own worker: what one test file changes, a file running beside it does not see. When it
+ * fails it says in words what stood on the page, so that a run whose files nobody kept can be understood.
  */
 export const test = base.extend<{ telling: void }>({
-  // Whoever leaves the bench by an address sees "saving …" before, and is asked by the browser: edits on their way are waited for.
+  // Whoever leaves the bench by an address sees "saving …" before, and is asked by the browser: edits on their way are
+  // waited for.
   page: async ({ page }, use) => {
     const goto = page.goto.bind(page);
     page.goto = async (url, options) => {

@@ -38,7 +38,10 @@ export interface RunningServer {
 
 /** So many connections may wait to be taken. */
 export const backlog = 4096;
-/** So long a request in hand may take once the server is told to stop; what isn't done then is broken off, which its asker sees. */
+/**
+ * So long a request in hand may take once the server is told to stop; what isn't done then is broken off, which its
+ * asker sees.
+ */
 const lastRequests = 8000;
 
 /** Migrates the product's tables and serves on loopback. */
@@ -76,7 +79,8 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const app = stopping.around(createApp(services));
     const server = options.door ?? createServer();
     server.removeAllListeners('request').on('request', app);
-    // A browser may send on a connection in the very moment in which it is closed for being idle: kept longer than clients and proxies keep theirs.
+    // A browser may send on a connection in the very moment in which it is closed for being idle: kept longer than
+    // clients and proxies keep theirs.
     server.keepAliveTimeout = 75_000;
     server.headersTimeout = 80_000;
     const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);

@@ -16,7 +16,10 @@ export interface CoreServices {
   definitions: Definitions;
   connections: Connections;
   log: Logger;
-  /** Forgets what was read before the last change of what limits rights, told by its number; without one the number is asked for. Called with each visit. */
+  /**
+   * Forgets what was read before the last change of what limits rights, told by its number; without one the number is
+   * asked for. Called with each visit.
+   */
   followRights(revision?: number): Promise<void>;
   /** Told of each step of a change of shape; for tests that stop the server between two. */
   reached?: ReachedStep;

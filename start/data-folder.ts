@@ -33,7 +33,9 @@ export function takeDataFolder(path: string, port: number): { folder: string; re
   const holder = readHolder(lock);
   if (holder && isProcess(holder.pid, 'start.mjs')) {
     throw new Advice(
-      `Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR --port N`,
+      `Stone Porch already runs on ${folder}: http://127.0.0.1:${holder.port} (process ${holder.pid}).\nOpen ` +
+        'that, or stop it first, or start another with a folder and port of its own: npm start -- --data DIR ' +
+        '--port N',
     );
   }
   rmSync(lock, { force: true });

@@ -1,6 +1,6 @@
 /**
- * What a command prints of an error that it did not foresee: its kind and where it happened, never its message or statement, which can hold values of
- * records, addresses and passwords. What people can mend is said as a sentence.
+ * What a command prints of an error that it did not foresee: its kind and where it happened, never its message or
+ * statement, which can hold values of records, addresses and passwords. What people can mend is said as a sentence.
  */
 export function faultWords(error) {
   const all = withCauses(error);
@@ -11,7 +11,10 @@ export function faultWords(error) {
       ['ENOSPC', 'EDQUOT', 'ER_DISK_FULL', 'ER_RECORD_FILE_FULL', 1021, 1114, 3, 1026, '53100'].includes(code),
     )
   )
-    return 'There is no room left on the disk of the data folder. Make room, then start again; what was kept is still there.';
+    return (
+      'There is no room left on the disk of the data folder. Make room, then start again; what was kept is still ' +
+      'there.'
+    );
   const places = all
     .map((each) =>
       String(each.stack ?? '')
@@ -22,7 +25,9 @@ export function faultWords(error) {
     )
     .filter(Boolean);
   return [
-    `Stone Porch met a fault that it did not foresee (${all.map((each) => String(each.name ?? typeof each)).join(', of ')}${codes.length ? `; ${[...new Set(codes)].join(', ')}` : ''}).`,
+    'Stone Porch met a fault that it did not foresee ' +
+      `(${all.map((each) => String(each.name ?? typeof each)).join(', of ')}` +
+      `${codes.length ? `; ${[...new Set(codes)].join(', ')}` : ''}).`,
     ...new Set(places),
   ].join('\n');
 }

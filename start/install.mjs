@@ -14,7 +14,8 @@ export const programs = {
     packages: ['mariadb-server-core', 'mariadb-client-core'],
     also: '/usr/bin/my_print_defaults',
   },
-  // Only the tests and benchmarks use it. Debian keeps each version in a folder of its own; the client alone makes one too.
+  // Only the tests and benchmarks use it. Debian keeps each version in a folder of its own; the client alone makes one
+  // too.
   postgresql: { versions: '/usr/lib/postgresql', file: 'bin/postgres', packages: ['postgresql'] },
   chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
 };
@@ -50,7 +51,8 @@ export function installPrograms(names) {
   }
   if (process.getuid?.() !== 0) {
     throw new Advice(
-      `Missing: ${packages.join(', ')}, and you may not install packages. Run this once, then start again:\n  sudo ${command}`,
+      `Missing: ${packages.join(', ')}, and you may not install packages. Run this once, then start again:\n  ` +
+        `sudo ${command}`,
     );
   }
   console.log(`Installing ${packages.join(', ')} …`);
@@ -58,7 +60,8 @@ export function installPrograms(names) {
   const done = run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], false);
   if (!done)
     throw new Advice(
-      `Installing ${packages.join(', ')} failed. Look at the lines above, mend that, and start again; by hand it is:\n  ${command}`,
+      `Installing ${packages.join(', ')} failed. Look at the lines above, mend that, and start again; by hand ` +
+        `it is:\n  ${command}`,
     );
 }
 
@@ -73,7 +76,8 @@ export function installPackages() {
     accessSync(root, constants.W_OK);
   } catch {
     throw new Advice(
-      `The folder ${root} can't be written, so its packages can't be installed. Give yourself the right to write there, or copy it to a folder of your own.`,
+      `The folder ${root} can't be written, so its packages can't be installed. Give yourself the right to ` +
+        'write there, or copy it to a folder of your own.',
     );
   }
   console.log('Installing packages …');

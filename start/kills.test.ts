@@ -9,8 +9,9 @@ import { Client } from '../test/server';
 import { freePort, isProcess } from './local-mariadb';
 
 /**
- * Server and database are killed in turn while people write. What was acknowledged is there; what was said not to have happened isn't; what must be
- * kept together is. `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that the tests of every day do few.
+ * Server and database are killed in turn while people write. What was acknowledged is there; what was said not to have
+ * happened isn't; what must be kept together is. `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that
+ * the tests of every day do few.
  */
 const kills = Number(process.env.STONE_PORCH_KILLS ?? 6);
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-kills-'));
@@ -177,7 +178,8 @@ describe('a server and a database that are killed under writes', () => {
         }
         const { records } = (
           await member.get(
-            `${at}/records/advisories?columns=title&size=200&filter=${encodeURIComponent("title LIKE 'advisory %'")}&sort=-id`,
+            `${at}/records/advisories?columns=title&size=200&sort=-id&filter=` +
+              encodeURIComponent("title LIKE 'advisory %'"),
           )
         ).body as { records: { values: { title: string } }[] };
         const there = records.map((record) => record.values.title);

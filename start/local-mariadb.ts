@@ -17,7 +17,10 @@ export interface LocalMariadb {
   stop(): Promise<void>;
 }
 
-/** Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to our user; `samePort` where it is started again for those who know its port. */
+/**
+ * Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to
+ * our user; `samePort` where it is started again for those who know its port.
+ */
 export async function startMariadb(
   folder: string,
   schemas: string[],
@@ -71,8 +74,10 @@ export async function startMariadb(
     await stop();
     if (error instanceof Advice) throw error;
     throw new Advice(
-      `MariaDB could not start on ${dataFolder}: ${String((error as Error).message)}\nThe last lines of its log (${logFile}):\n${lastLines(logFile)}\n` +
-        `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${folder} ${folder}.broken`,
+      `MariaDB could not start on ${dataFolder}: ${String((error as Error).message)}\nThe last lines of its ` +
+        `log (${logFile}):\n${lastLines(logFile)}\n` +
+        `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${folder} ` +
+        `${folder}.broken`,
     );
   }
 }

@@ -19,7 +19,8 @@ import { runningDatabase } from './data-folder';
 import { readSecretKey } from './secret-key';
 
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
-npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the portal when there is none
+npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the
+                                        portal when there is none
 npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, and ends their sessions
 
   --data DIR   the data folder (data), as for npm start`;
@@ -99,13 +100,15 @@ async function setPassword(email: string): Promise<void> {
   const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
   if (!builder)
     throw new Advice(
-      `There is no builder ${email}. There are: ${(await Builder.findAll()).map((each) => each.email).join(', ') || 'none'}.`,
+      `There is no builder ${email}. There are: ` +
+        `${(await Builder.findAll()).map((each) => each.email).join(', ') || 'none'}.`,
     );
   const password = randomBytes(12).toString('base64url');
   await builder.update({ passwordHash: await hashPassword(password) });
   await Session.destroy({ where: { builderId: builder.id } });
   console.log(
-    `The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one is not any more.`,
+    `The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one ` +
+      'is not any more.',
   );
 }
 
@@ -113,7 +116,8 @@ async function exportDraft(slug: string, file: string | undefined): Promise<void
   const portal = await Portal.findOne({ where: { slug } });
   if (!portal)
     throw new Advice(
-      `There is no portal ${slug}. There are: ${(await Portal.findAll()).map((each) => each.slug).join(', ') || 'none'}.`,
+      `There is no portal ${slug}. There are: ` +
+        `${(await Portal.findAll()).map((each) => each.slug).join(', ') || 'none'}.`,
     );
   const text = writeDefinition(readDefinition(JSON.parse(portal.draft)));
   if (file) await writeFile(file, text);
@@ -132,7 +136,8 @@ async function readFileDefinition(file: string) {
   } catch (error) {
     if (error instanceof DefinitionError)
       throw new Advice(
-        `${file} was not applied:\n${error.faults.map((fault) => `  ${fault.place || 'the document'}: ${fault.reason}`).join('\n')}`,
+        `${file} was not applied:\n` +
+          `${error.faults.map((fault) => `  ${fault.place || 'the document'}: ${fault.reason}`).join('\n')}`,
       );
     throw new Advice(`${file} is not JSON: ${(error as Error).message}`);
   }

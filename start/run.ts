@@ -100,7 +100,9 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
   } catch (error) {
     // The first line alone: a statement with its values may follow.
     throw new Advice(
-      `The database at ${database.host}:${database.port} can't be used: ${(error as Error).message.split('\n')[0]}\nCheck that it runs, that the user may sign in, and that the schema ${ownSchema} exists and is open to them.`,
+      `The database at ${database.host}:${database.port} can't be used: ` +
+        `${(error as Error).message.split('\n')[0]}\nCheck that it runs, that the user may sign in, and that the ` +
+        `schema ${ownSchema} exists and is open to them.`,
     );
   }
   try {

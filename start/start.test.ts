@@ -190,7 +190,8 @@ describe('npm start', () => {
   it('prints no values of an error that it did not foresee', () => {
     const parent = Object.assign(
       new Error(
-        "(conn:3, no: 1062) Duplicate entry 'builder@example.org'\nsql: INSERT INTO builders VALUES (?,?) - parameters:['builder@example.org','$argon2id$v=19$secret']",
+        "(conn:3, no: 1062) Duplicate entry 'builder@example.org'\nsql: INSERT INTO builders VALUES (?,?) - " +
+          "parameters:['builder@example.org','$argon2id$v=19$secret']",
       ),
       { errno: 1062, code: 'ER_DUP_ENTRY', sql: "INSERT … 'builder@example.org'" },
     );
@@ -267,7 +268,9 @@ describe('npm start', () => {
         writeFileSync(join(broken, 'db', 'ibdata1'), 'not a database');
         return {
           args: ['--data', broken, '--port', '0'],
-          words: `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${broken} ${broken}.broken`,
+          words:
+            `If the folder is broken, move it away and start again, which makes a new one:\n  mv ${broken} ` +
+            `${broken}.broken`,
           done: () => undefined,
         };
       },

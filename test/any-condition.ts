@@ -7,7 +7,10 @@ import {
   type Operand,
 } from '../core/condition/tree';
 
-/** Any tree that can be written: names with odd letters and quotes, values of each kind, groups and negations. For tests. */
+/**
+ * Any tree that can be written: names with odd letters and quotes, values of each kind, groups and negations. For
+ * tests.
+ */
 const anyName = fc.oneof(
   fc.constantFrom('id', 'owner_id', 'état', 'and', 'In', 'true'),
   fc.string({ minLength: 1, maxLength: 8 }).filter((text) => !text.includes('\0')),

@@ -77,7 +77,9 @@ export const testSchemas = [
   'refusals_own',
 ];
 
-/** A real MariaDB and a real PostgreSQL for the tests of the server, in folders of their own that are gone afterwards. */
+/**
+ * A real MariaDB and a real PostgreSQL for the tests of the server, in folders of their own that are gone afterwards.
+ */
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-test-'));
   // PostgreSQL runs as another user, who must be able to pass through.

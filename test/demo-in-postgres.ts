@@ -2,7 +2,10 @@ import { readFile } from 'node:fs/promises';
 import type { Client } from 'pg';
 import { generateDemo } from '../demo/generate';
 
-/** The demo's tables and rows in a PostgreSQL database: the same schema said in its words, enumerations as types of their own, sets as arrays of them. */
+/**
+ * The demo's tables and rows in a PostgreSQL database: the same schema said in its words, enumerations as types of
+ * their own, sets as arrays of them.
+ */
 export async function loadDemoIntoPostgres(client: Client): Promise<void> {
   const script = await readFile(new URL('../demo/schema.sql', import.meta.url), 'utf8');
   const kinds = new Map<string, 'set' | 'yes/no'>();

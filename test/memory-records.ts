@@ -10,7 +10,10 @@ import {
 } from '../core/table/catalogue';
 import { sameValue, type Row, type Value } from '../core/table/value';
 
-/** Whole tables in memory, for judging conditions and views plainly and slowly: every relation is a search through all rows. */
+/**
+ * Whole tables in memory, for judging conditions and views plainly and slowly: every relation is a search through all
+ * rows.
+ */
 export class MemoryRecords {
   constructor(
     private readonly catalogue: Catalogue,

@@ -21,16 +21,16 @@ export function askable(view: View, column: string): Askable {
 }
 
 /**
- * Whether the end of a relation is something that the person knows of a record: its address, or a column that they see. Else following
- * the relation would tell them the column's value.
+ * Whether the end of a relation is something that the person knows of a record: its address, or a column that they see.
+ * Else following the relation would tell them the column's value.
  */
 export function isKnownEnd(view: View, column: string): boolean {
   return view.table.key.includes(column) || askable(view, column)?.by === 'value';
 }
 
 /**
- * The tables as the person may ask about them: a column that they can't ask by is not there at all, so that a filter on it
- * reads the same as one on a column that never was. A column masked to its year is a whole number here.
+ * The tables as the person may ask about them: a column that they can't ask by is not there at all, so that a filter on
+ * it reads the same as one on a column that never was. A column masked to its year is a whole number here.
  */
 export function askCatalogue(definition: PortalDefinition, catalogue: Catalogue, person: Person): Catalogue {
   const tables = catalogue.tables.map((table): Table => {

@@ -6,7 +6,9 @@ import { rightsOf } from './rights';
 import { viewOf, type View } from './view';
 import type { Person } from './person';
 
-/** What a change of the definition changes for persons with the same roles and facts, on one table, in numbers of rows. */
+/**
+ * What a change of the definition changes for persons with the same roles and facts, on one table, in numbers of rows.
+ */
 export interface ViewChange {
   rows: { gained: number; lost: number; kept: number };
   /** Of the rows kept: cells that show more than before, and cells that show less. */
@@ -91,7 +93,9 @@ export function noChange(pair: ViewPair): ViewChange {
   };
 }
 
-/** Adds `count` rows for which the rules hold as given: the same functions that decide of a cell decide what changed. */
+/**
+ * Adds `count` rows for which the rules hold as given: the same functions that decide of a cell decide what changed.
+ */
 export function addRows(change: ViewChange, pair: ViewPair, holds: readonly boolean[], count: number): void {
   const state = (side: 'before' | 'after') => {
     const view = pair[side];

@@ -38,8 +38,8 @@ export type LensPerson = Pick<Person, 'email'>;
 
 /**
  * The lens of a role on a table; null when the role may do nothing there. Fails closed: a filter that the table can't
- * answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken fence closes the table to
- * all who are not exempt.
+ * answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken fence closes the
+ * table to all who are not exempt.
  */
 export function lensOf(
   definition: PortalDefinition,
@@ -124,7 +124,10 @@ function shownColumns(
   return columns;
 }
 
-/** Columns of the list that can be written at all: not what the database fills, not a lifecycle's state, not what the ceiling closes. */
+/**
+ * Columns of the list that can be written at all: not what the database fills, not a lifecycle's state, not what the
+ * ceiling closes.
+ */
 function writable(definition: PortalDefinition, table: Table, names: string[]): Set<string> {
   const states = (definition.lifecycles ?? [])
     .filter((lifecycle) => lifecycle.table === table.name)
@@ -182,7 +185,10 @@ function editOf(
   return { rows, columns, unseen: new Set((grant.edit.unseen ?? []).filter((name) => columns.has(name))), keepIn };
 }
 
-/** After a move the record keeps within the fences, and within the keep-in rule where one is written: the edit filter may well name the old state. */
+/**
+ * After a move the record keeps within the fences, and within the keep-in rule where one is written: the edit filter
+ * may well name the old state.
+ */
 function movesOf(
   definition: PortalDefinition,
   grant: Grant,
@@ -222,8 +228,8 @@ export function strictestMask(
 }
 
 /**
- * Compares how much two opennesses reveal: positive when `a` is more open, 0 only when they are the same. Between two masks of one rank
- * the order of their text decides, so that every part of the product picks the same.
+ * Compares how much two opennesses reveal: positive when `a` is more open, 0 only when they are the same. Between two
+ * masks of one rank the order of their text decides, so that every part of the product picks the same.
  */
 export function moreOpen(a: Openness, b: Openness): number {
   const difference = opennessRank(a) - opennessRank(b);

@@ -20,8 +20,9 @@ const same = (path: string[], fact: Operand): Condition => ({
 });
 
 /**
- * The filters that make the table's rows "their own" for a role, found from the keys, the nearest first: the roster row itself, a relation to it
- * (`owner_id = :member.owners.id`, `sample.visit.well.owner_id = …`), or to the organisation that the roster names (`lab_id = :member.lab_staff.lab_id`).
+ * The filters that make the table's rows "their own" for a role, found from the keys, the nearest first: the roster row
+ * itself, a relation to it (`owner_id = :member.owners.id`, `sample.visit.well.owner_id = …`), or to the organisation
+ * that the roster names (`lab_id = :member.lab_staff.lab_id`).
  */
 export function ownRows(draft: Drafted, catalogue: Catalogue, table: Table, role: string): Condition[] {
   const found = rostersOf(draft, role).flatMap((roster) => {
@@ -54,8 +55,9 @@ function beside(catalogue: Catalogue, table: Table, roster: Roster, relations: R
 }
 
 /**
- * Filters that may be meant where the keys alone don't say whose a record is: it has records that are theirs (`EXISTS (visits WHERE …)`), or a
- * column is called like one of their roster row (`parish = :member.staff.parish`), or leads where theirs does: two with one bank share no records. To be offered, not taken.
+ * Filters that may be meant where the keys alone don't say whose a record is: it has records that are theirs (`EXISTS
+ * (visits WHERE …)`), or a column is called like one of their roster row (`parish = :member.staff.parish`), or leads
+ * where theirs does: two with one bank share no records. To be offered, not taken.
  */
 export function likelyRows(draft: Drafted, catalogue: Catalogue, table: Table, role: string): Condition[] {
   const rosters = rostersOf(draft, role);
@@ -117,7 +119,10 @@ function rostersOf(draft: Drafted, role: string): Roster[] {
   return draft.rosters.filter((roster) => rolesGiven(roster).includes(role));
 }
 
-/** Paths from the table to a column of another that a relation leads to, by the relation's own column; the column itself where the tables are one. */
+/**
+ * Paths from the table to a column of another that a relation leads to, by the relation's own column; the column itself
+ * where the tables are one.
+ */
 function pathsTo(catalogue: Catalogue, table: Table, target: string, column: string): string[][] {
   if (table.name === target) return [[column]];
   const walk = (at: Table, before: string[], seen: string[]): string[][] =>

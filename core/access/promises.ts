@@ -56,7 +56,10 @@ export function isAbout(
   return !promise.who.exceptRoles.some((role) => roles.includes(role));
 }
 
-/** Which rows a view lets its person see, edit, delete, or make. With a column: where they see it unmasked, or can fill it. */
+/**
+ * Which rows a view lets its person see, edit, delete, or make. With a column: where they see it unmasked, or can fill
+ * it.
+ */
 export function reachOf(view: View, operation: PromisedOperation, column: string | undefined): Reach {
   const { lenses } = view;
   const seen = anyOf(lenses.map((lens) => lens.rows));
@@ -110,8 +113,9 @@ function both(a: Reach, b: Reach): Reach {
 }
 
 /**
- * The column of a saved query that shows a person what a promise keeps from them: made of the column that the promise is about, or of any column of its
- * table. Which records its values are of can't be told from it, so a promise that something is not seen, or only in some records, is broken by it. Null where there is none.
+ * The column of a saved query that shows a person what a promise keeps from them: made of the column that the promise
+ * is about, or of any column of its table. Which records its values are of can't be told from it, so a promise that
+ * something is not seen, or only in some records, is broken by it. Null where there is none.
  */
 export function shownByQuery(
   promise: RulePromise,

@@ -6,7 +6,10 @@ import type { Grant, PortalDefinition } from '../definition/definition';
 import { rolesOf, type KnownPerson } from './people';
 import { assignedUsers, checkAccess, permissionsOf, rolePermissions, rolesWith, type Permission } from './review';
 
-/** INCITS 359-2012, core RBAC: the administrative, system and review functions as statements over the definition. Section names as in clause 6.1, from memory. */
+/**
+ * INCITS 359-2012, core RBAC: the administrative, system and review functions as statements over the definition.
+ * Section names as in clause 6.1, from memory.
+ */
 const roleIds = ['owner', 'sampler', 'desk'];
 const rosterOf: Record<string, string> = { owner: 'owners', sampler: 'samplers', desk: 'visits' };
 const columns = ['code', 'note', 'state'];
@@ -57,25 +60,29 @@ const anyPermission = fc.record({
 });
 
 describe('core RBAC', () => {
-  it('AssignUser and DeassignUser: standing on a roster gives its role and nothing else, and taking the row away takes the role', () => {
-    fc.assert(
-      fc.property(anyPortal, anyPerson, fc.constantFrom(...roleIds), (definition, person, role) => {
-        const assigned: KnownPerson = { ...person, rows: { ...person.rows, [rosterOf[role]!]: { id: person.id } } };
-        const { [rosterOf[role]!]: _, ...others } = assigned.rows;
-        const deassigned: KnownPerson = { ...person, rows: others };
-        expect(new Set(rolesOf(definition, wellsCatalogue, assigned))).toEqual(
-          new Set([...rolesOf(definition, wellsCatalogue, person), role]),
-        );
-        expect(rolesOf(definition, wellsCatalogue, deassigned)).toEqual(
-          rolesOf(definition, wellsCatalogue, assigned).filter((each) => each !== role),
-        );
-        expect([
-          assignedUsers(definition, wellsCatalogue, [assigned, deassigned], role),
-          assignedUsers(definition, wellsCatalogue, [deassigned], role),
-        ]).toEqual([[assigned], []]);
-      }),
-    );
-  });
+  it(
+    'AssignUser and DeassignUser: standing on a roster gives its role and nothing else, and taking the row away ' +
+      'takes the role',
+    () => {
+      fc.assert(
+        fc.property(anyPortal, anyPerson, fc.constantFrom(...roleIds), (definition, person, role) => {
+          const assigned: KnownPerson = { ...person, rows: { ...person.rows, [rosterOf[role]!]: { id: person.id } } };
+          const { [rosterOf[role]!]: _, ...others } = assigned.rows;
+          const deassigned: KnownPerson = { ...person, rows: others };
+          expect(new Set(rolesOf(definition, wellsCatalogue, assigned))).toEqual(
+            new Set([...rolesOf(definition, wellsCatalogue, person), role]),
+          );
+          expect(rolesOf(definition, wellsCatalogue, deassigned)).toEqual(
+            rolesOf(definition, wellsCatalogue, assigned).filter((each) => each !== role),
+          );
+          expect([
+            assignedUsers(definition, wellsCatalogue, [assigned, deassigned], role),
+            assignedUsers(definition, wellsCatalogue, [deassigned], role),
+          ]).toEqual([[assigned], []]);
+        }),
+      );
+    },
+  );
 
   it('GrantPermission and RevokePermission: change what the role may do, for exactly those who have it', () => {
     fc.assert(

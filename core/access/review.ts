@@ -7,7 +7,10 @@ import { rolesOf, type KnownPerson } from './people';
 
 export type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move';
 
-/** One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this sense. */
+/**
+ * One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this
+ * sense.
+ */
 export interface Permission {
   operation: ReviewedOperation;
   table: string;

@@ -11,10 +11,15 @@ export interface Rights {
   edits(column: string): boolean;
 }
 
-/** Of the outcomes of all lenses there are few combinations, so what a combination opens is worked out once for a view. */
+/**
+ * Of the outcomes of all lenses there are few combinations, so what a combination opens is worked out once for a view.
+ */
 const known = new WeakMap<View, Map<string, Rights>>();
 
-/** Decides by which lenses of the view have the record, and through which it may be edited: `seen` and `edited` hold one outcome for each lens, in its place. */
+/**
+ * Decides by which lenses of the view have the record, and through which it may be edited: `seen` and `edited` hold one
+ * outcome for each lens, in its place.
+ */
 export function rightsOf(view: View, seen: readonly boolean[], edited: readonly boolean[]): Rights {
   const ofView = known.get(view) ?? new Map<string, Rights>();
   known.set(view, ofView);

@@ -6,7 +6,10 @@ import type { PortalDefinition, Roster } from '../definition/definition';
 import { findRosterTable, type Catalogue, type Table } from '../table/catalogue';
 import type { Row } from '../table/value';
 
-/** What keeps a rule from giving roles, in words; null when it is sound. A role depends on the row alone: not on who asks, the day, or other records. */
+/**
+ * What keeps a rule from giving roles, in words; null when it is sound. A role depends on the row alone: not on who
+ * asks, the day, or other records.
+ */
 export function roleRuleProblem(where: Condition, catalogue: Catalogue, table: Table): string | null {
   const scope = { catalogue, table, member: false };
   const problem = checkCondition(where, scope)[0];

@@ -1,7 +1,7 @@
 /**
- * Which groups of a figure are merged into "others" so that no group under the smallest size is shown. If the others would
- * be one group alone, or would still be too few, the next smallest joins them. Gives the places of the merged groups;
- * null when even all together are too few, so that nothing may be shown.
+ * Which groups of a figure are merged into "others" so that no group under the smallest size is shown. If the others
+ * would be one group alone, or would still be too few, the next smallest joins them. Gives the places of the merged
+ * groups; null when even all together are too few, so that nothing may be shown.
  */
 export function mergedGroups(counts: readonly number[], smallest: number): Set<number> | null {
   const bySize = counts

@@ -14,7 +14,10 @@ export interface View {
 
 export const hidden: Openness = { level: 'hidden' };
 
-/** The view of a person. The builder's own grant shows and writes every table whole, under the ceiling; stamps and lifecycles are for members. */
+/**
+ * The view of a person. The builder's own grant shows and writes every table whole, under the ceiling; stamps and
+ * lifecycles are for members.
+ */
 export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
     return { table, lenses: [builderLens(catalogue, table)] };
@@ -94,7 +97,9 @@ export function visibleColumns(view: View): string[] {
     .filter((name) => view.lenses.some((lens) => lens.columns.has(name)));
 }
 
-/** The distinct ways in which a column can be open in this view, each with the lenses that make it so, most open first. */
+/**
+ * The distinct ways in which a column can be open in this view, each with the lenses that make it so, most open first.
+ */
 export function opennessCases(view: View, column: string): { openness: Openness; lenses: number[] }[] {
   const cases: { openness: Openness; lenses: number[] }[] = [];
   view.lenses.forEach((lens, i) => {
@@ -114,8 +119,9 @@ export interface Editable {
 }
 
 /**
- * Columns of a record that the person may change: `seen` and `edited` say for each lens whether the record is in its rows
- * and in its edit rows. A cell that is masked or hidden for the person can only be replaced where a lens lets it be unseen.
+ * Columns of a record that the person may change: `seen` and `edited` say for each lens whether the record is in its
+ * rows and in its edit rows. A cell that is masked or hidden for the person can only be replaced where a lens lets it
+ * be unseen.
  */
 export function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Editable {
   const editable: Editable = { shown: new Set(), unseen: new Set() };
@@ -130,7 +136,9 @@ export function editableColumns(view: View, seen: readonly boolean[], edited: re
   return editable;
 }
 
-/** After a change the record must satisfy one of these: the keep-in rules of the person's roles that may edit the table. */
+/**
+ * After a change the record must satisfy one of these: the keep-in rules of the person's roles that may edit the table.
+ */
 export function keepInRules(view: View): Rows[] {
   return view.lenses.flatMap((lens) => (lens.edit ? [lens.edit.keepIn] : []));
 }

@@ -44,7 +44,10 @@ export function columnsOfClass(definition: PortalDefinition, catalogue: Catalogu
 
 const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false, export: false, through: [] };
 
-/** Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows there are. Those who reach nothing are left out. */
+/**
+ * Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows
+ * there are. Those who reach nothing are left out.
+ */
 export function whoSees(
   definition: PortalDefinition,
   catalogue: Catalogue,

@@ -7,7 +7,10 @@ import { findColumn, findTable, type Catalogue, type Table } from '../table/cata
 import type { Finding, Place } from './findings';
 import type { Granted } from './granted';
 
-/** Mistakes inside of a condition: branches of an OR that are open, owners' columns that others may write, the wrong number of the member. */
+/**
+ * Mistakes inside of a condition: branches of an OR that are open, owners' columns that others may write, the wrong
+ * number of the member.
+ */
 export function findBranchFaults(
   definition: PortalDefinition,
   catalogue: Catalogue,
@@ -45,8 +48,12 @@ function openBranches(each: Granted): Finding[] {
             kind: 'branch without the member',
             severity: 'leak',
             place: { ...each.place, what: String(i) },
-            title: `Every ${each.role.name} sees the rows of ${each.table.name} where ${describeCondition(branch)}, whosever they are`,
-            why: 'The other parts of this "or" ask who it is, this one doesn\'t, so it lets the same rows through for everyone. Put "and" before it, or take it out, unless it is meant for all.',
+            title:
+              `Every ${each.role.name} sees the rows of ${each.table.name} where ${describeCondition(branch)}, ` +
+              'whosever they are',
+            why:
+              'The other parts of this "or" ask who it is, this one doesn\'t, so it lets the same rows through ' +
+              'for everyone. Put "and" before it, or take it out, unless it is meant for all.',
           },
         ],
   );
@@ -80,8 +87,10 @@ function marksOfOthers(each: Granted): Finding[] {
         title: `${each.role.name} may change ${each.table.name}.${column}, by which records are told to be somebody's`,
         why:
           others.length > 0
-            ? `Whoever has a record by ${others.join(' or ')} could write themselves, or anybody, into ${column}, and so take it from who is there. Show it, and let nobody change it.`
-            : 'This column says whose the record is. As long as it is editable, one careless keep-in rule gives records away. Show it, and let nobody change it.',
+            ? `Whoever has a record by ${others.join(' or ')} could write themselves, or anybody, into ` +
+              `${column}, and so take it from who is there. Show it, and let nobody change it.`
+            : 'This column says whose the record is. As long as it is editable, one careless keep-in rule gives ' +
+              'records away. Show it, and let nobody change it.',
       };
     });
 }
@@ -167,8 +176,12 @@ function wrongIds(definition: PortalDefinition, catalogue: Catalogue, each: Gran
       kind: 'another number',
       severity: 'leak',
       place: { ...each.place, column, what } satisfies Place,
-      title: `The ${what} filter of ${each.role.name} on ${each.table.name} compares ${column} with ${describeOperand({ kind: 'member', fact: ['id'] })}, which is another number`,
-      why: `${column} holds numbers of ${fact[0]}; :member.id is the member's number in this portal. Where the two happen to be alike, somebody gets another's record. Compare with :member.${fact.join('.')}.`,
+      title:
+        `The ${what} filter of ${each.role.name} on ${each.table.name} compares ${column} with ` +
+        `${describeOperand({ kind: 'member', fact: ['id'] })}, which is another number`,
+      why:
+        `${column} holds numbers of ${fact[0]}; :member.id is the member's number in this portal. Where the two ` +
+        `happen to be alike, somebody gets another's record. Compare with :member.${fact.join('.')}.`,
     })),
   );
 }

@@ -10,7 +10,10 @@ import { branchesOf } from './branch-findings';
 import { findFaults } from './findings';
 import { negatedColumns, orEmpty } from './empty-findings';
 
-/** What findings claim of random definitions is tried on random data, record by record and person by person: none may be false. */
+/**
+ * What findings claim of random definitions is tried on random data, record by record and person by person: none may be
+ * false.
+ */
 it('no claim of a finding is false when it is tried on the data', () => {
   const tried: Record<string, number> = {};
   const count = (kind: string) => {

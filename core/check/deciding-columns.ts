@@ -49,8 +49,12 @@ export function findWrittenRights(definition: PortalDefinition, catalogue: Catal
           kind: 'rights can be written',
           severity: 'leak',
           place: { stage: 'access', table: name, role: id, column, what },
-          title: `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ${decides === 'roles' ? 'which gives members their roles' : 'which rules ask of the member'}`,
-          why: 'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless this role is to hand out rights.',
+          title:
+            `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ` +
+            `${decides === 'roles' ? 'which gives members their roles' : 'which rules ask of the member'}`,
+          why:
+            'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless ' +
+            'this role is to hand out rights.',
         }));
       });
     }),

@@ -17,7 +17,10 @@ export interface DataFacts {
   away: { name: string; reason: string }[];
 }
 
-/** Columns of the table that a condition asks with a "not": nothing is known of an empty one, so its row passes neither way. */
+/**
+ * Columns of the table that a condition asks with a "not": nothing is known of an empty one, so its row passes neither
+ * way.
+ */
 export function negatedColumns(where: Condition, table: Table): string[] {
   const found = new Set<string>();
   visitNegations(where, (column) => {
@@ -34,7 +37,10 @@ export function orEmpty(where: Condition, column: string): Condition {
   );
 }
 
-/** Visits every comparison with a "not" on a column of the table itself that is not beside "is empty" already; what is given takes its place. */
+/**
+ * Visits every comparison with a "not" on a column of the table itself that is not beside "is empty" already; what is
+ * given takes its place.
+ */
 function visitNegations(where: Condition, change: (column: string, part: Condition) => Condition | null): Condition {
   const ownColumn = (operands: readonly Operand[]) =>
     operands.flatMap((operand) =>
@@ -93,8 +99,12 @@ export function findEmptyFaults(granted: readonly Granted[], facts: DataFacts): 
           kind: 'empty values fall out',
           severity: 'broken',
           place: { ...place, column },
-          title: `${role.name} doesn't see ${rows === 1 ? 'the row' : `the ${rows.toLocaleString('en')} rows`} of ${table.name} in which ${column} is empty`,
-          why: `Of an empty value neither "is" nor "is not" is true, so "${describeCondition(where)}" leaves those rows out. Say "or is empty" where they are meant.`,
+          title:
+            `${role.name} doesn't see ${rows === 1 ? 'the row' : `the ${rows.toLocaleString('en')} rows`} of ` +
+            `${table.name} in which ${column} is empty`,
+          why:
+            `Of an empty value neither "is" nor "is not" is true, so "${describeCondition(where)}" leaves those ` +
+            'rows out. Say "or is empty" where they are meant.',
         };
       });
   });
@@ -106,8 +116,12 @@ export function findEmptyFaults(granted: readonly Granted[], facts: DataFacts): 
         kind: 'nobody gets a row',
         severity: 'broken',
         place,
-        title: `The filter of ${role.name} on ${table} lets no row through for ${people === 1 ? 'its only member' : `any of its ${people.toLocaleString('en')} members`}`,
-        why: 'On the data as it is now everyone in this role sees an empty list. It may compare with the wrong thing, or the data is still to come.',
+        title:
+          `The filter of ${role.name} on ${table} lets no row through for ` +
+          `${people === 1 ? 'its only member' : `any of its ${people.toLocaleString('en')} members`}`,
+        why:
+          'On the data as it is now everyone in this role sees an empty list. It may compare with the wrong ' +
+          'thing, or the data is still to come.',
       })),
   );
   const keys = facts.brokenKeys.map((table): Finding => ({
@@ -116,7 +130,9 @@ export function findEmptyFaults(granted: readonly Granted[], facts: DataFacts): 
     severity: 'broken',
     place: { stage: 'data', table },
     title: `The key that was given to ${table} is empty or the same in several of its records`,
-    why: 'An address may then open another record than was meant, of those that the person sees. Choose other columns, or take the key off.',
+    why:
+      'An address may then open another record than was meant, of those that the person sees. Choose other ' +
+      'columns, or take the key off.',
   }));
   return [...empties, ...nobody, ...keys];
 }

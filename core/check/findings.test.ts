@@ -242,7 +242,10 @@ describe('mistakes in the rules', () => {
   ];
 
   const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
-  /** More of them, with the words that tell what is meant; most come with the part of the rule that is wrong in many shapes. */
+  /**
+   * More of them, with the words that tell what is meant; most come with the part of the rule that is wrong in many
+   * shapes.
+   */
   const told: [string, RegExp, (d: Draft) => void][] = [
     [
       'own mark can be changed',
@@ -658,51 +661,55 @@ describe('mistakes in the rules', () => {
     ]);
   });
 
-  it('roles by rule: a rule that does not work gives nobody its role, and a row that no rule fits is a member without role', () => {
-    const draft = sound();
-    const byRule = (text: string) => {
-      draft.rosters = [
-        {
-          table: 'owners',
-          name: 'name',
-          email: 'email',
-          roles: [
-            { role: 'owner', where: when("parish = 'Saltby'") },
-            { role: 'desk', where: when(text) },
-          ],
-        },
-      ];
-    };
-    const people = [
-      ['Saltby', 1],
-      ['Oxlode', 2],
-      [null, 3],
-    ].map(([parish, id]): KnownPerson => ({
-      id: Number(id),
-      name: `Member ${id}`,
-      email: `m${id}@example.org`,
-      organisation: null,
-      rows: { owners: { id: Number(id), parish: parish! } },
-    }));
-    const found = () =>
-      kinds(draft, wellsCatalogue, peopleFacts(draft, wellsCatalogue, people)).map((each) => each.title);
-    byRule("parish IN ('Saltby', 'Oxlode')");
-    expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner', 'desk'], ['desk'], []]);
-    expect(found()).toEqual(['1 member has no role', 'Nobody is Sampler']);
-    for (const [text, reason] of [
-      ['parsh = 1', 'there is no column parsh in owners; did you mean parish?'],
-      ['email = :member.email', ":member.email can't be used here; compare with a value"],
-      ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
-      [
-        "EXISTS (wells WHERE wells.state = 'active')",
-        "a role is given by the row's own columns, not by records that it is related to",
-      ],
-    ] as const) {
-      byRule(text);
-      expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner'], [], []]);
-      expect(found()).toContain(`The rule that makes members from owners Desk does not work: ${reason}`);
-    }
-  });
+  it(
+    'roles by rule: a rule that does not work gives nobody its role, and a row that no rule fits is a member ' +
+      'without role',
+    () => {
+      const draft = sound();
+      const byRule = (text: string) => {
+        draft.rosters = [
+          {
+            table: 'owners',
+            name: 'name',
+            email: 'email',
+            roles: [
+              { role: 'owner', where: when("parish = 'Saltby'") },
+              { role: 'desk', where: when(text) },
+            ],
+          },
+        ];
+      };
+      const people = [
+        ['Saltby', 1],
+        ['Oxlode', 2],
+        [null, 3],
+      ].map(([parish, id]): KnownPerson => ({
+        id: Number(id),
+        name: `Member ${id}`,
+        email: `m${id}@example.org`,
+        organisation: null,
+        rows: { owners: { id: Number(id), parish: parish! } },
+      }));
+      const found = () =>
+        kinds(draft, wellsCatalogue, peopleFacts(draft, wellsCatalogue, people)).map((each) => each.title);
+      byRule("parish IN ('Saltby', 'Oxlode')");
+      expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner', 'desk'], ['desk'], []]);
+      expect(found()).toEqual(['1 member has no role', 'Nobody is Sampler']);
+      for (const [text, reason] of [
+        ['parsh = 1', 'there is no column parsh in owners; did you mean parish?'],
+        ['email = :member.email', ":member.email can't be used here; compare with a value"],
+        ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
+        [
+          "EXISTS (wells WHERE wells.state = 'active')",
+          "a role is given by the row's own columns, not by records that it is related to",
+        ],
+      ] as const) {
+        byRule(text);
+        expect(people.map((each) => rolesOf(draft, wellsCatalogue, each))).toEqual([['owner'], [], []]);
+        expect(found()).toContain(`The rule that makes members from owners Desk does not work: ${reason}`);
+      }
+    },
+  );
 
   it('a ceiling that takes away what is granted, and a label that is masked', () => {
     const draft = sound();

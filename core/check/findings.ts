@@ -112,7 +112,9 @@ export function findFaults(
       severity: 'broken',
       place: { stage: 'data' },
       title: `The source ${name} can't be reached`,
-      why: `Nothing of its tables is shown to anybody while that lasts, and pages say so in the place of their values; the check says nothing of them. ${reason}`,
+      why:
+        'Nothing of its tables is shown to anybody while that lasts, and pages say so in the place of their ' +
+        `values; the check says nothing of them. ${reason}`,
     })),
     ...findFilters(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
@@ -204,7 +206,9 @@ function findOpenTables(definition: PortalDefinition, catalogue: Catalogue): Fin
         severity: 'leak',
         place: { stage: 'access', table, role },
         title: `${roleName(definition, role)} reads every row of ${table}`,
-        why: `There is no row filter, so each ${roleName(definition, role)} sees all records, also those of others. Add a filter unless the table is meant for all.`,
+        why:
+          `There is no row filter, so each ${roleName(definition, role)} sees all records, also those of others. ` +
+          'Add a filter unless the table is meant for all.',
       },
     ];
   });
@@ -224,8 +228,12 @@ function findMaskedEdits(definition: PortalDefinition, catalogue: Catalogue): Fi
           kind: 'masked but editable',
           severity: 'broken',
           place: { stage: 'access', table: name, role, column },
-          title: `${roleName(definition, role)} may edit ${name}.${column}, which is masked for them (${maskLabel(openness.mask)})`,
-          why: "A masked cell can't be edited: the person would write over what they can't see. Take the column from the edit grant, or except the role from the mask.",
+          title:
+            `${roleName(definition, role)} may edit ${name}.${column}, which is masked for them ` +
+            `(${maskLabel(openness.mask)})`,
+          why:
+            "A masked cell can't be edited: the person would write over what they can't see. Take the column " +
+            'from the edit grant, or except the role from the mask.',
         },
       ];
     });
@@ -252,7 +260,9 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
           severity: 'broken',
           place: place(closed),
           title: `The roster ${roster.table} can't be read: the ceiling lets nobody read ${closed}`,
-          why: 'What nobody may read is not read for members either. Choose another column, or have the ceiling lifted at the source.',
+          why:
+            'What nobody may read is not read for members either. Choose another column, or have the ceiling ' +
+            'lifted at the source.',
         },
       ];
     }
@@ -263,7 +273,9 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
           kind: 'roster does not work',
           severity: 'broken',
           place: place(roster.email),
-          title: `The roster ${roster.table} can't be read${missing ? `: there is no ${missing}` : ': it needs a primary key of one column'}`,
+          title:
+            `The roster ${roster.table} can't be ` +
+            `read${missing ? `: there is no ${missing}` : ': it needs a primary key of one column'}`,
           why: 'Nobody becomes a member through it. Choose its columns again.',
         },
       ];
@@ -279,7 +291,9 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
               kind: 'role rule does not work',
               severity: 'broken',
               place: { stage: 'people', table: roster.table, role: rule.role },
-              title: `The rule that makes members from ${roster.table} ${roleName(definition, rule.role)} does not work: ${problem}`,
+              title:
+                `The rule that makes members from ${roster.table} ${roleName(definition, rule.role)} does not ` +
+                `work: ${problem}`,
               why: 'A rule that does not work gives the role to nobody. Write it anew.',
             },
           ];
@@ -290,7 +304,9 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
         kind: 'no e-mail',
         severity: 'broken',
         place: place(roster.email),
-        title: `${tally.withoutEmail.toLocaleString('en')} of ${counted(tally.rows, 'row', 'rows', 'en')} of ${roster.table} ${tally.withoutEmail === 1 ? 'has' : 'have'} no e-mail`,
+        title:
+          `${tally.withoutEmail.toLocaleString('en')} of ${counted(tally.rows, 'row', 'rows', 'en')} of ` +
+          `${roster.table} ${tally.withoutEmail === 1 ? 'has' : 'have'} no e-mail`,
         why: "Whoever has no e-mail can't sign in and is not a member. Fill it in the table, then refresh.",
       });
     }
@@ -300,8 +316,13 @@ function findRosters(definition: PortalDefinition, catalogue: Catalogue, facts: 
         kind: 'e-mail used twice',
         severity: 'leak',
         place: place(roster.email),
-        title: `${counted(tally.sharedEmail, 'row', 'rows', 'en')} of ${roster.table} share their e-mail with another row`,
-        why: 'One e-mail is one person, and it would be open whose records they get. None of these rows is a member until each e-mail stands once. Where several rows of one person are meant, a query with one row a person can be the roster.',
+        title:
+          `${counted(tally.sharedEmail, 'row', 'rows', 'en')} of ${roster.table} share their e-mail with another ` +
+          'row',
+        why:
+          'One e-mail is one person, and it would be open whose records they get. None of these rows is a member ' +
+          'until each e-mail stands once. Where several rows of one person are meant, a query with one row a ' +
+          'person can be the roster.',
       });
     }
     return found;
@@ -328,7 +349,9 @@ function findCrossings(definition: PortalDefinition, whole: Catalogue, isAway: (
           severity: 'broken',
           place: { stage: 'data', table: name, column: relation.column },
           title: `The relation ${name}.${relation.name} to ${relation.table} can't be followed`,
-          why: "A column is gone, both hold values of different kinds, or the values there don't tell records apart. Nothing is shown through it. Take the relation off, or mend the column.",
+          why:
+            "A column is gone, both hold values of different kinds, or the values there don't tell records " +
+            'apart. Nothing is shown through it. Take the relation off, or mend the column.',
         },
       ];
     }),

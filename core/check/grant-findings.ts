@@ -39,7 +39,9 @@ function exportWiderThanSeen({ grant, lens, scope, role, table, place }: Granted
       severity: 'broken',
       place,
       title: `${role.name} may export rows of ${table.name} that they may not see`,
-      why: 'What they see still holds: rows outside of it are not taken out either, so for those the right is empty, and whoever reads the rule thinks otherwise. Export what is seen.',
+      why:
+        'What they see still holds: rows outside of it are not taken out either, so for those the right is ' +
+        'empty, and whoever reads the rule thinks otherwise. Export what is seen.',
     },
   ];
 }
@@ -64,7 +66,9 @@ function halfGrants({ grant, role, table, place }: Granted): Finding[] {
       severity: 'broken',
       place,
       title: `${role.name} may change ${writes.slice(0, 3).join(', ')} of ${table.name} and sees no row of it`,
-      why: 'Only what is in view can be changed, so this does nothing, unless another role of the same person shows the rows. Say which rows they see.',
+      why:
+        'Only what is in view can be changed, so this does nothing, unless another role of the same person shows ' +
+        'the rows. Say which rows they see.',
     });
   }
   return found;
@@ -95,7 +99,11 @@ function maskedAddresses(definition: PortalDefinition, { lens, role, table, plac
       severity: 'leak',
       place: { ...place, column },
       title: `${table.name}.${column} is masked for ${role.name}, and is every record's address`,
-      why: `Records are named by it, in links and in what a browser is sent, so whoever sees one reads it. ${addressChoices(definition, table).length > 0 ? 'Let another unique column be the address.' : 'Give the table another unique column to be named by, or hide the records.'}`,
+      why:
+        'Records are named by it, in links and in what a browser is sent, so whoever sees one reads it. ' +
+        (addressChoices(definition, table).length > 0
+          ? 'Let another unique column be the address.'
+          : 'Give the table another unique column to be named by, or hide the records.'),
     }));
 }
 
@@ -115,8 +123,12 @@ function unseenKeys(definition: PortalDefinition, { grant, role, table, place }:
       kind: 'key is not seen',
       severity: 'broken',
       place: { ...place, column: lost[0], what: masked.length > 0 ? undefined : 'hidden' },
-      title: `${role.name} sees nothing of ${table.name}, because ${lost.join(', ')}, by which its records are told apart, ${masked.length > 0 ? 'is masked for them' : 'is hidden from them'}`,
-      why: "A record's address is its key, so whoever gets the record reads it. Show the key whole, or tell the records apart by other columns.",
+      title:
+        `${role.name} sees nothing of ${table.name}, because ${lost.join(', ')}, by which its records are told ` +
+        `apart, ${masked.length > 0 ? 'is masked for them' : 'is hidden from them'}`,
+      why:
+        "A record's address is its key, so whoever gets the record reads it. Show the key whole, or tell the " +
+        'records apart by other columns.',
     },
   ];
 }
@@ -148,8 +160,13 @@ function exceptions(definition: PortalDefinition, granted: readonly Granted[]): 
               kind: 'mask with exceptions',
               severity: 'leak',
               place: { stage: 'access', role: id, what: rule.id },
-              title: `${role.name} is excepted from the mask ${rule.id} (${maskLabel(rule.mask)}) and reads ${open.length === 1 ? 'a column' : `${open.length} columns`} whole: ${open.slice(0, 6).join(', ')}${open.length > 6 ? ` and ${open.length - 6} more` : ''}`,
-              why: 'A mask for everyone is easily thought to be for everyone. Say why this role is not meant, or take the exception back.',
+              title:
+                `${role.name} is excepted from the mask ${rule.id} (${maskLabel(rule.mask)}) and reads ` +
+                `${open.length === 1 ? 'a column' : `${open.length} columns`} whole: ` +
+                `${open.slice(0, 6).join(', ')}${open.length > 6 ? ` and ${open.length - 6} more` : ''}`,
+              why:
+                'A mask for everyone is easily thought to be for everyone. Say why this role is not meant, or ' +
+                'take the exception back.',
             },
           ];
         }),
@@ -188,8 +205,12 @@ function besideWider(granted: readonly Granted[], people: PeopleFacts): Finding[
             kind: 'narrow beside wide',
             severity: 'leak',
             place: one.place,
-            title: `What ${one.role.name} sees of ${one.table.name} narrows nothing: everyone in that role is ${other.role.name} too, who sees more`,
-            why: 'A person gets all that any of their roles gives. If the narrower rule is meant to hold for them, take the wider role from them, or narrow it as well.',
+            title:
+              `What ${one.role.name} sees of ${one.table.name} narrows nothing: everyone in that role is ` +
+              `${other.role.name} too, who sees more`,
+            why:
+              'A person gets all that any of their roles gives. If the narrower rule is meant to hold for them, ' +
+              'take the wider role from them, or narrow it as well.',
           },
         ];
       }),

@@ -10,8 +10,9 @@ export interface ProposedQuery {
 }
 
 /**
- * A query that makes one row a person of a roster in which an e-mail stands many times: by the e-mail as members are told apart by it, with the
- * least of the name, the organisation and whatever the roster's rules ask. Null where the roster's columns are gone.
+ * A query that makes one row a person of a roster in which an e-mail stands many times: by the e-mail as members are
+ * told apart by it, with the least of the name, the organisation and whatever the roster's rules ask. Null where the
+ * roster's columns are gone.
  */
 export function oneRowAPerson(
   roster: Roster,
@@ -43,7 +44,9 @@ export function oneRowAPerson(
   while (tables.some((each) => each.name === name)) name += '_1';
   return {
     name,
-    text: `SELECT ${lines.join(',\n  ')}\nFROM ${quoted(table.name)}\nWHERE TRIM(${email}) <> ''\nGROUP BY LOWER(TRIM(${email}))`,
+    text:
+      `SELECT ${lines.join(',\n  ')}\nFROM ${quoted(table.name)}\nWHERE TRIM(${email}) <> ''\nGROUP BY ` +
+      `LOWER(TRIM(${email}))`,
     key: [roster.email],
   };
 }

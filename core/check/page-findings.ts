@@ -5,7 +5,10 @@ import { crossingsFrom, withCrossings } from '../definition/sources';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 import type { Finding } from './findings';
 
-/** One thing that must be seen so that a column of a page is: a relation's column on the way, the rows that it leads to, or the column itself. */
+/**
+ * One thing that must be seen so that a column of a page is: a relation's column on the way, the rows that it leads to,
+ * or the column itself.
+ */
 interface Needed {
   table: string;
   /** Absent where only some rows are needed. */
@@ -14,7 +17,10 @@ interface Needed {
   whole: boolean;
 }
 
-/** Sections that show nothing, and columns that are listed for roles that don't see them, by themselves or on the way to them. */
+/**
+ * Sections that show nothing, and columns that are listed for roles that don't see them, by themselves or on the way to
+ * them.
+ */
 export function findPages(
   definition: PortalDefinition,
   whole: Catalogue,
@@ -121,6 +127,7 @@ function nobodySees(page: Page, table: string, text: string, needed: Needed | un
       ? 'There is no such column any more. Take it off the page.'
       : isOwn
         ? 'The column is left out for everyone. Show it under Access, or take it off the page.'
-        : `It is looked up through ${needed.table}${needed.column === undefined ? '' : `.${needed.column}`}, which must be shown to them too. Show that under Access, or take the column off the page.`,
+        : `It is looked up through ${needed.table}${needed.column === undefined ? '' : `.${needed.column}`}, ` +
+          'which must be shown to them too. Show that under Access, or take the column off the page.',
   };
 }

@@ -96,7 +96,10 @@ function togetherOf(rolesOfAll: readonly string[][]): [string, string][] {
   );
 }
 
-/** Whether a condition can't be true for somebody who lacks a fact: a comparison with it is unknown, and so is its opposite. */
+/**
+ * Whether a condition can't be true for somebody who lacks a fact: a comparison with it is unknown, and so is its
+ * opposite.
+ */
 function isVoidWithout(condition: Condition, fact: readonly string[]): boolean {
   const isFact = (operand: Operand): boolean =>
     operand.kind === 'shifted'

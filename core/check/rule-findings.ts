@@ -14,7 +14,10 @@ import type { Finding } from './findings';
 import { grantedOf, whole, within, type Granted } from './granted';
 import type { PeopleFacts } from './people-facts';
 
-/** What can be held against the access rules themselves: mistakes that people make, each told by looking at the rules alone. */
+/**
+ * What can be held against the access rules themselves: mistakes that people make, each told by looking at the rules
+ * alone.
+ */
 export function findRuleFaults(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
   const granted = grantedOf(definition, catalogue);
   return [
@@ -85,12 +88,17 @@ function editWiderThanSeen({ grant, lens, scope, role, table, place }: Granted):
       severity: 'broken',
       place,
       title: `${role.name} may edit rows of ${table.name} that they may not see`,
-      why: "What is not in view can't be edited, so for those rows the right is empty; and whoever reads the rule thinks otherwise. Edit what is seen.",
+      why:
+        "What is not in view can't be edited, so for those rows the right is empty; and whoever reads the rule " +
+        'thinks otherwise. Edit what is seen.',
     },
   ];
 }
 
-/** Equalities of a column of the table with a fact of the member that every row of the rule satisfies: whose a record is. */
+/**
+ * Equalities of a column of the table with a fact of the member that every row of the rule satisfies: whose a record
+ * is.
+ */
 export function ownMarks(rows: Rows): { column: string; fact: Operand }[] {
   if (rows === 'no row') return [];
   const marks = (condition: Condition): { column: string; fact: Operand }[] => {
@@ -142,7 +150,9 @@ function makers(definition: PortalDefinition, { grant, lens, scope, role, table,
       severity: 'broken',
       place: { ...place, column },
       title: `${role.name} can't make a record of ${table.name}: nothing puts ${describeOperand(fact)} into ${column}`,
-      why: 'A new record must satisfy the keep-in rule, and this column stays empty. Stamp it, so that the record carries its maker without anybody typing it.',
+      why:
+        'A new record must satisfy the keep-in rule, and this column stays empty. Stamp it, so that the record ' +
+        'carries its maker without anybody typing it.',
     });
   if (
     lens.rows !== 'no row' &&
@@ -156,7 +166,9 @@ function makers(definition: PortalDefinition, { grant, lens, scope, role, table,
       severity: 'broken',
       place,
       title: `${role.name} may make records of ${table.name} that they can't see afterwards`,
-      why: "What a new record must satisfy is wider than what they see, so it vanishes in front of whoever made it, or becomes somebody else's.",
+      why:
+        'What a new record must satisfy is wider than what they see, so it vanishes in front of whoever made it, ' +
+        "or becomes somebody else's.",
     });
   }
   return found;
@@ -185,8 +197,12 @@ function leavesReach({ grant, lens, scope, role, table, place }: Granted): Findi
       kind: 'edit moves it out of reach',
       severity: 'leak',
       place,
-      title: `${role.name} can move a record of ${table.name} out of their reach, or into another's, by changing ${by.join(', ')}`,
-      why: 'What must hold after an edit is wider than what may be edited. Use the edit filter itself, unless handing records over is meant.',
+      title:
+        `${role.name} can move a record of ${table.name} out of their reach, or into another's, by changing ` +
+        `${by.join(', ')}`,
+      why:
+        'What must hold after an edit is wider than what may be edited. Use the edit filter itself, unless ' +
+        'handing records over is meant.',
     },
   ];
 }
@@ -203,7 +219,9 @@ function ownMark({ grant, lens, role, table, place }: Granted): Finding[] {
       severity: 'leak',
       place: { ...place, column },
       title: `${role.name} may change ${table.name}.${column}, by which their own records are told`,
-      why: 'This column says whose the record is. As long as it is editable, one careless keep-in rule gives records away. Show it, and let nobody change it.',
+      why:
+        'This column says whose the record is. As long as it is editable, one careless keep-in rule gives ' +
+        'records away. Show it, and let nobody change it.',
     }));
 }
 
@@ -218,7 +236,9 @@ function labels(definition: PortalDefinition, { lens, role, table, place }: Gran
       severity: 'broken',
       place: { ...place, column: title },
       title: `${table.name} is called by ${title}, which is masked for ${role.name}`,
-      why: 'Where a record is chosen or named, they would read the mask. Choose another column to stand for a record, or except the role.',
+      why:
+        'Where a record is chosen or named, they would read the mask. Choose another column to stand for a ' +
+        'record, or except the role.',
     },
   ];
 }
@@ -264,7 +284,9 @@ function telling({ lens, role, table, place }: Granted): Finding[] {
       severity: 'leak',
       place: { ...place, column: column.name },
       title: `${role.name} can find out which values of ${table.name}.${column.name} are taken`,
-      why: "Values must be unique, so a refusal tells that somebody else's record has this one. Where that is a secret, as with an e-mail, don't let it be filled here.",
+      why:
+        "Values must be unique, so a refusal tells that somebody else's record has this one. Where that is a " +
+        "secret, as with an e-mail, don't let it be filled here.",
     }));
 }
 
@@ -291,7 +313,9 @@ function voided({ grant, role, table, place }: Granted): Finding[] {
       severity: 'broken',
       place,
       title: `The ceiling of ${table.name} takes away what ${role.name} is granted: ${what}`,
-      why: 'Ceilings stand above every role, so this part of the grant does nothing. Take it out, or have the ceiling lifted at the source.',
+      why:
+        'Ceilings stand above every role, so this part of the grant does nothing. Take it out, or have the ' +
+        'ceiling lifted at the source.',
     },
   ];
 }
@@ -332,7 +356,9 @@ function missingFences(definition: PortalDefinition, catalogue: Catalogue, grant
         severity: 'leak',
         place: { stage: 'access', table: table.name, what: fence.id },
         title: `${table.name} has ${own.join(', ')} like ${fence.table}, and no fence`,
-        why: `On ${fence.table} the fence ${fence.id} keeps everyone to their side of it. Here each role's own filter alone does. Fence it the same way.`,
+        why:
+          `On ${fence.table} the fence ${fence.id} keeps everyone to their side of it. Here each role's own ` +
+          'filter alone does. Fence it the same way.',
       }));
   });
 }
@@ -352,7 +378,9 @@ function sortedByMask(definition: PortalDefinition, catalogue: Catalogue): Findi
               kind: 'page sorts by a mask',
               severity: 'broken',
               place: { stage: 'pages', page: page.id },
-              title: `${page.title} is sorted by ${term.column}, which is masked for ${definition.roles.find((each) => each.id === role)?.name ?? role}`,
+              title:
+                `${page.title} is sorted by ${term.column}, which is masked for ` +
+                `${definition.roles.find((each) => each.id === role)?.name ?? role}`,
               why: 'A masked column has no order for them, so the list comes in the order of its key.',
             },
           ];
@@ -376,10 +404,14 @@ export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFact
       kind: 'members lack a fact',
       severity: 'broken',
       place: { stage: 'access', table: each.table, role: each.role },
-      title: `${each.people.toLocaleString('en')} ${each.people === 1 ? 'member' : 'members'} of ${role(each.role)} have no ${each.fact}, which a rule on ${each.table} asks`,
+      title:
+        `${each.people.toLocaleString('en')} ${each.people === 1 ? 'member' : 'members'} of ${role(each.role)} ` +
+        `have no ${each.fact}, which a rule on ${each.table} asks`,
       why: each.voids
-        ? `Nothing equals what is missing, so the rule lets nothing through for them: ${some(each.names, each.people)}. Fill it in the roster's table.`
-        : `Nothing equals what is missing, so the part of the rule that asks it never holds for them; what the rest lets through they get: ${some(each.names, each.people)}. Fill it in the roster's table.`,
+        ? 'Nothing equals what is missing, so the rule lets nothing through for them: ' +
+          `${some(each.names, each.people)}. Fill it in the roster's table.`
+        : 'Nothing equals what is missing, so the part of the rule that asks it never holds for them; what the ' +
+          `rest lets through they get: ${some(each.names, each.people)}. Fill it in the roster's table.`,
     })),
     ...(facts.twice.people === 0
       ? []
@@ -389,8 +421,12 @@ export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFact
             kind: 'member on two rosters',
             severity: 'leak',
             place: { stage: 'people' },
-            title: `${facts.twice.people.toLocaleString('en')} ${facts.twice.people === 1 ? 'member stands' : 'members stand'} on more than one roster`,
-            why: `One e-mail is one person, who has all those roles at once: ${some(facts.twice.names, facts.twice.people)}. Look with Seen by whether that is meant.`,
+            title:
+              `${facts.twice.people.toLocaleString('en')} ` +
+              `${facts.twice.people === 1 ? 'member stands' : 'members stand'} on more than one roster`,
+            why:
+              'One e-mail is one person, who has all those roles at once: ' +
+              `${some(facts.twice.names, facts.twice.people)}. Look with Seen by whether that is meant.`,
           } satisfies Finding,
         ]),
     ...(facts.roleless.people === 0
@@ -401,8 +437,12 @@ export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFact
             kind: 'member without role',
             severity: 'broken',
             place: { stage: 'people' },
-            title: `${facts.roleless.people.toLocaleString('en')} ${facts.roleless.people === 1 ? 'member has' : 'members have'} no role`,
-            why: `They can sign in and see nothing: ${some(facts.roleless.names, facts.roleless.people)}. Their rosters give roles by rule, and no rule holds for their row.`,
+            title:
+              `${facts.roleless.people.toLocaleString('en')} ` +
+              `${facts.roleless.people === 1 ? 'member has' : 'members have'} no role`,
+            why:
+              `They can sign in and see nothing: ${some(facts.roleless.names, facts.roleless.people)}. Their ` +
+              'rosters give roles by rule, and no rule holds for their row.',
           } satisfies Finding,
         ]),
     ...empty.map((each): Finding => ({

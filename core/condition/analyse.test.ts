@@ -108,7 +108,8 @@ describe('what is certain of a condition', () => {
 describe('what a condition uses', () => {
   it('is every column on the way, and every fact', () => {
     const condition = read(
-      'owner.parish = :member.samplers.district AND EXISTS (visits WHERE visits.planned_for > :now AND visits.sampler_id = :member.samplers.id)',
+      'owner.parish = :member.samplers.district AND EXISTS (visits WHERE visits.planned_for > :now AND ' +
+        'visits.sampler_id = :member.samplers.id)',
     );
     expect(
       columnsUsed(condition, scope)

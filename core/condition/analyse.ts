@@ -5,8 +5,8 @@ import { formulaOf, type Atom, type Formula } from './formula';
 import { existsOf, operandsOf, unshifted, type Condition } from './tree';
 
 /**
- * What can be said of a condition for all rows and all persons at once. Sound, not complete: true means certain, false means that it
- * can't be told. Conditions must have been checked against the scope.
+ * What can be said of a condition for all rows and all persons at once. Sound, not complete: true means certain, false
+ * means that it can't be told. Conditions must have been checked against the scope.
  */
 
 /** So many cases of a condition are looked at; one with more can't be told. */
@@ -68,7 +68,10 @@ export interface ColumnUse {
   column: string;
 }
 
-/** Every column that the condition reads, in its own table and in those that relations lead to, the relations' own columns included. */
+/**
+ * Every column that the condition reads, in its own table and in those that relations lead to, the relations' own
+ * columns included.
+ */
 export function columnsUsed(condition: Condition, scope: ConditionScope): ColumnUse[] {
   const found = new Map<string, ColumnUse>();
   const use = (table: string, column: string) => found.set(`${table}\n${column}`, { table, column });

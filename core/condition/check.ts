@@ -53,7 +53,10 @@ export function readCondition(source: string, scope: ConditionScope): Condition 
   return condition;
 }
 
-/** Everything that keeps a condition from being used on the table: unknown names, values that don't fit. Empty when sound. */
+/**
+ * Everything that keeps a condition from being used on the table: unknown names, values that don't fit. Empty when
+ * sound.
+ */
 export function checkCondition(condition: Condition, scope: ConditionScope): ConditionProblem[] {
   switch (condition.kind) {
     case 'all':
@@ -139,7 +142,9 @@ function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProb
   if (column.type !== 'several choices') {
     return [
       {
-        reason: `${printOperand(condition.column)} is ${column.type}; a single column after IN must hold several choices`,
+        reason:
+          `${printOperand(condition.column)} is ${column.type}; a single column after IN must hold several ` +
+          'choices',
         operand: condition.column,
       },
     ];
@@ -149,7 +154,9 @@ function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProb
   if (condition.value.kind === 'text' && !choices.includes(condition.value.text)) {
     return [
       {
-        reason: `${printOperand(condition.column)} has no choice '${condition.value.text}'${meant(condition.value.text, choices)}`,
+        reason:
+          `${printOperand(condition.column)} has no choice ` +
+          `'${condition.value.text}'${meant(condition.value.text, choices)}`,
         operand: condition.value,
       },
     ];
@@ -158,7 +165,9 @@ function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProb
   if (kind === 'text' || kind === 'choice') return [];
   return [
     {
-      reason: `${printOperand(condition.value)} is no text and can't be among the choices of ${printOperand(condition.column)}`,
+      reason:
+        `${printOperand(condition.value)} is no text and can't be among the choices of ` +
+        `${printOperand(condition.column)}`,
       operand: condition.value,
     },
   ];
@@ -223,7 +232,9 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
     return memberFacts.has(first)
       ? null
       : {
-          reason: `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write :member.<table>.<column>`,
+          reason:
+            `a member has no ${first}${meant(first, [...memberFacts.keys()])}; for a roster's column write ` +
+            ':member.<table>.<column>',
           operand,
         };
   }
@@ -408,7 +419,9 @@ function collationProblem(columns: Operand[], scope: ConditionScope): ConditionP
     if (!collation || !isComparableCollation(collation)) {
       return [
         {
-          reason: `${printOperand(operand)} has the collation ${collation ?? 'none'}, which conditions can't compare yet`,
+          reason:
+            `${printOperand(operand)} has the collation ${collation ?? 'none'}, which conditions can't compare ` +
+            'yet',
           operand,
         },
       ];

@@ -3,8 +3,8 @@ import { generalWeights } from './general-weights';
 /**
  * Text comparison as MariaDB's collations do it. Two families are known in memory: binary (`…_bin`) and general
  * (`utf8mb4_general_ci`, MariaDB's default); the weights of the latter were read from the server with WEIGHT_STRING and
- * the tests read them again. Both pad the shorter text with spaces, as PAD SPACE collations do. `C` is PostgreSQL's: by code
- * point, which is the order of the bytes of UTF-8, and without padding.
+ * the tests read them again. Both pad the shorter text with spaces, as PAD SPACE collations do. `C` is PostgreSQL's: by
+ * code point, which is the order of the bytes of UTF-8, and without padding.
  */
 export function isComparableCollation(name: string): boolean {
   return (

@@ -8,14 +8,20 @@ import { constantValue, isConstant, type Constant, type ConditionContext } from 
 import { and, bound, comma, joined, or, sql, type Sql } from './sql';
 import type { Comparison, Condition, HasCondition, Operand } from './tree';
 
-/** Gives the SQL of a record's columns: of the raw table for the policy, of the person's view for what they ask themselves. */
+/**
+ * Gives the SQL of a record's columns: of the raw table for the policy, of the person's view for what they ask
+ * themselves.
+ */
 export interface RecordSql {
   column(path: readonly string[]): Sql;
   /** `EXISTS (SELECT …)` over the records that the relation leads to; `where` is compiled for each of them. */
   exists(relation: readonly string[], where: (related: RecordSql) => Sql): Sql;
 }
 
-/** Gives the SQL of a fact where it is no bound constant: a comparison of many persons at once has their facts in columns. */
+/**
+ * Gives the SQL of a fact where it is no bound constant: a comparison of many persons at once has their facts in
+ * columns.
+ */
 export type FactSql = (operand: Constant) => Sql | null;
 
 /** Everything that a condition is compiled with. */
@@ -37,8 +43,8 @@ const comparisons: Record<Comparison, Sql> = {
 };
 
 /**
- * Compiles a checked condition. Every value is bound, converted to what the operands are compared as, so that the database
- * compares exactly as `evaluate` does in memory.
+ * Compiles a checked condition. Every value is bound, converted to what the operands are compared as, so that the
+ * database compares exactly as `evaluate` does in memory.
  */
 export function compileCondition(condition: Condition, record: RecordSql, compiling: Compiling): Sql {
   const { scope, dialect = dialectOf(compiling.scope.catalogue) } = compiling;
@@ -71,8 +77,10 @@ export function compileCondition(condition: Condition, record: RecordSql, compil
         throw new Error('LIKE stands between a column and a text in quotes');
       return dialect.like(record.column(condition.left.path), bound(condition.pattern.text));
     }
-    case 'null':
-      return sql`(${compileOperand(condition.left, 'text', false, record, { ...compiling, dialect: { ...dialect, column: (column) => column } })} IS NULL)`;
+    case 'null': {
+      const raw = { ...compiling, dialect: { ...dialect, column: (column: Sql) => column } };
+      return sql`(${compileOperand(condition.left, 'text', false, record, raw)} IS NULL)`;
+    }
     case 'has':
       return compileHas(condition, record, compiling);
     case 'exists': {
@@ -132,7 +140,8 @@ function compileHas(
     const each = choices.map(
       (choice, i) => sql`(${asColumn} = ${dialect.text(choice)} AND ${dialect.holds(set, found.column, [i])})`,
     );
-    return sql`CASE WHEN ${asColumn} IS NULL OR ${set} IS NULL THEN NULL ELSE (${joined(each.length ? each : [sql`FALSE`], or)}) END`;
+    return sql`CASE WHEN ${asColumn} IS NULL OR ${set} IS NULL THEN NULL
+      ELSE (${joined(each.length ? each : [sql`FALSE`], or)}) END`;
   }
   const value = constantValue(condition.value, context);
   if (value === null) return sql`NULL`;

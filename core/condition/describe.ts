@@ -24,7 +24,10 @@ export function describeCondition(condition: Condition, naming: Naming = plainNa
     case 'in':
       return `${describeOperand(condition.left)} is one of ${condition.list.map(describeOperand).join(', ')}`;
     case 'between':
-      return `${describeOperand(condition.left)} is from ${describeOperand(condition.low)} to ${describeOperand(condition.high)}`;
+      return (
+        `${describeOperand(condition.left)} is from ${describeOperand(condition.low)} to ` +
+        `${describeOperand(condition.high)}`
+      );
     case 'like':
       return `${describeOperand(condition.left)} looks like ${describeOperand(condition.pattern)}`;
     case 'null':
@@ -73,7 +76,10 @@ function describe(operand: Operand, naming: Naming): string {
       return `the page's ${plainLabel(operand.column).toLowerCase()}`;
     case 'shifted': {
       const count = Math.abs(operand.count);
-      return `${count} ${operand.unit.toLowerCase()}${count === 1 ? '' : 's'} ${operand.count < 0 ? 'before' : 'after'} ${describe(operand.of, naming)}`;
+      return (
+        `${count} ${operand.unit.toLowerCase()}${count === 1 ? '' : 's'} ` +
+        `${operand.count < 0 ? 'before' : 'after'} ${describe(operand.of, naming)}`
+      );
     }
     case 'member':
       if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;

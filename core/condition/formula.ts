@@ -3,8 +3,8 @@ import { printOperand } from './print';
 import type { Comparison, Condition, ExistsCondition, Operand } from './tree';
 
 /**
- * A condition turned into plain two-valued logic: SQL's unknown is written out as "one side is NULL", so that what remains is
- * certain to be true or false for every row.
+ * A condition turned into plain two-valued logic: SQL's unknown is written out as "one side is NULL", so that what
+ * remains is certain to be true or false for every row.
  */
 export type Formula = { all: Formula[] } | { any: Formula[] } | Atom;
 

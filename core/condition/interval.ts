@@ -1,8 +1,8 @@
 import type { IntervalUnit } from './tree';
 
 /**
- * Moves a date (`YYYY-MM-DD`) or moment (`YYYY-MM-DD HH:MM:SS[.f]`) by whole units, as SQL does: a month later than 31 January is the
- * last of February. Null when the result leaves the years 1 to 9999, as MariaDB's is.
+ * Moves a date (`YYYY-MM-DD`) or moment (`YYYY-MM-DD HH:MM:SS[.f]`) by whole units, as SQL does: a month later than 31
+ * January is the last of February. Null when the result leaves the years 1 to 9999, as MariaDB's is.
  */
 export function moveBy(text: string, count: number, unit: IntervalUnit): string | null {
   const [year, month, day, hour = 0, minute = 0, second = 0] = text.slice(0, 19).split(/[- :]/).map(Number) as [

@@ -31,7 +31,10 @@ const longest = 20_000;
 
 export interface ParsedCondition {
   condition: Condition;
-  /** Where each operand, and each relation after EXISTS, stands in the text: for errors found later against the catalogue. */
+  /**
+   * Where each operand, and each relation after EXISTS, stands in the text: for errors found later against the
+   * catalogue.
+   */
   spans: Map<Operand | Condition, { at: number; end: number }>;
 }
 
@@ -169,7 +172,9 @@ class Parser {
     return { kind: 'shifted', of, count: sign * Number(token.text), unit } satisfies ShiftedOperand;
   }
 
-  /** A column or relation path of the record in question; inside EXISTS the relation's own name before it is taken off. */
+  /**
+   * A column or relation path of the record in question; inside EXISTS the relation's own name before it is taken off.
+   */
   private path(): string[] {
     const path = [this.name()];
     while (this.takeSign('.')) path.push(this.name());
@@ -195,7 +200,8 @@ class Parser {
       return { kind: 'member', fact: parts.slice(1) };
     if (parts[0] === 'record' && parts.length === 2) return { kind: 'record', column: parts[1]! };
     return this.fail(
-      `there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :record.<column>, :today or :now`,
+      `there is no ${token.text}; use :member.id, :member.email, :member.<table>.<column>, :record.<column>, ` +
+        ':today or :now',
     );
   }
 

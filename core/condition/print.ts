@@ -1,7 +1,10 @@
 import { reserved } from './parse';
 import type { Condition, Operand } from './tree';
 
-/** Writes a condition in its text form; reading that back gives the same tree. `inside` is the relation of the EXISTS that it stands in. */
+/**
+ * Writes a condition in its text form; reading that back gives the same tree. `inside` is the relation of the EXISTS
+ * that it stands in.
+ */
 export function printCondition(condition: Condition, inside: string | null = null): string {
   switch (condition.kind) {
     case 'compare':
@@ -14,7 +17,11 @@ export function printCondition(condition: Condition, inside: string | null = nul
       return predicate(condition, '', inside);
     case 'exists': {
       const relation = condition.relation.at(-1)!;
-      return `EXISTS (${printPath(condition.relation, inside)}${condition.where ? ` WHERE ${printCondition(condition.where, relation)}` : ''})`;
+      return (
+        'EXISTS ' +
+        `(${printPath(condition.relation, inside)}` +
+        `${condition.where ? ` WHERE ${printCondition(condition.where, relation)}` : ''})`
+      );
     }
     case 'all':
       return condition.parts
@@ -72,7 +79,10 @@ export function printOperand(operand: Operand, inside: string | null = null): st
     case 'clock':
       return `:${operand.what}`;
     case 'shifted':
-      return `${printOperand(operand.of, inside)} ${operand.count < 0 ? '-' : '+'} INTERVAL ${Math.abs(operand.count)} ${operand.unit}`;
+      return (
+        `${printOperand(operand.of, inside)} ${operand.count < 0 ? '-' : '+'} INTERVAL ` +
+        `${Math.abs(operand.count)} ${operand.unit}`
+      );
   }
 }
 

@@ -49,8 +49,8 @@ export function sqlValue(value: Value): SqlValue {
 }
 
 /**
- * The same statement as PostgreSQL reads it: names in double quotes, parameters numbered. Exact because a statement's text
- * holds neither values nor quotes, only words, names in backticks, and `?`.
+ * The same statement as PostgreSQL reads it: names in double quotes, parameters numbered. Exact because a statement's
+ * text holds neither values nor quotes, only words, names in backticks, and `?`.
  */
 export function forPostgres({ text, params }: Sql): { text: string; values: SqlValue[] } {
   let used = 0;

@@ -20,7 +20,9 @@ export interface BooleanOperand {
   kind: 'boolean';
   value: boolean;
 }
-/** A fact of the signed-in person: `['id']`, `['email']`, `['organisation']` or `[table, column]` of their roster row. */
+/**
+ * A fact of the signed-in person: `['id']`, `['email']`, `['organisation']` or `[table, column]` of their roster row.
+ */
 export interface MemberOperand {
   kind: 'member';
   fact: string[];
@@ -90,8 +92,8 @@ export interface HasCondition {
   column: ColumnOperand;
 }
 /**
- * Whether at least one related record passes. `relation` is to-one relations and last a to-many relation; the columns in
- * `where` are those of the related record. Never unknown.
+ * Whether at least one related record passes. `relation` is to-one relations and last a to-many relation; the columns
+ * in `where` are those of the related record. Never unknown.
  */
 export interface ExistsCondition {
   kind: 'exists';

@@ -1,7 +1,10 @@
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import type { PortalDefinition } from './definition';
 
-/** The catalogue with the columns that name records as the definition says, where those tell records apart: unique, and always filled. Elsewhere the key stays. */
+/**
+ * The catalogue with the columns that name records as the definition says, where those tell records apart: unique, and
+ * always filled. Elsewhere the key stays.
+ */
 export function withAddresses(
   catalogue: Catalogue,
   definition: Pick<PortalDefinition, 'tables' | 'rosters'>,

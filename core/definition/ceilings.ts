@@ -15,7 +15,10 @@ const schema = Joi.object().pattern(
   }),
 );
 
-/** Reads the ceilings of a source by table, from parsed JSON. Throws where they can't be read: then nothing of the source may be open. */
+/**
+ * Reads the ceilings of a source by table, from parsed JSON. Throws where they can't be read: then nothing of the
+ * source may be open.
+ */
 export function readCeilings(input: unknown): Record<string, Ceiling> {
   const { error, value } = schema.validate(input, { convert: false });
   if (error) throw new Error(`the ceilings of the source can't be read: ${error.message}`);

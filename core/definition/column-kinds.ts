@@ -1,7 +1,10 @@
 import type { Catalogue } from '../table/catalogue';
 import type { PortalDefinition } from './definition';
 
-/** The catalogue with the finer meanings that builders gave columns; one that doesn't fit the column's type is passed over. */
+/**
+ * The catalogue with the finer meanings that builders gave columns; one that doesn't fit the column's type is passed
+ * over.
+ */
 export function withColumnKinds(catalogue: Catalogue, definition: Pick<PortalDefinition, 'tables'>): Catalogue {
   if (!Object.values(definition.tables).some((notes) => Object.values(notes.columns ?? {}).some((each) => each.kind)))
     return catalogue;

@@ -2,8 +2,9 @@ import { isClosed, usableKey, type Catalogue, type Table } from '../table/catalo
 import type { PortalDefinition } from './definition';
 
 /**
- * The catalogue with the keys that builders gave to tables and views that have none. The database does not see to it that such a key tells
- * records apart, so they can be opened by it and not changed. One of which a column is gone, or closed by a ceiling, is left out.
+ * The catalogue with the keys that builders gave to tables and views that have none. The database does not see to it
+ * that such a key tells records apart, so they can be opened by it and not changed. One of which a column is gone, or
+ * closed by a ceiling, is left out.
  */
 export function withDeclaredKeys(catalogue: Catalogue, definition: Pick<PortalDefinition, 'tables'>): Catalogue {
   if (!Object.values(definition.tables).some((notes) => notes.key)) return catalogue;

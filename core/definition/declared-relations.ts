@@ -3,8 +3,8 @@ import type { PortalDefinition } from './definition';
 import { canJoin } from './sources';
 
 /**
- * The catalogue with the relations that builders declared beside those that the database knows as foreign keys. One whose column or
- * target is gone, or whose name is taken, is left out: whatever relies on it then fails closed.
+ * The catalogue with the relations that builders declared beside those that the database knows as foreign keys. One
+ * whose column or target is gone, or whose name is taken, is left out: whatever relies on it then fails closed.
  */
 export function withDeclaredRelations(catalogue: Catalogue, definition: Pick<PortalDefinition, 'tables'>): Catalogue {
   if (!Object.values(definition.tables).some((notes) => notes.relations?.length)) return catalogue;

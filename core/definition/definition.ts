@@ -56,7 +56,10 @@ export type DataClass = (typeof dataClasses)[number];
 export interface ColumnNotes {
   label?: string;
   dataClass?: DataClass;
-  /** For a column of a saved query: why it is not what the columns are that it comes from, so that their data classes and masks don't hold for it. */
+  /**
+   * For a column of a saved query: why it is not what the columns are that it comes from, so that their data classes
+   * and masks don't hold for it.
+   */
   apart?: string;
   /** A meaning finer than the database's type. */
   kind?: ColumnKind;
@@ -72,10 +75,16 @@ export interface TableNotes {
   titleColumn?: string;
   /** A unique column that names a record in its address, where the key is not to be read. */
   address?: string;
-  /** What tells the records of a table or view without a key apart, by a builder's word: they are then opened, and not changed. */
+  /**
+   * What tells the records of a table or view without a key apart, by a builder's word: they are then opened, and not
+   * changed.
+   */
   key?: string[];
   columns?: Record<string, ColumnNotes>;
-  /** To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then is looked up by value. */
+  /**
+   * To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then
+   * is looked up by value.
+   */
   relations?: Relation[];
 }
 
@@ -86,7 +95,10 @@ export interface Role {
   for?: 'members' | 'visitors' | 'services';
 }
 
-/** A table that members are drawn from: each row with an e-mail becomes a member with the roles that the roster gives the row. */
+/**
+ * A table that members are drawn from: each row with an e-mail becomes a member with the roles that the roster gives
+ * the row.
+ */
 export interface Roster {
   table: string;
   name: string;
@@ -256,7 +268,10 @@ function notesOf(definition: Pick<PortalDefinition, 'tables'>, table: string, co
   return notes && Object.hasOwn(notes, column) ? notes[column]! : {};
 }
 
-/** The columns whose data classes and masks hold for a column: itself, and for one of a saved query those that it comes from, unless builders said that it is apart. */
+/**
+ * The columns whose data classes and masks hold for a column: itself, and for one of a saved query those that it comes
+ * from, unless builders said that it is apart.
+ */
 export function originsOf(
   definition: Pick<PortalDefinition, 'tables'>,
   table: Placed,

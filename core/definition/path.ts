@@ -1,7 +1,10 @@
 import { parseCondition } from '../condition/parse';
 import { printOperand } from '../condition/print';
 
-/** Reads a column path from its text form, the same as in conditions: `well.code`, `"odd name".code`. Null when it is none. */
+/**
+ * Reads a column path from its text form, the same as in conditions: `well.code`, `"odd name".code`. Null when it is
+ * none.
+ */
 export function readPath(text: string): string[] | null {
   // Plain paths are nearly all there are, and lists read many.
   if (

@@ -380,7 +380,10 @@ export class DefinitionError extends Error {
   }
 }
 
-/** A condition as JSON has the limits of its text: this deep, and this long. Looked at before anything that would take long on it. */
+/**
+ * A condition as JSON has the limits of its text: this deep, and this long. Looked at before anything that would take
+ * long on it.
+ */
 const deepest = 200;
 const longestCondition = 150_000;
 
@@ -443,7 +446,9 @@ export function readDefinition(input: unknown): PortalDefinition {
     throw new DefinitionError([
       {
         place: '/formatVersion',
-        reason: `this definition was written by a newer Stone Porch (format ${String(document.formatVersion)}); this one reads up to ${definitionVersion}. Update first.`,
+        reason:
+          `this definition was written by a newer Stone Porch (format ${String(document.formatVersion)}); this ` +
+          `one reads up to ${definitionVersion}. Update first.`,
       },
     ]);
   }

@@ -31,7 +31,10 @@ export function storedName(definition: Sourced, table: string): string {
   return name === null ? table : table.slice(name.length + 1);
 }
 
-/** Every short name under which a definition has a source, null for its own: more than one where two names lead to the same. */
+/**
+ * Every short name under which a definition has a source, null for its own: more than one where two names lead to the
+ * same.
+ */
 export function namesOf(definition: Sourced, { connection, schema }: PortalSource): (string | null)[] {
   const all: [string | null, PortalSource][] = [[null, definition.source], ...Object.entries(definition.sources ?? {})];
   return all.filter(([, source]) => source.connection === connection && source.schema === schema).map(([name]) => name);
@@ -92,7 +95,10 @@ export function crossingsFrom(definition: Related, table: string): Relation[] {
   return declared.filter((relation) => sourceName(definition, relation.table) !== own);
 }
 
-/** The other ends of the relations that lead to a table from another source. Each is named as a to-many relation of one source is. */
+/**
+ * The other ends of the relations that lead to a table from another source. Each is named as a to-many relation of one
+ * source is.
+ */
 export function crossingsTo(definition: Related, table: string): ManyRelation[] {
   const incoming = Object.keys(definition.tables).flatMap((from) =>
     crossingsFrom(definition, from)
@@ -120,7 +126,10 @@ export interface Crossing {
   rest: string[];
 }
 
-/** Where a path from a table leaves its source; null where it stays in it, or leads nowhere. The source's own names come first. */
+/**
+ * Where a path from a table leaves its source; null where it stays in it, or leads nowhere. The source's own names come
+ * first.
+ */
 export function crossingOn(
   definition: Related,
   catalogue: Catalogue,
@@ -140,7 +149,10 @@ export function crossingOn(
   return null;
 }
 
-/** Whether the values of a column can be looked up in a column of another table: both hold values of one kind, and there each stands once. */
+/**
+ * Whether the values of a column can be looked up in a column of another table: both hold values of one kind, and there
+ * each stands once.
+ */
 export function canJoin(from: Table, relation: Pick<Relation, 'column' | 'targetColumn'>, to: Table): boolean {
   const [near, far] = [findColumn(from, relation.column), findColumn(to, relation.targetColumn)];
   if (!near || !far) return false;
@@ -148,7 +160,10 @@ export function canJoin(from: Table, relation: Pick<Relation, 'column' | 'target
   return alone && kindOf(near) === kindOf(far) && kindOf(near) !== 'none';
 }
 
-/** The catalogue of all sources with the relations that cross among the others: for paths on pages. A condition or a statement can't follow those. */
+/**
+ * The catalogue of all sources with the relations that cross among the others: for paths on pages. A condition or a
+ * statement can't follow those.
+ */
 export function withCrossings(definition: Related, whole: Catalogue): Catalogue {
   if (!definition.sources) return whole;
   return {

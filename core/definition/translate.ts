@@ -12,7 +12,9 @@ export interface Renaming {
   to: string;
 }
 
-/** The catalogue as it will be after a renaming; relations that are called after a column are called after its new name. */
+/**
+ * The catalogue as it will be after a renaming; relations that are called after a column are called after its new name.
+ */
 export function renamedCatalogue(catalogue: Catalogue, { table, column, to }: Renaming): Catalogue {
   const tableName = (name: string) => (column === undefined && name === table ? to : name);
   const columnName = (of: string, name: string) =>
@@ -66,7 +68,10 @@ export function translateCondition(condition: Condition, table: string, from: Ca
   return new Translation(from, to).condition(table, condition);
 }
 
-/** The catalogue with one table or column more: a name that definitions may still speak of although nothing is called so any more. */
+/**
+ * The catalogue with one table or column more: a name that definitions may still speak of although nothing is called so
+ * any more.
+ */
 function withStray(catalogue: Catalogue, { table, column }: Omit<Renaming, 'to'>): Catalogue {
   if (column === undefined)
     return { ...catalogue, tables: [...catalogue.tables, { name: table, columns: [], key: [], relations: [] }] };
@@ -88,8 +93,8 @@ function withStray(catalogue: Catalogue, { table, column }: Omit<Renaming, 'to'>
 }
 
 /**
- * Where a definition still speaks of a table or column that is not there, each in words: what a new thing of that name would inherit. Empty when
- * there is something of that name.
+ * Where a definition still speaks of a table or column that is not there, each in words: what a new thing of that name
+ * would inherit. Empty when there is something of that name.
  */
 export function strayUses(
   definition: PortalDefinition,
@@ -107,7 +112,10 @@ export function strayUses(
   );
 }
 
-/** The definition with a name that leads nowhere replaced by another that leads nowhere: what was meant for something that is gone is nobody else's. */
+/**
+ * The definition with a name that leads nowhere replaced by another that leads nowhere: what was meant for something
+ * that is gone is nobody else's.
+ */
 export function withoutStray(definition: PortalDefinition, catalogue: Catalogue, stray: Renaming): PortalDefinition {
   const there = findTable(catalogue, stray.table);
   if (stray.column === undefined ? there : there?.columns.some((each) => each.name === stray.column)) return definition;
@@ -116,8 +124,8 @@ export function withoutStray(definition: PortalDefinition, catalogue: Catalogue,
 }
 
 /**
- * The same definition over a catalogue whose names have changed and nothing else: tables, columns and relations stand in the same places of
- * both. What leads nowhere in the old one is left as it is.
+ * The same definition over a catalogue whose names have changed and nothing else: tables, columns and relations stand
+ * in the same places of both. What leads nowhere in the old one is left as it is.
  */
 export function translate(definition: PortalDefinition, from: Catalogue, to: Catalogue): PortalDefinition {
   return new Translation(from, to).definition(definition);
@@ -352,7 +360,10 @@ function mapKeys<T>(record: Record<string, T>, name: (key: string) => string): R
   return Object.fromEntries(Object.entries(record).map(([key, value]) => [name(key), value]));
 }
 
-/** Where a definition uses a table or column, each in words, each once. Found by giving it another name and seeing what that changes. */
+/**
+ * Where a definition uses a table or column, each in words, each once. Found by giving it another name and seeing what
+ * that changes.
+ */
 export function usesOf(definition: PortalDefinition, catalogue: Catalogue, table: string, column?: string): string[] {
   if (!findTable(catalogue, table)) return [];
   const changed = translate(definition, catalogue, renamedCatalogue(catalogue, { table, column, to: '\u0001' }));

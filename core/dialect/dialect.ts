@@ -30,7 +30,10 @@ export interface Dialect {
   /** An amount as decimal with 30 digits after the point, or with `scale`. */
   exact(amount: Sql): Sql;
   decimal(amount: Sql, scale: number): Sql;
-  /** Each match of a pattern replaced; patterns keep to what both databases and JavaScript read alike. `\1` is the first group. */
+  /**
+   * Each match of a pattern replaced; patterns keep to what both databases and JavaScript read alike. `\1` is the first
+   * group.
+   */
   replaceAll(text: Sql, pattern: string, replacement: string): Sql;
   matches(text: Sql, pattern: string): Sql;
   /** What follows the last @; the whole text when there is none. */
@@ -42,7 +45,10 @@ export interface Dialect {
   /** HMAC-SHA-256 of a text's UTF-8 bytes as hexadecimal digits, from the two padded keys. */
   keyedHash(text: Sql, innerKey: string, outerKey: string): Sql;
 
-  /** A column as it is read: approximate numbers in double precision, since their shorter text would not compare as stored; several choices as texts; what `read` says as the text that it says. */
+  /**
+   * A column as it is read: approximate numbers in double precision, since their shorter text would not compare as
+   * stored; several choices as texts; what `read` says as the text that it says.
+   */
   read(column: Sql, known: Column): Sql;
   /** A value that stands beside masked text in one column of the answer. */
   besideText(column: Sql, known: Column): Sql;

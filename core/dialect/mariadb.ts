@@ -85,7 +85,8 @@ export const mariadb: Dialect = {
       case 'shape':
         return sql`ST_AsText(${column})`;
       case 'size':
-        return sql`CONCAT(OCTET_LENGTH(${column}), CASE OCTET_LENGTH(${column}) WHEN 1 THEN ${bound(' byte')} ELSE ${bound(' bytes')} END)`;
+        return sql`CONCAT(OCTET_LENGTH(${column}), CASE OCTET_LENGTH(${column}) WHEN 1 THEN ${bound(' byte')}
+          ELSE ${bound(' bytes')} END)`;
     }
   },
   // Beside text the database would read every text as a UUID.
@@ -101,7 +102,8 @@ export const mariadb: Dialect = {
     const typed = columns.map(
       (column, i) => sql`, ${column.name} ${jsonType(column.as, column.unsigned)} PATH ${jsonPath(i + 1)}`,
     );
-    return sql`JSON_TABLE(${bound(json)}, ${everyRow} COLUMNS (${name('g')} INT PATH ${jsonPath(0)}${typed.reduce((list, each) => sql`${list}${each}`, sql``)})) ${alias}`;
+    return sql`JSON_TABLE(${bound(json)}, ${everyRow} COLUMNS (${name('g')} INT PATH
+      ${jsonPath(0)}${typed.reduce((list, each) => sql`${list}${each}`, sql``)})) ${alias}`;
   },
   collated: (text, collation) => sql`(${text} COLLATE ${name(collation.replace('utf8mb3', 'utf8mb4'))})`,
   emailKey: (address) =>
@@ -153,7 +155,10 @@ export function fitsSigned64(number: bigint): boolean {
   return BigInt.asIntN(64, number) === number;
 }
 
-/** DECIMAL wide enough for the digits written: exact, and still usable for an index. The type's numbers are computed, not taken from input. */
+/**
+ * DECIMAL wide enough for the digits written: exact, and still usable for an index. The type's numbers are computed,
+ * not taken from input.
+ */
 function castDecimal(text: string): Sql {
   const { before, after } = digitsOf(text);
   const type: Sql = { text: `DECIMAL(${Math.max(before + after, 1)},${after})`, params: [] };

@@ -91,7 +91,8 @@ export const postgresql: Dialect = {
       case 'address':
         return sql`abbrev(${column})`;
       case 'size':
-        return sql`(CAST(octet_length(${column}) AS TEXT) || CASE octet_length(${column}) WHEN 1 THEN ${text(' byte')} ELSE ${text(' bytes')} END)`;
+        return sql`(CAST(octet_length(${column}) AS TEXT) || CASE octet_length(${column}) WHEN 1 THEN ${text(' byte')}
+          ELSE ${text(' bytes')} END)`;
     }
   },
   besideText: (column, known) =>
@@ -107,7 +108,9 @@ export const postgresql: Dialect = {
   jsonRows: (json, columns, alias) => {
     const item = (place: number): Sql => sql`(e ->> ${{ text: String(place), params: [] }})`;
     const typed = columns.map((column, i) => sql`, CAST(${item(i + 1)} AS ${jsonType(column.as)}) AS ${column.name}`);
-    return sql`(SELECT CAST(${item(0)} AS INTEGER) AS ${name('g')}${typed.reduce((list, each) => sql`${list}${each}`, sql``)} FROM json_array_elements(CAST(${bound(json)} AS JSON)) e) ${alias}`;
+    return sql`(SELECT CAST(${item(0)} AS INTEGER) AS
+      ${name('g')}${typed.reduce((list, each) => sql`${list}${each}`, sql``)}
+      FROM json_array_elements(CAST(${bound(json)} AS JSON)) e) ${alias}`;
   },
   collated: (value) => value,
   emailKey: (address) => sql`lower(trim(COALESCE(${address}, ${text('')})))`,

@@ -1,7 +1,9 @@
 import { sql, type Sql } from '../condition/sql';
 import type { MaskOf, MaskSqlContext, MaskStyle } from './style';
 
-/** Masks of dates. All elements of a date but the year, and all ages over 89, are named in 45 CFR 164.514(b)(2)(i)(C). */
+/**
+ * Masks of dates. All elements of a date but the year, and all ages over 89, are named in 45 CFR 164.514(b)(2)(i)(C).
+ */
 
 export const year: MaskStyle<MaskOf<'year'>> = {
   label: () => 'year shown',
@@ -38,6 +40,7 @@ export const age: MaskStyle<MaskOf<'age'>> = {
     return years >= oldest ? `${oldest}+` : String(Math.max(years, 0));
   },
   sql: (column, _, context) =>
-    sql`CASE WHEN ${ageSql(column, context)} >= ${context.dialect.number(oldest)} THEN ${context.dialect.text(`${oldest}+`)} ELSE ${context.dialect.asText(ageSql(column, context))} END`,
+    sql`CASE WHEN ${ageSql(column, context)} >= ${context.dialect.number(oldest)} THEN
+      ${context.dialect.text(`${oldest}+`)} ELSE ${context.dialect.asText(ageSql(column, context))} END`,
   asked: () => ({ type: 'whole number', sql: (column, _, context) => ageSql(column, context) }),
 };

@@ -139,7 +139,8 @@ describe('every mask', () => {
 });
 
 describe('numbers with a check', () => {
-  // ISO/IEC 7812-1 annex B and the examples of the IBAN registry for ISO 13616, as commonly quoted; written here from memory.
+  // ISO/IEC 7812-1 annex B and the examples of the IBAN registry for ISO 13616, as commonly quoted; written here from
+  // memory.
   it('are recognised, and with any one digit changed are not', () => {
     for (const number of ['49927398716', '4111 1111 1111 1111', '378282246310005', '5500-0000-0000-0004']) {
       expect(passesLuhn(number)).toBe(true);

@@ -68,7 +68,10 @@ export function maskRank(mask: Mask): number {
   return styleOf(mask).rank(mask);
 }
 
-/** The masked text of a value; null where the mask lets "empty" through. With `all` even that is veiled: it is a fact too. */
+/**
+ * The masked text of a value; null where the mask lets "empty" through. With `all` even that is veiled: it is a fact
+ * too.
+ */
 export function applyMask(mask: Mask, value: Value, column: Column, context: MaskContext): string | null {
   if (mask.style === 'all') return veiled;
   return value === null ? null : styleOf(mask).apply(value, mask, context, column);

@@ -5,7 +5,10 @@ import type { Value } from '../table/value';
 import { digitsOf } from '../table/value';
 import type { MaskOf, MaskStyle } from './style';
 
-/** Masks of amounts. Everything is reckoned in exact decimals with 30 digits after the point, in memory as in the database. */
+/**
+ * Masks of amounts. Everything is reckoned in exact decimals with 30 digits after the point, in memory as in the
+ * database.
+ */
 
 const digitsKept = 30;
 const halfUp = 1;
@@ -23,7 +26,10 @@ function lowerEdge(value: Value, size: string): Big {
   return amount.minus(rest).minus(rest.lt(0) ? size : 0);
 }
 
-/** Towards zero first, then down where that went up. The sign of the rest is not asked: the database's may be that of a negative zero. */
+/**
+ * Towards zero first, then down where that went up. The sign of the rest is not asked: the database's may be that of a
+ * negative zero.
+ */
 function lowerEdgeSql(column: Sql, size: string, dialect: Dialect): Sql {
   const amount = dialect.exact(column);
   const step = number(size, dialect);
@@ -71,7 +77,8 @@ export const step: MaskStyle<MaskOf<'step'>> = {
       const edges = mask.edges ?? [];
       const whens = edges.reduce(
         (text, edge, i) =>
-          sql`${text} WHEN ${dialect.exact(column)} < ${number(edge, dialect)} THEN ${dialect.text(betweenEdges(edges, i))}`,
+          sql`${text} WHEN ${dialect.exact(column)} < ${number(edge, dialect)} THEN
+            ${dialect.text(betweenEdges(edges, i))}`,
         sql`CASE`,
       );
       return edges.length === 0
@@ -80,7 +87,8 @@ export const step: MaskStyle<MaskOf<'step'>> = {
     }
     const low = lowerEdgeSql(column, mask.size, dialect);
     const scale = digitsOf(mask.size).after;
-    return sql`CONCAT(${asText(low, scale, dialect)}, ${dialect.text('–')}, ${asText(sql`${low} + ${number(mask.size, dialect)}`, scale, dialect)})`;
+    return sql`CONCAT(${asText(low, scale, dialect)}, ${dialect.text('–')},
+      ${asText(sql`${low} + ${number(mask.size, dialect)}`, scale, dialect)})`;
   },
   asked: (mask) =>
     mask.size === undefined

@@ -3,7 +3,10 @@ import type { Dialect } from '../dialect/dialect';
 import type { Column } from '../table/catalogue';
 import { veiled, type MaskOf, type MaskSqlContext, type MaskStyle } from './style';
 
-/** Digits of the hash that are shown: 40 bits, so that among a million values a clash is unlikely but none can be reckoned back. */
+/**
+ * Digits of the hash that are shown: 40 bits, so that among a million values a clash is unlikely but none can be
+ * reckoned back.
+ */
 const shown = 10;
 const block = 64;
 

@@ -30,7 +30,9 @@ function keepEndsSql(raw: Sql, { first, last, separators: kept }: Ends, dialect:
   const length = sql`CHAR_LENGTH(${column})`;
   const middle = sql`SUBSTRING(${column}, ${dialect.number(first + 1)}, ${length} - ${dialect.number(first + last)})`;
   const between = kept ? dialect.replaceAll(middle, notSeparatorPattern, dot) : dialect.text(veiledPart);
-  return sql`CASE WHEN ${length} > ${dialect.number(first + last)} THEN CONCAT(LEFT(${column}, ${dialect.number(first)}), ${between}, RIGHT(${column}, ${dialect.number(last)})) ELSE ${dialect.text(veiledPart)} END`;
+  return sql`CASE WHEN ${length} > ${dialect.number(first + last)} THEN CONCAT(LEFT(${column},
+    ${dialect.number(first)}), ${between}, RIGHT(${column}, ${dialect.number(last)}))
+    ELSE ${dialect.text(veiledPart)} END`;
 }
 
 function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(
@@ -61,8 +63,8 @@ export const keepBothEnds = endsStyle<'keep both ends'>(
 );
 
 /**
- * At most the first six and the last four digits of a payment card number: PCI DSS v4.0.1, requirement 3.4.1. What has not
- * the 13 to 19 digits of such a number shows nothing.
+ * At most the first six and the last four digits of a payment card number: PCI DSS v4.0.1, requirement 3.4.1. What has
+ * not the 13 to 19 digits of such a number shows nothing.
  */
 export const card: MaskStyle<MaskOf<'card'>> = {
   label: (mask) => `first ${mask.first} and last ${mask.last} digits shown`,
@@ -77,7 +79,9 @@ export const card: MaskStyle<MaskOf<'card'>> = {
   sql: (column, mask, { dialect }) => {
     const digits = dialect.replaceAll(dialect.asText(column), '[^0-9]', '');
     const veil = dialect.text(veiledPart);
-    return sql`CASE WHEN CHAR_LENGTH(${digits}) BETWEEN 13 AND 19 THEN CONCAT(LEFT(${digits}, ${dialect.number(mask.first)}), ${veil}, RIGHT(${digits}, ${dialect.number(mask.last)})) ELSE ${veil} END`;
+    return sql`CASE WHEN CHAR_LENGTH(${digits}) BETWEEN 13
+      AND 19 THEN CONCAT(LEFT(${digits}, ${dialect.number(mask.first)}), ${veil}, RIGHT(${digits},
+      ${dialect.number(mask.last)})) ELSE ${veil} END`;
   },
   asked: () => null,
 };
@@ -95,7 +99,8 @@ export const email: MaskStyle<MaskOf<'e-mail'>> = {
   sql: (column, mask, { dialect }) => {
     const domain = dialect.domainOf(column);
     const first = mask.show === 'domain' ? dialect.text('') : sql`LEFT(${column}, 1)`;
-    return sql`CASE WHEN CHAR_LENGTH(${column}) - CHAR_LENGTH(${domain}) > 1 THEN CONCAT(${first}, ${dialect.text('•••@')}, ${domain}) ELSE ${dialect.text(veiled)} END`;
+    return sql`CASE WHEN CHAR_LENGTH(${column}) - CHAR_LENGTH(${domain}) > 1 THEN CONCAT(${first},
+      ${dialect.text('•••@')}, ${domain}) ELSE ${dialect.text(veiled)} END`;
   },
   asked: () => null,
 };
@@ -128,11 +133,13 @@ export const area: MaskStyle<MaskOf<'area'>> = {
 };
 
 function areaSql(column: Sql, count: number, dialect: Dialect): Sql {
-  return sql`CASE WHEN CHAR_LENGTH(${column}) > ${dialect.number(count)} THEN LEFT(${column}, ${dialect.number(count)}) ELSE ${dialect.text(veiled)} END`;
+  return sql`CASE WHEN CHAR_LENGTH(${column}) > ${dialect.number(count)} THEN LEFT(${column}, ${dialect.number(count)})
+    ELSE ${dialect.text(veiled)} END`;
 }
 
 /**
- * The three-digit areas where 20,000 people or fewer live, by the census of 2000, as the guidance of the US Department of
+ * The three-digit areas where 20,000 people or fewer live, by the census of 2000, as the guidance of the US Department
+ * of
  * Health and Human Services on 45 CFR 164.514(b) lists them (written here from memory). A newer list can be given.
  */
 export const smallZipAreas = [
@@ -170,5 +177,6 @@ export const zipArea: MaskStyle<MaskOf<'ZIP area'>> = {
 
 function zipSql(column: Sql, mask: MaskOf<'ZIP area'>, dialect: Dialect): Sql {
   const small = (mask.small ?? smallZipAreas).map((each) => bound(each)).reduce((list, each) => sql`${list}, ${each}`);
-  return sql`CASE WHEN ${dialect.matches(column, '^[0-9]{5}')} AND LEFT(${column}, 3) NOT IN (${small}) THEN LEFT(${column}, 3) ELSE ${dialect.text('000')} END`;
+  return sql`CASE WHEN ${dialect.matches(column, '^[0-9]{5}')} AND LEFT(${column}, 3) NOT IN (${small}) THEN
+    LEFT(${column}, 3) ELSE ${dialect.text('000')} END`;
 }

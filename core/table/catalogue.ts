@@ -2,7 +2,10 @@
 import type { Condition } from '../condition/tree';
 import type { ColumnKind } from './drawn';
 
-/** The kinds of column that people meet. `other` is a type that is shown as a text of its own, and neither compared nor changed. */
+/**
+ * The kinds of column that people meet. `other` is a type that is shown as a text of its own, and neither compared nor
+ * changed.
+ */
 export type ColumnType =
   | 'text'
   | 'long text'
@@ -18,8 +21,9 @@ export type ColumnType =
   | 'other';
 
 /**
- * How a column is read where the database's own value is not what people meet: a `uuid` compared as one, the database's own `text`, a list's
- * `items`, a network `address`, the `bits`, a `shape` as well-known text (OGC 06-103r4), or the `size` alone of bytes that are nobody's text.
+ * How a column is read where the database's own value is not what people meet: a `uuid` compared as one, the database's
+ * own `text`, a list's `items`, a network `address`, the `bits`, a `shape` as well-known text (OGC 06-103r4), or the
+ * `size` alone of bytes that are nobody's text.
  */
 export type ReadAs = 'uuid' | 'text' | 'items' | 'address' | 'bits' | 'shape' | 'size';
 
@@ -69,8 +73,8 @@ export interface Relation {
 }
 
 /**
- * A foreign key as the database keeps it, whether or not a relation is made of it: of several columns, or to a table that is not among those of the
- * catalogue. `table` is null where that table can't be named here.
+ * A foreign key as the database keeps it, whether or not a relation is made of it: of several columns, or to a table
+ * that is not among those of the catalogue. `table` is null where that table can't be named here.
  */
 export interface ForeignKey {
   columns: string[];
@@ -105,7 +109,10 @@ export interface Table {
   columns: Column[];
   /** Columns of the primary key, in order; empty when the table has none (it can then be listed, not opened). */
   key: string[];
-  /** True when the key is a builder's word, for a saved query or a view: nobody gets a record whose key they don't see, since its address says it. */
+  /**
+   * True when the key is a builder's word, for a saved query or a view: nobody gets a record whose key they don't see,
+   * since its address says it.
+   */
   keyByWord?: true;
   relations: Relation[];
   /** Every foreign key of the database; absent means none. */
@@ -123,13 +130,15 @@ export interface Catalogue {
   database?: 'mariadb' | 'postgresql';
   schema: string;
   tables: Table[];
-  /** The tables that members are drawn from, where they are kept in another source: known for the member's facts alone. */
+  /**
+   * The tables that members are drawn from, where they are kept in another source: known for the member's facts alone.
+   */
   rosters?: Table[];
 }
 
 /**
- * The same catalogue with the to-many relations of every table. One is named after the table that it leads to; where that
- * name would stand for two things, `visits_by_sampler`, after the to-one relation that it turns round.
+ * The same catalogue with the to-many relations of every table. One is named after the table that it leads to; where
+ * that name would stand for two things, `visits_by_sampler`, after the to-one relation that it turns round.
  */
 export function withManyRelations(catalogue: Catalogue): Catalogue {
   return {
@@ -204,7 +213,9 @@ export interface PathProblem {
   near: string[];
 }
 
-/** Follows to-one relations from `table` along `path` and ends at a column; a problem names the first part that fails. */
+/**
+ * Follows to-one relations from `table` along `path` and ends at a column; a problem names the first part that fails.
+ */
 export function resolvePath(catalogue: Catalogue, table: Table, path: readonly string[]): ResolvedPath | PathProblem {
   const walked = walk(catalogue, table, path.slice(0, -1));
   if (isPathProblem(walked)) return walked;

@@ -1,6 +1,9 @@
 import type { Column } from './catalogue';
 
-/** What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the definition. */
+/**
+ * What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the
+ * definition.
+ */
 export const drawnTypes = [
   'text',
   'long text',
@@ -47,7 +50,10 @@ export interface DrawnColumn {
 export interface DrawnTable {
   name: string;
   columns: DrawnColumn[];
-  /** The column that is the key: one of those drawn, or else a number that the database gives each record. `id` when absent. */
+  /**
+   * The column that is the key: one of those drawn, or else a number that the database gives each record. `id` when
+   * absent.
+   */
   key?: string;
   /** Whether the database notes when a record was made and last changed. */
   stamps: boolean;
@@ -97,8 +103,8 @@ export function drawnColumn(drawn: DrawnColumn): Column {
 }
 
 // The HTML standard's valid e-mail address, which is what browsers take.
-const email =
-  /^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$/;
+const domainLabel = '[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?';
+const email = new RegExp(`^[a-zA-Z0-9.!#$%&'*+/=?^_\`{|}~-]+@${domainLabel}(?:\\.${domainLabel})*$`);
 
 /** Reads text as what its column is for; gives the text as it is kept, or what is wrong. */
 export function readKind(kind: ColumnKind, text: string): { text: string } | { problem: string } {

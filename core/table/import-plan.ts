@@ -7,7 +7,10 @@ export interface ImportColumn {
   header: string;
   column: string;
   notation?: Notation;
-  /** For a column that is a relation: the column of the other table whose value stands in the file, such as a well's code. */
+  /**
+   * For a column that is a relation: the column of the other table whose value stands in the file, such as a well's
+   * code.
+   */
   by?: string;
 }
 
@@ -24,7 +27,10 @@ export interface ImportPlan {
   empty: 'clear' | 'keep';
 }
 
-/** What is kept of the last time: the plan, and how texts were written in each kind of file, by the headings' plain names. */
+/**
+ * What is kept of the last time: the plan, and how texts were written in each kind of file, by the headings' plain
+ * names.
+ */
 export interface RememberedPlan extends ImportPlan {
   written?: Record<string, Record<string, Notation>>;
 }
@@ -42,7 +48,10 @@ export function relationOf(table: Table, column: string): Relation | undefined {
   return table.relations.find((relation) => relation.column === column);
 }
 
-/** A first plan for a file: what was said the last time, headings matched loosely, else columns by their names and labels; and the notation that was said of files of this format, where these values can be in it. */
+/**
+ * A first plan for a file: what was said the last time, headings matched loosely, else columns by their names and
+ * labels; and the notation that was said of files of this format, where these values can be in it.
+ */
 export function suggestPlan(
   { format, columns }: { format: string; columns: readonly InferredColumn[] },
   catalogue: Catalogue,

@@ -41,9 +41,15 @@ export interface InferredColumn {
   choices?: string[];
 }
 
-/** Sizes of text columns where a row is too wide for roomy ones. None is smaller: what has 255 bytes or less can't be stored outside of the row. */
+/**
+ * Sizes of text columns where a row is too wide for roomy ones. None is smaller: what has 255 bytes or less can't be
+ * stored outside of the row.
+ */
 const lengths = [80, 160, 255];
-/** Characters of all text columns together: MariaDB's rows hold 65,535 bytes (its documentation, InnoDB row formats), four to a character. */
+/**
+ * Characters of all text columns together: MariaDB's rows hold 65,535 bytes (its documentation, InnoDB row formats),
+ * four to a character.
+ */
 const mostCharacters = 15_000;
 const whole = /^-?(0|[1-9]\d{0,17})$/;
 const decimal = /^-?(0|[1-9]\d{0,19})\.(\d{1,10})$/;
@@ -143,7 +149,8 @@ class Evidence {
     if (this.filled === 0 || (found.type !== 'text' && found.type !== 'long text')) return { ...found, could: [] };
     const choices = this.few && this.filled >= timesOver * this.few.size ? [...this.few.values()] : undefined;
     const could: FileType[] = [...this.finer, ...(choices ? ['one choice' as const] : [])];
-    // An address is told by its form and kept as it is; a phone number would be written anew, and choices close a list: those are offered.
+    // An address is told by its form and kept as it is; a phone number would be written anew, and choices close a list:
+    // those are offered.
     const sure = this.finer.find((kind) => kind !== 'phone');
     return {
       ...found,
@@ -165,7 +172,8 @@ class Evidence {
         ...sizes,
         ask: this.open,
         doubts: [
-          'Every number has exactly three digits after its point, which could also be a point between thousands. Say which it is.',
+          'Every number has exactly three digits after its point, which could also be a point between ' +
+            'thousands. Say which it is.',
         ],
       };
     }
@@ -188,8 +196,11 @@ class Evidence {
       ask = this.open;
       doubts.push(
         dateNotations.includes(ask[0]!)
-          ? `These look like dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; kept as text until you choose a date and say how they are written.`
-          : 'These look like numbers in another notation; kept as text until you choose a number and say how they are written.',
+          ? 'These look like ' +
+              `dates${ask.length > 1 ? ', and 3/4 may be a day in March or in April' : ' in another notation'}; ` +
+              'kept as text until you choose a date and say how they are written.'
+          : 'These look like numbers in another notation; kept as text until you choose a number and say how ' +
+              'they are written.',
       );
     } else if (this.looks.dates)
       doubts.push(
@@ -217,7 +228,10 @@ export class FileEvidence {
     for (let i = 0; i < this.columns.length; i++) this.columns[i]!.add(row[i] ?? '', typed?.[i]);
   }
 
-  /** A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text, with a doubt. */
+  /**
+   * A type for each column that fits all of its values. Nothing that could be read two ways is decided: it stays text,
+   * with a doubt.
+   */
   result(): InferredColumn[] {
     const taken = new Set<string>();
     const found = this.headers.map((header, i) => ({

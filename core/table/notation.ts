@@ -1,8 +1,9 @@
 import { isDate, normaliseTimestamp } from './value';
 
 /**
- * Other ways to write dates and numbers than the one that the product keeps (ISO 8601 days, a point before the decimals). `3/4/2026` is a
- * day in April under one and in March under another, so a person says which; none is ever guessed.
+ * Other ways to write dates and numbers than the one that the product keeps (ISO 8601 days, a point before the
+ * decimals). `3/4/2026` is a day in April under one and in March under another, so a person says which; none is ever
+ * guessed.
  */
 export const notations = ['day first', 'month first', 'year first', 'decimal comma', 'decimal point'] as const;
 export type Notation = (typeof notations)[number];
@@ -25,7 +26,10 @@ const yearFirst = /^(\d{4})([./-])(\d{1,2})\2(\d{1,2})(?:[ T](\d{1,2}:\d\d(?::\d
 const withComma = /^([-−+]?)(\d{1,3}(?:([.  '’])\d{3}(?:\3\d{3})*)?|\d+)(?:,(\d+))?$/u;
 const withPoint = /^([-−+]?)(\d{1,3}(?:([,  '’])\d{3}(?:\3\d{3})*)?|\d+)(?:\.(\d+))?$/u;
 
-/** The text in our own notation (`2026-11-24`, `2026-11-24 09:30:00`, `-1234.5`); null when it is not written in this one. */
+/**
+ * The text in our own notation (`2026-11-24`, `2026-11-24 09:30:00`, `-1234.5`); null when it is not written in this
+ * one.
+ */
 export function fromNotation(notation: Notation, text: string): string | null {
   const plain = text.trim();
   switch (notation) {
@@ -45,7 +49,8 @@ export function fromNotation(notation: Notation, text: string): string | null {
       const parts = (notation === 'decimal comma' ? withComma : withPoint).exec(plain);
       if (!parts) return null;
       const whole = parts[2]!.replaceAll(/\D/g, '');
-      return `${parts[1] === '-' || parts[1] === '−' ? '-' : ''}${whole}${parts[4] === undefined ? '' : `.${parts[4]}`}`;
+      const sign = parts[1] === '-' || parts[1] === '−' ? '-' : '';
+      return `${sign}${whole}${parts[4] === undefined ? '' : `.${parts[4]}`}`;
     }
   }
 }

@@ -3,8 +3,10 @@ import { dateNotations, fromNotation, notationExamples, notations, type Notation
 import { normaliseTimestamp, parseValue, type Parsed } from './value';
 
 /**
- * Reads a cell of a file as a value for `column`: an empty cell is no value, `yes` and `no` are known, and another notation is turned into ours.
- * What can't be meant otherwise is taken whatever was said: days as ISO 8601-1 writes them, and cells that the file holds `typed`.
+ * Reads a cell of a file as a value for `column`: an empty cell is no value, `yes` and `no` are known, and another
+ * notation is turned into ours.
+ * What can't be meant otherwise is taken whatever was said: days as ISO 8601-1 writes them, and cells that the file
+ * holds `typed`.
  */
 export function readCell(column: Column, cell: string, notation?: Notation, typed = false): Parsed {
   if (cell === '') return parseValue(column, null);

@@ -16,7 +16,10 @@ export type Parsed = { ok: true; value: Value } | { ok: false; problem: string }
 const ok = (value: Value): Parsed => ({ ok: true, value });
 const bad = (problem: string): Parsed => ({ ok: false, problem });
 
-/** Whether `text` is a day of the Gregorian calendar written as ISO 8601-1 `YYYY-MM-DD`, from year 1000 as MariaDB's DATE holds it. */
+/**
+ * Whether `text` is a day of the Gregorian calendar written as ISO 8601-1 `YYYY-MM-DD`, from year 1000 as MariaDB's
+ * DATE holds it.
+ */
 export function isDate(text: string): boolean {
   if (text.length !== 10 || !/^[1-9]\d{3}-\d\d-\d\d$/.test(text)) return false;
   const [year, month, day] = [Number(text.slice(0, 4)), Number(text.slice(5, 7)), Number(text.slice(8))];
@@ -31,7 +34,9 @@ export function isUuid(text: string): boolean {
 
 const monthDays = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
-/** `2026-11-24T09:30` and `2026-11-24 09:30:00.5` become `2026-11-24 09:30:00[.5]`; null when it is no date and time. */
+/**
+ * `2026-11-24T09:30` and `2026-11-24 09:30:00.5` become `2026-11-24 09:30:00[.5]`; null when it is no date and time.
+ */
 export function normaliseTimestamp(text: string): string | null {
   const parts = /^(\d{4}-\d\d-\d\d)(?:[T ]([01]\d|2[0-3]):([0-5]\d)(?::([0-5]\d)(\.\d{1,6})?)?)?$/.exec(text.trim());
   if (!parts || !isDate(parts[1]!)) return null;
@@ -160,7 +165,10 @@ function parseChoices(column: Column, input: unknown): Parsed {
   return ok((column.choices ?? []).filter((choice) => chosen.includes(choice)));
 }
 
-/** Whether two values of one column are the same to the last byte, for finding what another person has changed meanwhile. */
+/**
+ * Whether two values of one column are the same to the last byte, for finding what another person has changed
+ * meanwhile.
+ */
 export function sameValue(a: Value, b: Value): boolean {
   if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((item, i) => item === b[i]);
   return (

@@ -23,7 +23,10 @@ export async function writeAudit(portalId: number, who: string, what: AuditWhat,
 }
 
 const readAgainAfter = 10 * 60_000;
-/** What this server has noted lately, so that the many questions of one screen don't each look: another server looks once for itself. */
+/**
+ * What this server has noted lately, so that the many questions of one screen don't each look: another server looks
+ * once for itself.
+ */
 const noted = new Map<string, number>();
 
 /** Notes that a builder reads as somebody; once in ten minutes, however many questions that takes. */

@@ -10,7 +10,10 @@ export const spreadsheetType = 'application/vnd.openxmlformats-officedocument.sp
 const mostRows = 1_048_576;
 const longestCell = 32_767;
 
-/** The records as a spreadsheet (XLSX) of one sheet. Numbers that a spreadsheet can hold exactly are numbers there, dates are dates; all else is text. */
+/**
+ * The records as a spreadsheet (XLSX) of one sheet. Numbers that a spreadsheet can hold exactly are numbers there,
+ * dates are dates; all else is text.
+ */
 export function exportSpreadsheet(
   sheetName: string,
   columnOf: (path: string) => Column | null,
@@ -80,7 +83,8 @@ function cellOf(value: Value | undefined, column: Column | null, path: string, r
     return new Date(`${value.replace(' ', 'T')}${value.length === 10 ? 'T00:00:00' : ''}Z`);
   if (value.length > longestCell)
     throw new FileProblem(
-      `In row ${row} ${path} has ${value.length.toLocaleString('en')} characters; a spreadsheet's cell holds ${longestCell.toLocaleString('en')}. Take it as CSV, or without this column.`,
+      `In row ${row} ${path} has ${value.length.toLocaleString('en')} characters; a spreadsheet's cell holds ` +
+        `${longestCell.toLocaleString('en')}. Take it as CSV, or without this column.`,
     );
   return escaped(value);
 }
@@ -90,7 +94,9 @@ function fitsDouble(text: string): boolean {
   return text.replaceAll(/[-.]/g, '').replace(/^0+/, '').length <= 15;
 }
 
-/** Characters that XML 1.0 can't hold, and what looks like their escape, as ECMA-376 22.9.2.19 (ST_Xstring) writes them. */
+/**
+ * Characters that XML 1.0 can't hold, and what looks like their escape, as ECMA-376 22.9.2.19 (ST_Xstring) writes them.
+ */
 function escaped(text: string): string {
   return text.replaceAll(escapes, (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`);
 }

@@ -64,7 +64,8 @@ async function* jsonText(pages: AsyncIterable<ExportedPage>, asList: boolean): A
     let text = '';
     for (const { cells } of records) {
       text += asList ? (first ? '\n  ' : ',\n  ') : '';
-      text += `{${names.flatMap((name, i) => (cells[i] === undefined ? [] : [`${name}:${jsonValue(cells[i]!)}`])).join(',')}}`;
+      const filled = names.flatMap((name, i) => (cells[i] === undefined ? [] : [`${name}:${jsonValue(cells[i]!)}`]));
+      text += `{${filled.join(',')}}`;
       text += asList ? '' : '\n';
       first = false;
     }

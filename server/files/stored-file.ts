@@ -12,8 +12,8 @@ export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type'
 export class FileTooLarge extends Error {}
 
 /**
- * Keeps what a stream of bytes brings, in pieces of a megabyte, so that no file is ever whole in memory. When the stream fails, or brings
- * more than `most` bytes, nothing is kept.
+ * Keeps what a stream of bytes brings, in pieces of a megabyte, so that no file is ever whole in memory. When the
+ * stream fails, or brings more than `most` bytes, nothing is kept.
  */
 export async function keepFile(
   sequelize: Sequelize,
@@ -61,7 +61,10 @@ export async function keepFile(
   }
 }
 
-/** So many bytes of a portal's files may lie here that will be forgotten: what was brought to be imported, and what was exported. */
+/**
+ * So many bytes of a portal's files may lie here that will be forgotten: what was brought to be imported, and what was
+ * exported.
+ */
 const mostPassing = 8 * 1024 ** 3;
 
 /** Refuses to take in more where a portal's passing files are too many already. */
@@ -69,7 +72,8 @@ export async function refuseFull(portalId: number): Promise<void> {
   const size = Number((await StoredFile.sum('size', { where: { portalId, goneAt: { [Op.ne]: null } } })) ?? 0);
   if (size >= mostPassing)
     throw new FileTooLarge(
-      `This portal has ${Math.round(size / 1024 ** 3)} GB of files that were brought or exported in the last days. They are forgotten a day after; bring this one then.`,
+      `This portal has ${Math.round(size / 1024 ** 3)} GB of files that were brought or exported in the last ` +
+        'days. They are forgotten a day after; bring this one then.',
     );
 }
 

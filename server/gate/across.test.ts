@@ -24,8 +24,9 @@ import { lookup } from './lookup';
 import { related } from './related';
 
 /**
- * One portal over one database, and the same portal with its wells and owners in another (PostgreSQL), reached by value: whatever a person
- * gets along a relation must be the same. The first is held against PostgreSQL's row security elsewhere; here it is the yardstick.
+ * One portal over one database, and the same portal with its wells and owners in another (PostgreSQL), reached by
+ * value: whatever a person gets along a relation must be the same. The first is held against PostgreSQL's row security
+ * elsewhere; here it is the yardstick.
  */
 let plain: Connection;
 let client: Client;
@@ -149,7 +150,9 @@ const policies: fc.Arbitrary<Policy> = fc.record({
   ),
 });
 
-/** The policy over one database, or with its wells and owners twice: also as `fen:wells` and `fen:owners` in the other. */
+/**
+ * The policy over one database, or with its wells and owners twice: also as `fen:wells` and `fen:owners` in the other.
+ */
 function definitionOf({ grants, masked }: Policy, divided: boolean): PortalDefinition {
   const access: PortalDefinition['access'] = {};
   const rules: MaskRule[] = [];

@@ -39,7 +39,10 @@ type Filled = Pick<ViewRecord, 'values' | 'masked'>;
 export interface DividedColumns {
   /** What to ask of the records' own source. */
   own: string[][];
-  /** Looks up the rest and puts it into the records: one question for each relation that crosses, however many records there are. */
+  /**
+   * Looks up the rest and puts it into the records: one question for each relation that crosses, however many records
+   * there are.
+   */
   /** Gives the columns that can't be had, because the source that holds them is away. */
   fill: (records: Filled[]) => Promise<string[]>;
 }
@@ -81,8 +84,8 @@ export function divide(
 }
 
 /**
- * Asks for records with columns of which some are in other sources. What the person doesn't see on the way there is not there, as
- * along a relation within a source. Columns whose source is away are named in `away`, and not there either.
+ * Asks for records with columns of which some are in other sources. What the person doesn't see on the way there is not
+ * there, as along a relation within a source. Columns whose source is away are named in `away`, and not there either.
  */
 export async function across<A extends { records: Filled[] }>(
   visit: PlacedVisit,
@@ -98,7 +101,10 @@ export async function across<A extends { records: Filled[] }>(
   return away.length > 0 ? { ...answer, away } : answer;
 }
 
-/** Where a crossing leads for the person: null where they don't see the value that is looked up, or what it ends in, and `away` where its source can't be reached. Throws then where it is `taking`: what is taken out is whole. */
+/**
+ * Where a crossing leads for the person: null where they don't see the value that is looked up, or what it ends in, and
+ * `away` where its source can't be reached. Throws then where it is `taking`: what is taken out is whole.
+ */
 export async function beyond<V extends PlacedVisit>(
   visit: V,
   tableName: string,
@@ -134,7 +140,10 @@ function grantedSomewhere({ definition, person }: Visit, tableName: string): boo
   );
 }
 
-/** Looks up what the records' values of one column lead to, and puts it into them; gives the columns that can't be had now. */
+/**
+ * Looks up what the records' values of one column lead to, and puts it into them; gives the columns that can't be had
+ * now.
+ */
 async function fill(
   visit: PlacedVisit,
   records: Filled[],
@@ -179,8 +188,8 @@ function orAway(error: unknown, taking: boolean): 'away' {
 }
 
 /**
- * The records of the person's view that a relation from another source leads to, by the values of its column. None where the person
- * doesn't know the column that it ends in, or where values don't tell records apart there.
+ * The records of the person's view that a relation from another source leads to, by the values of its column. None
+ * where the person doesn't know the column that it ends in, or where values don't tell records apart there.
  */
 export async function recordsByValue(
   runner: Runner,

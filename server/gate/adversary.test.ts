@@ -24,8 +24,9 @@ import { several } from './several';
 import type { Visit } from './view-sql';
 
 /**
- * Two worlds that look the same through one view and differ in everything that it hides: hidden columns, what masks cover, rows outside. Whatever the
- * adversary asks, both must answer alike to the last byte, errors included; any difference would be something learned.
+ * Two worlds that look the same through one view and differ in everything that it hides: hidden columns, what masks
+ * cover, rows outside. Whatever the adversary asks, both must answer alike to the last byte, errors included; any
+ * difference would be something learned.
  */
 interface World {
   source: MariadbSource;
@@ -54,17 +55,23 @@ beforeAll(async () => {
     const plain = await freshSchema(inject('database'), schema);
     connections.push(plain);
     await plain.query(
-      `CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), birth DATE, pin VARCHAR(20) UNIQUE, salary DECIMAL(10,2), secret VARCHAR(40), tax VARCHAR(20), score INT, tenant INT NOT NULL DEFAULT 1, slot INT UNIQUE) AUTO_INCREMENT = 500`,
+      'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
+        'birth DATE, pin VARCHAR(20) UNIQUE, salary DECIMAL(10,2), secret VARCHAR(40), tax VARCHAR(20), score ' +
+        'INT, tenant INT NOT NULL DEFAULT 1, slot INT UNIQUE) AUTO_INCREMENT = 500',
     );
     // Who wears which badge is told by a column that is hidden: a relation that ends in it must not give it away.
     await plain.query(
-      'CREATE TABLE badges (id INT PRIMARY KEY, client_slot INT NULL, colour VARCHAR(20), FOREIGN KEY (client_slot) REFERENCES clients (slot))',
+      'CREATE TABLE badges (id INT PRIMARY KEY, client_slot INT NULL, colour VARCHAR(20), FOREIGN KEY ' +
+        '(client_slot) REFERENCES clients (slot))',
     );
     await plain.query(
-      `CREATE TABLE notes (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, words VARCHAR(40), rating INT, visible BOOLEAN NOT NULL DEFAULT TRUE, FOREIGN KEY (client_id) REFERENCES clients (id)) AUTO_INCREMENT = 500`,
+      'CREATE TABLE notes (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, words VARCHAR(40), rating ' +
+        'INT, visible BOOLEAN NOT NULL DEFAULT TRUE, FOREIGN KEY (client_id) REFERENCES clients (id)) ' +
+        'AUTO_INCREMENT = 500',
     );
     await plain.query(
-      'CREATE TABLE logs (id INT PRIMARY KEY, client_id INT NULL, line VARCHAR(40), FOREIGN KEY (client_id) REFERENCES clients (id))',
+      'CREATE TABLE logs (id INT PRIMARY KEY, client_id INT NULL, line VARCHAR(40), FOREIGN KEY (client_id) ' +
+        'REFERENCES clients (id))',
     );
     for (const [i, row] of secrets[world]!.entries())
       await plain.query('INSERT INTO clients VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1, ?)', [
@@ -658,7 +665,11 @@ describe('an adversary', () => {
     const entries = sources.flatMap((text) =>
       [
         ...text.matchAll(
-          /export (?:async )?function\*? (\w+)[^{]*?\(\s*(?:source: Source|runner: (?:Runner|Transaction)|visit: (?:PlacedVisit|V))\b/g,
+          new RegExp(
+            'export (?:async )?function\\*? (\\w+)[^{]*?\\(\\s*' +
+              '(?:source: Source|runner: (?:Runner|Transaction)|visit: (?:PlacedVisit|V))\\b',
+            'g',
+          ),
         ),
       ].map((match) => match[1]!),
     );

@@ -14,7 +14,7 @@ import { postgresql } from '../../core/dialect/postgresql';
 import { evaluate } from '../../core/condition/evaluate';
 import { generalWeights } from '../../core/condition/general-weights';
 import { printCondition } from '../../core/condition/print';
-import { and, forPostgres, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { forPostgres, joined, name, sql, type Sql } from '../../core/condition/sql';
 import { intervalUnits, type Comparison, type Condition, type Operand } from '../../core/condition/tree';
 import { applyMask, maskSql, maskTakes, type Mask, type MaskContext } from '../../core/mask/mask';
 import type { Catalogue } from '../../core/table/catalogue';
@@ -120,8 +120,11 @@ beforeAll(async () => {
     `CREATE TABLE other (id INT PRIMARY KEY, word VARCHAR(20), far_id INT, FOREIGN KEY (far_id) REFERENCES other (id))`,
   );
   await connection.batch('INSERT INTO other VALUES (?, ?, ?)', others);
-  await connection.query(`CREATE TABLE thing (id INT AUTO_INCREMENT PRIMARY KEY, small INT, big BIGINT, exact DECIMAL(30,2), rough DOUBLE, single FLOAT, yes BOOLEAN, day DATE, moment DATETIME(6),
-    loose VARCHAR(40), strict VARCHAR(40) COLLATE utf8mb4_bin, state ENUM('asked','planned','at lab'), other_id INT, kinds SET('softener','UV','iron filter'), odd VARCHAR(40), FOREIGN KEY (other_id) REFERENCES other (id))`);
+  await connection.query(`CREATE TABLE thing (id INT AUTO_INCREMENT PRIMARY
+    KEY, small INT, big BIGINT, exact DECIMAL(30,2), rough DOUBLE, single FLOAT, yes BOOLEAN, day DATE, moment
+    DATETIME(6),
+    loose VARCHAR(40), strict VARCHAR(40) COLLATE utf8mb4_bin, state ENUM('asked','planned','at lab'), other_id INT,
+    kinds SET('softener','UV','iron filter'), odd VARCHAR(40), FOREIGN KEY (other_id) REFERENCES other (id))`);
   const rows = fc.sample(row, { numRuns: 60, seed: 4 });
   await connection.batch(
     `INSERT INTO thing (${Object.keys(rows[0]!).join(', ')}) VALUES (${Object.keys(rows[0]!)
@@ -130,7 +133,8 @@ beforeAll(async () => {
     rows.map((each) => Object.values(each)),
   );
   await connection.query(
-    'CREATE TABLE child (id INT PRIMARY KEY, thing_id INT, size INT, word VARCHAR(20), FOREIGN KEY (thing_id) REFERENCES thing (id))',
+    'CREATE TABLE child (id INT PRIMARY KEY, thing_id INT, size INT, word VARCHAR(20), FOREIGN KEY (thing_id) ' +
+      'REFERENCES thing (id))',
   );
   await connection.batch('INSERT INTO child VALUES (?, ?, ?, ?)', children);
   source = new MariadbSource(inject('database'), 'agree');
@@ -319,7 +323,9 @@ async function memoryOf(known: Catalogue): Promise<MemoryRecords> {
   return new MemoryRecords(known, rows);
 }
 
-/** Runs each condition in memory and in a database over the same rows; the outcomes, unknown included, must be the same. */
+/**
+ * Runs each condition in memory and in a database over the same rows; the outcomes, unknown included, must be the same.
+ */
 async function agree(
   known: Catalogue,
   memory: MemoryRecords,
@@ -367,7 +373,8 @@ describe('memory and MariaDB', () => {
 
   it('weigh every character of utf8mb4_general_ci alike', async () => {
     const rows = await connection.query<{ seq: number; weight: string }[]>(
-      `SELECT seq, HEX(WEIGHT_STRING(CONVERT(CHAR(seq USING utf32) USING utf8mb4) COLLATE utf8mb4_general_ci)) weight FROM seq_1_to_65535 WHERE seq NOT BETWEEN 55296 AND 57343`,
+      'SELECT seq, HEX(WEIGHT_STRING(CONVERT(CHAR(seq USING utf32) USING utf8mb4) COLLATE utf8mb4_general_ci)) ' +
+        'weight FROM seq_1_to_65535 WHERE seq NOT BETWEEN 55296 AND 57343',
     );
     const wrong = rows.filter(({ seq, weight }) => Number.parseInt(weight, 16) !== (generalWeights.get(seq) ?? seq));
     expect([rows.length, wrong]).toEqual([63487, []]);
@@ -413,8 +420,11 @@ async function withPostgres(
   const client = new Client(inject('postgres'));
   await client.connect();
   try {
-    await client.query(`CREATE TEMPORARY TABLE other (id INT, word TEXT, far_id INT); CREATE TEMPORARY TABLE child (id INT, thing_id INT, size INT, word TEXT);
-        CREATE TEMPORARY TABLE thing (id INT, small INT, big BIGINT, exact DECIMAL(30,2), rough DOUBLE PRECISION, single DOUBLE PRECISION, yes BOOLEAN, day DATE, moment TIMESTAMP(6), loose TEXT, strict TEXT, state TEXT, other_id INT, kinds TEXT[], odd TEXT)`);
+    await client.query(`CREATE TEMPORARY TABLE other (id INT, word TEXT, far_id INT); CREATE TEMPORARY TABLE child (id
+      INT, thing_id INT, size INT, word TEXT);
+        CREATE TEMPORARY TABLE thing (id INT, small INT, big BIGINT, exact DECIMAL(30,2), rough DOUBLE PRECISION, single
+      DOUBLE PRECISION, yes BOOLEAN, day DATE, moment TIMESTAMP(6), loose TEXT, strict TEXT, state TEXT, other_id INT,
+      kinds TEXT[], odd TEXT)`);
     for (const each of known.tables) {
       const names = each.columns.map((column) => column.name);
       for (const values of memory.rows[each.name]!)
@@ -540,7 +550,11 @@ describe('statements', () => {
         right: { kind: 'text', text: "' OR 1=1 --" },
       };
       const tables = new Tables(known, weird);
-      const statement = sql`SELECT t0.id FROM ${tables.sql()} WHERE ${joined([compileCondition(condition, rawRecord(tables), { scope: { catalogue: known, table: weird, member: true }, context })], and)}`;
+      const compiled = compileCondition(condition, rawRecord(tables), {
+        scope: { catalogue: known, table: weird, member: true },
+        context,
+      });
+      const statement = sql`SELECT t0.id FROM ${tables.sql()} WHERE ${compiled}`;
       expect(statement.text).toBe('SELECT t0.id FROM `we``ird "t;able` `t0` WHERE (`t0`.`co``l; DROP TABLE x --` = ?)');
       expect(await other.rows(statement)).toEqual([[1]]);
     } finally {

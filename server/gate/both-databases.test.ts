@@ -30,7 +30,10 @@ import type { Visit } from './view-sql';
 import { why } from './why';
 import { whyChange } from './why-write';
 
-/** The demo's portal over MariaDB and over PostgreSQL: every way into the gate must give the same answers, errors included. */
+/**
+ * The demo's portal over MariaDB and over PostgreSQL: every way into the gate must give the same answers, errors
+ * included.
+ */
 let plain: Connection;
 let client: Client;
 const sides: { source: Source; catalogue: Catalogue }[] = [];

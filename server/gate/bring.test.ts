@@ -21,11 +21,14 @@ const sides: { source: Source; run: (text: string) => Promise<unknown> }[] = [];
 
 const ddl = (serial: string) => [
   'CREATE TABLE owners (id INT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80) UNIQUE)',
-  `CREATE TABLE wells (${serial}, code VARCHAR(20) NOT NULL UNIQUE, owner_id INT NULL REFERENCES owners (id), depth DECIMAL(6,2) NULL CHECK (depth < 900), drilled DATE NULL, note VARCHAR(40) NULL, seal VARCHAR(10) NULL UNIQUE${serial.includes('AUTO') ? ', FOREIGN KEY (owner_id) REFERENCES owners (id)' : ''})`,
+  `CREATE TABLE wells (${serial}, code VARCHAR(20) NOT NULL UNIQUE, owner_id INT NULL REFERENCES owners (id), ` +
+    'depth DECIMAL(6,2) NULL CHECK (depth < 900), drilled DATE NULL, note VARCHAR(40) NULL, seal VARCHAR(10) ' +
+    `NULL UNIQUE${serial.includes('AUTO') ? ', FOREIGN KEY (owner_id) REFERENCES owners (id)' : ''})`,
 ];
 const start = [
   "INSERT INTO owners VALUES (1, 'Ada', 'ada@example.org'), (2, 'Bo', NULL), (3, 'Bo', 'bo3@example.org')",
-  "INSERT INTO wells (code, owner_id, depth, drilled, note, seal) VALUES ('AF-1', 1, 12.50, '2020-01-05', 'x', 'S1'), ('AF-2', 2, NULL, NULL, NULL, 'S2'), ('AF-3', NULL, 30.00, '2021-02-03', 'y', NULL)",
+  "INSERT INTO wells (code, owner_id, depth, drilled, note, seal) VALUES ('AF-1', 1, 12.50, '2020-01-05', 'x', " +
+    "'S1'), ('AF-2', 2, NULL, NULL, NULL, 'S2'), ('AF-3', NULL, 30.00, '2021-02-03', 'y', NULL)",
 ];
 const base: PortalDefinition = emptyDefinition(
   { slug: 'bring', name: 'Bring', timeZone: 'UTC', colour: '#1f5f85' },
@@ -58,7 +61,8 @@ const reset = async () => {
 };
 const all = async (run: (text: string) => Promise<unknown>, table = 'wells') => {
   const found = await run(
-    `SELECT code, owner_id, ${table === 'wells' ? 'CAST(depth AS CHAR(12))' : 'CAST(depth AS CHAR(12))'} AS depth, CAST(drilled AS CHAR(10)) AS drilled, note, seal FROM ${table} ORDER BY LOWER(code)`,
+    `SELECT code, owner_id, ${table === 'wells' ? 'CAST(depth AS CHAR(12))' : 'CAST(depth AS CHAR(12))'} AS ` +
+      `depth, CAST(drilled AS CHAR(10)) AS drilled, note, seal FROM ${table} ORDER BY LOWER(code)`,
   );
   return ((found as { rows?: unknown[] }).rows ?? (found as unknown[])).map((row) =>
     Object.values(row as object).map((value) => (value === null ? null : String(value).trim())),
@@ -121,7 +125,9 @@ describe('bringing a file into a table', () => {
       expect({ ...done, samples: null }).toEqual({ ...told, samples: null });
       for (const row of distinct)
         await plain.execute(
-          'INSERT INTO twin (code, owner_id, depth, drilled, note, seal) VALUES (?, ?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE owner_id = VALUE(owner_id), depth = VALUE(depth), drilled = VALUE(drilled), note = VALUE(note), seal = VALUE(seal)',
+          'INSERT INTO twin (code, owner_id, depth, drilled, note, seal) VALUES (?, ?, ?, ?, ?, ?) ON ' +
+            'DUPLICATE KEY UPDATE owner_id = VALUE(owner_id), depth = VALUE(depth), drilled = VALUE(drilled), ' +
+            'note = VALUE(note), seal = VALUE(seal)',
           row.map((cell) => (cell === '' ? null : cell)),
         );
       expect(await all(sides[0]!.run)).toEqual(await all(sides[0]!.run, 'twin'));

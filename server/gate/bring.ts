@@ -44,7 +44,8 @@ export interface BringOptions {
 export class BringRefused extends Error {
   constructor(readonly outcome: BringOutcome) {
     super(
-      `${outcome.refused.toLocaleString('en')} ${outcome.refused === 1 ? 'record was' : 'records were'} refused, so nothing was written.`,
+      `${outcome.refused.toLocaleString('en')} ${outcome.refused === 1 ? 'record was' : 'records were'} ` +
+        'refused, so nothing was written.',
     );
   }
 }
@@ -57,8 +58,9 @@ export class BringChanged extends Error {
 }
 
 /**
- * Brings the records of a file into a table under the person's view: adds those that aren't known, changes those that are. First it is asked
- * without `write`, which tells what would come of it; then with it, in one transaction, which goes through only when the same would come of it still.
+ * Brings the records of a file into a table under the person's view: adds those that aren't known, changes those that
+ * are. First it is asked without `write`, which tells what would come of it; then with it, in one transaction, which
+ * goes through only when the same would come of it still.
  */
 export async function bring(
   source: Source,
@@ -155,11 +157,14 @@ class Bringing {
     const asked = view.asked(tables, [], table, key.name);
     const rows = view.rows(tables);
     const [twice] = await runner.rows(
-      sql`SELECT ${asked} AS c0, COUNT(*) AS c1 FROM ${tables.sql()} WHERE ${rows} AND ${asked} IS NOT NULL GROUP BY 1 HAVING COUNT(*) > 1 LIMIT 1`,
+      sql`SELECT ${asked} AS c0, COUNT(*) AS c1 FROM ${tables.sql()} WHERE ${rows} AND ${asked} IS NOT NULL GROUP BY 1
+        HAVING COUNT(*) > 1 LIMIT 1`,
     );
     if (twice)
       throw new InvalidValues({
-        key: `${String(decode(key, twice[0]))} stands in ${Number(twice[1])} records, so ${key.name} can't tell records apart. Choose another column.`,
+        key:
+          `${String(decode(key, twice[0]))} stands in ${Number(twice[1])} records, so ${key.name} can't tell ` +
+          'records apart. Choose another column.',
       });
   }
 
@@ -202,7 +207,10 @@ class Bringing {
     return values;
   }
 
-  /** Replaces labels by the values that the relation holds, and refuses values that lead to no record of the person's view. */
+  /**
+   * Replaces labels by the values that the relation holds, and refuses values that lead to no record of the person's
+   * view.
+   */
   private async follow(
     other: Table,
     target: string,
@@ -399,7 +407,10 @@ class Bringing {
     return before;
   }
 
-  /** Values that may stand in one record only: neither in another of the table nor twice in the file. Others than builders learn of it by trying. */
+  /**
+   * Values that may stand in one record only: neither in another of the table nor twice in the file. Others than
+   * builders learn of it by trying.
+   */
   private async refuseTaken(decided: Decided[]): Promise<void> {
     const { table, visit, view } = this;
     if (visit.person.kind !== 'builder') return;

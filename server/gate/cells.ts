@@ -80,7 +80,10 @@ const unmasked: number[] = [];
 
 export const nothing = sql`NULL`;
 
-/** The list of a SELECT. Each piece gets a short name: without one its name is its whole text, which drivers cut or stumble over. */
+/**
+ * The list of a SELECT. Each piece gets a short name: without one its name is its whole text, which drivers cut or
+ * stumble over.
+ */
 export function selectList(pieces: readonly Sql[]): Sql {
   return joined(
     (pieces.length ? pieces : [nothing]).map((piece, i) => sql`${piece} AS ${name(`c${i}`)}`),

@@ -3,11 +3,14 @@ import { findColumn, type Table } from '../../core/table/catalogue';
 import { Conflict, InvalidValues, Refused } from './errors';
 
 /**
- * People and their programs name a column as paths do: `note`, `"odd name"`. Inside it is called as the database calls it; what comes in and goes out
- * passes here.
+ * People and their programs name a column as paths do: `note`, `"odd name"`. Inside it is called as the database calls
+ * it; what comes in and goes out passes here.
  */
 
-/** What was sent, by the database's names of columns. A name of no column stays as it is: it is refused like one that may not be written. */
+/**
+ * What was sent, by the database's names of columns. A name of no column stays as it is: it is refused like one that
+ * may not be written.
+ */
 export function byColumn<T>(table: Table, sent: Record<string, T>): Record<string, T> {
   return Object.fromEntries(Object.entries(sent).map(([name, each]) => [columnNamed(table, name), each]));
 }

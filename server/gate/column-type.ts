@@ -8,7 +8,10 @@ export function quoted(text: string): Sql {
   return { text: `'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`, params: [] };
 }
 
-/** The type of a new column in the product's own database, where the column's own description is enough to tell it. The sizes are numbers of our own, checked before. */
+/**
+ * The type of a new column in the product's own database, where the column's own description is enough to tell it. The
+ * sizes are numbers of our own, checked before.
+ */
 export function plainType(column: Pick<Column, 'type' | 'maxLength' | 'precision' | 'scale' | 'choices'>): Sql {
   const text = (type: string): Sql => ({ text: type, params: [] });
   switch (column.type) {
@@ -20,7 +23,8 @@ export function plainType(column: Pick<Column, 'type' | 'maxLength' | 'precision
       return text(`DECIMAL(${Number(column.precision ?? 20)},${Number(column.scale ?? 2)})`);
     case 'one choice':
     case 'several choices':
-      return sql`${text(column.type === 'one choice' ? 'ENUM' : 'SET')}(${joined((column.choices ?? []).map(quoted), comma)})`;
+      return sql`${text(column.type === 'one choice' ? 'ENUM' : 'SET')}
+        (${joined((column.choices ?? []).map(quoted), comma)})`;
     case 'yes/no':
       return text('BOOLEAN');
     case 'date':

@@ -21,7 +21,10 @@ import { testPromises } from './promises';
 import { read, type OpenRecord } from './read';
 import type { Visit } from './view-sql';
 
-/** What compare and promises reckon for all persons at once is held against asking the gate person by person, record by record. */
+/**
+ * What compare and promises reckon for all persons at once is held against asking the gate person by person, record by
+ * record.
+ */
 let connection: Connection;
 let source: MariadbSource;
 const moment = new Date(`${today}T12:00:00Z`);
@@ -55,7 +58,8 @@ function randomPeople(seed: number): {
       return { table: 'people', name: 't', email: 't', ...(where ? { roles: [{ role, where }] } : { role }) };
     });
   const changed = makeScenario(seed + 1_000_000);
-  // The same tables under other rules: a few grants are taken from another portal where they fit, columns and masks are drawn anew.
+  // The same tables under other rules: a few grants are taken from another portal where they fit, columns and masks are
+  // drawn anew.
   const before: PortalDefinition = { ...withColumns(scenario), rosters: rosters() };
   const after: PortalDefinition = {
     ...withColumns({ ...scenario, seed: changed.seed }),

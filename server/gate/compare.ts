@@ -32,8 +32,9 @@ export interface ComparedGroup {
 const groupsAtOnce = 2500;
 
 /**
- * Compares two definitions on the data as it is: for each table and each group of persons with the same roles and facts, how many rows
- * they gain and lose, and which cells open and close. Rows are counted in the database and never loaded.
+ * Compares two definitions on the data as it is: for each table and each group of persons with the same roles and
+ * facts, how many rows they gain and lose, and which cells open and close. Rows are counted in the database and never
+ * loaded.
  */
 export async function compareDefinitions(
   runner: Runner,
@@ -79,7 +80,9 @@ export async function compareDefinitions(
   return compared;
 }
 
-/** The rows of each group by which rules hold for them, counted by the database; what that means is worked out by core. */
+/**
+ * The rows of each group by which rules hold for them, counted by the database; what that means is worked out by core.
+ */
 async function changesOf(
   runner: Runner,
   catalogue: Catalogue,

@@ -5,7 +5,9 @@ import type { Runner } from '../sources/source';
 import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
 
-/** How many rows of the raw table a policy's condition lets through for a person: shown to builders beside its editor. */
+/**
+ * How many rows of the raw table a policy's condition lets through for a person: shown to builders beside its editor.
+ */
 export async function countCondition(
   runner: Runner,
   visit: Visit,

@@ -23,7 +23,10 @@ export interface PeopleCount {
 const groupsAtOnce = 2500;
 const namedAtMost = 200;
 
-/** Counts the raw rows that a policy's condition lets through for each person, in one statement: persons with the same facts are counted once. */
+/**
+ * Counts the raw rows that a policy's condition lets through for each person, in one statement: persons with the same
+ * facts are counted once.
+ */
 export async function countForPeople(
   runner: Runner,
   catalogue: Catalogue,

@@ -17,14 +17,17 @@ import { storedTable } from './tables';
 
 /** A new record: its address where the maker can see it, and the record as they see it. */
 export interface Created {
-  /** Null when the table has no primary key, or the maker doesn't see what they made: its number would tell how many there are. */
+  /**
+   * Null when the table has no primary key, or the maker doesn't see what they made: its number would tell how many
+   * there are.
+   */
   id: string | null;
   record: OpenRecord | null;
 }
 
 /**
- * Makes a record, in one transaction. Each of the person's roles that lets all columns sent be filled is tried in turn, with
- * its own stamps; what it makes must satisfy its keep-in rule and fences.
+ * Makes a record, in one transaction. Each of the person's roles that lets all columns sent be filled is tried in turn,
+ * with its own stamps; what it makes must satisfy its keep-in rule and fences.
  */
 export async function create(
   source: Source,
@@ -161,7 +164,8 @@ export async function insert(
   );
   try {
     const [row] = await runner.rows(
-      sql`INSERT INTO ${storedTable(table)} ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`,
+      sql`INSERT INTO ${storedTable(table)}
+        ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`,
     );
     return key.map((column, i) => decode(column, row![i]));
   } catch (error) {

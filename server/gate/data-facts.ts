@@ -9,7 +9,9 @@ import { brokenKeys } from './declared-keys';
 import { countForPeople } from './count-people';
 import { fromTable } from './tables';
 
-/** So many members of a role are looked at before all of them are; with one of them who gets a row, nothing is wrong. */
+/**
+ * So many members of a role are looked at before all of them are; with one of them who gets a row, nothing is wrong.
+ */
 const atFirst = 25;
 const atMost = 2000;
 

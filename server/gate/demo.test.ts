@@ -15,7 +15,9 @@ import { read } from './read';
 import { rosterPeople, rosterRow } from './roster';
 import type { Visit } from './view-sql';
 
-/** What the demo promises of its nine roles, held against plain SQL written here from the programme's own description. */
+/**
+ * What the demo promises of its nine roles, held against plain SQL written here from the programme's own description.
+ */
 let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
@@ -94,7 +96,9 @@ const people: {
         columns: 'visit_id bottle_code received_at',
       },
       results: {
-        rows: `SELECT id FROM results WHERE state = 'approved' AND sample_id IN (SELECT id FROM samples WHERE visit_id IN (${visited}))`,
+        rows:
+          `SELECT id FROM results WHERE state = 'approved' AND sample_id IN (SELECT id FROM samples WHERE ` +
+          `visit_id IN (${visited}))`,
         columns: 'sample_id analyte_code value unit below_detection',
       },
       analytes,

@@ -29,9 +29,9 @@ export type Changes = Record<string, { from?: unknown; to: unknown }>;
 
 /**
  * Changes a record of the person's view, in one transaction: the record is locked, rights, conflicts and values are
- * tested, the policy stands in the UPDATE's own WHERE, and the keep-in rule is tested after it. A change of a lifecycle's
- * state is a move, made after the other changes. Returns the record as the person sees it then; null when it has left their
- * view (which a keep-in rule may allow).
+ * tested, the policy stands in the UPDATE's own WHERE, and the keep-in rule is tested after it. A change of a
+ * lifecycle's state is a move, made after the other changes. Returns the record as the person sees it then; null when
+ * it has left their view (which a keep-in rule may allow).
  */
 export async function edit(
   source: Source,
@@ -81,7 +81,10 @@ async function editColumns(
   return (await readState(runner, visit, view, table, key, [], false))?.record ?? null;
 }
 
-/** What the changes come to, once rights, values and conflicts are tested. Masked text that comes back as it was changes nothing. */
+/**
+ * What the changes come to, once rights, values and conflicts are tested. Masked text that comes back as it was changes
+ * nothing.
+ */
 async function changedValues(
   runner: Runner,
   visit: Visit,
@@ -191,7 +194,10 @@ function refuseStaleState(column: string, { from, to }: Changes[string], before:
   throw new Conflict({ [column]: { was: String(from), now: seen, yours: String(to) } });
 }
 
-/** Takes the record to another state, when a listed move leads there and one of the person's roles that has the record may make it. */
+/**
+ * Takes the record to another state, when a listed move leads there and one of the person's roles that has the record
+ * may make it.
+ */
 async function move(
   runner: Runner,
   visit: Visit,

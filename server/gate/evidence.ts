@@ -10,7 +10,10 @@ import { decode } from './decode';
 /** So many rows are looked at. */
 const sample = 1000;
 
-/** What the values of a table suggest of its columns' data classes. For builders: it reads raw values, and gives only counts of them. */
+/**
+ * What the values of a table suggest of its columns' data classes. For builders: it reads raw values, and gives only
+ * counts of them.
+ */
 export async function suggestClasses(runner: Runner, catalogue: Catalogue, table: Table): Promise<ClassSuggestion[]> {
   const columns = table.columns.filter(
     (column) =>
@@ -20,8 +23,10 @@ export async function suggestClasses(runner: Runner, catalogue: Catalogue, table
       !table.relations.some((relation) => relation.column === column.name),
   );
   const root = name('t0');
+  const read = columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column));
   const rows = await runner.rows(
-    sql`SELECT ${selectList(columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)))} FROM ${fromTable(catalogue, table.name)} ${root} LIMIT ${bound(sample)}`,
+    sql`SELECT ${selectList(read)}
+      FROM ${fromTable(catalogue, table.name)} ${root} LIMIT ${bound(sample)}`,
   );
   return columns.flatMap(
     (column, i) =>

@@ -28,8 +28,10 @@ export interface ExportedPage {
 }
 
 /**
- * All records that the person may take out of a table, page by page, with masked values as they are shown. NotFound where no role lets them.
- * What they may only see, but not export, is left out: whole records, and columns along relations of tables that they may not export.
+ * All records that the person may take out of a table, page by page, with masked values as they are shown. NotFound
+ * where no role lets them.
+ * What they may only see, but not export, is left out: whole records, and columns along relations of tables that they
+ * may not export.
  */
 export async function* exportRows(
   runner: Runner,

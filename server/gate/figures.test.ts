@@ -105,7 +105,8 @@ describe('figures', () => {
     ];
     const { groups } = await ask(owner(17), 'visits', { measures });
     const [expected] = await rows(
-      'SELECT COUNT(*), SUM(fee), AVG(fee), MIN(planned_for), MAX(asked_on), COUNT(DISTINCT well_id) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = 17',
+      'SELECT COUNT(*), SUM(fee), AVG(fee), MIN(planned_for), MAX(asked_on), COUNT(DISTINCT well_id) FROM ' +
+        'visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = 17',
     );
     expect(groups).toEqual([{ key: [], values: expected, leftOut: [0, 0, 0, 0, 0, 0] }]);
   });
@@ -141,7 +142,9 @@ describe('figures', () => {
     const isoWeek = (date: string) => {
       const thursday = new Date(`${date}T00:00:00Z`);
       thursday.setUTCDate(thursday.getUTCDate() + 4 - (thursday.getUTCDay() || 7));
-      return `${thursday.getUTCFullYear()}-W${String(Math.ceil(((thursday.getTime() - Date.UTC(thursday.getUTCFullYear(), 0, 1)) / 86_400_000 + 1) / 7)).padStart(2, '0')}`;
+      const year = thursday.getUTCFullYear();
+      const dayOfYear = (thursday.getTime() - Date.UTC(year, 0, 1)) / 86_400_000 + 1;
+      return `${year}-W${String(Math.ceil(dayOfYear / 7)).padStart(2, '0')}`;
     };
     const byWeek = new Map<string | null, number>();
     for (const [day, n] of await sql(steps.day))
@@ -169,10 +172,12 @@ describe('figures', () => {
     ]);
     expect(steps).toEqual(
       await rows(
-        'SELECT CAST(FLOOR(fee / 10) * 10 AS CHAR), COUNT(*) FROM visits GROUP BY FLOOR(fee / 10) ORDER BY FLOOR(fee / 10)',
+        'SELECT CAST(FLOOR(fee / 10) * 10 AS CHAR), COUNT(*) FROM visits GROUP BY FLOOR(fee / 10) ORDER BY ' +
+          'FLOOR(fee / 10)',
       ),
     );
-    // Someone who is owner of some wells and at the desk sees the own fees whole: those are summed, the others left out.
+    // Someone who is owner of some wells and at the desk sees the own fees whole: those are summed, the others left
+    // out.
     const both: Person = { ...owner(17), roles: ['desk', 'well_owner'] };
     const [own] = await rows(
       'SELECT SUM(fee), COUNT(*) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = 17',
@@ -210,7 +215,9 @@ describe('figures', () => {
         if (!merged?.size) continue;
         const places = [...merged].map((place) => place + 1).join(', ');
         const [expected] = await rows(
-          `SELECT COUNT(*), SUM(depth_m), AVG(depth_m), MIN(code), MAX(code), COUNT(DISTINCT parish), AVG(latitude) FROM (SELECT w.*, DENSE_RANK() OVER (ORDER BY ${expression}) place FROM wells w) q WHERE place IN (${places})`,
+          'SELECT COUNT(*), SUM(depth_m), AVG(depth_m), MIN(code), MAX(code), COUNT(DISTINCT parish), ' +
+            `AVG(latitude) FROM (SELECT w.*, DENSE_RANK() OVER (ORDER BY ${expression}) place FROM wells w) q ` +
+            `WHERE place IN (${places})`,
         );
         expect([expression, smallest, groups.at(-1)!.key, groups.at(-1)!.values.map(String)]).toEqual([
           expression,
@@ -252,7 +259,8 @@ describe('figures', () => {
           }
           const together = [...merged].reduce((sum, place) => sum + counts[place]!, 0);
           expect(counts.every((count, place) => count >= smallest || merged.has(place))).toBe(true);
-          // Either nothing is merged, or more than one group and enough of them; a single small group with no other can't be hidden better.
+          // Either nothing is merged, or more than one group and enough of them; a single small group with no other
+          // can't be hidden better.
           expect(merged.size === 0 || (together >= smallest && (merged.size > 1 || counts.length === 1))).toBe(true);
         },
       ),
@@ -313,7 +321,8 @@ describe('exports', () => {
       taken.push(...page.records.map((record) => record.cells));
     expect(taken).toEqual(
       await rows(
-        "SELECT v.id, CONCAT(FLOOR(v.fee / 10) * 10, '–', FLOOR(v.fee / 10) * 10 + 10), w.code FROM visits v JOIN wells w ON w.id = v.well_id WHERE v.state = 'reported' ORDER BY v.id",
+        "SELECT v.id, CONCAT(FLOOR(v.fee / 10) * 10, '–', FLOOR(v.fee / 10) * 10 + 10), w.code FROM visits v " +
+          "JOIN wells w ON w.id = v.well_id WHERE v.state = 'reported' ORDER BY v.id",
       ),
     );
     expect(taken.length).toBeGreaterThan(1000);

@@ -83,8 +83,9 @@ interface CountedGroup extends FigureGroup {
 }
 
 /**
- * The groups, read once. `others` puts some of them together: out of what each came to where that is enough; what can't be (how many are different)
- * is asked of the database by how many records the groups have, and by their places in order.
+ * The groups, read once. `others` puts some of them together: out of what each came to where that is enough; what can't
+ * be (how many are different) is asked of the database by how many records the groups have, and by their places in
+ * order.
  */
 async function readGroups(
   runner: Runner,
@@ -130,10 +131,12 @@ async function readGroups(
       comma,
     );
     const [row] = await runner.rows(
-      sql`SELECT COUNT(DISTINCT v) AS c0 FROM (SELECT v, DENSE_RANK() OVER (ORDER BY ${ordered}) AS place FROM (SELECT ${joined([...keys, sql`${value} AS v`], comma)} FROM ${tables.sql()} WHERE ${where}) q) placed WHERE place IN (${joined(
-        [...merged].map((place) => ({ text: String(place + 1), params: [] })),
-        comma,
-      )})`,
+      sql`SELECT COUNT(DISTINCT v) AS c0 FROM (SELECT v, DENSE_RANK() OVER (ORDER BY ${ordered}) AS place
+        FROM (SELECT ${joined([...keys, sql`${value} AS v`], comma)} FROM ${tables.sql()} WHERE ${where}) q) placed
+        WHERE place IN (${joined(
+          [...merged].map((place) => ({ text: String(place + 1), params: [] })),
+          comma,
+        )})`,
     );
     return Number(row?.[0] ?? 0);
   };
@@ -191,7 +194,9 @@ interface MeasuredSql {
   value: Sql;
   leftOut: Sql;
   read(raw: unknown): Value;
-  /** What is needed of each group beside its value to put groups together; comes after the value and what was left out. */
+  /**
+   * What is needed of each group beside its value to put groups together; comes after the value and what was left out.
+   */
   toMerge: Sql[];
   /** The value of groups put together, out of their parts; `different` where that can only be told by the records. */
   merge: 'different' | ((groups: unknown[][], runner: Runner) => Value | Promise<Value>);
@@ -290,7 +295,8 @@ function amountSql(visit: Visit, view: ViewSql, tables: Tables, what: 'sum' | 'a
             // Divided by the database, as its average is.
             const scale = String(sum).split('.')[1]?.length ?? 0;
             const [row] = await runner.rows(
-              sql`SELECT CAST(${bound(String(sum))} AS DECIMAL(65, ${{ text: String(scale), params: [] }})) / ${{ text: String(count), params: [] }} AS c0`,
+              sql`SELECT CAST(${bound(String(sum))} AS DECIMAL(65, ${{ text: String(scale), params: [] }})) /
+                ${{ text: String(count), params: [] }} AS c0`,
             );
             return read(row?.[0]);
           },

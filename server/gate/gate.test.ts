@@ -138,7 +138,8 @@ describe('lists', () => {
           .map((column) => `${column} ${descending && columns.length ? 'DESC' : ''}`)
           .join(', ');
         const rows = await plain.query<{ id: number }[]>(
-          `SELECT v.id FROM visits v JOIN wells w ON w.id = v.well_id WHERE v.sampler_id = 9 OR v.planned_by = 9 ORDER BY ${order}`,
+          'SELECT v.id FROM visits v JOIN wells w ON w.id = v.well_id WHERE v.sampler_id = 9 OR v.planned_by = ' +
+            `9 ORDER BY ${order}`,
         );
         expect(ids).toEqual(rows.map((each) => String(each.id)));
       }
@@ -192,7 +193,8 @@ describe('lists', () => {
     });
     const district = String(sampler.rows.samplers!.district);
     const rows = await plain.query<{ id: number; code: string; phone: string; parish: string }[]>(
-      'SELECT v.id, w.code, o.phone, o.parish FROM visits v JOIN wells w ON w.id = v.well_id LEFT JOIN owners o ON o.id = w.owner_id WHERE v.sampler_id = 9 OR v.planned_by = 9',
+      'SELECT v.id, w.code, o.phone, o.parish FROM visits v JOIN wells w ON w.id = v.well_id LEFT JOIN owners ' +
+        'o ON o.id = w.owner_id WHERE v.sampler_id = 9 OR v.planned_by = 9',
     );
     let outside = 0;
     for (const record of answer.records) {
@@ -212,7 +214,8 @@ describe('a person with two roles', () => {
     const columns = ['access_note', 'fee', 'paid', 'seal_number', 'sampler_id', 'state'];
     const ids = await walk(visit(both), 'visits', {});
     const rows = await plain.query<Record<string, unknown>[]>(
-      'SELECT v.*, w.owner_id FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = 42 OR v.sampler_id = 4 OR v.planned_by = 4 ORDER BY v.id',
+      'SELECT v.*, w.owner_id FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = 42 OR ' +
+        'v.sampler_id = 4 OR v.planned_by = 4 ORDER BY v.id',
     );
     expect(ids).toEqual(rows.map((row) => String(row.id)));
     const seen = {

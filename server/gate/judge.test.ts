@@ -6,7 +6,10 @@ import { freshSchema } from '../../test/tables';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 
-/** PostgreSQL's row security (CREATE POLICY, PostgreSQL 15) judges the gate over MariaDB and over PostgreSQL. A seed that failed is played again with `npm run judge -- --seed <n> --cases 1`. */
+/**
+ * PostgreSQL's row security (CREATE POLICY, PostgreSQL 15) judges the gate over MariaDB and over PostgreSQL. A seed
+ * that failed is played again with `npm run judge -- --seed <n> --cases 1`.
+ */
 let connection: Connection;
 let mariadb: MariadbSource;
 let postgres: PostgresSource;
@@ -34,7 +37,8 @@ async function hold(judge: Judge, cases: number, first: number, what: string): P
   const differences: Difference[] = [];
   for (let seed = first; judge.cases < cases; seed++) differences.push(...(await judge.play(seed)));
   console.log(
-    `judge of ${what}: seeds from ${first}, ${judge.cases} cases, ${judge.cells} cells, outcomes ${JSON.stringify(judge.outcomes)}`,
+    `judge of ${what}: seeds from ${first}, ${judge.cases} cases, ${judge.cells} cells, outcomes ` +
+      `${JSON.stringify(judge.outcomes)}`,
   );
   expect(differences.slice(0, 3)).toEqual([]);
   // A judge that never lets anything through, or never refuses, would prove nothing.

@@ -15,9 +15,9 @@ export interface Candidate {
 }
 
 /**
- * The records that a relation of a table may point to: those of the other table in the person's own view of it, by the column
- * that stands for a record there; also where that table is in another source. NotFound where they don't see the relation, the other
- * table, or the column it points to.
+ * The records that a relation of a table may point to: those of the other table in the person's own view of it, by the
+ * column that stands for a record there; also where that table is in another source. NotFound where they don't see the
+ * relation, the other table, or the column it points to.
  */
 export async function lookup(
   visit: PlacedVisit,

@@ -15,7 +15,8 @@ import { remove } from './remove';
 import type { Visit } from './view-sql';
 
 /**
- * The worked example of the PostgreSQL 15 manual, chapter 5 "Data Definition", section 5.8 "Row Security Policies": a table of accounts like a
+ * The worked example of the PostgreSQL 15 manual, chapter 5 "Data Definition", section 5.8 "Row Security Policies": a
+ * table of accounts like a
  * Unix password file. The same rules as a portal, the manual's statements in both, the manual's outcomes beside them.
  */
 let plain: Connection;
@@ -56,7 +57,9 @@ const definition: PortalDefinition = {
   },
 };
 const table =
-  'CREATE TABLE passwd (user_name VARCHAR(40) PRIMARY KEY, pwhash TEXT, uid INT UNIQUE, gid INT NOT NULL, real_name TEXT NOT NULL, home_phone TEXT, extra_info TEXT, home_dir TEXT NOT NULL, shell VARCHAR(40) NOT NULL)';
+  'CREATE TABLE passwd (user_name VARCHAR(40) PRIMARY KEY, pwhash TEXT, uid INT UNIQUE, gid INT NOT NULL, ' +
+  'real_name TEXT NOT NULL, home_phone TEXT, extra_info TEXT, home_dir TEXT NOT NULL, shell VARCHAR(40) NOT ' +
+  'NULL)';
 const rows = [
   ["'admin'", "'xxx'", 0, 0, "'Admin'", "'111-222-3333'", 'null', "'/root'", "'/bin/dash'"],
   ["'bob'", "'xxx'", 1, 1, "'Bob'", "'123-456-7890'", 'null', "'/home/bob'", "'/bin/zsh'"],
@@ -81,7 +84,8 @@ beforeAll(async () => {
     'ALTER TABLE passwd ENABLE ROW LEVEL SECURITY',
     'CREATE POLICY admin_all ON passwd TO admin USING (true) WITH CHECK (true)',
     'CREATE POLICY all_view ON passwd FOR SELECT USING (true)',
-    "CREATE POLICY user_mod ON passwd FOR UPDATE USING (current_user = user_name) WITH CHECK (current_user = user_name AND shell IN ('/bin/bash', '/bin/sh', '/bin/dash', '/bin/zsh', '/bin/tcsh'))",
+    'CREATE POLICY user_mod ON passwd FOR UPDATE USING (current_user = user_name) WITH CHECK (current_user = ' +
+      "user_name AND shell IN ('/bin/bash', '/bin/sh', '/bin/dash', '/bin/zsh', '/bin/tcsh'))",
     'GRANT SELECT, INSERT, UPDATE, DELETE ON passwd TO admin',
     `GRANT SELECT (${open.join(', ')}) ON passwd TO public`,
     'GRANT UPDATE (pwhash, real_name, home_phone, extra_info, shell) ON passwd TO public',

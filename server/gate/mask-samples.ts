@@ -14,7 +14,10 @@ export interface MaskSample {
   masked: string | null;
 }
 
-/** A mask on the first different values of a column, done by the database as for members. For builders: the values are there too, where the ceiling lets them be read. */
+/**
+ * A mask on the first different values of a column, done by the database as for members. For builders: the values are
+ * there too, where the ceiling lets them be read.
+ */
 export async function maskSamples(
   runner: Runner,
   visit: Visit,
@@ -33,7 +36,8 @@ export async function maskSamples(
   const raw = tables.column([], column);
   const inView = view.rows(tables);
   const rows = await runner.rows(
-    sql`SELECT ${raw} AS c0, MIN(${maskSql(fitting, raw, column, view.maskContext)}) AS c1 FROM ${tables.sql()} WHERE ${tables.root}.${name(column.name)} IS NOT NULL AND ${inView} GROUP BY 1 LIMIT ${bound(size)}`,
+    sql`SELECT ${raw} AS c0, MIN(${maskSql(fitting, raw, column, view.maskContext)}) AS c1 FROM ${tables.sql()}
+      WHERE ${tables.root}.${name(column.name)} IS NOT NULL AND ${inView} GROUP BY 1 LIMIT ${bound(size)}`,
   );
   return rows.map((row) => ({ value: decode(column, row[0]), masked: row[1] === null ? null : String(row[1]) }));
 }

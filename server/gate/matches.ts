@@ -29,8 +29,8 @@ function isKnown(column: Column): boolean {
 const atOnce = 1000;
 
 /**
- * Finds the records that hold one of some values in a column as `asked` gives it, and that `where` lets through; in a bounded number of
- * statements. `selected` is what is wanted of each. Gives the rows by the place of the value.
+ * Finds the records that hold one of some values in a column as `asked` gives it, and that `where` lets through; in a
+ * bounded number of statements. `selected` is what is wanted of each. Gives the rows by the place of the value.
  */
 export async function matching(
   runner: Runner,
@@ -70,7 +70,9 @@ function constant(view: ViewSql, column: Column, value: Value): Sql {
   return kind === 'none' ? bound(view.dialect.value(value)) : view.dialect.constant(String(value), kind);
 }
 
-/** Where only the database knows which texts are equal under its collation, it says to which value each record belongs. */
+/**
+ * Where only the database knows which texts are equal under its collation, it says to which value each record belongs.
+ */
 async function matchingThere(
   runner: Runner,
   view: ViewSql,
@@ -90,7 +92,8 @@ async function matchingThere(
     );
     const wanted = view.dialect.collated(sql`${given}.${name('v')}`, column.collation!);
     const rows = await runner.rows(
-      sql`SELECT ${selectList([sql`${given}.${name('g')}`, ...selected])} FROM ${list} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${asked} = ${wanted}`)} WHERE ${where}`,
+      sql`SELECT ${selectList([sql`${given}.${name('g')}`, ...selected])}
+        FROM ${list} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${asked} = ${wanted}`)} WHERE ${where}`,
     );
     for (const row of rows) found[from + Number(row[0])]!.push(row.slice(1));
   }

@@ -17,8 +17,9 @@ export interface NewTable {
 export type PutRows = (rows: Value[][]) => Promise<void>;
 
 /**
- * Makes a table in the product's own database and lets `fill` fill it: whole, or not at all. It is filled under another name, which the
- * catalogue doesn't show, and takes its own at the end, so that one that was broken off is never seen. For builders.
+ * Makes a table in the product's own database and lets `fill` fill it: whole, or not at all. It is filled under another
+ * name, which the catalogue doesn't show, and takes its own at the end, so that one that was broken off is never seen.
+ * For builders.
  */
 export async function makeTable(
   source: Source,
@@ -32,12 +33,12 @@ export async function makeTable(
   const keyed = columns.some((column) => column.name === 'id');
   const described = columns.map(
     (column) =>
-      sql`${name(column.name)} ${plainType(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`,
+      sql`${name(column.name)}
+        ${plainType(column)}${column.nullable && column.name !== 'id' ? sql` NULL` : sql` NOT NULL`}`,
   );
+  const made = keyed ? [] : [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`];
   const key = keyed ? [sql`PRIMARY KEY (${name('id')})`] : [];
-  await source.write(
-    sql`CREATE TABLE ${name(making)} (${joined([...(keyed ? [] : [sql`${name('id')} BIGINT AUTO_INCREMENT PRIMARY KEY`]), ...described, ...key], comma)})`,
-  );
+  await source.write(sql`CREATE TABLE ${name(making)} (${joined([...made, ...described, ...key], comma)})`);
   try {
     const { value } = dialectOf(catalogue);
     const into = sql`INSERT INTO ${name(making)} (${joined(

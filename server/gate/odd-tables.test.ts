@@ -26,7 +26,9 @@ import { findFaults } from '../../core/check/findings';
 import { mendsOf } from '../../core/check/mends';
 import { brokenKeys, tryKey } from './declared-keys';
 
-/** Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type. */
+/**
+ * Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type.
+ */
 let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
@@ -57,11 +59,15 @@ beforeAll(async () => {
   plain = await freshSchema(inject('database'), 'odd');
   for (const statement of [
     'CREATE TABLE pair (a VARCHAR(20), b INT, note TEXT, PRIMARY KEY (a, b))',
-    'CREATE TABLE named (code VARCHAR(20) PRIMARY KEY, parent VARCHAR(20), note VARCHAR(20) UNIQUE, FOREIGN KEY (parent) REFERENCES named (code))',
-    "CREATE TABLE odd_names (id INT PRIMARY KEY, `first name` VARCHAR(20), `and` INT, `a.b` VARCHAR(9), state ENUM('back\\\\slash', 'it''s', 'plain'), tags SET('x\\\\y', 'z'))",
+    'CREATE TABLE named (code VARCHAR(20) PRIMARY KEY, parent VARCHAR(20), note VARCHAR(20) UNIQUE, FOREIGN ' +
+      'KEY (parent) REFERENCES named (code))',
+    'CREATE TABLE odd_names (id INT PRIMARY KEY, `first name` VARCHAR(20), `and` INT, `a.b` VARCHAR(9), state ' +
+      "ENUM('back\\\\slash', 'it''s', 'plain'), tags SET('x\\\\y', 'z'))",
     'CREATE VIEW seen AS SELECT code, note FROM named',
-    `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
-      made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE CURRENT_TIMESTAMP)`,
+    `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough
+      DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
+      made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE
+      CURRENT_TIMESTAMP)`,
   ])
     await plain.query(statement);
   await plain.batch('INSERT INTO pair VALUES (?, ?, ?)', [
@@ -78,7 +84,9 @@ beforeAll(async () => {
     ['other', 'root', null],
   ]);
   await plain.query(
-    "INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, 255, 18446744073709551615, '12345678901234567890.0123456789', 0.1, 0.1, '2026-11-23 10:00:00.250', '09:30:00', 'a,it''s', 2, 'bytes')",
+    'INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, ' +
+      "255, 18446744073709551615, '12345678901234567890.0123456789', 0.1, 0.1, '2026-11-23 10:00:00.250', " +
+      "'09:30:00', 'a,it''s', 2, 'bytes')",
   );
   source = new MariadbSource(inject('database'), 'odd');
   catalogue = await source.catalogue();
@@ -89,43 +97,47 @@ afterAll(async () => {
 });
 
 describe('columns whose names need quotes', () => {
-  it('are seen, edited, made and told of as others are, conflicts and refusals too; choices with a backslash are chosen', async () => {
-    await plain.query("INSERT INTO odd_names VALUES (1, 'Ada', 3, 'dot', 'plain', 'z')");
-    const who = { ...visit(builderPerson), source };
-    const paths = ['id', '"first name"', '"and"', '"a.b"', 'state', 'tags'];
-    expect((await tableInfo(who, 'odd_names')).columns.map((each) => each.path)).toEqual(paths);
-    const record = await read(source, who, 'odd_names', '1');
-    expect([Object.keys(record.values), record.editable]).toEqual([paths, paths.slice(1)]);
-    const changed = await edit(source, who, 'odd_names', '1', {
-      '"first name"': { from: 'Ada', to: 'Bo' },
-      '"and"': { from: 3, to: 4 },
-      'a.b': { from: 'dot', to: 'point' },
-      state: { from: 'plain', to: 'back\\slash' },
-      tags: { from: ['z'], to: ['x\\y', 'z'] },
-    });
-    expect(changed!.values).toEqual({
-      id: 1,
-      '"first name"': 'Bo',
-      '"and"': 4,
-      '"a.b"': 'point',
-      state: 'back\\slash',
-      tags: ['x\\y', 'z'],
-    });
-    await expect(
-      edit(source, who, 'odd_names', '1', { '"first name"': { from: null, to: 'Cy' } }),
-    ).rejects.toMatchObject({ fields: { '"first name"': { was: null, now: 'Bo', yours: 'Cy' } } });
-    await expect(edit(source, who, 'odd_names', '1', { '"and"': { from: 4, to: 'x' } })).rejects.toMatchObject({
-      fields: { '"and"': expect.stringContaining('whole number') },
-    });
-    expect(
-      (await create(source, who, 'odd_names', { id: 2, '"first name"': 'Di', state: "it's" })).record!.values,
-    ).toMatchObject({ '"first name"': 'Di', state: "it's" });
-    await expect(remove(source, who, 'odd_names', '2', { '"first name"': 'other' })).rejects.toMatchObject({
-      fields: { '"first name"': { now: 'Di' } },
-    });
-    await remove(source, who, 'odd_names', '2', { '"first name"': 'Di' });
-    expect(await plain.query('SELECT COUNT(*) n FROM odd_names')).toEqual([{ n: 1 }]);
-  });
+  it(
+    'are seen, edited, made and told of as others are, conflicts and refusals too; choices with a backslash are ' +
+      'chosen',
+    async () => {
+      await plain.query("INSERT INTO odd_names VALUES (1, 'Ada', 3, 'dot', 'plain', 'z')");
+      const who = { ...visit(builderPerson), source };
+      const paths = ['id', '"first name"', '"and"', '"a.b"', 'state', 'tags'];
+      expect((await tableInfo(who, 'odd_names')).columns.map((each) => each.path)).toEqual(paths);
+      const record = await read(source, who, 'odd_names', '1');
+      expect([Object.keys(record.values), record.editable]).toEqual([paths, paths.slice(1)]);
+      const changed = await edit(source, who, 'odd_names', '1', {
+        '"first name"': { from: 'Ada', to: 'Bo' },
+        '"and"': { from: 3, to: 4 },
+        'a.b': { from: 'dot', to: 'point' },
+        state: { from: 'plain', to: 'back\\slash' },
+        tags: { from: ['z'], to: ['x\\y', 'z'] },
+      });
+      expect(changed!.values).toEqual({
+        id: 1,
+        '"first name"': 'Bo',
+        '"and"': 4,
+        '"a.b"': 'point',
+        state: 'back\\slash',
+        tags: ['x\\y', 'z'],
+      });
+      await expect(
+        edit(source, who, 'odd_names', '1', { '"first name"': { from: null, to: 'Cy' } }),
+      ).rejects.toMatchObject({ fields: { '"first name"': { was: null, now: 'Bo', yours: 'Cy' } } });
+      await expect(edit(source, who, 'odd_names', '1', { '"and"': { from: 4, to: 'x' } })).rejects.toMatchObject({
+        fields: { '"and"': expect.stringContaining('whole number') },
+      });
+      expect(
+        (await create(source, who, 'odd_names', { id: 2, '"first name"': 'Di', state: "it's" })).record!.values,
+      ).toMatchObject({ '"first name"': 'Di', state: "it's" });
+      await expect(remove(source, who, 'odd_names', '2', { '"first name"': 'other' })).rejects.toMatchObject({
+        fields: { '"first name"': { now: 'Di' } },
+      });
+      await remove(source, who, 'odd_names', '2', { '"first name"': 'Di' });
+      expect(await plain.query('SELECT COUNT(*) n FROM odd_names')).toEqual([{ n: 1 }]);
+    },
+  );
 });
 
 describe('the catalogue of odd tables', () => {

@@ -60,8 +60,8 @@ function jsonValue(value: Value): unknown {
 const mostBranches = 8;
 
 /**
- * Pairs of a group and a row for which at least one rule holds, as SELECTs to unite: each pair once, and each branch of an OR by itself, so
- * that each can use its index. `selected` gives what is wanted of a pair.
+ * Pairs of a group and a row for which at least one rule holds, as SELECTs to unite: each pair once, and each branch of
+ * an OR by itself, so that each can use its index. `selected` gives what is wanted of a pair.
  */
 export function pairs(
   people: PeopleSql,

@@ -31,7 +31,9 @@ import { recordId } from './record-id';
 import { Tables } from './tables';
 import { no, ViewSql, yes } from './view-sql';
 
-/** Tests every promise of a definition: by analysis where that is certain, else on the data for every member concerned. */
+/**
+ * Tests every promise of a definition: by analysis where that is certain, else on the data for every member concerned.
+ */
 export async function testPromises(
   runner: Runner,
   catalogue: Catalogue,

@@ -2,8 +2,9 @@ import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { InvalidValues } from './errors';
 
 /**
- * Where the columns of a saved query come from, found by reading it with scopes as the database does (ISO/IEC 9075-2, 7.6 and 7.17: a WITH's element sees
- * the elements before it, and itself only where it is recursive; a subquery sees what is around it). Refused is what can't be followed.
+ * Where the columns of a saved query come from, found by reading it with scopes as the database does (ISO/IEC 9075-2,
+ * 7.6 and 7.17: a WITH's element sees the elements before it, and itself only where it is recursive; a subquery sees
+ * what is around it). Refused is what can't be followed.
  */
 
 /** A part of the parsed query. */
@@ -78,7 +79,10 @@ class Reading {
     return first.map(([name], i) => [name, union(...parts.map((part) => part![i]![1]))]);
   }
 
-  /** The elements of WITH, each seeing those before it; a recursive one begins with nothing and is read until no more comes of it. */
+  /**
+   * The elements of WITH, each seeing those before it; a recursive one begins with nothing and is read until no more
+   * comes of it.
+   */
   private withs(select: QueryNode, known: Known, outer: Scope | null): Known {
     const named = new Map(known);
     const parts = Array.isArray(select.with) ? (select.with as QueryNode[]) : [];
@@ -204,7 +208,10 @@ class Reading {
     return relations.flatMap((relation) => [...relation.columns]);
   }
 
-  /** All that is named anywhere in an expression, subqueries whole: their conditions can tell a value as well as their columns. */
+  /**
+   * All that is named anywhere in an expression, subqueries whole: their conditions can tell a value as well as their
+   * columns.
+   */
   private expression(node: unknown, scope: Scope, known: Known): Origins {
     const found = new Set<Origin>();
     const add = (origins: Origins) => {
@@ -276,7 +283,9 @@ class Reading {
   }
 }
 
-/** By name; one that stands twice is made of both. What has no name is told by none, and so is taken to be made of all. */
+/**
+ * By name; one that stands twice is made of both. What has no name is told by none, and so is taken to be made of all.
+ */
 function byName(columns: Named[] | null): Map<string, Origins> | null {
   if (columns === null) return null;
   const named = new Map<string, Origins>();

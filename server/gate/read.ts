@@ -83,7 +83,8 @@ export async function readState(
 
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
   const [row] = await runner.rows(
-    sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
+    sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()}
+      WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
   );
   if (!row) return null;
 

@@ -10,13 +10,17 @@ import { keyIs } from './record-id';
 import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
 
-/** What a record is made to point at must be something that the person sees, whatever kind of relation it is: else writing would tell what exists. */
+/**
+ * What a record is made to point at must be something that the person sees, whatever kind of relation it is: else
+ * writing would tell what exists.
+ */
 
 export const noSuchRecord = 'There is no such record. Choose another.';
 
 /**
- * A relation may only be set to a record that the person sees, in this source or another; else the same answer as for one that isn't there. A
- * foreign key to a table that is not open here at all takes nothing. Builders' own work is held to their view alone.
+ * A relation may only be set to a record that the person sees, in this source or another; else the same answer as for
+ * one that isn't there. A foreign key to a table that is not open here at all takes nothing. Builders' own work is held
+ * to their view alone.
  */
 export async function refuseForeignRelations(
   runner: Runner,
@@ -100,7 +104,8 @@ export async function refuseForeignCombinations(
       (column, i) => sql`${view.end(target, column, inner)} = ${tables.root}.${name(each.columns[i]!)}`,
     );
     const seen = view.rows(inner);
-    return sql`(${joined([...empty, sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${joined([...ends, seen], and)})`], or)})`;
+    const there = sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${joined([...ends, seen], and)})`;
+    return sql`(${joined([...empty, there], or)})`;
   });
   const found = await runner.rows(
     sql`SELECT 1 AS c0 FROM ${tables.sql()} WHERE ${joined([keyIs(tables.root, table, key), ...holds], and)}`,

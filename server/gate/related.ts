@@ -12,7 +12,10 @@ import { keyIs, readRecordId } from './record-id';
 import { Tables } from './tables';
 import { ViewSql } from './view-sql';
 
-/** A to-many relation of a table for the person, with the visit at the source of its records; NotFound where they can't ask along it. */
+/**
+ * A to-many relation of a table for the person, with the visit at the source of its records; NotFound where they can't
+ * ask along it.
+ */
 export async function relatedTo<V extends PlacedVisit>(
   visit: V,
   tableName: string,
@@ -33,8 +36,9 @@ export async function relatedTo<V extends PlacedVisit>(
 }
 
 /**
- * The records that point to one record, as a list of the person's view of their table: those whose relation the person sees. The
- * record itself must be in view; a to-many relation that they can't ask along is not there. `ask` says what of the list is wanted.
+ * The records that point to one record, as a list of the person's view of their table: those whose relation the person
+ * sees. The record itself must be in view; a to-many relation that they can't ask along is not there. `ask` says what
+ * of the list is wanted.
  */
 export async function related(
   visit: PlacedVisit,
@@ -53,7 +57,8 @@ export async function related(
   // The view's rows first: they name the tables that stand after FROM.
   const rows = view.rows(tables);
   const [row] = await visit.source.rows(
-    sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)} AND ${rows}`,
+    sql`SELECT ${view.end(table, target.name, tables)} AS c0 FROM ${tables.sql()}
+      WHERE ${keyIs(tables.root, table, key)} AND ${rows}`,
   );
   if (!row) throw new NotFound();
   const value = decode(target, row[0]);

@@ -13,8 +13,8 @@ import { underPolicy, writing, type WriteOptions } from './write';
 import { storedTable } from './tables';
 
 /**
- * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the person was
- * shown of it, as far as a change of it shall be a conflict.
+ * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the
+ * person was shown of it, as far as a change of it shall be a conflict.
  */
 export async function remove(
   source: Source,

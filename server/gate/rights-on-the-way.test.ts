@@ -20,7 +20,10 @@ import { Conflict, InvalidValues } from './errors';
 import { exportAcross } from './export';
 import { count, list } from './list';
 
-/** Rights that are asked where a value passes on its way: taken out along a relation, pointed at from another record, told by a conflict. In both databases. */
+/**
+ * Rights that are asked where a value passes on its way: taken out along a relation, pointed at from another record,
+ * told by a conflict. In both databases.
+ */
 interface Place {
   source: Source;
   catalogue: Catalogue;
@@ -30,9 +33,12 @@ let plain: Connection;
 let client: Client;
 
 const schema = `CREATE TABLE teams (id INT PRIMARY KEY, name VARCHAR(20));
-  CREATE TABLE people (id INT PRIMARY KEY, name VARCHAR(20), phone VARCHAR(20), team_id INT REFERENCES teams (id), visible INT);
+  CREATE TABLE people (id INT PRIMARY KEY, name VARCHAR(20), phone VARCHAR(20), team_id INT REFERENCES teams (id),
+  visible INT);
   CREATE TABLE rooms (house VARCHAR(9), number INT, label VARCHAR(20), visible INT, PRIMARY KEY (house, number));
-  CREATE TABLE docs (id INT PRIMARY KEY, title VARCHAR(20), owner_id INT, team_id INT, house VARCHAR(9), room INT, state VARCHAR(9), FOREIGN KEY (owner_id) REFERENCES people (id), FOREIGN KEY (house, room) REFERENCES rooms (house, number));
+  CREATE TABLE docs (id INT PRIMARY KEY, title VARCHAR(20), owner_id INT, team_id INT, house VARCHAR(9), room INT, state
+  VARCHAR(9), FOREIGN KEY (owner_id) REFERENCES people (id), FOREIGN
+  KEY (house, room) REFERENCES rooms (house, number));
   INSERT INTO teams VALUES (1, 'one'), (2, 'two');
   INSERT INTO people VALUES (1, 'Ada', '111', 1, 1), (2, 'Bo', '222', 2, 1), (3, 'Cy', '333', 1, 0);
   INSERT INTO rooms VALUES ('A', 1, 'hall', 1), ('A', 2, 'safe', 0), ('B', 1, 'shed', 1);
@@ -205,82 +211,86 @@ describe.each(['MariaDB', 'PostgreSQL'])('over %s', (database) => {
   const no = (...columns: string[]) =>
     Object.fromEntries(columns.map((column) => [column, 'There is no such record. Choose another.']));
 
-  it('a record points only at what its writer sees: by one column, by several, at another source, at a table that is not open here', async () => {
-    expect(await outcomes(visitOf(here()), [{ owner_id: 2 }, { owner_id: 3 }, { owner_id: 77 }])).toEqual([
-      'done',
-      'done',
-      no('owner_id'),
-      no('owner_id'),
-      no('owner_id'),
-      no('owner_id'),
-    ]);
-    expect(
-      await outcomes(visitOf(here()), [
-        { house: 'B', room: 1 },
-        { house: 'A', room: 2 },
-        { house: 'Z', room: 9 },
-        { house: 'A', room: null },
-      ]),
-    ).toEqual([
-      'done',
-      'done',
-      no('house', 'room'),
-      no('house', 'room'),
-      no('house', 'room'),
-      no('house', 'room'),
-      'done',
-      'done',
-    ]);
-    // One of the two columns alone.
-    expect((await outcomes(visitOf(here()), [{ room: 2 }, { room: 9 }])).filter((_, i) => i % 2 === 0)).toEqual([
-      no('room'),
-      no('room'),
-    ]);
-    const closed = {
-      ...here(),
-      catalogue: {
-        ...here().catalogue,
-        tables: here()
-          .catalogue.tables.filter((table) => table.name === 'docs')
-          .map((table) => ({ ...table, relations: [] })),
-      },
-    };
-    expect(await outcomes(visitOf(closed), [{ owner_id: 2 }, { owner_id: 77 }])).toEqual([
-      no('owner_id'),
-      no('owner_id'),
-      no('owner_id'),
-      no('owner_id'),
-    ]);
-    expect(
-      await outcomes(visitOf(closed), [
-        { house: 'B', room: 1 },
-        { house: 'Z', room: 9 },
-      ]),
-    ).toEqual(Array.from({ length: 4 }, () => no('house', 'room')));
-    const other = places[database === 'MariaDB' ? 'PostgreSQL' : 'MariaDB']!;
-    const visit = visitOf(here(), (draft) => {
-      draft.sources = { far: { kind: 'mariadb', schema: 'passing' } };
-      draft.tables = {
-        docs: { relations: [{ name: 'team', column: 'team_id', table: 'far:teams', targetColumn: 'id' }] },
+  it(
+    'a record points only at what its writer sees: by one column, by several, at another source, at a table that ' +
+      'is not open here',
+    async () => {
+      expect(await outcomes(visitOf(here()), [{ owner_id: 2 }, { owner_id: 3 }, { owner_id: 77 }])).toEqual([
+        'done',
+        'done',
+        no('owner_id'),
+        no('owner_id'),
+        no('owner_id'),
+        no('owner_id'),
+      ]);
+      expect(
+        await outcomes(visitOf(here()), [
+          { house: 'B', room: 1 },
+          { house: 'A', room: 2 },
+          { house: 'Z', room: 9 },
+          { house: 'A', room: null },
+        ]),
+      ).toEqual([
+        'done',
+        'done',
+        no('house', 'room'),
+        no('house', 'room'),
+        no('house', 'room'),
+        no('house', 'room'),
+        'done',
+        'done',
+      ]);
+      // One of the two columns alone.
+      expect((await outcomes(visitOf(here()), [{ room: 2 }, { room: 9 }])).filter((_, i) => i % 2 === 0)).toEqual([
+        no('room'),
+        no('room'),
+      ]);
+      const closed = {
+        ...here(),
+        catalogue: {
+          ...here().catalogue,
+          tables: here()
+            .catalogue.tables.filter((table) => table.name === 'docs')
+            .map((table) => ({ ...table, relations: [] })),
+        },
       };
-      draft.access['far:teams'] = { clerk: { see: { where: when('id = 1'), columns: ['id', 'name'] } } };
-    });
-    const crossing: PlacedVisit = {
-      ...visit,
-      elsewhere: (name) =>
-        Promise.resolve(
-          name === null ? here() : { source: other.source, catalogue: namedCatalogue(other.catalogue, 'far') },
-        ),
-    };
-    expect(await outcomes(crossing, [{ team_id: 1 }, { team_id: 2 }, { team_id: 77 }])).toEqual([
-      'done',
-      'done',
-      no('team_id'),
-      no('team_id'),
-      no('team_id'),
-      no('team_id'),
-    ]);
-  });
+      expect(await outcomes(visitOf(closed), [{ owner_id: 2 }, { owner_id: 77 }])).toEqual([
+        no('owner_id'),
+        no('owner_id'),
+        no('owner_id'),
+        no('owner_id'),
+      ]);
+      expect(
+        await outcomes(visitOf(closed), [
+          { house: 'B', room: 1 },
+          { house: 'Z', room: 9 },
+        ]),
+      ).toEqual(Array.from({ length: 4 }, () => no('house', 'room')));
+      const other = places[database === 'MariaDB' ? 'PostgreSQL' : 'MariaDB']!;
+      const visit = visitOf(here(), (draft) => {
+        draft.sources = { far: { kind: 'mariadb', schema: 'passing' } };
+        draft.tables = {
+          docs: { relations: [{ name: 'team', column: 'team_id', table: 'far:teams', targetColumn: 'id' }] },
+        };
+        draft.access['far:teams'] = { clerk: { see: { where: when('id = 1'), columns: ['id', 'name'] } } };
+      });
+      const crossing: PlacedVisit = {
+        ...visit,
+        elsewhere: (name) =>
+          Promise.resolve(
+            name === null ? here() : { source: other.source, catalogue: namedCatalogue(other.catalogue, 'far') },
+          ),
+      };
+      expect(await outcomes(crossing, [{ team_id: 1 }, { team_id: 2 }, { team_id: 77 }])).toEqual([
+        'done',
+        'done',
+        no('team_id'),
+        no('team_id'),
+        no('team_id'),
+        no('team_id'),
+      ]);
+    },
+  );
 
   it('a conflict tells of a masked state only what its reader sees', async () => {
     const visit = visitOf(here(), (draft) => {

@@ -17,7 +17,9 @@ export interface RosterRow {
   email: string;
 }
 
-/** The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column. */
+/**
+ * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.
+ */
 export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
   const table = findTable(catalogue, roster.table);
   const isRead = (column: string) =>
@@ -31,7 +33,8 @@ export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: R
   if (!table) return [];
   const key = findColumn(table, table.key[0]!)!;
   const rows = await runner.rows(
-    sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)} FROM ${fromTable(catalogue, table.name)} ${name('t0')} ORDER BY ${name(key.name)}`,
+    sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)}
+      FROM ${fromTable(catalogue, table.name)} ${name('t0')} ORDER BY ${name(key.name)}`,
   );
   return rows.map((row) => ({
     key: recordId([decode(key, row[0])]),
@@ -92,8 +95,9 @@ export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: 
   if (!table) return { table: roster.table, rows: 0, withoutEmail: 0, sharedEmail: 0 };
   const email = dialectOf(catalogue).emailKey(name(roster.email));
   const empty = sql`e = ${dialectOf(catalogue).text('')}`;
-  const [row] =
-    await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
-    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${name('t0')}) emails GROUP BY e) counted`);
+  const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n
+      ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${name('t0')}) emails
+      GROUP BY e) counted`);
   return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
 }

@@ -26,16 +26,25 @@ export interface SavedQuery {
 /** Functions that only compute: none that waits, locks, reads files, calls elsewhere or changes anything. */
 const pure = new Set(
   (
-    'count sum avg min max coalesce ifnull nullif if concat concat_ws lower upper trim ltrim rtrim left right substring substr mid length char_length character_length replace round floor ceil ceiling abs mod sign power sqrt greatest least ' +
-    'date year month day dayofmonth dayofweek week quarter hour minute second date_format datediff timestampdiff date_add date_sub adddate subdate last_day makedate str_to_date to_char to_date date_trunc date_part extract age cast convert ' +
-    'current_date curdate now current_timestamp row_number rank dense_rank ntile lag lead first_value last_value group_concat string_agg lpad rpad locate position strpos instr reverse repeat bool_and bool_or stddev variance json_value json_extract'
+    'count sum avg min max coalesce ifnull nullif if concat concat_ws lower upper trim ltrim rtrim left right ' +
+    'substring substr mid length char_length character_length replace round floor ceil ceiling abs mod sign ' +
+    'power sqrt greatest least ' +
+    'date year month day dayofmonth dayofweek week quarter hour minute second date_format datediff ' +
+    'timestampdiff date_add date_sub adddate subdate last_day makedate str_to_date to_char to_date date_trunc ' +
+    'date_part extract age cast convert ' +
+    'current_date curdate now current_timestamp row_number rank dense_rank ntile lag lead first_value ' +
+    'last_value group_concat string_agg lpad rpad locate position strpos instr reverse repeat bool_and bool_or ' +
+    'stddev variance json_value json_extract'
   ).split(' '),
 );
 
 const parser = new sqlParser.Parser();
 type Node = QueryNode;
 
-/** What the query reads, and what its columns come from. Throws where it is anything but one SELECT over tables of the source that only computes. */
+/**
+ * What the query reads, and what its columns come from. Throws where it is anything but one SELECT over tables of the
+ * source that only computes.
+ */
 export function readSavedQuery(text: string, catalogue: Catalogue): Lineage {
   const refuse = (reason: string) => new InvalidValues({ text: reason });
   const plain = text.trim().replace(/;$/, '');
@@ -111,7 +120,8 @@ export function savedQuerySql(table: Table, database: Catalogue['database']): Sq
       ? sql`CONVERT(${raw} USING utf8mb4) COLLATE utf8mb4_general_ci AS ${name(column.name)}`
       : raw;
   });
-  return sql`(SELECT ${{ text: savedQueryMark, params: [] }} ${joined(columns, comma)} FROM (${{ text: table.query!, params: [] }}) ${inner})`;
+  return sql`(SELECT ${{ text: savedQueryMark, params: [] }} ${joined(columns, comma)}
+    FROM (${{ text: table.query!, params: [] }}) ${inner})`;
 }
 
 /** The table that a query makes now; throws InvalidValues where it makes none. */
@@ -182,7 +192,10 @@ export async function trySavedQuery(source: Source, catalogue: Catalogue, query:
   return table;
 }
 
-/** The catalogue with the saved queries as tables. One that doesn't work any more is left out, and what relies on it fails closed. */
+/**
+ * The catalogue with the saved queries as tables. One that doesn't work any more is left out, and what relies on it
+ * fails closed.
+ */
 export async function withSavedQueries(
   source: Source,
   catalogue: Catalogue,

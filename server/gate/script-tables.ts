@@ -9,9 +9,12 @@ import { DatabaseRefusal } from '../sources/refusal';
 import type { Runner, Source } from '../sources/source';
 import { InvalidValues } from './errors';
 import { quoted } from './column-type';
-import { dropTables, initialSql, plain, typeSql } from './shape';
+import { columnRules, dropTables, plain, typeSql } from './shape';
 
-/** The tables of a script under names that the catalogue doesn't show, until they are kept or dropped. Of one source and one script. */
+/**
+ * The tables of a script under names that the catalogue doesn't show, until they are kept or dropped. Of one source and
+ * one script.
+ */
 export interface ScriptMaking {
   source: Source;
   catalogue: Catalogue;
@@ -26,7 +29,9 @@ export function beginScript(source: Source, catalogue: Catalogue, script: Script
   return { source, catalogue, script, named: (table) => places.get(table) ?? table };
 }
 
-/** Makes the tables as the script has them: their columns' order, defaults, keys, remarks and what happens to relations. */
+/**
+ * Makes the tables as the script has them: their columns' order, defaults, keys, remarks and what happens to relations.
+ */
 export async function createScriptTables(making: ScriptMaking): Promise<void> {
   const { source, script, named } = making;
   for (const table of script.tables) {
@@ -106,7 +111,9 @@ const reasons: Record<DatabaseRefusal['kind'], string> = {
   'breaks a rule': 'it breaks a rule of the table',
 };
 
-/** What the database refuses of a script's rows, and of which of a statement; null where it tells it of all together. */
+/**
+ * What the database refuses of a script's rows, and of which of a statement; null where it tells it of all together.
+ */
 export class ScriptRowsRefused extends Error {
   constructor(
     readonly row: number | null,
@@ -158,13 +165,15 @@ export async function dropScript({ source, script, named }: ScriptMaking): Promi
 }
 
 const numberOf = (table: ScriptTable): Sql =>
-  sql`${name(table.key)} BIGINT AUTO_INCREMENT${table.notes[table.key] === undefined ? sql`` : sql` COMMENT ${quoted(table.notes[table.key]!)}`}`;
+  sql`${name(table.key)} BIGINT AUTO_INCREMENT
+    ${table.notes[table.key] === undefined ? sql`` : sql` COMMENT ${quoted(table.notes[table.key]!)}`}`;
 
 function described(making: ScriptMaking, table: ScriptTable, columnName: string): Sql {
   const column = table.columns.find((each) => each.name === columnName);
   if (!column) return numberOf(table);
   const note = table.notes[column.name];
-  return sql`${name(column.name)} ${typeOf(making, table, column)}${column.required ? sql` NOT NULL` : sql` NULL`}${initialSql(column)}${column.unique ? sql` UNIQUE` : sql``}${note === undefined ? sql`` : sql` COMMENT ${quoted(note)}`}`;
+  const rest = sql`${columnRules(column)}${note === undefined ? sql`` : sql` COMMENT ${quoted(note)}`}`;
+  return sql`${name(column.name)} ${typeOf(making, table, column)}${rest}`;
 }
 
 function relationsOf(making: ScriptMaking, table: ScriptTable): Sql[] {
@@ -175,7 +184,8 @@ function relationsOf(making: ScriptMaking, table: ScriptTable): Sql[] {
     const action = (on: 'DELETE' | 'UPDATE', what: string | undefined) =>
       what === undefined ? sql`` : plain(` ON ${on} ${what}`);
     return [
-      sql`FOREIGN KEY (${name(column.name)}) REFERENCES ${name(making.named(column.to))} (${name(end.column)})${action('DELETE', end.onDelete)}${action('UPDATE', end.onUpdate)}`,
+      sql`FOREIGN KEY (${name(column.name)}) REFERENCES ${name(making.named(column.to))}
+        (${name(end.column)})${action('DELETE', end.onDelete)}${action('UPDATE', end.onUpdate)}`,
     ];
   });
 }

@@ -18,7 +18,8 @@ export type Outcome =
   | { done: false; error: NotFound | InvalidValues | Refused | Conflict };
 
 /**
- * Several writes on one table in one transaction. Either all or nothing, and then SomeRefused carries the outcome of each; or each by itself.
+ * Several writes on one table in one transaction. Either all or nothing, and then SomeRefused carries the outcome of
+ * each; or each by itself.
  * With all or nothing the later ones are still tried after a refusal, so that every fault is told at once.
  */
 export async function several(

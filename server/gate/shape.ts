@@ -9,7 +9,10 @@ import { plainType, quoted } from './column-type';
 import { exportRows } from './export';
 import { BadQuestion, InvalidValues, NotFound } from './errors';
 
-/** Tables of the product's own database, shaped by builders. What is taken away is set aside under a hidden name, and can be had back for a day. */
+/**
+ * Tables of the product's own database, shaped by builders. What is taken away is set aside under a hidden name, and
+ * can be had back for a day.
+ */
 
 const setAside = '_porch_gone_';
 const day = 24 * 3600 * 1000;
@@ -44,7 +47,8 @@ export async function drawTable(
   if (stamps)
     parts.push(
       sql`${name(stampColumns.made)} DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6)`,
-      sql`${name(stampColumns.changed)} DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6) ON UPDATE CURRENT_TIMESTAMP(6)`,
+      sql`${name(stampColumns.changed)} DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6) ON UPDATE
+        CURRENT_TIMESTAMP(6)`,
     );
   await source.write(sql`CREATE TABLE ${name(tableName)} (${joined(parts, comma)})`);
   await source.catalogue(true);
@@ -78,9 +82,7 @@ export async function addColumn(
 
 /** A column with its keys, as a CREATE TABLE has it. */
 function described(catalogue: Catalogue, column: DrawnColumn): Sql[] {
-  const parts = [
-    sql`${name(column.name)} ${typeSql(catalogue, column)}${column.required ? sql` NOT NULL` : sql` NULL`}${initialSql(column)}${column.unique ? sql` UNIQUE` : sql``}`,
-  ];
+  const parts = [sql`${name(column.name)} ${typeSql(catalogue, column)}${columnRules(column)}`];
   if (column.type === 'relation') {
     const { to } = relationEnd(catalogue, column);
     parts.push(sql`FOREIGN KEY (${name(column.name)}) REFERENCES ${name(to.name)} (${name(to.key[0]!)})`);
@@ -105,15 +107,20 @@ export function typeSql(catalogue: Catalogue, column: DrawnColumn): Sql {
   return column.type === 'relation' ? plain(relationEnd(catalogue, column).end.nativeType) : plainType(known);
 }
 
-export function initialSql(column: DrawnColumn): Sql {
+function initialSql(column: DrawnColumn): Sql {
   if (column.initial === null || column.initial === '') return sql``;
   if (column.type === 'date and time' && column.initial === 'now') return sql` DEFAULT CURRENT_TIMESTAMP(6)`;
   if (column.type === 'date' && column.initial === 'today') return sql` DEFAULT (CURRENT_DATE)`;
   const parsed = parseValue({ ...drawnColumn(column), nullable: true }, column.initial);
   if (!parsed.ok) throw new InvalidValues({ [column.name]: `As the initial value: ${parsed.problem}` });
   const { value } = parsed;
-  return sql` DEFAULT ${typeof value === 'boolean' ? plain(value ? 'TRUE' : 'FALSE') : quoted(Array.isArray(value) ? value.join(',') : String(value))}`;
+  if (typeof value === 'boolean') return sql` DEFAULT ${plain(value ? 'TRUE' : 'FALSE')}`;
+  return sql` DEFAULT ${quoted(Array.isArray(value) ? value.join(',') : String(value))}`;
 }
+
+/** What stands behind a column's type: whether it may be empty, its initial value, whether it is unique. */
+export const columnRules = (column: DrawnColumn): Sql =>
+  sql`${column.required ? sql` NOT NULL` : sql` NULL`}${initialSql(column)}${column.unique ? sql` UNIQUE` : sql``}`;
 
 function tableOf(catalogue: Catalogue, tableName: string): Table {
   const table = findTable(catalogue, tableName);
@@ -129,8 +136,8 @@ export interface TypeChange {
 }
 
 /**
- * Gives a column another type: first, without `apply`, it only tells which values don't fit; those become empty. The column as it was is set
- * aside for a day.
+ * Gives a column another type: first, without `apply`, it only tells which values don't fit; those become empty. The
+ * column as it was is set aside for a day.
  */
 export async function changeType(
   source: Source,
@@ -213,7 +220,9 @@ export async function changeType(
         .filter((each) => each.setOnChange)
         .map((each) => `, ${name(each.name).text} = ${name(each.name).text}`)
         .join('');
-      const statement = `UPDATE ${name(tableName).text} SET ${name(making).text} = ?${kept} WHERE ${table.key.map((each) => `${name(each).text} = ?`).join(' AND ')}`;
+      const statement =
+        `UPDATE ${name(tableName).text} SET ${name(making).text} = ?${kept} WHERE ` +
+        `${table.key.map((each) => `${name(each).text} = ?`).join(' AND ')}`;
       for await (const page of pages()) {
         const rows = page
           .filter(({ value }) => value !== null)
@@ -230,9 +239,11 @@ export async function changeType(
       });
     const place = table.columns.findIndex((each) => each.name === columnName);
     const after = place === 0 ? sql` FIRST` : sql` AFTER ${name(table.columns[place - 1]!.name)}`;
-    // One statement, so that there is no moment with half of it: the old one takes its place aside, where it needs no value, as the new one takes its name.
+    // One statement, so that there is no moment with half of it: the old one takes its place aside, where it needs no
+    // value, as the new one takes its name.
     await source.write(
-      sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(gone)} ${plain(column.nativeType)} NULL, CHANGE ${name(making)} ${joined(described(catalogue, drawn), comma)}${after}`,
+      sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(gone)} ${plain(column.nativeType)} NULL,
+        CHANGE ${name(making)} ${joined(described(catalogue, drawn), comma)}${after}`,
     );
   } catch (error) {
     await source.write(sql`ALTER TABLE ${name(tableName)} DROP COLUMN IF EXISTS ${name(making)}`);
@@ -290,7 +301,9 @@ function goneName(was: string): string {
   return `${setAside}${Date.now().toString(36)}_${was}`.slice(0, 64);
 }
 
-/** Sets a column aside. Its place in keys and rules of the database is lifted, so that records can be made without it. */
+/**
+ * Sets a column aside. Its place in keys and rules of the database is lifted, so that records can be made without it.
+ */
 export async function takeColumnAway(
   source: Source,
   catalogue: Catalogue,
@@ -306,7 +319,8 @@ export async function takeColumnAway(
   if (table.key.includes(columnName) || isEnd)
     throw new BadQuestion(`${columnName} tells the records of ${tableName} apart, so it can't be deleted.`);
   await source.write(
-    sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(goneName(columnName))} ${plain(column.nativeType)} NULL`,
+    sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(goneName(columnName))}
+      ${plain(column.nativeType)} NULL`,
   );
   await source.catalogue(true);
 }
@@ -332,9 +346,10 @@ export interface Gone {
 
 /** What was set aside in the last day; what is older is dropped for good. */
 export async function listGone(source: Source, now: Date): Promise<Gone[]> {
-  const found =
-    await source.rows(sql`SELECT NULL AS c0, TABLE_NAME AS c1 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_%'] }}
-    UNION ALL SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_gone\\_%'] }}`);
+  const found = await source.rows(sql`SELECT NULL AS c0, TABLE_NAME AS c1 FROM information_schema.TABLES
+      WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_%'] }}
+    UNION ALL SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
+      AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_gone\\_%'] }}`);
   const gone: Gone[] = [];
   for (const [inTable, key] of found.map((row) => [row[0] === null ? null : String(row[0]), String(row[1])] as const)) {
     const parts = /^_porch_gone_([0-9a-z]+)_(.+)$/.exec(key);
@@ -356,17 +371,22 @@ export async function dropTables(source: Source, tables: readonly string[]): Pro
     );
 }
 
-/** Drops what a server left that was stopped while it made a table or gave a column another type. Only while nobody is at it. */
+/**
+ * Drops what a server left that was stopped while it made a table or gave a column another type. Only while nobody is
+ * at it.
+ */
 export async function dropMakings(source: Source): Promise<void> {
   const tables = await source.rows(
-    sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
+    sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()
+      AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
   );
   await dropTables(
     source,
     tables.map(([key]) => String(key)),
   );
   const columns = await source.rows(
-    sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
+    sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
+      AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
   );
   for (const [inTable, key] of columns)
     await source.write(sql`ALTER TABLE ${name(String(inTable))} DROP COLUMN ${name(String(key))}`);
@@ -405,8 +425,11 @@ export async function missingIndexes(
   const isMariadb = catalogue.database !== 'postgresql';
   const rows = await source.rows(
     isMariadb
-      ? sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = DATABASE() AND SEQ_IN_INDEX = 1`
-      : sql`SELECT c.relname AS c0, a.attname AS c1 FROM pg_index i JOIN pg_class c ON c.oid = i.indrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = i.indkey[0] WHERE n.nspname = current_schema()`,
+      ? sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.STATISTICS
+        WHERE TABLE_SCHEMA = DATABASE() AND SEQ_IN_INDEX = 1`
+      : sql`SELECT c.relname AS c0, a.attname AS c1 FROM pg_index i JOIN pg_class c ON c.oid = i.indrelid
+        JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_attribute a ON a.attrelid = c.oid
+        AND a.attnum = i.indkey[0] WHERE n.nspname = current_schema()`,
   );
   const known = new Set(rows.map((row) => `${String(row[0])}\n${String(row[1])}`));
   return wanted
@@ -414,7 +437,9 @@ export async function missingIndexes(
     .map(({ table, column }) => {
       const length =
         ['long text'].includes(findColumn(tableOf(catalogue, table), column)!.type) && isMariadb ? '(100)' : '';
-      const text = `CREATE INDEX ${name(`${table}_${column}`.slice(0, 60)).text} ON ${name(table).text} (${name(column).text}${length})`;
+      const text =
+        `CREATE INDEX ${name(`${table}_${column}`.slice(0, 60)).text} ON ${name(table).text} ` +
+        `(${name(column).text}${length})`;
       return { table, column, statement: isMariadb ? text : text.replaceAll('`', '"') };
     });
 }

@@ -29,8 +29,8 @@ export interface SideBySide {
 }
 
 /**
- * One table as two persons get it: the rows that either sees, in the order of the key, with the cells of both views. `only` narrows to the rows
- * that just one of them has. For builders.
+ * One table as two persons get it: the rows that either sees, in the order of the key, with the cells of both views.
+ * `only` narrows to the rows that just one of them has. For builders.
  */
 export async function sideBySide(
   runner: Runner,
@@ -81,7 +81,8 @@ export async function sideBySide(
         )}`;
   const [rows, first, second, both] = await Promise.all([
     runner.rows(
-      sql`SELECT ${selectList(selected.length ? selected : [nothing])} FROM ${tables.sql()} WHERE ${where}${order} LIMIT ${bound(size)}`,
+      sql`SELECT ${selectList(selected.length ? selected : [nothing])} FROM ${tables.sql()} WHERE ${where}${order}
+        LIMIT ${bound(size)}`,
     ),
     count((of) => views[0].rows(of)),
     count((of) => views[1].rows(of)),

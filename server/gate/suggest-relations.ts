@@ -27,9 +27,11 @@ export async function suggestRelations(
   const suggestions: RelationSuggestion[] = [];
   for (const relation of candidates(catalogue.tables, table)) {
     const column = sql`t0.${name(relation.column)}`;
-    const there = sql`EXISTS (SELECT 1 FROM ${fromTable(catalogue, relation.table)} t1 WHERE t1.${name(relation.targetColumn)} = ${column})`;
+    const there = sql`EXISTS (SELECT 1 FROM ${fromTable(catalogue, relation.table)} t1
+      WHERE t1.${name(relation.targetColumn)} = ${column})`;
     const [row] = await runner.rows(
-      sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1 FROM ${fromTable(catalogue, table.name)} t0 WHERE ${column} IS NOT NULL`,
+      sql`SELECT COUNT(*) AS c0, SUM(CASE WHEN ${there} THEN 1 ELSE 0 END) AS c1
+        FROM ${fromTable(catalogue, table.name)} t0 WHERE ${column} IS NOT NULL`,
     );
     const [of, found] = [Number(row?.[0] ?? 0), Number(row?.[1] ?? 0)];
     if (of > 0 && found >= enough * of && !suggestions.some((other) => other.column === relation.column))
@@ -41,7 +43,10 @@ export async function suggestRelations(
 /** So many different values are looked up in another source. */
 const triedValues = 1000;
 
-/** Relations of a table to tables of other sources: some of the values of each column are looked up there. For builders; gives only counts. */
+/**
+ * Relations of a table to tables of other sources: some of the values of each column are looked up there. For builders;
+ * gives only counts.
+ */
 export async function suggestCrossings(own: Part, others: Part[], table: Table): Promise<RelationSuggestion[]> {
   const suggestions: RelationSuggestion[] = [];
   for (const { source, catalogue } of others)
@@ -50,7 +55,8 @@ export async function suggestCrossings(own: Part, others: Part[], table: Table):
       const column = findColumn(table, relation.column)!;
       const read = dialectOf(own.catalogue).read(sql`t0.${name(column.name)}`, column);
       const rows = await own.source.rows(
-        sql`SELECT DISTINCT ${read} AS c0 FROM ${fromTable(own.catalogue, table.name)} t0 WHERE t0.${name(column.name)} IS NOT NULL LIMIT ${bound(triedValues)}`,
+        sql`SELECT DISTINCT ${read} AS c0 FROM ${fromTable(own.catalogue, table.name)} t0
+          WHERE t0.${name(column.name)} IS NOT NULL LIMIT ${bound(triedValues)}`,
       );
       const found = await countByValue(
         source,

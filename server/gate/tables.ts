@@ -25,7 +25,10 @@ export function fromTable(catalogue: Catalogue, tableName: string): Sql {
   return table.query === undefined ? storedTable(table) : savedQuerySql(table, catalogue.database);
 }
 
-/** The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`, `t1`, … of the whole statement. */
+/**
+ * The tables of one SELECT: the one asked for, and those that relations lead to, each joined once. Aliases are `t0`,
+ * `t1`, … of the whole statement.
+ */
 export class Tables {
   private readonly joined = new Map<string, { alias: Sql; join: Sql }>();
   readonly root: Sql;
@@ -53,7 +56,8 @@ export class Tables {
         const next = this.nextAlias();
         known = {
           alias: next,
-          join: sql` LEFT JOIN ${fromTable(this.catalogue, step.table)} ${next} ON ${next}.${name(step.targetColumn)} = ${alias}.${name(step.column)}`,
+          join: sql` LEFT JOIN ${fromTable(this.catalogue, step.table)} ${next} ON ${next}.${name(step.targetColumn)} =
+            ${alias}.${name(step.column)}`,
         };
         this.joined.set(key, known);
       }
@@ -79,7 +83,10 @@ export class Tables {
     return new Tables(this.catalogue, table, this.aliases);
   }
 
-  /** `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far; `on` follows the first table when it is joined itself. */
+  /**
+   * `wells t0 LEFT JOIN owners t1 ON …` with all that was asked for so far; `on` follows the first table when it is
+   * joined itself.
+   */
   sql(on: Sql = sql``): Sql {
     return [...this.joined.values()].reduce(
       (text, each) => sql`${text}${each.join}`,
@@ -97,7 +104,8 @@ export function rawRecord(tables: Tables, steps: readonly Relation[] = [], table
       if (isPathProblem(found)) throw new Error(`there is no ${found.wanted} ${found.part} in ${found.table}`);
       const inner = tables.inside(found.table);
       const condition = where(rawRecord(inner));
-      const link = sql`${inner.root}.${name(found.many.column)} = ${tables.at([...steps, ...found.steps])}.${name(found.many.targetColumn)}`;
+      const link = sql`${inner.root}.${name(found.many.column)} =
+        ${tables.at([...steps, ...found.steps])}.${name(found.many.targetColumn)}`;
       return sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${condition})`;
     },
   };

@@ -11,7 +11,10 @@ import type { Runner, Sql } from '../sources/source';
 import { list, type ListAnswer, type ListQuestion } from './list';
 import type { Visit } from './view-sql';
 
-/** The united form of an OR must give the same rows in the same order as the plain one, on every page in both directions. */
+/**
+ * The united form of an OR must give the same rows in the same order as the plain one, on every page in both
+ * directions.
+ */
 let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
@@ -22,10 +25,13 @@ beforeAll(async () => {
   await plain.query('CREATE TABLE areas (id INT PRIMARY KEY, word VARCHAR(20))');
   await plain.query("INSERT INTO areas SELECT seq, ELT(seq, 'fen', 'marsh', 'hill') FROM seq_1_to_3");
   await plain.query(
-    'CREATE TABLE jobs (a INT, b INT, maker INT NULL, doer INT NULL, due DATE NULL, area_id INT NULL, size INT NULL, PRIMARY KEY (a, b), KEY (maker), KEY (doer), FOREIGN KEY (area_id) REFERENCES areas (id))',
+    'CREATE TABLE jobs (a INT, b INT, maker INT NULL, doer INT NULL, due DATE NULL, area_id INT NULL, size INT ' +
+      'NULL, PRIMARY KEY (a, b), KEY (maker), KEY (doer), FOREIGN KEY (area_id) REFERENCES areas (id))',
   );
   await plain.query(
-    "INSERT INTO jobs SELECT seq DIV 50, seq, NULLIF(seq * 31 % 400, 0), NULLIF(seq * 17 % 500, 0), IF(seq % 7 = 0, NULL, DATE_ADD('2026-01-01', INTERVAL seq * 13 % 90 DAY)), NULLIF(seq % 4, 0), seq % 11 FROM seq_1_to_20000",
+    'INSERT INTO jobs SELECT seq DIV 50, seq, NULLIF(seq * 31 % 400, 0), NULLIF(seq * 17 % 500, 0), IF(seq % 7 ' +
+      "= 0, NULL, DATE_ADD('2026-01-01', INTERVAL seq * 13 % 90 DAY)), NULLIF(seq % 4, 0), seq % 11 FROM " +
+      'seq_1_to_20000',
   );
   await plain.query('ANALYZE TABLE jobs PERSISTENT FOR ALL');
   source = new MariadbSource(inject('database'), 'union');

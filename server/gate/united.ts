@@ -10,10 +10,11 @@ import type { Tables } from './tables';
 import type { ViewSql } from './view-sql';
 
 /**
- * Pages of lists whose rows are given by an OR. Asked plainly, the database mostly walks the order's index past rows that don't match, or
- * collects and sorts all that do. United, each branch gives its own first rows in the list's order, and the first of all of
- * these are the page: the same rows in the same order, because the order is total and whatever is on the page is among the
- * first of each branch that has it. Which of the two reads less is measured on the data at hand.
+ * Pages of lists whose rows are given by an OR. Asked plainly, the database mostly walks the order's index past rows
+ * that don't match, or collects and sorts all that do. United, each branch gives its own first rows in the list's
+ * order, and the first of all of these are the page: the same rows in the same order, because the order is total and
+ * whatever is on the page is among the first of each branch that has it. Which of the two reads less is measured on the
+ * data at hand.
  */
 
 /** One branch of an OR in place of the whole: of the policy, or of the condition with this number. */
@@ -66,7 +67,8 @@ function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, s
     ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : []),
   ];
   const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked, view.dialect)}` : sql``;
-  return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order} LIMIT ${bound(shape.limit)}`;
+  return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order}
+    LIMIT ${bound(shape.limit)}`;
 }
 
 function unitedStatement(
@@ -85,18 +87,24 @@ function unitedStatement(
       asking(view, inner, question, alternative),
       ...(shape.place ? [behind(walked, shape.place, view.dialect)] : []),
     ];
-    return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked, view.dialect)} LIMIT ${bound(shape.limit)})`;
+    return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()}
+      WHERE ${joined(conditions, and)} ORDER BY ${orderBy(walked, view.dialect)} LIMIT ${bound(shape.limit)})`;
   });
   const found = name('found');
   const same = joined(
     key.map((column, i) => sql`${tables.root}.${name(column)} = ${found}.${name(`c${i}`)}`),
     and,
   );
-  const from = sql`(${joined(branches, sql` UNION `)}) ${found} ${view.dialect.joinInOrder} ${tables.sql(sql` ON ${same}`)}`;
-  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked, view.dialect)} LIMIT ${bound(shape.limit)}`;
+  const from = sql`(${joined(branches, sql` UNION `)}) ${found} ${view.dialect.joinInOrder}
+    ${tables.sql(sql` ON ${same}`)}`;
+  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked, view.dialect)}
+    LIMIT ${bound(shape.limit)}`;
 }
 
-/** The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching the rows. */
+/**
+ * The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching
+ * the rows.
+ */
 export async function countOf(runner: Runner, view: ViewSql, tables: Tables, asked: Asked): Promise<RawRow[]> {
   const plain = () => {
     const where = asking(view, tables, asked);
@@ -114,14 +122,18 @@ export async function countOf(runner: Runner, view: ViewSql, tables: Tables, ask
       const branches = alternatives.map((alternative) => {
         const inner = tables.inside(tables.table);
         const conditions = asking(view, inner, asked, alternative);
-        return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()} WHERE ${conditions})`;
+        return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()}
+          WHERE ${conditions})`;
       });
       return sql`SELECT COUNT(*) FROM (${joined(branches, sql` UNION `)}) ${name('found')}`;
     },
   );
 }
 
-/** The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none to divide. */
+/**
+ * The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none
+ * to divide.
+ */
 function alternativesOf(view: ViewSql, tables: Tables, asked: Asked): Alternative[] {
   const policy = policyBranches(view.view(tables.table));
   if (policy.length > 1) return policy;
@@ -150,7 +162,9 @@ interface Choice {
   uses: number;
 }
 
-/** What was measured, for a view and the shape of a question: facts are not in it, so all persons of a role share one. */
+/**
+ * What was measured, for a view and the shape of a question: facts are not in it, so all persons of a role share one.
+ */
 const choices = new WeakMap<View, Map<string, Choice>>();
 const mostChoices = 300;
 /** So often a choice is used before it is measured again: data change. */

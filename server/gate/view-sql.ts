@@ -67,7 +67,10 @@ interface KnownViews {
   asking: Catalogue | null;
 }
 
-/** Lenses follow from the definition, the catalogue, the roles, and the masks' excepted members, so visits with the same share them. */
+/**
+ * Lenses follow from the definition, the catalogue, the roles, and the masks' excepted members, so visits with the same
+ * share them.
+ */
 const known = new WeakMap<PortalDefinition, WeakMap<Catalogue, Map<string, KnownViews>>>();
 
 function knownViews({ definition, catalogue, person }: Visit): KnownViews {
@@ -93,7 +96,10 @@ export class ViewSql {
   readonly maskContext: MaskSqlContext;
   readonly dialect: Dialect;
 
-  /** `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns; `taking` when what is shown is taken out, which must be allowed at every table that a cell comes from. */
+  /**
+   * `narrowed` replaces the view of a table, as an export does; `fact` gives facts that stand in columns; `taking` when
+   * what is shown is taken out, which must be allowed at every table that a cell comes from.
+   */
   constructor(
     private readonly visit: Visit,
     private readonly narrowed: ReadonlyMap<string, View> = new Map(),
@@ -184,8 +190,8 @@ export class ViewSql {
   }
 
   /**
-   * When the record at the end of the relations is one that the person can see from here: each relation's column is shown to
-   * them, and each record on the way is in their view. The last one is left to the caller.
+   * When the record at the end of the relations is one that the person can see from here: each relation's column is
+   * shown to them, and each record on the way is in their view. The last one is left to the caller.
    */
   private way(tables: Tables, steps: readonly Relation[]): Sql[] {
     const parts: Sql[] = [];
@@ -201,7 +207,10 @@ export class ViewSql {
     return parts;
   }
 
-  /** When the person knows the column that a relation ends in: always for the address of a record, else where they see it. */
+  /**
+   * When the person knows the column that a relation ends in: always for the address of a record, else where they see
+   * it.
+   */
   private endKnown(table: Table, column: string, tables: Tables, steps: readonly Relation[]): Sql {
     if (table.key.includes(column)) return yes;
     const how = askable(this.view(table), column);
@@ -215,7 +224,9 @@ export class ViewSql {
     return known === yes ? raw : sql`CASE WHEN ${known} THEN ${raw} END`;
   }
 
-  /** When `lenses` have the row, given that the statement's WHERE keeps to the view of its own table. Null means always. */
+  /**
+   * When `lenses` have the row, given that the statement's WHERE keeps to the view of its own table. Null means always.
+   */
   private reached(view: View, lenses: number[], tables: Tables, steps: readonly Relation[]): Sql | null {
     const parts = this.way(tables, steps);
     const own = this.lensTest(view, lenses, tables, steps);
@@ -271,7 +282,9 @@ export class ViewSql {
     };
   }
 
-  /** What the person may filter and sort by at the end of a path: the view's value there, NULL where they don't see it. */
+  /**
+   * What the person may filter and sort by at the end of a path: the view's value there, NULL where they don't see it.
+   */
   asked(tables: Tables, steps: readonly Relation[], table: Table, columnName: string, ordering = false): Sql {
     const view = this.view(table);
     const column = findColumn(table, columnName);
@@ -283,7 +296,9 @@ export class ViewSql {
     const value =
       how.by === 'value'
         ? shown
-        : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)} END`;
+        : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE
+          ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)}
+          END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;
   }
@@ -317,7 +332,8 @@ export class ViewSql {
         const condition = where(this.askedRecord(inner));
         const end = found.steps.at(-1);
         const endTable = end ? findTable(this.visit.catalogue, end.table)! : tables.table;
-        const link = sql`${this.asked(inner, [], found.table, found.many.column)} = ${this.end(endTable, found.many.targetColumn, tables, found.steps)}`;
+        const link = sql`${this.asked(inner, [], found.table, found.many.column)} =
+          ${this.end(endTable, found.many.targetColumn, tables, found.steps)}`;
         const rows = this.rows(inner);
         const exists = sql`EXISTS (SELECT 1 FROM ${inner.sql()} WHERE ${link} AND ${rows} AND ${condition})`;
         const way = end ? [...this.way(tables, found.steps), this.rows(tables, found.steps, endTable)] : [];

@@ -118,7 +118,8 @@ it('says of 1,000 random cells what the gate gives, and why', async () => {
                   sql:
                     table.name === 'wells'
                       ? `SELECT COALESCE(MIN(id), 1) FROM wells WHERE owner_id = ${own}`
-                      : `SELECT COALESCE(MIN(v.id), 1) FROM visits v JOIN wells w ON w.id = v.well_id WHERE w.owner_id = ${own}`,
+                      : 'SELECT COALESCE(MIN(v.id), 1) FROM visits v JOIN wells w ON w.id = v.well_id WHERE ' +
+                        `w.owner_id = ${own}`,
                 })
               )[0]![0],
             ),

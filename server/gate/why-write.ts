@@ -26,7 +26,10 @@ export interface WriteOutcome {
   record: OpenRecord | null;
 }
 
-/** Why a write is allowed or refused: the gate's own outcome, the record before it, and the keep-in rule and fences of each role on what it makes of it. */
+/**
+ * Why a write is allowed or refused: the gate's own outcome, the record before it, and the keep-in rule and fences of
+ * each role on what it makes of it.
+ */
 export interface WriteExplanation {
   outcome: WriteOutcome;
   /** Null for a new record. */
@@ -50,7 +53,10 @@ async function explainNow(
   return explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
 }
 
-/** Why the visit's person may or may not change a record so. For builders: the change is tried as theirs, then made whoever may, looked at, and taken back. */
+/**
+ * Why the visit's person may or may not change a record so. For builders: the change is tried as theirs, then made
+ * whoever may, looked at, and taken back.
+ */
 export async function whyChange(
   source: Source,
   visit: Visit,
@@ -83,7 +89,8 @@ export async function whyChange(
         const values = new Map([...valuesOf(table, to), ...stampsOfChange(view, rules.lenses, edited)]);
         if (values.size > 0)
           await runner.write(
-            sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)} WHERE ${keyIs(storedTable(table), table, key)}`,
+            sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
+              WHERE ${keyIs(storedTable(table), table, key)}`,
           );
         const changed = await readForWhy(runner, visit, view, rules, table, key);
         for (const lens of changed ? rules.lenses : []) {
@@ -114,7 +121,10 @@ export async function whyChange(
   });
 }
 
-/** Why the visit's person may or may not make such a record: it is made as each of their roles would, looked at, and taken back. */
+/**
+ * Why the visit's person may or may not make such a record: it is made as each of their roles would, looked at, and
+ * taken back.
+ */
 export async function whyCreate(
   source: Source,
   visit: Visit,
@@ -233,7 +243,8 @@ async function relationsOf(
     const [row] = isSeen
       ? [[1]]
       : await runner.rows(
-          sql`SELECT 1 AS c0 FROM ${fromTable(visit.catalogue, relation.table)} there WHERE ${name(relation.targetColumn)} = ${bound(new ViewSql(visit).dialect.value(value))} LIMIT 1`,
+          sql`SELECT 1 AS c0 FROM ${fromTable(visit.catalogue, relation.table)} there
+            WHERE ${name(relation.targetColumn)} = ${bound(new ViewSql(visit).dialect.value(value))} LIMIT 1`,
         );
     found.push({ column: named(relation.column), table: relation.table, value, isThere: row !== undefined, isSeen });
   }

@@ -13,7 +13,10 @@ import { keyIs, readRecordId } from './record-id';
 import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
 
-/** Why the visit's person does or doesn't get a record or a cell. For builders: it reads raw values of the filters' columns. */
+/**
+ * Why the visit's person does or doesn't get a record or a cell. For builders: it reads raw values of the filters'
+ * columns.
+ */
 export async function why(
   runner: Runner,
   visit: Visit,

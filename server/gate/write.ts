@@ -83,8 +83,8 @@ export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect
 }
 
 /**
- * Runs `UPDATE …` or `DELETE …` on one record with the policy in the same statement: whoever lost the right in between changes
- * nothing, and gets NotFound.
+ * Runs `UPDATE …` or `DELETE …` on one record with the policy in the same statement: whoever lost the right in between
+ * changes nothing, and gets NotFound.
  */
 export async function underPolicy(
   runner: Runner,
@@ -97,7 +97,8 @@ export async function underPolicy(
   const tables = new Tables(visit.catalogue, table);
   const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
   const matched = await runner.write(
-    sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
+    sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1
+      FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
   );
   if (matched !== 1) throw new NotFound();
 }
@@ -123,7 +124,10 @@ export function keepInOf(view: ViewSql, table: Table): Rows[] {
   return keepInRules(view.view(table));
 }
 
-/** What the database itself refuses, said beside the column where that can be told. Never says whose value is in the way. */
+/**
+ * What the database itself refuses, said beside the column where that can be told. Never says whose value is in the
+ * way.
+ */
 export function readableError(error: unknown, table: Table, columns: string[]): unknown {
   if (!(error instanceof DatabaseRefusal)) return error;
   const all = (reason: (column: string) => string, chosen = columns) =>

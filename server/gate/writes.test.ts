@@ -19,7 +19,10 @@ import type { Visit } from './view-sql';
 import { why } from './why';
 import { whyChange, whyCreate } from './why-write';
 
-/** Every kind of write under every kind of rule, on a small agency's cases; what is in the tables is read with plain SQL. */
+/**
+ * Every kind of write under every kind of rule, on a small agency's cases; what is in the tables is read with plain
+ * SQL.
+ */
 let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
@@ -158,15 +161,25 @@ const definition: PortalDefinition = readDefinition({
 beforeAll(async () => {
   plain = await freshSchema(inject('database'), 'writes');
   for (const statement of [
-    'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), tenant INT)',
+    'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
+      'tenant INT)',
     'CREATE TABLE agents (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), tenant INT)',
-    `CREATE TABLE cases (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, agent_id INT NULL, tenant INT NULL, title VARCHAR(40) NOT NULL DEFAULT '', state ENUM('draft','open','closed') NOT NULL DEFAULT 'closed', pin VARCHAR(20) NULL UNIQUE, note VARCHAR(80) NULL,
-      closed_on DATE NULL, changed_by VARCHAR(80) NULL, FOREIGN KEY (client_id) REFERENCES clients (id), FOREIGN KEY (agent_id) REFERENCES agents (id))`,
-    'CREATE TABLE replies (id INT AUTO_INCREMENT PRIMARY KEY, case_id INT NOT NULL, FOREIGN KEY (case_id) REFERENCES cases (id))',
-    'CREATE TABLE requests (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, message VARCHAR(200) NULL, seen BOOLEAN NOT NULL DEFAULT FALSE)',
-    "INSERT INTO clients VALUES (1, 'Ada', 'c1@example.org', 1), (2, 'Bo', 'c2@example.org', 1), (3, 'Cy', 'c3@example.org', 2)",
-    "INSERT INTO agents VALUES (1, 'Una', 'a1@example.org', 1), (2, 'Vic', 'a2@example.org', 1), (3, 'Wim', 'a3@example.org', 2)",
-    `INSERT INTO cases (id, client_id, agent_id, tenant, title, state, pin) VALUES (1, 1, NULL, 1, 'leak', 'draft', 'AA-1111'), (2, 1, 1, 1, 'roof', 'open', 'BB-2222'), (3, 2, 1, 1, 'door', 'open', 'CC-3333'), (4, 3, NULL, 2, 'well', 'draft', 'DD-4444'), (5, 2, 2, 1, 'gate', 'draft', NULL)`,
+    `CREATE TABLE cases (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, agent_id INT NULL, tenant INT NULL,
+      title VARCHAR(40) NOT NULL DEFAULT '', state ENUM('draft','open','closed') NOT NULL DEFAULT 'closed', pin
+      VARCHAR(20) NULL UNIQUE, note VARCHAR(80) NULL,
+      closed_on DATE NULL, changed_by VARCHAR(80) NULL, FOREIGN KEY (client_id) REFERENCES clients (id), FOREIGN
+      KEY (agent_id) REFERENCES agents (id))`,
+    'CREATE TABLE replies (id INT AUTO_INCREMENT PRIMARY KEY, case_id INT NOT NULL, FOREIGN KEY (case_id) ' +
+      'REFERENCES cases (id))',
+    'CREATE TABLE requests (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, message VARCHAR(200) ' +
+      'NULL, seen BOOLEAN NOT NULL DEFAULT FALSE)',
+    "INSERT INTO clients VALUES (1, 'Ada', 'c1@example.org', 1), (2, 'Bo', 'c2@example.org', 1), (3, 'Cy', " +
+      "'c3@example.org', 2)",
+    "INSERT INTO agents VALUES (1, 'Una', 'a1@example.org', 1), (2, 'Vic', 'a2@example.org', 1), (3, 'Wim', " +
+      "'a3@example.org', 2)",
+    `INSERT INTO cases (id, client_id, agent_id, tenant, title, state, pin) VALUES (1, 1, NULL, 1, 'leak', ` +
+      `'draft', 'AA-1111'), (2, 1, 1, 1, 'roof', 'open', 'BB-2222'), (3, 2, 1, 1, 'door', 'open', 'CC-3333'), ` +
+      `(4, 3, NULL, 2, 'well', 'draft', 'DD-4444'), (5, 2, 2, 1, 'gate', 'draft', NULL)`,
     'INSERT INTO replies (case_id) VALUES (1)',
   ])
     await plain.query(statement);
@@ -214,7 +227,7 @@ const changes = (values: Record<string, [unknown, unknown]>) =>
   Object.fromEntries(Object.entries(values).map(([column, [from, to]]) => [column, { from, to }]));
 
 describe('create', () => {
-  it('puts in the stamps and the first state, whatever the sender says, and gives the record as its maker sees it', async () => {
+  it('puts in stamps and the first state, whatever is sent; gives the record as its maker sees it', async () => {
     const made = await create(source, as(client(1)), 'cases', { title: 'new', pin: 'ZZ-9999' });
     expect(await row(made.id!)).toMatchObject({
       client_id: 1,

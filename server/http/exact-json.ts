@@ -6,8 +6,8 @@ import { Problem } from './problems';
 const suspicious = /\d{16}|\d\.\d{14,}|\d[eE]/;
 
 /**
- * Reads bodies of JSON (RFC 8259). Numbers that JavaScript would round come as their text, which the columns' own readers take whole; JSON's own reader
- * would alter them without a word.
+ * Reads bodies of JSON (RFC 8259). Numbers that JavaScript would round come as their text, which the columns' own
+ * readers take whole; JSON's own reader would alter them without a word.
  */
 export function exactJson(limit: string): RequestHandler[] {
   const seen = new WeakMap<Request, string>();

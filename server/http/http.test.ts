@@ -361,10 +361,12 @@ describe('a builder', () => {
     const run = (text: string) => source.write({ text, params: [] });
     await run('UPDATE samplers SET email = NULL WHERE id = 2');
     await run(
-      "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', 'Saltby', 1), ('Twin A', 'twin@example.org', 'Saltby', 1), ('Twin B', 'TWIN@example.org', 'Saltby', 1)",
+      "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', " +
+        "'Saltby', 1), ('Twin A', 'twin@example.org', 'Saltby', 1), ('Twin B', 'TWIN@example.org', 'Saltby', 1)",
     );
     const outcome = (await client.post(`${builder}/members/refresh`)).body;
-    // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row that changed hands.
+    // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row
+    // that changed hands.
     expect(outcome).toEqual({ added: 2, updated: 0, suspended: 1, left: 6 });
     expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([
       { email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false },

@@ -4,7 +4,10 @@ declare global {
   }
 }
 
-/** JSON has no bigint: whole numbers past 2^53 travel as text. Said here once, since a replacer would slow down every answer. */
+/**
+ * JSON has no bigint: whole numbers past 2^53 travel as text. Said here once, since a replacer would slow down every
+ * answer.
+ */
 BigInt.prototype.toJSON = function toJSON(this: bigint): string {
   return String(this);
 };

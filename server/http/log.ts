@@ -2,8 +2,8 @@ import type { RequestHandler } from 'express';
 import type { Logger } from 'pino';
 
 /**
- * One line a request at the level debug, and at error when it failed, without personal data: the method, the kind of address and the
- * outcome; not the ids, search and filter in it, nor cookies or the sender's address.
+ * One line a request at the level debug, and at error when it failed, without personal data: the method, the kind of
+ * address and the outcome; not the ids, search and filter in it, nor cookies or the sender's address.
  */
 export function requestLog(logger: Logger): RequestHandler {
   return (req, res, next) => {

@@ -4,7 +4,10 @@ import { Problem } from './problems';
 /** Deeper than anything that is sent here, and than a reader should have to follow. */
 const deepest = 200;
 
-/** Refuses a body that is nested deeper than any of ours, before anybody reads it: what follows each level can take very long on thousands. */
+/**
+ * Refuses a body that is nested deeper than any of ours, before anybody reads it: what follows each level can take very
+ * long on thousands.
+ */
 export const refuseNested: RequestHandler = (req, _res, next) => {
   const left: [unknown, number][] = [[req.body, 0]];
   for (let at = left.pop(); at; at = left.pop()) {

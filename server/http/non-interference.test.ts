@@ -15,9 +15,10 @@ import { Client, demoServer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
 
 /**
- * Non-interference (J. A. Goguen and J. Meseguer, Security policies and security models, 1982), over HTTP: everything is asked as a person, then all
- * that they can't see is changed by plain SQL, and everything is asked again. No answer may differ by a byte. Over the demo's seven kinds of person
- * and one for whom every style of mask is laid, on both databases. What a person sees is taken from the answers themselves.
+ * Non-interference (J. A. Goguen and J. Meseguer, Security policies and security models, 1982), over HTTP: everything
+ * is asked as a person, then all that they can't see is changed by plain SQL, and everything is asked again. No answer
+ * may differ by a byte. Over the demo's seven kinds of person and one for whom every style of mask is laid, on both
+ * databases. What a person sees is taken from the answers themselves.
  */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let plain: Connection;
@@ -92,7 +93,10 @@ const initials = (value: string) =>
     .split(' ')
     .map((word) => `${word[0]}${some(4)}`)
     .join(' ');
-/** Columns that no right asks, what may stand in them, and another value for which every mask laid on the column shows the same. */
+/**
+ * Columns that no right asks, what may stand in them, and another value for which every mask laid on the column shows
+ * the same.
+ */
 const changeable: Record<string, Record<string, [Kind, ((value: string) => string)?]>> = {
   owners: {
     name: [{ text: 30 }, initials],
@@ -210,7 +214,9 @@ beforeAll(async () => {
   await client.connect();
   await loadDemoIntoPostgres(client);
   await client.query(
-    "CREATE ROLE unseeing LOGIN PASSWORD 'ford the fen'; GRANT USAGE ON SCHEMA public TO unseeing; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO unseeing; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO unseeing",
+    "CREATE ROLE unseeing LOGIN PASSWORD 'ford the fen'; GRANT USAGE ON SCHEMA public TO unseeing; GRANT " +
+      'SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO unseeing; GRANT USAGE ON ALL SEQUENCES ' +
+      'IN SCHEMA public TO unseeing',
   );
   expect(
     (
@@ -348,7 +354,10 @@ async function questionsOf(member: Client, at: string): Promise<[string, string,
         ['GET', `${records}?size=20&sort=${i % 2 ? '-' : ''}${path}`],
         [
           'GET',
-          `${records}?size=20&filter=${encodeURIComponent(i % 3 ? `${path} ${i % 2 ? '>' : '='} ${guesses[i % guesses.length]}` : `${path} IS NULL`)}`,
+          `${records}?size=20&filter=` +
+            encodeURIComponent(
+              i % 3 ? `${path} ${i % 2 ? '>' : '='} ${guesses[i % guesses.length]}` : `${path} IS NULL`,
+            ),
         ],
         [
           'POST',
@@ -418,7 +427,10 @@ async function seenBy(
   return seen;
 }
 
-/** Changes all that the person doesn't see, and what they see masked so that the mask shows the same; gives how many cells. */
+/**
+ * Changes all that the person doesn't see, and what they see masked so that the mask shows the same; gives how many
+ * cells.
+ */
 async function changeUnseen(
   side: Side,
   seen: Awaited<ReturnType<typeof seenBy>>,
@@ -431,14 +443,16 @@ async function changeUnseen(
       const known = [...(whole.get(column) ?? []), ...(masked.get(column) ?? [])];
       if (known.length < total) {
         await side.run(
-          `UPDATE ${table} SET ${column} = ${wild(side, table, column, kind)} WHERE id NOT IN (${known.length ? known.join(', ') : '0'})`,
+          `UPDATE ${table} SET ${column} = ${wild(side, table, column, kind)} WHERE id NOT IN ` +
+            `(${known.length ? known.join(', ') : '0'})`,
         );
         changed.hidden += total - known.length;
       }
       const veiled = [...(masked.get(column) ?? [])].slice(0, 40);
       if (!alike || veiled.length === 0) continue;
       for (const row of await side.rows(
-        `SELECT id, ${side.name === 'MariaDB' ? column : `${column}::text`} AS v FROM ${table} WHERE id IN (${veiled.join(', ')}) AND ${column} IS NOT NULL`,
+        `SELECT id, ${side.name === 'MariaDB' ? column : `${column}::text`} AS v FROM ${table} WHERE id IN ` +
+          `(${veiled.join(', ')}) AND ${column} IS NOT NULL`,
       )) {
         await side.run(`UPDATE ${table} SET ${column} = ? WHERE id = ?`, [alike(String(row.v)), Number(row.id)]);
         changed.masked++;
@@ -494,7 +508,8 @@ describe("what a person can't see", () => {
         const at = `/portals/${side.slug}`;
         const member = demo.client();
         expect((await member.post(`${at}/sign-in`, { email, password: demoPassword })).status).toBe(200);
-        // A third of the questions on each of the two databases; all on both where that is asked for, as CONTRIBUTING says.
+        // A third of the questions on each of the two databases; all on both where that is asked for, as CONTRIBUTING
+        // says.
         const asked = (await questionsOf(member, at)).filter((_, i) => everything || i % 3 === place);
         const before = await answersOf(member, asked);
         const seen = await seenBy(member, at);
@@ -504,7 +519,8 @@ describe("what a person can't see", () => {
           before[i] === after[i]
             ? []
             : [
-                `${side.name}: ${question[0]} ${question[1]} ${JSON.stringify(question[2] ?? '')}: ${apart(before[i]!, after[i]!)}`,
+                `${side.name}: ${question[0]} ${question[1]} ${JSON.stringify(question[2] ?? '')}: ` +
+                  `${apart(before[i]!, after[i]!)}`,
               ],
         );
         expect(different.slice(0, 5)).toEqual([]);

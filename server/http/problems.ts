@@ -64,13 +64,15 @@ export function asProblem(error: unknown): Problem | null {
     return new Problem(
       503,
       'too-slow',
-      'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, or narrow it with a filter.',
+      'The database took too long to answer, so the question was stopped. Nothing was changed. Ask for less, ' +
+        'or narrow it with a filter.',
     );
   if (isDiskFull(error))
     return new Problem(
       507,
       'no-room',
-      'There is no room left where records are kept. Nothing was changed. Tell the people who run this portal; once there is room it works again.',
+      'There is no room left where records are kept. Nothing was changed. Tell the people who run this portal; ' +
+        'once there is room it works again.',
       {},
       { 'Retry-After': '60' },
     );
@@ -78,7 +80,8 @@ export function asProblem(error: unknown): Problem | null {
     return new Problem(
       503,
       'outcome-unknown',
-      'The connection to the database was lost in the very moment of saving, so it is not known whether it was kept. Look before you do it again.',
+      'The connection to the database was lost in the very moment of saving, so it is not known whether it was ' +
+        'kept. Look before you do it again.',
     );
   if (isSourceAway(error))
     return new Problem(
@@ -166,7 +169,8 @@ export const problemHandler =
         new Problem(
           500,
           'fault',
-          'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.',
+          'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this ' +
+            'portal if it stays.',
         ),
     );
   };
@@ -218,7 +222,8 @@ export function valid<T>(schema: Joi.Schema<T>, input: unknown, what: 'body' | '
   throw new Problem(
     400,
     'invalid-input',
-    `This can't be taken: ${said.join('; ')}${error.details.length > 10 ? `; and ${error.details.length - 10} more faults` : ''}.`,
+    `This can't be taken: ` +
+      `${said.join('; ')}${error.details.length > 10 ? `; and ${error.details.length - 10} more faults` : ''}.`,
     { faults },
   );
 }

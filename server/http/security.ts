@@ -12,7 +12,10 @@ export const dataHeaders: RequestHandler = (_req, res, next) => {
   next();
 };
 
-/** Headers of every page and file. Scripts only from our own files; styles also inline, since positioned layers set them. */
+/**
+ * Headers of every page and file. Scripts only from our own files; styles also inline, since positioned layers set
+ * them.
+ */
 export const pageHeaders = helmet({
   contentSecurityPolicy: {
     useDefaults: false,
@@ -35,8 +38,8 @@ export const pageHeaders = helmet({
 });
 
 /**
- * Defence against forged requests: cookies are SameSite, and whatever changes something must come from a page of ours, as
- * the browser itself says (Fetch Metadata, Origin), and carry a header that no plain form of another site can send.
+ * Defence against forged requests: cookies are SameSite, and whatever changes something must come from a page of ours,
+ * as the browser itself says (Fetch Metadata, Origin), and carry a header that no plain form of another site can send.
  */
 export const sameOriginOnly: RequestHandler = (req, _res, next) => {
   if (req.method === 'GET' || req.method === 'HEAD' || req.method === 'OPTIONS') return next();

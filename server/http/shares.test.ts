@@ -36,7 +36,8 @@ const running = async () =>
   Number(
     (
       await plain.query<{ n: bigint }[]>(
-        "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares' AND INFO LIKE '%0.123%' AND INFO NOT LIKE '%PROCESSLIST%'",
+        "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares' AND INFO LIKE '%0.123%' AND " +
+          "INFO NOT LIKE '%PROCESSLIST%'",
       )
     )[0]!.n,
   );
@@ -83,7 +84,7 @@ describe('a slow question', () => {
 });
 
 describe('places', () => {
-  it('are given in order, refused at once where none is foreseen in time, and free again whatever happens', async () => {
+  it('are given in order, refused at once where none is foreseen in time, free again whatever happens', async () => {
     const places = new Places(2, 60);
     const [one, two] = [await places.take(), await places.take()];
     const order: number[] = [];
@@ -210,7 +211,8 @@ describe('a server that stops', () => {
         Number(
           (
             await plain.query<{ n: bigint }[]>(
-              "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares_own' AND INFO LIKE 'SELECT%portals%FOR UPDATE%'",
+              "SELECT COUNT(*) n FROM information_schema.PROCESSLIST WHERE DB = 'shares_own' AND INFO LIKE " +
+                "'SELECT%portals%FOR UPDATE%'",
             )
           )[0]!.n,
         ) > 0,

@@ -6,8 +6,8 @@ import { asker } from '../sources/asker';
 import { Problem } from './problems';
 
 /**
- * What a server takes on at once. One person holds only a share of it, long answers (exports, uploads) have a small one of their own, and what can't be
- * answered in time is told so at once, instead of making everyone wait.
+ * What a server takes on at once. One person holds only a share of it, long answers (exports, uploads) have a small one
+ * of their own, and what can't be answered in time is told so at once, instead of making everyone wait.
  */
 
 /** A number of places, and those who wait for one in the order in which they came. */
@@ -30,7 +30,10 @@ export class Places {
     return this.taken === 0 && this.waiting.length === 0;
   }
 
-  /** Takes a place, and gives what frees it. Throws a Problem 503 where none can be had in time, some of which may be gone already: told at once where that is foreseen. */
+  /**
+   * Takes a place, and gives what frees it. Throws a Problem 503 where none can be had in time, some of which may be
+   * gone already: told at once where that is foreseen.
+   */
   async take(waited = 0): Promise<() => void> {
     const patience = Math.max(0, this.patience - waited);
     if (this.taken >= this.most) {
@@ -95,7 +98,10 @@ function kindOf(req: Request): Kind {
   return req.is('multipart/form-data') ? 'upload' : 'short';
 }
 
-/** What only reads may be stopped when nobody waits for it any more; what somebody sent to be kept is brought to its end. */
+/**
+ * What only reads may be stopped when nobody waits for it any more; what somebody sent to be kept is brought to its
+ * end.
+ */
 const onlyReads = /\/(figures|condition|mask-sample|why)(\/|$)/;
 
 /** Lets requests through as there is room, and ends what is only read when its asker goes. */
@@ -132,7 +138,10 @@ export function shares(): RequestHandler {
   };
 }
 
-/** Waits while others' short questions are in hand, but not for long: some of a long answer gets through however many there are. */
+/**
+ * Waits while others' short questions are in hand, but not for long: some of a long answer gets through however many
+ * there are.
+ */
 async function giveWay(short: Places): Promise<void> {
   for (let i = 0; i < 12 && short.busy; i++) await sleep(10);
 }

@@ -1,6 +1,9 @@
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 
-/** How a server stops: what is in hand is answered, on connections that end with it; what comes after is told to go elsewhere. */
+/**
+ * How a server stops: what is in hand is answered, on connections that end with it; what comes after is told to go
+ * elsewhere.
+ */
 export class Stopping {
   private readonly inHand = new Set<ServerResponse>();
   private begun = false;

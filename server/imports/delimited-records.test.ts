@@ -43,25 +43,29 @@ const parted = (text: string, places: number[]) => {
 };
 
 describe('delimited records', () => {
-  it('are those of the reference package, in whatever parts the text comes, and faults are found where it finds them', async () => {
-    let faults = 0;
-    await fc.assert(
-      fc.asyncProperty(
-        fc.array(fc.constantFrom(...anyWords), { maxLength: 40 }),
-        fc.array(fc.nat(80), { maxLength: 4 }),
-        fc.integer({ min: 1, max: 30 }),
-        fc.constantFrom(',', ';'),
-        async (words, places, size, delimiter) => {
-          const text = words.join('');
-          const expected = reference(text, delimiter);
-          if (expected === null) faults++;
-          expect(await ours(parted(text, places), delimiter, size)).toEqual(expected);
-        },
-      ),
-      { numRuns: 4000 },
-    );
-    expect(faults).toBeGreaterThan(500);
-  });
+  it(
+    'are those of the reference package, in whatever parts the text comes, and faults are found where it finds ' +
+      'them',
+    async () => {
+      let faults = 0;
+      await fc.assert(
+        fc.asyncProperty(
+          fc.array(fc.constantFrom(...anyWords), { maxLength: 40 }),
+          fc.array(fc.nat(80), { maxLength: 4 }),
+          fc.integer({ min: 1, max: 30 }),
+          fc.constantFrom(',', ';'),
+          async (words, places, size, delimiter) => {
+            const text = words.join('');
+            const expected = reference(text, delimiter);
+            if (expected === null) faults++;
+            expect(await ours(parted(text, places), delimiter, size)).toEqual(expected);
+          },
+        ),
+        { numRuns: 4000 },
+      );
+      expect(faults).toBeGreaterThan(500);
+    },
+  );
 
   it('come whole from sound texts with either end of line', async () => {
     await fc.assert(

@@ -8,8 +8,9 @@ import { longestRecord, rowsAtOnce } from './file-facts';
 const atOnce = 128_000;
 
 /**
- * The records of a delimited text (RFC 4180), some at a time. Blocks of whole records are read by the quicker of two packages; whatever it might
- * take otherwise than the strict one (quotes out of place, other ends of lines) is read by the strict one, which also says what is wrong.
+ * The records of a delimited text (RFC 4180), some at a time. Blocks of whole records are read by the quicker of two
+ * packages; whatever it might take otherwise than the strict one (quotes out of place, other ends of lines) is read by
+ * the strict one, which also says what is wrong.
  */
 export async function* delimitedRecords(
   text: AsyncIterable<string>,
@@ -68,7 +69,10 @@ function endOfLine(text: string, isWhole: boolean): string | undefined {
   return undefined;
 }
 
-/** Behind the last end of line that stands outside quotes: where quotes before it are even in number. 0 when there is none. */
+/**
+ * Behind the last end of line that stands outside quotes: where quotes before it are even in number. 0 when there is
+ * none.
+ */
 function lastWhole(text: string, newline: string): number {
   let even = true;
   for (let at = text.indexOf('"'); at >= 0; at = text.indexOf('"', at + 1)) even = !even;

@@ -18,11 +18,17 @@ export interface FileFacts {
   remarks: string[];
 }
 
-/** Some records of a file, each as long as the headers; an empty cell is ''. `lines` are the places in the file, counted as the person would. */
+/**
+ * Some records of a file, each as long as the headers; an empty cell is ''. `lines` are the places in the file, counted
+ * as the person would.
+ */
 export interface Rows {
   rows: string[][];
   lines: number[];
-  /** Which cells the file holds as a number, a date or a truth, and not as a text of one; absent where its format can't tell. */
+  /**
+   * Which cells the file holds as a number, a date or a truth, and not as a text of one; absent where its format can't
+   * tell.
+   */
   typed?: boolean[][];
 }
 

@@ -70,7 +70,10 @@ const importPlan = Joi.object<ImportPlan>({
   empty: Joi.valid('clear', 'keep').required(),
 }).required();
 
-/** Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table that is there. */
+/**
+ * Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table
+ * that is there.
+ */
 export function fileRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>): Router {
   const router = Router({ mergeParams: true });
   const start = async (req: Request, res: Response, kind: string, input: object) => {

@@ -26,7 +26,10 @@ async function startOf(bytes: Bytes): Promise<Buffer> {
   return Buffer.concat(parts);
 }
 
-/** Finds out what a file is, by what it holds and not by its name. Throws FileProblem with a sentence that says what is wrong and where. */
+/**
+ * Finds out what a file is, by what it holds and not by its name. Throws FileProblem with a sentence that says what is
+ * wrong and where.
+ */
 export async function readFacts(bytes: Bytes, sheet?: string): Promise<FileFacts> {
   const start = await startOf(bytes);
   const hex = start.subarray(0, 8).toString('hex');

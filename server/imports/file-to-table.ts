@@ -39,7 +39,8 @@ export class CellsRefused extends Error {
     readonly total: number,
   ) {
     super(
-      `${total.toLocaleString('en')} ${total === 1 ? "value doesn't" : "values don't"} fit, so nothing was made. Change the types, or mend the file.`,
+      `${total.toLocaleString('en')} ${total === 1 ? "value doesn't" : "values don't"} fit, so nothing was ` +
+        'made. Change the types, or mend the file.',
     );
   }
 }

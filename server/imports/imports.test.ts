@@ -180,53 +180,58 @@ describe('types', () => {
       expect([values, of(...values)]).toEqual([values, ['text', [], undefined]]);
   });
 
-  it('of cells that the file holds as numbers and dates are what they are, whatever is said of the texts beside them', async () => {
-    const json = await previewFile(
-      asFile('[{"a": 1.234, "b": "1.234", "c": "3/4/2026"}, {"a": 5.678, "b": "5.678", "c": "2026-04-05"}]'),
-    );
-    expect(json.columns.map(({ type, ask }) => [type, ask])).toEqual([
-      ['decimal', []],
-      ['decimal', ['decimal comma', 'decimal point']],
-      ['text', ['day first', 'month first']],
-    ]);
-    await bring(
-      utf8('[{"amount": 1.234, "day": "2026-04-05"}, {"amount": "1.234,5", "day": "3/4/2026"}]'),
-      'mixed',
-      (columns) => {
+  it(
+    'of cells that the file holds as numbers and dates are what they are, whatever is said of the texts beside ' +
+      'them',
+    async () => {
+      const json = await previewFile(
+        asFile('[{"a": 1.234, "b": "1.234", "c": "3/4/2026"}, {"a": 5.678, "b": "5.678", "c": "2026-04-05"}]'),
+      );
+      expect(json.columns.map(({ type, ask }) => [type, ask])).toEqual([
+        ['decimal', []],
+        ['decimal', ['decimal comma', 'decimal point']],
+        ['text', ['day first', 'month first']],
+      ]);
+      await bring(
+        utf8('[{"amount": 1.234, "day": "2026-04-05"}, {"amount": "1.234,5", "day": "3/4/2026"}]'),
+        'mixed',
+        (columns) => {
+          Object.assign(columns[0]!, { type: 'decimal', precision: 12, scale: 3, notation: 'decimal comma' });
+          Object.assign(columns[1]!, { type: 'date', notation: 'day first' });
+        },
+      );
+      expect(await inTable('SELECT amount, day FROM mixed ORDER BY amount')).toEqual([
+        ['1.234', '2026-04-05'],
+        ['1234.500', '2026-04-03'],
+      ]);
+      const book = new ExcelJS.Workbook();
+      book.addWorksheet('Sheet').addRows([
+        ['amount', 'day'],
+        [1.234, new Date('2026-04-05')],
+        ['1.234,5', '3/4/2026'],
+        [{ formula: '1+1', result: 2.5 }, null],
+      ]);
+      const bytes = Buffer.from(await book.xlsx.writeBuffer());
+      await bring(bytes, 'mixed_sheet', (columns) => {
         Object.assign(columns[0]!, { type: 'decimal', precision: 12, scale: 3, notation: 'decimal comma' });
         Object.assign(columns[1]!, { type: 'date', notation: 'day first' });
-      },
-    );
-    expect(await inTable('SELECT amount, day FROM mixed ORDER BY amount')).toEqual([
-      ['1.234', '2026-04-05'],
-      ['1234.500', '2026-04-03'],
-    ]);
-    const book = new ExcelJS.Workbook();
-    book.addWorksheet('Sheet').addRows([
-      ['amount', 'day'],
-      [1.234, new Date('2026-04-05')],
-      ['1.234,5', '3/4/2026'],
-      [{ formula: '1+1', result: 2.5 }, null],
-    ]);
-    const bytes = Buffer.from(await book.xlsx.writeBuffer());
-    await bring(bytes, 'mixed_sheet', (columns) => {
-      Object.assign(columns[0]!, { type: 'decimal', precision: 12, scale: 3, notation: 'decimal comma' });
-      Object.assign(columns[1]!, { type: 'date', notation: 'day first' });
-    });
-    expect(await inTable('SELECT amount, day FROM mixed_sheet ORDER BY amount')).toEqual([
-      ['1.234', '2026-04-05'],
-      ['2.500', null],
-      ['1234.500', '2026-04-03'],
-    ]);
-  });
+      });
+      expect(await inTable('SELECT amount, day FROM mixed_sheet ORDER BY amount')).toEqual([
+        ['1.234', '2026-04-05'],
+        ['2.500', null],
+        ['1234.500', '2026-04-03'],
+      ]);
+    },
+  );
 
   it('become what was chosen: choices in the database, the finer meanings as the product reads them', async () => {
     await bring(
       utf8(
         'state,mail,site,phone\n' +
-          'open,a@example.org,https://example.org,+44 20 7946 0958\nheld,b@example.org,http://example.com/x,0044 20 7946 0959\n'.repeat(
-            4,
-          ),
+          (
+            'open,a@example.org,https://example.org,+44 20 7946 0958\n' +
+            'held,b@example.org,http://example.com/x,0044 20 7946 0959\n'
+          ).repeat(4),
       ),
       'chosen',
       (columns) => {
@@ -236,7 +241,8 @@ describe('types', () => {
     );
     expect(
       await inTable(
-        "SELECT COLUMN_NAME, COLUMN_TYPE FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = 'imports' AND TABLE_NAME = 'chosen' AND COLUMN_NAME <> 'id' ORDER BY ORDINAL_POSITION",
+        "SELECT COLUMN_NAME, COLUMN_TYPE FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = 'imports' AND " +
+          "TABLE_NAME = 'chosen' AND COLUMN_NAME <> 'id' ORDER BY ORDINAL_POSITION",
       ),
     ).toEqual([
       ['state', "enum('open','held')"],
@@ -261,14 +267,19 @@ describe('types', () => {
       ['text', 400],
       ['long text', undefined],
     ]);
-    const wide = `${Array.from({ length: 200 }, (_, i) => `c${i}`).join(',')}\n${Array.from({ length: 200 }, (_, i) => 'y'.repeat(1 + (i % 30))).join(',')}\n`;
+    const wide =
+      `${Array.from({ length: 200 }, (_, i) => `c${i}`).join(',')}\n` +
+      `${Array.from({ length: 200 }, (_, i) => 'y'.repeat(1 + (i % 30))).join(',')}\n`;
     expect(await bring(utf8(wide), 'wide_one')).toBe(1);
     expect(await inTable('SELECT c0, c29 FROM wide_one')).toEqual([['y', 'y'.repeat(30)]]);
-    const addresses = `${Array.from({ length: 30 }, (_, i) => `c${i}`).join(',')}\n${Array.from({ length: 30 }, (_, i) => `https://example.org/${i}`).join(',')}\n`;
+    const addresses =
+      `${Array.from({ length: 30 }, (_, i) => `c${i}`).join(',')}\n` +
+      `${Array.from({ length: 30 }, (_, i) => `https://example.org/${i}`).join(',')}\n`;
     expect(await bring(utf8(addresses), 'wide_two')).toBe(1);
   });
 
-  // Open data of the package vega-datasets: airports, weather with dates, ZIP codes with leading zeros, events with gaps.
+  // Open data of the package vega-datasets: airports, weather with dates, ZIP codes with leading zeros, events with
+  // gaps.
   it('of open data come out as they are meant', async () => {
     const types = async (name: string) =>
       Object.fromEntries(

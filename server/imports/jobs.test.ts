@@ -49,7 +49,9 @@ const rows = async (text: string) =>
 describe('files and jobs', () => {
   it('bring a weekly sheet: mapped once, looked at, applied, remembered', async () => {
     const [well] = await rows('SELECT code, depth_m, parish FROM wells ORDER BY id LIMIT 1');
-    const csv = `Well code;Depth (m);parish;Owner\n${String(well!.code)};99,5;${String(well!.parish)};\nNEW-1;7,2;Elsewhere;Nobody of that name\n`;
+    const csv =
+      `Well code;Depth (m);parish;Owner\n${String(well!.code)};99,5;${String(well!.parish)};\n` +
+      'NEW-1;7,2;Elsewhere;Nobody of that name\n';
     const read = await ended((await send(csv, 'Weekly sheet.csv')).body);
     expect(read.result).toMatchObject({
       rows: 2,
@@ -114,7 +116,8 @@ describe('files and jobs', () => {
         columns: [{ column: 'code' }, { column: 'depth_m', notation: 'decimal comma' }, {}, {}],
       },
     });
-    // The next file is written otherwise, its headings nearly the same; and one of another kind has no notation of its own.
+    // The next file is written otherwise, its headings nearly the same; and one of another kind has no notation of its
+    // own.
     for (const [text, name] of [
       ['WELL-CODE;Depth (M);Parish;owner\nAF-0001;99.5;Saltby;\n', 'next.csv'],
       ['[{"Well code": "AF-0001", "depth (m)": 99.5, "parish": "Saltby", "Owner": ""}]', 'other.json'],
@@ -186,48 +189,54 @@ describe('files and jobs', () => {
     expect((await demoFree().post(`${portal}/jobs`, { kind: 'import' })).status).toBe(401);
   });
 
-  it('can be cancelled at any moment: one that is told to stop leaves nothing, one that was saved already is there whole', async () => {
-    const sizes = [20, 2_000, 20_000, 150_000];
-    // Whenever the cancel comes, early or late, its answer and what is there afterwards agree.
-    for (const [i, wait] of [0, 0, 5, 20, 60, 150, 300, 600].entries()) {
-      const size = sizes[i % sizes.length]!;
-      const csv = `n,text\n${Array.from({ length: size }, (_, row) => `${row},some text that takes a while ${row}`).join('\n')}\n`;
-      const { file, columns } = (await ended((await send(csv, 'long.csv')).body)).result as {
-        file: string;
-        columns: Record<string, unknown>[];
-      };
-      const plan = {
-        name: `long_${i}`,
-        columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column),
-      };
-      const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
-      await new Promise((resolve) => setTimeout(resolve, wait));
-      const { stops } = (await builder.post(`${portal}/jobs/${job.id}/cancel`)).body as { stops: boolean };
-      expect((await ended(job)).state).toBe(stops ? 'cancelled' : 'done');
-      const there = await rows(`SHOW TABLES LIKE 'long\\_${i}'`);
-      expect(there.length).toBe(stops ? 0 : 1);
-      if (!stops) expect((await rows(`SELECT COUNT(*) AS n FROM long_${i}`))[0]!.n).toBe(size);
-      expect(await rows("SHOW TABLES LIKE '\\_porch%'")).toEqual([]);
-    }
-    // One that runs is stopped for sure, one that is over never.
-    const waits = await Job.create({
-      portalId: 1,
-      builderId: null,
-      kind: 'none',
-      input: '{}',
-      result: null,
-      done: 0,
-      total: null,
-      cancelWanted: false,
-      worker: 'another',
-      beatAt: new Date(),
-      madeAt: new Date(),
-      state: 'running',
-    });
-    expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: true });
-    await waits.update({ state: 'done' });
-    expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: false });
-  });
+  it(
+    'can be cancelled at any moment: one that is told to stop leaves nothing, one that was saved already is ' +
+      'there whole',
+    async () => {
+      const sizes = [20, 2_000, 20_000, 150_000];
+      // Whenever the cancel comes, early or late, its answer and what is there afterwards agree.
+      for (const [i, wait] of [0, 0, 5, 20, 60, 150, 300, 600].entries()) {
+        const size = sizes[i % sizes.length]!;
+        const csv =
+          'n,text\n' +
+          `${Array.from({ length: size }, (_, row) => `${row},some text that takes a while ${row}`).join('\n')}\n`;
+        const { file, columns } = (await ended((await send(csv, 'long.csv')).body)).result as {
+          file: string;
+          columns: Record<string, unknown>[];
+        };
+        const plan = {
+          name: `long_${i}`,
+          columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column),
+        };
+        const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
+        await new Promise((resolve) => setTimeout(resolve, wait));
+        const { stops } = (await builder.post(`${portal}/jobs/${job.id}/cancel`)).body as { stops: boolean };
+        expect((await ended(job)).state).toBe(stops ? 'cancelled' : 'done');
+        const there = await rows(`SHOW TABLES LIKE 'long\\_${i}'`);
+        expect(there.length).toBe(stops ? 0 : 1);
+        if (!stops) expect((await rows(`SELECT COUNT(*) AS n FROM long_${i}`))[0]!.n).toBe(size);
+        expect(await rows("SHOW TABLES LIKE '\\_porch%'")).toEqual([]);
+      }
+      // One that runs is stopped for sure, one that is over never.
+      const waits = await Job.create({
+        portalId: 1,
+        builderId: null,
+        kind: 'none',
+        input: '{}',
+        result: null,
+        done: 0,
+        total: null,
+        cancelWanted: false,
+        worker: 'another',
+        beatAt: new Date(),
+        madeAt: new Date(),
+        state: 'running',
+      });
+      expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: true });
+      await waits.update({ state: 'done' });
+      expect((await builder.post(`${portal}/jobs/${waits.id}/cancel`)).body).toEqual({ stops: false });
+    },
+  );
 
   it('are gone on with by the next server when theirs was killed, and done once', async () => {
     const csv = `code,remark\n${Array.from({ length: 60_000 }, (_, i) => `K-${i},killed ${i}`).join('\n')}\n`;

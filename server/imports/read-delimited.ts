@@ -37,7 +37,8 @@ export async function* delimitedRows(
       number++;
       if (record.length !== headers.length)
         throw new FileProblem(
-          `Record ${number} has ${record.length} ${record.length === 1 ? 'value' : 'values'}, the first has ${headers.length}. Mend it, or check the quotes before it.`,
+          `Record ${number} has ${record.length} ${record.length === 1 ? 'value' : 'values'}, the first has ` +
+            `${headers.length}. Mend it, or check the quotes before it.`,
         );
       if (number === 1 && headed) continue;
       rows.push(record);
@@ -108,7 +109,10 @@ function decoderOf(encoding: FileFacts['encoding'], start: Buffer): TextDecoder 
   );
 }
 
-/** The sign that divides the first records into the most columns, all into as many; where none does, the one that divides the heading most. */
+/**
+ * The sign that divides the first records into the most columns, all into as many; where none does, the one that
+ * divides the heading most.
+ */
 function findDelimiter(text: string): string {
   const width = (delimiter: string, records: number): number => {
     try {

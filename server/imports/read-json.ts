@@ -183,6 +183,7 @@ function cellOf(value: unknown, header: string, line: number): string {
   if (typeof value === 'boolean') return String(value);
   if (Array.isArray(value) && value.every((each) => typeof each === 'string')) return value.join(',');
   throw new FileProblem(
-    `Record ${line}: "${header}" holds ${Array.isArray(value) ? 'a list' : 'an object'}. Only plain values and lists of texts can be brought.`,
+    `Record ${line}: "${header}" holds ${Array.isArray(value) ? 'a list' : 'an object'}. Only plain values and ` +
+      'lists of texts can be brought.',
   );
 }

@@ -17,7 +17,8 @@ import {
   type Rows,
 } from './file-facts';
 
-// The package's streaming reader decodes what its XML parser has decoded already, so that a text like `&lt;` would come out as `<`.
+// The package's streaming reader decodes what its XML parser has decoded already, so that a text like `&lt;` would come
+// out as `<`.
 (createRequire(import.meta.url)('exceljs/lib/utils/utils') as { xmlDecode: (text: string) => string }).xmlDecode = (
   text,
 ) => text;
@@ -28,7 +29,10 @@ const largestUnpacked = 1500 * 1024 * 1024;
 const largestTexts = 150 * 1024 * 1024;
 const mostParts = 10_000;
 
-/** Reads a spreadsheet (ECMA-376, XLSX) through: its sheets, and the headings of the one that is read, which is the first with a value unless `sheet` names one. */
+/**
+ * Reads a spreadsheet (ECMA-376, XLSX) through: its sheets, and the headings of the one that is read, which is the
+ * first with a value unless `sheet` names one.
+ */
 export async function spreadsheetFacts(bytes: Bytes, sheet?: string): Promise<FileFacts> {
   const { sheets: names, formulas, merged } = await checkParts(bytes);
   const remarks: string[] = [];
@@ -55,11 +59,13 @@ export async function spreadsheetFacts(bytes: Bytes, sheet?: string): Promise<Fi
   if (seen.length > 1) remarks.push(`The file has ${seen.length} sheets; "${found.sheet}" is read.`);
   if (formulas > 0)
     remarks.push(
-      `${formulas.toLocaleString('en')} ${formulas === 1 ? 'cell is a formula; its' : 'cells are formulas; their'} last result is taken.`,
+      `${formulas.toLocaleString('en')} ` +
+        `${formulas === 1 ? 'cell is a formula; its' : 'cells are formulas; their'} last result is taken.`,
     );
   if (merged > 0)
     remarks.push(
-      `${merged.toLocaleString('en')} ${merged === 1 ? 'area is' : 'areas are'} merged; the value stands in its first cell alone.`,
+      `${merged.toLocaleString('en')} ${merged === 1 ? 'area is' : 'areas are'} merged; the value stands in ` +
+        'its first cell alone.',
     );
   return {
     format: 'spreadsheet',
@@ -71,7 +77,9 @@ export async function spreadsheetFacts(bytes: Bytes, sheet?: string): Promise<Fi
   };
 }
 
-/** Rows with nothing in them are passed over; a value beyond the headings is refused, since nobody could say what it is. */
+/**
+ * Rows with nothing in them are passed over; a value beyond the headings is refused, since nobody could say what it is.
+ */
 export async function* spreadsheetRows(bytes: Bytes, { sheet, headed, headers }: FileFacts): AsyncGenerator<Rows> {
   let batch: Required<Rows> = { rows: [], lines: [], typed: [] };
   let any = false;
@@ -159,7 +167,8 @@ function unreadable(error: unknown): FileProblem {
   return error instanceof FileProblem
     ? error
     : new FileProblem(
-        `The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it (${(error as Error).message.slice(0, 120)}). Save it again, or as CSV.`,
+        `The spreadsheet can't be read: it is damaged, or not as ECMA-376 has it ` +
+          `(${(error as Error).message.slice(0, 120)}). Save it again, or as CSV.`,
       );
 }
 
@@ -196,7 +205,10 @@ function textOf(value: CellValue | undefined, place: string): string {
   return '';
 }
 
-/** The last result of a formula, which the file keeps beside it. A number in a date's format is a date there too (ECMA-376, 18.17.4.1: days since 1899-12-30). */
+/**
+ * The last result of a formula, which the file keeps beside it. A number in a date's format is a date there too
+ * (ECMA-376, 18.17.4.1: days since 1899-12-30).
+ */
 function resultText(cell: ExcelJS.Cell, place: string): string {
   const result: unknown = cell.result;
   if (typeof result === 'number' && Number.isNaN(result))
@@ -218,7 +230,9 @@ function dateText(date: Date, place: string): string {
   return text.endsWith('T00:00:00.000Z') ? text.slice(0, 10) : text.slice(0, 19).replace('T', ' ');
 }
 
-/** Walks through all parts of the packed file, counting what really comes out of each, before any other reader sees it. */
+/**
+ * Walks through all parts of the packed file, counting what really comes out of each, before any other reader sees it.
+ */
 async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: number; merged: number }> {
   const parts: Buffer[] = [];
   let size = 0;

@@ -14,8 +14,8 @@ import type { Source } from '../sources/source';
 import { FileProblem } from './file-problem';
 
 /**
- * Makes the tables of a script and puts its rows in, in its order: all of it, or nothing. Without `apply` the database does the same under
- * other names and drops it again, so that whatever it would refuse is known at the look.
+ * Makes the tables of a script and puts its rows in, in its order: all of it, or nothing. Without `apply` the database
+ * does the same under other names and drops it again, so that whatever it would refuse is known at the look.
  */
 export async function runScript(
   source: Source,
@@ -25,7 +25,8 @@ export async function runScript(
 ): Promise<{ tables: string[]; rows: number }> {
   const making = beginScript(source, catalogue, script);
   let rows = 0;
-  // What stands in the way of dropping never hides what went wrong first; what stays under its hidden name goes at the next start.
+  // What stands in the way of dropping never hides what went wrong first; what stays under its hidden name goes at the
+  // next start.
   const drop = () => dropScript(making).catch(() => undefined);
   try {
     await createScriptTables(making);
@@ -51,7 +52,8 @@ function inLine(error: unknown, table: string, line: number): unknown {
     return new FileProblem(`Line ${line}, rows of ${table}: ${Object.values(error.fields).join(' ')}`);
   return error instanceof ScriptRowsRefused
     ? new FileProblem(
-        `Line ${line}, rows of ${table}: ${error.row === null ? 'they' : `row ${error.row}`} can't be kept: ${error.reason}.`,
+        `Line ${line}, rows of ${table}: ${error.row === null ? 'they' : `row ${error.row}`} can't be kept: ` +
+          `${error.reason}.`,
       )
     : error;
 }

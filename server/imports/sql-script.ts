@@ -19,10 +19,21 @@ const parser = new sqlParser.Parser();
 const longest = 5_000_000;
 
 /** What a dump sets, locks and switches around its rows, and what hurts nothing when it isn't done. */
-const passedOver =
-  /^(SET(?:\s+(?:NAMES|CHARACTER\s+SET|SESSION|GLOBAL))?|LOCK\s+TABLES|UNLOCK\s+TABLES|START\s+TRANSACTION|BEGIN|COMMIT|USE|DROP\s+TABLE\s+IF\s+EXISTS|SELECT\s+PG_CATALOG\.SET_CONFIG|ALTER\s+TABLE\s+\S+\s+(?:DISABLE|ENABLE)\s+KEYS)\b/i;
+const passedOver = new RegExp(
+  `^(${[
+    'SET(?: (?:NAMES|CHARACTER SET|SESSION|GLOBAL))?',
+    'LOCK TABLES|UNLOCK TABLES|START TRANSACTION|BEGIN|COMMIT|USE|DROP TABLE IF EXISTS',
+    String.raw`SELECT PG_CATALOG\.SET_CONFIG|ALTER TABLE \S+ (?:DISABLE|ENABLE) KEYS`,
+  ]
+    .join('|')
+    .replaceAll(' ', String.raw`\s+`)})\\b`,
+  'i',
+);
 
-/** Reads CREATE TABLE and INSERT … VALUES, and passes over the lines that a dump has around them; anything else is refused with its line. */
+/**
+ * Reads CREATE TABLE and INSERT … VALUES, and passes over the lines that a dump has around them; anything else is
+ * refused with its line.
+ */
 export function readScript(text: string, dialect: ScriptDialect): Script {
   if (text.length > longest) throw new FileProblem('A script may have 5 MB. Bring the rows as CSV.');
   const script: Script = { tables: [], rows: [], parentsLater: false, remarks: [] };
@@ -48,7 +59,8 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
     }
     if (source.startsWith('/*!'))
       throw new FileProblem(
-        `Line ${line}: ${plain.split(/\s+/, 2).join(' ').toUpperCase()} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`,
+        `Line ${line}: ${plain.split(/\s+/, 2).join(' ').toUpperCase()} is not taken. A script may hold CREATE ` +
+          'TABLE and INSERT … VALUES.',
       );
     const [statement] = parsed(source, line, dialect);
     if (statement === undefined) continue;
@@ -69,13 +81,18 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
       script.rows.push(readRows(statement, line, dialect, script.tables, zeroIsKept));
     else if (statement.type === 'insert')
       throw new FileProblem(
-        `Line ${line}: ${statement.on_duplicate_update ? '“ON DUPLICATE KEY UPDATE” is not taken, for what comes of it hangs on what is there. Leave that part out' : 'INSERT of a “SELECT” is not taken. Write the rows as VALUES'}.`,
+        `Line ${line}: ` +
+          (statement.on_duplicate_update
+            ? '“ON DUPLICATE KEY UPDATE” is not taken, for what comes of it hangs on what is there. Leave it out.'
+            : 'INSERT of a “SELECT” is not taken. Write the rows as VALUES.'),
       );
     else if (statement.type === 'create' && statement.keyword === 'table')
       throw new FileProblem(`Line ${line}: only CREATE TABLE with its columns is taken.`);
     else
       throw new FileProblem(
-        `Line ${line}: ${String(statement.type ?? 'this').toUpperCase()}${typeof statement.keyword === 'string' ? ` ${statement.keyword.toUpperCase()}` : ''} is not taken. A script may hold CREATE TABLE and INSERT … VALUES.`,
+        `Line ${line}: ` +
+          `${[statement.type ?? 'this', statement.keyword ?? ''].join(' ').trim().toUpperCase()} ` +
+          'is not taken. A script may hold CREATE TABLE and INSERT … VALUES.',
       );
   }
   if (script.tables.length === 0) throw new FileProblem('The script makes no table.');
@@ -83,7 +100,10 @@ export function readScript(text: string, dialect: ScriptDialect): Script {
   return script;
 }
 
-/** Each statement with the line on which it begins. Quoted texts, names and comments are passed over, but for those that hold a statement. */
+/**
+ * Each statement with the line on which it begins. Quoted texts, names and comments are passed over, but for those that
+ * hold a statement.
+ */
 function statementsOf(text: string, dialect: ScriptDialect): { line: number; text: string }[] {
   const quote =
     dialect === 'MariaDB'
@@ -117,14 +137,16 @@ function parsed(text: string, line: number, dialect: ScriptDialect): Node[] {
     const { location } = error as { location?: { start: { line: number; column: number; offset: number } } };
     if (!location)
       throw new FileProblem(
-        `Line ${line}: this can't be read as ${dialect} has it. A script may hold CREATE TABLE with its columns, and INSERT … VALUES.`,
+        `Line ${line}: this can't be read as ${dialect} has it. A script may hold CREATE TABLE with its ` +
+          'columns, and INSERT … VALUES.',
       );
     const { line: below, column, offset } = location.start;
     // The whole word, also where the parser stopped within it.
     const before = /\w*$/.exec(text.slice(0, offset))![0];
     const word = before + (/^(?:\w+|\S)/.exec(text.slice(offset))?.[0] ?? '');
     throw new FileProblem(
-      `Line ${line + below - 1}, column ${column - before.length}: ${word === '' ? 'the end' : `“${word}”`} is not understood there as ${dialect} has it.`,
+      `Line ${line + below - 1}, column ${column - before.length}: ${word === '' ? 'the end' : `“${word}”`} is ` +
+        `not understood there as ${dialect} has it.`,
     );
   }
 }
@@ -142,7 +164,8 @@ function tableOf(named: unknown, line: number): string {
   const within = String(schema ?? db ?? '').toLowerCase();
   if (within !== '' && within !== 'public')
     throw new FileProblem(
-      `Line ${line}: ${within}.${String(table)} names a schema of its own. All that a script makes is made in this portal's; leave ${within} out.`,
+      `Line ${line}: ${within}.${String(table)} names a schema of its own. All that a script makes is made in ` +
+        `this portal's; leave ${within} out.`,
     );
   return plainName(String(table ?? ''), line);
 }
@@ -276,7 +299,8 @@ function readColumn(part: Node, table: string, line: number, remarks: string[]):
   const name = plainName(nameOf(node(part.column).column), line);
   if (part.generated && !/identity/i.test(JSON.stringify(part.generated)))
     throw new FileProblem(
-      `Line ${line}: ${table}.${name} is computed by the database, which can't be made here. Leave it out, or make a saved query that computes it.`,
+      `Line ${line}: ${table}.${name} is computed by the database, which can't be made here. Leave it out, or ` +
+        'make a saved query that computes it.',
     );
   const preset = node(node(part.default_val).value);
   if ((preset.type === 'function' || preset.type === 'cast') && initialOf(part) === null)
@@ -310,7 +334,8 @@ function readColumn(part: Node, table: string, line: number, remarks: string[]):
     ((length ?? 20) > 65 || (scale ?? 0) > 38 || (scale ?? 0) > (length ?? 20))
   )
     throw new FileProblem(
-      `Line ${line}: ${table}.${name} has ${length} digits, ${scale ?? 0} of them after the point. At most 65 fit, and 38 after the point.`,
+      `Line ${line}: ${table}.${name} has ${length} digits, ${scale ?? 0} of them after the point. At most 65 ` +
+        'fit, and 38 after the point.',
     );
   if (/^(DECIMAL|NUMERIC|DEC|FIXED)$/.test(type))
     return { ...base, type: 'decimal', precision: length ?? 20, scale: scale ?? (length === undefined ? 6 : 0) };

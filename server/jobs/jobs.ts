@@ -22,8 +22,8 @@ export interface JobState {
 }
 
 /**
- * Long work, kept in the database so that any server can go on with it, and done in a thread of its own beside the server. The thread is
- * started when there is something to do.
+ * Long work, kept in the database so that any server can go on with it, and done in a thread of its own beside the
+ * server. The thread is started when there is something to do.
  */
 export class Jobs {
   private worker: Worker | null = null;
@@ -62,7 +62,10 @@ export class Jobs {
     return waited + ran > 0;
   }
 
-  /** Forgets jobs that have been over for a day: what came of them holds samples of records, as the files do that go with them. */
+  /**
+   * Forgets jobs that have been over for a day: what came of them holds samples of records, as the files do that go
+   * with them.
+   */
   static async forgetOld(now: Date): Promise<void> {
     await Job.destroy({
       where: {

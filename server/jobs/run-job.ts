@@ -20,7 +20,10 @@ export interface JobContext {
   job: Job;
   /** Says how far it is; throws where the job is to be stopped. Cheap to call often. */
   progress(done: number, total?: number | null): Promise<void>;
-  /** Called inside the transaction that keeps the work, just before its end: after it a job is not begun again by anybody. */
+  /**
+   * Called inside the transaction that keeps the work, just before its end: after it a job is not begun again by
+   * anybody.
+   */
   saving(): Promise<void>;
 }
 
@@ -133,7 +136,8 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
           new Problem(
             500,
             'fault',
-            'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run this portal if it stays.',
+            'Something went wrong on our side. Nothing was changed. Try again, and tell the people who run ' +
+              'this portal if it stays.',
           ),
       ),
     });

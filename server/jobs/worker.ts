@@ -5,7 +5,10 @@ import { forgetOldFiles } from '../files/stored-file';
 import { Jobs, type WorkerOptions } from './jobs';
 import { nextJob, runJob } from './run-job';
 
-/** The thread that does jobs, one after the other, until there are none; it looks again when told, and now and then for those of servers that are gone. */
+/**
+ * The thread that does jobs, one after the other, until there are none; it looks again when told, and now and then for
+ * those of servers that are gone.
+ */
 const options = workerData as WorkerOptions;
 const services = await openServices({
   ...options,

@@ -7,7 +7,10 @@ import { Member, Membership } from '../store/models';
 import { isTheirs, organisationOf } from './members';
 import { Op } from 'sequelize';
 
-/** Every active member with the roster rows that are theirs now, under the rosters of any of the definitions: for comparing and for promises. */
+/**
+ * Every active member with the roster rows that are theirs now, under the rosters of any of the definitions: for
+ * comparing and for promises.
+ */
 export async function everyone(
   runner: Runner,
   catalogue: Catalogue,

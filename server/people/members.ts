@@ -21,8 +21,8 @@ export interface RefreshOutcome {
 }
 
 /**
- * Brings the members in line with the draft's rosters: adds, updates and suspends, in one transaction. Sends no mail. A row
- * whose e-mail stands twice in one roster is nobody's: it would be open whose records they get.
+ * Brings the members in line with the draft's rosters: adds, updates and suspends, in one transaction. Sends no mail. A
+ * row whose e-mail stands twice in one roster is nobody's: it would be open whose records they get.
  */
 export async function refreshMembers(
   sequelize: Sequelize,
@@ -99,8 +99,8 @@ export interface KnownMember {
 }
 
 /**
- * The person that a member is under a definition: the roles that the rosters give whose row is still theirs, with that row's facts,
- * read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
+ * The person that a member is under a definition: the roles that the rosters give whose row is still theirs, with that
+ * row's facts, read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
  */
 export async function memberPerson(
   runner: Runner,
@@ -142,7 +142,10 @@ export function organisationOf(rosters: Roster[], rows: Person['rows']): string 
   return null;
 }
 
-/** One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and for choosing whom to see as. */
+/**
+ * One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and
+ * for choosing whom to see as.
+ */
 export async function findMembers(
   runner: Runner,
   catalogue: Catalogue,

@@ -70,7 +70,8 @@ export function accessRoutes(
     if (!table) throw new NotFound('table');
     const condition = readCondition(body.text, { catalogue, table, member: true });
     const person = body.member === null ? null : (await personOf(portal.id, home, String(body.member))).person;
-    // All members of a large role at once can take long on a large table: some of them first, and all when it is asked for.
+    // All members of a large role at once can take long on a large table: some of them first, and all when it is asked
+    // for.
     const inRole =
       body.role === null
         ? null

@@ -67,7 +67,8 @@ describe('a condition', () => {
       })
     ).body.role;
     const [most] = await row(
-      "SELECT MAX(n) FROM (SELECT COUNT(*) n FROM wells WHERE state = 'resting' AND owner_id IS NOT NULL GROUP BY owner_id) q",
+      "SELECT MAX(n) FROM (SELECT COUNT(*) n FROM wells WHERE state = 'resting' AND owner_id IS NOT NULL GROUP " +
+        'BY owner_id) q',
     );
     expect([owners.least, owners.most]).toEqual([0, most]);
     expect(owners.none.length).toBeGreaterThan(0);
@@ -102,9 +103,11 @@ describe('two persons side by side', () => {
     const [sampler] = await row("SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org'");
     const hers = `(sampler_id = ${sampler} OR planned_by = ${mara})`;
     const owned =
-      "well_id IN (SELECT w.id FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org')";
+      'well_id IN (SELECT w.id FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = ' +
+      "'ines.brannock@example.org')";
     const [first, second, both] = await row(
-      `SELECT COALESCE(SUM(${hers}), 0), COALESCE(SUM(${owned}), 0), COALESCE(SUM(${hers} AND ${owned}), 0) FROM visits`,
+      `SELECT COALESCE(SUM(${hers}), 0), COALESCE(SUM(${owned}), 0), COALESCE(SUM(${hers} AND ${owned}), 0) ` +
+        'FROM visits',
     );
     expect(pair.counts).toEqual({ first, second, both });
     expect(both).toBeGreaterThan(0);
@@ -171,7 +174,10 @@ describe('who sees what', () => {
       await fetch(`${demo.base}/api${bench}/who?class=identity&format=csv`, { headers: builder.headers() })
     ).text();
     expect(csv.split('\r\n').slice(0, 2).join('|')).toMatch(
-      /^person,table,column,sees,mask,edits,fills in new records,exports,through\|[^,]+,owners,birth_date,masked,year shown,no,no,no,Well owner$/,
+      new RegExp(
+        '^person,table,column,sees,mask,edits,fills in new records,exports,through' +
+          String.raw`\|[^,]+,owners,birth_date,masked,year shown,no,no,no,Well owner$`,
+      ),
     );
   });
 });
@@ -197,7 +203,8 @@ describe('reading as somebody', () => {
     expect(entries.filter((entry) => entry.about === 'the service Bottle tracker')).toHaveLength(1);
     // Two members of one name are two: each is read, and each is written.
     await plain.query(
-      "INSERT INTO owners (name, email, postal_address, parish) VALUES ('Twice Named', 'one.twice@example.org', 'x', 'x'), ('Twice Named', 'two.twice@example.org', 'x', 'x')",
+      "INSERT INTO owners (name, email, postal_address, parish) VALUES ('Twice Named', " +
+        "'one.twice@example.org', 'x', 'x'), ('Twice Named', 'two.twice@example.org', 'x', 'x')",
     );
     await builder.post(`${bench}/members/refresh`);
     for (const email of ['one.twice', 'two.twice']) await builder.get(`${bench}/as/${await member(email)}/me`);

@@ -6,7 +6,10 @@ import { listSchemas } from './schemas';
 
 type Needed = Pick<CoreServices, 'connections' | 'sources' | 'store'> & { ownSchema: string };
 
-/** Sources that a draft gets must be there, may be used by whoever adds them, and never hold the product's own tables. `builder` is null on the command line, where whoever runs it has the database anyway. */
+/**
+ * Sources that a draft gets must be there, may be used by whoever adds them, and never hold the product's own tables.
+ * `builder` is null on the command line, where whoever runs it has the database anyway.
+ */
 export function admitSources(services: Needed, builder: number | null): AdmitSources {
   return async (added) => {
     for (const source of added) {

@@ -102,7 +102,10 @@ export function builderPortalRoutes(services: Services): Router {
     person: builderPerson,
     moment: new Date(),
   });
-  /** Somebody before the draft: a member by number, `visitor`, or `service.` and a role. Reading as them is written in the log. */
+  /**
+   * Somebody before the draft: a member by number, `visitor`, or `service.` and a role. Reading as them is written in
+   * the log.
+   */
   const asMember = async (req: Request): Promise<PortalVisit> => {
     const { portal, ...opened } = await draftOf(req);
     const { person, name, about } = await personOfVisit(portal.id, opened, String(req.params.member));
@@ -365,7 +368,9 @@ export function builderPortalRoutes(services: Services): Router {
       portal.id,
       signed(res),
       'set a password',
-      `of ${member.name} <${member.email}>${ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`}`,
+      `of ${member.name} ` +
+        `<${member.email}>` +
+        (ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`),
     );
     res.status(204).end();
   });

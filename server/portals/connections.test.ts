@@ -12,7 +12,10 @@ import { seal, unseal } from '../sources/secret';
 import { Connection } from '../store/models';
 import { Connections } from './connections';
 
-/** Databases that builders connect: what is said of each fault, that no password comes out again, and a whole portal over PostgreSQL. */
+/**
+ * Databases that builders connect: what is said of each fault, that no password comes out again, and a whole portal
+ * over PostgreSQL.
+ */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 let silent: Server;
@@ -54,7 +57,8 @@ beforeAll(async () => {
   await own.connect();
   await loadDemoIntoPostgres(own);
   await own.query(
-    'GRANT USAGE ON SCHEMA public TO portal; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO portal; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO portal',
+    'GRANT USAGE ON SCHEMA public TO portal; GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA ' +
+      'public TO portal; GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO portal',
   );
   await own.end();
   silent = createServer(() => undefined);
@@ -77,7 +81,8 @@ describe('a connection', () => {
     expect(await tried(postgres())).toEqual({ schemas: ['public'], warnings: [] });
     expect((await tried(mariadb())).schemas).toContain('conn');
     expect((await tried({ ...postgres(), user: 'mighty', password: 'x' })).warnings).toEqual([
-      'This account is above all rules of the database. Make one that may only read and write the tables of the portal.',
+      'This account is above all rules of the database. Make one that may only read and write the tables of ' +
+        'the portal.',
     ]);
     const cases: [object, string, RegExp][] = [
       [{ ...postgres(), host: 'no-such-host.invalid' }, 'host', /no host called no-such-host/],
@@ -102,52 +107,57 @@ describe('a connection', () => {
       expect((await builder.post('/builder/connections/try', form)).status).toBe(400);
   }, 30_000);
 
-  it('tells nothing of what stands at an address where no database is: the same words after the same time; and leads nowhere that it may not', async () => {
-    const web = createWeb((_req, res) => res.end('hello'));
-    await new Promise<void>((resolve) => {
-      web.listen(0, '127.0.0.1', resolve);
-    });
-    const ports = [1, (silent.address() as AddressInfo).port, (web.address() as AddressInfo).port];
-    const answers: { said: string; status: number; took: number }[] = [];
-    // A few at a time: one person's share.
-    for (const kind of ['mariadb', 'postgresql'] as const)
-      for (const tls of ['off', 'on'] as const)
-        answers.push(
-          ...(await Promise.all(
-            ports.map(async (port) => {
-              const began = performance.now();
-              const answer = await builder.post('/builder/connections/try', { ...postgres(), kind, port, tls });
-              return {
-                said: JSON.stringify(answer.body).replaceAll(/port \d+/g, 'PORT'),
-                status: answer.status,
-                took: performance.now() - began,
-              };
-            }),
-          )),
-        );
-    expect([...new Set(answers.map(({ said, status }) => `${status} ${said}`))]).toHaveLength(1);
-    expect(Math.min(...answers.map(({ took }) => took))).toBeGreaterThan(3900);
-    web.close();
-    for (const host of ['169.254.169.254', 'fe80::1', '0.0.0.0', '224.0.0.1', '::ffff:169.254.169.254'])
-      expect([host, await tried({ ...postgres(), host })]).toEqual([
-        host,
-        [422, { host: expect.stringMatching(/no database is reached/) }],
-      ]);
-    const strict = new Connections(Buffer.alloc(32), false);
-    for (const host of [
-      '127.0.0.1',
-      'localhost',
-      '10.0.0.5',
-      '192.168.1.1',
-      '172.20.0.1',
-      '::1',
-      'fd00::1',
-      '::ffff:10.0.0.5',
-    ])
-      await expect(strict.try({ ...postgres(), host, kind: 'postgresql', tls: 'off', builders: null })).rejects.toThrow(
-        /on this machine or its own network/,
-      );
-  }, 60_000);
+  it(
+    'tells nothing of what stands at an address where no database is: the same words after the same time; and ' +
+      'leads nowhere that it may not',
+    async () => {
+      const web = createWeb((_req, res) => res.end('hello'));
+      await new Promise<void>((resolve) => {
+        web.listen(0, '127.0.0.1', resolve);
+      });
+      const ports = [1, (silent.address() as AddressInfo).port, (web.address() as AddressInfo).port];
+      const answers: { said: string; status: number; took: number }[] = [];
+      // A few at a time: one person's share.
+      for (const kind of ['mariadb', 'postgresql'] as const)
+        for (const tls of ['off', 'on'] as const)
+          answers.push(
+            ...(await Promise.all(
+              ports.map(async (port) => {
+                const began = performance.now();
+                const answer = await builder.post('/builder/connections/try', { ...postgres(), kind, port, tls });
+                return {
+                  said: JSON.stringify(answer.body).replaceAll(/port \d+/g, 'PORT'),
+                  status: answer.status,
+                  took: performance.now() - began,
+                };
+              }),
+            )),
+          );
+      expect([...new Set(answers.map(({ said, status }) => `${status} ${said}`))]).toHaveLength(1);
+      expect(Math.min(...answers.map(({ took }) => took))).toBeGreaterThan(3900);
+      web.close();
+      for (const host of ['169.254.169.254', 'fe80::1', '0.0.0.0', '224.0.0.1', '::ffff:169.254.169.254'])
+        expect([host, await tried({ ...postgres(), host })]).toEqual([
+          host,
+          [422, { host: expect.stringMatching(/no database is reached/) }],
+        ]);
+      const strict = new Connections(Buffer.alloc(32), false);
+      for (const host of [
+        '127.0.0.1',
+        'localhost',
+        '10.0.0.5',
+        '192.168.1.1',
+        '172.20.0.1',
+        '::1',
+        'fd00::1',
+        '::ffff:10.0.0.5',
+      ])
+        await expect(
+          strict.try({ ...postgres(), host, kind: 'postgresql', tls: 'off', builders: null }),
+        ).rejects.toThrow(/on this machine or its own network/);
+    },
+    60_000,
+  );
 
   it('is kept with its password sealed, which never comes out again', async () => {
     expect((await builder.send('PUT', '/builder/connections', postgres())).status).toBe(200);

@@ -14,7 +14,10 @@ export type ConnectionInfo = Omit<ConnectedDatabase, 'password'> & {
   builders: number[] | null;
 };
 
-/** What the form sends; an empty password keeps the one that is there. `builders` are the ids of those who may use it, null for all. */
+/**
+ * What the form sends; an empty password keeps the one that is there. `builders` are the ids of those who may use it,
+ * null for all.
+ */
 export type ConnectionForm = ConnectedDatabase & { name: string; builders: number[] | null };
 
 /** The databases that builders connected, with their passwords sealed under the installation's key. */
@@ -59,7 +62,10 @@ export class Connections {
       );
   }
 
-  /** Throws where a portal has its records in a connection that is kept for other builders: in its draft, or in any version of it. */
+  /**
+   * Throws where a portal has its records in a connection that is kept for other builders: in its draft, or in any
+   * version of it.
+   */
   async refuseOthersPortal(portalId: number, builder: number): Promise<void> {
     const kept = (await Connection.findAll({ where: { builders: { [Op.ne]: null } } })).filter(
       (connection) => !mayUse(connection, builder),
@@ -71,7 +77,8 @@ export class Connections {
       throw new Problem(
         403,
         'not-yours',
-        `This portal has, or had, records in the connection ${found.name}, which is kept for other builders. Ask one of them to let you use it.`,
+        `This portal has, or had, records in the connection ${found.name}, which is kept for other builders. ` +
+          'Ask one of them to let you use it.',
       );
   }
 
@@ -140,7 +147,9 @@ export class Connections {
       throw new Problem(404, 'not-found', 'There is no such connection.');
   }
 
-  /** A password that was kept may only be used with the same address: else whoever changes the address would be sent it. */
+  /**
+   * A password that was kept may only be used with the same address: else whoever changes the address would be sent it.
+   */
   private async passwordOf(form: ConnectionForm): Promise<string> {
     if (form.password !== '') return form.password;
     const kept = await this.find(form.name);

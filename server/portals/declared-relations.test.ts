@@ -6,7 +6,10 @@ import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { wellsCatalogue } from '../../test/wells';
 
-/** Relations that no foreign key declares: suggested by names and values, declared in the definition, and then as good as any. */
+/**
+ * Relations that no foreign key declares: suggested by names and values, declared in the definition, and then as good
+ * as any.
+ */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 const bench = '/builder/portals/alder-fen';
@@ -18,7 +21,8 @@ beforeAll(async () => {
   const source = demo.server.services.sources.get('relate');
   for (const text of [
     'CREATE TABLE complaints (id INT PRIMARY KEY, well_code CHAR(7), owner_id INT, words VARCHAR(40))',
-    "INSERT INTO complaints VALUES (1, 'AF-0231', 17, 'cloudy'), (2, 'AF-0232', 17, 'smells'), (3, 'AF-0001', 1, 'late'), (4, NULL, NULL, 'none')",
+    "INSERT INTO complaints VALUES (1, 'AF-0231', 17, 'cloudy'), (2, 'AF-0232', 17, 'smells'), (3, 'AF-0001', " +
+      "1, 'late'), (4, NULL, NULL, 'none')",
     'CREATE TABLE other_ids (id INT PRIMARY KEY, owner_id INT)',
     'INSERT INTO other_ids VALUES (1, 17), (2, 90001), (3, 90002)',
   ])

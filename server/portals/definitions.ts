@@ -131,7 +131,10 @@ export class Sources {
     return { ...(await elsewhere(null)), elsewhere };
   }
 
-  /** Every source of a definition, its own first, and all their tables as one catalogue. One that can't be opened gives its reason. */
+  /**
+   * Every source of a definition, its own first, and all their tables as one catalogue. One that can't be opened gives
+   * its reason.
+   */
   async all(
     definition: PortalDefinition,
   ): Promise<{ parts: Part[]; catalogue: Catalogue; away: { name: string; error: unknown }[] }> {
@@ -224,7 +227,8 @@ export class Sources {
     ofCatalogue.set(definition, ofDefinition);
     let known = ofDefinition.get(name);
     if (!known || rosters?.some((table, i) => known!.rosters?.[i] !== table)) {
-      // A table of the own source whose name reads as one of another is left out: what is granted there is not meant for it.
+      // A table of the own source whose name reads as one of another is left out: what is granted there is not meant
+      // for it.
       const chosen = chosenTables(catalogue, sourceCalled(definition, name).tables);
       const own =
         name === null && definition.sources

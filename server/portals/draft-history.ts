@@ -8,8 +8,9 @@ import { DraftEdit } from '../store/models';
 const farthest = 100;
 
 /**
- * Lets what can be undone and done again of a draft follow a change of names: every state that a step leads to is brought `along`, and the step is
- * told anew between the two. Where a state can't follow, it and what lies behind it are forgotten.
+ * Lets what can be undone and done again of a draft follow a change of names: every state that a step leads to is
+ * brought `along`, and the step is told anew between the two. Where a state can't follow, it and what lies behind it
+ * are forgotten.
  */
 export async function bringHistoryAlong(
   portalId: number,

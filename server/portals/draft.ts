@@ -17,7 +17,10 @@ export interface DraftState {
 /** Lets a draft have its records in these sources, which it had not before; throws where it may not. */
 export type AdmitSources = (added: readonly PortalSource[]) => Promise<void>;
 
-/** Whatever way a draft came to what it is: a source that it had not before is admitted or refused. `no change` is for edits that may not touch where records are. */
+/**
+ * Whatever way a draft came to what it is: a source that it had not before is admitted or refused. `no change` is for
+ * edits that may not touch where records are.
+ */
 async function admitted(
   before: PortalDefinition,
   after: PortalDefinition,
@@ -56,7 +59,8 @@ export function changeDraft(
       throw new Problem(
         409,
         'draft-changed',
-        'Another change was made to this draft in the meantime. It is shown now; make yours again if it is still wanted.',
+        'Another change was made to this draft in the meantime. It is shown now; make yours again if it is ' +
+          'still wanted.',
         { revision: portal.revision },
       );
     }
@@ -135,7 +139,9 @@ export async function draftState(portal: Portal, transaction?: Transaction): Pro
   };
 }
 
-/** The draft as it is now, with what can be undone of it: read at one moment, for another builder may edit meanwhile. */
+/**
+ * The draft as it is now, with what can be undone of it: read at one moment, for another builder may edit meanwhile.
+ */
 export function readDraft(sequelize: Sequelize, portalId: number): Promise<DraftState> {
   return sequelize.transaction(async (transaction) =>
     draftState(await Portal.findByPk(portalId, { transaction, rejectOnEmpty: true }), transaction),

@@ -64,8 +64,8 @@ export async function usesAtSource(
 }
 
 /**
- * Refuses a name for a table or column where a draft or what is live still speaks of something of that name that is gone: the new one would inherit
- * what was granted of the old, or lose its own mask to it.
+ * Refuses a name for a table or column where a draft or what is live still speaks of something of that name that is
+ * gone: the new one would inherit what was granted of the old, or lose its own mask to it.
  */
 export async function refuseStray(
   source: PortalSource,
@@ -84,7 +84,11 @@ export async function refuseStray(
     ] as const) {
       const uses = definition === null ? [] : strayIn(definition, source, catalogue, table, column);
       if (uses.length === 0) continue;
-      const words = `The ${what} of ${draft.portal.name} still speaks of a ${column === undefined ? 'table' : 'column'} ${column ?? table} that is gone: ${uses.slice(0, 5).join(', ')}${uses.length > 5 ? ` and ${uses.length - 5} more` : ''}. What has its name would get its rights. ${mend}`;
+      const words =
+        `The ${what} of ${draft.portal.name} still speaks of a ${column === undefined ? 'table' : 'column'} ` +
+        `${column ?? table} that is gone: ` +
+        `${uses.slice(0, 5).join(', ')}${uses.length > 5 ? ` and ${uses.length - 5} more` : ''}. What has its ` +
+        `name would get its rights. ${mend}`;
       throw new Problem(422, 'name-spoken-of', words, { fields: { to: words, name: words } });
     }
   }
@@ -111,7 +115,10 @@ function strayIn(
   ];
 }
 
-/** A definition after the renaming. What is still said of something gone that had the new name is set aside, under one name a `stamp`. */
+/**
+ * A definition after the renaming. What is still said of something gone that had the new name is set aside, under one
+ * name a `stamp`.
+ */
 function translated(
   definition: PortalDefinition,
   source: PortalSource,
@@ -171,7 +178,8 @@ export async function refuseRename(source: PortalSource, catalogue: Catalogue, r
       throw new Problem(
         422,
         'invalid-values',
-        `${draft.portal.name} could not follow this name: ${error.faults.map((fault) => `${fault.place} ${fault.reason}`).join('; ')}.`,
+        `${draft.portal.name} could not follow this name: ` +
+          `${error.faults.map((fault) => `${fault.place} ${fault.reason}`).join('; ')}.`,
         { fields: { to: `${draft.portal.name} can't follow this name. Choose another.` } },
       );
     }
@@ -179,8 +187,9 @@ export async function refuseRename(source: PortalSource, catalogue: Catalogue, r
 }
 
 /**
- * After a table or column of the database got another name: every portal over it speaks of it by the new one, in its draft and in every version that
- * is kept. So does what can be undone. A version that can't be brought along is not published again.
+ * After a table or column of the database got another name: every portal over it speaks of it by the new one, in its
+ * draft and in every version that is kept. So does what can be undone. A version that can't be brought along is not
+ * published again.
  */
 export async function followRename(
   sequelize: Sequelize,
@@ -229,18 +238,20 @@ async function bringAlong(
     if (version.number === portal.publishedVersion || !(error instanceof DefinitionError)) throw error;
     await Version.update(
       {
-        outdated:
-          `It can't follow that ${what}: ${error.faults.map((fault) => `${fault.place} ${fault.reason}`).join('; ')}.`.slice(
-            0,
-            500,
-          ),
+        outdated: (
+          `It can't follow that ${what}: ` +
+          `${error.faults.map((fault) => `${fault.place} ${fault.reason}`).join('; ')}.`
+        ).slice(0, 500),
       },
       place,
     );
   }
 }
 
-/** Which rows members stand on, how files were brought in, which files columns hold: kept by the names of tables and columns. */
+/**
+ * Which rows members stand on, how files were brought in, which files columns hold: kept by the names of tables and
+ * columns.
+ */
 async function renameKept(
   portalId: number,
   catalogue: Catalogue,
@@ -286,7 +297,10 @@ function planAfter(plan: ImportPlan, catalogue: Catalogue, { table, column, to }
   };
 }
 
-/** A ceiling keeps to the table and columns that it was set for; where one of the new name is left of something gone, the stricter of both holds. */
+/**
+ * A ceiling keeps to the table and columns that it was set for; where one of the new name is left of something gone,
+ * the stricter of both holds.
+ */
 async function renameInCeilings(
   source: PortalSource,
   catalogue: Catalogue,

@@ -4,7 +4,10 @@ import { demoServer, type Client } from '../../test/server';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 
-/** A portal whose pages look into a second source: a laboratory's own database, with bottles that name the visit and the well they came from. */
+/**
+ * A portal whose pages look into a second source: a laboratory's own database, with bottles that name the visit and the
+ * well they came from.
+ */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 const bench = '/builder/portals/alder-fen';
@@ -18,8 +21,10 @@ beforeAll(async () => {
   for (const text of [
     'CREATE TABLE racks (id INT PRIMARY KEY, room VARCHAR(20))',
     "INSERT INTO racks VALUES (1, 'Cold'), (2, 'Dry')",
-    'CREATE TABLE bottles (code CHAR(4) PRIMARY KEY, well_code CHAR(7), well_id INT, owner_id INT, rack_id INT, litres DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
-    "INSERT INTO bottles VALUES ('B-01', 'AF-0231', 231, 17, 1, 0.50), ('B-02', 'AF-0232', 232, 17, 2, 1.00), ('B-03', 'AF-0001', 1, 1, 1, 0.75), ('B-04', 'AF-0231', 231, 17, NULL, 0.25)",
+    'CREATE TABLE bottles (code CHAR(4) PRIMARY KEY, well_code CHAR(7), well_id INT, owner_id INT, rack_id ' +
+      'INT, litres DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
+    "INSERT INTO bottles VALUES ('B-01', 'AF-0231', 231, 17, 1, 0.50), ('B-02', 'AF-0232', 232, 17, 2, 1.00), " +
+      "('B-03', 'AF-0001', 1, 1, 1, 0.75), ('B-04', 'AF-0231', 231, 17, NULL, 0.25)",
   ])
     await lab.write({ text, params: [] });
 });
@@ -280,38 +285,44 @@ describe('a further source', () => {
     expect((await builder.post(`${bench}/draft/undo`, {})).status).toBe(200);
   });
 
-  it('follows a table that is renamed in the portal that owns it, and is not taken out while something speaks of it', async () => {
-    await builder.post('/builder/portals', {
-      slug: 'lab',
-      name: 'Lab',
-      schema: 'further_lab',
-      timeZone: 'Europe/London',
-    });
-    expect(
-      (await builder.get('/builder/portals/lab/shape/uses?table=bottles')).body.uses.map(
-        (each: { portal: string }) => each.portal,
-      ),
-    ).toEqual(['Alder Fen Wells']);
-    expect(
-      (await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['racks', 'bottles'] })).status,
-    ).toBe(200);
-    expect((await builder.post('/builder/portals/lab/shape/tables/bottles/rename', { to: 'flasks' })).status).toBe(204);
-    const renamed = await definition();
-    expect(renamed.sources!.lab!.tables).toEqual(['racks', 'flasks']);
-    expect([
-      Object.keys(renamed.access).filter((name) => name.startsWith('lab:')),
-      renamed.pages.at(-1)!.sections[0]!.table,
-    ]).toEqual([['lab:flasks', 'lab:racks'], 'lab:flasks']);
-    expect((await builder.send('DELETE', `${bench}/sources/lab`)).body.detail).toContain(
-      'The draft still speaks of lab',
-    );
-    await apply((draft) => {
-      delete draft.access['lab:flasks'];
-      delete draft.access['lab:racks'];
-      delete draft.tables['lab:flasks'];
-      draft.pages.pop();
-    });
-    expect((await builder.send('DELETE', `${bench}/sources/lab`)).status).toBe(200);
-    expect((await definition()).sources).toBeUndefined();
-  });
+  it(
+    'follows a table that is renamed in the portal that owns it, and is not taken out while something speaks of ' +
+      'it',
+    async () => {
+      await builder.post('/builder/portals', {
+        slug: 'lab',
+        name: 'Lab',
+        schema: 'further_lab',
+        timeZone: 'Europe/London',
+      });
+      expect(
+        (await builder.get('/builder/portals/lab/shape/uses?table=bottles')).body.uses.map(
+          (each: { portal: string }) => each.portal,
+        ),
+      ).toEqual(['Alder Fen Wells']);
+      expect(
+        (await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['racks', 'bottles'] })).status,
+      ).toBe(200);
+      expect((await builder.post('/builder/portals/lab/shape/tables/bottles/rename', { to: 'flasks' })).status).toBe(
+        204,
+      );
+      const renamed = await definition();
+      expect(renamed.sources!.lab!.tables).toEqual(['racks', 'flasks']);
+      expect([
+        Object.keys(renamed.access).filter((name) => name.startsWith('lab:')),
+        renamed.pages.at(-1)!.sections[0]!.table,
+      ]).toEqual([['lab:flasks', 'lab:racks'], 'lab:flasks']);
+      expect((await builder.send('DELETE', `${bench}/sources/lab`)).body.detail).toContain(
+        'The draft still speaks of lab',
+      );
+      await apply((draft) => {
+        delete draft.access['lab:flasks'];
+        delete draft.access['lab:racks'];
+        delete draft.tables['lab:flasks'];
+        draft.pages.pop();
+      });
+      expect((await builder.send('DELETE', `${bench}/sources/lab`)).status).toBe(200);
+      expect((await definition()).sources).toBeUndefined();
+    },
+  );
 });

@@ -115,7 +115,9 @@ export function furtherSourceRoutes(
       throw new Problem(
         422,
         'in-use',
-        `The draft still uses ${used.slice(0, 5).join(', ')}${used.length > 5 ? ` and in ${used.length - 5} more places` : ''}. Take that out first.`,
+        'The draft still uses ' +
+          `${used.slice(0, 5).join(', ')}${used.length > 5 ? ` and in ${used.length - 5} more places` : ''}. ` +
+          'Take that out first.',
       );
     if (tables === null && !of(draft, name).tables) return void res.json({ revision: portal.revision });
     res.json(

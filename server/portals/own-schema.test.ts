@@ -5,7 +5,10 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { hashPassword } from '../sessions/passwords';
 import { Builder, Connection, DraftEdit, Portal } from '../store/models';
 
-/** The product's own tables are nobody's source, and a connection that is kept for some builders is nobody else's, whatever way a draft takes. */
+/**
+ * The product's own tables are nobody's source, and a connection that is kept for some builders is nobody else's,
+ * whatever way a draft takes.
+ */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 const bench = '/builder/portals/alder-fen';
@@ -128,70 +131,78 @@ describe("the product's own schema", () => {
 });
 
 describe('a connection that is kept for some builders', () => {
-  it('keeps others out of a portal that has it in its draft or in any version, and what is done to members is in the log', async () => {
-    const other = demo.client();
-    await Builder.create({ email: 'other@example.org', name: 'Other', passwordHash: await hashPassword(demoPassword) });
-    await other.post('/builder/sign-in', { email: 'other@example.org', password: demoPassword });
-    const whole = await definition();
-    const connected = { ...whole, source: { kind: 'mariadb', connection: 'same', schema: 'closed' } };
-    expect((await builder.send('PUT', `${bench}/definition`, connected)).status).toBe(200);
-    expect(
-      (
-        await builder.post(`${bench}/versions`, {
-          revision: (await draft()).revision,
-          note: 'Connected',
-          despite: 'test',
-        })
-      ).status,
-    ).toBe(201);
-    expect((await builder.send('PUT', `${bench}/definition`, whole)).status).toBe(200);
-    expect(
-      (
-        await builder.post(`${bench}/versions`, {
-          revision: (await draft()).revision,
-          note: 'As before',
-          despite: 'test',
-        })
-      ).status,
-    ).toBe(201);
-    const member = (await other.get(`${bench}/members?search=Mara%20Lindqvist`)).body.members[0].id as number;
-    const me = (await builder.get('/builder/builders')).body.builders.find(
-      (each: { email: string }) => each.email === 'builder@example.org',
-    ).id as number;
-    const { port, user } = inject('database');
-    await builder.send('PUT', '/builder/connections', {
-      name: 'same',
-      kind: 'mariadb',
-      host: '127.0.0.1',
-      port,
-      database: '',
-      user,
-      password: '',
-      tls: 'off',
-      builders: [me],
-    });
-    for (const [method, path, body] of [
-      ['GET', '', undefined],
-      ['GET', '/definition', undefined],
-      ['GET', '/log', undefined],
-      ['GET', `/as/${member}/me`, undefined],
-      ['PUT', `/members/${member}/password`, { password: 'a long password' }],
-      ['POST', '/versions/2/publish', {}],
-      ['POST', '/members/refresh', {}],
-    ] as const) {
-      expect([path, (await other.send(method, `${bench}${path}`, body)).status]).toEqual([path, 403]);
-    }
-    const mara = demo.client();
-    await mara.post('/portals/alder-fen/sign-in', { email: 'mara.lindqvist@example.org', password: demoPassword });
-    expect(
-      (await builder.send('PUT', `${bench}/members/${member}/password`, { password: 'a long password' })).status,
-    ).toBe(204);
-    expect((await mara.get('/portals/alder-fen/me')).status).toBe(401);
-    const [line] = (await builder.get(`${bench}/log`)).body.entries as { who: string; what: string; about: string }[];
-    expect(line).toMatchObject({
-      what: 'set a password',
-      who: expect.stringContaining('builder@example.org'),
-      about: expect.stringMatching(/^of Mara Lindqvist <.*signed in once and is not any more$/),
-    });
-  });
+  it(
+    'keeps others out of a portal that has it in its draft or in any version, and what is done to members is in ' +
+      'the log',
+    async () => {
+      const other = demo.client();
+      await Builder.create({
+        email: 'other@example.org',
+        name: 'Other',
+        passwordHash: await hashPassword(demoPassword),
+      });
+      await other.post('/builder/sign-in', { email: 'other@example.org', password: demoPassword });
+      const whole = await definition();
+      const connected = { ...whole, source: { kind: 'mariadb', connection: 'same', schema: 'closed' } };
+      expect((await builder.send('PUT', `${bench}/definition`, connected)).status).toBe(200);
+      expect(
+        (
+          await builder.post(`${bench}/versions`, {
+            revision: (await draft()).revision,
+            note: 'Connected',
+            despite: 'test',
+          })
+        ).status,
+      ).toBe(201);
+      expect((await builder.send('PUT', `${bench}/definition`, whole)).status).toBe(200);
+      expect(
+        (
+          await builder.post(`${bench}/versions`, {
+            revision: (await draft()).revision,
+            note: 'As before',
+            despite: 'test',
+          })
+        ).status,
+      ).toBe(201);
+      const member = (await other.get(`${bench}/members?search=Mara%20Lindqvist`)).body.members[0].id as number;
+      const me = (await builder.get('/builder/builders')).body.builders.find(
+        (each: { email: string }) => each.email === 'builder@example.org',
+      ).id as number;
+      const { port, user } = inject('database');
+      await builder.send('PUT', '/builder/connections', {
+        name: 'same',
+        kind: 'mariadb',
+        host: '127.0.0.1',
+        port,
+        database: '',
+        user,
+        password: '',
+        tls: 'off',
+        builders: [me],
+      });
+      for (const [method, path, body] of [
+        ['GET', '', undefined],
+        ['GET', '/definition', undefined],
+        ['GET', '/log', undefined],
+        ['GET', `/as/${member}/me`, undefined],
+        ['PUT', `/members/${member}/password`, { password: 'a long password' }],
+        ['POST', '/versions/2/publish', {}],
+        ['POST', '/members/refresh', {}],
+      ] as const) {
+        expect([path, (await other.send(method, `${bench}${path}`, body)).status]).toEqual([path, 403]);
+      }
+      const mara = demo.client();
+      await mara.post('/portals/alder-fen/sign-in', { email: 'mara.lindqvist@example.org', password: demoPassword });
+      expect(
+        (await builder.send('PUT', `${bench}/members/${member}/password`, { password: 'a long password' })).status,
+      ).toBe(204);
+      expect((await mara.get('/portals/alder-fen/me')).status).toBe(401);
+      const [line] = (await builder.get(`${bench}/log`)).body.entries as { who: string; what: string; about: string }[];
+      expect(line).toMatchObject({
+        what: 'set a password',
+        who: expect.stringContaining('builder@example.org'),
+        about: expect.stringMatching(/^of Mara Lindqvist <.*signed in once and is not any more$/),
+      });
+    },
+  );
 });

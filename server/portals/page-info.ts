@@ -38,7 +38,10 @@ export interface ColumnInfo {
   away?: true;
   /** True when its numbers are read as names, not as amounts. */
   identifies?: true;
-  /** What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or nothing. */
+  /**
+   * What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or
+   * nothing.
+   */
   asked: 'value' | 'number' | 'text' | 'same' | null;
   sortable: boolean;
   /** True when this person never sees it whole. */
@@ -74,7 +77,9 @@ export interface TableInfo {
   changes: string[];
   removes: boolean;
   exports: boolean;
-  /** Relations whose column is shown; `title` is the path of what the record there is called, where the person sees it. */
+  /**
+   * Relations whose column is shown; `title` is the path of what the record there is called, where the person sees it.
+   */
   relations: { name: string; column: string; table: string; title: string | null }[];
   /** What can be looked at through those relations: `well.code`. */
   through: ColumnInfo[];
@@ -190,7 +195,9 @@ function askedByMask(mask: Mask): ColumnInfo['asked'] {
   return asked && (asked.equalityOnly ? 'same' : asked.type === 'text' ? 'text' : 'number');
 }
 
-/** What the person may know of columns, also of those in other sources; those of which they see nothing are left out. */
+/**
+ * What the person may know of columns, also of those in other sources; those of which they see nothing are left out.
+ */
 export async function columnInfos(visit: PlacedVisit, tableName: string, paths: string[]): Promise<ColumnInfo[]> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);

@@ -5,7 +5,10 @@ import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { Setting } from '../store/models';
 
-/** Every kind of question and write over HTTP, as a member, and what builders are told of a draft before it is published. */
+/**
+ * Every kind of question and write over HTTP, as a member, and what builders are told of a draft before it is
+ * published.
+ */
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 let ines: Client;

@@ -4,16 +4,23 @@ import { Problem } from '../http/problems';
 /** Schemas of the server that portals may connect: neither the database's own nor the product's. */
 export async function listSchemas(sequelize: Sequelize, ownSchema: string): Promise<string[]> {
   const rows = await sequelize.query<{ name: string }>(
-    `SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', 'mysql', 'performance_schema', 'sys', ?) ORDER BY 1`,
+    `SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', ` +
+      `'mysql', 'performance_schema', 'sys', ?) ORDER BY 1`,
     { replacements: [ownSchema], type: QueryTypes.SELECT },
   );
   return rows.map((row) => row.name);
 }
 
-/** Schemas that are made here begin so: the product's account needs rights to these alone, and not to whatever else the server holds. */
+/**
+ * Schemas that are made here begin so: the product's account needs rights to these alone, and not to whatever else the
+ * server holds.
+ */
 export const madeSchema = 'portal_';
 
-/** Makes an empty schema for a portal's records. Refused where there is one of the name, whoever's it is, or the name is none. */
+/**
+ * Makes an empty schema for a portal's records. Refused where there is one of the name, whoever's it is, or the name is
+ * none.
+ */
 export async function makeSchema(sequelize: Sequelize, name: string): Promise<void> {
   const refused = (reason: string) =>
     new Problem(422, 'invalid-values', "The schema can't be made.", { fields: { newSchema: reason } });
@@ -32,7 +39,8 @@ export async function makeSchema(sequelize: Sequelize, name: string): Promise<vo
       if (errno === 1007) throw refused('There is a schema of this name already. Choose another name.');
       if (errno === 1044)
         throw refused(
-          "Stone Porch's account may not make schemas in this database. Ask whoever runs it to make one, and choose it.",
+          "Stone Porch's account may not make schemas in this database. Ask whoever runs it to make one, and " +
+            'choose it.',
         );
       throw error;
     });

@@ -13,8 +13,8 @@ import { note, type Noted } from './column-notes';
 import { followRename } from './follow-rename';
 
 /**
- * Changes of the shape of tables. The database and the store are two; a change of both is written down first, so that one that a server was stopped in
- * is brought to its end at the next start, or known not to have happened.
+ * Changes of the shape of tables. The database and the store are two; a change of both is written down first, so that
+ * one that a server was stopped in is brought to its end at the next start, or known not to have happened.
  */
 
 /** What follows in the store once the database has changed. */
@@ -28,7 +28,10 @@ export type ShapeChange =
 export type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<void>;
 type Needed = Pick<CoreServices, 'store' | 'sources' | 'reached'>;
 
-/** Does one change at a time to a schema of the product's own database: writes it down, lets `alter` change the database, and lets everything else follow. */
+/**
+ * Does one change at a time to a schema of the product's own database: writes it down, lets `alter` change the
+ * database, and lets everything else follow.
+ */
 export async function changeShape<T>(
   services: Needed,
   schema: string,
@@ -56,7 +59,10 @@ export async function changeShape<T>(
   });
 }
 
-/** At the start of a server: brings to an end what one before it was stopped in, in every schema where no other server is at it. */
+/**
+ * At the start of a server: brings to an end what one before it was stopped in, in every schema where no other server
+ * is at it.
+ */
 export async function settleShapes(services: Needed, alone: boolean): Promise<void> {
   const busy = !alone && (await Job.count({ where: { kind: 'table from a file', state: ['running', 'saving'] } })) > 0;
   const schemas = new Set(
@@ -81,7 +87,10 @@ export async function settleShapes(services: Needed, alone: boolean): Promise<vo
   }
 }
 
-/** Holds the schema's lock of the database while `work` runs; it is let go of when this server's connection ends, however that comes. */
+/**
+ * Holds the schema's lock of the database while `work` runs; it is let go of when this server's connection ends,
+ * however that comes.
+ */
 function locked<T>(sequelize: Sequelize, schema: string, seconds: number, work: () => Promise<T>): Promise<T> {
   return sequelize.transaction(async (transaction) => {
     const lock = `porch shape ${schema}`.slice(0, 64);

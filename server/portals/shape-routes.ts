@@ -72,7 +72,10 @@ const tableBody = Joi.object<DrawnTable & { colours: Record<string, Record<strin
 
 type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
-/** Shaping tables: drawn, changed, renamed, deleted and had back. In the product's own database alone; elsewhere the database's own people do it. */
+/**
+ * Shaping tables: drawn, changed, renamed, deleted and had back. In the product's own database alone; elsewhere the
+ * database's own people do it.
+ */
 export function shapeRoutes(
   services: Services,
   draftOf: (req: Request) => Promise<Opened>,

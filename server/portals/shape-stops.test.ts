@@ -7,7 +7,10 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { startServer, type RunningServer } from '../server';
 import { Portal, Version } from '../store/models';
 
-/** Changes of shape that are refused, or that the server is stopped in: database, definition and masks agree, and nobody reads more than before. */
+/**
+ * Changes of shape that are refused, or that the server is stopped in: database, definition and masks agree, and nobody
+ * reads more than before.
+ */
 let plain: Connection;
 let server: RunningServer;
 let builder: Client;
@@ -45,7 +48,8 @@ const draft = async () => JSON.parse((await portal()).draft) as PortalDefinition
 const columns = async (table: string) =>
   (
     await plain.query<{ c: string }[]>(
-      "SELECT COLUMN_NAME c FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = 'stops' AND TABLE_NAME = ? ORDER BY ORDINAL_POSITION",
+      "SELECT COLUMN_NAME c FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = 'stops' AND TABLE_NAME = ? " +
+        'ORDER BY ORDINAL_POSITION',
       [table],
     )
   )
@@ -106,42 +110,46 @@ describe('a name that is still spoken of', () => {
     expect(await seen()).toEqual(before);
   });
 
-  it("is free once nothing speaks of it; what an old version said of it is nobody else's, by undo or by publishing it again", async () => {
-    const raw = await values();
-    const column = { name: 'nickname', type: 'text', required: false, unique: false, initial: 'n' };
-    expect((await builder.post(`${shape}/tables/owners/columns`, { column })).status).toBe(201);
-    const shown = (await draft()).access.owners!.well_owner!.see!.columns;
-    await patch([{ op: 'add', path: `/access/owners/well_owner/see/columns/${shown.length}`, value: 'nickname' }]);
-    await publish();
-    const old = (await portal()).publishedVersion!;
-    expect((await seen()).nickname).toBe('n');
-    expect((await builder.send('DELETE', `${shape}/tables/owners/columns/nickname`)).status).toBe(204);
-    await patch([{ op: 'remove', path: `/access/owners/well_owner/see/columns/${shown.length}` }]);
-    const stillLive = await builder.post(`${shape}/tables/owners/columns/tax_number/rename`, { to: 'nickname' });
-    expect([stillLive.status, stillLive.body.detail]).toEqual([422, expect.stringContaining('published version')]);
-    await publish();
-    expect((await builder.post(`${shape}/tables/owners/columns/tax_number/rename`, { to: 'nickname' })).status).toBe(
-      204,
-    );
-    expect((await seen()).nickname).not.toBe(raw.tax_number);
-    await builder.post(`${bench}/draft/undo`);
-    // What is taken back speaks of the column that is gone, under a name that is nobody's.
-    const back = (await draft()).access.owners!.well_owner!.see!.columns;
-    expect(back).toEqual([
-      ...shown.map((name) => (name === 'tax_number' ? 'nickname' : name)),
-      expect.stringMatching(/^_porch_gone_.*_nickname$/),
-    ]);
-    await publish();
-    expect(JSON.stringify(await seen())).not.toContain(String(raw.tax_number));
-    expect((await builder.post(`${bench}/versions/${old}/publish`, { despite: 'test' })).status).toBe(204);
-    expect([
-      (await seen()).nickname === raw.tax_number,
-      JSON.stringify(await seen()).includes(String(raw.tax_number)),
-    ]).toEqual([false, false]);
-    expect((await builder.post(`${shape}/tables/owners/columns/nickname/rename`, { to: 'tax_number' })).status).toBe(
-      204,
-    );
-  });
+  it(
+    "is free once nothing speaks of it; what an old version said of it is nobody else's, by undo or by " +
+      'publishing it again',
+    async () => {
+      const raw = await values();
+      const column = { name: 'nickname', type: 'text', required: false, unique: false, initial: 'n' };
+      expect((await builder.post(`${shape}/tables/owners/columns`, { column })).status).toBe(201);
+      const shown = (await draft()).access.owners!.well_owner!.see!.columns;
+      await patch([{ op: 'add', path: `/access/owners/well_owner/see/columns/${shown.length}`, value: 'nickname' }]);
+      await publish();
+      const old = (await portal()).publishedVersion!;
+      expect((await seen()).nickname).toBe('n');
+      expect((await builder.send('DELETE', `${shape}/tables/owners/columns/nickname`)).status).toBe(204);
+      await patch([{ op: 'remove', path: `/access/owners/well_owner/see/columns/${shown.length}` }]);
+      const stillLive = await builder.post(`${shape}/tables/owners/columns/tax_number/rename`, { to: 'nickname' });
+      expect([stillLive.status, stillLive.body.detail]).toEqual([422, expect.stringContaining('published version')]);
+      await publish();
+      expect((await builder.post(`${shape}/tables/owners/columns/tax_number/rename`, { to: 'nickname' })).status).toBe(
+        204,
+      );
+      expect((await seen()).nickname).not.toBe(raw.tax_number);
+      await builder.post(`${bench}/draft/undo`);
+      // What is taken back speaks of the column that is gone, under a name that is nobody's.
+      const back = (await draft()).access.owners!.well_owner!.see!.columns;
+      expect(back).toEqual([
+        ...shown.map((name) => (name === 'tax_number' ? 'nickname' : name)),
+        expect.stringMatching(/^_porch_gone_.*_nickname$/),
+      ]);
+      await publish();
+      expect(JSON.stringify(await seen())).not.toContain(String(raw.tax_number));
+      expect((await builder.post(`${bench}/versions/${old}/publish`, { despite: 'test' })).status).toBe(204);
+      expect([
+        (await seen()).nickname === raw.tax_number,
+        JSON.stringify(await seen()).includes(String(raw.tax_number)),
+      ]).toEqual([false, false]);
+      expect((await builder.post(`${shape}/tables/owners/columns/nickname/rename`, { to: 'tax_number' })).status).toBe(
+        204,
+      );
+    },
+  );
 });
 
 describe('a version that is published again', () => {
@@ -206,7 +214,9 @@ describe('a server that is stopped in a change of shape', () => {
       builder.post(`${shape}/tables`, { name: 'pumps', columns: [column('mail', 'e-mail')], stamps: false }),
     'delete a column': () => builder.send('DELETE', `${shape}/tables/owners/columns/phone`),
   };
-  /** Ends it as a kill would: it answers nobody any more, and its connections, with the lock that one holds, are gone. */
+  /**
+   * Ends it as a kill would: it answers nobody any more, and its connections, with the lock that one holds, are gone.
+   */
   const kill = async () => {
     const [held] = await plain.query<{ id: number | null }[]>("SELECT IS_USED_LOCK('porch shape stops') id");
     if (held?.id) await plain.query(`KILL ${held.id}`);

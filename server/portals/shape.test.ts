@@ -186,8 +186,11 @@ describe('a table', () => {
     expect(await one('SELECT COUNT(*) FROM orders')).toEqual(['4']);
     // After a day it is dropped for good.
     await builder.send('DELETE', `${shape}/tables/orders`);
+    const made = await one(
+      "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'shapes' AND TABLE_NAME LIKE '%orders'",
+    );
     await plain.query(
-      `RENAME TABLE \`${String((await one("SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'shapes' AND TABLE_NAME LIKE '%orders'"))[0])}\` TO _porch_gone_${(Date.now() - 90_000_000).toString(36)}_orders`,
+      'RENAME TABLE ' + `\`${String(made[0])}\` ` + `TO _porch_gone_${(Date.now() - 90_000_000).toString(36)}_orders`,
     );
     expect((await builder.get(shape)).body.gone).toEqual([]);
     expect(await one("SHOW TABLES LIKE '%orders'")).toEqual([]);
@@ -372,7 +375,12 @@ describe('a renaming', () => {
 
 describe('a script', () => {
   const maria =
-    "-- wells of another database\nCREATE TABLE `keepers2` (`id` INT UNSIGNED NOT NULL AUTO_INCREMENT, `name` VARCHAR(40) NOT NULL, PRIMARY KEY (`id`)) ENGINE=InnoDB;\nCREATE TABLE pumps (code CHAR(8) PRIMARY KEY, keeper_id INT UNSIGNED, power DECIMAL(8,3) DEFAULT 1.5, state ENUM('on','off') NOT NULL DEFAULT 'off', note TEXT, FOREIGN KEY (keeper_id) REFERENCES keepers2 (id));\nINSERT INTO keepers2 (id, name) VALUES (7, 'O''Neil'), (9, 'Ada \\\"x\\\"');\nINSERT INTO pumps VALUES ('P-1', 7, 12.125, 'on', 'first'), ('P-2', NULL, 0.5, 'off', NULL);";
+    '-- wells of another database\nCREATE TABLE `keepers2` (`id` INT UNSIGNED NOT NULL AUTO_INCREMENT, `name` ' +
+    'VARCHAR(40) NOT NULL, PRIMARY KEY (`id`)) ENGINE=InnoDB;\nCREATE TABLE pumps (code CHAR(8) PRIMARY KEY, ' +
+    "keeper_id INT UNSIGNED, power DECIMAL(8,3) DEFAULT 1.5, state ENUM('on','off') NOT NULL DEFAULT 'off', " +
+    'note TEXT, FOREIGN KEY (keeper_id) REFERENCES keepers2 (id));\nINSERT INTO keepers2 (id, name) VALUES (7, ' +
+    "'O''Neil'), (9, 'Ada \\\"x\\\"');\nINSERT INTO pumps VALUES ('P-1', 7, 12.125, 'on', 'first'), ('P-2', " +
+    "NULL, 0.5, 'off', NULL);";
   const make = (text: string, dialect: string, apply: boolean) =>
     builder.post(`${shape}/script`, { text, dialect, apply });
 
@@ -398,7 +406,9 @@ describe('a script', () => {
       ),
     ).toEqual(["P-1|O'Neil|12.125|on"]);
     const postgres =
-      "CREATE TABLE public.meters (id serial PRIMARY KEY, code character varying(20) NOT NULL UNIQUE, ok boolean DEFAULT true, since date, seen timestamp without time zone DEFAULT now(), keeper integer REFERENCES keepers2(id));\nINSERT INTO meters (code, ok) VALUES ('M-1', false);";
+      'CREATE TABLE public.meters (id serial PRIMARY KEY, code character varying(20) NOT NULL UNIQUE, ok ' +
+      'boolean DEFAULT true, since date, seen timestamp without time zone DEFAULT now(), keeper integer ' +
+      "REFERENCES keepers2(id));\nINSERT INTO meters (code, ok) VALUES ('M-1', false);";
     expect((await make(postgres, 'PostgreSQL', true)).body).toEqual({ tables: ['meters'], rows: 1 });
     expect(await one("SELECT CONCAT_WS('|', id, code, ok, seen IS NOT NULL) FROM meters")).toEqual(['1|M-1|0|1']);
   });
@@ -432,7 +442,8 @@ describe('a script', () => {
 
 describe('files of records', () => {
   const png = Buffer.from(
-    '89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d49444154789c6360000002000001e221bc330000000049454e44ae426082',
+    '89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c489' +
+      '0000000d49444154789c6360000002000001e221bc330000000049454e44ae426082',
     'hex',
   );
   const send = (who: Client, base: string, bytes: Buffer | string, name: string, column = 'photo') => {

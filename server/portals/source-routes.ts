@@ -56,7 +56,10 @@ export function sourceRoutes(
   const ceilingsOf = async (source: PortalSource) =>
     readCeilings(JSON.parse((await readSetting(keptOf('ceilings', source))) ?? '{}'));
 
-  /** Changes what is kept at a source. What was read before the change limits nobody's rights any more, on whatever server. */
+  /**
+   * Changes what is kept at a source. What was read before the change limits nobody's rights any more, on whatever
+   * server.
+   */
   const changeKept = async (name: string, empty: string, change: (kept: string) => string) => {
     await services.store.sequelize.transaction(async (transaction) => {
       await Setting.findOrCreate({ where: { name }, defaults: { name, value: empty }, transaction });

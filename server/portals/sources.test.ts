@@ -30,7 +30,7 @@ const open = { where: '', create: true, edit: true, delete: true, export: true, 
 const put = (table: string, change: object) => builder.send('PUT', `${at}/ceilings/${table}`, { ...open, ...change });
 
 describe('ceilings', () => {
-  it('hold wherever a column is named: rosters, rules, facts, suggestions, counts, pages; and the author is told', async () => {
+  it('hold where columns are named: rosters, rules, facts, suggestions, counts, pages; authors are told', async () => {
     const raw = (await builder.get(`${at}/members?search=Mara%20Lindqvist`)).body.members as { name: string }[];
     expect(raw.map((member) => member.name)).toContain('Mara Lindqvist');
     const revision = async () => (await builder.get(at)).body.revision as number;
@@ -97,35 +97,39 @@ describe('ceilings', () => {
     expect((await put('samplers', {})).status).toBe(200);
   });
 
-  it('a record is named by another unique column where the definition says so, and so are links, edits and what belongs to it', async () => {
-    const revision = (await builder.get(at)).body.revision as number;
-    expect(
-      (
-        await builder.send('PATCH', `${at}/draft`, {
-          revision,
-          label: 'Address',
-          patch: [{ op: 'add', path: '/tables/wells/address', value: 'code' }],
-        })
-      ).status,
-    ).toBe(200);
-    const [first] = (await builder.get(`${at}/all/records/wells`)).body.records as { id: string }[];
-    expect(first!.id).toMatch(/^AF-\d{4}$/);
-    const { record } = (await builder.get(`${at}/all/records/wells/${first!.id}`)).body as {
-      record: { values: { code: string; parish: string } };
-    };
-    expect(record.values.code).toBe(first!.id);
-    expect(
-      (
-        await builder.send('PATCH', `${at}/all/records/wells/${first!.id}?trial=true`, {
-          changes: { parish: { from: record.values.parish, to: 'Saltby' } },
-        })
-      ).status,
-    ).toBe(200);
-    expect((await builder.get(`${at}/all/records/wells/1`)).status).toBe(404);
-    expect((await builder.get(`${at}/all/records/wells/${first!.id}/related/visits`)).status).toBe(200);
-    expect((await builder.get(`${at}/all/records/visits?columns=well.code`)).status).toBe(200);
-    expect((await builder.post(`${at}/draft/undo`)).status).toBe(200);
-  });
+  it(
+    'a record is named by another unique column where the definition says so, and so are links, edits and what ' +
+      'belongs to it',
+    async () => {
+      const revision = (await builder.get(at)).body.revision as number;
+      expect(
+        (
+          await builder.send('PATCH', `${at}/draft`, {
+            revision,
+            label: 'Address',
+            patch: [{ op: 'add', path: '/tables/wells/address', value: 'code' }],
+          })
+        ).status,
+      ).toBe(200);
+      const [first] = (await builder.get(`${at}/all/records/wells`)).body.records as { id: string }[];
+      expect(first!.id).toMatch(/^AF-\d{4}$/);
+      const { record } = (await builder.get(`${at}/all/records/wells/${first!.id}`)).body as {
+        record: { values: { code: string; parish: string } };
+      };
+      expect(record.values.code).toBe(first!.id);
+      expect(
+        (
+          await builder.send('PATCH', `${at}/all/records/wells/${first!.id}?trial=true`, {
+            changes: { parish: { from: record.values.parish, to: 'Saltby' } },
+          })
+        ).status,
+      ).toBe(200);
+      expect((await builder.get(`${at}/all/records/wells/1`)).status).toBe(404);
+      expect((await builder.get(`${at}/all/records/wells/${first!.id}/related/visits`)).status).toBe(200);
+      expect((await builder.get(`${at}/all/records/visits?columns=well.code`)).status).toBe(200);
+      expect((await builder.post(`${at}/draft/undo`)).status).toBe(200);
+    },
+  );
 
   it('hold over members and builders alike, at once, until they are lifted', async () => {
     const member = client();

@@ -4,7 +4,10 @@ import { Setting } from '../store/models';
 
 const known = new Map<number, Promise<StandInKey>>();
 
-/** The portal's secret for stand-ins, made when it is first needed and never given out. It outlives versions, so that stand-ins stay the same. */
+/**
+ * The portal's secret for stand-ins, made when it is first needed and never given out. It outlives versions, so that
+ * stand-ins stay the same.
+ */
 export function standInKey(portalId: number): Promise<StandInKey> {
   let key = known.get(portalId);
   if (!key) {

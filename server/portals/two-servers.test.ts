@@ -5,7 +5,10 @@ import { freshSchema } from '../../test/tables';
 import { startServer, type RunningServer } from '../server';
 import type { Connection } from 'mariadb';
 
-/** Two servers at one database: what limits rights holds at both, and in the threads of their jobs, from the next request on. */
+/**
+ * Two servers at one database: what limits rights holds at both, and in the threads of their jobs, from the next
+ * request on.
+ */
 let one: Awaited<ReturnType<typeof demoServer>>;
 let two: RunningServer;
 let plain: Connection;

@@ -44,7 +44,10 @@ export function versionRoutes(
     return outcomes.flat();
   };
 
-  /** What stands against making a definition live: throws where that can't be passed over, gives the broken promises that were, for the log. */
+  /**
+   * What stands against making a definition live: throws where that can't be passed over, gives the broken promises
+   * that were, for the log.
+   */
   const refuseRelease = async (
     res: Response,
     portal: Portal,
@@ -62,7 +65,8 @@ export function versionRoutes(
       throw new Problem(
         422,
         'promises-broken',
-        `${broken.length === 1 ? 'A promise is' : `${broken.length} promises are`} broken, so nothing was published. Mend the rules, or say why it shall be published all the same.`,
+        `${broken.length === 1 ? 'A promise is' : `${broken.length} promises are`} broken, so nothing was ` +
+          'published. Mend the rules, or say why it shall be published all the same.',
         { broken },
       );
     return broken;
@@ -123,7 +127,8 @@ export function versionRoutes(
       throw new Problem(
         422,
         'outdated',
-        `Version ${number} can't be published again. ${version.outdated} Make its changes in the draft, and publish that.`,
+        `Version ${number} can't be published again. ${version.outdated} Make its changes in the draft, and ` +
+          'publish that.',
       );
     const { document } = version;
     const broken = await refuseRelease(res, portal, readDefinition(JSON.parse(document)), despite);

@@ -32,7 +32,10 @@ interface MemberSession {
   rightsRevision: number;
 }
 
-/** The visit of the member whose session the request carries, under the published version; a Problem 401 when there is none. */
+/**
+ * The visit of the member whose session the request carries, under the published version; a Problem 401 when there is
+ * none.
+ */
 export async function memberVisit(services: Services, req: Request, slug: string): Promise<PortalVisit> {
   const token = readCookie(req, memberCookie);
   const hash = token ? tokenHash(token) : null;
@@ -63,8 +66,10 @@ export async function memberVisit(services: Services, req: Request, slug: string
 async function memberSession(services: Services, hash: string, slug: string): Promise<MemberSession | null> {
   const rows = await prepared(
     services.store.sequelize,
-    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version, r.roster_table, r.row_key, ${rightsRevisionSql}
-     FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT JOIN memberships r ON r.member_id = m.id
+    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version,
+      r.roster_table, r.row_key, ${rightsRevisionSql}
+     FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT
+      JOIN memberships r ON r.member_id = m.id
      WHERE s.token_hash = ? AND p.slug = ? AND m.active`,
     [hash, slug],
   );

@@ -5,11 +5,15 @@ import type { Sequelize } from 'sequelize';
 import { limiterClient } from './limiter-client';
 
 /**
- * Counts tries to sign in, in the database. Each is counted before it is checked, so that many at once are no more than many one after the other:
- * after ten in a row for one person from one address they must wait. Many tries from one address slow that address down and keep nobody else out.
+ * Counts tries to sign in, in the database. Each is counted before it is checked, so that many at once are no more than
+ * many one after the other: after ten in a row for one person from one address they must wait. Many tries from one
+ * address slow that address down and keep nobody else out.
  */
 export interface SignInFailures {
-  /** Counts a try that is about to be made; gives the seconds to wait before the next when there were too many, and 0 when this one may be made. */
+  /**
+   * Counts a try that is about to be made; gives the seconds to wait before the next when there were too many, and 0
+   * when this one may be made.
+   */
   begin(who: string, address: string): Promise<number>;
   /** The try was right: it does not count. */
   succeeded(who: string, address: string): Promise<void>;
@@ -17,7 +21,10 @@ export interface SignInFailures {
 
 const inRow = 10;
 const quarterHour = 900;
-/** So many wrong tries an hour from one address are answered at once; each further one later than the one before, up to so many milliseconds. */
+/**
+ * So many wrong tries an hour from one address are answered at once; each further one later than the one before, up to
+ * so many milliseconds.
+ */
 const freely = 100;
 const slowest = 5000;
 
@@ -80,7 +87,10 @@ export function signInFailures(
   };
 }
 
-/** Counts once more. Two that begin the same count at one moment can stand in each other's way in the database: the later counts again. */
+/**
+ * Counts once more. Two that begin the same count at one moment can stand in each other's way in the database: the
+ * later counts again.
+ */
 async function counted(
   limiter: RateLimiterMySQL,
   limitKey: string,

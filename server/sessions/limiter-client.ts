@@ -4,8 +4,8 @@ import type { Sequelize } from 'sequelize';
 type Answer = (error: unknown, rows?: unknown) => void;
 
 /**
- * The pool as rate-limiter-flexible wants its client: callbacks, and `??` for names, neither of which MariaDB's own driver
- * has. Connections come from Sequelize's pool.
+ * The pool as rate-limiter-flexible wants its client: callbacks, and `??` for names, neither of which MariaDB's own
+ * driver has. Connections come from Sequelize's pool.
  */
 export function limiterClient(sequelize: Sequelize) {
   const manager = sequelize.connectionManager;

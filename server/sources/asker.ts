@@ -1,6 +1,9 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 
-/** Who waits for the statements that are run: when they go, what is only read for them is stopped. Empty in jobs and at the start. */
+/**
+ * Who waits for the statements that are run: when they go, what is only read for them is stopped. Empty in jobs and at
+ * the start.
+ */
 export const asker = new AsyncLocalStorage<AbortSignal>();
 
 /** Whoever asked is gone, so the statement was stopped. There is nobody to tell. */
@@ -11,8 +14,8 @@ export class AskerGone extends Error {
 }
 
 /**
- * Runs statements on a connection and has them stopped when the asker goes. `stop` tells the database to end what runs there; it is waited for before the
- * connection is anybody else's, so that it never ends another's statement.
+ * Runs statements on a connection and has them stopped when the asker goes. `stop` tells the database to end what runs
+ * there; it is waited for before the connection is anybody else's, so that it never ends another's statement.
  */
 export async function whileAsked<T>(stop: () => Promise<void>, use: () => Promise<T>): Promise<T> {
   const signal = asker.getStore();

@@ -1,4 +1,7 @@
-/** A table or column that a statement names is not in the database any more, or not yet known: it was changed since its catalogue was read. */
+/**
+ * A table or column that a statement names is not in the database any more, or not yet known: it was changed since its
+ * catalogue was read.
+ */
 export class CatalogueChanged extends Error {
   constructor(cause: unknown) {
     super('A table or column was changed in the database in the meantime. Nothing was changed. Try once more.', {

@@ -12,7 +12,10 @@ export class ConnectionProblem extends Error {
   }
 }
 
-/** Says what an error of a driver means; null when it is not about the connection. MariaDB's error numbers, PostgreSQL's SQLSTATE, and the system's own. */
+/**
+ * Says what an error of a driver means; null when it is not about the connection. MariaDB's error numbers, PostgreSQL's
+ * SQLSTATE, and the system's own.
+ */
 export function connectionProblemOf(
   error: unknown,
   { host, port, user, database }: Pick<ConnectedDatabase, 'host' | 'port' | 'user' | 'database'>,
@@ -48,7 +51,8 @@ export function connectionProblemOf(
       'tls',
       /not support|does not|SERVER_DOES_NOT_SUPPORT_SSL/i.test(message)
         ? "The database doesn't offer encryption (TLS). Turn it on there, or connect without."
-        : "The encrypted connection (TLS) failed: the certificate can't be trusted, or the database asks for another way of encryption.",
+        : "The encrypted connection (TLS) failed: the certificate can't be trusted, or the database asks for " +
+            'another way of encryption.',
     );
   }
   return all.some(isUnreachable) ? noDatabase({ host, port }) : null;
@@ -89,7 +93,10 @@ export function isOutcomeUnknown(error: unknown): boolean {
   );
 }
 
-/** The same words whether nothing listens, what listens says nothing, or it is something else: which of them it is, is nobody's to find out by a form. */
+/**
+ * The same words whether nothing listens, what listens says nothing, or it is something else: which of them it is, is
+ * nobody's to find out by a form.
+ */
 export function noDatabase({ host, port }: Pick<ConnectedDatabase, 'host' | 'port'>): ConnectionProblem {
   return new ConnectionProblem(
     'host',
@@ -97,19 +104,27 @@ export function noDatabase({ host, port }: Pick<ConnectedDatabase, 'host' | 'por
   );
 }
 
-/** What the system and the drivers say where a connection can't be made, or ended (mariadb: 45012 and the like; pg: texts without a code). */
+/**
+ * What the system and the drivers say where a connection can't be made, or ended (mariadb: 45012 and the like; pg:
+ * texts without a code).
+ */
 function isUnreachable({ name = '', code = '', errno = 0, message = '' }: DriverError): boolean {
   return (
     unreachable.has(code) ||
     unreachableNumbers.has(errno) ||
     /^SequelizeConnection|^SequelizeHostNot/.test(name) ||
-    /timeout expired|timed out|Connection terminated|connection lost|connection is closed|socket has unexpectedly been closed/i.test(
-      message,
-    )
+    new RegExp(
+      'timeout expired|timed out|Connection terminated|connection lost|connection is closed|' +
+        'socket has unexpectedly been closed',
+      'i',
+    ).test(message)
   );
 }
 
-/** The system's codes; MariaDB's for a server that goes away (1053, 1077, 1927, 2002, 2003, 2006, 2013); PostgreSQL's class 08 and 57P01 to 57P03. */
+/**
+ * The system's codes; MariaDB's for a server that goes away (1053, 1077, 1927, 2002, 2003, 2006, 2013); PostgreSQL's
+ * class 08 and 57P01 to 57P03.
+ */
 const unreachable = new Set([
   'ECONNREFUSED',
   'ECONNRESET',
@@ -151,7 +166,10 @@ export function isDiskFull(error: unknown): boolean {
   );
 }
 
-/** Whether a database stopped a statement because it ran too long: MariaDB's and MySQL's error numbers, PostgreSQL's SQLSTATE. */
+/**
+ * Whether a database stopped a statement because it ran too long: MariaDB's and MySQL's error numbers, PostgreSQL's
+ * SQLSTATE.
+ */
 export function wasStopped(error: unknown): boolean {
   return withCauses(error).some(({ code, errno }) => errno === 1969 || errno === 3024 || code === '57014');
 }

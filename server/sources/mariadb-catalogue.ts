@@ -9,7 +9,10 @@ import {
 } from '../../core/table/catalogue';
 import { relationName } from '../../core/table/relation-name';
 
-/** How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a day. */
+/**
+ * How the names of tables and columns begin that are not there for anyone: still being made, or deleted and kept for a
+ * day.
+ */
 export const setAside = '_porch_';
 
 /** Asks information_schema; each call gives rows as objects. */
@@ -18,7 +21,8 @@ export type Ask = (text: string, params: string[]) => Promise<Record<string, unk
 /** Reads columns, types, keys and choices of every table and view of a schema from the database's own catalogue. */
 export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue> {
   const columns = await ask(
-    `SELECT TABLE_NAME t, COLUMN_NAME c, DATA_TYPE d, COLUMN_TYPE ct, IS_NULLABLE n, COLUMN_DEFAULT def, EXTRA e, GENERATION_EXPRESSION g,
+    `SELECT TABLE_NAME t, COLUMN_NAME c, DATA_TYPE d, COLUMN_TYPE ct, IS_NULLABLE n, COLUMN_DEFAULT def, EXTRA e,
+      GENERATION_EXPRESSION g,
        CHARACTER_MAXIMUM_LENGTH len, NUMERIC_PRECISION p, NUMERIC_SCALE s, COLLATION_NAME coll, COLUMN_COMMENT com
      FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`,
     [schema],
@@ -29,9 +33,11 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     [schema],
   );
   const references = await ask(
-    `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, IF(REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA, REFERENCED_TABLE_NAME, NULL) rt, REFERENCED_COLUMN_NAME rc
+    `SELECT TABLE_NAME t, CONSTRAINT_NAME k, COLUMN_NAME c, IF(REFERENCED_TABLE_SCHEMA = TABLE_SCHEMA,
+      REFERENCED_TABLE_NAME, NULL) rt, REFERENCED_COLUMN_NAME rc
      FROM information_schema.KEY_COLUMN_USAGE
-     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`,
+     WHERE TABLE_SCHEMA = ? AND REFERENCED_TABLE_NAME IS NOT NULL
+      ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION`,
     [schema],
   );
 
@@ -176,7 +182,10 @@ function readColumn(row: Record<string, unknown>): Column {
 
 const escaped: Record<string, string> = { n: '\n', r: '\r', 0: '\0' };
 
-/** `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`: a quote stands twice, a backslash before what it means. */
+/**
+ * `enum('a','it''s')` as the catalogue writes it becomes `['a', "it's"]`: a quote stands twice, a backslash before what
+ * it means.
+ */
 export function readChoices(nativeType: string): string[] {
   return [...nativeType.matchAll(/'((?:[^'\\]|''|\\[\s\S])*)'/g)].map((match) =>
     match[1]!.replaceAll(/''|\\([\s\S])/g, (_, sign: string | undefined) =>

@@ -20,7 +20,8 @@ export interface DatabaseAddress {
 }
 
 export const strictMode =
-  "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
+  'SET SESSION sql_mode = ' +
+  "'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
 
 /** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
 export function connectSequelize(
@@ -49,7 +50,10 @@ export function connectSequelize(
   });
 }
 
-/** Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large numbers whole. */
+/**
+ * Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large
+ * numbers whole.
+ */
 const driver = {
   typeCast: undefined,
   supportBigNumbers: false,
@@ -66,7 +70,10 @@ const reading = {
 };
 /** The database chose this transaction as a deadlock's victim, or it waited too long. */
 const tryAgain = new Set([1213, 1205]);
-/** To find a row by its place or a key costs several times as much as to go on to the next of an index, and to put one aside in memory less: weights set by hand after timing each. */
+/**
+ * To find a row by its place or a key costs several times as much as to go on to the next of an index, and to put one
+ * aside in memory less: weights set by hand after timing each.
+ */
 const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key: 4, Handler_tmp_write: 0.5 };
 
 /** A column or table is gone since the catalogue was read. */
@@ -101,7 +108,8 @@ export class MariadbSource implements Source {
     const limit =
       statementSeconds === undefined
         ? ''
-        : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION max_execution_time = ${Number(statementSeconds) * 1000} */`;
+        : ` /*M! , SESSION max_statement_time = ${Number(statementSeconds)} */ /*!80000 , SESSION ` +
+          `max_execution_time = ${Number(statementSeconds) * 1000} */`;
     this.savedQueryLimit =
       statementSeconds === undefined ? `SET STATEMENT max_statement_time = ${Number(savedQuerySeconds)} FOR ` : '';
     this.sequelize = connectSequelize(address, schema, connections, {
@@ -368,7 +376,10 @@ function describedColumn(meta: ColumnMeta): Column {
   return column;
 }
 
-/** By the class of its SQLSTATE the database has understood the statement and says no: 42 and HY where no connection is meant. Values are kept out of what is said. */
+/**
+ * By the class of its SQLSTATE the database has understood the statement and says no: 42 and HY where no connection is
+ * meant. Values are kept out of what is said.
+ */
 function shapeRefusal({ text }: Sql, error: unknown): ShapeRefused | null {
   const { sqlState = '', sqlMessage = '' } = error as { sqlState?: string; sqlMessage?: string };
   if (!shaping.test(text) || !/^(42|HY)/.test(sqlState) || isSourceAway(error) || isDiskFull(error)) return null;

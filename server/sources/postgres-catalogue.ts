@@ -9,29 +9,46 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
   const columns = await ask(
     `
     WITH RECURSIVE made(id, base, modifier, required, filled) AS (
-      SELECT oid, CASE typtype WHEN 'd' THEN typbasetype ELSE oid END, CASE typtype WHEN 'd' THEN typtypmod ELSE -1 END, typnotnull, typdefault IS NOT NULL FROM pg_type
-      UNION ALL SELECT m.id, t.typbasetype, CASE m.modifier WHEN -1 THEN t.typtypmod ELSE m.modifier END, m.required OR t.typnotnull, m.filled OR t.typdefault IS NOT NULL FROM made m JOIN pg_type t ON t.oid = m.base WHERE t.typtype = 'd')
-    SELECT c.relname t, a.attname c, format_type(ty.oid, CASE m.id WHEN m.base THEN a.atttypmod ELSE m.modifier END) native, ty.typname type, ty.typtype kind, ty.typcategory = 'A' is_array, el.typtype element_kind, NOT (a.attnotnull OR m.required) nullable, a.atthasdef OR m.filled has_default,
-      a.attidentity <> '' OR a.attgenerated <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%' automatic, co.collisdeterministic deterministic, co.collname collation, col_description(c.oid, a.attnum) comment,
-      ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = CASE WHEN ty.typtype = 'e' THEN ty.oid ELSE el.oid END ORDER BY e.enumsortorder) choices
-    FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN made m ON m.id = a.atttypid JOIN pg_type ty ON ty.oid = m.base AND ty.typtype <> 'd'
-      LEFT JOIN pg_type el ON el.oid = ty.typelem AND ty.typcategory = 'A' LEFT JOIN pg_collation co ON co.oid = a.attcollation LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
-    WHERE n.nspname = $1 AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition AND a.attnum > 0 AND NOT a.attisdropped ORDER BY c.relname, a.attnum`,
+      SELECT oid, CASE typtype WHEN 'd' THEN typbasetype ELSE oid END, CASE typtype WHEN 'd' THEN typtypmod
+      ELSE -1 END, typnotnull, typdefault IS NOT NULL FROM pg_type
+      UNION ALL SELECT m.id, t.typbasetype, CASE m.modifier WHEN -1 THEN t.typtypmod ELSE m.modifier END, m.required
+      OR t.typnotnull, m.filled OR t.typdefault IS NOT NULL FROM made m JOIN pg_type t ON t.oid = m.base
+      WHERE t.typtype = 'd')
+    SELECT c.relname t, a.attname c, format_type(ty.oid, CASE m.id WHEN m.base THEN a.atttypmod
+      ELSE m.modifier END) native, ty.typname type, ty.typtype kind, ty.typcategory = 'A' is_array, el.typtype
+      element_kind, NOT (a.attnotnull OR m.required) nullable, a.atthasdef OR m.filled has_default,
+      a.attidentity <> '' OR a.attgenerated <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%'
+      automatic, co.collisdeterministic deterministic, co.collname collation, col_description(c.oid, a.attnum) comment,
+      ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = CASE WHEN ty.typtype = 'e' THEN ty.oid
+      ELSE el.oid END ORDER BY e.enumsortorder) choices
+    FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+      JOIN made m ON m.id = a.atttypid JOIN pg_type ty ON ty.oid = m.base AND ty.typtype <> 'd'
+      LEFT JOIN pg_type el ON el.oid = ty.typelem AND ty.typcategory = 'A' LEFT
+      JOIN pg_collation co ON co.oid = a.attcollation LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid
+      AND d.adnum = a.attnum
+    WHERE n.nspname = $1 AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition AND a.attnum > 0
+      AND NOT a.attisdropped ORDER BY c.relname, a.attnum`,
     [schema],
   );
   const keys = await ask(
     `
-    SELECT c.relname t, i.indexrelid::text i, i.indisprimary prim, a.attname c FROM pg_index i JOIN pg_class c ON c.oid = i.indrelid JOIN pg_namespace n ON n.oid = c.relnamespace
-      CROSS JOIN LATERAL unnest(i.indkey::int[]) WITH ORDINALITY k(attnum, place) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.attnum
-    WHERE n.nspname = $1 AND i.indisunique AND i.indpred IS NULL AND i.indexprs IS NULL ORDER BY c.relname, i.indexrelid, k.place`,
+    SELECT c.relname t, i.indexrelid::text i, i.indisprimary prim, a.attname c FROM pg_index i
+      JOIN pg_class c ON c.oid = i.indrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+      CROSS JOIN LATERAL unnest(i.indkey::int[]) WITH ORDINALITY k(attnum, place)
+      JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.attnum
+    WHERE n.nspname = $1 AND i.indisunique AND i.indpred IS NULL AND i.indexprs IS NULL
+      ORDER BY c.relname, i.indexrelid, k.place`,
     [schema],
   );
   const references = await ask(
     `
     SELECT c.relname t, CASE WHEN r.relnamespace = n.oid THEN r.relname END rt,
-      ARRAY(SELECT a.attname::text FROM unnest(k.conkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.attnum ORDER BY u.place) own,
-      ARRAY(SELECT a.attname::text FROM unnest(k.confkey) WITH ORDINALITY u(attnum, place) JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum = u.attnum ORDER BY u.place) ends
-    FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace JOIN pg_class r ON r.oid = k.confrelid
+      ARRAY(SELECT a.attname::text FROM unnest(k.conkey) WITH ORDINALITY u(attnum, place)
+      JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.attnum ORDER BY u.place) own,
+      ARRAY(SELECT a.attname::text FROM unnest(k.confkey) WITH ORDINALITY u(attnum, place)
+      JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum = u.attnum ORDER BY u.place) ends
+    FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+      JOIN pg_class r ON r.oid = k.confrelid
     WHERE k.contype = 'f' AND k.conparentid = 0 AND n.nspname = $1 ORDER BY c.relname, k.oid`,
     [schema],
   );

@@ -60,7 +60,9 @@ export class PostgresSource implements Source {
       connectionTimeoutMillis: 5000,
       idleTimeoutMillis: 30_000,
       types,
-      options: `-c timezone=UTC -c datestyle=ISO,YMD -c search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}`,
+      options:
+        '-c timezone=UTC -c datestyle=ISO,YMD -c ' +
+        `search_path=${pg.escapeIdentifier(schema).replaceAll(/[\\ ]/g, '\\$&')}`,
     });
     // A connection that the server closed while nobody used it; the next one is opened anew.
     this.pool.on('error', () => undefined);

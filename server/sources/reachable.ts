@@ -3,14 +3,21 @@ import { isIP } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { ConnectionProblem } from './connection-problem';
 
-/** Which addresses of a network a connection may lead to: a form that reaches every one would tell strangers what stands behind the firewall. */
+/**
+ * Which addresses of a network a connection may lead to: a form that reaches every one would tell strangers what stands
+ * behind the firewall.
+ */
 
-/** Ranges that are of this machine or of the network around it, as ipaddr.js names them (RFC 1918, RFC 4193, RFC 6598 and others). */
+/**
+ * Ranges that are of this machine or of the network around it, as ipaddr.js names them (RFC 1918, RFC 4193, RFC 6598
+ * and others).
+ */
 const nearby = new Set(['loopback', 'private', 'uniqueLocal', 'carrierGradeNat']);
 
 /**
- * The address of a host that a connection may lead to. Throws ConnectionProblem where there is no such host, or where any of its addresses is not
- * for databases: link-local ones never (clouds answer there with their secrets), those of this machine and its network only where the installation says so.
+ * The address of a host that a connection may lead to. Throws ConnectionProblem where there is no such host, or where
+ * any of its addresses is not for databases: link-local ones never (clouds answer there with their secrets), those of
+ * this machine and its network only where the installation says so.
  */
 export async function reachableAddress(host: string, privateAddresses: boolean): Promise<string> {
   const found = isIP(host) ? [host] : (await lookup(host, { all: true }).catch(() => [])).map((each) => each.address);
@@ -21,7 +28,8 @@ export async function reachableAddress(host: string, privateAddresses: boolean):
     throw new ConnectionProblem(
       'host',
       nearby.has(range)
-        ? `${host} is on this machine or its own network. This installation lets connections lead only elsewhere; STONE_PORCH_PRIVATE_DATABASES=1 at its start changes that.`
+        ? `${host} is on this machine or its own network. This installation lets connections lead only ` +
+            'elsewhere; STONE_PORCH_PRIVATE_DATABASES=1 at its start changes that.'
         : `${host} has an address that no database is reached at. Choose another.`,
     );
   }

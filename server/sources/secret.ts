@@ -1,6 +1,9 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 
-/** Passwords of connected databases as they lie in ours: AES-256-GCM (NIST SP 800-38D) with a key that is kept outside of the database. */
+/**
+ * Passwords of connected databases as they lie in ours: AES-256-GCM (NIST SP 800-38D) with a key that is kept outside
+ * of the database.
+ */
 
 const version = 'v1';
 const ivBytes = 12;

@@ -9,7 +9,10 @@ export interface Runner {
   rows(statement: Sql): Promise<RawRow[]>;
   /** Returns how many rows the statement matched. */
   write(statement: Sql): Promise<number>;
-  /** As `rows`, and how many rows the database read and put aside for it. Only outside of transactions, and only where it can be told. */
+  /**
+   * As `rows`, and how many rows the database read and put aside for it. Only outside of transactions, and only where
+   * it can be told.
+   */
   measure?(statement: Sql): Promise<{ rows: RawRow[]; reads: number }>;
 }
 
@@ -27,9 +30,15 @@ export interface Source extends Runner {
   catalogue(fresh?: boolean): Promise<Catalogue>;
   /** The catalogue is read anew when it is asked for next. */
   forget(): void;
-  /** The columns that a SELECT gives, without running it to its end; in a transaction that can only read, and with a time limit. */
+  /**
+   * The columns that a SELECT gives, without running it to its end; in a transaction that can only read, and with a
+   * time limit.
+   */
   describe(select: string): Promise<Column[]>;
-  /** All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the end. */
+  /**
+   * All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the
+   * end.
+   */
   transaction<T>(work: (runner: Transaction) => Promise<T>, keep?: boolean): Promise<T>;
   close(): Promise<void>;
 }

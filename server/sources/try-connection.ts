@@ -12,10 +12,16 @@ export interface TriedConnection {
   warnings: string[];
 }
 
-/** So long a database may take to answer; where none does, the answer comes after this time whatever the reason, so that it tells nothing of it. */
+/**
+ * So long a database may take to answer; where none does, the answer comes after this time whatever the reason, so that
+ * it tells nothing of it.
+ */
 const waits = 4000;
 
-/** Signs in, lists the schemas that could be connected, looks at the account's rights, and signs out. Throws ConnectionProblem. */
+/**
+ * Signs in, lists the schemas that could be connected, looks at the account's rights, and signs out. Throws
+ * ConnectionProblem.
+ */
 export async function tryConnection(known: ConnectedDatabase, privateAddresses: boolean): Promise<TriedConnection> {
   const address = await reachableAddress(known.host, privateAddresses);
   const began = performance.now();
@@ -65,7 +71,8 @@ async function tryMariadb(
   });
   try {
     const rows = await connection.query<{ name: string }[]>(
-      "SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('information_schema', 'mysql', 'performance_schema', 'sys') ORDER BY 1",
+      'SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ' +
+        "('information_schema', 'mysql', 'performance_schema', 'sys') ORDER BY 1",
     );
     const grants = (await connection.query<Record<string, string>[]>('SHOW GRANTS')).map(
       (row) => Object.values(row)[0]!,
@@ -74,7 +81,8 @@ async function tryMariadb(
     const warnings = [
       ...(wide.some((grant) => /ALL PRIVILEGES|SUPER|CREATE USER|FILE/.test(grant))
         ? [
-            'This account may administer the whole server. Make one that may only read and write the tables of the portal.',
+            'This account may administer the whole server. Make one that may only read and write the tables of ' +
+              'the portal.',
           ]
         : []),
       ...(grants.some((grant) => /WITH GRANT OPTION/.test(grant))
@@ -104,17 +112,20 @@ async function tryPostgres(
   await client.connect();
   try {
     const schemas = await client.query<{ name: string }>(
-      "SELECT nspname AS name FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' AND has_schema_privilege(oid, 'USAGE') ORDER BY 1",
+      "SELECT nspname AS name FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> " +
+        "'information_schema' AND has_schema_privilege(oid, 'USAGE') ORDER BY 1",
     );
     const [role] = (
       await client.query<{ all: boolean; more: boolean }>(
-        'SELECT rolsuper OR rolbypassrls AS all, rolcreaterole OR rolcreatedb AS more FROM pg_roles WHERE rolname = current_user',
+        'SELECT rolsuper OR rolbypassrls AS all, rolcreaterole OR rolcreatedb AS more FROM pg_roles WHERE ' +
+          'rolname = current_user',
       )
     ).rows;
     const warnings = [
       ...(role?.all
         ? [
-            'This account is above all rules of the database. Make one that may only read and write the tables of the portal.',
+            'This account is above all rules of the database. Make one that may only read and write the tables ' +
+              'of the portal.',
           ]
         : []),
       ...(role?.more ? ['This account may make databases or accounts. A portal never needs that.'] : []),

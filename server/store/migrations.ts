@@ -6,39 +6,64 @@ const migrations: { name: string; up: string[] }[] = [
   {
     name: '0001-foundation',
     up: [
-      `CREATE TABLE builders (id BIGINT AUTO_INCREMENT PRIMARY KEY, email VARCHAR(254) NOT NULL UNIQUE, name VARCHAR(120) NOT NULL, password_hash VARCHAR(255) NOT NULL)`,
-      `CREATE TABLE portals (id BIGINT AUTO_INCREMENT PRIMARY KEY, slug VARCHAR(40) NOT NULL UNIQUE, draft LONGTEXT NOT NULL, revision INT NOT NULL, published_version INT NULL)`,
-      `CREATE TABLE versions (portal_id BIGINT NOT NULL, number INT NOT NULL, document LONGTEXT NOT NULL, note VARCHAR(500) NOT NULL,
-        published_by VARCHAR(120) NOT NULL, published_at DATETIME NOT NULL, PRIMARY KEY (portal_id, number), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
-      `CREATE TABLE draft_edits (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, label VARCHAR(200) NOT NULL, forward LONGTEXT NOT NULL, backward LONGTEXT NOT NULL,
-        undone BOOLEAN NOT NULL, builder_id BIGINT NULL, made_at DATETIME NOT NULL, FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
-      `CREATE TABLE members (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, name VARCHAR(200) NOT NULL,
-        active BOOLEAN NOT NULL, password_hash VARCHAR(255) NULL, UNIQUE (portal_id, email), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
-      `CREATE TABLE memberships (member_id BIGINT NOT NULL, roster_table VARCHAR(64) NOT NULL, row_key VARCHAR(300) NOT NULL,
+      'CREATE TABLE builders (id BIGINT AUTO_INCREMENT PRIMARY KEY, email VARCHAR(254) NOT NULL UNIQUE, name ' +
+        'VARCHAR(120) NOT NULL, password_hash VARCHAR(255) NOT NULL)',
+      'CREATE TABLE portals (id BIGINT AUTO_INCREMENT PRIMARY KEY, slug VARCHAR(40) NOT NULL UNIQUE, draft ' +
+        'LONGTEXT NOT NULL, revision INT NOT NULL, published_version INT NULL)',
+      `CREATE TABLE versions (portal_id BIGINT NOT NULL, number INT NOT NULL, document LONGTEXT NOT NULL, note
+        VARCHAR(500) NOT NULL,
+        published_by VARCHAR(120) NOT NULL, published_at DATETIME NOT NULL, PRIMARY KEY (portal_id, number), FOREIGN
+        KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE draft_edits (id BIGINT AUTO_INCREMENT PRIMARY
+        KEY, portal_id BIGINT NOT NULL, label VARCHAR(200) NOT NULL, forward LONGTEXT NOT NULL, backward LONGTEXT NOT
+        NULL,
+        undone BOOLEAN NOT NULL, builder_id BIGINT NULL, made_at DATETIME NOT NULL, FOREIGN
+        KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE members (id BIGINT AUTO_INCREMENT PRIMARY
+        KEY, portal_id BIGINT NOT NULL, email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, name VARCHAR(200) NOT NULL,
+        active BOOLEAN NOT NULL, password_hash VARCHAR(255) NULL, UNIQUE (portal_id, email), FOREIGN
+        KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE memberships (member_id BIGINT NOT NULL, roster_table VARCHAR(64) NOT NULL, row_key VARCHAR(300) NOT
+        NULL,
         PRIMARY KEY (member_id, roster_table), FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
-      `CREATE TABLE sessions (token_hash CHAR(64) CHARACTER SET ascii PRIMARY KEY, builder_id BIGINT NULL, member_id BIGINT NULL, expires_at DATETIME NOT NULL, seen_at DATETIME NOT NULL,
-        KEY (expires_at), FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE, FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      `CREATE TABLE sessions (token_hash CHAR(64) CHARACTER SET ascii PRIMARY
+        KEY, builder_id BIGINT NULL, member_id BIGINT NULL, expires_at DATETIME NOT NULL, seen_at DATETIME NOT NULL,
+        KEY (expires_at), FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE, FOREIGN
+        KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
       `CREATE TABLE settings (name VARCHAR(60) PRIMARY KEY, value LONGTEXT NOT NULL)`,
       // The columns that rate-limiter-flexible expects.
-      `CREATE TABLE sign_in_failures (\`key\` VARCHAR(255) PRIMARY KEY, points INT NOT NULL DEFAULT 0, expire BIGINT UNSIGNED NULL)`,
+      `CREATE TABLE sign_in_failures (\`key\` VARCHAR(255) PRIMARY KEY, points INT NOT NULL DEFAULT 0, expire ` +
+        'BIGINT UNSIGNED NULL)',
     ],
   },
   {
     name: '0002-connections',
     up: [
-      `CREATE TABLE connections (id BIGINT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL UNIQUE, kind VARCHAR(20) NOT NULL, host VARCHAR(255) NOT NULL, port INT NOT NULL, \`database\` VARCHAR(64) NOT NULL,
+      `CREATE TABLE connections (id BIGINT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL
+        UNIQUE, kind VARCHAR(20) NOT NULL, host VARCHAR(255) NOT NULL, port INT NOT NULL, \`database\` VARCHAR(64) NOT
+        NULL,
         user VARCHAR(128) NOT NULL, sealed_password TEXT NOT NULL, tls VARCHAR(10) NOT NULL, revision INT NOT NULL)`,
     ],
   },
   {
     name: '0003-files-and-jobs',
     up: [
-      `CREATE TABLE files (id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, portal_id BIGINT NOT NULL, name VARCHAR(255) NOT NULL, size BIGINT NOT NULL, purpose VARCHAR(40) NOT NULL, type VARCHAR(127) NOT NULL,
-        facts LONGTEXT NOT NULL, gone_at DATETIME NULL, KEY (gone_at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
-      `CREATE TABLE file_pieces (file_id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, place INT NOT NULL, bytes MEDIUMBLOB NOT NULL, PRIMARY KEY (file_id, place), FOREIGN KEY (file_id) REFERENCES files (id) ON DELETE CASCADE)`,
-      `CREATE TABLE jobs (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, kind VARCHAR(40) NOT NULL, builder_id BIGINT NULL, state VARCHAR(12) NOT NULL, input LONGTEXT NOT NULL, result LONGTEXT NULL, done BIGINT NOT NULL,
-        total BIGINT NULL, cancel_wanted BOOLEAN NOT NULL, worker VARCHAR(40) NULL, beat_at DATETIME(3) NULL, made_at DATETIME NOT NULL, KEY (state, id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
-      `CREATE TABLE import_mappings (portal_id BIGINT NOT NULL, table_name VARCHAR(64) NOT NULL, mapping LONGTEXT NOT NULL, PRIMARY KEY (portal_id, table_name), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE files (id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin PRIMARY
+        KEY, portal_id BIGINT NOT NULL, name VARCHAR(255) NOT NULL, size BIGINT NOT NULL, purpose VARCHAR(40) NOT NULL,
+        type VARCHAR(127) NOT NULL,
+        facts LONGTEXT NOT NULL, gone_at DATETIME NULL, KEY (gone_at), FOREIGN
+        KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      'CREATE TABLE file_pieces (file_id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, place INT ' +
+        'NOT NULL, bytes MEDIUMBLOB NOT NULL, PRIMARY KEY (file_id, place), FOREIGN KEY (file_id) REFERENCES ' +
+        'files (id) ON DELETE CASCADE)',
+      `CREATE TABLE jobs (id BIGINT AUTO_INCREMENT PRIMARY
+        KEY, portal_id BIGINT NOT NULL, kind VARCHAR(40) NOT NULL, builder_id BIGINT NULL, state VARCHAR(12) NOT NULL,
+        input LONGTEXT NOT NULL, result LONGTEXT NULL, done BIGINT NOT NULL,
+        total BIGINT NULL, cancel_wanted BOOLEAN NOT NULL, worker VARCHAR(40) NULL, beat_at DATETIME(3) NULL, made_at
+        DATETIME NOT NULL, KEY (state, id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      'CREATE TABLE import_mappings (portal_id BIGINT NOT NULL, table_name VARCHAR(64) NOT NULL, mapping ' +
+        'LONGTEXT NOT NULL, PRIMARY KEY (portal_id, table_name), FOREIGN KEY (portal_id) REFERENCES portals (id) ' +
+        'ON DELETE CASCADE)',
     ],
   },
   {
@@ -53,12 +78,15 @@ const migrations: { name: string; up: string[] }[] = [
   {
     name: '0006-audit-log',
     up: [
-      `CREATE TABLE audit_log (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, at DATETIME(3) NOT NULL, who VARCHAR(200) NOT NULL, what VARCHAR(60) NOT NULL, about VARCHAR(2000) NOT NULL,
+      `CREATE TABLE audit_log (id BIGINT AUTO_INCREMENT PRIMARY
+        KEY, portal_id BIGINT NOT NULL, at DATETIME(3) NOT NULL, who VARCHAR(200) NOT NULL, what VARCHAR(60) NOT NULL,
+        about VARCHAR(2000) NOT NULL,
         KEY (portal_id, at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
   {
-    // What is kept by the name of a schema or table tells letter cases apart, as the database does, and has room for the longest.
+    // What is kept by the name of a schema or table tells letter cases apart, as the database does, and has room for
+    // the longest.
     name: '0007-exact-names',
     up: [
       'ALTER TABLE settings MODIFY name VARCHAR(400) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL',
@@ -67,7 +95,8 @@ const migrations: { name: string; up: string[] }[] = [
     ],
   },
   {
-    // Counts every change of what limits rights beside the definitions: ceilings, saved queries, the shape of tables, rosters' columns.
+    // Counts every change of what limits rights beside the definitions: ceilings, saved queries, the shape of tables,
+    // rosters' columns.
     name: '0008-rights-revision',
     up: [
       'CREATE TABLE rights_revision (id TINYINT PRIMARY KEY, revision BIGINT NOT NULL)',
@@ -75,14 +104,19 @@ const migrations: { name: string; up: string[] }[] = [
     ],
   },
   {
-    // A change of shape that was begun, so that it is brought to its end, or known not to have happened, after a server was stopped in it.
+    // A change of shape that was begun, so that it is brought to its end, or known not to have happened, after a server
+    // was stopped in it.
     name: '0009-shape-intents',
     up: [
-      `CREATE TABLE shape_intents (schema_name VARCHAR(64) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin PRIMARY KEY, change_text LONGTEXT NOT NULL, made_at DATETIME(3) NOT NULL)`,
+      'CREATE TABLE shape_intents (schema_name VARCHAR(64) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin PRIMARY ' +
+        'KEY, change_text LONGTEXT NOT NULL, made_at DATETIME(3) NOT NULL)',
       // Versions of before a renaming still speak of the old names, which may be another column's by now.
       'ALTER TABLE versions ADD outdated VARCHAR(500) NULL',
-      `UPDATE versions v SET outdated = 'Tables or columns were renamed after this version was published, and it still speaks of the old names.'
-        WHERE EXISTS (SELECT 1 FROM (SELECT portal_id, number, note FROM versions) later WHERE later.portal_id = v.portal_id AND later.number > v.number AND later.note LIKE 'As version % is called %')`,
+      `UPDATE versions v SET outdated =
+        'Tables or columns were renamed after this version was published, and it still speaks of the old names.'
+        WHERE EXISTS (SELECT 1 FROM (SELECT portal_id, number, note FROM versions) later
+        WHERE later.portal_id = v.portal_id AND later.number > v.number
+          AND later.note LIKE 'As version % is called %')`,
     ],
   },
 ];

@@ -2,8 +2,10 @@ import type { Sequelize, Transaction } from 'sequelize';
 import { prepared } from './prepared';
 
 /**
- * What limits rights beside a definition (ceilings, saved queries, the shape of tables) has one number in the database that counts its changes.
- * Every visit compares it with the one that this process knows, so that nothing read before a change outlives it, whichever server made it.
+ * What limits rights beside a definition (ceilings, saved queries, the shape of tables) has one number in the database
+ * that counts its changes.
+ * Every visit compares it with the one that this process knows, so that nothing read before a change outlives it,
+ * whichever server made it.
  */
 
 /** The number as an expression for a statement on the product's own tables. */

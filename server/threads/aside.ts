@@ -6,7 +6,10 @@ import type { Script } from '../../core/table/script';
 import type { ScriptDialect } from '../imports/sql-script';
 import type { Told, Task } from './tasks';
 
-/** Computing on what a person sent that could take longer than others should wait: in a thread beside the server, one for each core but the first. */
+/**
+ * Computing on what a person sent that could take longer than others should wait: in a thread beside the server, one
+ * for each core but the first.
+ */
 const pool = new Piscina<Task, Told>({
   filename: new URL('./thread.mjs', import.meta.url).href,
   minThreads: 0,

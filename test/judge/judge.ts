@@ -158,7 +158,8 @@ export class Judge {
       const changes = Object.fromEntries(
         Object.entries(scenario.attempts[table]!.change).map(([column, to]) => [column, { from: row[column], to }]),
       );
-      // PostgreSQL asks of the new row, too, that its maker sees it; with us the keep-in rule alone decides. Where the record leaves the view it refuses.
+      // PostgreSQL asks of the new row, too, that its maker sees it; with us the keep-in rule alone decides. Where the
+      // record leaves the view it refuses.
       outcomes[String(row.id)] = this.note(
         await ours(async () =>
           (await edit(this.source, visit, table, String(row.id), changes, { trial: true })) ? 'done' : 'refused',
@@ -185,7 +186,10 @@ export class Judge {
     });
   }
 
-  /** A relation may only be set to a record in view: PostgreSQL's foreign keys don't ask that, so its own SELECT does here. */
+  /**
+   * A relation may only be set to a record in view: PostgreSQL's foreign keys don't ask that, so its own SELECT does
+   * here.
+   */
   private async pointsOutside(scenario: Scenario, table: string, values: Row): Promise<boolean> {
     for (const relation of scenario.catalogue.tables.find((each) => each.name === table)!.relations) {
       const key = values[relation.column];
@@ -215,7 +219,8 @@ export class Judge {
       for (const row of scenario.attempts[table]!.made) {
         const foreign = may && (await this.pointsOutside(scenario, table, row));
         const outcome = await this.attempt(
-          `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.values(row).map(literal).join(', ')})`,
+          `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES ` +
+            `(${Object.values(row).map(literal).join(', ')})`,
         );
         outcomes[String(row.id)] = foreign ? 'no such record' : outcome;
       }
@@ -245,7 +250,10 @@ export class Judge {
     });
   }
 
-  /** Cell by cell: PostgreSQL says which rows each role alone would see, the plain reading of columns and masks does the rest. */
+  /**
+   * Cell by cell: PostgreSQL says which rows each role alone would see, the plain reading of columns and masks does the
+   * rest.
+   */
   private async judgeCells(scenario: Scenario, catalogue: Catalogue): Promise<Difference[]> {
     const definition: PortalDefinition = withColumns(scenario);
     const differences: Difference[] = [];
@@ -338,12 +346,14 @@ export async function loadIntoMariadb(scenario: Scenario, mariadb: Connection, s
       .map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`)
       .join('');
     await mariadb.query(
-      `CREATE TABLE ${table.name} (${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`,
+      `CREATE TABLE ${table.name} ` +
+        `(${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`,
     );
     const rows = scenario.rows[table.name]!;
     if (rows.length)
       await mariadb.query(
-        `INSERT INTO ${table.name} VALUES ${rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', ')}`,
+        `INSERT INTO ${table.name} VALUES ` +
+          rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', '),
       );
   }
   const catalogue = await source.catalogue(true);

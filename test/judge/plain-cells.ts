@@ -3,7 +3,10 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { Mask } from '../../core/mask/mask';
 import type { Value } from '../../core/table/value';
 
-/** The plain, slow reading of columns and masks for one cell, given the roles that have its row. Shares nothing with the product. */
+/**
+ * The plain, slow reading of columns and masks for one cell, given the roles that have its row. Shares nothing with the
+ * product.
+ */
 export function plainCell(
   definition: PortalDefinition,
   person: Person,

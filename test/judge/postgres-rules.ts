@@ -5,9 +5,10 @@ import type { Value } from '../../core/table/value';
 import { roles, today, type Scenario } from './scenario';
 
 /**
- * The same portal in PostgreSQL's own words: CREATE POLICY (PostgreSQL 15 manual, section 5.8 and the reference page). Written apart
- * from the product's compiler, so that a fault there doesn't repeat here. Conditions read the raw tables through views that
- * belong to the superuser, whom row security does not bind; a policy's own subselect would be under the policies again.
+ * The same portal in PostgreSQL's own words: CREATE POLICY (PostgreSQL 15 manual, section 5.8 and the reference page).
+ * Written apart from the product's compiler, so that a fault there doesn't repeat here. Conditions read the raw tables
+ * through views that belong to the superuser, whom row security does not bind; a policy's own subselect would be under
+ * the policies again.
  */
 export function policies({ definition, catalogue }: Scenario): string[] {
   const statements: string[] = [];
@@ -18,7 +19,8 @@ export function policies({ definition, catalogue }: Scenario): string[] {
     // A fence without exempt roles binds everyone: a restrictive policy. The others are ANDed into each role's own.
     for (const fence of fences.filter((each) => each.exceptRoles.length === 0)) {
       statements.push(
-        `CREATE POLICY ${fence.id} ON ${table.name} AS RESTRICTIVE FOR ALL TO PUBLIC USING (${say(fence.where, table, catalogue)}) WITH CHECK (${say(fence.where, table, catalogue)})`,
+        `CREATE POLICY ${fence.id} ON ${table.name} AS RESTRICTIVE FOR ALL TO PUBLIC USING ` +
+          `(${say(fence.where, table, catalogue)}) WITH CHECK (${say(fence.where, table, catalogue)})`,
       );
     }
     for (const role of roles) {
@@ -74,7 +76,10 @@ export function tables({ catalogue, rows }: Scenario): string[] {
   return catalogue.tables.flatMap((table) => {
     const columns = table.columns.map((column) => {
       const relation = table.relations.find((each) => each.column === column.name);
-      return `${column.name} ${types[column.type]}${column.name === 'id' ? ' PRIMARY KEY' : ''}${relation ? ` REFERENCES ${relation.table}` : ''}`;
+      return (
+        `${column.name} ${types[column.type]}` +
+        `${column.name === 'id' ? ' PRIMARY KEY' : ''}${relation ? ` REFERENCES ${relation.table}` : ''}`
+      );
     });
     const values = rows[table.name]!.map(
       (row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`,
@@ -120,7 +125,10 @@ function say(condition: Condition, table: Table, catalogue: Catalogue, alias = t
       if (isPathProblem(found)) throw new Error('no such relation');
       const related = `e${depth}`;
       const where = condition.where ? ` AND (${say(condition.where, found.table, catalogue, related, depth + 1)})` : '';
-      return `EXISTS (SELECT 1 FROM raw_${found.table.name} ${related} WHERE ${related}.${found.many.column} = ${alias}.${found.many.targetColumn}${where})`;
+      return (
+        `EXISTS (SELECT 1 FROM raw_${found.table.name} ${related} WHERE ${related}.${found.many.column} = ` +
+        `${alias}.${found.many.targetColumn}${where})`
+      );
     }
     case 'has':
       throw new Error('PostgreSQL has no sets');
@@ -143,7 +151,10 @@ function sayOperand(operand: Operand, table: Table, catalogue: Catalogue, alias:
       const relation = table.relations.find((each) => each.name === operand.path[0])!;
       const target = catalogue.tables.find((each) => each.name === relation.table)!;
       const next = `${alias}_${relation.name}`;
-      return `(SELECT ${sayOperand({ kind: 'column', path: operand.path.slice(1) }, target, catalogue, next)} FROM raw_${target.name} ${next} WHERE ${next}.id = ${alias}.${relation.column})`;
+      return (
+        `(SELECT ${sayOperand({ kind: 'column', path: operand.path.slice(1) }, target, catalogue, next)} FROM ` +
+        `raw_${target.name} ${next} WHERE ${next}.id = ${alias}.${relation.column})`
+      );
     }
     case 'text':
       return literal(operand.text);
@@ -158,7 +169,10 @@ function sayOperand(operand: Operand, table: Table, catalogue: Catalogue, alias:
     case 'clock':
       return `DATE '${today}'`;
     case 'shifted':
-      return `(${sayOperand(operand.of, table, catalogue, alias)} ${operand.count < 0 ? '-' : '+'} INTERVAL '${Math.abs(operand.count)} ${operand.unit}')`;
+      return (
+        `(${sayOperand(operand.of, table, catalogue, alias)} ${operand.count < 0 ? '-' : '+'} INTERVAL ` +
+        `'${Math.abs(operand.count)} ${operand.unit}')`
+      );
     case 'record':
       throw new Error('no page here');
   }

@@ -10,7 +10,10 @@ import { startPostgres } from '../../start/local-postgres';
 import { freshSchema } from '../tables';
 import { Judge, loadIntoMariadb, makeRoles } from './judge';
 
-/** `npm run judge -- --cases N --seed S`: as many cases as wanted against PostgreSQL's row security. Says the seed first, and of each difference its own. */
+/**
+ * `npm run judge -- --cases N --seed S`: as many cases as wanted against PostgreSQL's row security. Says the seed
+ * first, and of each difference its own.
+ */
 const { values } = parseArgs({
   options: {
     cases: { type: 'string', default: '3000' },

@@ -190,8 +190,9 @@ export function withColumns(scenario: Scenario): PortalDefinition {
 const comparisons: Comparison[] = ['=', '<>', '<', '<=', '>', '>='];
 
 /**
- * `root` is the table whose records are judged. Inside EXISTS no path leads back to it: while PostgreSQL checks a changed record, a
- * subselect still reads the statement's snapshot and so the record as it was before; ours reads it as it is after.
+ * `root` is the table whose records are judged. Inside EXISTS no path leads back to it: while PostgreSQL checks a
+ * changed record, a subselect still reads the statement's snapshot and so the record as it was before; ours reads it as
+ * it is after.
  */
 export function anyCondition(
   random: Random,

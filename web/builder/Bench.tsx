@@ -116,7 +116,8 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   );
   const to = useCallback<BenchState['to']>(
     (toStage, toObject, query) =>
-      `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}${query ? `?${new URLSearchParams(query).toString()}` : ''}`,
+      `/build/${slug}/${toStage}${toObject ? `/${encodeURIComponent(toObject)}` : ''}` +
+      `${query ? `?${new URLSearchParams(query).toString()}` : ''}`,
     [slug],
   );
 
@@ -214,7 +215,9 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
             </div>
           </header>
           <div
-            className={`grid min-h-0 ${seenOpen === 'open' ? 'grid-cols-[minmax(0,1fr)_minmax(21rem,30%)]' : 'grid-cols-1'}`}
+            className={
+              'grid min-h-0 ' + `${seenOpen === 'open' ? 'grid-cols-[minmax(0,1fr)_minmax(21rem,30%)]' : 'grid-cols-1'}`
+            }
           >
             <div className="min-h-0 min-w-0 flex flex-col">
               {fault && (
@@ -259,7 +262,10 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
         <p
           role="status"
           data-testid="stepped"
-          className={`pointer-events-none fixed bottom-12 left-4 z-30 max-w-xl rounded-stone border border-line-strong bg-night px-3 py-1.5 text-sm text-white ${stepped ? '' : 'sr-only'}`}
+          className={
+            'pointer-events-none fixed bottom-12 left-4 z-30 max-w-xl rounded-stone border border-line-strong ' +
+            `bg-night px-3 py-1.5 text-sm text-white ${stepped ? '' : 'sr-only'}`
+          }
         >
           {stepped}
         </p>
@@ -302,11 +308,23 @@ function Course({ current }: { current: Stage | null }) {
           to={`/build/${slug}/${stage}`}
           aria-current={stage === current ? 'page' : undefined}
           title={`Alt+${i + 1}`}
-          className={`min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ${stage === current ? 'bg-night border-night text-white' : 'bg-sunk border-line text-ink hover:border-line-strong'}`}
+          className={
+            'min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ' +
+            (stage === current
+              ? 'bg-night border-night text-white'
+              : 'bg-sunk border-line text-ink hover:border-line-strong')
+          }
         >
           <span className="block truncate font-head font-bold leading-tight">{names[stage]}</span>
           <span
-            className={`block truncate text-xs ${words[stage].alarm && stage !== current ? 'font-bold text-iron' : stage === current ? 'text-white opacity-85' : 'text-soft'}`}
+            className={
+              'block truncate text-xs ' +
+              (words[stage].alarm && stage !== current
+                ? 'font-bold text-iron'
+                : stage === current
+                  ? 'text-white opacity-85'
+                  : 'text-soft')
+            }
           >
             {words[stage].text}
           </span>
@@ -330,7 +348,10 @@ function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open:
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night opacity-40" />
         <Dialog.Content
-          className="fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border border-line-strong bg-paper p-5"
+          className={
+            'fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border ' +
+            'border-line-strong bg-paper p-5'
+          }
           aria-describedby={undefined}
         >
           <Dialog.Title className="font-head text-lg font-bold">Shortcuts</Dialog.Title>

@@ -15,7 +15,10 @@ const doing: Record<string, string> = {
 };
 const words = (job: JobState) => doing[job.kind] ?? 'Long work';
 
-/** Long work of the portal in one place, wherever on the bench one is: what runs, with a way to stop it, and how what has run came out. */
+/**
+ * Long work of the portal in one place, wherever on the bench one is: what runs, with a way to stop it, and how what
+ * has run came out.
+ */
 export function Jobs({ slug }: { slug: string }) {
   const running = useRunningJobs(slug).data;
   const ended = useEndedJobs(slug, running);

@@ -57,7 +57,10 @@ export function PersonPicker({
     <Choice label={label} onChange={onChange}>
       <Popover.Trigger
         aria-label={person ? `${label}: ${person.name}` : label}
-        className="inline-flex items-center gap-2 rounded-stone border border-line-strong bg-paper px-2.5 py-1 font-semibold hover:bg-sunk"
+        className={
+          'inline-flex items-center gap-2 rounded-stone border border-line-strong bg-paper px-2.5 py-1 ' +
+          'font-semibold hover:bg-sunk'
+        }
       >
         {person?.name ?? 'choose'} <ChevronsUpDown size={14} aria-hidden className="text-soft" />
       </Popover.Trigger>

@@ -123,8 +123,9 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
       )}
       {count.data && (
         <p className="border-t border-line px-3 py-2 text-sm text-soft" data-testid="seen-count">
-          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {counted(count.data.total, 'row')}{' '}
-          of {table} {count.data.seen === 1 ? 'is' : 'are'} shown to {person!.name}
+          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong>
+          {` of ${counted(count.data.total, 'row')} of ${table} `}
+          {count.data.seen === 1 ? 'is' : 'are'} shown to {person!.name}
         </p>
       )}
       {count.data && (
@@ -215,8 +216,9 @@ export function PortalSeen({
       </div>
       {table && count.data && !barred && (
         <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count">
-          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong> of {counted(count.data.total, 'row')}{' '}
-          of {table} {count.data.seen === 1 ? 'is' : 'are'} shown to {person.name}
+          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong>
+          {` of ${counted(count.data.total, 'row')} of ${table} `}
+          {count.data.seen === 1 ? 'is' : 'are'} shown to {person.name}
         </p>
       )}
     </section>

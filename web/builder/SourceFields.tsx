@@ -6,7 +6,10 @@ import { Field } from '../ui/Field';
 /** Stands for a schema that is yet to be made. */
 export const newSchema = '+';
 
-/** Where records are: in which database, and there in which schema. Where `mayMake`, also in a new one of the product's own database. */
+/**
+ * Where records are: in which database, and there in which schema. Where `mayMake`, also in a new one of the product's
+ * own database.
+ */
 export function SourceFields({
   connection,
   schema,

@@ -33,7 +33,10 @@ export function StageFrame({
                   <Link
                     to={item.to}
                     aria-current={item.current ? 'page' : undefined}
-                    className={`flex items-baseline gap-2 px-4 py-1 text-ink no-underline hover:bg-sunk ${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`}
+                    className={
+                      'flex items-baseline gap-2 px-4 py-1 text-ink no-underline hover:bg-sunk ' +
+                      `${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`
+                    }
                   >
                     <span className="min-w-0 flex-1 truncate" title={item.label}>
                       {item.label}

@@ -12,7 +12,10 @@ import { Line, RowsLines } from './WhyCard';
 
 type What = 'edit' | 'new' | 'delete';
 
-/** Tries a write as the person in Seen by: it is run and taken back, and its outcome told. And asks why any record is, or isn't, in their view. */
+/**
+ * Tries a write as the person in Seen by: it is run and taken back, and its outcome told. And asks why any record is,
+ * or isn't, in their view.
+ */
 export function Trying({
   table,
   records,

@@ -2,8 +2,8 @@ import { useCallback } from 'react';
 import { useSearchParams } from 'react-router';
 
 /**
- * What stands after the ? in the bench's address, and a way to change a part of it. The change is made to what stands there now and not to what was
- * rendered last: of two changes in quick succession none is lost.
+ * What stands after the ? in the bench's address, and a way to change a part of it. The change is made to what stands
+ * there now and not to what was rendered last: of two changes in quick succession none is lost.
  */
 export function useAddress(): [URLSearchParams, (change: (params: URLSearchParams) => void) => void] {
   const [params, setParams] = useSearchParams();

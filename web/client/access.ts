@@ -43,7 +43,7 @@ export function useSideBySide(
     queryFn: () =>
       ask<SideBySide>(
         'GET',
-        `${at(slug)}/side-by-side/${encodeURIComponent(table)}?${new URLSearchParams({ one: String(one), other: String(other), only: String(only) }).toString()}`,
+        `${at(slug)}/side-by-side/${encodeURIComponent(table)}?one=${one}&other=${other}&only=${String(only)}`,
       ),
   });
 }

@@ -204,7 +204,8 @@ export function useWhy(
     queryFn: () =>
       ask<Explanation>(
         'GET',
-        `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}${cell!.column === null ? '' : `?column=${encodeURIComponent(cell!.column)}`}`,
+        `${at(slug)}/as/${member}/why/${encodeURIComponent(cell!.table)}/${encodeURIComponent(cell!.id)}` +
+          `${cell!.column === null ? '' : `?column=${encodeURIComponent(cell!.column)}`}`,
       ),
   });
 }
@@ -356,7 +357,10 @@ function watch(watcher: () => void): () => void {
   return () => watchers.delete(watcher);
 }
 
-/** Whether edits of the portal are on their way to the server; while they are, the browser asks before it leaves the page. */
+/**
+ * Whether edits of the portal are on their way to the server; while they are, the browser asks before it leaves the
+ * page.
+ */
 export function useSaving(slug: string): boolean {
   const saving = useSyncExternalStore(watch, () => (waiting.get(slug) ?? 0) > 0);
   useEffect(() => {

@@ -26,7 +26,10 @@ export function useTableInfo(base: string, table: string) {
   });
 }
 
-/** Records page by page, each going on from the last by its keys. Their number is asked for beside them, so that the first rows of a large table don't wait for it. */
+/**
+ * Records page by page, each going on from the last by its keys. Their number is asked for beside them, so that the
+ * first rows of a large table don't wait for it.
+ */
 export function useGridRows(base: string, table: string, question: GridQuestion) {
   return useInfiniteQuery({
     queryKey: [base, 'grid', table, question],
@@ -35,7 +38,8 @@ export function useGridRows(base: string, table: string, question: GridQuestion)
     queryFn: ({ pageParam }) =>
       ask<ListPage>(
         'GET',
-        `${base}/records/${encodeURIComponent(table)}${listQueryString({ ...question, after: pageParam, size: pageSize })}&counted=false`,
+        `${base}/records/${encodeURIComponent(table)}` +
+          `${listQueryString({ ...question, after: pageParam, size: pageSize })}&counted=false`,
       ),
     getNextPageParam: (last) => last.next ?? undefined,
     refetchOnWindowFocus: false,
@@ -52,7 +56,8 @@ export function useGridTotal(base: string, table: string, { columns, filter, sea
       (
         await ask<ListAnswer>(
           'GET',
-          `${base}/records/${encodeURIComponent(table)}${listQueryString(Object.assign({ filter, search, size: 1 }, { columns }))}`,
+          `${base}/records/${encodeURIComponent(table)}` +
+            listQueryString(Object.assign({ filter, search, size: 1 }, { columns })),
         )
       ).total,
   });
@@ -109,7 +114,8 @@ export function useCandidates(base: string, table: string, relation: string | nu
     queryFn: () =>
       ask<{ candidates: Candidate[] }>(
         'GET',
-        `${base}/lookups/${encodeURIComponent(table)}/${encodeURIComponent(relation!)}?search=${encodeURIComponent(search)}`,
+        `${base}/lookups/${encodeURIComponent(table)}/${encodeURIComponent(relation!)}` +
+          `?search=${encodeURIComponent(search)}`,
       ),
   });
 }
@@ -121,5 +127,6 @@ export function exportAddress(
   format: string,
   guard: boolean,
 ): string {
-  return `/api${base}/exports/${encodeURIComponent(table)}${listQueryString({ ...question })}&format=${format}&guard=${guard}`;
+  const asked = listQueryString({ ...question });
+  return `/api${base}/exports/${encodeURIComponent(table)}${asked}&format=${format}&guard=${guard}`;
 }

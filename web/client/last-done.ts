@@ -1,6 +1,9 @@
 import { createContext, useContext, useMemo, useRef, useState } from 'react';
 
-/** Something that was done in this window and can be taken back. A change of the draft is undone by the server, which remembers it. */
+/**
+ * Something that was done in this window and can be taken back. A change of the draft is undone by the server, which
+ * remembers it.
+ */
 type Done =
   | 'draft'
   | {

@@ -1,8 +1,8 @@
 import type { QueryKey } from '@tanstack/react-query';
 
 /**
- * What was answered before is shown while a newer answer comes, as long as it is about the same thing: all of the key but its last part, the draft's
- * revision. Numbers of one table, person or role never stand under the name of another.
+ * What was answered before is shown while a newer answer comes, as long as it is about the same thing: all of the key
+ * but its last part, the draft's revision. Numbers of one table, person or role never stand under the name of another.
  */
 export function whileSame<T>(
   key: QueryKey,

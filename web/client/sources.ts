@@ -66,7 +66,10 @@ export function useFurtherSource(slug: string) {
   });
 }
 
-/** The tables of a source as its database has them, and which of them the portal may use: null for all. `name` is null for the portal's own. */
+/**
+ * The tables of a source as its database has them, and which of them the portal may use: null for all. `name` is null
+ * for the portal's own.
+ */
 export function useTableChoice(slug: string, name: string | null) {
   return useQuery({
     queryKey: ['builder', slug, 'table-choice', name],

@@ -19,7 +19,10 @@ interface EditorProps {
   onCancel: () => void;
 }
 
-/** The editor that fits a column's type, in place of its cell. Enter and Tab take what is typed, Escape leaves it as it was. */
+/**
+ * The editor that fits a column's type, in place of its cell. Enter and Tab take what is typed, Escape leaves it as it
+ * was.
+ */
 export function CellEditor({ base, info, column, text: first, title = null, onTake, onCancel }: EditorProps) {
   const [text, setText] = useState(first);
   const input = useRef<HTMLInputElement & HTMLSelectElement & HTMLTextAreaElement>(null);

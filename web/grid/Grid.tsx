@@ -60,7 +60,10 @@ const startWidth: Partial<Record<ColumnInfo['type'], number>> = {
 /** So many columns are shown before anybody has chosen. */
 const mostAtFirst = 30;
 
-/** A table to look through and to write in, over whatever the person may see of it. `base` is the API's address of their records. */
+/**
+ * A table to look through and to write in, over whatever the person may see of it. `base` is the API's address of their
+ * records.
+ */
 interface GridProps {
   base: string;
   table: string;
@@ -590,7 +593,10 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
                 >
                   <div
                     role="rowheader"
-                    className={`sticky left-0 z-[5] flex items-center gap-1 border-r border-line px-2 ${isPicked ? 'bg-lichen-wash' : 'bg-paper'}`}
+                    className={
+                      'sticky left-0 z-[5] flex items-center gap-1 border-r border-line px-2 ' +
+                      `${isPicked ? 'bg-lichen-wash' : 'bg-paper'}`
+                    }
                     style={{ width: markWidth }}
                   >
                     {record.id !== null && (
@@ -629,7 +635,13 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
                         aria-invalid={kept?.reason ? true : undefined}
                         aria-selected={holds(selection, index, c)}
                         title={kept?.reason ?? undefined}
-                        className={`relative flex items-center border-r border-line px-2 outline-none select-none ${holds(selection, index, c) && anchor ? 'bg-water-wash' : ''} ${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ${kept?.reason ? 'bg-iron-wash' : ''} ${isNumeric(column.type) && !titles.has(column.path) ? 'justify-end' : ''}`}
+                        className={
+                          'relative flex items-center border-r border-line px-2 outline-none select-none ' +
+                          `${holds(selection, index, c) && anchor ? 'bg-water-wash' : ''} ` +
+                          `${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ` +
+                          `${kept?.reason ? 'bg-iron-wash' : ''} ` +
+                          `${isNumeric(column.type) && !titles.has(column.path) ? 'justify-end' : ''}`
+                        }
                         style={{ width: header.headers[c]?.getSize() }}
                         onMouseDown={press(spot)}
                         onPointerEnter={drag(spot)}
@@ -698,7 +710,10 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
       <div className="flex min-h-9 items-center gap-3 px-3 py-1 text-sm">
         <span
           role={writes.said?.fault ? 'alert' : 'status'}
-          className={`min-w-0 flex-1 ${writes.said?.fault || faultAt(data, shown, active, writes.unkept) ? 'font-medium text-iron' : 'text-soft'}`}
+          className={
+            'min-w-0 flex-1 ' +
+            (writes.said?.fault || faultAt(data, shown, active, writes.unkept) ? 'font-medium text-iron' : 'text-soft')
+          }
         >
           {faultAt(data, shown, active, writes.unkept) || writes.said?.text}
         </span>

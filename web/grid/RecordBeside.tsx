@@ -31,7 +31,10 @@ export function RecordBeside({
   return (
     <aside
       aria-label={id === null ? 'New record' : 'Record'}
-      className="grid w-80 shrink-0 content-start gap-3 scroll-pb-16 overflow-y-auto border-y border-l border-line bg-paper p-3"
+      className={
+        'grid w-80 shrink-0 content-start gap-3 scroll-pb-16 overflow-y-auto border-y border-l border-line ' +
+        'bg-paper p-3'
+      }
     >
       <div className="flex items-center gap-2">
         <h2 className="flex-1 text-base">

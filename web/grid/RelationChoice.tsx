@@ -96,7 +96,8 @@ export function RelationChoice({
         {...box.getMenuProps({ 'aria-label': label })}
         className={
           box.isOpen
-            ? 'absolute top-full left-0 z-20 max-h-56 min-w-56 overflow-y-auto border border-line-strong bg-paper text-sm shadow-none'
+            ? 'absolute top-full left-0 z-20 max-h-56 min-w-56 overflow-y-auto border border-line-strong ' +
+              'bg-paper text-sm shadow-none'
             : ''
         }
       >
@@ -105,7 +106,10 @@ export function RelationChoice({
             <li
               key={String(each.value)}
               {...box.getItemProps({ item: each, index })}
-              className={`flex cursor-pointer justify-between gap-3 px-2 py-1 ${box.highlightedIndex === index ? 'bg-water-wash' : ''}`}
+              className={
+                'flex cursor-pointer justify-between gap-3 px-2 py-1 ' +
+                `${box.highlightedIndex === index ? 'bg-water-wash' : ''}`
+              }
             >
               <span className="truncate">{each.label}</span>
               {each.label !== String(each.value) && <span className="text-soft">{String(each.value)}</span>}

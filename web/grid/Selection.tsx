@@ -136,7 +136,10 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
                 event.preventDefault();
                 onClosed();
               }}
-              className="fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 rounded-stone border border-line-strong bg-paper p-5 text-ink"
+              className={
+                'fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 ' +
+                'rounded-stone border border-line-strong bg-paper p-5 text-ink'
+              }
             >
               <AlertDialog.Title className="text-lg">Delete {noun(picked.size)}?</AlertDialog.Title>
               <AlertDialog.Description>

@@ -23,7 +23,10 @@ export interface Unkept {
 
 type Step = { label: string; undo: () => Promise<void> };
 
-/** What a grid writes, over a table whose `relations` are these columns: with the cells that were refused, a sentence on what was done, and the way back. */
+/**
+ * What a grid writes, over a table whose `relations` are these columns: with the cells that were refused, a sentence on
+ * what was done, and the way back.
+ */
 export function useWrites(base: string, table: string, onChanged: () => void, relations: readonly string[] = []) {
   const client = useQueryClient();
   const [unkept, setUnkept] = useState<ReadonlyMap<string, Unkept>>(new Map());
@@ -264,7 +267,8 @@ export function useWrites(base: string, table: string, onChanged: () => void, re
       );
       if (refused.length > 0)
         say(
-          `${gone.length} of ${whole.length} deleted. ${refused.slice(0, 3).join(' ')}${refused.length > 3 ? ` And ${refused.length - 3} more.` : ''}`,
+          `${gone.length} of ${whole.length} deleted. ` +
+            `${refused.slice(0, 3).join(' ')}${refused.length > 3 ? ` And ${refused.length - 3} more.` : ''}`,
           true,
         );
       else say(`${records(gone.length)} deleted.`);

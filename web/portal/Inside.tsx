@@ -48,7 +48,8 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const href = useCallback(
     (to: Spot): string => {
       const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
-      return `/p/${slug}/${to.page}${to.record === null ? '' : `/${encodeURIComponent(to.record)}`}${query.size ? `?${query.toString()}` : ''}`;
+      const record = to.record === null ? '' : `/${encodeURIComponent(to.record)}`;
+      return `/p/${slug}/${to.page}${record}${query.size ? `?${query.toString()}` : ''}`;
     },
     [slug],
   );
@@ -107,7 +108,9 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
 function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white">
+      <DropdownMenu.Trigger
+        className={'inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white'}
+      >
         {me.member.name} <ChevronDown size={15} aria-hidden />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

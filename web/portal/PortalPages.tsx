@@ -24,7 +24,10 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
                 key={each.id}
                 to={{ page: each.id, record: null, query: plainQuery }}
                 aria-current={each.id === spot.page ? 'page' : undefined}
-                className={`inline-flex items-center py-3 text-white no-underline border-b-3 ${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`}
+                className={
+                  'inline-flex items-center py-3 text-white no-underline border-b-3 ' +
+                  `${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`
+                }
               >
                 {each.title}
               </SpotLink>
@@ -46,7 +49,9 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
       {page && (
         <div className={`flex-1 grid ${beside ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}>
           <main
-            className={`grid content-start gap-4 p-4 @min-[560px]:p-6 pb-20 ${beside ? 'hidden @min-[1000px]:grid' : ''}`}
+            className={
+              'grid content-start gap-4 p-4 @min-[560px]:p-6 pb-20 ' + (beside ? 'hidden @min-[1000px]:grid' : '')
+            }
           >
             <div>
               <h1>{page.title}</h1>
@@ -81,7 +86,10 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
             key={each.id}
             to={{ page: each.id, record: null, query: plainQuery }}
             aria-current={each.id === spot.page ? 'page' : undefined}
-            className={`flex-1 min-w-max px-3 py-3 text-center text-sm no-underline ${each.id === spot.page ? 'font-bold text-ink shadow-[inset_0_3px_0_var(--lichen)]' : 'text-soft'}`}
+            className={
+              'flex-1 min-w-max px-3 py-3 text-center text-sm no-underline ' +
+              `${each.id === spot.page ? 'font-bold text-ink shadow-[inset_0_3px_0_var(--lichen)]' : 'text-soft'}`
+            }
           >
             {each.title}
           </SpotLink>

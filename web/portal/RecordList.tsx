@@ -115,7 +115,10 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
                 <tr
                   key={record.id}
                   aria-current={current || undefined}
-                  className={`border-b border-line last:border-0 hover:bg-sunk cursor-pointer ${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`}
+                  className={
+                    'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
+                    `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
+                  }
                   onClick={(event) => {
                     if (!(event.target as HTMLElement).closest('a,button')) go(open);
                   }}
@@ -155,7 +158,10 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
             <SpotLink
               to={{ ...spot, record: record.id }}
               aria-current={record.id === spot.record || undefined}
-              className={`grid gap-0.5 px-3 py-2.5 text-ink no-underline ${record.id === spot.record ? 'bg-water-wash' : ''}`}
+              className={
+                'grid gap-0.5 px-3 py-2.5 text-ink no-underline ' +
+                `${record.id === spot.record ? 'bg-water-wash' : ''}`
+              }
             >
               <span className="font-semibold">
                 <ListCell column={title!} record={record} answer={answer} />
@@ -227,7 +233,10 @@ function SortHead({ column, initial }: { column: ColumnInfo; initial: SectionInf
     <th
       scope="col"
       aria-sort={direction}
-      className={`px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`}
+      className={
+        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' +
+        `${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`
+      }
     >
       {column.sortable ? (
         <button

@@ -2,7 +2,10 @@ import { Component, type ErrorInfo, type ReactNode } from 'react';
 import { Button } from './Button';
 import { Notice } from './Notice';
 
-/** Keeps a fault of one part of a screen to that part: it says what happened and offers to try again; the rest, and what was typed there, stays. `at` names what is shown: a new one begins anew. */
+/**
+ * Keeps a fault of one part of a screen to that part: it says what happened and offers to try again; the rest, and what
+ * was typed there, stays. `at` names what is shown: a new one begins anew.
+ */
 export class Boundary extends Component<
   { at: string; what: string; children: ReactNode },
   { fault: Error | null; at: string }

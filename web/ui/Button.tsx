@@ -10,7 +10,11 @@ const looks: Record<Weight, string> = {
 };
 
 export function buttonLook(weight: Weight, small = false): string {
-  return `inline-flex items-center justify-center gap-1.5 rounded-stone border font-semibold whitespace-nowrap no-underline transition-colors disabled:opacity-50 disabled:pointer-events-none ${small ? 'px-2 py-0.5 text-sm min-h-7' : 'px-3 py-1 min-h-9'} ${looks[weight]}`;
+  return (
+    'inline-flex items-center justify-center gap-1.5 rounded-stone border font-semibold whitespace-nowrap ' +
+    'no-underline transition-colors disabled:opacity-50 disabled:pointer-events-none ' +
+    `${small ? 'px-2 py-0.5 text-sm min-h-7' : 'px-3 py-1 min-h-9'} ${looks[weight]}`
+  );
 }
 
 /** A button in one of our four weights. */

@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { cellText } from './Cell';
 
-/** What people read in a cell, with the signs that the locale of whoever runs this has between groups and before decimals (ECMA-402, formatToParts). */
+/**
+ * What people read in a cell, with the signs that the locale of whoever runs this has between groups and before
+ * decimals (ECMA-402, formatToParts).
+ */
 const sign = (type: string) =>
   new Intl.NumberFormat().formatToParts(1_234_567.5).find((part) => part.type === type)!.value;
 const here = (text: string) => text.replaceAll(/[,.]/g, (each) => (each === ',' ? sign('group') : sign('decimal')));

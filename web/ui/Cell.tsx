@@ -2,7 +2,9 @@ import type { ColumnType } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { Mark } from './Mark';
 
-/** A value of a record as people read it, in their own locale. The numbers of what `identifies` are written as they are. */
+/**
+ * A value of a record as people read it, in their own locale. The numbers of what `identifies` are written as they are.
+ */
 export function cellText(type: ColumnType, value: Value | undefined, identifies = false): string {
   if (value === null || value === undefined) return '';
   switch (type) {

@@ -58,7 +58,10 @@ export function Arch({ size = 30 }: { size?: number }) {
     <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden className="shrink-0">
       <path
         fill="var(--ink)"
-        d="M3 28V17h7v11zM22 28V17h7v11zM3 16a13 13 0 0 1 4-8l5 5a6 6 0 0 0-2 3zM29 16a13 13 0 0 0-4-8l-5 5a6 6 0 0 1 2 3z"
+        d={
+          'M3 28V17h7v11zM22 28V17h7v11zM3 16a13 13 0 0 1 4-8l5 5a6 6 0 0 0-2 3zM29 16a13 13 0 0 0-4-8l-5 5a6 6 ' +
+          '0 0 1 2 3z'
+        }
       />
       <path fill="var(--lichen)" d="M8 7a13 13 0 0 1 16 0l-4.500 5.400a6 6 0 0 0-7 0z" />
     </svg>

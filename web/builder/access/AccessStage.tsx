@@ -18,7 +18,10 @@ import { RuleScreen, ruleScreens, type RuleScreenName } from './RuleScreen';
 import { levels, setStones, type Stone } from './set-level';
 import { StoneGrid, type GridChoice } from './StoneGrid';
 
-/** Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every table. */
+/**
+ * Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every
+ * table.
+ */
 export default function AccessStage() {
   const { object, to, draft, catalogue } = useBench();
   const screen = object?.startsWith('~') ? (object.slice(1) as RuleScreenName) : null;
@@ -131,7 +134,8 @@ function AccessGrid() {
     if (stones.length === 0) return;
     const one = stones.length === 1 ? stones[0]! : null;
     const label = one
-      ? `Make ${one.table.name}.${one.column} ${one.level} for ${draft.roles.find((each) => each.id === one.role)?.name}`
+      ? `Make ${one.table.name}.${one.column} ${one.level} for ` +
+        `${draft.roles.find((each) => each.id === one.role)?.name}`
       : `Set ${stones.length} stones`;
     void edit(label, (next) =>
       setLeft(setStones(next, stones, (of: Table, id) => ownRows(draft, catalogue, of, id)[0] ?? elseRows, excepting)),
@@ -255,8 +259,9 @@ function AccessGrid() {
           <p className="p-4 text-soft">
             Choose a table's cell to set which rows a role sees and what it may do, or open the table and choose a
             stone. By keyboard: arrows move, with <kbd className="key">Shift</kbd> they take several,{' '}
-            <kbd className="key">0</kbd> to <kbd className="key">3</kbd> set the level, <kbd className="key">Enter</kbd>{' '}
-            opens it here, <kbd className="key">Ctrl C</kbd> and <kbd className="key">Ctrl V</kbd> copy.
+            <kbd className="key">0</kbd> to <kbd className="key">3</kbd> set the level, and{' '}
+            <kbd className="key">Enter</kbd> opens it here, <kbd className="key">Ctrl C</kbd> and{' '}
+            <kbd className="key">Ctrl V</kbd> copy.
           </p>
         )}
       </div>
@@ -271,7 +276,10 @@ type Role = { id: string; name: string };
 function everyRowWords(stones: Stone[], roles: Role[]): string {
   const tables = new Set(stones.map((stone) => stone.table.name));
   const names = [...new Set(stones.map((stone) => roles.find((each) => each.id === stone.role)?.name ?? stone.role))];
-  return `Let ${names.length === 1 ? names[0] : `${names.length} roles`} see every row of ${tables.size === 1 ? [...tables][0] : `these ${tables.size} tables`}`;
+  return (
+    `Let ${names.length === 1 ? names[0] : `${names.length} roles`} see every row of ` +
+    `${tables.size === 1 ? [...tables][0] : `these ${tables.size} tables`}`
+  );
 }
 
 function exceptWords(stones: LaidStone[], roles: Role[]): string {
@@ -307,7 +315,8 @@ function leftWords(draft: PortalDefinition, left: LaidStone[]): string {
     closed.length > 0 ? `The ceiling lets nobody read ${some(closed)}.` : '',
     rowless.length > 0 ? `Not as asked, since no rows are seen yet: ${some(rowless)}. Say first which.` : '',
     masked.length > 0
-      ? `${masked.length === 1 ? 'One column stays' : `${masked.length} columns stay`} masked: ${some(masked)}. Laying stones takes no mask off; a mask on a data class is set under Masks.`
+      ? `${masked.length === 1 ? 'One column stays' : `${masked.length} columns stay`} masked: ${some(masked)}. ` +
+        'Laying stones takes no mask off; a mask on a data class is set under Masks.'
       : '',
   ]
     .filter(Boolean)

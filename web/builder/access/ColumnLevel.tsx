@@ -8,6 +8,9 @@ import { useBench } from '../bench-context';
 import { maskLeaves, MaskSettings } from './MaskSettings';
 import { levelOf, levels, setLevel, setMask } from './set-level';
 
+/** The focus of a hidden radio button, drawn around what stands beside it. */
+const focusBeside = 'peer-focus-visible:outline-2 outline-offset-4 outline-water';
+
 /** The level of one column for one role, and how it is masked. */
 export function ColumnLevel({
   table,
@@ -51,7 +54,11 @@ export function ColumnLevel({
           {levels.map((each) => (
             <label
               key={each}
-              className={`inline-flex cursor-pointer items-center gap-2 rounded-stone border px-2.5 py-1 ${each === level ? 'border-line-strong bg-sunk font-semibold' : 'border-line'} ${each === 'editable' && fixed ? 'opacity-50' : ''}`}
+              className={
+                'inline-flex cursor-pointer items-center gap-2 rounded-stone border px-2.5 py-1 ' +
+                `${each === level ? 'border-line-strong bg-sunk font-semibold' : 'border-line'} ` +
+                `${each === 'editable' && fixed ? 'opacity-50' : ''}`
+              }
             >
               <input
                 type="radio"
@@ -62,7 +69,7 @@ export function ColumnLevel({
                 disabled={!sees || (each === 'editable' && fixed)}
                 onChange={() => choose(each)}
               />
-              <span className="inline-flex items-center gap-2 peer-focus-visible:outline-2 outline-offset-4 outline-water">
+              <span className={`inline-flex items-center gap-2 ${focusBeside}`}>
                 <Stones level={each} />
                 {each}
               </span>

@@ -15,8 +15,8 @@ import { ConditionText } from './ConditionText';
 import { NoMember, RowAlone, Sentence } from './Sentence';
 
 /**
- * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One that stands
- * `alone` speaks of the row's own columns and fixed values only, and is the same for everyone.
+ * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One
+ * that stands `alone` speaks of the row's own columns and fixed values only, and is the same for everyone.
  */
 export function ConditionEditor({
   table: whole,

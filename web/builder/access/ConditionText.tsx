@@ -67,7 +67,10 @@ export function ConditionText({
             <button
               key={word}
               type="button"
-              className="min-h-6 rounded-stone border border-line bg-sunk px-1.5 font-code text-xs hover:border-line-strong"
+              className={
+                'min-h-6 rounded-stone border border-line bg-sunk px-1.5 font-code text-xs ' +
+                'hover:border-line-strong'
+              }
               onClick={() => take(word)}
             >
               {word}

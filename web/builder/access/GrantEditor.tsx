@@ -48,7 +48,10 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
             type="button"
             aria-pressed={each === operation}
             onClick={() => goTo(each)}
-            className={`rounded-stone border px-2.5 py-0.5 text-sm ${each === operation ? 'border-night bg-night text-white' : 'border-line-strong bg-paper hover:bg-sunk'}`}
+            className={
+              'rounded-stone border px-2.5 py-0.5 text-sm ' +
+              `${each === operation ? 'border-night bg-night text-white' : 'border-line-strong bg-paper hover:bg-sunk'}`
+            }
           >
             <span className="font-semibold">{each}</span>{' '}
             <span className={each === operation ? '' : 'text-soft'}>{stateOf(grant, each)}</span>

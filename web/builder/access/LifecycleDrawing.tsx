@@ -26,7 +26,10 @@ interface Point {
 type Way = Edge<{ points: Point[]; at: Point; name: string }>;
 const edgeTypes = { way: WayOfMove };
 
-/** States from left to right with the moves between them. Said to screen readers as a sentence; it is changed in the table below. */
+/**
+ * States from left to right with the moves between them. Said to screen readers as a sentence; it is changed in the
+ * table below.
+ */
 export default function LifecycleDrawing({ states, lifecycle }: { states: readonly string[]; lifecycle: Lifecycle }) {
   const { draft } = useBench();
   const { nodes, edges, width, height } = useMemo(

@@ -2,7 +2,10 @@ import { maskAsked, maskStyleNames, maskTakes, type Mask, type MaskStyleName } f
 import type { Column } from '../../../core/table/catalogue';
 import { maskChoices } from './mask-choices';
 
-/** What stays of a value: the style and its settings. Only styles that take the column's type, where one column is meant. */
+/**
+ * What stays of a value: the style and its settings. Only styles that take the column's type, where one column is
+ * meant.
+ */
 export function MaskSettings({
   mask,
   column,
@@ -135,5 +138,8 @@ export function maskLeaves(mask: Mask): string {
   const asked = maskAsked(mask);
   if (!asked) return 'Nobody can filter, sort, search or group by it.';
   if (asked.equalityOnly) return 'It can be filtered and grouped by for the same value; not sorted or searched.';
-  return `It can be filtered, sorted and grouped by what is left: ${asked.type === 'whole number' || asked.type === 'decimal' ? 'a number' : 'a text'}; not by the value.`;
+  return (
+    'It can be filtered, sorted and grouped by what is left: ' +
+    `${asked.type === 'whole number' || asked.type === 'decimal' ? 'a number' : 'a text'}; not by the value.`
+  );
 }

@@ -13,7 +13,10 @@ import { maskLeaves, MaskSettings } from './MaskSettings';
 import { ForWhom, RoleTicks } from './RoleTicks';
 import { freeId } from '../../../core/definition/free-id';
 
-/** Every mask of the draft: on a column or a data class, for whom, with its exceptions and what it leaves of real values. */
+/**
+ * Every mask of the draft: on a column or a data class, for whom, with its exceptions and what it leaves of real
+ * values.
+ */
 export function Masks() {
   const { draft, catalogue, edit } = useBench();
   const add = (

@@ -55,7 +55,8 @@ export function Promises() {
         >
           {broken === 0
             ? 'Every promise is kept.'
-            : `${broken} of ${counted(tested.data.outcomes.length, 'promise')} ${broken === 1 ? 'is' : 'are'} broken. Publishing asks for a reason then.`}
+            : `${broken} of ${counted(tested.data.outcomes.length, 'promise')} ${broken === 1 ? 'is' : 'are'} ` +
+              'broken. Publishing asks for a reason then.'}
         </Notice>
       )}
       <ul className="grid gap-2">
@@ -134,7 +135,10 @@ function PromiseLine({
   const sentence = promiseSentence(promise, draft);
   return (
     <li
-      className={`rounded-stone border border-l-4 border-line ${outcome && !outcome.kept ? 'border-l-iron' : 'border-l-lichen'} p-3`}
+      className={
+        'rounded-stone border border-l-4 border-line ' +
+        `${outcome && !outcome.kept ? 'border-l-iron' : 'border-l-lichen'} p-3`
+      }
     >
       <div className="flex flex-wrap items-start gap-3">
         <span className="mt-0.5">

@@ -22,7 +22,9 @@ export const ruleScreens = {
   masks: {
     title: 'Masks',
     count: (draft) => draft.masks.length,
-    says: 'A mask hides a column, or all columns of a data class, wholly or in part. Where several hold for a role, the one that shows least decides.',
+    says:
+      'A mask hides a column, or all columns of a data class, wholly or in part. Where several hold for a role, ' +
+      'the one that shows least decides.',
     Body: Masks,
   },
   fences: {
@@ -40,7 +42,9 @@ export const ruleScreens = {
   lifecycles: {
     title: 'Lifecycles',
     count: (draft) => draft.lifecycles?.length ?? 0,
-    says: 'A column of states changes by moves alone: who may take a record from which state to which, when, and with what filled in.',
+    says:
+      'A column of states changes by moves alone: who may take a record from which state to which, when, and ' +
+      'with what filled in.',
     Body: Lifecycles,
   },
   promises: {
@@ -52,13 +56,17 @@ export const ruleScreens = {
   who: {
     title: 'Who sees what',
     count: () => undefined,
-    says: 'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and through which role.',
+    says:
+      'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and ' +
+      'through which role.',
     Body: WhoSeesWhat,
   },
   compare: {
     title: 'Side by side',
     count: () => undefined,
-    says: 'One table or page as two persons get it: how many rows, those that just one has, and the cells that are not the same.',
+    says:
+      'One table or page as two persons get it: how many rows, those that just one has, and the cells that are ' +
+      'not the same.',
     Body: SideBySideScreen,
   },
 } satisfies Record<string, Screen>;

@@ -26,7 +26,10 @@ const widths = { name: 200, role: 134 };
 /** More roles than these are drawn only where they are in sight. */
 const fewRoles = 8;
 
-/** Tables opening into columns, against roles. One tab stop; the arrows move, with Shift they take a block, 0 to 3 lay that many courses. */
+/**
+ * Tables opening into columns, against roles. One tab stop; the arrows move, with Shift they take a block, 0 to 3 lay
+ * that many courses.
+ */
 export function StoneGrid({
   draft,
   rows,
@@ -254,7 +257,9 @@ export function StoneGrid({
     },
   });
   const tab = (row: number, column: number) => (row === at.row && column === at.column ? 0 : -1);
-  const template = `${widths.name}px repeat(${roles.length}, ${roles.length > fewRoles ? `${widths.role}px` : `minmax(${widths.role}px, 1fr)`})`;
+  const template =
+    `${widths.name}px repeat(${roles.length}, ` +
+    `${roles.length > fewRoles ? `${widths.role}px` : `minmax(${widths.role}px, 1fr)`})`;
   return (
     <div ref={scroll} className="min-h-0 flex-1 overflow-auto">
       <div
@@ -305,12 +310,17 @@ export function StoneGrid({
                 key={item.key}
                 role="row"
                 aria-rowindex={i + 2}
-                className={`absolute top-0 left-0 grid w-full border-b border-line ${row.kind === 'table' ? 'bg-sunk' : ''}`}
+                className={
+                  'absolute top-0 left-0 grid w-full border-b border-line ' + `${row.kind === 'table' ? 'bg-sunk' : ''}`
+                }
                 style={{ gridTemplateColumns: template, height: item.size, transform: `translateY(${item.start}px)` }}
               >
                 <div
                   role="rowheader"
-                  className={`sticky left-0 z-5 flex min-w-0 items-center gap-1 ${row.kind === 'table' ? 'bg-sunk px-2' : 'bg-paper pl-8 pr-2'}`}
+                  className={
+                    'sticky left-0 z-5 flex min-w-0 items-center gap-1 ' +
+                    `${row.kind === 'table' ? 'bg-sunk px-2' : 'bg-paper pl-8 pr-2'}`
+                  }
                   aria-expanded={row.kind === 'table' ? row.open : undefined}
                   {...spotProps(i, -1)}
                   tabIndex={tab(i, -1)}
@@ -362,7 +372,15 @@ export function StoneGrid({
                       {...spotProps(i, j)}
                       tabIndex={tab(i, j)}
                       onKeyDown={onKey}
-                      className={`m-px flex min-w-0 scroll-mt-10 scroll-ml-52 cursor-pointer items-center gap-2 rounded-stone px-1.5 text-sm hover:bg-water-wash ${isChosen ? 'bg-water-wash outline-2 -outline-offset-1 outline-water' : anchor !== null && isIn(i, j) ? 'bg-lichen-wash' : ''}`}
+                      className={
+                        'm-px flex min-w-0 scroll-mt-10 scroll-ml-52 cursor-pointer items-center gap-2 ' +
+                        'rounded-stone px-1.5 text-sm hover:bg-water-wash ' +
+                        (isChosen
+                          ? 'bg-water-wash outline-2 -outline-offset-1 outline-water'
+                          : anchor !== null && isIn(i, j)
+                            ? 'bg-lichen-wash'
+                            : '')
+                      }
                       // Pressing with Shift takes a block from where the focus is: it must not move there first.
                       onMouseDown={(event) => {
                         if (event.shiftKey) event.preventDefault();
@@ -410,7 +428,9 @@ function TableCell({ grant }: { grant: Grant | undefined }) {
       <span className={`block truncate ${words === 'nothing' ? 'text-soft' : 'font-semibold'}`}>{words}</span>
       {grant?.see && (
         <span
-          className={`block truncate text-xs ${grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft'}`}
+          className={
+            'block truncate text-xs ' + (grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft')
+          }
         >
           {sentenceOf(grant)}
         </span>

@@ -26,7 +26,10 @@ const words = [
   ':member.',
 ];
 
-/** Goes on with the word before the caret: columns and relations along a path, facts of the member after `:member.`, choices within quotes, and the language's own words. */
+/**
+ * Goes on with the word before the caret: columns and relations along a path, facts of the member after `:member.`,
+ * choices within quotes, and the language's own words.
+ */
 export function completions(
   text: string,
   caret: number,

@@ -29,7 +29,9 @@ export function readShow(text: string | null): GridFilter['show'] {
     : 'all';
 }
 
-/** The lines for the roles that stand there. With a filter only what answers it, each table open on the columns that do. */
+/**
+ * The lines for the roles that stand there. With a filter only what answers it, each table open on the columns that do.
+ */
 export function gridRows(
   draft: PortalDefinition,
   catalogue: Catalogue,

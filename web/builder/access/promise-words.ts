@@ -38,5 +38,9 @@ export function promiseSentence(promise: PortalPromise, draft: PortalDefinition)
           : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
   if (promise.says === 'sees exactly')
     return `${subject} sees exactly ${counted(promise.records, 'record')} of ${promise.table}`;
-  return `${subject} ${promise.says} ${promise.operation} ${promise.table}${promise.column ? `.${promise.column}` : ''}${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`;
+  return (
+    `${subject} ${promise.says} ${promise.operation} ` +
+    `${promise.table}${promise.column ? `.${promise.column}` : ''}` +
+    `${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`
+  );
 }

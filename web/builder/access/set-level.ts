@@ -15,7 +15,9 @@ export function levelOf(draft: PortalDefinition, table: Table, role: string, col
   return grant.edit?.columns.includes(column) ? 'editable' : 'shown';
 }
 
-/** Whether a column can be editable at all: a key's parts can't, nor what the database fills, nor what a ceiling closes. */
+/**
+ * Whether a column can be editable at all: a key's parts can't, nor what the database fills, nor what a ceiling closes.
+ */
 export function canBeEdited(table: Table, column: string): boolean {
   return (
     table.ceiling?.columns?.[column] === undefined &&
@@ -33,10 +35,10 @@ export interface Stone {
 }
 
 /**
- * Sets stones in a copy of the draft. A role that sees no rows of a table yet gets those that `rowsFor` gives; where that is null its stones
- * stay hidden, for a stone without rows would show nothing, and with every row too much. Gives the stones that did not become what they were to
- * be: those, and columns that a mask veils. Laying stones never takes a mask off; `excepting`, pressed on purpose, takes the role out of the masks on the
- * columns themselves.
+ * Sets stones in a copy of the draft. A role that sees no rows of a table yet gets those that `rowsFor` gives; where
+ * that is null its stones stay hidden, for a stone without rows would show nothing, and with every row too much. Gives
+ * the stones that did not become what they were to be: those, and columns that a mask veils. Laying stones never takes
+ * a mask off; `excepting`, pressed on purpose, takes the role out of the masks on the columns themselves.
  */
 export function setStones<S extends Stone & { level: Level }>(
   draft: PortalDefinition,
@@ -72,7 +74,10 @@ export function setStones<S extends Stone & { level: Level }>(
   return left;
 }
 
-/** Sets a column's level for one role in a copy of the draft; other roles keep what they have. The role must see rows already. */
+/**
+ * Sets a column's level for one role in a copy of the draft; other roles keep what they have. The role must see rows
+ * already.
+ */
 export function setLevel(draft: PortalDefinition, table: Table, role: string, column: string, level: Level): void {
   const grant = draft.access[table.name]![role]!;
   const inTableOrder = (names: Set<string>) => table.columns.map((each) => each.name).filter((name) => names.has(name));
@@ -88,7 +93,10 @@ export function setLevel(draft: PortalDefinition, table: Table, role: string, co
   if (level === 'masked') mask(draft, table, column, role);
 }
 
-/** Takes the role out of every mask on the column itself. A mask on its data class stays: it holds for other columns too. */
+/**
+ * Takes the role out of every mask on the column itself. A mask on its data class stays: it holds for other columns
+ * too.
+ */
 function unmask(draft: PortalDefinition, table: string, column: string, role: string): void {
   for (const rule of draft.masks) {
     if ('dataClass' in rule || rule.table !== table || rule.column !== column) continue;
@@ -148,8 +156,8 @@ export function setGrant(
 }
 
 /**
- * Gives one role what another has: its grants, and its place in masks, fences, stamps and moves, on one table or on all; what it had there
- * goes. Masks on a data class follow only where all tables do.
+ * Gives one role what another has: its grants, and its place in masks, fences, stamps and moves, on one table or on
+ * all; what it had there goes. Masks on a data class follow only where all tables do.
  */
 export function copyRules(draft: PortalDefinition, from: string, to: string, only: string | null): void {
   for (const table of only === null ? Object.keys(draft.access) : [only])

@@ -109,7 +109,10 @@ function BrokenPromises() {
             promise && (
               <li
                 key={outcome.id}
-                className="grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 border-l-iron px-4 py-3"
+                className={
+                  'grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line ' +
+                  'border-l-4 border-l-iron px-4 py-3'
+                }
               >
                 <div>
                   <p className="font-semibold break-words">{promiseSentence(promise, draft)}</p>
@@ -147,7 +150,10 @@ function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[];
   const [asking, setAsking] = useState(false);
   return (
     <li
-      className={`grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 px-4 py-3 ${finding.severity === 'leak' ? 'border-l-iron' : 'border-l-ochre-fill'}`}
+      className={
+        'grid grid-cols-[minmax(0,1fr)_auto] items-start gap-x-4 rounded-stone border border-line border-l-4 ' +
+        `px-4 py-3 ${finding.severity === 'leak' ? 'border-l-iron' : 'border-l-ochre-fill'}`
+      }
     >
       <div>
         <p className="font-semibold break-words">{finding.title}</p>

@@ -8,7 +8,10 @@ import { Button, buttonLook } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { JobProgress } from './JobProgress';
 
-/** Takes records out: text at once, as it is read; a spreadsheet, or what is large, as a job whose file is kept for a day. */
+/**
+ * Takes records out: text at once, as it is read; a spreadsheet, or what is large, as a job whose file is kept for a
+ * day.
+ */
 export function ExportAction({
   slug,
   table,

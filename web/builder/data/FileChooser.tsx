@@ -93,7 +93,10 @@ function Facts({ read: { facts, rows, columns }, onSheet }: { read: ReadFile; on
 function described(facts: FileFacts): string {
   if (facts.format !== 'delimited text')
     return facts.format === 'spreadsheet' ? 'from a spreadsheet' : `from ${facts.format}`;
-  return `in ${facts.encoding}, divided by ${delimiterWords[facts.delimiter!]}, ${facts.headed ? 'the first line names the columns' : 'without a line that names the columns'}`;
+  return (
+    `in ${facts.encoding}, divided by ${delimiterWords[facts.delimiter!]}, ` +
+    `${facts.headed ? 'the first line names the columns' : 'without a line that names the columns'}`
+  );
 }
 
 /** What a column of the file looks like, and what to look at. */

@@ -190,7 +190,9 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
   );
 }
 
-/** The types that every value fits stand first; one choice only where a few values stand in the column again and again. */
+/**
+ * The types that every value fits stand first; one choice only where a few values stand in the column again and again.
+ */
 function TypeChoice({
   column,
   found,

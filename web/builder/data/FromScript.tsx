@@ -60,7 +60,10 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
         </div>
         <Field
           label="Script"
-          hint="CREATE TABLE, and INSERT … VALUES for rows. A dump's own lines are passed over; anything else is refused."
+          hint={
+            "CREATE TABLE, and INSERT … VALUES for rows. A dump's own lines are passed over; anything else is " +
+            'refused.'
+          }
         >
           {(ids) => (
             <textarea

@@ -31,7 +31,10 @@ import { FileChooser, Samples, useFileChoice } from './FileChooser';
 import { isOver, JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';
 
-/** A file goes into a table that is there: its columns are told once, what would come of it is shown, and then it is done. */
+/**
+ * A file goes into a table that is there: its columns are told once, what would come of it is shown, and then it is
+ * done.
+ */
 export function ImportIntoTable({ table }: { table: Table }) {
   const { slug } = useBench();
   const choice = useFileChoice(slug);

@@ -1,7 +1,10 @@
 import { dateNotations, notationExamples, type Notation } from '../../../core/table/notation';
 import { notationsOf } from '../../../core/table/read-cell';
 
-/** How the dates or numbers of a column are written; `asked` where the values show that there is more than one way to read them. Nothing for types that are written in one way. */
+/**
+ * How the dates or numbers of a column are written; `asked` where the values show that there is more than one way to
+ * read them. Nothing for types that are written in one way.
+ */
 export function NotationChoice({
   header,
   type,

@@ -5,7 +5,10 @@ import { counted } from '../../../core/text/counted';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench-context';
 
-/** Of a column of a saved query: what it is made of, whose data class and masks it therefore keeps, and the builder's word that it is not that any more. */
+/**
+ * Of a column of a saved query: what it is made of, whose data class and masks it therefore keeps, and the builder's
+ * word that it is not that any more.
+ */
 export function QueryColumn({ table, column }: { table: Table; column: Column }) {
   const { draft, edit } = useBench();
   const [asking, setAsking] = useState(false);
@@ -44,7 +47,9 @@ export function QueryColumn({ table, column }: { table: Table; column: Column })
       {apart === undefined ? (
         <span className="block">
           {kept || masks > 0
-            ? `keeps ${[kept ? `the class ${kept}` : '', masks > 0 ? counted(masks, 'mask') : ''].filter(Boolean).join(' and ')} of these. `
+            ? 'keeps ' +
+              [kept ? `the class ${kept}` : '', masks > 0 ? counted(masks, 'mask') : ''].filter(Boolean).join(' and ') +
+              ' of these. '
             : ''}
           {!asking && (
             <button

@@ -4,7 +4,10 @@ import type { Column, Relation, Table } from '../../../core/table/catalogue';
 import { relationName } from '../../../core/table/relation-name';
 import { useBench } from '../bench-context';
 
-/** A relation that neither the database nor its names tell: to any column, also of another source, whose values tell records apart. */
+/**
+ * A relation that neither the database nor its names tell: to any column, also of another source, whose values tell
+ * records apart.
+ */
 export function RelateByHand({
   table,
   column,

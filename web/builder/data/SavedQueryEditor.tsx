@@ -147,7 +147,7 @@ export function SavedQuery({ table, onGone }: { table: Table; onGone: () => void
   return (
     <div className="grid gap-2 p-4 pb-2">
       <p>A saved query: it can be read and granted like any table, and never written.</p>
-      <pre className="overflow-x-auto rounded-stone border border-line bg-sunk p-3 font-code text-sm whitespace-pre-wrap">
+      <pre className="rounded-stone border border-line bg-sunk p-3 font-code text-sm break-words whitespace-pre-wrap">
         {table.query}
       </pre>
       <div className="flex gap-2">

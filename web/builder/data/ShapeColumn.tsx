@@ -31,7 +31,10 @@ function Sheet({
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 grid max-h-[90vh] w-[min(38rem,94vw)] -translate-x-1/2 -translate-y-1/2 content-start gap-4 overflow-y-auto rounded-stone border border-line-strong bg-paper p-5 text-ink"
+          className={
+            'fixed top-1/2 left-1/2 z-50 grid max-h-[90vh] w-[min(38rem,94vw)] -translate-x-1/2 -translate-y-1/2 ' +
+            'content-start gap-4 overflow-y-auto rounded-stone border border-line-strong bg-paper p-5 text-ink'
+          }
         >
           <div className="flex items-center gap-3">
             <Dialog.Title className="flex-1 text-lg">{title}</Dialog.Title>
@@ -282,7 +285,8 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
             <Notice kind={told.lost > 0 ? 'warn' : 'say'}>
               {told.lost === 0
                 ? `${told.kept === 1 ? 'The only value fits' : `All ${counted(told.kept, 'value')} fit`}.`
-                : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit and would be empty:`}
+                : `${told.lost.toLocaleString()} of ${(told.kept + told.lost).toLocaleString()} values don't fit ` +
+                  'and would be empty:'}
               {told.samples.length > 0 && (
                 <ul className="mt-1 list-disc pl-5">
                   {told.samples.map((sample) => (

@@ -7,7 +7,10 @@ import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 
-/** For a table or view without a key of its own: what tells its records apart, by the builder's word, tried on the records there are. */
+/**
+ * For a table or view without a key of its own: what tells its records apart, by the builder's word, tried on the
+ * records there are.
+ */
 export function TableKey({ table }: { table: Table }) {
   const { slug, draft, edit } = useBench();
   const client = useQueryClient();

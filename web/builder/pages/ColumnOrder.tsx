@@ -6,7 +6,9 @@ import { findTable, type Table } from '../../../core/table/catalogue';
 import { useBench } from '../bench-context';
 import { columnChoices } from '../access/choices';
 
-/** Chosen columns in their order, and a choice of what can be added: the table's own and, through relations, others'. */
+/**
+ * Chosen columns in their order, and a choice of what can be added: the table's own and, through relations, others'.
+ */
 export function ColumnOrder({
   title,
   table,

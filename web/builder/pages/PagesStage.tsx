@@ -70,7 +70,10 @@ export default function PagesStage() {
   );
 }
 
-/** Where pages have got another address while something else was pressed: what was meant for the old one goes to the new. */
+/**
+ * Where pages have got another address while something else was pressed: what was meant for the old one goes to the
+ * new.
+ */
 type Moved = ReadonlyMap<string, string>;
 const nowAt = (moved: Moved, id: string): string => (moved.has(id) ? nowAt(moved, moved.get(id)!) : id);
 const pageAt = (pages: Page[], id: string | undefined, moved: Moved): Page | undefined =>

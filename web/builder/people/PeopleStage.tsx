@@ -225,7 +225,8 @@ function RosterView({ roster }: { roster: Roster }) {
       label={label}
       hint={
         part === 'email' && facts
-          ? `${facts.withoutEmail.toLocaleString()} of ${counted(facts.rows, 'row')} ${facts.withoutEmail === 1 ? 'has' : 'have'} none, ${facts.sharedEmail.toLocaleString()} share one`
+          ? `${facts.withoutEmail.toLocaleString()} of ${counted(facts.rows, 'row')} ` +
+            `${facts.withoutEmail === 1 ? 'has' : 'have'} none, ${facts.sharedEmail.toLocaleString()} share one`
           : undefined
       }
     >

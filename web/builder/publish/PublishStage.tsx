@@ -17,7 +17,9 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench-context';
 import { StageFrame, StageHead } from '../StageFrame';
 
-/** The draft becomes the next version; earlier ones can be published again; the definition goes out and in as a file. */
+/**
+ * The draft becomes the next version; earlier ones can be published again; the definition goes out and in as a file.
+ */
 export default function PublishStage() {
   const { to, object } = useBench();
   const [params] = useSearchParams();
