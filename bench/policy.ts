@@ -1,5 +1,5 @@
 import { Client } from 'pg';
-import { bound, sql } from '../core/condition/sql';
+import { bound, sql } from '../core/sql/sql';
 import { list as gateList, type ListQuestion } from '../server/gate/list';
 import type { Visit } from '../server/gate/view-sql';
 import { MariadbSource } from '../server/sources/mariadb';
@@ -12,6 +12,7 @@ import { makeVisits, sampler, visitColumns, visitsDefinition } from './visits';
 const visits = 1_000_000;
 const samplers = 1000;
 const pageSize = 50;
+
 const question: ListQuestion = {
   columns: visitColumns.map((column) => [column]),
   sort: [],

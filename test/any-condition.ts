@@ -1,11 +1,6 @@
 import fc from 'fast-check';
-import {
-  intervalUnits,
-  type ColumnOperand,
-  type Comparison,
-  type Condition,
-  type Operand,
-} from '../core/condition/tree';
+import { type ColumnOperand, type Comparison, type Condition, type Operand } from '../core/condition/tree';
+import { intervalUnits } from '../core/sql/interval-unit';
 
 /**
  * Any tree that can be written: names with odd letters and quotes, values of each kind, groups and negations. For
@@ -15,10 +10,12 @@ const anyName = fc.oneof(
   fc.constantFrom('id', 'owner_id', 'état', 'and', 'In', 'true'),
   fc.string({ minLength: 1, maxLength: 8 }).filter((text) => !text.includes('\0')),
 );
+
 const anyColumn: fc.Arbitrary<Operand> = fc.record({
   kind: fc.constant('column' as const),
   path: fc.array(anyName, { minLength: 1, maxLength: 3 }),
 });
+
 const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
   fc.record({ kind: fc.constant('text' as const), text: fc.string({ maxLength: 12, unit: 'grapheme' }) }),
   fc.record({
@@ -33,10 +30,12 @@ const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
     .oneof(fc.constantFrom(['id'], ['email']), fc.tuple(anyName, anyName))
     .map((fact) => ({ kind: 'member' as const, fact: [...fact] as string[] })),
 );
+
 const anyFact: fc.Arbitrary<Extract<Operand, { kind: 'member' | 'record' }>> = fc.oneof(
   fc.tuple(anyName, anyName).map((fact) => ({ kind: 'member' as const, fact: [...fact] as string[] })),
   anyName.map((column) => ({ kind: 'record' as const, column })),
 );
+
 const anyShifted: fc.Arbitrary<Operand> = fc.record({
   kind: fc.constant('shifted' as const),
   of: fc.oneof(anyColumn, anyFact, fc.constant({ kind: 'clock' as const, what: 'now' as const })) as fc.Arbitrary<
@@ -45,6 +44,7 @@ const anyShifted: fc.Arbitrary<Operand> = fc.record({
   count: fc.integer({ min: -99_999, max: 99_999 }).filter((count) => count !== 0),
   unit: fc.constantFrom(...intervalUnits),
 });
+
 const anyOperand = fc.oneof(anyColumn, anyConstant, anyFact, anyShifted);
 const comparison = fc.constantFrom<Comparison>('=', '<>', '<', '<=', '>', '>=');
 

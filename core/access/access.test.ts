@@ -1,3 +1,4 @@
+import type { Ceiling } from '../definition/ceilings';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
@@ -173,7 +174,7 @@ describe('fences, ceilings and lifecycles that are broken', () => {
     });
     expect(lens(fenced, 'owner')).toBeNull();
     expect(lens(fenced, 'desk')).toMatchObject({ rows: [], remove: [] });
-    expect(lens(definition({}), 'owner', { ...wells, ceiling: { where: when('vanished = 1') } })).toBeNull();
+    expect(lens(definition({}), 'owner', { ...wells, ceiling: { where: when('vanished = 1') } as Ceiling })).toBeNull();
   });
 
   it('leave out single rights only', () => {

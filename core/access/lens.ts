@@ -1,4 +1,5 @@
 import { checkCondition } from '../condition/check';
+import { ceilingRows } from '../definition/ceilings';
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import {
   maskTargets,
@@ -104,7 +105,8 @@ function boundsOf(definition: PortalDefinition, table: Table, role: string, part
     (fence) => fence.table === table.name && !fence.exceptRoles.includes(role),
   );
   const parts = fences.map((fence) => part(fence.where, { kind: 'fence', id: fence.id }));
-  if (table.ceiling?.where) parts.push(part(table.ceiling.where, { kind: 'ceiling' }));
+  const left = ceilingRows(table);
+  if (left) parts.push(part(left, { kind: 'ceiling' }));
   return parts.reduce(bothRows, everyRow);
 }
 

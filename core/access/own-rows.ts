@@ -1,7 +1,7 @@
 import { checkCondition } from '../condition/check';
 import type { Condition, Operand } from '../condition/tree';
 import type { PortalDefinition, Roster } from '../definition/definition';
-import { isPersonalName } from '../table/evidence';
+import { isPersonalName } from '../classify/evidence';
 import { findTable, type Catalogue, type Relation, type Table } from '../table/catalogue';
 import { rolesGiven } from './roster-roles';
 
@@ -12,6 +12,7 @@ type Drafted = Pick<PortalDefinition, 'rosters'>;
 
 const columnOf = (path: string[]): Operand => ({ kind: 'column', path });
 const factOf = (roster: Roster, column: string): Operand => ({ kind: 'member', fact: [roster.table, column] });
+
 const same = (path: string[], fact: Operand): Condition => ({
   kind: 'compare',
   left: columnOf(path),

@@ -1,4 +1,5 @@
 import { checkCondition } from '../condition/check';
+import { ceilingRows } from '../definition/ceilings';
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { lensOf, moreOpen, type Lens, type Openness } from './lens';
@@ -31,15 +32,10 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
 
 function builderLens(catalogue: Catalogue, table: Table): Lens {
   const { ceiling = {}, key } = table;
+  const left = ceilingRows(table);
   // Above everyone: where the rule can't be asked of the table any more, nobody is let in.
-  const sound =
-    ceiling.where === undefined ||
-    checkCondition(ceiling.where, { catalogue, table, member: false, atSource: true }).length === 0;
-  const rows: Rows = !sound
-    ? 'no row'
-    : ceiling.where === undefined
-      ? everyRow
-      : [{ origin: { kind: 'ceiling' }, where: ceiling.where }];
+  const sound = left === null || checkCondition(left, { catalogue, table, member: false, atSource: true }).length === 0;
+  const rows: Rows = !sound ? 'no row' : left === null ? everyRow : [{ origin: { kind: 'ceiling' }, where: left }];
   const open = table.columns.filter((column) => ceiling.columns?.[column.name] !== 'nothing');
   const writable = (ofKey: boolean) =>
     new Set(

@@ -1,5 +1,5 @@
 import type { PortalDefinition } from '../definition/definition';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 
 export type Accepted = Finding & { reason: string };
 

@@ -4,7 +4,7 @@ import { describeCondition, describeOperand } from '../condition/describe';
 import type { CompareCondition, Condition } from '../condition/tree';
 import type { PortalDefinition } from '../definition/definition';
 import { findColumn, findTable, type Catalogue, type Table } from '../table/catalogue';
-import type { Finding, Place } from './findings';
+import type { Finding, Place } from './finding';
 import type { Granted } from './granted';
 
 /**

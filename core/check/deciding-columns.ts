@@ -4,7 +4,7 @@ import { factsUsed } from '../condition/analyse';
 import { pathsOf, type Condition } from '../condition/tree';
 import type { PortalDefinition } from '../definition/definition';
 import { findTable, type Catalogue } from '../table/catalogue';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 import { conditionsOf } from './people-facts';
 
 /** What a column of a roster decides: which roles its members have, or what rules about them let through. */

@@ -2,7 +2,7 @@ import { checkCondition } from '../condition/check';
 import { describeCondition } from '../condition/describe';
 import type { Condition, Operand } from '../condition/tree';
 import { findColumn, type Table } from '../table/catalogue';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 import type { Granted } from './granted';
 
 /** What the data says of a draft's rules, counted by the server. */

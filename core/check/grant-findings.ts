@@ -2,7 +2,7 @@ import { strictestMask, moreOpen } from '../access/lens';
 import { maskTargets, originsOf, type PortalDefinition } from '../definition/definition';
 import { maskLabel } from '../mask/mask';
 import type { Catalogue, Table } from '../table/catalogue';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 import { within, type Granted } from './granted';
 import type { PeopleFacts } from './people-facts';
 

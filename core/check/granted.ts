@@ -1,11 +1,11 @@
 import { lensOf, type Lens } from '../access/lens';
 import { rowsCondition, type Rows } from '../access/rows';
 import { implies } from '../condition/analyse';
-import type { ConditionScope } from '../condition/check';
+import type { ConditionScope } from '../condition/scope';
 import type { Condition } from '../condition/tree';
 import type { Grant, PortalDefinition, Role } from '../definition/definition';
 import { findTable, type Catalogue, type Table } from '../table/catalogue';
-import type { Place } from './findings';
+import type { Place } from './finding';
 
 /** A role's grant on a table that is there, with what it comes to. */
 export interface Granted {

@@ -8,9 +8,9 @@ import { freeId } from '../definition/free-id';
 import { findTable, type Catalogue } from '../table/catalogue';
 import { branchesOf, withRightIds, wrongIdsIn } from './branch-findings';
 import { orEmpty } from './empty-findings';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 import { addressChoices } from './grant-findings';
-import { ownMarks } from './rule-findings';
+import { ownMarks } from './maker-findings';
 
 /** A way to mend a finding: what is done to the draft. */
 export interface Mend {

@@ -3,7 +3,7 @@ import type { Page, PortalDefinition } from '../definition/definition';
 import { readPath } from '../definition/path';
 import { crossingsFrom, withCrossings } from '../definition/sources';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 
 /**
  * One thing that must be seen so that a column of a page is: a relation's column on the way, the rows that it leads to,

@@ -1,5 +1,5 @@
 import { isPathProblem, resolveMany, resolvePath, type Table } from '../table/catalogue';
-import type { ConditionScope } from './check';
+import type { ConditionScope } from './scope';
 import { contradicts } from './contradiction';
 import { formulaOf, type Atom, type Formula } from './formula';
 import { existsOf, operandsOf, unshifted, type Condition } from './tree';
@@ -8,7 +8,6 @@ import { existsOf, operandsOf, unshifted, type Condition } from './tree';
  * What can be said of a condition for all rows and all persons at once. Sound, not complete: true means certain, false
  * means that it can't be told. Conditions must have been checked against the scope.
  */
-
 /** So many cases of a condition are looked at; one with more can't be told. */
 const mostCases = 600;
 

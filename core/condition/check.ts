@@ -7,40 +7,18 @@ import {
   resolveMany,
   resolvePath,
   type Catalogue,
-  type Column,
   type Relation,
   type Table,
 } from '../table/catalogue';
-import { isDate, isUuid, normaliseTimestamp } from '../table/value';
 import { isComparableCollation } from './collation';
 import { ConditionError } from './tokens';
 import { parseCondition } from './parse';
 import { printOperand } from './print';
 import { unshifted, type Condition, type HasCondition, type Operand, type ShiftedOperand } from './tree';
-
-/** What two operands are compared as; the database and memory both convert to this before they compare. */
-export type ComparedAs = 'text' | 'choice' | 'whole' | 'decimal' | 'double' | 'truth' | 'date' | 'moment' | 'uuid';
-
-/** Something wrong with a condition, said of one operand or of the whole. */
-export interface ConditionProblem {
-  reason: string;
-  /** The operand, or the EXISTS, that it is said of. */
-  operand?: Operand | Condition;
-}
-
-/** What a condition may speak of: the table it is about, and whether the member and the clock may appear in it. */
-export interface ConditionScope {
-  catalogue: Catalogue;
-  table: Table;
-  /** False in filters that people type in a list: those compare with constants only. */
-  member: boolean;
-  /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
-  facts?: Catalogue;
-  /** True for a ceiling's own condition, which is written at the source and may ask what it closes. */
-  atSource?: boolean;
-  /** The table of the page's record, in the filters of a record page's sections. */
-  record?: Table;
-}
+import type { ComparedAs } from '../sql/compared-as';
+import { meant } from './near-name';
+import type { ConditionScope, ConditionProblem } from './scope';
+import { comparedAs, columnOf, kindOf, collationProblem, operandKind, memberFacts } from './operand-kind';
 
 /** Reads text and checks it against the catalogue; throws ConditionError with the place of the first fault. */
 export function readCondition(source: string, scope: ConditionScope): Condition {
@@ -281,191 +259,4 @@ function intervalProblem(operand: ShiftedOperand, scope: ConditionScope): Condit
   return small && kind === 'date'
     ? { reason: `${printOperand(operand.of)} is a date without time; move it by days or more`, operand }
     : null;
-}
-
-/** The facts that every member has, whatever roster they came from. */
-export const memberFacts = new Map<string, ComparedAs>([
-  ['id', 'whole'],
-  ['email', 'text'],
-  ['organisation', 'text'],
-]);
-
-/** What the operands are compared as, all together; a problem when they can't be. Names must have been checked. */
-export function comparedAs(operands: Operand[], scope: ConditionScope): ComparedAs | ConditionProblem {
-  const columns = operands.filter((operand) => unshifted(operand).kind === 'column');
-  const anchor = columns[0]!;
-  const kinds = operands.map((operand) => operandKind(operand, scope));
-  const wanted = kinds[operands.indexOf(anchor)]!;
-  if (wanted === 'none') {
-    return {
-      reason: `${printOperand(anchor)} (${columnOf(anchor, scope)!.type}) can only be tested with IS NULL`,
-      operand: anchor,
-    };
-  }
-  for (const [i, operand] of operands.entries()) {
-    const problem = fits(operand, kinds[i]!, wanted, anchor, scope);
-    if (problem) return { reason: problem, operand };
-  }
-  const has = (kind: OperandKind) => kinds.includes(kind);
-  if (wanted === 'text' || wanted === 'choice') {
-    const problem = collationProblem(columns, scope)[0];
-    if (problem) return problem;
-    return has('choice') ? 'choice' : 'text';
-  }
-  if (wanted === 'truth' || wanted === 'uuid') return wanted;
-  if (wanted === 'date' || wanted === 'moment') {
-    const timed = operands.some(
-      (operand, i) => kinds[i] === 'moment' || (operand.kind === 'text' && !isDate(operand.text)),
-    );
-    return timed ? 'moment' : 'date';
-  }
-  return has('double') ? 'double' : has('decimal') ? 'decimal' : 'whole';
-}
-
-type OperandKind = ComparedAs | 'none';
-
-/** What one operand is, before it is compared with others. */
-export function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
-  switch (operand.kind) {
-    case 'column':
-      return kindOf(columnOf(operand, scope)!);
-    case 'text':
-      return 'text';
-    case 'number':
-      return operand.digits.includes('.') ? 'decimal' : 'whole';
-    case 'boolean':
-      return 'truth';
-    case 'clock':
-      return operand.what === 'today' ? 'date' : 'moment';
-    case 'shifted':
-      return operandKind(operand.of, scope);
-    case 'record':
-      return kindOf(findColumn(scope.record!, operand.column)!);
-    case 'member': {
-      const [first = '', second] = operand.fact;
-      if (second === undefined) return memberFacts.get(first) ?? 'none';
-      const column = findColumn(findRosterTable(scope.facts ?? scope.catalogue, first)!, second)!;
-      return kindOf(column);
-    }
-  }
-}
-
-export function kindOf(column: Column): OperandKind {
-  if (column.read === 'uuid') return 'uuid';
-  const kinds: Record<Column['type'], OperandKind> = {
-    text: 'text',
-    'long text': 'text',
-    'one choice': 'choice',
-    'whole number': 'whole',
-    decimal: 'decimal',
-    number: 'double',
-    'yes/no': 'truth',
-    date: 'date',
-    'date and time': 'moment',
-    time: 'none',
-    'several choices': 'none',
-    other: 'none',
-  };
-  return kinds[column.type];
-}
-
-const families: Record<ComparedAs, string> = {
-  text: 'text',
-  choice: 'text',
-  whole: 'number',
-  decimal: 'number',
-  double: 'number',
-  truth: 'yes/no',
-  date: 'date',
-  moment: 'date',
-  uuid: 'UUID',
-};
-
-/** Says why an operand can't be compared with the anchor column; null when it can. */
-function fits(
-  operand: Operand,
-  kind: OperandKind,
-  wanted: ComparedAs,
-  anchor: Operand,
-  scope: ConditionScope,
-): string | null {
-  const name = printOperand(anchor);
-  const family = families[wanted];
-  if (operand.kind === 'text' && family === 'date') {
-    return normaliseTimestamp(operand.text) ? null : `${name} is a date; write it like '2026-11-24'`;
-  }
-  if (operand.kind === 'text' && wanted === 'uuid')
-    return isUuid(operand.text) ? null : `${name} is a UUID; write it like '6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c'`;
-  if (operand.kind === 'text' && wanted === 'choice') {
-    const choices = columnOf(anchor, scope)?.choices ?? [];
-    return choices.includes(operand.text)
-      ? null
-      : `${name} has no choice '${operand.text}'${meant(operand.text, choices)}`;
-  }
-  if (operand.kind === 'number' && operand.digits.replace(/\D/g, '').length > 30)
-    return 'a number may have 30 digits at most';
-  if (kind !== 'none' && families[kind] === family) return null;
-  return `${name} is ${describeFamily(family)} and can't be compared with ${printOperand(operand)}`;
-}
-
-function describeFamily(family: string): string {
-  return family === 'text' ? 'text' : `a ${family}`;
-}
-
-function collationProblem(columns: Operand[], scope: ConditionScope): ConditionProblem[] {
-  const collations = new Set<string>();
-  for (const operand of columns) {
-    const collation = columnOf(operand, scope)?.collation;
-    if (!collation || !isComparableCollation(collation)) {
-      return [
-        {
-          reason:
-            `${printOperand(operand)} has the collation ${collation ?? 'none'}, which conditions can't compare ` +
-            'yet',
-          operand,
-        },
-      ];
-    }
-    collations.add(collation);
-  }
-  if (collations.size < 2) return [];
-  return [{ reason: `these columns compare text differently (${[...collations].join(', ')})`, operand: columns[0] }];
-}
-
-function columnOf(operand: Operand, scope: ConditionScope): Column | null {
-  const plain = unshifted(operand);
-  if (plain.kind !== 'column') return null;
-  const found = resolvePath(scope.catalogue, scope.table, plain.path);
-  return isPathProblem(found) ? null : found.column;
-}
-
-/** The collation that text operands are compared by: the first column's (the check has seen that all agree). */
-export function collationOf(operands: Operand[], scope: ConditionScope): string {
-  for (const operand of operands) {
-    const collation = columnOf(operand, scope)?.collation;
-    if (collation) return collation;
-  }
-  return 'utf8mb4_bin';
-}
-
-/** `; did you mean x?` for the nearest name within two changes, else nothing. */
-export function meant(wrong: string, names: string[]): string {
-  const ranked = names.map((name) => ({ name, away: editDistance(wrong.toLowerCase(), name.toLowerCase()) }));
-  const best = ranked.sort((a, b) => a.away - b.away)[0];
-  return best && best.away <= Math.max(1, Math.min(2, Math.floor(wrong.length / 3)))
-    ? `; did you mean ${best.name}?`
-    : '';
-}
-
-/** Levenshtein's distance (V. I. Levenshtein, 1966), by rows. */
-function editDistance(a: string, b: string): number {
-  let row = Array.from({ length: b.length + 1 }, (_, i) => i);
-  for (let i = 1; i <= a.length; i++) {
-    const next = [i];
-    for (let j = 1; j <= b.length; j++) {
-      next.push(Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1)));
-    }
-    row = next;
-  }
-  return row[b.length]!;
 }

@@ -1,11 +1,13 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
-import { collationOf, comparedAs, operandKind, type ComparedAs, type ConditionScope } from './check';
+import { collationOf, comparedAs, operandKind } from './operand-kind';
+import { type ConditionScope } from './scope';
+import { type ComparedAs } from '../sql/compared-as';
 import { compareText } from './collation';
 import type { Dialect } from '../dialect/dialect';
 import { dialectOf } from '../dialect/of';
 import { constantValue, isConstant, type Constant, type ConditionContext } from './operand-value';
-import { and, bound, comma, joined, or, sql, type Sql } from './sql';
+import { and, bound, comma, joined, or, sql, type Sql } from '../sql/sql';
 import type { Comparison, Condition, HasCondition, Operand } from './tree';
 
 /**

@@ -12,15 +12,17 @@ import { moveBy } from './interval';
 import { parseCondition } from './parse';
 import type { RecordReader } from './prepare';
 import { printCondition } from './print';
-import { name, sql } from './sql';
+import { name, sql } from '../sql/sql';
 
 const wells = wellsCatalogue.tables[1]!;
 const scope = { catalogue: wellsCatalogue, table: wells, member: true };
+
 const context = {
   facts: { id: 7, 'owners.id': 17, 'owners.parish': null },
   today: '2026-11-23',
   now: '2026-11-23 10:00:00',
 };
+
 /** A record in memory: columns by their path, related records as lists by the relation's path. */
 const recordOf = (row: Record<string, unknown>): RecordReader => ({
   value: (path) => (row[path.join('.')] ?? null) as Value,
@@ -29,10 +31,12 @@ const recordOf = (row: Record<string, unknown>): RecordReader => ({
       (related) => holds(recordOf(related)) === true,
     ),
 });
+
 const plainSql: RecordSql = {
   column: (path) => name(path.join('.')),
   exists: (relation, where) => sql`EXISTS (SELECT 1 FROM ${name(relation.join('.'))} WHERE ${where(plainSql)})`,
 };
+
 const check = (text: string, row: Record<string, unknown>) =>
   evaluate(readCondition(text, scope), scope, recordOf(row), context);
 

@@ -1,6 +1,7 @@
 import { findColumn, isPathProblem, resolveMany } from '../table/catalogue';
 import type { Value } from '../table/value';
-import type { ComparedAs, ConditionScope } from './check';
+import type { ConditionScope } from './scope';
+import type { ComparedAs } from '../sql/compared-as';
 import type { Atom } from './formula';
 import { compareValues } from './operand-value';
 import { printOperand } from './print';

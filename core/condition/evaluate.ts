@@ -1,5 +1,5 @@
 import type { Value } from '../table/value';
-import type { ConditionScope } from './check';
+import type { ConditionScope } from './scope';
 import type { ConditionContext } from './operand-value';
 import { allOf, anyOf, prepare, test, type Prepared, type RecordReader } from './prepare';
 import type { Condition, Truth } from './tree';

@@ -1,4 +1,5 @@
-import { collationOf, comparedAs, type ConditionScope } from './check';
+import { collationOf, comparedAs } from './operand-kind';
+import { type ConditionScope } from './scope';
 import { printOperand } from './print';
 import type { Comparison, Condition, ExistsCondition, Operand } from './tree';
 
@@ -20,6 +21,7 @@ export type Atom =
 type Wanted = 'true' | 'false' | 'not true' | 'not false';
 
 const negated: Record<Comparison, Comparison> = { '=': '<>', '<>': '=', '<': '>=', '>=': '<', '>': '<=', '<=': '>' };
+
 const turned: Record<Wanted, Wanted> = {
   true: 'false',
   false: 'true',

@@ -1,4 +1,4 @@
-import type { IntervalUnit } from './tree';
+import type { IntervalUnit } from '../sql/interval-unit';
 
 /**
  * Moves a date (`YYYY-MM-DD`) or moment (`YYYY-MM-DD HH:MM:SS[.f]`) by whole units, as SQL does: a month later than 31

@@ -1,6 +1,6 @@
 import Big from 'big.js';
 import { normaliseTimestamp, type Value } from '../table/value';
-import type { ComparedAs } from './check';
+import type { ComparedAs } from '../sql/compared-as';
 import { compareText } from './collation';
 import { moveBy } from './interval';
 import { unshifted, type ColumnOperand, type Operand, type ShiftedOperand } from './tree';

@@ -1,13 +1,6 @@
 import { ConditionError, tokenise, type Token } from './tokens';
-import {
-  intervalUnits,
-  type ColumnOperand,
-  type Comparison,
-  type Condition,
-  type IntervalUnit,
-  type Operand,
-  type ShiftedOperand,
-} from './tree';
+import { type ColumnOperand, type Comparison, type Condition, type Operand, type ShiftedOperand } from './tree';
+import { intervalUnits, type IntervalUnit } from '../sql/interval-unit';
 
 /** Words of the language: a column of that name is written in double quotes. */
 export const reserved = new Set([
@@ -25,6 +18,7 @@ export const reserved = new Set([
   'WHERE',
   'INTERVAL',
 ]);
+
 const comparisons = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const deepest = 60;
 const longest = 20_000;

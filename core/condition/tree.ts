@@ -1,5 +1,7 @@
 /** The one tree that every condition is: stored as JSON, shown as text or as a sentence, compiled to SQL. */
 
+import type { IntervalUnit } from '../sql/interval-unit';
+
 export type Comparison = '=' | '<>' | '<' | '<=' | '>' | '>=';
 
 /** A column of the table, or of a record that its to-one relations lead to: `['well', 'owner', 'parish']`. */
@@ -7,19 +9,23 @@ export interface ColumnOperand {
   kind: 'column';
   path: string[];
 }
+
 export interface TextOperand {
   kind: 'text';
   text: string;
 }
+
 /** Kept as the digits that were written, so that `0.50` stays exact. */
 export interface NumberOperand {
   kind: 'number';
   digits: string;
 }
+
 export interface BooleanOperand {
   kind: 'boolean';
   value: boolean;
 }
+
 /**
  * A fact of the signed-in person: `['id']`, `['email']`, `['organisation']` or `[table, column]` of their roster row.
  */
@@ -27,19 +33,18 @@ export interface MemberOperand {
   kind: 'member';
   fact: string[];
 }
+
 /** The day in the portal's time zone, or the moment in UTC. */
 export interface ClockOperand {
   kind: 'clock';
   what: 'today' | 'now';
 }
+
 /** A column of the record that a page is about; only in the filters of its sections. */
 export interface RecordOperand {
   kind: 'record';
   column: string;
 }
-
-export const intervalUnits = ['MINUTE', 'HOUR', 'DAY', 'WEEK', 'MONTH', 'YEAR'] as const;
-export type IntervalUnit = (typeof intervalUnits)[number];
 
 /** A date or moment moved by whole units, earlier when `count` is negative: `:today - INTERVAL 30 DAY`. */
 export interface ShiftedOperand {
@@ -48,6 +53,7 @@ export interface ShiftedOperand {
   count: number;
   unit: IntervalUnit;
 }
+
 export type Operand =
   | ColumnOperand
   | TextOperand
@@ -64,33 +70,39 @@ export interface CompareCondition {
   comparison: Comparison;
   right: Operand;
 }
+
 export interface InCondition {
   kind: 'in';
   left: Operand;
   list: Operand[];
 }
+
 export interface BetweenCondition {
   kind: 'between';
   left: Operand;
   low: Operand;
   high: Operand;
 }
+
 /** `%` stands for any characters, `_` for one, `\` takes the next one as it is. */
 export interface LikeCondition {
   kind: 'like';
   left: Operand;
   pattern: Operand;
 }
+
 export interface NullCondition {
   kind: 'null';
   left: Operand;
 }
+
 /** Whether a column of several choices holds one: `'UV' IN treatment`. */
 export interface HasCondition {
   kind: 'has';
   value: TextOperand | MemberOperand | RecordOperand;
   column: ColumnOperand;
 }
+
 /**
  * Whether at least one related record passes. `relation` is to-one relations and last a to-many relation; the columns
  * in `where` are those of the related record. Never unknown.
@@ -100,15 +112,18 @@ export interface ExistsCondition {
   relation: string[];
   where: Condition | null;
 }
+
 /** True when each (`all`) or at least one (`any`) of two or more parts is true. */
 export interface GroupCondition {
   kind: 'all' | 'any';
   parts: Condition[];
 }
+
 export interface NotCondition {
   kind: 'not';
   part: Condition;
 }
+
 export type Condition =
   | CompareCondition
   | InCondition

@@ -1,8 +1,21 @@
 import Joi from 'joi';
-import type { Catalogue, Ceiling } from '../table/catalogue';
-import { conditionSchema } from './read';
+import type { Condition } from '../condition/tree';
+import type { Catalogue, Closed, Table } from '../table/catalogue';
+import { conditionSchema } from './condition-schema';
+
+/** The most that any role of any portal may do with a table. What is not said is allowed. */
+export interface Ceiling extends Closed {
+  /** Rows outside are never seen, made or changed. */
+  where?: Condition;
+}
+
+/** The rows that a table's ceiling leaves; null where it leaves all. */
+export function ceilingRows(table: Table): Condition | null {
+  return (table.ceiling as Ceiling | undefined)?.where ?? null;
+}
 
 const closed = Joi.valid(false);
+
 const schema = Joi.object().pattern(
   Joi.string().max(64),
   Joi.object({

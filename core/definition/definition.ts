@@ -1,6 +1,6 @@
 import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
-import type { ColumnKind } from '../table/drawn';
+import type { ColumnKind } from '../table/column-kind';
 import type { Column, Relation } from '../table/catalogue';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
@@ -51,6 +51,7 @@ export interface PortalFace {
 }
 
 export const dataClasses = ['contact', 'identity', 'financial', 'health', 'location', 'secret'] as const;
+
 export type DataClass = (typeof dataClasses)[number];
 
 export interface ColumnNotes {
@@ -187,6 +188,7 @@ export interface Move {
 }
 
 export const promisedOperations = ['see', 'edit', 'create', 'delete'] as const;
+
 export type PromisedOperation = (typeof promisedOperations)[number];
 
 /** Whom a promise is about. */

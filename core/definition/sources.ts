@@ -1,4 +1,4 @@
-import { kindOf } from '../condition/check';
+import { kindOf } from '../condition/operand-kind';
 import {
   findColumn,
   findTable,
@@ -11,6 +11,7 @@ import {
 import type { PortalDefinition, PortalSource } from './definition';
 
 type Sourced = Pick<PortalDefinition, 'source' | 'sources'>;
+
 type Related = Pick<PortalDefinition, 'source' | 'sources' | 'tables'>;
 
 /** The short name of the source that a table is in; null for the portal's own. */

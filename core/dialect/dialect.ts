@@ -1,11 +1,12 @@
-import type { ComparedAs } from '../condition/check';
-import type { Sql, SqlValue } from '../condition/sql';
-import type { IntervalUnit } from '../condition/tree';
+import type { ComparedAs } from '../sql/compared-as';
+import type { Sql, SqlValue } from '../sql/sql';
+import type { IntervalUnit } from '../sql/interval-unit';
 import type { Column } from '../table/catalogue';
 import type { Value } from '../table/value';
 
 /** Steps of the calendar that dates are grouped by. */
 export const dateStepNames = ['day', 'week', 'month', 'quarter', 'year'] as const;
+
 export type DateStep = (typeof dateStepNames)[number];
 
 /** What differs between the databases, piece by piece. Every piece means the same in each. */

@@ -1,7 +1,7 @@
 import { digitsOf, normaliseTimestamp, wholeNumber, type Value } from '../table/value';
-import type { ComparedAs } from '../condition/check';
-import { bound, joined, name, or, sql, type Sql } from '../condition/sql';
-import type { IntervalUnit } from '../condition/tree';
+import type { ComparedAs } from '../sql/compared-as';
+import { bound, joined, name, or, sql, type Sql } from '../sql/sql';
+import type { IntervalUnit } from '../sql/interval-unit';
 import type { DateStep, Dialect } from './dialect';
 
 const units: Record<IntervalUnit, Sql> = {
@@ -114,6 +114,7 @@ export const mariadb: Dialect = {
 const plain = (text: string): Sql => ({ text, params: [] });
 
 const formatted = (date: Sql, pattern: string): Sql => sql`DATE_FORMAT(${date}, ${bound(pattern)})`;
+
 /** Weeks are those of ISO 8601-1, so that 2026-01-01 lies in 2026-W01. */
 const formats: Record<Exclude<DateStep, 'quarter'>, string> = {
   day: '%Y-%m-%d',

@@ -1,7 +1,7 @@
 import { normaliseTimestamp, type Value } from '../table/value';
-import type { ComparedAs } from '../condition/check';
-import { bound, name, sql, type Sql } from '../condition/sql';
-import type { IntervalUnit } from '../condition/tree';
+import type { ComparedAs } from '../sql/compared-as';
+import { bound, name, sql, type Sql } from '../sql/sql';
+import type { IntervalUnit } from '../sql/interval-unit';
 import type { DateStep, Dialect } from './dialect';
 import { fitsSigned64, isTrue } from './mariadb';
 

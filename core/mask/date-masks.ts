@@ -1,10 +1,9 @@
-import { sql, type Sql } from '../condition/sql';
+import { sql, type Sql } from '../sql/sql';
 import type { MaskOf, MaskSqlContext, MaskStyle } from './style';
 
 /**
  * Masks of dates. All elements of a date but the year, and all ages over 89, are named in 45 CFR 164.514(b)(2)(i)(C).
  */
-
 export const year: MaskStyle<MaskOf<'year'>> = {
   label: () => 'year shown',
   takes: ['date', 'date and time'],

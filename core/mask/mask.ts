@@ -1,4 +1,4 @@
-import { sql, type Sql } from '../condition/sql';
+import { sql, type Sql } from '../sql/sql';
 import type { Column } from '../table/catalogue';
 import type { Value } from '../table/value';
 import { age, month, year } from './date-masks';
@@ -17,6 +17,7 @@ import {
 import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
 export { veiled } from './style';
+
 export type { AskedAs, Mask, MaskContext, MaskSqlContext, MaskStyleName, StandInKey } from './style';
 
 const all: MaskStyle<MaskOf<'all'>> = {

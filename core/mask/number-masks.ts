@@ -1,5 +1,5 @@
 import Big from 'big.js';
-import { sql, type Sql } from '../condition/sql';
+import { sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Value } from '../table/value';
 import { digitsOf } from '../table/value';
@@ -9,7 +9,6 @@ import type { MaskOf, MaskStyle } from './style';
  * Masks of amounts. Everything is reckoned in exact decimals with 30 digits after the point, in memory as in the
  * database.
  */
-
 const digitsKept = 30;
 const halfUp = 1;
 

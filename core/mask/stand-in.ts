@@ -1,4 +1,4 @@
-import { bound, sql, type Sql } from '../condition/sql';
+import { bound, sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Column } from '../table/catalogue';
 import { veiled, type MaskOf, type MaskSqlContext, type MaskStyle } from './style';

@@ -1,4 +1,4 @@
-import type { Sql } from '../condition/sql';
+import type { Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Column, ColumnType } from '../table/catalogue';
 import type { Value } from '../table/value';
@@ -28,6 +28,7 @@ export type Mask =
   | { style: 'stand-in' };
 
 export type MaskStyleName = Mask['style'];
+
 export type MaskOf<S extends MaskStyleName> = Extract<Mask, { style: S }>;
 
 /** What masks need beside the value. */

@@ -1,4 +1,4 @@
-import { bound, sql, type Sql } from '../condition/sql';
+import { bound, sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Value } from '../table/value';
 import { characters, veiled, veiledPart, type MaskOf, type MaskStyle } from './style';
@@ -53,10 +53,12 @@ export const keepLast = endsStyle<'keep last'>(
   (mask) => ({ first: 0, last: mask.count, separators: mask.separators }),
   (mask) => `last ${mask.count} shown`,
 );
+
 export const keepFirst = endsStyle<'keep first'>(
   (mask) => ({ first: mask.count, last: 0, separators: mask.separators }),
   (mask) => `first ${mask.count} shown`,
 );
+
 export const keepBothEnds = endsStyle<'keep both ends'>(
   (mask) => mask,
   (mask) => `first ${mask.first} and last ${mask.last} shown`,

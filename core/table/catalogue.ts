@@ -1,6 +1,5 @@
 /** What is known of a source's tables: read from the database's own catalogue, never typed by hand. */
-import type { Condition } from '../condition/tree';
-import type { ColumnKind } from './drawn';
+import type { ColumnKind } from './column-kind';
 
 /**
  * The kinds of column that people meet. `other` is a type that is shown as a text of its own, and neither compared nor
@@ -90,10 +89,8 @@ export interface ManyRelation {
   targetColumn: string;
 }
 
-/** The most that any role of any portal may do with a table. What is not said is allowed. */
-export interface Ceiling {
-  /** Rows outside are never seen, made or changed. */
-  where?: Condition;
+/** What nobody may do with a table, whatever any portal says; the rows of a ceiling stand beside it (`Ceiling`). */
+export interface Closed {
   create?: false;
   edit?: false;
   delete?: false;
@@ -120,7 +117,7 @@ export interface Table {
   /** Filled by `withManyRelations`; absent means none. */
   many?: ManyRelation[];
   /** Kept at the source, above every portal. */
-  ceiling?: Ceiling;
+  ceiling?: Closed;
   /** The SELECT that makes it, for a saved query. */
   query?: string;
 }

@@ -1,4 +1,5 @@
 import type { Column } from './catalogue';
+import { type ColumnKind, columnKinds } from './column-kind';
 
 /**
  * What a column that people draw can hold. Stored as the database's nearest type; the finer meaning is noted in the
@@ -21,11 +22,8 @@ export const drawnTypes = [
   'file',
   'relation',
 ] as const;
-export type DrawnType = (typeof drawnTypes)[number];
 
-/** The meanings that are finer than a type of the database. */
-export const columnKinds = ['e-mail', 'phone', 'web address', 'money', 'file'] as const;
-export type ColumnKind = (typeof columnKinds)[number];
+export type DrawnType = (typeof drawnTypes)[number];
 
 /** A column as a builder draws it. */
 export interface DrawnColumn {

@@ -2,10 +2,10 @@ import Big from 'big.js';
 import { exportView, opennessCases, seesRows } from '../../core/access/view';
 import { isKnownEnd } from '../../core/access/ask';
 import { collationKey, isComparableCollation } from '../../core/condition/collation';
-import { kindOf } from '../../core/condition/check';
+import { kindOf } from '../../core/condition/operand-kind';
 import { compileCondition } from '../../core/condition/compile';
 import type { Condition, Operand } from '../../core/condition/tree';
-import { and, joined, sql } from '../../core/condition/sql';
+import { and, joined, sql } from '../../core/sql/sql';
 import { printPath } from '../../core/definition/path';
 import { canJoin, crossingOn, sourceName, type Crossing } from '../../core/definition/sources';
 import {

@@ -5,7 +5,8 @@ import { MemoryRecords } from '../../test/memory-records';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { freshSchema } from '../../test/tables';
-import { checkCondition, type ConditionScope } from '../../core/condition/check';
+import { checkCondition } from '../../core/condition/check';
+import { type ConditionScope } from '../../core/condition/scope';
 import { compareText } from '../../core/condition/collation';
 import { compileCondition } from '../../core/condition/compile';
 import type { Dialect } from '../../core/dialect/dialect';
@@ -14,8 +15,9 @@ import { postgresql } from '../../core/dialect/postgresql';
 import { evaluate } from '../../core/condition/evaluate';
 import { generalWeights } from '../../core/condition/general-weights';
 import { printCondition } from '../../core/condition/print';
-import { forPostgres, joined, name, sql, type Sql } from '../../core/condition/sql';
-import { intervalUnits, type Comparison, type Condition, type Operand } from '../../core/condition/tree';
+import { forPostgres, joined, name, sql, type Sql } from '../../core/sql/sql';
+import { type Comparison, type Condition, type Operand } from '../../core/condition/tree';
+import { intervalUnits } from '../../core/sql/interval-unit';
 import { applyMask, maskSql, maskTakes, type Mask, type MaskContext } from '../../core/mask/mask';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
@@ -50,6 +52,7 @@ const texts = [
   '\u00a0',
   'ﬁ',
 ];
+
 const row = fc.record(
   {
     small: fc.option(fc.integer({ min: -3, max: 3 })),
@@ -107,6 +110,7 @@ const children: [number, number | null, number | null, string | null][] = [
   [5, 60, 2, 'b'],
   [6, 5, 1, 'A '],
 ];
+
 const others: [number, string | null, number | null][] = [
   [1, 'a', null],
   [2, null, 1],
@@ -140,6 +144,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'agree');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await connection?.end();
@@ -160,6 +165,7 @@ const context = {
   today: '2026-11-23',
   now: '2026-11-23 10:00:00',
 };
+
 const columns = [
   'small',
   'big',
@@ -176,10 +182,12 @@ const columns = [
   'other.far.word',
   'other.id',
 ];
+
 const pathOperand = (paths: string[]) =>
   fc
     .constantFrom(...paths)
     .map((path): Extract<Operand, { kind: 'column' }> => ({ kind: 'column', path: path.split('.') }));
+
 const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
   {
     weight: 2,
@@ -224,6 +232,7 @@ const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
       .map((fact): Operand => ({ kind: 'member', fact: [...fact] })),
   },
 );
+
 const anyShifted = (dates: string[]): fc.Arbitrary<Operand> =>
   fc.record({
     kind: fc.constant('shifted' as const),
@@ -234,6 +243,7 @@ const anyShifted = (dates: string[]): fc.Arbitrary<Operand> =>
     count: fc.constantFrom(-400, -30, -1, 1, 2, 1000),
     unit: fc.constantFrom(...intervalUnits),
   });
+
 const anyPattern = fc
   .array(fc.constantFrom('%', '_', 'a', 'S', '\\%', '\\_', '\\\\', 'ß', '😀', ' '), { maxLength: 5 })
   .map((parts): Operand => ({ kind: 'text', text: parts.join('') }));

@@ -1,6 +1,6 @@
 import { askable } from '../../core/access/ask';
 import { neededColumns } from '../../core/access/view';
-import { comma, bound, joined, name, sql, type Sql, type SqlValue } from '../../core/condition/sql';
+import { comma, bound, joined, name, sql, type Sql, type SqlValue } from '../../core/sql/sql';
 import { findColumn, findTable, type Column, type Table } from '../../core/table/catalogue';
 import { relationOf, type ImportColumn, type ImportPlan } from '../../core/table/import-plan';
 import { readCell } from '../../core/table/read-cell';

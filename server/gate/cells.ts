@@ -1,4 +1,4 @@
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import { printPath } from '../../core/definition/path';
 import { isPathProblem, resolvePath, type Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

@@ -1,4 +1,4 @@
-import { comma, joined, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, sql, type Sql } from '../../core/sql/sql';
 import type { Column } from '../../core/table/catalogue';
 import { BadQuestion } from './errors';
 

@@ -9,7 +9,7 @@ import {
   type KnownPerson,
   type PersonGroup,
 } from '../../core/access/people';
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue, Table } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';

@@ -1,4 +1,4 @@
-import { sql } from '../../core/condition/sql';
+import { sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { Table } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';

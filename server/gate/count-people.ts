@@ -1,6 +1,6 @@
 import { factsOfRules, groupPeople, type KnownPerson, personOf } from '../../core/access/people';
 import type { Rows } from '../../core/access/rows';
-import { joined, sql } from '../../core/condition/sql';
+import { joined, sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue, Table } from '../../core/table/catalogue';

@@ -1,6 +1,6 @@
 import { neededColumns } from '../../core/access/view';
 import type { Lens } from '../../core/access/lens';
-import { bound, joined, name, sql } from '../../core/condition/sql';
+import { bound, joined, name, sql } from '../../core/sql/sql';
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner, Source, Transaction } from '../sources/source';

@@ -1,6 +1,6 @@
 import { rolesOf, type KnownPerson } from '../../core/access/people';
 import { checkCondition } from '../../core/condition/check';
-import { joined, name, sql } from '../../core/condition/sql';
+import { joined, name, sql } from '../../core/sql/sql';
 import { negatedColumns, type DataFacts } from '../../core/check/empty-findings';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findTable, type Catalogue } from '../../core/table/catalogue';

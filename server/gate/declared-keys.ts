@@ -1,5 +1,5 @@
 import { builderPerson } from '../../core/access/person';
-import { name, sql } from '../../core/condition/sql';
+import { name, sql } from '../../core/sql/sql';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findColumn, findTable, isClosed, usableKey, type Catalogue, type Table } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';

@@ -1,6 +1,6 @@
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../core/table/value';
-import { bound, joined, sql } from '../../core/condition/sql';
+import { bound, joined, sql } from '../../core/sql/sql';
 import type { Runner, Source } from '../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { byColumn, named, namingColumns } from './column-names';

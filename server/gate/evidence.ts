@@ -1,6 +1,6 @@
-import { suggestClass, type ClassSuggestion } from '../../core/table/evidence';
+import { suggestClass, type ClassSuggestion } from '../../core/classify/evidence';
 import { dialectOf } from '../../core/dialect/of';
-import { bound, name, sql } from '../../core/condition/sql';
+import { bound, name, sql } from '../../core/sql/sql';
 import { isClosed, type Catalogue, type Table } from '../../core/table/catalogue';
 import { fromTable } from './tables';
 import type { Runner } from '../sources/source';

@@ -1,10 +1,10 @@
 import { mergedGroups } from '../../core/access/smallest-group';
 import Big from 'big.js';
-import { comma, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, bound, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Column, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import { kindOf } from '../../core/condition/check';
+import { kindOf } from '../../core/condition/operand-kind';
 import type { RawRow, Runner, Source } from '../sources/source';
 import { selectList } from './cells';
 import type { DateStep } from '../../core/dialect/dialect';

@@ -1,4 +1,4 @@
-import { bound, name, sql } from '../../core/condition/sql';
+import { bound, name, sql } from '../../core/sql/sql';
 import { maskSql, maskTakes, type Mask } from '../../core/mask/mask';
 import { findColumn, findTable } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

@@ -1,6 +1,6 @@
-import { kindOf } from '../../core/condition/check';
+import { kindOf } from '../../core/condition/operand-kind';
 import { collationKey, isComparableCollation } from '../../core/condition/collation';
-import { bound, comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { bound, comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { RawRow, Runner } from '../sources/source';

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { bound, comma, joined, name, sql } from '../../core/condition/sql';
+import { bound, comma, joined, name, sql } from '../../core/sql/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { findTable, type Catalogue, type Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

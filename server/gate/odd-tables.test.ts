@@ -1,3 +1,4 @@
+import type { Ceiling } from '../../core/definition/ceilings';
 import { mariadb } from '../../core/dialect/mariadb';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
@@ -333,7 +334,7 @@ describe('a view without a key', () => {
       }
     }
     // The workplace's own grid is under the ceiling too: a key that it closes is none, and rows beyond it tell nothing.
-    const under = (ceiling: Table['ceiling']): Catalogue => ({
+    const under = (ceiling: Ceiling): Catalogue => ({
       ...whole,
       tables: whole.tables.map((table) => (table.name === 'halves' ? { ...table, ceiling } : table)),
     });

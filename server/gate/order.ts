@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { Dialect } from '../../core/dialect/dialect';
-import { kindOf } from '../../core/condition/check';
-import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
+import { kindOf } from '../../core/condition/operand-kind';
+import { and, joined, or, sql, type Sql } from '../../core/sql/sql';
 import type { Column } from '../../core/table/catalogue';
 import { BadQuestion } from './errors';
 

@@ -1,9 +1,10 @@
 import type { PersonGroup } from '../../core/access/people';
 import type { Rows } from '../../core/access/rows';
-import { kindOf, memberFacts, type ComparedAs } from '../../core/condition/check';
+import { kindOf, memberFacts } from '../../core/condition/operand-kind';
+import { type ComparedAs } from '../../core/sql/compared-as';
 import type { FactSql } from '../../core/condition/compile';
 import { dialectOf } from '../../core/dialect/of';
-import { and, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findColumn, findRosterTable, type Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

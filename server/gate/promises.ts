@@ -19,7 +19,7 @@ import {
 } from '../../core/access/promises';
 import type { Rows } from '../../core/access/rows';
 import { viewOf } from '../../core/access/view';
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
 import { findColumn, findTable, type Catalogue, type Table } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';

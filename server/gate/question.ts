@@ -1,5 +1,5 @@
 import { checkCondition } from '../../core/condition/check';
-import { and, joined, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, or, sql, type Sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import { findColumn, findTable, isPathProblem, resolvePath } from '../../core/table/catalogue';
 import { BadQuestion } from './errors';

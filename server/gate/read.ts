@@ -1,6 +1,6 @@
 import { rightsOf } from '../../core/access/rights';
 import { visibleColumns } from '../../core/access/view';
-import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { and, bound, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Move } from '../../core/definition/definition';
 import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

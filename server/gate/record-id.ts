@@ -1,6 +1,7 @@
 import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, type Value } from '../../core/table/value';
-import { bound, joined, and, name, sql, sqlValue, type Sql } from '../../core/condition/sql';
+import { bound, joined, and, name, sql, type Sql } from '../../core/sql/sql';
+import { sqlValue } from '../../core/dialect/sql-value';
 
 /** A record's address: its key's values, percent-encoded, joined by commas. */
 export function recordId(values: Value[]): string {

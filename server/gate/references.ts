@@ -1,6 +1,6 @@
 import { crossingsFrom, sourceName } from '../../core/definition/sources';
 import { canJoin } from '../../core/definition/sources';
-import { and, joined, name, or, sql, type Sql } from '../../core/condition/sql';
+import { and, joined, name, or, sql, type Sql } from '../../core/sql/sql';
 import { findTable, type ForeignKey, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';
@@ -14,7 +14,6 @@ import { ViewSql, type Visit } from './view-sql';
  * What a record is made to point at must be something that the person sees, whatever kind of relation it is: else
  * writing would tell what exists.
  */
-
 export const noSuchRecord = 'There is no such record. Choose another.';
 
 /**

@@ -1,9 +1,9 @@
 import { askable } from '../../core/access/ask';
 import type { Condition } from '../../core/condition/tree';
-import { kindOf } from '../../core/condition/check';
+import { kindOf } from '../../core/condition/operand-kind';
 import { canJoin, crossingsTo } from '../../core/definition/sources';
 import { findColumn, findTable, type ManyRelation } from '../../core/table/catalogue';
-import { sql } from '../../core/condition/sql';
+import { sql } from '../../core/sql/sql';
 import { across, at, type PlacedVisit } from './across';
 import { decode } from './decode';
 import { NotFound } from './errors';

@@ -1,4 +1,4 @@
-import { sql } from '../../core/condition/sql';
+import { sql } from '../../core/sql/sql';
 import { findColumn, type Table } from '../../core/table/catalogue';
 import { parseValue, sameValue } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';

@@ -9,7 +9,8 @@ import { emptyDefinition, type PortalDefinition } from '../../core/definition/de
 import { namedCatalogue } from '../../core/definition/sources';
 import { withCeilings } from '../../core/definition/ceilings';
 import { printPath } from '../../core/definition/path';
-import type { Catalogue, Ceiling } from '../../core/table/catalogue';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { Ceiling } from '../../core/definition/ceilings';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';

@@ -1,8 +1,8 @@
 import { dialectOf } from '../../core/dialect/of';
-import { joined, name, sql } from '../../core/condition/sql';
+import { joined, name, sql } from '../../core/sql/sql';
 import { findColumn, findTable, isClosed, type Catalogue, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
-import type { RosterFacts } from '../../core/check/findings';
+import type { RosterFacts } from '../../core/check/roster-findings';
 import type { Roster } from '../../core/definition/definition';
 import { fromTable } from './tables';
 import type { Runner } from '../sources/source';

@@ -1,5 +1,6 @@
+import { ceilingRows } from '../../core/definition/ceilings';
 import sqlParser from 'node-sql-parser';
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import {
   findColumn,
   findTable,
@@ -39,6 +40,7 @@ const pure = new Set(
 );
 
 const parser = new sqlParser.Parser();
+
 type Node = QueryNode;
 
 /**
@@ -84,10 +86,11 @@ export function readSavedQuery(text: string, catalogue: Catalogue): Lineage {
   });
   const lineage = lineageOf(statements[0]!, catalogue);
   for (const read of lineage.reads) {
-    const { ceiling } = findTable(catalogue, read)!;
+    const table = findTable(catalogue, read)!;
+    const { ceiling } = table;
     if (
       ceiling &&
-      (ceiling.where || Object.values(ceiling.columns ?? {}).includes('nothing') || ceiling.export === false)
+      (ceilingRows(table) || Object.values(ceiling.columns ?? {}).includes('nothing') || ceiling.export === false)
     )
       throw refuse(`${read} has a ceiling on what may be read of it, which a query would pass by.`);
   }

@@ -1,5 +1,6 @@
+import { ceilingRows } from '../../core/definition/ceilings';
 import { randomBytes } from 'node:crypto';
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { findColumn, findTable, type Catalogue, type Column } from '../../core/table/catalogue';
 import { drawnColumn, type DrawnColumn } from '../../core/table/drawn';
@@ -210,7 +211,7 @@ function endOf(
       [column.name]: `${table.name}.${column.name} leads to ${column.to}.${end}, which there isn't.`,
     });
   // Whether a value is there would be told by what the database refuses.
-  if (there.ceiling?.where !== undefined || there.ceiling?.columns?.[end] !== undefined)
+  if (ceilingRows(there) !== null || there.ceiling?.columns?.[end] !== undefined)
     throw new InvalidValues({ [column.name]: `${column.to} is under a ceiling, so a script can't lead to it.` });
   return { known };
 }

@@ -1,4 +1,4 @@
-import { comma, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, name, sql, type Sql } from '../../core/sql/sql';
 import { findColumn, findTable, type Catalogue, type Column, type Table } from '../../core/table/catalogue';
 import { drawnColumn, stampColumns, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { parseValue, type Value } from '../../core/table/value';
@@ -13,7 +13,6 @@ import { BadQuestion, InvalidValues, NotFound } from './errors';
  * Tables of the product's own database, shaped by builders. What is taken away is set aside under a hidden name, and
  * can be had back for a day.
  */
-
 const setAside = '_porch_gone_';
 const day = 24 * 3600 * 1000;
 

@@ -1,5 +1,5 @@
 import { visibleColumns } from '../../core/access/view';
-import { and, bound, joined, name, or, sql } from '../../core/condition/sql';
+import { and, bound, joined, name, or, sql } from '../../core/sql/sql';
 import { findColumn, findTable } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';

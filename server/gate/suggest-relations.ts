@@ -1,5 +1,5 @@
-import { kindOf } from '../../core/condition/check';
-import { bound, name, sql } from '../../core/condition/sql';
+import { kindOf } from '../../core/condition/operand-kind';
+import { bound, name, sql } from '../../core/sql/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { isClosed, findColumn, type Catalogue, type Relation, type Table } from '../../core/table/catalogue';
 import { countByValue } from './across';

@@ -1,5 +1,5 @@
 import type { RecordSql } from '../../core/condition/compile';
-import { name, sql, type Sql } from '../../core/condition/sql';
+import { name, sql, type Sql } from '../../core/sql/sql';
 import { dialectOf } from '../../core/dialect/of';
 import { savedQuerySql } from './saved-query';
 import {

@@ -1,4 +1,4 @@
-import { comma, joined, sql, type Sql } from '../../core/condition/sql';
+import { comma, joined, sql, type Sql } from '../../core/sql/sql';
 import type { Runner } from '../sources/source';
 
 /** Whether some columns are filled and different in every record of what is read. For builders. */

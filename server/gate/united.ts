@@ -1,4 +1,4 @@
-import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { and, bound, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
 import type { View } from '../../core/access/view';
 import type { RawRow, Runner } from '../sources/source';
@@ -16,7 +16,6 @@ import type { ViewSql } from './view-sql';
  * whatever is on the page is among the first of each branch that has it. Which of the two reads less is measured on the
  * data at hand.
  */
-
 /** One branch of an OR in place of the whole: of the policy, or of the condition with this number. */
 export interface Alternative {
   of: 'policy' | number;
@@ -167,6 +166,7 @@ interface Choice {
  */
 const choices = new WeakMap<View, Map<string, Choice>>();
 const mostChoices = 300;
+
 /** So often a choice is used before it is measured again: data change. */
 const usesOfAChoice = 500;
 

@@ -1,5 +1,5 @@
 import { explain, explainRows, type Explanation, type RowsExplanation } from '../../core/access/explain';
-import { bound, name, sql } from '../../core/condition/sql';
+import { bound, name, sql } from '../../core/sql/sql';
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { DatabaseRefusal } from '../sources/refusal';

@@ -1,6 +1,6 @@
 import { explain, neededToExplain, type Explanation } from '../../core/access/explain';
 import type { RecordReader } from '../../core/condition/prepare';
-import { sql } from '../../core/condition/sql';
+import { sql } from '../../core/sql/sql';
 import type { ExistsCondition } from '../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';

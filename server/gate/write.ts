@@ -2,7 +2,7 @@ import type { Lens } from '../../core/access/lens';
 import { keepInRules } from '../../core/access/view';
 import { constantValue, isConstant } from '../../core/condition/operand-value';
 import type { Dialect } from '../../core/dialect/dialect';
-import { and, bound, joined, name, sql, type Sql } from '../../core/condition/sql';
+import { and, bound, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Rows } from '../../core/access/rows';
 import type { Stamp } from '../../core/definition/definition';
 import { findColumn, plainLabel, type Table } from '../../core/table/catalogue';

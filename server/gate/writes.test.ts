@@ -1,3 +1,4 @@
+import type { Ceiling } from '../../core/definition/ceilings';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { freshSchema } from '../../test/tables';
@@ -401,7 +402,7 @@ describe('edits', () => {
   });
 
   it('obey a ceiling above every role', async () => {
-    const under = (ceiling: NonNullable<Catalogue['tables'][number]['ceiling']>): Catalogue => ({
+    const under = (ceiling: Ceiling): Catalogue => ({
       ...catalogue,
       tables: catalogue.tables.map((table) => (table.name === 'cases' ? { ...table, ceiling } : table)),
     });

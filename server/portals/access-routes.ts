@@ -9,7 +9,7 @@ import { splitAccepted } from '../../core/check/accepted';
 import { findFaults } from '../../core/check/findings';
 import { readCondition } from '../../core/condition/check';
 import { dataClasses, type DataClass, type PortalDefinition } from '../../core/definition/definition';
-import { maskSchema } from '../../core/definition/read';
+import { maskSchema } from '../../core/definition/mask-schema';
 import type { Mask } from '../../core/mask/mask';
 import { findTable } from '../../core/table/catalogue';
 import { writeReadAs } from '../audit/audit';
@@ -34,6 +34,7 @@ import type { Opened } from './definitions';
 import { standInKey } from './stand-in';
 
 type Draft = Opened & { portal: Portal; definition: PortalDefinition };
+
 const text = (max: number) => Joi.string().max(max);
 const who = text(60).allow(null);
 
@@ -207,6 +208,7 @@ export function accessRoutes(
 }
 
 const guardedLine = (cells: string[]) => csvLine(cells.map((cell) => cellText(cell, true)));
+
 /** So many members of a role are counted before anybody asks for all. */
 const countedAtOnce = 500;
 
@@ -218,6 +220,7 @@ function evenly<T>(list: readonly T[], most: number): T[] {
 }
 
 const reachHeads = ['sees', 'mask', 'edits', 'fills in new records', 'exports', 'through'];
+
 function reachWords(reach: Reach, role: (id: string) => string): string[] {
   const yes = (is: boolean) => (is ? 'yes' : 'no');
   return [

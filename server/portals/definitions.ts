@@ -1,4 +1,5 @@
-import type { Catalogue, Ceiling, Table } from '../../core/table/catalogue';
+import type { Catalogue, Table } from '../../core/table/catalogue';
+import type { Ceiling } from '../../core/definition/ceilings';
 import { withAddresses } from '../../core/definition/addresses';
 import { withCeilings } from '../../core/definition/ceilings';
 import { withColumnKinds } from '../../core/definition/column-kinds';

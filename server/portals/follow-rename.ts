@@ -14,7 +14,8 @@ import type { PortalDefinition, PortalSource } from '../../core/definition/defin
 import { namedCatalogue, nameIn, namesOf, sourceCalled } from '../../core/definition/sources';
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { ImportPlan } from '../../core/table/import-plan';
-import { findTable, type Catalogue, type Ceiling } from '../../core/table/catalogue';
+import { findTable, type Catalogue } from '../../core/table/catalogue';
+import type { Ceiling } from '../../core/definition/ceilings';
 import { renameFiles } from '../files/column-files';
 import { Problem } from '../http/problems';
 import { countRightsChange } from '../store/rights-revision';

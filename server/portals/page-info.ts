@@ -3,7 +3,7 @@ import { opennessCases, visibleColumns } from '../../core/access/view';
 import { openTable } from '../gate/list';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
-import type { ColumnKind } from '../../core/table/drawn';
+import type { ColumnKind } from '../../core/table/column-kind';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
 import {

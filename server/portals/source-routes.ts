@@ -5,7 +5,8 @@ import { printCondition } from '../../core/condition/print';
 import { readCeilings } from '../../core/definition/ceilings';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { namedCatalogue, sourceCalled, sourceName, storedName } from '../../core/definition/sources';
-import { findColumn, findTable, withManyRelations, type Catalogue, type Ceiling } from '../../core/table/catalogue';
+import { findColumn, findTable, withManyRelations, type Catalogue } from '../../core/table/catalogue';
+import type { Ceiling } from '../../core/definition/ceilings';
 import {
   compareCatalogues,
   rememberedCatalogue,

@@ -1,6 +1,6 @@
 import pg, { type PoolClient } from 'pg';
 import type { Catalogue, Column } from '../../core/table/catalogue';
-import { forPostgres } from '../../core/condition/sql';
+import { forPostgres } from '../../core/sql/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
@@ -26,6 +26,7 @@ export interface PostgresAddress {
 const tryAgain = new Set(['40001', '40P01']);
 const mostTries = 12;
 const again = Symbol('again');
+
 /** A column or table is gone since the catalogue was read. */
 const catalogueChanged = new Set(['42703', '42P01']);
 const catalogueLasts = 30_000;
@@ -37,6 +38,7 @@ const asText = new Set<number>([
   pg.types.builtins.TIMESTAMPTZ,
   pg.types.builtins.TIME,
 ]);
+
 const types: pg.CustomTypesConfig = {
   getTypeParser: ((oid: number, format?: 'text' | 'binary') =>
     asText.has(oid)

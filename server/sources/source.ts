@@ -1,4 +1,4 @@
-import type { Sql, SqlValue } from '../../core/condition/sql';
+import type { Sql, SqlValue } from '../../core/sql/sql';
 import type { Catalogue, Column } from '../../core/table/catalogue';
 
 /** Raw values as the driver gives them, in the order of the statement. */

@@ -3,10 +3,11 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClie
 import jsonPatch from 'fast-json-patch';
 import type { Explanation } from '../../core/access/explain';
 import type { Accepted } from '../../core/check/accepted';
-import type { Finding, RosterFacts } from '../../core/check/findings';
+import type { RosterFacts } from '../../core/check/roster-findings';
+import type { Finding } from '../../core/check/finding';
 import type { Condition } from '../../core/condition/tree';
 import type { PortalDefinition } from '../../core/definition/definition';
-import type { ClassSuggestion } from '../../core/table/evidence';
+import type { ClassSuggestion } from '../../core/classify/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { RelationSuggestion } from '../../server/gate/suggest-relations';
 import type { PeopleCount } from '../../server/gate/count-people';
@@ -25,6 +26,7 @@ export interface Draft {
   undo: string | null;
   redo: string | null;
 }
+
 export interface PortalState extends Draft {
   catalogue: Catalogue;
   /** Sources that can't be read at the moment. */
@@ -35,6 +37,7 @@ export interface PortalState extends Draft {
   /** Edits since the newest version. */
   changes: number;
 }
+
 export interface MemberLine {
   id: number;
   name: string;
@@ -45,6 +48,7 @@ export interface MemberLine {
   /** What the draft makes of them. */
   roles: string[];
 }
+
 export interface VersionLine {
   number: number;
   note: string;
@@ -53,6 +57,7 @@ export interface VersionLine {
   /** Why it can't be published again; null when it can. */
   outdated: string | null;
 }
+
 export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, RosterFacts, TriedConnection };
 
 const at = (slug: string) => `/builder/portals/${slug}`;
@@ -64,12 +69,14 @@ export function useBuilderDoor() {
     queryFn: () => ask<{ demo: DemoPeople | null }>('GET', '/builder/door'),
   });
 }
+
 export function useBuilder() {
   return useQuery({
     queryKey: ['builder-me'],
     queryFn: () => ask<{ name: string; email: string }>('GET', '/builder/me'),
   });
 }
+
 export function usePortals() {
   return useQuery({
     queryKey: ['builder', 'portals'],
@@ -77,6 +84,7 @@ export function usePortals() {
       ask<{ portals: { slug: string; name: string; publishedVersion: number | null }[] }>('GET', '/builder/portals'),
   });
 }
+
 /** What names and values of a table suggest: data classes of its columns, and relations. */
 export function useSuggestions(slug: string, table: string) {
   return useQuery({
@@ -147,6 +155,7 @@ export function useOthersChanges(slug: string, known: Pick<PortalState, 'revisio
     // Also when what was read meanwhile is still behind.
   }, [client, slug, isNew, data, known.revision]);
 }
+
 export function useTableCounts(slug: string) {
   return useQuery({
     queryKey: ['builder', slug, 'counts'],
@@ -154,6 +163,7 @@ export function useTableCounts(slug: string) {
     staleTime: 60_000,
   });
 }
+
 export function useMembers(slug: string, search: string, roster: string | null, offset = 0, size = 50) {
   const query = new URLSearchParams({
     search,
@@ -167,6 +177,7 @@ export function useMembers(slug: string, search: string, roster: string | null, 
     queryFn: () => ask<{ total: number; members: MemberLine[] }>('GET', `${at(slug)}/members?${query.toString()}`),
   });
 }
+
 export function useFindings(slug: string, revision: number) {
   const queryKey = ['builder', slug, 'findings', revision];
   return useQuery({
@@ -176,12 +187,14 @@ export function useFindings(slug: string, revision: number) {
     placeholderData: whileSame(queryKey),
   });
 }
+
 export function useVersions(slug: string) {
   return useQuery({
     queryKey: ['builder', slug, 'versions'],
     queryFn: () => ask<{ versions: VersionLine[]; publishedVersion: number | null }>('GET', `${at(slug)}/versions`),
   });
 }
+
 export function useSeenCount(slug: string, member: PersonId, table: string, revision: number) {
   const queryKey = ['builder', slug, 'seen', member, table, revision];
   return useQuery({
@@ -192,6 +205,7 @@ export function useSeenCount(slug: string, member: PersonId, table: string, revi
     placeholderData: whileSame(queryKey),
   });
 }
+
 export function useWhy(
   slug: string,
   member: PersonId,
@@ -209,11 +223,13 @@ export function useWhy(
       ),
   });
 }
+
 export interface ConditionAnswer {
   condition: Condition;
   passing: number | null;
   total: number;
 }
+
 export function useConditionCount(
   slug: string,
   table: string,
@@ -230,6 +246,7 @@ export function useConditionCount(
     queryFn: () => ask<ConditionAnswer>('POST', `${at(slug)}/condition`, { table, text, member }),
   });
 }
+
 /** Of a large role some members are counted first; `inRole` says how many there are. */
 export type RoleCount = PeopleCount & { inRole: number };
 
@@ -388,9 +405,11 @@ export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: 
 export function allRecords(slug: string): string {
   return `${at(slug)}/all`;
 }
+
 export function definitionAddress(slug: string): string {
   return `/api${at(slug)}/definition`;
 }
+
 export function seenByBase(slug: string, member: PersonId): string {
   return `${at(slug)}/as/${member}`;
 }

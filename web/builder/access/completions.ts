@@ -1,4 +1,4 @@
-import { memberFacts } from '../../../core/condition/check';
+import { memberFacts } from '../../../core/condition/operand-kind';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { findTable, type Catalogue, type Table } from '../../../core/table/catalogue';
 
@@ -9,6 +9,7 @@ export interface Completions {
 }
 
 const atMost = 8;
+
 const words = [
   'AND',
   'OR',

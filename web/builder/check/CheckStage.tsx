@@ -3,7 +3,7 @@ import { useState, type FormEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { alike, type Accepted } from '../../../core/check/accepted';
 import { mendsOf } from '../../../core/check/mends';
-import type { Finding } from '../../../core/check/findings';
+import type { Finding } from '../../../core/check/finding';
 import { problemText } from '../../client/http';
 import { usePromises } from '../../client/access';
 import { useFindings } from '../../client/builder';

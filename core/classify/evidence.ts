@@ -1,7 +1,7 @@
 import { isIban, passesLuhn } from '../mask/recognise';
 import type { DataClass } from '../definition/definition';
-import type { Column } from './catalogue';
-import { isDate, type Value } from './value';
+import type { Column } from '../table/catalogue';
+import { isDate, type Value } from '../table/value';
 
 /** What the values of a column suggest of its data class, and what speaks for it. */
 export interface ClassSuggestion {

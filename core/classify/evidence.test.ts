@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { generateDemo } from '../../demo/generate';
 import { column } from '../../test/wells';
-import type { Value } from './value';
+import type { Value } from '../table/value';
 import { suggestClass } from './evidence';
 
 describe('data classes', () => {

@@ -1,10 +1,9 @@
-import type { Value } from '../table/value';
-
 /** A piece of SQL: its text holds `?` only, the values travel beside it. */
 export interface Sql {
   readonly text: string;
   readonly params: readonly SqlValue[];
 }
+
 export type SqlValue = string | number | bigint | null;
 
 /** Joins pieces of SQL. Only other pieces may be put in, so that no value can end up in the text. */
@@ -41,12 +40,6 @@ export function joined(pieces: readonly Sql[], separator: Sql): Sql {
 export const comma = sql`, `;
 export const and = sql` AND `;
 export const or = sql` OR `;
-
-/** A value of a record as the database takes it. */
-export function sqlValue(value: Value): SqlValue {
-  if (typeof value === 'boolean') return value ? 1 : 0;
-  return Array.isArray(value) ? value.join(',') : value;
-}
 
 /**
  * The same statement as PostgreSQL reads it: names in double quotes, parameters numbered. Exact because a statement's

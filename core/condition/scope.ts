@@ -1,0 +1,25 @@
+import type { Catalogue, Table } from '../table/catalogue';
+import type { Operand, Condition } from './tree';
+
+/** Something wrong with a condition, said of one operand or of the whole. */
+
+export interface ConditionProblem {
+  reason: string;
+  /** The operand, or the EXISTS, that it is said of. */
+  operand?: Operand | Condition;
+}
+
+/** What a condition may speak of: the table it is about, and whether the member and the clock may appear in it. */
+
+export interface ConditionScope {
+  catalogue: Catalogue;
+  table: Table;
+  /** False in filters that people type in a list: those compare with constants only. */
+  member: boolean;
+  /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
+  facts?: Catalogue;
+  /** True for a ceiling's own condition, which is written at the source and may ask what it closes. */
+  atSource?: boolean;
+  /** The table of the page's record, in the filters of a record page's sections. */
+  record?: Table;
+}

@@ -1,0 +1,5 @@
+/** The meanings that are finer than a type of the database. */
+
+export const columnKinds = ['e-mail', 'phone', 'web address', 'money', 'file'] as const;
+
+export type ColumnKind = (typeof columnKinds)[number];
