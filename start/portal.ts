@@ -6,7 +6,7 @@ import { parseArgs } from 'node:util';
 import { DefinitionError, readDefinition, writeDefinition } from '../core/definition/read';
 import { changeDraft } from '../server/portals/draft';
 import { admitSources } from '../server/portals/admit-sources';
-import { Problem } from '../server/http/problems';
+import { Problem } from '../core/refusals/problem';
 import { openServices } from '../server/services';
 import { normaliseEmail } from '../server/people/members';
 import { hashPassword } from '../server/sessions/passwords';

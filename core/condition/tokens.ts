@@ -1,3 +1,5 @@
+import { Problem } from '../refusals/problem';
+
 /** Splits the text form of a condition into tokens with their places. */
 
 export type Token =
@@ -10,7 +12,7 @@ export type Token =
   | { kind: 'end'; text: ''; at: number; end: number };
 
 /** A fault in the text of a condition, with its place counted from 1, as editors do. */
-export class ConditionError extends Error {
+export class ConditionError extends Problem {
   readonly line: number;
   readonly column: number;
   constructor(
@@ -22,7 +24,7 @@ export class ConditionError extends Error {
     const before = source.slice(0, at).split('\n');
     const line = before.length;
     const column = before.at(-1)!.length + 1;
-    super(`line ${line}, column ${column}: ${reason}`);
+    super(422, 'condition', `line ${line}, column ${column}: ${reason}`, { line, column, at, end });
     this.line = line;
     this.column = column;
   }

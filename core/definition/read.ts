@@ -1,3 +1,4 @@
+import { Problem } from '../refusals/problem';
 import Joi from 'joi';
 import { sayFault } from '../refusals/say-fault';
 import { columnKinds } from '../table/column-kind';
@@ -166,9 +167,9 @@ function isTimeZone(zone: string): boolean {
 }
 
 /** A definition that can't be taken: each fault with its place in the document, as a JSON Pointer (RFC 6901). */
-export class DefinitionError extends Error {
+export class DefinitionError extends Problem {
   constructor(readonly faults: { place: string; reason: string }[]) {
-    super(faults.map((fault) => `${fault.place || 'the document'}: ${fault.reason}`).join('; '));
+    super(422, 'definition', "The definition can't be taken.", { faults });
   }
 }
 

@@ -1,6 +1,6 @@
 import { fileTypeFromBuffer } from 'file-type';
 import { Op, type Sequelize, type Transaction } from 'sequelize';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
 import type { FilesOfColumns } from '../gate/column-files';
 import { StoredFile } from '../store/models';

@@ -1,7 +1,7 @@
 import { PassThrough } from 'node:stream';
 import busboy from 'busboy';
 import type { Request } from 'express';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 
 /** Hands on the one file of a form (multipart/form-data, RFC 7578) as it arrives, and gives what came of it. */
 export function receiveFile<T>(

@@ -1,3 +1,4 @@
+import { Problem } from '../../core/refusals/problem';
 import { randomBytes } from 'node:crypto';
 import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import { StoredFile } from '../store/models';
@@ -9,7 +10,11 @@ export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type'
   Partial<Pick<StoredFile, 'facts'>>;
 
 /** The file grew past what was allowed. */
-export class FileTooLarge extends Error {}
+export class FileTooLarge extends Problem {
+  constructor(sentence: string) {
+    super(413, 'too-large', sentence);
+  }
+}
 
 /**
  * Keeps what a stream of bytes brings, in pieces of a megabyte, so that no file is ever whole in memory. When the

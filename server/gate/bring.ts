@@ -1,3 +1,4 @@
+import { Problem } from '../../core/refusals/problem';
 import { askable } from '../../core/access/ask';
 import { neededColumns } from '../../core/access/view';
 import { comma, bound, joined, name, sql, type Sql, type SqlValue } from '../../core/sql/sql';
@@ -41,19 +42,24 @@ export interface BringOptions {
 }
 
 /** Records were refused, so nothing was written. */
-export class BringRefused extends Error {
+export class BringRefused extends Problem {
   constructor(readonly outcome: BringOutcome) {
     super(
+      422,
+      'import-refused',
       `${outcome.refused.toLocaleString('en')} ${outcome.refused === 1 ? 'record was' : 'records were'} ` +
         'refused, so nothing was written.',
+      { outcome },
     );
   }
 }
 
 /** The records are not what they were when the person looked at what would change. */
-export class BringChanged extends Error {
+export class BringChanged extends Problem {
   constructor(readonly outcome: BringOutcome) {
-    super('The records have changed since you looked, so nothing was written. Look again.');
+    super(409, 'import-changed', 'The records have changed since you looked, so nothing was written. Look again.', {
+      outcome,
+    });
   }
 }
 

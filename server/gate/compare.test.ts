@@ -18,7 +18,8 @@ import { compareDefinitions } from './compare';
 import { NotFound } from './errors';
 import { list } from './list';
 import { testPromises } from './promises';
-import { read, type OpenRecord } from './read';
+import { read } from './read';
+import { type OpenRecord } from './open-record';
 import type { Visit } from './view-sql';
 
 /**
@@ -33,6 +34,7 @@ beforeAll(async () => {
   connection = await freshSchema(inject('database'), 'compare');
   source = new MariadbSource(inject('database'), 'compare');
 });
+
 afterAll(async () => {
   await source?.close();
   await connection?.end();
@@ -224,6 +226,7 @@ function openness(
   );
   return cellOf(view, column, holds);
 }
+
 const compareCells = (was: Openness, is: Openness) => moreOpen(is, was);
 
 describe('promises', () => {

@@ -5,24 +5,14 @@ import type { Move } from '../../core/definition/definition';
 import { findTable, type Table } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import type { Runner } from '../sources/source';
-import { Cells, nothing, selectList, type ViewRecord } from './cells';
+import { Cells, nothing, selectList } from './cells';
 import { named } from './column-names';
 import { NotFound } from './errors';
 import { openTable } from './list';
 import { keyIs, readRecordId, recordId } from './record-id';
 import { Tables } from './tables';
 import { ViewSql, type Visit } from './view-sql';
-
-/** One record, and what the person may do with it. */
-export interface OpenRecord extends ViewRecord {
-  /** Columns that are shown and may be changed. */
-  editable: string[];
-  /** Columns that may be written over although they are masked or hidden. */
-  replaceable: string[];
-  deletable: boolean;
-  /** The moves that can be made from the record's state now. */
-  moves: Pick<Move, 'id' | 'name' | 'to' | 'needs'>[];
-}
+import type { OpenRecord } from './open-record';
 
 /** A record together with which lenses have it: what the writes decide by. */
 export interface RowState {

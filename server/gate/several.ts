@@ -2,7 +2,8 @@ import type { Source, Transaction } from '../sources/source';
 import { createIn } from './create';
 import { editIn, type Changes } from './edit';
 import { Conflict, InvalidValues, NotFound, Refused, SomeRefused } from './errors';
-import type { OpenRecord } from './read';
+import type { OpenRecord } from './open-record';
+import type { Outcome } from './outcome';
 import { removeIn } from './remove';
 import type { Visit } from './view-sql';
 import { writing, type WriteOptions } from './write';
@@ -12,10 +13,6 @@ export type Write =
   | { create: Record<string, unknown> }
   | { edit: string; changes: Changes }
   | { delete: string; seen?: Record<string, unknown> };
-
-export type Outcome =
-  | { done: true; id: string | null; record: OpenRecord | null }
-  | { done: false; error: NotFound | InvalidValues | Refused | Conflict };
 
 /**
  * Several writes on one table in one transaction. Either all or nothing, and then SomeRefused carries the outcome of

@@ -1,6 +1,6 @@
 import express, { type RequestHandler, type Request } from 'express';
 import { isSafeNumber, parse } from 'lossless-json';
-import { Problem } from './problems';
+import { Problem } from '../../core/refusals/problem';
 
 /** A number of so many digits may be more than a number of JavaScript holds. */
 const suspicious = /\d{16}|\d\.\d{14,}|\d[eE]/;

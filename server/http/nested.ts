@@ -1,5 +1,5 @@
 import type { RequestHandler } from 'express';
-import { Problem } from './problems';
+import { Problem } from '../../core/refusals/problem';
 
 /** Deeper than anything that is sent here, and than a reader should have to follow. */
 const deepest = 200;

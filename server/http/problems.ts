@@ -1,38 +1,10 @@
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type Joi from 'joi';
+import { Problem } from '../../core/refusals/problem';
 import { placeInWords, sayFault } from '../../core/refusals/say-fault';
 import type { Logger } from 'pino';
-import { ConditionError } from '../../core/condition/tokens';
-import { DefinitionError } from '../../core/definition/read';
-import { CellsRefused } from '../imports/file-to-table';
-import { FileProblem } from '../imports/file-problem';
-import { FileTooLarge } from '../files/stored-file';
 import { AskerGone } from '../sources/asker';
-import { ShapeRefused } from '../sources/shape-refused';
-import { CatalogueChanged } from '../sources/catalogue-changed';
-import {
-  ConnectionProblem,
-  isDiskFull,
-  isOutcomeUnknown,
-  isSourceAway,
-  wasStopped,
-} from '../sources/connection-problem';
-import { BringChanged, BringRefused } from '../gate/bring';
-import { BadQuestion, Conflict, InvalidValues, NotFound, Refused, SomeRefused } from '../gate/errors';
-import type { Outcome } from '../gate/several';
-
-/** An error as application/problem+json (RFC 9457): `type` names it for programs, `detail` says it for people. */
-export class Problem extends Error {
-  constructor(
-    readonly status: number,
-    readonly type: string,
-    detail: string,
-    readonly extra: Record<string, unknown> = {},
-    readonly headers: Record<string, string> = {},
-  ) {
-    super(detail);
-  }
-}
+import { isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 
 const titles: Record<number, string> = {
   400: 'Bad request',
@@ -52,14 +24,6 @@ const titles: Record<number, string> = {
 /** An error as the problem that people are told; null for one that is a fault of ours. */
 export function asProblem(error: unknown): Problem | null {
   if (error instanceof Problem) return error;
-  if (error instanceof NotFound) return new Problem(404, 'not-found', error.message);
-  if (error instanceof ConnectionProblem)
-    return new Problem(
-      422,
-      'connection',
-      error.message,
-      error.field ? { fields: { [error.field]: error.message } } : {},
-    );
   if (wasStopped(error))
     return new Problem(
       503,
@@ -91,33 +55,6 @@ export function asProblem(error: unknown): Problem | null {
       {},
       { 'Retry-After': '10' },
     );
-  if (error instanceof ShapeRefused) return new Problem(422, 'shape', error.message);
-  if (error instanceof CatalogueChanged) return new Problem(409, 'catalogue-changed', error.message);
-  if (error instanceof FileTooLarge) return new Problem(413, 'too-large', error.message);
-  if (error instanceof FileProblem) return new Problem(422, 'file', error.message);
-  if (error instanceof CellsRefused)
-    return new Problem(422, 'cells', error.message, { cells: error.cells, total: error.total });
-  if (error instanceof BringRefused)
-    return new Problem(422, 'import-refused', error.message, { outcome: error.outcome });
-  if (error instanceof BringChanged)
-    return new Problem(409, 'import-changed', error.message, { outcome: error.outcome });
-  if (error instanceof BadQuestion) return new Problem(400, 'bad-question', error.message);
-  if (error instanceof InvalidValues)
-    return new Problem(422, 'invalid-values', error.message, { fields: error.fields });
-  if (error instanceof Refused) return new Problem(403, 'refused', error.message, { fields: error.fields });
-  if (error instanceof SomeRefused)
-    return new Problem(422, 'some-refused', error.message, { outcomes: error.outcomes.map(sayOutcome) });
-  if (error instanceof Conflict) return new Problem(409, 'conflict', error.message, { fields: error.fields });
-  if (error instanceof ConditionError) {
-    return new Problem(422, 'condition', error.message, {
-      line: error.line,
-      column: error.column,
-      at: error.at,
-      end: error.end,
-    });
-  }
-  if (error instanceof DefinitionError)
-    return new Problem(422, 'definition', "The definition can't be taken.", { faults: error.faults });
   // Errors of Express and its body parser carry a status and are safe to say.
   const status = (error as { status?: unknown }).status;
   if (typeof status === 'number' && status >= 400 && status < 500) {
@@ -125,19 +62,6 @@ export function asProblem(error: unknown): Problem | null {
     return new Problem(status, 'unreadable', detail);
   }
   return null;
-}
-
-/** One of several writes as the API says it: done, or the problem that it would have been alone. */
-export function sayOutcome(outcome: Outcome): Record<string, unknown> {
-  if (outcome.done) return { ...outcome };
-  const problem = asProblem(outcome.error)!;
-  return {
-    done: false,
-    status: problem.status,
-    type: `urn:stone-porch:problem:${problem.type}`,
-    detail: problem.message,
-    ...problem.extra,
-  };
 }
 
 /** The last handler: says known errors, logs the others and says only that there was a fault. */

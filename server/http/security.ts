@@ -1,7 +1,7 @@
 import type { CookieOptions, Request, RequestHandler, Response } from 'express';
 import { parseCookie } from 'cookie';
 import helmet from 'helmet';
-import { Problem } from './problems';
+import { Problem } from '../../core/refusals/problem';
 
 /** Headers of the API's answers: data, never a page, whatever a browser is led to believe. */
 export const dataHeaders: RequestHandler = (_req, res, next) => {

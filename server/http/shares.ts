@@ -3,13 +3,12 @@ import { createHash } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { asker } from '../sources/asker';
-import { Problem } from './problems';
+import { Problem } from '../../core/refusals/problem';
 
 /**
  * What a server takes on at once. One person holds only a share of it, long answers (exports, uploads) have a small one
  * of their own, and what can't be answered in time is told so at once, instead of making everyone wait.
  */
-
 /** A number of places, and those who wait for one in the order in which they came. */
 export class Places {
   private taken = 0;
@@ -87,6 +86,7 @@ const inAll: Record<Kind, [most: number, patience: number]> = {
   export: [2, 15_000],
   upload: [8, 15_000],
 };
+
 const forOne: Record<Kind, [most: number, patience: number]> = {
   short: [4, 5000],
   export: [2, 15_000],

@@ -1,3 +1,4 @@
+import { Problem } from '../../core/refusals/problem';
 import { FileEvidence, plannedColumn, type InferredColumn } from '../../core/table/infer';
 import { readCell } from '../../core/table/read-cell';
 import type { Catalogue } from '../../core/table/catalogue';
@@ -33,14 +34,17 @@ export interface RefusedCell {
   reason: string;
 }
 
-export class CellsRefused extends Error {
+export class CellsRefused extends Problem {
   constructor(
     readonly cells: RefusedCell[],
     readonly total: number,
   ) {
     super(
+      422,
+      'cells',
       `${total.toLocaleString('en')} ${total === 1 ? "value doesn't" : "values don't"} fit, so nothing was ` +
         'made. Change the types, or mend the file.',
+      { cells, total },
     );
   }
 }

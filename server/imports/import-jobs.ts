@@ -9,7 +9,7 @@ import type { BringOutcome, RefusedRow } from '../gate/bring-outcome';
 import { at, type PlacedVisit } from '../gate/across';
 import { NotFound } from '../gate/errors';
 import { fileBytes, keepFile } from '../files/stored-file';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';
 import { ImportMapping, Portal, StoredFile } from '../store/models';
 import { FileProblem } from './file-problem';

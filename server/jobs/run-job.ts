@@ -1,6 +1,7 @@
 import { Op } from 'sequelize';
 import '../http/json';
-import { asProblem, Problem, problemBody } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { asProblem, problemBody } from '../http/problems';
 import type { CoreServices } from '../services';
 import { Job } from '../store/models';
 import { jobKinds } from './kinds';
@@ -11,6 +12,7 @@ const beatEvery = 700;
 
 /** Someone wants the job stopped. */
 class Cancelled extends Error {}
+
 /** Another worker has taken the job over, or it is gone. */
 class TakenOver extends Error {}
 

@@ -1,5 +1,5 @@
 import type { PortalSource } from '../../core/definition/definition';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../services';
 import type { AdmitSources } from './draft';
 import { listSchemas } from './schemas';

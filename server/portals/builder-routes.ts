@@ -18,7 +18,8 @@ import type { Visit } from '../gate/view-sql';
 import { reasonOf } from './away';
 import { tryKey } from '../gate/declared-keys';
 import { NotFound } from '../gate/errors';
-import { Problem, valid } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { valid } from '../http/problems';
 import { fileRoutes } from '../imports/file-routes';
 import type { Services } from '../http/services';
 import { everyone } from '../people/everyone';
@@ -43,6 +44,7 @@ import { versionRoutes } from './version-routes';
 import type { PortalVisit } from './visit';
 
 const text = (max: number) => Joi.string().max(max);
+
 const patchBody = Joi.object<{ revision: number; label: string; patch: Operation[] }>({
   revision: Joi.number().integer().required(),
   label: text(200).required(),

@@ -2,7 +2,7 @@ import type { Operation } from 'fast-json-patch';
 import type { Sequelize } from 'sequelize';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { Portal } from '../store/models';
 import { changeDraft } from './draft';
 

@@ -1,10 +1,12 @@
 import { unseal, seal } from '../sources/secret';
+
 export { databaseKinds, tlsModes } from '../sources/connected';
+
 import { Op } from 'sequelize';
 import type { ConnectedDatabase } from '../sources/connected';
 import { tryConnection, type TriedConnection } from '../sources/try-connection';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { Connection, Portal, Version } from '../store/models';
 
 /** A connection as builders see it: everything but the password. */

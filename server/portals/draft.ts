@@ -2,7 +2,7 @@ import jsonPatch, { type Operation } from 'fast-json-patch';
 import { Op, type Sequelize, type Transaction } from 'sequelize';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { DefinitionError } from '../../core/definition/read';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { readDefinitionAside } from '../threads/aside';
 import { DraftEdit, Portal } from '../store/models';
 

@@ -17,7 +17,7 @@ import type { ImportPlan } from '../../core/table/import-plan';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import type { Ceiling } from '../../core/definition/ceilings';
 import { renameFiles } from '../files/column-files';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { countRightsChange } from '../store/rights-revision';
 import { ImportMapping, Membership, Member, Portal, Setting, Version } from '../store/models';
 import { bringHistoryAlong } from './draft-history';

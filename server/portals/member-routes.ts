@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import { clearCookie, readCookie, setCookie } from '../http/security';
-import { Problem, valid } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import { normaliseEmail } from '../people/members';
 import { mustWait, signInSchema, wrongSignIn } from '../sessions/builder-routes';

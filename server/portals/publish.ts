@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { Portal, Version } from '../store/models';
 
 /** Makes the draft the next version and points members to it. */

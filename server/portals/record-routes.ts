@@ -29,7 +29,9 @@ import { related } from '../gate/related';
 import { remove } from '../gate/remove';
 import { several, type Write } from '../gate/several';
 import { ViewSql, type Visit } from '../gate/view-sql';
-import { Problem, sayOutcome, valid } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { sayOutcome } from '../gate/outcome';
+import { valid } from '../http/problems';
 import { columnInfos, pageInfo, pagesOf, tableInfo } from './page-info';
 import type { PortalVisit } from './visit';
 
@@ -44,6 +46,7 @@ interface ListQuery {
 }
 
 const text = (max: number) => Joi.string().allow('').max(max);
+
 const listQuery = Joi.object<ListQuery>({
   columns: text(4000),
   sort: text(1000),
@@ -57,6 +60,7 @@ const listQuery = Joi.object<ListQuery>({
 const countedQuery = listQuery.concat(
   Joi.object({ counted: Joi.boolean().default(true) }),
 ) as unknown as Joi.ObjectSchema<ListQuery & { counted: boolean }>;
+
 const exportQuery = Joi.object<
   Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { format: TextFormat; guard: boolean }
 >({
@@ -72,10 +76,12 @@ const changesSchema = Joi.object<Changes>()
   .pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() }))
   .min(1)
   .max(300);
+
 const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
 const editBody = Joi.object<{ changes: Changes }>({ changes: changesSchema.required() });
 const createBody = Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() });
 const deleteBody = Joi.object<{ seen: Record<string, unknown> }>({ seen: valuesSchema.default({}) });
+
 const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
   writes: Joi.array()
     .items(
@@ -88,11 +94,14 @@ const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each
     .required(),
   mode: Joi.valid('all or nothing', 'each by itself').default('all or nothing'),
 });
+
 const trialQuery = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
+
 const lookupQuery = Joi.object<{ search: string; size: number }>({
   search: text(200).trim().default(''),
   size: Joi.number().integer().min(1).max(100).default(20),
 });
+
 const figureBody = Joi.object<{
   measures: { what: Measure['what']; column?: string }[];
   by: { column: string; step?: DateStep }[];

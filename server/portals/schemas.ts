@@ -1,5 +1,5 @@
 import { QueryTypes, type Sequelize } from 'sequelize';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 
 /** Schemas of the server that portals may connect: neither the database's own nor the product's. */
 export async function listSchemas(sequelize: Sequelize, ownSchema: string): Promise<string[]> {

@@ -3,7 +3,7 @@ import type { PortalDefinition, PortalSource } from '../../core/definition/defin
 import type { Renaming } from '../../core/definition/translate';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
 import { dropMakings, listGone, renameColumn, renameTable } from '../gate/shape';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../services';
 import { SourceGone } from '../sources/gone';
 import type { Source } from '../sources/source';
@@ -16,7 +16,6 @@ import { followRename } from './follow-rename';
  * Changes of the shape of tables. The database and the store are two; a change of both is written down first, so that
  * one that a server was stopped in is brought to its end at the next start, or known not to have happened.
  */
-
 /** What follows in the store once the database has changed. */
 export type ShapeChange =
   | { what: 'rename'; source: PortalSource; before: Catalogue; renaming: Renaming }
@@ -26,6 +25,7 @@ export type ShapeChange =
 
 /** Tells of each step that is done; only tests wait in it. */
 export type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<void>;
+
 type Needed = Pick<CoreServices, 'store' | 'sources' | 'reached'>;
 
 /**

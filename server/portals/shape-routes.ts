@@ -21,7 +21,8 @@ import {
 } from '../gate/shape';
 import { readSavedQuery } from '../gate/saved-query';
 import { writeAudit } from '../audit/audit';
-import { Problem, valid } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { valid } from '../http/problems';
 import { runScript } from '../imports/run-script';
 import type { ScriptDialect } from '../imports/sql-script';
 import type { Services } from '../http/services';
@@ -34,12 +35,14 @@ import { changeShape, type ShapeChange } from './shape-changes';
 const identifier = Joi.string()
   .pattern(/^[a-z][a-z0-9_]{0,55}$/, 'lower-case letters, digits and _')
   .required();
+
 /** A comma would divide a choice in two where several are kept together. */
 const choice = Joi.string()
   .trim()
   .min(1)
   .max(100)
   .pattern(/^[^,]*$/, 'a choice without commas');
+
 const column = Joi.object<DrawnColumn>({
   name: identifier,
   type: Joi.valid(...drawnTypes).required(),
@@ -60,9 +63,11 @@ const column = Joi.object<DrawnColumn>({
     }),
   }),
 }).required();
+
 const colours = Joi.object<Record<string, number>>()
   .pattern(Joi.string().max(100), Joi.number().integer().min(0).max(7))
   .default({});
+
 const tableBody = Joi.object<DrawnTable & { colours: Record<string, Record<string, number>> }>({
   name: identifier,
   columns: Joi.array().items(column).min(1).max(200).required(),

@@ -1,5 +1,5 @@
 import type { Request } from 'express';
-import { Problem } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import { filesOf } from '../files/column-files';
 import type { Services } from '../http/services';

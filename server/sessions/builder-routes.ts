@@ -1,7 +1,8 @@
 import { Router, type Request, type RequestHandler } from 'express';
 import Joi from 'joi';
 import { clearCookie, readCookie, setCookie } from '../http/security';
-import { Problem, valid } from '../http/problems';
+import { Problem } from '../../core/refusals/problem';
+import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import { normaliseEmail } from '../people/members';
 import { Builder, Session } from '../store/models';

@@ -1,14 +1,15 @@
+import { Problem } from '../../core/refusals/problem';
 import type { ConnectedDatabase } from './connected';
 import { SourceGone } from './gone';
 import { OutcomeUnknown } from './outcome-unknown';
 
 /** Why a database can't be reached or used, as a sentence, and the field of the form that it is about. */
-export class ConnectionProblem extends Error {
+export class ConnectionProblem extends Problem {
   constructor(
     readonly field: 'host' | 'port' | 'database' | 'user' | 'password' | 'tls' | null,
     sentence: string,
   ) {
-    super(sentence);
+    super(422, 'connection', sentence, field ? { fields: { [field]: sentence } } : {});
   }
 }
 
@@ -148,6 +149,7 @@ const unreachable = new Set([
   '57P02',
   '57P03',
 ]);
+
 const unreachableNumbers = new Set([
   1053, 1077, 1927, 2002, 2003, 2006, 2013, 45009, 45012, 45013, 45026, 45028, 45029, 45034,
 ]);

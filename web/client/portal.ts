@@ -2,23 +2,26 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
 import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/portals/page-info';
 import type { ListAnswer as GateListAnswer } from '../../server/gate/list';
-import type { OpenRecord } from '../../server/gate/read';
+import type { OpenRecord } from '../../server/gate/open-record';
 import type { ViewRecord } from '../../server/gate/cells';
 import { ask } from './http';
 
 /** `away` names columns whose source can't be reached at the moment. */
 export type ListAnswer = GateListAnswer & { away?: string[] };
+
 export type { ColumnInfo, OpenRecord, PageInfo, SectionInfo, ViewRecord };
 
 export interface DemoPeople {
   people: { email: string; name: string; role: string }[];
   password: string;
 }
+
 export interface Door {
   name: string;
   colour: string;
   demo: DemoPeople | null;
 }
+
 export interface Me {
   portal: { slug: string; name: string; colour: string; timeZone: string };
   member: { name: string; email: string; roles: string[] };
