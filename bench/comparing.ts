@@ -1,7 +1,7 @@
 import { parseCondition } from '../core/condition/parse';
 import type { KnownPerson } from '../core/access/people';
-import { compareDefinitions } from '../server/gate/compare';
-import { count } from '../server/gate/list';
+import { compareDefinitions } from '../server/gate/review/compare';
+import { count } from '../server/gate/read/list';
 import { MariadbSource } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

@@ -9,7 +9,7 @@ import { createConnection } from 'mariadb';
 import { builderPerson } from '../core/access/person';
 import { emptyDefinition } from '../core/definition/definition';
 import { exportText } from '../server/exports/export-text';
-import { exportRows } from '../server/gate/export';
+import { exportRows } from '../server/gate/read/export';
 import { MariadbSource } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

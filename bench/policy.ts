@@ -1,7 +1,7 @@
 import { Client } from 'pg';
 import { bound, sql } from '../core/sql/sql';
-import { list as gateList, type ListQuestion } from '../server/gate/list';
-import type { Visit } from '../server/gate/view-sql';
+import { list as gateList, type ListQuestion } from '../server/gate/read/list';
+import type { Visit } from '../server/gate/view/visit';
 import { MariadbSource } from '../server/sources/mariadb';
 import type { RawRow, Runner, Sql } from '../server/sources/source';
 import { quantile, round, type Figure } from './figures';

@@ -1,5 +1,5 @@
 import { builderPerson } from '../core/access/person';
-import { list as gateList, page, type ListQuestion } from '../server/gate/list';
+import { list as gateList, page, type ListQuestion } from '../server/gate/read/list';
 import { MariadbSource } from '../server/sources/mariadb';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
@@ -15,6 +15,7 @@ const question: ListQuestion = {
   before: null,
   size: 50,
 };
+
 const sizes = { 'ten thousand': 10_000, million: 1_000_000, 'ten million': 10_000_000 };
 
 /** The first rows of the builder's grid over tables of two sizes, asked in turns. */

@@ -1,6 +1,6 @@
 import { pino, type Logger } from 'pino';
 import { readCeilings } from '../core/definition/ceilings';
-import type { SavedQuery } from './gate/saved-query';
+import type { SavedQuery } from './gate/facts/saved-query';
 import { Connections } from './portals/connections';
 import { Definitions, Sources } from './portals/definitions';
 import type { ReachedStep } from './portals/shape-changes';

@@ -1,5 +1,4 @@
 /** Where the builder mends a finding. */
-
 export interface Place {
   stage: 'data' | 'people' | 'access' | 'pages';
   table?: string;
@@ -11,7 +10,6 @@ export interface Place {
 }
 
 /** Something that the automatic check of a portal holds against it. */
-
 export interface Finding {
   id: string;
   kind: FindingKind;

@@ -3,7 +3,6 @@ import type { Finding } from './finding';
 import type { PeopleFacts } from './people-facts';
 
 /** What the members themselves show of the rules. */
-
 export function findPeopleFaults(definition: PortalDefinition, facts: PeopleFacts): Finding[] {
   const role = (id: string) => definition.roles.find((each) => each.id === id)?.name ?? id;
   const empty = definition.roles.filter(

@@ -6,7 +6,6 @@ import type { Finding, Place } from './finding';
 import { roleName } from './filter-findings';
 
 /** What the data says of a roster, counted by the server. */
-
 export interface RosterFacts {
   table: string;
   rows: number;

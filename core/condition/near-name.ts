@@ -1,5 +1,4 @@
 /** `; did you mean x?` for the nearest name within two changes, else nothing. */
-
 export function meant(wrong: string, names: string[]): string {
   const ranked = names.map((name) => ({ name, away: editDistance(wrong.toLowerCase(), name.toLowerCase()) }));
   const best = ranked.sort((a, b) => a.away - b.away)[0];

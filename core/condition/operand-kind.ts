@@ -8,7 +8,6 @@ import type { ConditionScope, ConditionProblem } from './scope';
 import { type Operand, unshifted } from './tree';
 
 /** The facts that every member has, whatever roster they came from. */
-
 export const memberFacts = new Map<string, ComparedAs>([
   ['id', 'whole'],
   ['email', 'text'],
@@ -16,7 +15,6 @@ export const memberFacts = new Map<string, ComparedAs>([
 ]);
 
 /** What the operands are compared as, all together; a problem when they can't be. Names must have been checked. */
-
 export function comparedAs(operands: Operand[], scope: ConditionScope): ComparedAs | ConditionProblem {
   const columns = operands.filter((operand) => unshifted(operand).kind === 'column');
   const anchor = columns[0]!;
@@ -51,7 +49,6 @@ export function comparedAs(operands: Operand[], scope: ConditionScope): Compared
 type OperandKind = ComparedAs | 'none';
 
 /** What one operand is, before it is compared with others. */
-
 export function operandKind(operand: Operand, scope: ConditionScope): OperandKind {
   switch (operand.kind) {
     case 'column':
@@ -167,7 +164,6 @@ export function columnOf(operand: Operand, scope: ConditionScope): Column | null
 }
 
 /** The collation that text operands are compared by: the first column's (the check has seen that all agree). */
-
 export function collationOf(operands: Operand[], scope: ConditionScope): string {
   for (const operand of operands) {
     const collation = columnOf(operand, scope)?.collation;

@@ -2,7 +2,6 @@ import type { Catalogue, Table } from '../table/catalogue';
 import type { Operand, Condition } from './tree';
 
 /** Something wrong with a condition, said of one operand or of the whole. */
-
 export interface ConditionProblem {
   reason: string;
   /** The operand, or the EXISTS, that it is said of. */
@@ -10,7 +9,6 @@ export interface ConditionProblem {
 }
 
 /** What a condition may speak of: the table it is about, and whether the member and the clock may appear in it. */
-
 export interface ConditionScope {
   catalogue: Catalogue;
   table: Table;

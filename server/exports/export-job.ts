@@ -1,11 +1,11 @@
 import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
 import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
-import { NotFound } from '../gate/errors';
-import { exportAcross, type ExportedPage } from '../gate/export';
+import { NotFound } from '../gate/view/errors';
+import { exportAcross, type ExportedPage } from '../gate/read/export';
 import { builderVisit } from '../imports/import-jobs';
 import type { JobContext } from '../jobs/run-job';
-import type { ListQuestion } from '../gate/list';
+import type { ListQuestion } from '../gate/read/list';
 import { exportSpreadsheet, spreadsheetType } from './export-spreadsheet';
 import { exportFormats, exportText, type TextFormat } from './export-text';
 

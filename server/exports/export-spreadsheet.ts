@@ -2,10 +2,11 @@ import { PassThrough } from 'node:stream';
 import ExcelJS from 'exceljs';
 import type { Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import type { ExportedPage } from '../gate/export';
+import type { ExportedPage } from '../gate/read/export';
 import { FileProblem } from '../imports/file-problem';
 
 export const spreadsheetType = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
+
 /** Of a sheet, and of the text in one cell (ECMA-376 as spreadsheets have it). */
 const mostRows = 1_048_576;
 const longestCell = 32_767;
@@ -100,6 +101,7 @@ function fitsDouble(text: string): boolean {
 function escaped(text: string): string {
   return text.replaceAll(escapes, (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`);
 }
+
 // oxlint-disable-next-line no-control-regex
 const escapes = /_(?=x[0-9A-Fa-f]{4}_)|[\x00-\x08\x0b\x0c\x0d\x0e-\x1f\ufffe\uffff]/g;
 

@@ -1,5 +1,5 @@
 import { csvFormatRow } from 'd3-dsv';
-import type { ExportedPage } from '../gate/export';
+import type { ExportedPage } from '../gate/read/export';
 import type { Value } from '../../core/table/value';
 
 export type TextFormat = 'csv' | 'json' | 'jsonl';

@@ -10,9 +10,9 @@ import { freshSchema } from '../../test/tables';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import { findTable } from '../../core/table/catalogue';
-import { exportRows } from '../gate/export';
+import { exportRows } from '../gate/read/export';
 import { fileToTable, previewFile } from '../imports/file-to-table';
-import { bring } from '../gate/bring';
+import { bring } from '../gate/import/bring';
 import { MariadbSource } from '../sources/mariadb';
 import { exportSpreadsheet } from './export-spreadsheet';
 import { cellText, exportText, type TextFormat } from './export-text';
@@ -39,6 +39,7 @@ beforeAll(async () => {
     '2026-11-23 00:00:00', '00:00:00', 'é', '', '=1+1', '@SUM(A1)'), (-9223372036854775808, NULL, NULL, NULL, NULL,
     NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL, NULL)`);
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -52,6 +53,7 @@ async function visitOf() {
     moment: new Date(),
   };
 }
+
 async function pagesOf(table: string, columns: string[]) {
   return exportRows(source, await visitOf(), table, {
     columns: columns.map((column) => [column]),
@@ -60,11 +62,13 @@ async function pagesOf(table: string, columns: string[]) {
     search: '',
   });
 }
+
 const textOf = async (table: string, columns: string[], format: TextFormat = 'csv', guard = false) => {
   let text = '';
   for await (const part of exportText(format, await pagesOf(table, columns), { guard })) text += part;
   return text;
 };
+
 const sheetOf = async (table: string, columns: string[]) => {
   const known = findTable((await visitOf()).catalogue, table)!;
   const parts: Buffer[] = [];
@@ -76,6 +80,7 @@ const sheetOf = async (table: string, columns: string[]) => {
     parts.push(part);
   return Buffer.concat(parts);
 };
+
 const bringNew = async (
   bytes: Buffer | string,
   name: string,
@@ -143,6 +148,7 @@ const limitColumns = [
   'short',
   'long_one',
 ];
+
 const stored = async (table: string) =>
   (
     await plain.query<unknown[][]>({

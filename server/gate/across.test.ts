@@ -17,11 +17,12 @@ import { SourceGone } from '../sources/gone';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { RawRow } from '../sources/source';
-import { across, type PlacedVisit } from './across';
-import { exportAcross, exportRows } from './export';
-import { list, type ListQuestion } from './list';
-import { lookup } from './lookup';
-import { related } from './related';
+import { across } from './view/across';
+import { type PlacedVisit } from './view/visit';
+import { exportAcross, exportRows } from './read/export';
+import { list, type ListQuestion } from './read/list';
+import { lookup } from './read/lookup';
+import { related } from './read/related';
 
 /**
  * One portal over one database, and the same portal with its wells and owners in another (PostgreSQL), reached by
@@ -63,12 +64,14 @@ beforeAll(async () => {
   counting(here, 'own');
   counting(there, 'far');
 });
+
 afterAll(async () => {
   await Promise.all([own?.source.close(), far?.source.close(), client?.end(), plain?.end()]);
 });
 
 const when = (text: string) => parseCondition(text).condition;
 const moment = new Date('2026-11-23T12:00:00Z');
+
 const everything: ListQuestion = {
   columns: [],
   sort: [{ path: ['id'], descending: false }],
@@ -78,11 +81,13 @@ const everything: ListQuestion = {
   before: null,
   size: 60,
 };
+
 const columns = {
   visits: ['id', 'well_id', 'sampler_id', 'planned_for', 'state', 'fee'],
   wells: ['id', 'code', 'parish', 'owner_id', 'depth_m', 'latitude', 'treatment', 'drilled_on', 'state'],
   owners: ['id', 'name', 'phone', 'birth_date', 'iban', 'parish'],
 };
+
 const filters = {
   visits: [
     'id > 0',
@@ -101,7 +106,9 @@ const filters = {
   ],
   owners: ['id > 0', 'id = :member.owners.id', 'parish = :member.samplers.district', "name LIKE '%a'"],
 };
+
 type Name = keyof typeof columns;
+
 const masks: Record<string, Mask> = {
   phone: { style: 'keep last', count: 3 },
   birth_date: { style: 'year' },
@@ -111,6 +118,7 @@ const masks: Record<string, Mask> = {
   name: { style: 'initials' },
   well_id: { style: 'step', size: '10' },
 };
+
 const person: Person = {
   kind: 'member',
   id: 4,
@@ -132,6 +140,7 @@ const grantOf = (table: Name) =>
       .map((see): Grant => ({ see: { where: when(see.where), columns: see.columns }, export: { where: 'as seen' } })),
     { freq: 5 },
   );
+
 const policies: fc.Arbitrary<Policy> = fc.record({
   grants: fc.record({
     visits: fc.tuple(grantOf('visits'), grantOf('visits')),
@@ -197,8 +206,10 @@ const visitOf = (policy: Policy, divided: boolean): PlacedVisit => ({
   standIn: null,
   ...(divided ? { elsewhere: async (name: string | null) => (name === null ? own : far) } : {}),
 });
+
 const pathsOf = (relation: string, rest: string, of: string[]) =>
   of.map((column) => [relation, ...(rest ? [rest] : []), column]);
+
 /** Answers and refusals alike, with the names of the divided relations made the plain ones'. */
 const told = async (ask: () => Promise<unknown>) =>
   JSON.parse(
@@ -244,6 +255,7 @@ const ways: [string, (visit: PlacedVisit, across: boolean) => Promise<unknown>][
   ],
   ['records to choose', (visit, divided) => lookup(visit, 'visits', divided ? 'there' : 'well', 'AF-00', 9)],
 ];
+
 const along = async (visit: PlacedVisit, paths: string[][]) => {
   const { records } = await across(visit, 'visits', [['id'], ...paths], (some) =>
     list(visit.source, visit, 'visits', { ...everything, sort: [], columns: some }),

@@ -9,19 +9,19 @@ import type { Condition } from '../../core/condition/tree';
 import { emptyDefinition, type MaskRule, type PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { bring } from './bring';
-import { create } from './create';
-import { edit } from './edit';
-import { SomeRefused } from './errors';
-import { exportRows } from './export';
-import { figures, measures, type FigureQuestion } from './figures';
-import { count, list, page, type ListQuestion } from './list';
-import { lookup } from './lookup';
-import { read } from './read';
-import { related } from './related';
-import { remove } from './remove';
-import { several } from './several';
-import type { Visit } from './view-sql';
+import { bring } from './import/bring';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { SomeRefused } from './view/errors';
+import { exportRows } from './read/export';
+import { figures, measures, type FigureQuestion } from './read/figures';
+import { count, list, page, type ListQuestion } from './read/list';
+import { lookup } from './read/lookup';
+import { read } from './read/read';
+import { related } from './read/related';
+import { remove } from './write/remove';
+import { several } from './write/several';
+import type { Visit } from './view/visit';
 
 /**
  * Two worlds that look the same through one view and differ in everything that it hides: hidden columns, what masks
@@ -32,6 +32,7 @@ interface World {
   source: MariadbSource;
   catalogue: Catalogue;
 }
+
 const worlds: World[] = [];
 const connections: Connection[] = [];
 const schemas = ['adversary', 'adversary_twin'];
@@ -116,12 +117,14 @@ beforeAll(async () => {
     worlds.push({ source, catalogue: await source.catalogue() });
   }
 });
+
 afterAll(async () => {
   for (const world of worlds) await world.source.close();
   for (const connection of connections) await connection.end();
 });
 
 const when = (text: string): Condition => parseCondition(text).condition;
+
 const masks: MaskRule[] = (
   [
     ['email', { style: 'e-mail', show: 'domain' }],
@@ -131,6 +134,7 @@ const masks: MaskRule[] = (
     ['tax', { style: 'all' }],
   ] as const
 ).map(([column, mask]) => ({ id: column, table: 'clients', column, mask, to: 'everyone', exceptRoles: [] }));
+
 const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'adversary', name: 'Adversary', timeZone: 'UTC', colour: '#1f5f85' }, 'adversary'),
   roles: [{ id: 'clerk', name: 'Clerk' }],
@@ -164,6 +168,7 @@ const definition: PortalDefinition = {
     },
   },
 };
+
 const clerk: Person = {
   kind: 'member',
   id: 1,
@@ -180,8 +185,11 @@ const columnsOf = {
   logs: ['id', 'client_id', 'line'],
   none: ['id'],
 };
+
 type TableName = keyof typeof columnsOf;
+
 const tables = Object.keys(columnsOf) as TableName[];
+
 const guesses = [
   "'ada.one@example.org'",
   "'a@example.org'",
@@ -201,6 +209,7 @@ const guesses = [
 
 /** Every way of asking about a column, here, along relations, and of related records. */
 const asking: Condition[] = [];
+
 for (const column of new Set([
   ...columnsOf.clients,
   ...columnsOf.notes,
@@ -227,6 +236,7 @@ for (const column of new Set([
     when(`${column} BETWEEN 0 AND 1500`),
   );
 }
+
 for (const inside of [
   'notes.rating > 5',
   'notes.visible = FALSE',
@@ -240,6 +250,7 @@ for (const inside of [
     when(`NOT EXISTS (notes WHERE ${inside})`),
     when(`EXISTS (client.notes WHERE ${inside})`),
   );
+
 asking.push(
   when("EXISTS (badges WHERE badges.colour = 'red')"),
   when('EXISTS (badges)'),
@@ -251,6 +262,7 @@ asking.push(
 );
 
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
+
 const everyPath = (table: TableName) =>
   [
     ...columnsOf[table],
@@ -517,6 +529,7 @@ const forBuilders: Record<string, string> = {
   compareDefinitions: 'change report for builders',
   testPromises: 'promises of builders',
 };
+
 /** What leads into another source: each is held against the same within one source in across.test.ts. */
 const intoOtherSources = ['across', 'exportAcross', 'relatedTo', 'beyond', 'at', 'divide'];
 

@@ -22,8 +22,8 @@ import { applyMask, maskSql, maskTakes, type Mask, type MaskContext } from '../.
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import { MariadbSource } from '../sources/mariadb';
-import { decode } from './decode';
-import { rawRecord, Tables } from './tables';
+import { decode } from './view/decode';
+import { rawRecord, Tables } from './view/tables';
 
 /** The judges are the databases: whatever memory decides of a row, they must decide too. */
 let connection: Connection;

@@ -13,22 +13,22 @@ import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import { compareDefinitions } from './compare';
-import { create } from './create';
-import { edit } from './edit';
-import { exportRows } from './export';
-import { figures } from './figures';
-import { list, type ListQuestion } from './list';
-import { lookup } from './lookup';
-import { testPromises } from './promises';
-import { read } from './read';
-import { related } from './related';
-import { remove } from './remove';
-import { rosterFacts, rosterPeople } from './roster';
-import { several } from './several';
-import type { Visit } from './view-sql';
-import { why } from './why';
-import { whyChange } from './why-write';
+import { compareDefinitions } from './review/compare';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { exportRows } from './read/export';
+import { figures } from './read/figures';
+import { list, type ListQuestion } from './read/list';
+import { lookup } from './read/lookup';
+import { testPromises } from './review/promises';
+import { read } from './read/read';
+import { related } from './read/related';
+import { remove } from './write/remove';
+import { rosterFacts, rosterPeople } from './facts/roster';
+import { several } from './write/several';
+import type { Visit } from './view/visit';
+import { why } from './review/why';
+import { whyChange } from './review/why-write';
 
 /**
  * The demo's portal over MariaDB and over PostgreSQL: every way into the gate must give the same answers, errors
@@ -41,6 +41,7 @@ const moment = new Date('2026-11-23T12:00:00Z');
 const when = (text: string) => parseCondition(text).condition;
 
 const base = demoDefinition('both');
+
 const definition: PortalDefinition = {
   ...base,
   roles: [...base.roles, { id: 'desk', name: 'Desk' }],
@@ -166,6 +167,7 @@ beforeAll(async () => {
   ])
     sides.push({ source, catalogue: await source.catalogue() });
 });
+
 afterAll(async () => {
   await Promise.all([...sides.map((side) => side.source.close()), client?.end(), plain?.end()]);
 });
@@ -197,15 +199,19 @@ const people: Record<string, Person> = {
   },
   desk: { kind: 'member', id: 5, email: 'd@example.org', organisation: null, roles: ['desk'], rows: {} },
 };
+
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 40 };
 const paths = (...names: string[]) => names.map((name) => name.split('.'));
 
 type Ask = (source: Source, visit: Visit) => Promise<unknown>;
+
 const listing =
   (table: string, more: Partial<ListQuestion>): Ask =>
   (source, visit) =>
     list(source, visit, table, { ...question, ...more });
+
 const asks: Record<string, Ask> = {};
+
 for (const table of ['owners', 'wells', 'visits', 'advisories', 'samples']) {
   const columns = {
     owners: paths('phone', 'parish', 'birth_date', 'iban', 'tax_number'),
@@ -272,6 +278,7 @@ for (const table of ['owners', 'wells', 'visits', 'advisories', 'samples']) {
   for (const search of ['saltby', 'AF-02', 'lane', '0163'])
     asks[`search ${table} ${search}`] = listing(table, { columns, search });
 }
+
 for (const [table, ids] of [
   ['visits', ['1', '9', '100', '2000', '99999']],
   ['wells', ['1', '231', '419']],
@@ -282,7 +289,9 @@ for (const [table, ids] of [
     asks[`why ${table} ${id}`] = (source, visit) => why(source, visit, table, id, table === 'visits' ? 'fee' : null);
     asks[`delete ${table} ${id}`] = (source, visit) => remove(source, visit, table, id, {}, { trial: true });
   }
+
 const trial = { trial: true };
+
 Object.assign(asks, {
   'by state': (source, visit) =>
     figures(source, visit, 'visits', {
@@ -358,6 +367,7 @@ Object.assign(asks, {
       trial,
     ),
 } satisfies Record<string, Ask>);
+
 for (const step of ['day', 'week', 'month', 'quarter', 'year'] as const)
   asks[`by ${step}`] = (source, visit) =>
     figures(source, visit, 'visits', {

@@ -10,10 +10,10 @@ import type { ImportPlan } from '../../core/table/import-plan';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import { bring, BringChanged, BringRefused, type BringOptions } from './bring';
-import type { RefusedRow } from './bring-outcome';
-import { InvalidValues } from './errors';
-import type { Visit } from './view-sql';
+import { bring, BringChanged, BringRefused, type BringOptions } from './import/bring';
+import type { RefusedRow } from './import/bring-outcome';
+import { InvalidValues } from './view/errors';
+import type { Visit } from './view/visit';
 
 let plain: Connection;
 let client: Client;
@@ -25,11 +25,13 @@ const ddl = (serial: string) => [
     'depth DECIMAL(6,2) NULL CHECK (depth < 900), drilled DATE NULL, note VARCHAR(40) NULL, seal VARCHAR(10) ' +
     `NULL UNIQUE${serial.includes('AUTO') ? ', FOREIGN KEY (owner_id) REFERENCES owners (id)' : ''})`,
 ];
+
 const start = [
   "INSERT INTO owners VALUES (1, 'Ada', 'ada@example.org'), (2, 'Bo', NULL), (3, 'Bo', 'bo3@example.org')",
   "INSERT INTO wells (code, owner_id, depth, drilled, note, seal) VALUES ('AF-1', 1, 12.50, '2020-01-05', 'x', " +
     "'S1'), ('AF-2', 2, NULL, NULL, NULL, 'S2'), ('AF-3', NULL, 30.00, '2021-02-03', 'y', NULL)",
 ];
+
 const base: PortalDefinition = emptyDefinition(
   { slug: 'bring', name: 'Bring', timeZone: 'UTC', colour: '#1f5f85' },
   'bring',
@@ -49,6 +51,7 @@ beforeAll(async () => {
     { source: new PostgresSource(inject('postgres'), 'bring'), run: (text) => client.query(text) },
   );
 });
+
 afterAll(async () => {
   for (const { source } of sides) await source.close();
   await plain?.end();
@@ -59,6 +62,7 @@ const reset = async () => {
   for (const { run } of sides)
     for (const statement of ['DELETE FROM wells', 'DELETE FROM owners', ...start]) await run(statement);
 };
+
 const all = async (run: (text: string) => Promise<unknown>, table = 'wells') => {
   const found = await run(
     `SELECT code, owner_id, ${table === 'wells' ? 'CAST(depth AS CHAR(12))' : 'CAST(depth AS CHAR(12))'} AS ` +
@@ -68,12 +72,14 @@ const all = async (run: (text: string) => Promise<unknown>, table = 'wells') => 
     Object.values(row as object).map((value) => (value === null ? null : String(value).trim())),
   );
 };
+
 const visitOf = async (source: Source, person: Person = builderPerson, definition = base): Promise<Visit> => ({
   definition,
   catalogue: await source.catalogue(true),
   person,
   moment: new Date('2026-11-23T12:00:00Z'),
 });
+
 const plan: ImportPlan = {
   table: 'wells',
   key: 'code',
@@ -82,11 +88,13 @@ const plan: ImportPlan = {
   empty: 'clear',
   columns: ['code', 'owner_id', 'depth', 'drilled', 'note', 'seal'].map((column) => ({ header: column, column })),
 };
+
 const file = (rows: string[][]) =>
   async function* () {
     for (let from = 0; from < rows.length; from += 7)
       yield { rows: rows.slice(from, from + 7), lines: rows.slice(from, from + 7).map((_, i) => from + i + 2) };
   };
+
 const write = (expected: string, mode: 'all or nothing' | 'without the refused' = 'all or nothing'): BringOptions => ({
   write: { mode, expected, beforeKeeping: () => Promise.resolve() },
 });

@@ -14,13 +14,13 @@ import { roleRuleProblem } from '../../core/access/roster-roles';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, PortalPromise, Roster } from '../../core/definition/definition';
 import { MariadbSource } from '../sources/mariadb';
-import { compareDefinitions } from './compare';
-import { NotFound } from './errors';
-import { list } from './list';
-import { testPromises } from './promises';
-import { read } from './read';
-import { type OpenRecord } from './open-record';
-import type { Visit } from './view-sql';
+import { compareDefinitions } from './review/compare';
+import { NotFound } from './view/errors';
+import { list } from './read/list';
+import { testPromises } from './review/promises';
+import { read } from './read/read';
+import { type OpenRecord } from './view/open-record';
+import type { Visit } from './view/visit';
 
 /**
  * What compare and promises reckon for all persons at once is held against asking the gate person by person, record by

@@ -7,13 +7,13 @@ import { servicePerson, visitorPerson, type Person } from '../../core/access/per
 import { rolesOfRows } from '../../core/access/roster-roles';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { create } from './create';
-import { edit } from './edit';
-import { NotFound, Refused } from './errors';
-import { count, list } from './list';
-import { read } from './read';
-import { rosterPeople, rosterRow } from './roster';
-import type { Visit } from './view-sql';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { NotFound, Refused } from './view/errors';
+import { count, list } from './read/list';
+import { read } from './read/read';
+import { rosterPeople, rosterRow } from './facts/roster';
+import type { Visit } from './view/visit';
 
 /**
  * What the demo promises of its nine roles, held against plain SQL written here from the programme's own description.
@@ -31,12 +31,14 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'demo');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
 });
 
 const visit = (person: Person): Visit => ({ definition, catalogue, person, moment });
+
 const ids = async (text: string): Promise<string[]> =>
   (await plain.query<unknown[][]>({ sql: text, rowsAsArray: true })).map(([id]) => String(id));
 
@@ -59,10 +61,12 @@ interface Expected {
   columns: string;
   masked?: string;
 }
+
 const published = {
   rows: `SELECT id FROM advisories WHERE published AND (valid_until IS NULL OR valid_until >= ${today})`,
   columns: 'parish title text valid_until',
 };
+
 const analytes = { rows: 'SELECT code FROM analytes', columns: 'code name unit limit_low limit_value limit_kind' };
 const owned = 'SELECT id FROM wells WHERE owner_id = 17';
 const visited = `SELECT id FROM visits WHERE well_id IN (${owned})`;

@@ -15,19 +15,21 @@ import { readDefinition } from '../../core/definition/read';
 import { applyMask, maskTakes, type Mask } from '../../core/mask/mask';
 import type { Catalogue, ColumnType } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { create } from './create';
-import { edit } from './edit';
-import { count } from './list';
-import { read } from './read';
-import type { Visit } from './view-sql';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { count } from './read/list';
+import { read } from './read/read';
+import type { Visit } from './view/visit';
 
 /** Runs every example of docs/access.md. */
 const text = readFileSync(new URL('../../docs/access.md', import.meta.url), 'utf8');
+
 const blocks = [...text.matchAll(/```(\w+) ?(\w*)\n([\s\S]*?)```/g)].map((match) => ({
   kind: match[1]!,
   table: match[2]!,
   lines: match[3]!.trimEnd().split('\n'),
 }));
+
 const of = (kind: string) => blocks.filter((block) => block.kind === kind);
 
 let plain: Connection;
@@ -40,6 +42,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'docs');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -140,11 +143,13 @@ const member = (id: number, roles: string[], rows: Person['rows']): Person => ({
   roles,
   rows,
 });
+
 const people: Record<string, Person> = {
   'owner 17': member(1, ['well_owner'], { owners: { id: 17 } }),
   'sampler 9': member(2, ['sampler'], { samplers: { id: 9 } }),
   desk: member(4, ['desk'], {}),
 };
+
 const words: Record<string, string> = { NotFound: 'not found', Refused: 'refused', InvalidValues: 'invalid' };
 
 /** The line again with the outcome that it really has. Writes are tried and taken back. */

@@ -10,12 +10,12 @@ import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { exportRows } from './export';
-import { figures, type FigureQuestion } from './figures';
-import { lookup } from './lookup';
-import { related } from './related';
-import type { ListQuestion } from './list';
-import type { Visit } from './view-sql';
+import { exportRows } from './read/export';
+import { figures, type FigureQuestion } from './read/figures';
+import { lookup } from './read/lookup';
+import { related } from './read/related';
+import type { ListQuestion } from './read/list';
+import type { Visit } from './view/visit';
 
 /** Figures, related records, lookups and exports over the demo; the numbers beside them are plain SQL. */
 let plain: Connection;
@@ -25,6 +25,7 @@ const when = (text: string) => parseCondition(text).condition;
 const all: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 200 };
 
 const base = demoDefinition('figures');
+
 const definition: PortalDefinition = {
   ...base,
   roles: [...base.roles, { id: 'desk', name: 'Desk' }],
@@ -59,7 +60,9 @@ const definition: PortalDefinition = {
     { id: 'iban', table: 'owners', column: 'iban', mask: { style: 'stand-in' }, to: ['desk'], exceptRoles: [] },
   ],
 };
+
 const desk: Person = { kind: 'member', id: 1, email: 'd@example.org', organisation: null, roles: ['desk'], rows: {} };
+
 const owner = (id: number): Person => ({
   kind: 'member',
   id: 2,
@@ -68,9 +71,12 @@ const owner = (id: number): Person => ({
   roles: ['well_owner'],
   rows: { owners: { id } },
 });
+
 const as = (person: Person): Visit => ({ definition, catalogue, person, moment: new Date('2026-11-23T12:00:00Z') });
+
 const ask = async (person: Person, table: string, question: Partial<FigureQuestion>) =>
   figures(source, as(person), table, { measures: [{ what: 'count' }], by: [], where: [], ...question });
+
 const rows = async (text: string) =>
   (
     await plain.query<unknown[][]>({
@@ -88,6 +94,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'figures');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();

@@ -11,13 +11,13 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
 import type { Runner, Sql } from '../sources/source';
-import { BadQuestion, NotFound } from './errors';
-import { edit } from './edit';
-import { count, list, type ListQuestion } from './list';
-import { read } from './read';
-import { rosterRow } from './roster';
-import type { Visit } from './view-sql';
-import { why } from './why';
+import { BadQuestion, NotFound } from './view/errors';
+import { edit } from './write/edit';
+import { count, list, type ListQuestion } from './read/list';
+import { read } from './read/read';
+import { rosterRow } from './facts/roster';
+import type { Visit } from './view/visit';
+import { why } from './review/why';
 
 /** Numbers beside the gate's come from plain SQL written here, on a connection of its own. */
 let plain: Connection;
@@ -33,6 +33,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'gate');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -47,12 +48,14 @@ async function member(rows: Record<string, number>, id = 1_000_000): Promise<Per
   }
   return person;
 }
+
 const visit = (person: Person, changed: PortalDefinition = definition): Visit => ({
   definition: changed,
   catalogue,
   person,
   moment: new Date('2026-11-23T12:00:00Z'),
 });
+
 const number = async (text: string): Promise<number> =>
   Number((await plain.query<{ n: number }[]>(`SELECT COUNT(*) n FROM ${text}`))[0]!.n);
 

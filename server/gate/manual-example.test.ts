@@ -7,12 +7,12 @@ import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { create } from './create';
-import { edit } from './edit';
-import { list } from './list';
-import { read } from './read';
-import { remove } from './remove';
-import type { Visit } from './view-sql';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { list } from './read/list';
+import { read } from './read/read';
+import { remove } from './write/remove';
+import type { Visit } from './view/visit';
 
 /**
  * The worked example of the PostgreSQL 15 manual, chapter 5 "Data Definition", section 5.8 "Row Security Policies": a
@@ -56,10 +56,12 @@ const definition: PortalDefinition = {
     },
   },
 };
+
 const table =
   'CREATE TABLE passwd (user_name VARCHAR(40) PRIMARY KEY, pwhash TEXT, uid INT UNIQUE, gid INT NOT NULL, ' +
   'real_name TEXT NOT NULL, home_phone TEXT, extra_info TEXT, home_dir TEXT NOT NULL, shell VARCHAR(40) NOT ' +
   'NULL)';
+
 const rows = [
   ["'admin'", "'xxx'", 0, 0, "'Admin'", "'111-222-3333'", 'null', "'/root'", "'/bin/dash'"],
   ["'bob'", "'xxx'", 1, 1, "'Bob'", "'123-456-7890'", 'null', "'/home/bob'", "'/bin/zsh'"],
@@ -92,6 +94,7 @@ beforeAll(async () => {
   ])
     await postgres.query(statement);
 });
+
 afterAll(async () => {
   await postgres?.end();
   await source?.close();
@@ -111,11 +114,13 @@ const visit = (who: string): Visit => ({
     rows: { passwd: { user_name: who } },
   } satisfies Person,
 });
+
 const ours = async (work: () => Promise<unknown>) =>
   work().then(
     () => 'done',
     (error: Error) => error.constructor.name,
   );
+
 /** The manual's statement as the manual's user. */
 async function theirs(who: string, statement: string): Promise<string | number> {
   await postgres.query('BEGIN');
@@ -128,6 +133,7 @@ async function theirs(who: string, statement: string): Promise<string | number> 
     await postgres.query('ROLLBACK');
   }
 }
+
 const set = (who: string, id: string, column: string, to: string) =>
   ours(async () => {
     const record = await read(source, visit(who), 'passwd', id);

@@ -10,22 +10,23 @@ import type { Catalogue, Table } from '../../core/table/catalogue';
 import { builderPerson } from '../../core/access/person';
 import { MariadbSource } from '../sources/mariadb';
 import { readChoices } from '../sources/mariadb-catalogue';
-import { edit } from './edit';
-import { BadQuestion } from './errors';
-import { list, type ListQuestion } from './list';
-import { behind, readCursor, writeCursor, type OrderTerm } from './order';
-import { read } from './read';
-import { readRecordId, recordId } from './record-id';
-import { ViewSql, type Visit } from './view-sql';
+import { edit } from './write/edit';
+import { BadQuestion } from './view/errors';
+import { list, type ListQuestion } from './read/list';
+import { behind, readCursor, writeCursor, type OrderTerm } from './view/order';
+import { read } from './read/read';
+import { readRecordId, recordId } from './view/record-id';
+import { ViewSql } from './view/view-sql';
+import { type Visit } from './view/visit';
 import { pageInfo, tableInfo } from '../portals/page-info';
-import { create } from './create';
-import { remove } from './remove';
+import { create } from './write/create';
+import { remove } from './write/remove';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { findTable } from '../../core/table/catalogue';
 import { parseCondition } from '../../core/condition/parse';
 import { findFaults } from '../../core/check/findings';
 import { mendsOf } from '../../core/check/mends';
-import { brokenKeys, tryKey } from './declared-keys';
+import { brokenKeys, tryKey } from './facts/declared-keys';
 
 /**
  * Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type.
@@ -34,10 +35,12 @@ let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
 const everything: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
+
 const grant = (columns: string[]): Grant => ({
   see: { where: 'every row', columns },
   edit: { where: 'as seen', columns },
 });
+
 const definition = (): PortalDefinition => ({
   ...wellsDefinition({
     pair: { desk: grant(['a', 'b', 'note']) },
@@ -49,6 +52,7 @@ const definition = (): PortalDefinition => ({
   }),
   source: { kind: 'mariadb', schema: 'odd' },
 });
+
 const visit = (who = person(['desk'])): Visit => ({
   definition: definition(),
   catalogue,
@@ -92,6 +96,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'odd');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();

@@ -14,12 +14,12 @@ import type { Ceiling } from '../../core/definition/ceilings';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import type { PlacedVisit } from './across';
-import { create } from './create';
-import { edit } from './edit';
-import { Conflict, InvalidValues } from './errors';
-import { exportAcross } from './export';
-import { count, list } from './list';
+import type { PlacedVisit } from './view/visit';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { Conflict, InvalidValues } from './view/errors';
+import { exportAcross } from './read/export';
+import { count, list } from './read/list';
 
 /**
  * Rights that are asked where a value passes on its way: taken out along a relation, pointed at from another record,
@@ -29,6 +29,7 @@ interface Place {
   source: Source;
   catalogue: Catalogue;
 }
+
 const places: Record<string, Place> = {};
 let plain: Connection;
 let client: Client;
@@ -60,6 +61,7 @@ beforeAll(async () => {
   places.MariaDB = { source: mariadb, catalogue: await mariadb.catalogue() };
   places.PostgreSQL = { source: postgres, catalogue: await postgres.catalogue() };
 });
+
 afterAll(async () => {
   await Promise.all([...Object.values(places).map(({ source }) => source.close()), client?.end()]);
   await plain?.end();
@@ -68,6 +70,7 @@ afterAll(async () => {
 const when = (text: string) => parseCondition(text).condition;
 const everyone = { where: 'every row' as const };
 const clerk: Person = { kind: 'member', id: 1, email: 'c@example.org', organisation: null, roles: ['clerk'], rows: {} };
+
 const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'passing', name: 'Passing', timeZone: 'UTC', colour: '#1f5f85' }, 'passing'),
   roles: [{ id: 'clerk', name: 'Clerk' }],
@@ -85,6 +88,7 @@ const definition: PortalDefinition = {
     },
   },
 };
+
 const visitOf = (
   place: Place,
   change: (draft: PortalDefinition) => void = () => undefined,
@@ -101,6 +105,7 @@ const visitOf = (
     moment: new Date('2026-11-23T12:00:00Z'),
   };
 };
+
 const taken = async (visit: PlacedVisit, columns: string[][]) => {
   const records: Record<string, unknown>[] = [];
   for await (const page of exportAcross(visit, 'docs', {

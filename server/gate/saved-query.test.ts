@@ -14,20 +14,21 @@ import { openConnected } from '../sources/connected';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import { edit } from './edit';
-import { InvalidValues } from './errors';
-import { figures } from './figures';
-import { count, list } from './list';
-import { read } from './read';
-import { rosterFacts, rosterRow, rosterRows } from './roster';
+import { edit } from './write/edit';
+import { InvalidValues } from './view/errors';
+import { figures } from './read/figures';
+import { count, list } from './read/list';
+import { read } from './read/read';
+import { rosterFacts, rosterRow, rosterRows } from './facts/roster';
 import { shownByQuery } from '../../core/access/promises';
-import { testPromises } from './promises';
-import { trySavedQuery, withSavedQueries, type SavedQuery } from './saved-query';
-import type { Visit } from './view-sql';
+import { testPromises } from './review/promises';
+import { trySavedQuery, withSavedQueries, type SavedQuery } from './facts/saved-query';
+import type { Visit } from './view/visit';
 
 let plain: Connection;
 let client: Client;
 const sides: { source: Source; run: (text: string) => Promise<unknown> }[] = [];
+
 const rows = async (run: (text: string) => Promise<unknown>, text: string) => {
   const found = await run(text);
   return ((found as { rows?: unknown[] }).rows ?? (found as unknown[])).map((row) =>
@@ -59,6 +60,7 @@ beforeAll(async () => {
     { source: new PostgresSource(inject('postgres'), 'asked'), run: (text) => client.query(text) },
   );
 });
+
 afterAll(async () => {
   for (const { source } of sides) await source.close();
   await plain?.end();
@@ -73,6 +75,7 @@ const perOwner: SavedQuery = {
     'MAX(v.day) AS latest FROM owners o JOIN visits v ON v.owner_id = o.id WHERE v.fee > 2 GROUP BY o.id, ' +
     'o.name, o.parish',
 };
+
 const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'asked', name: 'Asked', timeZone: 'UTC', colour: '#1f5f85' }, 'asked'),
   roles: [{ id: 'clerk', name: 'Clerk' }],
@@ -99,7 +102,9 @@ const definition: PortalDefinition = {
     },
   ],
 };
+
 const clerk: Person = { kind: 'member', id: 1, email: 'c@example.org', organisation: null, roles: ['clerk'], rows: {} };
+
 const visitOf = async (source: Source, person: Person, queries = [perOwner]): Promise<Visit> => ({
   definition,
   catalogue: await withSavedQueries(source, await source.catalogue(true), queries),

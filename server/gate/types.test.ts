@@ -13,14 +13,14 @@ import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
 import type { KnownPerson } from '../../core/access/people';
 import type { Condition } from '../../core/condition/tree';
-import { recordsByValue } from './across';
-import { countForPeople } from './count-people';
-import { create } from './create';
-import { edit } from './edit';
-import { list, type ListQuestion } from './list';
-import { read } from './read';
-import { trySavedQuery, withSavedQueries } from './saved-query';
-import type { Visit } from './view-sql';
+import { recordsByValue } from './view/across';
+import { countForPeople } from './review/count-people';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { list, type ListQuestion } from './read/list';
+import { read } from './read/read';
+import { trySavedQuery, withSavedQueries } from './facts/saved-query';
+import type { Visit } from './view/visit';
 
 /**
  * Types beyond the everyday ones: each is shown, and filtered as what it is or refused by name; never empty. Values and
@@ -40,8 +40,10 @@ interface Kind {
   /** What a person writes in its stead; absent where it can't be changed. */
   typed?: [string | boolean, unknown];
 }
+
 const [one, two] = ['0f8fad5b-d9cb-469f-a165-70867728950e', '7c9e6679-7425-40de-944b-e07fc1f90ae7'];
 const as = (how: string) => how.replaceAll('@', 'c');
+
 const postgres: Record<string, Kind> = {
   padded: {
     type: 'char(6)',
@@ -135,6 +137,7 @@ const postgres: Record<string, Kind> = {
     filter: "= 'n5'",
   },
 };
+
 const mariadb: Record<string, Kind> = {
   code: {
     type: 'UUID',
@@ -230,10 +233,12 @@ interface Side {
   catalogue: Catalogue;
   run: (text: string) => Promise<unknown[][]>;
 }
+
 const sides: Side[] = [];
 let plain: Connection;
 let client: Client;
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 10 };
+
 const definition = (kinds: Record<string, Kind>): PortalDefinition => {
   const columns = ['n', ...Object.keys(kinds)];
   return wellsDefinition(
@@ -253,6 +258,7 @@ const definition = (kinds: Record<string, Kind>): PortalDefinition => {
     })),
   );
 };
+
 const visit = (side: Side, who = person(['desk'])): Visit => ({
   definition: definition(side.kinds),
   catalogue: side.catalogue,
@@ -315,6 +321,7 @@ beforeAll(async () => {
     sides.push({ name, kinds, source, run, catalogue: await source.catalogue() });
   }
 });
+
 afterAll(async () => {
   await Promise.all([...sides.map((side) => side.source.close()), plain?.end(), client?.end()]);
 });

@@ -8,8 +8,8 @@ import { emptyDefinition, type PortalDefinition } from '../../core/definition/de
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
 import type { Runner, Sql } from '../sources/source';
-import { list, type ListAnswer, type ListQuestion } from './list';
-import type { Visit } from './view-sql';
+import { list, type ListAnswer, type ListQuestion } from './read/list';
+import type { Visit } from './view/visit';
 
 /**
  * The united form of an OR must give the same rows in the same order as the plain one, on every page in both
@@ -37,6 +37,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'union');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -56,6 +57,7 @@ const definition = (where: string): PortalDefinition => ({
     areas: { one: { see: { where: when("word <> 'hill'"), columns: ['word'] } } },
   },
 });
+
 const as = (roles: string[], where: string, id: number): Visit => ({
   definition: definition(where),
   catalogue,

@@ -10,19 +10,20 @@ import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { create } from './create';
-import { edit } from './edit';
-import { InvalidValues, NotFound, Refused } from './errors';
-import { remove } from './remove';
-import { whyChange, whyCreate, whyRemove } from './why-write';
-import { read } from './read';
-import { why } from './why';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { InvalidValues, NotFound, Refused } from './view/errors';
+import { remove } from './write/remove';
+import { whyChange, whyCreate, whyRemove } from './review/why-write';
+import { read } from './read/read';
+import { why } from './review/why';
 
 let plain: Connection;
 let source: MariadbSource;
 let catalogue: Catalogue;
 const when = (text: string) => parseCondition(text).condition;
 const base = demoDefinition('reasons');
+
 const definition: PortalDefinition = {
   ...base,
   roles: [...base.roles, { id: 'desk', name: 'Desk' }, { id: 'accounts', name: 'Accounts' }],
@@ -79,6 +80,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'reasons');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();

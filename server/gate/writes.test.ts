@@ -9,16 +9,16 @@ import { emptyDefinition, type PortalDefinition } from '../../core/definition/de
 import { readDefinition } from '../../core/definition/read';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { create } from './create';
-import { edit } from './edit';
-import { SomeRefused } from './errors';
-import { list } from './list';
-import { read } from './read';
-import { remove } from './remove';
-import { several } from './several';
-import type { Visit } from './view-sql';
-import { why } from './why';
-import { whyChange, whyCreate } from './why-write';
+import { create } from './write/create';
+import { edit } from './write/edit';
+import { SomeRefused } from './view/errors';
+import { list } from './read/list';
+import { read } from './read/read';
+import { remove } from './write/remove';
+import { several } from './write/several';
+import type { Visit } from './view/visit';
+import { why } from './review/why';
+import { whyChange, whyCreate } from './review/why-write';
 
 /**
  * Every kind of write under every kind of rule, on a small agency's cases; what is in the tables is read with plain
@@ -187,6 +187,7 @@ beforeAll(async () => {
   source = new MariadbSource(inject('database'), 'writes');
   catalogue = await source.catalogue();
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -200,6 +201,7 @@ const client = (id: number): Person => ({
   roles: ['client'],
   rows: { clients: { id, tenant: id === 3 ? 2 : 1 } },
 });
+
 const agent = (id: number): Person => ({
   kind: 'member',
   id: 200 + id,
@@ -208,22 +210,28 @@ const agent = (id: number): Person => ({
   roles: ['agent'],
   rows: { agents: { id, tenant: id === 3 ? 2 : 1 } },
 });
+
 const desk: Person = { kind: 'member', id: 300, email: 'd@example.org', organisation: null, roles: ['desk'], rows: {} };
+
 const as = (person: Person, changed: Partial<PortalDefinition> = {}, known = catalogue): Visit => ({
   definition: { ...definition, ...changed },
   catalogue: known,
   person,
   moment: new Date('2026-11-23T12:00:00Z'),
 });
+
 const row = async (id: number | string) =>
   (await plain.query<Record<string, unknown>[]>('SELECT * FROM cases WHERE id = ?', [id]))[0];
+
 const fault = async (work: Promise<unknown>) =>
   work.then(
     () => 'done',
     (error: Error & { fields?: object }) => [error.constructor.name, error.fields ?? {}],
   );
+
 const sums = async () =>
   (await plain.query<{ Checksum: unknown }[]>('CHECKSUM TABLE cases, requests, replies')).map((each) => each.Checksum);
+
 const changes = (values: Record<string, [unknown, unknown]>) =>
   Object.fromEntries(Object.entries(values).map(([column, [from, to]]) => [column, { from, to }]));
 

@@ -7,7 +7,7 @@ import { notations } from '../../core/table/notation';
 import type { ImportPlan } from '../../core/table/import-plan';
 import { receiveFile } from '../files/receive';
 import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
-import { NotFound } from '../gate/errors';
+import { NotFound } from '../gate/view/errors';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';
 import { stateOf } from '../jobs/jobs';
@@ -17,14 +17,18 @@ import { planFor } from './import-jobs';
 
 const largest = 500 * 1024 * 1024;
 const keptFor = 24 * 3600 * 1000;
+
 const identifier = Joi.string()
   .pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case letters, digits and _')
   .required();
+
 const fileId = Joi.string()
   .pattern(/^[0-9a-f]{32}$/, 'the id of a file')
   .required();
+
 const header = Joi.string().max(1000).required();
 const notation = Joi.valid(...notations);
+
 /** As choices that are drawn. */
 const choiceList = Joi.array()
   .items(
@@ -37,6 +41,7 @@ const choiceList = Joi.array()
   .unique()
   .min(1)
   .max(500);
+
 const tablePlan = Joi.object<TablePlan>({
   name: identifier,
   columns: Joi.array()
@@ -57,6 +62,7 @@ const tablePlan = Joi.object<TablePlan>({
     .max(300)
     .required(),
 }).required();
+
 const importPlan = Joi.object<ImportPlan>({
   table: Joi.string().max(64).required(),
   key: Joi.string().max(64).allow(null).required(),

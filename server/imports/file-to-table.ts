@@ -3,8 +3,8 @@ import { FileEvidence, plannedColumn, type InferredColumn } from '../../core/tab
 import { readCell } from '../../core/table/read-cell';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import { InvalidValues } from '../gate/errors';
-import { makeTable } from '../gate/new-table';
+import { InvalidValues } from '../gate/view/errors';
+import { makeTable } from '../gate/shape/new-table';
 import type { Source } from '../sources/source';
 import { FileProblem } from './file-problem';
 import type { Bytes, FileFacts } from './file-facts';

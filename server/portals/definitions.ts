@@ -9,10 +9,10 @@ import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';
-import { withSavedQueries, type SavedQuery } from '../gate/saved-query';
+import { withSavedQueries, type SavedQuery } from '../gate/facts/saved-query';
 import { openConnected, type ConnectedDatabase } from '../sources/connected';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
-import type { Part } from '../gate/view-sql';
+import type { Part } from '../gate/view/visit';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
 
@@ -80,6 +80,7 @@ export interface SourcesOptions {
 }
 
 const systemSchemas = ['information_schema', 'mysql', 'performance_schema', 'sys'];
+
 /** Tables by which an installation's own schema is known, whatever it is called and however it is reached. */
 const ownTables = ['portals', 'sessions', 'builders', 'memberships', 'migrations'];
 

@@ -4,7 +4,7 @@ import type { PortalDefinition, PortalSource } from '../../core/definition/defin
 import { sourceName } from '../../core/definition/sources';
 import { shortName } from '../../core/definition/read';
 import { usesOf } from '../../core/definition/translate';
-import { NotFound } from '../gate/errors';
+import { NotFound } from '../gate/view/errors';
 import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';

@@ -1,6 +1,6 @@
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { openTable } from '../gate/list';
+import { openTable } from '../gate/view/open-table';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
@@ -15,10 +15,12 @@ import {
   type ColumnType,
   type Relation,
 } from '../../core/table/catalogue';
-import { isSortable } from '../gate/order';
-import { titleOf } from '../gate/lookup';
-import { at, beyond, type PlacedVisit } from '../gate/across';
-import { ViewSql, type Visit } from '../gate/view-sql';
+import { isSortable } from '../gate/view/order';
+import { titleOf } from '../gate/read/lookup';
+import { at, beyond } from '../gate/view/across';
+import { type PlacedVisit } from '../gate/view/visit';
+import { ViewSql } from '../gate/view/view-sql';
+import { type Visit } from '../gate/view/visit';
 import { isSourceAway } from '../sources/connection-problem';
 
 /** What the browser needs to show, filter and edit one column: nothing of columns that the person doesn't see. */

@@ -5,21 +5,11 @@ import type { Renaming } from '../../core/definition/translate';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
-import {
-  addColumn,
-  bringBack,
-  changeType,
-  drawTable,
-  listGone,
-  makeIndex,
-  missingIndexes,
-  refuseTaken,
-  renameColumn,
-  renameTable,
-  takeColumnAway,
-  takeTableAway,
-} from '../gate/shape';
-import { readSavedQuery } from '../gate/saved-query';
+import { addColumn, drawTable, refuseTaken, renameColumn, renameTable } from '../gate/shape/shape';
+import { changeType } from '../gate/shape/change-type';
+import { bringBack, listGone, takeColumnAway, takeTableAway } from '../gate/shape/set-aside';
+import { makeIndex, missingIndexes } from '../gate/shape/indexes';
+import { readSavedQuery } from '../gate/facts/saved-query';
 import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';

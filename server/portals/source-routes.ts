@@ -14,8 +14,8 @@ import {
   type CatalogueChange,
   type TableSnapshot,
 } from '../../core/table/compare-catalogues';
-import { InvalidValues, NotFound } from '../gate/errors';
-import { trySavedQuery, type SavedQuery } from '../gate/saved-query';
+import { InvalidValues, NotFound } from '../gate/view/errors';
+import { trySavedQuery, type SavedQuery } from '../gate/facts/saved-query';
 import { writeAudit } from '../audit/audit';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';

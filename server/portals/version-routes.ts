@@ -5,7 +5,7 @@ import type { PortalDefinition, PortalPromise } from '../../core/definition/defi
 import { readDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
 import { writeAudit } from '../audit/audit';
-import { testPromises } from '../gate/promises';
+import { testPromises } from '../gate/review/promises';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { Services } from '../http/services';

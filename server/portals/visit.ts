@@ -3,7 +3,7 @@ import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import { filesOf } from '../files/column-files';
 import type { Services } from '../http/services';
-import type { Visit } from '../gate/view-sql';
+import type { Visit } from '../gate/view/visit';
 import { memberPerson, type KnownMember } from '../people/members';
 import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import type { Source } from '../sources/source';

@@ -4,12 +4,12 @@ import { contextOf, type Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue, Column } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
-import { create } from '../../server/gate/create';
-import { edit } from '../../server/gate/edit';
-import { InvalidValues, NotFound, Refused } from '../../server/gate/errors';
-import { list } from '../../server/gate/list';
-import { remove } from '../../server/gate/remove';
-import type { Visit } from '../../server/gate/view-sql';
+import { create } from '../../server/gate/write/create';
+import { edit } from '../../server/gate/write/edit';
+import { InvalidValues, NotFound, Refused } from '../../server/gate/view/errors';
+import { list } from '../../server/gate/read/list';
+import { remove } from '../../server/gate/write/remove';
+import type { Visit } from '../../server/gate/view/visit';
 import type { Source } from '../../server/sources/source';
 import { plainCell } from './plain-cells';
 import { factSettings, literal, policies, tables } from './postgres-rules';
@@ -17,6 +17,7 @@ import { makeScenario, roles, today, withColumns, type Scenario } from './scenar
 
 /** What came of an attempt on one record. `held`: other records point to it. */
 type Outcome = 'done' | 'untouched' | 'refused' | 'held' | 'no such record';
+
 type Attempts = Record<string, Outcome>;
 
 export interface Difference {

@@ -2,10 +2,10 @@ import { useQuery } from '@tanstack/react-query';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
 import type { Mask } from '../../core/mask/mask';
-import type { MaskSample } from '../../server/gate/mask-samples';
-import type { ViewRecord } from '../../server/gate/cells';
-import type { SideBySide } from '../../server/gate/side-by-side';
-import type { WriteExplanation } from '../../server/gate/why-write';
+import type { MaskSample } from '../../server/gate/review/mask-samples';
+import type { ViewRecord } from '../../server/gate/view/view-record';
+import type { SideBySide } from '../../server/gate/review/side-by-side';
+import type { WriteExplanation } from '../../server/gate/review/why-write';
 import type { PersonId } from './builder';
 import { whileSame } from './same-subject';
 import { ask } from './http';
@@ -54,6 +54,7 @@ export type WhoQuestion = { table: string; column: string } | { class: string } 
 export function whoAddress(slug: string, question: WhoQuestion, format: 'json' | 'csv'): string {
   return `${at(slug)}/who?${new URLSearchParams({ ...question, format }).toString()}`;
 }
+
 export function useWho(slug: string, question: WhoQuestion | null, revision: number) {
   const queryKey = ['builder', slug, 'who', question, revision];
   return useQuery({
@@ -87,6 +88,7 @@ export interface LogLine {
   what: string;
   about: string;
 }
+
 export function useLog(slug: string) {
   return useQuery({
     queryKey: ['builder', slug, 'log'],

@@ -1,9 +1,9 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import type { ViewRecord } from '../../server/gate/cells';
-import type { ListAnswer, ListPage } from '../../server/gate/list';
-import type { Write } from '../../server/gate/several';
+import type { ViewRecord } from '../../server/gate/view/view-record';
+import type { ListAnswer, ListPage } from '../../server/gate/read/list';
+import type { Write } from '../../server/gate/write/several';
 import type { TableInfo } from '../../server/portals/page-info';
-import type { Candidate } from '../../server/gate/lookup';
+import type { Candidate } from '../../server/gate/read/lookup';
 import { ask } from './http';
 import { listQueryString } from './portal';
 

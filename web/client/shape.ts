@@ -1,11 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { DrawnColumn, DrawnTable } from '../../core/table/drawn';
-import type { Gone, MissingIndex, TypeChange } from '../../server/gate/shape';
+import type { TypeChange } from '../../server/gate/shape/change-type';
+import type { Gone } from '../../server/gate/shape/set-aside';
+import type { MissingIndex } from '../../server/gate/shape/indexes';
 import { ask } from './http';
 
 export type { DrawnColumn, DrawnTable, Gone, MissingIndex, TypeChange };
 
 const at = (slug: string) => `/builder/portals/${slug}/shape`;
+
 export const columnPath = (table: string, column?: string) =>
   `/tables/${encodeURIComponent(table)}${column === undefined ? '' : `/columns/${encodeURIComponent(column)}`}`;
 

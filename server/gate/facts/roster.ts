@@ -1,0 +1,103 @@
+import { dialectOf } from '../../../core/dialect/of';
+import { joined, name, sql } from '../../../core/sql/sql';
+import { findColumn, findTable, isClosed, type Catalogue, type Table } from '../../../core/table/catalogue';
+import type { Row } from '../../../core/table/value';
+import type { RosterFacts } from '../../../core/check/roster-findings';
+import type { Roster } from '../../../core/definition/definition';
+import { fromTable } from '../view/tables';
+import type { Runner } from '../../sources/source';
+import { decode } from '../view/decode';
+import { keyIs, readRecordId, recordId } from '../view/record-id';
+
+/** One row of a roster as members are made from it. */
+export interface RosterRow {
+  key: string;
+  name: string;
+  /** As written in the table; '' when there is none. */
+  email: string;
+}
+
+/**
+ * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.
+ */
+export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
+  const table = findTable(catalogue, roster.table);
+  const isRead = (column: string) =>
+    table !== undefined && findColumn(table, column) !== undefined && !isClosed(table, column);
+  return table && table.key.length === 1 && isRead(roster.name) && isRead(roster.email) ? table : null;
+}
+
+/** Every row of a roster, for a refresh of the members. */
+export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterRow[]> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return [];
+  const key = findColumn(table, table.key[0]!)!;
+  const rows = await runner.rows(
+    sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)}
+      FROM ${fromTable(catalogue, table.name)} ${name('t0')} ORDER BY ${name(key.name)}`,
+  );
+  return rows.map((row) => ({
+    key: recordId([decode(key, row[0])]),
+    name: String(row[1] ?? ''),
+    email: String(row[2] ?? '').trim(),
+  }));
+}
+
+/** One row of a roster with all its columns: the facts of a member. Null when it is gone. */
+export async function rosterRow(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  key: string,
+): Promise<Row | null> {
+  const [row] = (await rosterPeople(runner, catalogue, roster, [key])).values();
+  return row ?? null;
+}
+
+/** The rows of a roster with all their columns, by the row's address: every one, or those asked for. */
+export async function rosterPeople(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  keys?: readonly string[],
+): Promise<Map<string, Row>> {
+  const table = rosterTable(catalogue, roster);
+  const asked = table && keys?.map((key) => readRecordId(table, key)).filter((values) => values !== null);
+  if (!table || asked?.length === 0) return new Map();
+  const root = name('t0');
+  const columns = table.columns.filter(
+    (column) => column.type !== 'other' && (!isClosed(table, column.name) || table.key.includes(column.name)),
+  );
+  const rows = await runner.rows(
+    sql`SELECT ${joined(
+      columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)),
+      sql`, `,
+    )} FROM ${fromTable(catalogue, table.name)} ${root}${
+      asked
+        ? sql` WHERE ${joined(
+            asked.map((values) => keyIs(root, table, values)),
+            sql` OR `,
+          )}`
+        : sql``
+    }`,
+  );
+  return new Map(
+    rows.map((raw) => {
+      const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
+      return [recordId([row[table.key[0]!]!]), row];
+    }),
+  );
+}
+
+/** What the roster's data says of itself: rows without e-mail, and rows that share one. */
+export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterFacts> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return { table: roster.table, rows: 0, withoutEmail: 0, sharedEmail: 0 };
+  const email = dialectOf(catalogue).emailKey(name(roster.email));
+  const empty = sql`e = ${dialectOf(catalogue).text('')}`;
+  const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n
+      ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${name('t0')}) emails
+      GROUP BY e) counted`);
+  return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
+}

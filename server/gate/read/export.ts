@@ -1,0 +1,100 @@
+import { exportView } from '../../../core/access/view';
+import { printPath } from '../../../core/definition/path';
+import { crossingOn } from '../../../core/definition/sources';
+import { findTable } from '../../../core/table/catalogue';
+import type { Value } from '../../../core/table/value';
+import type { Runner } from '../../sources/source';
+import { beyond, divide } from '../view/across';
+import { type PlacedVisit } from '../view/visit';
+import { NotFound } from '../view/errors';
+import { readRows, type ListQuestion } from './list';
+import { ViewSql } from '../view/view-sql';
+import { type Visit } from '../view/visit';
+
+/** Records that are read at once. One that others wait beside takes fewer. */
+const pageSize = 2000;
+export const smallPage = 250;
+
+/** A record as it is taken out: its cells in the order of the page's columns. */
+export interface ExportedRecord {
+  /** Undefined where the cell is hidden from the person. */
+  cells: (Value | undefined)[];
+  /** Places of the cells whose value is the mask's. */
+  masked: number[];
+}
+
+export interface ExportedPage {
+  /** Paths in text form; those of which the person sees nothing anywhere are left out. */
+  columns: string[];
+  records: ExportedRecord[];
+}
+
+/**
+ * All records that the person may take out of a table, page by page, with masked values as they are shown. NotFound
+ * where no role lets them.
+ * What they may only see, but not export, is left out: whole records, and columns along relations of tables that they
+ * may not export.
+ */
+export async function* exportRows(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  atOnce = pageSize,
+): AsyncGenerator<ExportedPage> {
+  const table = findTable(visit.catalogue, tableName);
+  const narrowed = table && exportView(new ViewSql(visit).view(table));
+  if (!table || !narrowed || narrowed.lenses.length === 0) throw new NotFound('table');
+  const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
+  // A table without a key has no places to go on from, so all of it is one page.
+  const size = table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce;
+  const read = (after: string | null) =>
+    readRows(runner, visit, view, table, { ...question, after, before: null, size });
+  for (let page = await read(null); ;) {
+    const after = page.next ? page.cursorOf(page.rows.at(-1)) : null;
+    // The next one is read while this one is written.
+    const coming = after === null ? null : read(after);
+    coming?.catch(() => undefined);
+    yield { columns: page.cells.paths, records: page.rows.map((row) => page.cells.readInOrder(row, page.from)) };
+    if (!coming) return;
+    page = await coming;
+  }
+}
+
+/** As `exportRows`, with columns that lie in other sources: one question more a page for each relation that crosses. */
+export async function* exportAcross(
+  visit: PlacedVisit,
+  tableName: string,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  atOnce = pageSize,
+): AsyncGenerator<ExportedPage> {
+  const divided = divide(visit, tableName, question.columns, true);
+  if (!divided) return yield* exportRows(visit.source, visit, tableName, question, atOnce);
+  const table = findTable(visit.catalogue, tableName)!;
+  const isThere = await Promise.all(
+    question.columns.map(async (path) => {
+      const crossing = crossingOn(visit.definition, visit.catalogue, table, path);
+      return !crossing || (await beyond(visit, tableName, crossing, true)) !== null;
+    }),
+  );
+  for await (const page of exportRows(visit.source, visit, tableName, { ...question, columns: divided.own }, atOnce)) {
+    const columns = question.columns
+      .filter((_, i) => isThere[i])
+      .map(printPath)
+      .filter((path) => page.columns.includes(path) || !divided.own.some((own) => printPath(own) === path));
+    const records = page.records.map(({ cells, masked }) => ({
+      values: Object.fromEntries(
+        page.columns.flatMap((path, i): [string, Value][] => (cells[i] === undefined ? [] : [[path, cells[i]]])),
+      ),
+      masked: masked.map((i) => page.columns[i]!),
+    }));
+    await divided.fill(records);
+    yield {
+      columns,
+      records: records.map(({ values, masked }) => ({
+        cells: columns.map((path) => values[path]),
+        masked: columns.flatMap((path, i) => (masked.includes(path) ? [i] : [])),
+      })),
+    };
+  }
+}

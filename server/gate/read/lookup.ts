@@ -1,0 +1,89 @@
+import { askable } from '../../../core/access/ask';
+import { visibleColumns } from '../../../core/access/view';
+import { crossingsFrom } from '../../../core/definition/sources';
+import { findColumn, findTable, type Relation, type Table } from '../../../core/table/catalogue';
+import type { Value } from '../../../core/table/value';
+import { at } from '../view/across';
+import { type PlacedVisit } from '../view/visit';
+import { NotFound } from '../view/errors';
+import { readPage } from './list';
+import { openTable } from '../view/open-table';
+import { ViewSql } from '../view/view-sql';
+import { type Visit } from '../view/visit';
+
+/** A record that a relation can be set to: the value to send, and what people know the record by. */
+export interface Candidate {
+  value: Value;
+  label: string;
+}
+
+/**
+ * The records that a relation of a table may point to: those of the other table in the person's own view of it, by the
+ * column that stands for a record there; also where that table is in another source. NotFound where they don't see the
+ * relation, the other table, or the column it points to.
+ */
+export async function lookup(
+  visit: PlacedVisit,
+  tableName: string,
+  relationName: string,
+  search: string,
+  size: number,
+): Promise<Candidate[]> {
+  const view = new ViewSql(visit);
+  const from = findTable(visit.catalogue, tableName);
+  const relation =
+    from &&
+    [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find(
+      (each) => each.name === relationName,
+    );
+  const known =
+    from &&
+    relation &&
+    view
+      .view(from)
+      .lenses.some(
+        (lens) =>
+          lens.columns.get(relation.column)?.level === 'shown' ||
+          lens.create?.columns.has(relation.column) ||
+          lens.edit?.columns.has(relation.column),
+      );
+  if (!relation || !known) throw new NotFound('relation');
+  const there = await at(visit, relation.table);
+  return candidates(there, relation, search, size);
+}
+
+async function candidates(visit: PlacedVisit, relation: Relation, search: string, size: number): Promise<Candidate[]> {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, relation.table);
+  const pointed = relation.targetColumn;
+  const isAddress = table.key.length === 1 && table.key[0] === pointed;
+  if (!isAddress && askable(view.view(table), pointed)?.by !== 'value') throw new NotFound('relation');
+  const title = titleOf(visit, view, table);
+  const columns = [...(title === null ? [] : [[title]]), ...(isAddress ? [] : [[pointed]])];
+  const sort = title === null ? [] : [{ path: [title], descending: false }];
+  const page = await readPage(visit.source, visit, view, table, {
+    columns,
+    sort,
+    where: [],
+    search,
+    after: null,
+    before: null,
+    size,
+  });
+  return page.records.flatMap((record) => {
+    const value = isAddress ? decodeURIComponent(record.id ?? '') : (record.values[pointed] ?? null);
+    const label = title === null ? null : record.values[title];
+    return value === null || value === ''
+      ? []
+      : [{ value, label: label === null || label === undefined ? String(value) : String(label) }];
+  });
+}
+
+/** The table's title column where the person may ask by it, else the first text that they may. */
+export function titleOf(visit: Visit, view: ViewSql, table: Table): string | null {
+  const asks = (name: string) =>
+    askable(view.view(table), name)?.by === 'value' && findColumn(table, name)?.type === 'text';
+  const title = visit.definition.tables[table.name]?.titleColumn;
+  if (title !== undefined && asks(title)) return title;
+  return visibleColumns(view.view(table)).find(asks) ?? null;
+}

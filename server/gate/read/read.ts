@@ -1,0 +1,142 @@
+import { rightsOf } from '../../../core/access/rights';
+import { visibleColumns } from '../../../core/access/view';
+import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
+import type { Move } from '../../../core/definition/definition';
+import { findTable, type Table } from '../../../core/table/catalogue';
+import type { Value } from '../../../core/table/value';
+import type { Runner } from '../../sources/source';
+import { Cells, nothing, selectList } from '../view/cells';
+import { named } from '../view/column-names';
+import { NotFound } from '../view/errors';
+import { openTable } from '../view/open-table';
+import { keyIs, readRecordId, recordId } from '../view/record-id';
+import { Tables } from '../view/tables';
+import { ViewSql } from '../view/view-sql';
+import { type Visit } from '../view/visit';
+import type { OpenRecord } from '../view/open-record';
+
+/** A record together with which lenses have it: what the writes decide by. */
+export interface RowState {
+  record: OpenRecord;
+  edited: boolean[];
+  /** For each move that can be made, the lenses that let it be. */
+  moves: { move: Move; lenses: number[] }[];
+  /** The lifecycle's state as stored; null when the table has none. */
+  state: string | null;
+}
+
+/** Reads one record of the person's view; NotFound when it isn't in it. No columns means all that they see. */
+export async function read(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  columns: string[][] = [],
+): Promise<OpenRecord> {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const key = readRecordId(table, id);
+  const found = key && (await readState(runner, visit, view, table, key, columns, false));
+  if (!found) throw new NotFound();
+  return found.record;
+}
+
+/** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
+export async function readState(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  columns: string[][],
+  lock: boolean,
+): Promise<RowState | null> {
+  const tables = new Tables(visit.catalogue, table);
+  const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
+  const cells = new Cells(paths, visit.catalogue, tables, view);
+  const { lenses } = view.view(table);
+  const stateColumn = lenses.find((lens) => lens.moves)?.moves?.column;
+
+  const selected: Sql[] = [nothing];
+  const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
+  const wrapped = (rows: Parameters<ViewSql['filter']>[0]) => sql`(${view.filter(rows, tables)})`;
+  const places = lenses.map((lens) => ({
+    seen: flag(wrapped(lens.rows)),
+    edited: lens.edit ? flag(wrapped(lens.edit.rows)) : -1,
+    removable: lens.remove ? flag(wrapped(lens.remove)) : -1,
+    moves: (lens.moves?.moves ?? []).map((move) => ({
+      move,
+      at: move.where ? flag(view.condition(move.where, tables)) : 0,
+    })),
+  }));
+  const stateAt = stateColumn === undefined ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
+  const cellsAt = selected.length;
+
+  const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
+  const [row] = await runner.rows(
+    sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()}
+      WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
+  );
+  if (!row) return null;
+
+  const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
+  const seen = places.map((place) => holds(place.seen));
+  const edited = places.map((place) => holds(place.edited));
+  const { editable } = rightsOf(view.view(table), seen, edited);
+  const state = stateAt < 0 || row[stateAt] === null ? null : String(row[stateAt]);
+  const moves = new Map<string, { move: Move; lenses: number[] }>();
+  places.forEach((place, i) => {
+    if (!seen[i] && !edited[i]) return;
+    for (const { move, at } of place.moves) {
+      if (state === null || !move.from.includes(state) || !holds(at)) continue;
+      const known = moves.get(move.id) ?? { move, lenses: [] };
+      known.lenses.push(i);
+      moves.set(move.id, known);
+    }
+  });
+  const inOrder = (names: Set<string>) =>
+    table.columns
+      .map((column) => column.name)
+      .filter((column) => names.has(column))
+      .map(named);
+  return {
+    record: {
+      id: recordId(key),
+      ...cells.read(row, cellsAt),
+      editable: inOrder(editable.shown),
+      replaceable: inOrder(editable.unseen),
+      deletable: places.some((place) => holds(place.removable)),
+      moves: [...moves.values()].map(({ move }) => ({
+        id: move.id,
+        name: move.name,
+        to: move.to,
+        needs: move.needs.filter((column) => editable.shown.has(column)).map(named),
+      })),
+    },
+    edited,
+    moves: [...moves.values()],
+    state,
+  };
+}
+
+/** Whether a record with this value in this column is in the person's view; what a relation may be set to. */
+export async function isInView(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  column: string,
+  value: Value,
+): Promise<boolean> {
+  const view = new ViewSql(visit);
+  const table = findTable(visit.catalogue, tableName);
+  if (!table || view.view(table).lenses.length === 0) return false;
+  const tables = new Tables(visit.catalogue, table);
+  const where = sql`${view.end(table, column, tables)} = ${bound(view.dialect.value(value))} AND ${view.rows(tables)}`;
+  return (
+    (
+      await runner.rows(
+        sql`SELECT 1 FROM ${tables.sql()} WHERE ${where} LIMIT 1${view.dialect.lock('keep', tables.root)}`,
+      )
+    ).length > 0
+  );
+}

@@ -1,0 +1,136 @@
+import { addRows, isChange, noChange, viewPair, type ViewChange, type ViewPair } from '../../../core/access/compare';
+import {
+  factsOfRules,
+  groupPeople,
+  namedInMasks,
+  personOf,
+  rolesOf,
+  withVisitor,
+  type KnownPerson,
+  type PersonGroup,
+} from '../../../core/access/people';
+import { comma, joined, name, sql, type Sql } from '../../../core/sql/sql';
+import type { PortalDefinition } from '../../../core/definition/definition';
+import type { Catalogue, Table } from '../../../core/table/catalogue';
+import type { Runner } from '../../sources/source';
+import { flags, pairs, PeopleSql } from '../view/people-sql';
+import { Tables } from '../view/tables';
+import { ViewSql } from '../view/view-sql';
+
+/** What changes on one table for the persons of a group; only groups for whom something changes are listed. */
+export interface ComparedGroup {
+  table: string;
+  rolesBefore: string[];
+  rolesAfter: string[];
+  /** The facts by which the group's rows are told, by their text. */
+  facts: Record<string, unknown>;
+  people: { id: number | null; name: string }[];
+  change: ViewChange;
+}
+
+/** So many groups travel in one statement. */
+const groupsAtOnce = 2500;
+
+/**
+ * Compares two definitions on the data as it is: for each table and each group of persons with the same roles and
+ * facts, how many rows they gain and lose, and which cells open and close. Rows are counted in the database and never
+ * loaded.
+ */
+export async function compareDefinitions(
+  runner: Runner,
+  catalogue: Catalogue,
+  before: PortalDefinition,
+  after: PortalDefinition,
+  people: readonly KnownPerson[],
+  moment: Date,
+): Promise<ComparedGroup[]> {
+  const everyone = withVisitor(people, before, after);
+  const named = namedInMasks(before, after);
+  const compared: ComparedGroup[] = [];
+  for (const table of catalogue.tables) {
+    // First by roles alone: whoever has the same roles has the same rules, and mostly nothing changed.
+    for (const alike of groupPeople(
+      everyone,
+      (person) => [JSON.stringify([rolesOf(before, catalogue, person), rolesOf(after, catalogue, person)])],
+      [],
+      named,
+    )) {
+      const [was, is] = JSON.parse(alike.roles[0]!) as [string[], string[]];
+      const pair = viewPair(before, after, catalogue, table, personOf(alike, was), personOf(alike, is));
+      if (!pair) continue;
+      const facts = factsOfRules(pair.rules, catalogue, table);
+      const groups = groupPeople(alike.people, () => [], facts, named);
+      for (let from = 0; from < groups.length; from += groupsAtOnce) {
+        const some = groups.slice(from, from + groupsAtOnce);
+        const changes = await changesOf(runner, catalogue, after, table, pair, facts, some, moment);
+        changes.forEach((change, i) => {
+          if (!isChange(change)) return;
+          compared.push({
+            table: table.name,
+            rolesBefore: was,
+            rolesAfter: is,
+            facts: Object.fromEntries(facts.map((fact, j) => [fact.join('.'), some[i]!.facts[j]])),
+            people: some[i]!.people.map((person) => ({ id: person.id, name: person.name })),
+            change,
+          });
+        });
+      }
+    }
+  }
+  return compared;
+}
+
+/**
+ * The rows of each group by which rules hold for them, counted by the database; what that means is worked out by core.
+ */
+async function changesOf(
+  runner: Runner,
+  catalogue: Catalogue,
+  definition: PortalDefinition,
+  table: Table,
+  pair: ViewPair,
+  facts: string[][],
+  groups: PersonGroup[],
+  moment: Date,
+): Promise<ViewChange[]> {
+  const people = new PeopleSql(catalogue, facts, groups);
+  const compile = new ViewSql(
+    { definition, catalogue, person: personOf(groups[0]!, []), moment },
+    new Map(),
+    people.fact,
+  );
+  const seen = [...new Set([...pair.places.before, ...pair.places.after].map((place) => place.seen))]
+    .filter((place) => place >= 0)
+    .map((place) => pair.rules[place]!);
+  const changes = groups.map(() => noChange(pair));
+  if (seen.length === 0) return changes;
+  const named = (pieces: Sql[], prefix: string) =>
+    joined(
+      pieces.map((piece, i) => sql`${piece} AS ${name(`${prefix}${i}`)}`),
+      comma,
+    );
+  const selected = (tables: Tables) => named([people.group, ...flags(pair.rules, tables, compile)], 'c');
+  const united = joined(
+    pairs(
+      people,
+      () => new Tables(catalogue, table),
+      () => compile,
+      seen,
+      selected,
+    ),
+    sql` UNION ALL `,
+  );
+  const columns = joined(
+    [people.group, ...pair.rules].map((_, i) => name(`c${i}`)),
+    comma,
+  );
+  const rows = await runner.rows(sql`SELECT ${columns}, COUNT(*) AS n FROM (${united}) pairs GROUP BY ${columns}`);
+  for (const row of rows)
+    addRows(
+      changes[Number(row[0])]!,
+      pair,
+      pair.rules.map((_, i) => Number(row[i + 1]) === 1),
+      Number(row[pair.rules.length + 1]),
+    );
+  return changes;
+}

@@ -1,0 +1,17 @@
+import { name, sql, joined, comma } from '../../../core/sql/sql';
+import type { Table, Catalogue } from '../../../core/table/catalogue';
+import { type Sql, savedQueryMark } from '../../sources/source';
+
+/** The query as a table of a statement. Texts get a collation that is known, whatever they came from. */
+export function savedQuerySql(table: Table, database: Catalogue['database']): Sql {
+  const inner = name('saved');
+  const columns = table.columns.map((column) => {
+    const raw = sql`${inner}.${name(column.name)}`;
+    const isText = column.type === 'text' || column.type === 'long text';
+    return isText && database !== 'postgresql'
+      ? sql`CONVERT(${raw} USING utf8mb4) COLLATE utf8mb4_general_ci AS ${name(column.name)}`
+      : raw;
+  });
+  return sql`(SELECT ${{ text: savedQueryMark, params: [] }} ${joined(columns, comma)}
+    FROM (${{ text: table.query!, params: [] }}) ${inner})`;
+}

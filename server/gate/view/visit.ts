@@ -1,0 +1,41 @@
+import type { Person } from '../../../core/access/person';
+import type { PortalDefinition } from '../../../core/definition/definition';
+import type { StandInKey } from '../../../core/mask/style';
+import type { Catalogue, Table } from '../../../core/table/catalogue';
+import type { Row } from '../../../core/table/value';
+import type { Source } from '../../sources/source';
+
+/** Files that columns of records hold by their id. */
+export interface FilesOfColumns {
+  /** Whether the person may put this file into this column; it is then kept as long as a record holds it. */
+  hold(table: string, column: string, id: string): Promise<boolean>;
+  /** How many are held by this visit. */
+  held(): number;
+  /** Holds no more what was held after so many: the write that they were for was not kept. */
+  letGo(after: number): Promise<void>;
+}
+
+/** One source of a definition with its tables as the definition calls them. */
+export interface Part {
+  source: Source;
+  catalogue: Catalogue;
+}
+
+/** One person before one definition at one moment; everything that the gate decides follows from these. */
+export interface Visit {
+  definition: PortalDefinition;
+  catalogue: Catalogue;
+  person: Person;
+  moment: Date;
+  /** The portal's secret for stand-ins; without it they show nothing. */
+  standIn?: StandInKey | null;
+  /** Files that columns hold; without it none can be put in. */
+  files?: FilesOfColumns;
+  /** Opens a source of the definition by its short name, null for its own; absent where all tables are in one. */
+  elsewhere?: (source: string | null) => Promise<Part>;
+  /** The record of the page, in the filters of its sections. */
+  record?: { table: Table; values: Row };
+}
+
+/** A visit at the source that it is about. */
+export type PlacedVisit = Visit & { source: Source };

@@ -1,0 +1,278 @@
+import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
+import { parseValue, sameValue, type Value } from '../../../core/table/value';
+import { bound, joined, sql } from '../../../core/sql/sql';
+import type { Runner, Source } from '../../sources/source';
+import { refuseForeignFiles } from './column-files';
+import { byColumn, named, namingColumns } from '../view/column-names';
+import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
+import { openTable } from '../view/open-table';
+import { readState, type RowState } from '../read/read';
+import { type OpenRecord } from '../view/open-record';
+import { keyIs, readRecordId } from '../view/record-id';
+import { refuseForeignCombinations, refuseForeignRelations } from './references';
+import { storedTable, Tables } from '../view/tables';
+import { ViewSql, yes } from '../view/view-sql';
+import { type Visit } from '../view/visit';
+import {
+  assignments,
+  keepInOf,
+  keeps,
+  readableError,
+  readValues,
+  stamped,
+  stampsOfChange,
+  underPolicy,
+  writing,
+  type WriteOptions,
+} from './write';
+
+/** For each column to change: what the person was shown and what it shall hold. */
+export type Changes = Record<string, { from?: unknown; to: unknown }>;
+
+/**
+ * Changes a record of the person's view, in one transaction: the record is locked, rights, conflicts and values are
+ * tested, the policy stands in the UPDATE's own WHERE, and the keep-in rule is tested after it. A change of a
+ * lifecycle's state is a move, made after the other changes. Returns the record as the person sees it then; null when
+ * it has left their view (which a keep-in rule may allow).
+ */
+export async function edit(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  changes: Changes,
+  options: WriteOptions = {},
+): Promise<OpenRecord | null> {
+  return writing(source, visit, options, (runner) => editIn(runner, visit, tableName, id, changes));
+}
+
+/** As `edit`, inside a transaction. */
+export function editIn(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  sent: Changes,
+): Promise<OpenRecord | null> {
+  const view = new ViewSql(visit);
+  return namingColumns(findTable(visit.catalogue, tableName), () => {
+    const table = openTable(visit, view, tableName);
+    return editColumns(runner, visit, view, table, id, byColumn(table, sent));
+  });
+}
+
+async function editColumns(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  id: string,
+  changes: Changes,
+): Promise<OpenRecord | null> {
+  const key = readRecordId(table, id);
+  const before = key && (await readState(runner, visit, view, table, key, [], true));
+  if (!before) throw new NotFound();
+
+  const stateColumn = view.view(table).lenses.find((lens) => lens.moves)?.moves?.column;
+  const { [stateColumn ?? '']: moved, ...plain } = changes;
+  const values = await changedValues(runner, visit, table, plain, before);
+  if (stateColumn !== undefined && moved) refuseStaleState(stateColumn, moved, before);
+  if (values.size > 0) await change(runner, visit, view, table, key, values, before);
+  if (stateColumn !== undefined && moved && moved.to !== before.state)
+    await move(runner, visit, view, table, key, stateColumn, String(moved.to), before);
+  return (await readState(runner, visit, view, table, key, [], false))?.record ?? null;
+}
+
+/**
+ * What the changes come to, once rights, values and conflicts are tested. Masked text that comes back as it was changes
+ * nothing.
+ */
+async function changedValues(
+  runner: Runner,
+  visit: Visit,
+  table: Table,
+  changes: Changes,
+  before: RowState,
+): Promise<Map<string, Value>> {
+  const { record } = before;
+  refuseForeignColumns(changes, record);
+  const unseen = (column: string) => !record.editable.includes(named(column));
+  const sent = Object.entries(changes).filter(
+    ([column, change]) => !unseen(column) || !sameText(change.to, record.values[named(column)]),
+  );
+  const values = readValues(
+    table,
+    sent.map(([column, change]) => [column, change.to]),
+  );
+  await refuseForeignRelations(runner, visit, table, values);
+  await refuseForeignFiles(
+    visit,
+    table,
+    values,
+    Object.fromEntries([...values.keys()].map((column) => [column, record.values[named(column)] ?? null])),
+  );
+  refuseStale(table, changes, values, record, unseen);
+  return values;
+}
+
+function sameText(a: unknown, b: Value | undefined): boolean {
+  return b !== undefined && a === b;
+}
+
+/** A column that isn't editable gets the same answer whether it is shown, masked, hidden or not there at all. */
+function refuseForeignColumns(changes: Changes, record: OpenRecord): void {
+  const refused = Object.keys(changes).filter(
+    (column) => !record.editable.includes(named(column)) && !record.replaceable.includes(named(column)),
+  );
+  if (refused.length === 0) return;
+  throw new Refused(
+    'You may not change this.',
+    Object.fromEntries(refused.map((column) => [column, "This can't be changed by you."])),
+  );
+}
+
+/** Of a cell that is replaced unseen only what the person sees of it can be stale. */
+function refuseStale(
+  table: Table,
+  changes: Changes,
+  values: ReadonlyMap<string, Value>,
+  record: OpenRecord,
+  unseen: (column: string) => boolean,
+): void {
+  const conflicts: Conflict['fields'] = {};
+  for (const [column, yours] of values) {
+    const { from } = changes[column]!;
+    const now = record.values[named(column)] ?? null;
+    if (unseen(column)) {
+      if (from !== undefined && record.values[named(column)] !== undefined && from !== now)
+        conflicts[column] = { was: String(from), now, yours };
+      continue;
+    }
+    const was = parseValue({ ...findColumn(table, column)!, nullable: true }, from);
+    if (!(was.ok && sameValue(was.value, now)) && !sameValue(yours, now))
+      conflicts[column] = { was: was.ok ? was.value : null, now, yours };
+  }
+  if (Object.keys(conflicts).length) throw new Conflict(conflicts);
+}
+
+async function change(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  values: Map<string, Value>,
+  before: RowState,
+): Promise<void> {
+  const { lenses } = view.view(table);
+  const set = new Map([...values, ...stampsOfChange(view, lenses, before.edited)]);
+  try {
+    await underPolicy(
+      runner,
+      visit,
+      table,
+      key,
+      sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`,
+      (tables) => [
+        view.rows(tables),
+        sql`(${view.anyRows(
+          lenses.map((lens) => lens.edit?.rows),
+          tables,
+        )})`,
+      ],
+    );
+  } catch (error) {
+    throw readableError(error, table, [...values.keys()]);
+  }
+  await refuseForeignCombinations(runner, visit, table, key, [...values.keys()]);
+  if (!(await keeps(runner, visit, view, table, key, keepInOf(view, table))))
+    throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
+}
+
+/** Of a state that is masked for the person only what they see of it can be stale, and only that is told. */
+function refuseStaleState(column: string, { from, to }: Changes[string], before: RowState): void {
+  const seen = before.record.values[named(column)];
+  if (from === undefined || seen === undefined || from === seen || to === before.state) return;
+  throw new Conflict({ [column]: { was: String(from), now: seen, yours: String(to) } });
+}
+
+/**
+ * Takes the record to another state, when a listed move leads there and one of the person's roles that has the record
+ * may make it.
+ */
+async function move(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  column: string,
+  to: string,
+  before: RowState,
+): Promise<void> {
+  const found = before.moves.find((each) => each.move.to === to);
+  if (!found) throw new Refused('You may not change this.', { [column]: "This can't be changed by you." });
+  const { lenses } = view.view(table);
+  const makers = found.lenses.map((i) => lenses[i]!);
+  const set = new Map<string, Value>([
+    ...stamped(
+      view,
+      makers.flatMap((lens) => lens.stamps),
+      'change',
+    ),
+    [column, to],
+  ]);
+  try {
+    await underPolicy(
+      runner,
+      visit,
+      table,
+      key,
+      sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`,
+      (tables) => [
+        view.rows(tables),
+        sql`${tables.raw([column])} IN (${joined(
+          found.move.from.map((state) => bound(state)),
+          sql`, `,
+        )})`,
+        found.move.where ? view.condition(found.move.where, tables) : yes,
+      ],
+    );
+  } catch (error) {
+    throw readableError(error, table, [column]);
+  }
+  await refuseUnfilled(runner, visit, table, key, found.move.needs, before.record);
+  if (
+    !(await keeps(
+      runner,
+      visit,
+      view,
+      table,
+      key,
+      makers.map((lens) => lens.moves!.after),
+    ))
+  )
+    throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
+}
+
+/** Names the columns to fill that the person can see; others only as a refusal. */
+async function refuseUnfilled(
+  runner: Runner,
+  visit: Visit,
+  table: Table,
+  key: Value[],
+  needs: string[],
+  record: OpenRecord,
+): Promise<void> {
+  const columns = needs.filter((column) => findColumn(table, column));
+  if (columns.length < needs.length) throw new Refused("This move can't be made: a column that it needs is gone.");
+  if (columns.length === 0) return;
+  const tables = new Tables(visit.catalogue, table);
+  const selected = columns.map((column) => tables.raw([column])).reduce((list, each) => sql`${list}, ${each}`);
+  const [row] = await runner.rows(sql`SELECT ${selected} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
+  const empty = columns.filter((_, i) => row?.[i] === null || String(row?.[i]) === '');
+  if (empty.length === 0) return;
+  const seen = empty.filter((column) => record.editable.includes(named(column)));
+  if (seen.length === 0) throw new Refused("This can't be done yet: something is still missing in the record.");
+  throw new InvalidValues(Object.fromEntries(seen.map((column) => [column, 'Fill this in first.'])));
+}

@@ -1,0 +1,76 @@
+import { sql } from '../../../core/sql/sql';
+import { findColumn, type Table } from '../../../core/table/catalogue';
+import { parseValue, sameValue } from '../../../core/table/value';
+import { DatabaseRefusal } from '../../sources/refusal';
+import type { Runner, Source } from '../../sources/source';
+import { byColumn, named } from '../view/column-names';
+import { Conflict, NotFound, Refused } from '../view/errors';
+import { openTable } from '../view/open-table';
+import { readState } from '../read/read';
+import { type OpenRecord } from '../view/open-record';
+import { readRecordId } from '../view/record-id';
+import { ViewSql } from '../view/view-sql';
+import { type Visit } from '../view/visit';
+import { underPolicy, writing, type WriteOptions } from './write';
+import { storedTable } from '../view/tables';
+
+/**
+ * Deletes a record of the person's view, in one transaction with the policy in the DELETE itself. `seen` is what the
+ * person was shown of it, as far as a change of it shall be a conflict.
+ */
+export async function remove(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  seen: Record<string, unknown> = {},
+  options: WriteOptions = {},
+): Promise<void> {
+  return writing(source, visit, options, (runner) => removeIn(runner, visit, tableName, id, seen));
+}
+
+/** As `remove`, inside a transaction. */
+export async function removeIn(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  seen: Record<string, unknown> = {},
+): Promise<void> {
+  const view = new ViewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const key = readRecordId(table, id);
+  const before = key && (await readState(runner, visit, view, table, key, [], true));
+  if (!before) throw new NotFound();
+  if (!before.record.deletable) throw new Refused('You may not delete this record.');
+  refuseStale(table, seen, before.record);
+  try {
+    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
+      view.rows(tables),
+      sql`(${view.anyRows(
+        view.view(table).lenses.map((lens) => lens.remove),
+        tables,
+      )})`,
+    ]);
+  } catch (error) {
+    // Whether the records that hold on to it are in the person's view or not is not told.
+    if (error instanceof DatabaseRefusal && error.kind === 'still used')
+      throw new Refused("Other records belong to this one, so it can't be deleted.");
+    throw error;
+  }
+}
+
+function refuseStale(table: Table, seen: Record<string, unknown>, record: OpenRecord): void {
+  const conflicts: Conflict['fields'] = {};
+  for (const [column, from] of Object.entries(byColumn(table, seen))) {
+    const known = findColumn(table, column);
+    const path = named(column);
+    if (!known || !(path in record.values)) continue;
+    const now = record.values[path]!;
+    const was = record.masked.includes(path)
+      ? { ok: true as const, value: from === null ? null : String(from) }
+      : parseValue({ ...known, nullable: true }, from);
+    if (!was.ok || !sameValue(was.value, now)) conflicts[path] = { was: was.ok ? was.value : null, now, yours: null };
+  }
+  if (Object.keys(conflicts).length) throw new Conflict(conflicts);
+}

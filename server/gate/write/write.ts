@@ -1,0 +1,160 @@
+import type { Lens } from '../../../core/access/lens';
+import { keepInRules } from '../../../core/access/view';
+import { constantValue, isConstant } from '../../../core/condition/operand-value';
+import type { Dialect } from '../../../core/dialect/dialect';
+import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
+import type { Rows } from '../../../core/access/rows';
+import type { Stamp } from '../../../core/definition/definition';
+import { findColumn, plainLabel, type Table } from '../../../core/table/catalogue';
+import { parseValue, type Value } from '../../../core/table/value';
+import { OutcomeUnknown } from '../../sources/outcome-unknown';
+import { DatabaseRefusal } from '../../sources/refusal';
+import type { Runner, Source, Transaction } from '../../sources/source';
+import { InvalidValues, NotFound } from '../view/errors';
+import { keyIs } from '../view/record-id';
+import { noSuchCombination, noSuchRecord, widerKeys } from './references';
+import { storedTable, Tables } from '../view/tables';
+import type { ViewSql } from '../view/view-sql';
+import type { Visit } from '../view/visit';
+
+/** What every kind of write has in common. */
+
+/** `trial` runs the whole write, says what came of it, and takes it back. */
+export interface WriteOptions {
+  trial?: boolean;
+}
+
+export async function writing<T>(
+  source: Source,
+  { files }: Pick<Visit, 'files'>,
+  options: WriteOptions,
+  work: (runner: Transaction) => Promise<T>,
+): Promise<T> {
+  const held = files?.held() ?? 0;
+  try {
+    const result = await source.transaction(work, !options.trial);
+    if (options.trial) await files?.letGo(held);
+    return result;
+  } catch (error) {
+    // What may have been kept keeps its files.
+    if (!(error instanceof OutcomeUnknown)) await files?.letGo(held);
+    throw error;
+  }
+}
+
+/** Reads what was sent for each column; InvalidValues names every one that can't be kept. */
+export function readValues(table: Table, sent: Iterable<[string, unknown]>): Map<string, Value> {
+  const values = new Map<string, Value>();
+  const faults: Record<string, string> = {};
+  for (const [columnName, input] of sent) {
+    const parsed = parseValue(findColumn(table, columnName)!, input);
+    if (parsed.ok) values.set(columnName, parsed.value);
+    else faults[columnName] = parsed.problem;
+  }
+  if (Object.keys(faults).length) throw new InvalidValues(faults);
+  return values;
+}
+
+/** The values that stamps put in; the first stamp of a column decides. */
+export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | 'change'): Map<string, Value> {
+  const values = new Map<string, Value>();
+  for (const stamp of stamps) {
+    const due = stamp.on === on || stamp.on === 'create and change';
+    if (due && !values.has(stamp.column) && isConstant(stamp.value))
+      values.set(stamp.column, constantValue(stamp.value, view.context));
+  }
+  return values;
+}
+
+/** The stamps of a change: of the roles through which the record may be edited. */
+export function stampsOfChange(view: ViewSql, lenses: readonly Lens[], edited: readonly boolean[]): Map<string, Value> {
+  return stamped(
+    view,
+    lenses.flatMap((lens, i) => (edited[i] ? lens.stamps : [])),
+    'change',
+  );
+}
+
+/** `a = ?, b = ?` for an UPDATE. */
+export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect): Sql {
+  return joined(
+    [...values].map(([column, value]) => sql`${name(column)} = ${bound(dialect.value(value))}`),
+    sql`, `,
+  );
+}
+
+/**
+ * Runs `UPDATE …` or `DELETE …` on one record with the policy in the same statement: whoever lost the right in between
+ * changes nothing, and gets NotFound.
+ */
+export async function underPolicy(
+  runner: Runner,
+  visit: Visit,
+  table: Table,
+  key: Value[],
+  statement: Sql,
+  policy: (tables: Tables) => Sql[],
+): Promise<void> {
+  const tables = new Tables(visit.catalogue, table);
+  const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
+  const matched = await runner.write(
+    sql`${statement} WHERE ${keyIs(storedTable(table), table, key)} AND EXISTS (SELECT 1 FROM (SELECT 1
+      FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
+  );
+  if (matched !== 1) throw new NotFound();
+}
+
+/** Whether the record satisfies one of the rules as it is now, after the write. */
+export async function keeps(
+  runner: Runner,
+  visit: Visit,
+  view: ViewSql,
+  table: Table,
+  key: Value[],
+  rules: (Rows | null)[],
+): Promise<boolean> {
+  const tables = new Tables(visit.catalogue, table);
+  const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
+  return (
+    (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where}${view.dialect.lock('keep', tables.root)}`))
+      .length > 0
+  );
+}
+
+export function keepInOf(view: ViewSql, table: Table): Rows[] {
+  return keepInRules(view.view(table));
+}
+
+/**
+ * What the database itself refuses, said beside the column where that can be told. Never says whose value is in the
+ * way.
+ */
+export function readableError(error: unknown, table: Table, columns: string[]): unknown {
+  if (!(error instanceof DatabaseRefusal)) return error;
+  const all = (reason: (column: string) => string, chosen = columns) =>
+    new InvalidValues(Object.fromEntries(chosen.map((column) => [column, reason(column)])));
+  const named =
+    error.column !== null && columns.includes(error.column) ? error.column : columns.length === 1 ? columns[0]! : null;
+  switch (error.kind) {
+    case 'taken': {
+      const unique = columns.filter((column) => findColumn(table, column)?.unique);
+      return all(() => 'This value is already taken. Choose another.', unique.length ? unique : columns);
+    }
+    case 'no such record':
+      if (widerKeys(table, columns).length > 0) return noSuchCombination(table, columns);
+      return new InvalidValues({
+        [table.relations.find((each) => columns.includes(each.column))?.column ?? columns[0] ?? '']: noSuchRecord,
+      });
+    case 'does not fit':
+      return named === null
+        ? new InvalidValues({})
+        : new InvalidValues({ [named]: 'This value does not fit. Shorten it or choose another.' });
+    case 'breaks a rule':
+      return all(
+        (column) => `${plainLabel(column)} breaks a rule of the database.`,
+        named === null ? columns : [named],
+      );
+    case 'still used':
+      return error;
+  }
+}
