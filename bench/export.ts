@@ -8,7 +8,7 @@ import { pipeline } from 'node:stream/promises';
 import { createConnection } from 'mariadb';
 import { builderPerson } from '../core/access/person';
 import { emptyDefinition } from '../core/definition/definition';
-import { exportText } from '../server/exports/export-text';
+import { exportText } from '../server/formats/export-text';
 import { exportRows } from '../server/gate/read/export';
 import { MariadbSource } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';

@@ -2,13 +2,13 @@ import { readFile } from 'node:fs/promises';
 import { createConnection, type Connection } from 'mariadb';
 import { readDefinition } from '../core/definition/read';
 import { refreshMembers } from '../server/people/members';
-import { publishDraft } from '../server/portals/publish';
-import { Sources } from '../server/portals/definitions';
+import { publishDraft } from '../server/versions/publish';
+import { Sources } from '../server/definitions/definitions';
 import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Builder, Member, Portal, Setting } from '../server/store/models';
 import type { Store } from '../server/store/store';
-import { Advice } from '../start/advice';
+import { Advice } from '../core/refusals/advice';
 import { demoDefinition } from './definition';
 import { generateDemo } from './generate';
 

@@ -2,12 +2,12 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
-import { createApp } from './http/app';
-import type { Services } from './http/services';
+import { createApp } from './app';
+import type { Services } from './portals/services';
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
-import { settleShapes } from './portals/shape-changes';
-import { openServices } from './services';
+import { settleShapes } from './shaping/shape-changes';
+import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -38,6 +38,7 @@ export interface RunningServer {
 
 /** So many connections may wait to be taken. */
 export const backlog = 4096;
+
 /**
  * So long a request in hand may take once the server is told to stop; what isn't done then is broken off, which its
  * asker sees.
@@ -54,7 +55,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     privateAddresses: options.privateAddresses,
     log: options.log,
   });
-  const jobs = new Jobs({
+  const jobs = new Jobs(new URL('./thread.mjs', import.meta.url), {
     database: options.database,
     ownSchema: options.ownSchema,
     secretKey,

@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Advice } from './advice';
+import { Advice } from '../core/refusals/advice';
 import { isProcess } from './local-mariadb';
 
 const mark = 'stone-porch-data.json';

@@ -1,5 +1,5 @@
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Advice } from './advice';
+import { Advice } from '../core/refusals/advice';
 
 /** STONE_PORCH_DATABASE as an address, or null when it isn't set. */
 export function readDatabase(): { address: DatabaseAddress; ownSchema: string } | null {

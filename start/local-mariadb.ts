@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Advice } from './advice';
+import { Advice } from '../core/refusals/advice';
 
 /** A mariadbd of our own on loopback, with its data below `folder`. */
 export interface LocalMariadb {

@@ -9,7 +9,7 @@ import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Builder } from '../server/store/models';
 import { openStore, readSetting, type Store } from '../server/store/store';
-import { Advice } from './advice';
+import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
 import { faultWords } from './fault.mjs';

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Advice } from './advice';
+import { Advice } from '../core/refusals/advice';
 
 /**
  * The key under which passwords of connected databases are sealed: STONE_PORCH_KEY (32 bytes in base64), else a file of

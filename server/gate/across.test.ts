@@ -12,7 +12,7 @@ import type { Grant, MaskRule, PortalDefinition } from '../../core/definition/de
 import { namedCatalogue } from '../../core/definition/sources';
 import type { Mask } from '../../core/mask/mask';
 import type { Catalogue } from '../../core/table/catalogue';
-import { columnInfos, tableInfo } from '../portals/page-info';
+import { columnInfos, tableInfo } from '../pages/page-info';
 import { SourceGone } from '../sources/gone';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';

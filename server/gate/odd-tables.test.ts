@@ -18,7 +18,7 @@ import { read } from './read/read';
 import { readRecordId, recordId } from './view/record-id';
 import { ViewSql } from './view/view-sql';
 import { type Visit } from './view/visit';
-import { pageInfo, tableInfo } from '../portals/page-info';
+import { pageInfo, tableInfo } from '../pages/page-info';
 import { create } from './write/create';
 import { remove } from './write/remove';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';

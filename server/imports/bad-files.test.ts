@@ -2,9 +2,10 @@ import ExcelJS from 'exceljs';
 import { deflateRawSync, crc32 } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
 import { asFile, readAll } from '../../test/file-bytes';
-import { FileProblem } from './file-problem';
+import { FileProblem } from '../formats/file-problem';
 
 type Sheet = (sheet: ExcelJS.Worksheet, book: ExcelJS.Workbook) => void;
+
 async function spreadsheet(fill: Sheet): Promise<Buffer> {
   const book = new ExcelJS.Workbook();
   fill(book.addWorksheet('Wells'), book);

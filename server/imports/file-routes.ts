@@ -9,8 +9,8 @@ import { receiveFile } from '../files/receive';
 import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
 import { NotFound } from '../gate/view/errors';
 import { valid } from '../http/problems';
-import type { Services } from '../http/services';
-import { stateOf } from '../jobs/jobs';
+import type { CoreServices } from '../definitions/portal-services';
+import { stateOf, type Jobs } from '../jobs/jobs';
 import { Job, StoredFile, type Builder, type Portal } from '../store/models';
 import type { TablePlan } from './file-to-table';
 import { planFor } from './import-jobs';
@@ -80,7 +80,10 @@ const importPlan = Joi.object<ImportPlan>({
  * Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table
  * that is there.
  */
-export function fileRoutes(services: Services, portalOf: (req: Request) => Promise<Portal>): Router {
+export function fileRoutes(
+  services: CoreServices & { jobs: Jobs },
+  portalOf: (req: Request) => Promise<Portal>,
+): Router {
   const router = Router({ mergeParams: true });
   const start = async (req: Request, res: Response, kind: string, input: object) => {
     const portal = await portalOf(req);
@@ -111,8 +114,7 @@ export function fileRoutes(services: Services, portalOf: (req: Request) => Promi
   });
   router.get('/files/:file/plan/:table', async (req, res) => {
     const portal = await portalOf(req);
-    const job = Job.build({ portalId: portal.id } as Job);
-    res.json(await planFor({ services, job }, req.params.file, req.params.table));
+    res.json(await planFor(services, portal.id, req.params.file, req.params.table));
   });
   router.get('/files/:file', async (req, res) => {
     const portal = await portalOf(req);

@@ -6,9 +6,9 @@ import type { Value } from '../../core/table/value';
 import { InvalidValues } from '../gate/view/errors';
 import { makeTable } from '../gate/shape/new-table';
 import type { Source } from '../sources/source';
-import { FileProblem } from './file-problem';
-import type { Bytes, FileFacts } from './file-facts';
-import { readFacts, rowsOf } from './file-rows';
+import { FileProblem } from '../formats/file-problem';
+import type { Bytes, FileFacts } from '../formats/file-facts';
+import { readFacts, rowsOf } from '../formats/file-rows';
 
 /** What a file would become, before anything is made. */
 export interface FilePreview {

@@ -1,40 +1,25 @@
-import { builderPerson } from '../../core/access/person';
+import type { CoreServices } from '../definitions/portal-services';
 import { findTable } from '../../core/table/catalogue';
 import { rememberPlan, suggestPlan, type ImportPlan, type RememberedPlan } from '../../core/table/import-plan';
 import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
-import { note } from '../portals/column-notes';
-import { csvLine } from '../exports/export-text';
+import { note } from '../drafts/column-notes';
+import { csvLine } from '../formats/export-text';
 import { bring, type FileRows } from '../gate/import/bring';
 import type { BringOutcome, RefusedRow } from '../gate/import/bring-outcome';
-import { at } from '../gate/view/across';
-import { type PlacedVisit } from '../gate/view/visit';
 import { NotFound } from '../gate/view/errors';
 import { fileBytes, keepFile } from '../files/stored-file';
 import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';
-import { ImportMapping, Portal, StoredFile } from '../store/models';
-import { FileProblem } from './file-problem';
-import type { Bytes, FileFacts } from './file-facts';
-import { rowsOf } from './file-rows';
+import { ImportMapping, StoredFile } from '../store/models';
+import { FileProblem } from '../formats/file-problem';
+import type { Bytes, FileFacts } from '../formats/file-facts';
+import { rowsOf } from '../formats/file-rows';
 import { fileToTable, previewFile, type FilePreview, type TablePlan } from './file-to-table';
+import { builderVisit } from '../visits/builder-visit';
 
 /** What a job on a file that was brought is given. */
 interface OnFile {
   file: string;
-}
-
-/** The builder before the draft of the job's portal, at the source of a table; `freshly` reads its catalogue anew. */
-export async function builderVisit(
-  { services, job }: JobContext,
-  table: string,
-  freshly = false,
-): Promise<PlacedVisit> {
-  const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
-  const definition = await services.definitions.draft(portal);
-  const visit = async () =>
-    at({ ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() }, table);
-  if (freshly) await (await visit()).source.catalogue(true);
-  return visit();
 }
 
 /** The file that a job is about, which must be of the same portal. */
@@ -64,7 +49,7 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
   const { file, bytes, input } = await fileOf(context);
   const { plan } = input as { plan: TablePlan };
   const { facts, rows } = factsOf(file);
-  const { source, definition } = await builderVisit(context, plan.name);
+  const { source, definition } = await builderVisit(context.services, context.job.portalId, plan.name);
   if (definition.source.connection !== undefined)
     throw new Problem(
       422,
@@ -102,16 +87,17 @@ export async function makeFromFile(context: JobContext): Promise<{ rows: number;
 
 /** How a file would go into a table, before a person has said anything of it. */
 export async function planFor(
-  context: Pick<JobContext, 'services' | 'job'>,
+  services: CoreServices,
+  portalId: number,
   fileId: string,
   tableName: string,
 ): Promise<{ plan: ImportPlan; remembered: boolean }> {
-  const file = await StoredFile.findOne({ where: { id: fileId, portalId: context.job.portalId, purpose: 'import' } });
+  const file = await StoredFile.findOne({ where: { id: fileId, portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
-  const { catalogue, definition } = await builderVisit(context as JobContext, tableName);
+  const { catalogue, definition } = await builderVisit(services, portalId, tableName);
   const table = findTable(catalogue, tableName);
   if (!table) throw new NotFound('table');
-  const kept = await ImportMapping.findOne({ where: { portalId: context.job.portalId, tableName } });
+  const kept = await ImportMapping.findOne({ where: { portalId, tableName } });
   const notes = Object.hasOwn(definition.tables, tableName) ? definition.tables[tableName]! : {};
   const labels = Object.fromEntries(
     Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])),
@@ -165,7 +151,7 @@ async function runImport(context: JobContext, write: Parameters<typeof bring>[4]
   const { file, bytes, input } = await fileOf(context);
   const { plan } = input as { plan: ImportPlan };
   const { facts, rows } = factsOf(file);
-  const visit = await builderVisit(context, plan.table, true);
+  const visit = await builderVisit(context.services, context.job.portalId, plan.table, true);
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);

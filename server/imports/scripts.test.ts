@@ -4,17 +4,19 @@ import { Random } from '../../demo/random';
 import { freshSchema } from '../../test/tables';
 import { MariadbSource } from '../sources/mariadb';
 import { parseCondition } from '../../core/condition/parse';
-import { runScript } from './run-script';
-import { readScript } from './sql-script';
+import { runScript } from '../shaping/run-script';
+import { readScript } from '../formats/sql-script';
 
 let itself: Connection;
 let ours: Connection;
 let source: MariadbSource;
+
 beforeAll(async () => {
   itself = await freshSchema(inject('database'), 'scripts_itself');
   ours = await freshSchema(inject('database'), 'scripts_ours');
   source = new MariadbSource(inject('database'), 'scripts_ours');
 });
+
 afterAll(async () => {
   await source?.close();
   await itself?.end();

@@ -29,7 +29,11 @@ export class Jobs {
   private worker: Worker | null = null;
   private closing = false;
 
-  constructor(private readonly options: WorkerOptions) {}
+  /** `thread` is the module that does them: it opens the services and knows the kinds. */
+  constructor(
+    private readonly thread: URL,
+    private readonly options: WorkerOptions,
+  ) {}
 
   async start(kind: string, portalId: number, builderId: number | null, input: unknown): Promise<JobState> {
     const job = await Job.create({
@@ -88,7 +92,7 @@ export class Jobs {
   private wake(): void {
     if (this.closing) return;
     if (!this.worker) {
-      const worker = new Worker(new URL('./thread.mjs', import.meta.url), { workerData: this.options });
+      const worker = new Worker(this.thread, { workerData: this.options });
       worker.unref();
       // Whatever ends a thread ends it between the steps of a job, which the next one goes on with.
       worker.on('error', () => undefined);

@@ -2,9 +2,8 @@ import { Op } from 'sequelize';
 import '../http/json';
 import { Problem } from '../../core/refusals/problem';
 import { asProblem, problemBody } from '../http/problems';
-import type { CoreServices } from '../services';
+import type { CoreServices } from '../definitions/portal-services';
 import { Job } from '../store/models';
-import { jobKinds } from './kinds';
 
 /** A worker that has said nothing for so long is taken to be gone. */
 const goneAfter = 20_000;
@@ -28,6 +27,9 @@ export interface JobContext {
    */
   saving(): Promise<void>;
 }
+
+/** What is done for each kind of job, by the name that the job keeps. */
+export type JobKinds = Record<string, (context: JobContext) => Promise<unknown>>;
 
 /** Takes the oldest job that waits or that a worker left behind; null when there is none. */
 export async function nextJob(me: string): Promise<Job | null> {
@@ -66,7 +68,7 @@ export async function nextJob(me: string): Promise<Job | null> {
 }
 
 /** Does a job and keeps what came of it. */
-export async function runJob(services: CoreServices, job: Job, me: string): Promise<void> {
+export async function runJob(kinds: JobKinds, services: CoreServices, job: Job, me: string): Promise<void> {
   let lastBeat = Date.now();
   const mine = { id: job.id, worker: me };
   const beat = async (values: Partial<Pick<Job, 'done' | 'total' | 'state'>>) => {
@@ -100,7 +102,7 @@ export async function runJob(services: CoreServices, job: Job, me: string): Prom
   const finish = (state: Job['state'], result: unknown) =>
     Job.update({ state, result: JSON.stringify(result) }, { where: { ...mine, state: ['running', 'saving'] } });
   try {
-    const kind = Object.hasOwn(jobKinds, job.kind) ? jobKinds[job.kind] : undefined;
+    const kind = Object.hasOwn(kinds, job.kind) ? kinds[job.kind] : undefined;
     if (!kind) throw new Problem(422, 'job', `This version knows no job of the kind ${job.kind}.`);
     await services.followRights();
     const result = await kind(context);

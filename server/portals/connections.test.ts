@@ -10,7 +10,7 @@ import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';
 import { seal, unseal } from '../sources/secret';
 import { Connection } from '../store/models';
-import { Connections } from './connections';
+import { Connections } from '../connections/connections';
 
 /**
  * Databases that builders connect: what is said of each fault, that no password comes out again, and a whole portal
@@ -19,6 +19,7 @@ import { Connections } from './connections';
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 let silent: Server;
+
 const postgres = () => ({
   name: 'lab',
   kind: 'postgresql',
@@ -29,6 +30,7 @@ const postgres = () => ({
   password: 'ford the fen',
   tls: 'off',
 });
+
 const mariadb = () => ({
   name: 'same',
   kind: 'mariadb',
@@ -66,6 +68,7 @@ beforeAll(async () => {
     silent.listen(0, '127.0.0.1', resolve);
   });
 });
+
 afterAll(async () => {
   silent?.close();
   await demo?.server.close();

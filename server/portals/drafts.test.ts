@@ -8,7 +8,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { DraftEdit, Portal } from '../store/models';
 import { openStore, type Store } from '../store/store';
 import { migrate } from '../store/migrations';
-import { changeDraft, draftState, stepDraft } from './draft';
+import { changeDraft, draftState, stepDraft } from '../drafts/draft';
 
 let store: Store;
 let portal: Portal;
@@ -24,10 +24,12 @@ beforeAll(async () => {
     publishedVersion: null,
   });
 });
+
 afterAll(async () => store?.close());
 
 const nobody = () => Promise.resolve();
 const plainly = (definition: PortalDefinition) => JSON.parse(JSON.stringify(definition)) as PortalDefinition;
+
 const rename = (revision: number, name: string) =>
   changeDraft(
     store.sequelize,

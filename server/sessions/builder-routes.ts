@@ -3,7 +3,8 @@ import Joi from 'joi';
 import { clearCookie, readCookie, setCookie } from '../http/security';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
-import type { Services } from '../http/services';
+import type { CoreServices } from '../definitions/portal-services';
+import type { SignInFailures } from './failures';
 import { normaliseEmail } from '../people/members';
 import { Builder, Session } from '../store/models';
 import { readSetting } from '../store/store';
@@ -34,7 +35,7 @@ export function mustWait(seconds: number): Problem {
 }
 
 /** Builders sign in and out; `me` says who is signed in. */
-export function builderSessionRoutes(services: Services): Router {
+export function builderSessionRoutes(services: CoreServices & { failures: SignInFailures }): Router {
   const router = Router();
   router.get('/door', async (_req, res) => {
     res.json({ demo: (await readSetting('demo')) ? JSON.parse((await readSetting('demo'))!).builder : null });

@@ -1,5 +1,5 @@
 import { Problem } from '../../core/refusals/problem';
-import type { ConnectedDatabase } from './connected';
+import type { ConnectedDatabase } from './connected-database';
 import { SourceGone } from './gone';
 import { OutcomeUnknown } from './outcome-unknown';
 

@@ -3,7 +3,7 @@ import pg from 'pg';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { ConnectionProblem, connectionProblemOf, noDatabase } from './connection-problem';
 import { reachableAddress } from './reachable';
-import { tlsOption, type ConnectedDatabase } from './connected';
+import { tlsOption, type ConnectedDatabase } from './connected-database';
 
 /** What a trial connection found. */
 export interface TriedConnection {

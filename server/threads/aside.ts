@@ -1,9 +1,9 @@
 import { Piscina } from 'piscina';
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { FileProblem } from '../imports/file-problem';
+import { FileProblem } from '../formats/file-problem';
 import type { Script } from '../../core/table/script';
-import type { ScriptDialect } from '../imports/sql-script';
+import type { ScriptDialect } from '../formats/sql-script';
 import type { Told, Task } from './tasks';
 
 /**

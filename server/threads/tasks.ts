@@ -1,10 +1,11 @@
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { FileProblem } from '../imports/file-problem';
-import { readScript, type ScriptDialect } from '../imports/sql-script';
+import { FileProblem } from '../formats/file-problem';
+import { readScript, type ScriptDialect } from '../formats/sql-script';
 import type { Script } from '../../core/table/script';
 
 export type Task = { what: 'definition'; text: string } | { what: 'script'; text: string; dialect: ScriptDialect };
+
 /** Errors don't pass between threads with their kind, so they are told as data. */
 export type Told =
   | { what: 'definition'; definition: PortalDefinition }

@@ -22,9 +22,9 @@ import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { LastDoneContext, useLastDoneHere } from '../client/last-done';
-import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench-context';
+import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench/bench-context';
 import { Jobs } from './Jobs';
-import { SeenBy } from './SeenBy';
+import { SeenBy } from './bench/SeenBy';
 
 const screens = {
   data: lazy(() => import('./data/DataStage')),
@@ -34,6 +34,7 @@ const screens = {
   check: lazy(() => import('./check/CheckStage')),
   publish: lazy(() => import('./publish/PublishStage')),
 };
+
 const names: Record<Stage, string> = {
   data: 'Data',
   people: 'People',

@@ -8,7 +8,7 @@ import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { Connections } from './Connections';
-import { newSchema, SourceFields } from './SourceFields';
+import { newSchema, SourceFields } from './bench/SourceFields';
 
 /** The builder's portals, and a form for a new one. */
 export function Portals() {

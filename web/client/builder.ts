@@ -11,7 +11,7 @@ import type { ClassSuggestion } from '../../core/classify/evidence';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { RelationSuggestion } from '../../server/gate/facts/suggest-relations';
 import type { PeopleCount } from '../../server/gate/review/count-people';
-import type { ConnectionForm, ConnectionInfo } from '../../server/portals/connections';
+import type { ConnectionForm, ConnectionInfo } from '../../server/connections/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { whileSame } from './same-subject';
 import { ask, problemText, ServerProblem } from './http';

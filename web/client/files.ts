@@ -3,7 +3,7 @@ import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/rea
 import type { ImportPlan } from '../../core/table/import-plan';
 import type { BringOutcome, RefusedRow } from '../../server/gate/import/bring-outcome';
 import type { FilePreview, RefusedCell, TablePlan } from '../../server/imports/file-to-table';
-import type { FileFacts } from '../../server/imports/file-facts';
+import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
 import { ask, askForm, ServerProblem } from './http';

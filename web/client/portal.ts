@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
-import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/portals/page-info';
+import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/pages/page-info';
 import type { ListAnswer as GateListAnswer } from '../../server/gate/read/list';
 import type { OpenRecord } from '../../server/gate/view/open-record';
 import type { ViewRecord } from '../../server/gate/view/view-record';

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { CatalogueChange } from '../../core/table/compare-catalogues';
-import type { CeilingForm } from '../../server/portals/source-routes';
+import type { CeilingForm } from '../../server/shaping/source-routes';
 import { ask } from './http';
 
 export type { CeilingForm };

@@ -4,7 +4,7 @@ import { maskLabel, type Mask } from '../../../core/mask/mask';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Link } from 'react-router';
 import { Stones, type Level } from '../../ui/Stones';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { maskLeaves, MaskSettings } from './MaskSettings';
 import { levelOf, levels, setLevel, setMask } from './set-level';
 

@@ -10,7 +10,7 @@ import { seenByBase, useConditionCount, useRoleCount, type RoleCount } from '../
 import { useMe } from '../../client/portal';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
-import { useBench, type BenchPerson } from '../bench-context';
+import { useBench, type BenchPerson } from '../bench/bench-context';
 import { ConditionText } from './ConditionText';
 import { NoMember, RowAlone, Sentence } from './Sentence';
 

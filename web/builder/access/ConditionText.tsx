@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import type { Table } from '../../../core/table/catalogue';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { completions } from './completions';
 
 /** The text form of a condition. Below it, what the word at the caret could become; Ctrl+Space takes the first. */

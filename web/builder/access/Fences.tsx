@@ -1,7 +1,7 @@
 import { findTable } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { RoleTicks } from './RoleTicks';

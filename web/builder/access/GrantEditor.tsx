@@ -11,8 +11,8 @@ import {
 } from '../../../core/definition/definition';
 import { plainLabel, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
-import { useAddress } from '../address';
-import { useBench } from '../bench-context';
+import { useAddress } from '../bench/address';
+import { useBench } from '../bench/bench-context';
 import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
@@ -21,6 +21,7 @@ import { ticking, type ListChange } from './RoleTicks';
 import { canBeEdited, setGrant } from './set-level';
 
 const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
+
 type Operation = (typeof operations)[number];
 
 /** What one role may do on the table: for each operation which rows and columns, and the level of the chosen column. */
@@ -79,6 +80,7 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
 }
 
 type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise<string | null>;
+
 interface PartProps {
   table: Table;
   role: Role;

@@ -12,10 +12,11 @@ import {
 } from '@xyflow/react';
 import '@xyflow/react/dist/style.css';
 import type { Lifecycle } from '../../../core/definition/definition';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 const size = { width: 96, height: 32 };
 const margin = 16;
+
 /** As wide as a sign of a move's name about is, in pixels. */
 const sign = 7;
 
@@ -23,7 +24,9 @@ interface Point {
   x: number;
   y: number;
 }
+
 type Way = Edge<{ points: Point[]; at: Point; name: string }>;
+
 const edgeTypes = { way: WayOfMove };
 
 /**

@@ -3,7 +3,7 @@ import type { Lifecycle, Move } from '../../../core/definition/definition';
 import { findColumn, findTable, type Column, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { AddOn } from './Fences';

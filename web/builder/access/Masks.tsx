@@ -7,7 +7,7 @@ import { useMaskSamples, type AskedOf } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { AddOn } from './Fences';
 import { maskLeaves, MaskSettings } from './MaskSettings';
 import { ForWhom, RoleTicks } from './RoleTicks';

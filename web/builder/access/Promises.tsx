@@ -8,7 +8,7 @@ import { usePromises, type PromiseOutcome } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { outcomeWords, promiseSentence } from './promise-words';

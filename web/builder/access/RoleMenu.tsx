@@ -3,7 +3,7 @@ import { ChevronDown } from 'lucide-react';
 import type { Role } from '../../../core/definition/definition';
 import type { Table } from '../../../core/table/catalogue';
 import { Stones, type Level } from '../../ui/Stones';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { copyRules, levels } from './set-level';
 
 const item = 'flex cursor-pointer items-center gap-2 rounded-stone px-2 py-1 outline-none data-highlighted:bg-sunk';

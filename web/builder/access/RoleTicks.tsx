@@ -1,5 +1,5 @@
 import type { ForRoles } from '../../../core/definition/definition';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /** Changes a list as it is when the edit is made: ticks that follow each other quickly must not undo one another. */
 export type ListChange = (old: readonly string[]) => string[];

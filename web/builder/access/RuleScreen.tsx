@@ -1,6 +1,6 @@
 import type { ComponentType } from 'react';
 import type { PortalDefinition } from '../../../core/definition/definition';
-import { StageHead } from '../StageFrame';
+import { StageHead } from '../bench/StageFrame';
 import { Fences } from './Fences';
 import { Lifecycles } from './Lifecycles';
 import { Masks } from './Masks';

@@ -14,7 +14,7 @@ import {
   type Table,
 } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { columnChoices, factChoices, firstCondition, firstConstant } from './choices';
 
 const box = 'rounded-stone border border-line-strong bg-paper px-1 py-1 min-h-8 max-w-46 text-sm';
@@ -228,6 +228,7 @@ function Remove({ what, onClick }: { what: string; onClick: () => void }) {
 }
 
 type Shape = Comparison | 'one of' | 'none of' | 'from to' | 'like' | 'not like' | 'empty' | 'filled';
+
 const shapeWords: Record<Shape, string> = {
   '=': 'is',
   '<>': 'is not',

@@ -6,12 +6,12 @@ import { useSideBySide, type SideBySide } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Cell } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useAddress } from '../address';
-import { useBench, type BenchPerson } from '../bench-context';
+import { useAddress } from '../bench/address';
+import { useBench, type BenchPerson } from '../bench/bench-context';
 import type { PersonId } from '../../client/builder';
-import { PersonPicker } from '../PersonChooser';
-import { PortalSeen } from '../SeenBy';
-import { WhyCard, type AskedCell } from '../WhyCard';
+import { PersonPicker } from '../bench/PersonChooser';
+import { PortalSeen } from '../bench/SeenBy';
+import { WhyCard, type AskedCell } from '../bench/WhyCard';
 
 /** One table, or one page, as the person in Seen by and a second one get it. */
 export function SideBySideScreen() {

@@ -5,7 +5,7 @@ import type { Stamp } from '../../../core/definition/definition';
 import { findColumn, findTable } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { firstConstant } from './choices';
 import { AddOn } from './Fences';
 import { ForWhom } from './RoleTicks';

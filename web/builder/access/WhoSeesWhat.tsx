@@ -7,7 +7,7 @@ import { problemText } from '../../client/http';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { Stones } from '../../ui/Stones';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /** Everyone who can reach a column or a data class, or all that one person can reach; to read, to print, and as CSV. */
 export function WhoSeesWhat() {

@@ -11,8 +11,8 @@ import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench, type BenchState } from '../bench-context';
-import { StageFrame, StageHead } from '../StageFrame';
+import { useBench, type BenchState } from '../bench/bench-context';
+import { StageFrame, StageHead } from '../bench/StageFrame';
 
 const groups: { severity: Finding['severity']; title: string }[] = [
   { severity: 'leak', title: 'May show or allow too much' },

@@ -5,7 +5,7 @@ import { useCeiling, useKeepCeiling, type CeilingForm } from '../../client/sourc
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /** The most that anybody may ever do with a table, whatever portal and role: kept at the source. */
 export function CeilingEditor({ table }: { table: Table }) {

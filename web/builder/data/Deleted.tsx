@@ -2,7 +2,7 @@ import { useShape, useShaping } from '../../client/shape';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /** What was deleted in the last day, to be had back. */
 export function Deleted() {

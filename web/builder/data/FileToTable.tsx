@@ -7,7 +7,7 @@ import { ServerProblem } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { StageHead } from '../StageFrame';
+import { StageHead } from '../bench/StageFrame';
 import { FileChooser, Samples, useFileChoice } from './FileChooser';
 import { isOver, JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';

@@ -5,8 +5,8 @@ import { useShaping } from '../../client/shape';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
-import { StageHead } from '../StageFrame';
+import { useBench } from '../bench/bench-context';
+import { StageHead } from '../bench/StageFrame';
 
 interface Shown {
   tables: (DrawnTable & { rows: number })[];

@@ -6,9 +6,9 @@ import { useChooseTables, useFurtherSource, useTableChoice } from '../../client/
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
-import { SourceFields } from '../SourceFields';
-import { StageHead } from '../StageFrame';
+import { useBench } from '../bench/bench-context';
+import { SourceFields } from '../bench/SourceFields';
+import { StageHead } from '../bench/StageFrame';
 
 /** Where the portal's records are: its own source, and further ones that its pages may look into. */
 export function FurtherSources({ onClose }: { onClose: () => void }) {

@@ -26,7 +26,7 @@ import { Button, buttonLook } from '../../ui/Button';
 import { cellText } from '../../ui/Cell';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { FileChooser, Samples, useFileChoice } from './FileChooser';
 import { isOver, JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';

@@ -2,8 +2,8 @@ import { problemText } from '../../client/http';
 import { useLookAgain, useSeenIt, type SourceChange } from '../../client/sources';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { StageHead } from '../StageFrame';
-import { useBench } from '../bench-context';
+import { StageHead } from '../bench/StageFrame';
+import { useBench } from '../bench/bench-context';
 
 const words: Record<SourceChange['what'], (change: SourceChange) => string> = {
   'table added': (change) => `${change.table} is new`,

@@ -3,7 +3,7 @@ import { dataClassOf, maskTargets } from '../../../core/definition/definition';
 import type { Column, Table } from '../../../core/table/catalogue';
 import { counted } from '../../../core/text/counted';
 import { Button } from '../../ui/Button';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /**
  * Of a column of a saved query: what it is made of, whose data class and masks it therefore keeps, and the builder's

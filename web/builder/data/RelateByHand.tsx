@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { canJoin } from '../../../core/definition/sources';
 import type { Column, Relation, Table } from '../../../core/table/catalogue';
 import { relationName } from '../../../core/table/relation-name';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /**
  * A relation that neither the database nor its names tell: to any column, also of another source, whose values tell

@@ -5,8 +5,8 @@ import { useForgetQuery, useQueries, useSaveQuery, type QueryForm } from '../../
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
-import { StageHead } from '../StageFrame';
+import { useBench } from '../bench/bench-context';
+import { StageHead } from '../bench/StageFrame';
 
 /** One SELECT, kept as a table that can be read and granted like any other. */
 export function SavedQueryEditor({

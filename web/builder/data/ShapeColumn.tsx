@@ -8,7 +8,7 @@ import { columnPath, useShaping, useUses, type TypeChange } from '../../client/s
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { ColumnFields, newColumn, tidy } from './ColumnFields';
 
 function Sheet({

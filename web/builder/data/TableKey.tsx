@@ -5,7 +5,7 @@ import { tryKey } from '../../client/builder';
 import { problemText, ServerProblem } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 
 /**
  * For a table or view without a key of its own: what tells its records apart, by the builder's word, tried on the

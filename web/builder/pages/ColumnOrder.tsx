@@ -3,7 +3,7 @@ import { describeOperand } from '../../../core/condition/describe';
 import { printPath, readPath } from '../../../core/definition/path';
 import { withCrossings } from '../../../core/definition/sources';
 import { findTable, type Table } from '../../../core/table/catalogue';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { columnChoices } from '../access/choices';
 
 /**

@@ -5,10 +5,10 @@ import { findTable, isClosed } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench-context';
+import { useBench } from '../bench/bench-context';
 import { ConditionEditor } from '../access/ConditionEditor';
 import { firstCondition } from '../access/choices';
-import { StageFrame, StageHead } from '../StageFrame';
+import { StageFrame, StageHead } from '../bench/StageFrame';
 import { ColumnOrder } from './ColumnOrder';
 import { SortChoice } from './SortChoice';
 
@@ -75,7 +75,9 @@ export default function PagesStage() {
  * new.
  */
 type Moved = ReadonlyMap<string, string>;
+
 const nowAt = (moved: Moved, id: string): string => (moved.has(id) ? nowAt(moved, moved.get(id)!) : id);
+
 const pageAt = (pages: Page[], id: string | undefined, moved: Moved): Page | undefined =>
   pages.find((each) => each.id === id) ??
   (id === undefined ? undefined : pages.find((each) => each.id === nowAt(moved, id)));

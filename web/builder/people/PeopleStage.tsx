@@ -9,9 +9,9 @@ import { useBuilderAction, useFindings, useMembers, type MemberLine } from '../.
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
-import { rolesText } from '../PersonChooser';
-import { StageFrame, StageHead } from '../StageFrame';
+import { useBench } from '../bench/bench-context';
+import { rolesText } from '../bench/PersonChooser';
+import { StageFrame, StageHead } from '../bench/StageFrame';
 import { RoleRules, type ChangeRoster } from './RoleRules';
 
 /** Roles, the rosters that members come from, and the members. */

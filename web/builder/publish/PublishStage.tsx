@@ -14,8 +14,8 @@ import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench } from '../bench-context';
-import { StageFrame, StageHead } from '../StageFrame';
+import { useBench } from '../bench/bench-context';
+import { StageFrame, StageHead } from '../bench/StageFrame';
 
 /**
  * The draft becomes the next version; earlier ones can be published again; the definition goes out and in as a file.

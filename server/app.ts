@@ -1,0 +1,61 @@
+import { join } from 'node:path';
+import compression from 'compression';
+import express, { type Express } from 'express';
+import { builderPortalRoutes } from './portals/builder-routes';
+import { memberRoutes } from './portals/member-routes';
+import { builderSessionRoutes } from './sessions/builder-routes';
+import { exactJson } from './http/exact-json';
+import { requestLog } from './http/log';
+import './http/json';
+import { problemHandler, unknownAddress } from './http/problems';
+import { dataHeaders, pageHeaders, sameOriginOnly } from './http/security';
+import type { Services } from './portals/services';
+import { refuseNested } from './http/nested';
+import { shares } from './http/shares';
+
+/** The whole HTTP application over its services. */
+export function createApp(services: Services): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('etag', false);
+  app.set('query parser', 'simple');
+  // One proxy in front, no more: an address that the sender wrote is not believed.
+  app.set('trust proxy', services.trustProxy ? 1 : false);
+  app.use(requestLog(services.log));
+
+  const api = express.Router();
+  // Answers hold people's records: no cache keeps them.
+  api.use(dataHeaders);
+  api.use(sameOriginOnly);
+  api.use(shares());
+  api.use(exactJson('5mb'));
+  api.use(refuseNested);
+  api.use('/portals', memberRoutes(services));
+  api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
+  api.use(unknownAddress);
+  app.use('/api', api);
+  app.use(pageHeaders);
+
+  if (services.webFolder) serveWeb(app, services.webFolder);
+  app.use(unknownAddress);
+  app.use(problemHandler(services.log));
+  return app;
+}
+
+/** The two entries of the web: members get the portal's, everyone else the builder's. */
+function serveWeb(app: Express, folder: string): void {
+  app.use(compression());
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', index: false }),
+    unknownAddress,
+  );
+  const page =
+    (file: string): express.RequestHandler =>
+    (_req, res) => {
+      res.set('Cache-Control', 'no-cache').sendFile(join(folder, file));
+    };
+  app.get('/favicon.svg', page('favicon.svg'));
+  app.get(['/p/:slug', '/p/:slug/*rest'], page('portal.html'));
+  app.get(['/', '/sign-in', '/build/:slug', '/build/:slug/*rest'], page('builder.html'));
+}

@@ -1,0 +1,21 @@
+import type { Logger } from 'pino';
+import type { Store } from '../store/store';
+import type { Sources, Definitions } from './definitions';
+
+/** What both the server and the worker of its jobs reach portals and their records with. */
+export interface CoreServices {
+  store: Store;
+  sources: Sources;
+  definitions: Definitions;
+  log: Logger;
+  /**
+   * Forgets what was read before the last change of what limits rights, told by its number; without one the number is
+   * asked for. Called with each visit.
+   */
+  followRights(revision?: number): Promise<void>;
+  /** Told of each step of a change of shape; for tests that stop the server between two. */
+  reached?: ReachedStep;
+}
+
+/** Tells of each step that is done; only tests wait in it. */
+export type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<void>;

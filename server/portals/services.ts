@@ -1,0 +1,16 @@
+import type { Connections } from '../connections/connections';
+import type { Jobs } from '../jobs/jobs';
+import type { CoreServices } from '../definitions/portal-services';
+import type { SignInFailures } from '../sessions/failures';
+
+/** What the routes work with. */
+export interface Services extends CoreServices {
+  connections: Connections;
+  jobs: Jobs;
+  failures: SignInFailures;
+  /** Where the built web is; null when only the API is served. */
+  webFolder: string | null;
+  /** The product's own schema, which no portal may connect. */
+  ownSchema: string;
+  trustProxy: boolean;
+}
