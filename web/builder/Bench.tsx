@@ -2,14 +2,11 @@ import { counted } from '../../core/text/counted';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useQueryClient } from '@tanstack/react-query';
-import { Dialog } from 'radix-ui';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
 import {
   portalKey,
   useEditDraft,
-  useFindings,
-  useMembers,
   useOthersChanges,
   usePortal,
   useSaving,
@@ -17,14 +14,15 @@ import {
   type PortalState,
 } from '../client/builder';
 import { Boundary } from '../ui/Boundary';
-import { usePromises } from '../client/access';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { LastDoneContext, useLastDoneHere } from '../client/last-done';
-import { BenchProvider, stages, type BenchPerson, type BenchState, type Stage } from './bench/bench-context';
+import { BenchProvider, stages, type BenchPerson, type BenchState } from './bench/bench-context';
 import { Jobs } from './Jobs';
 import { SeenBy } from './bench/SeenBy';
+import { Shortcuts } from './Shortcuts';
+import { names, Course } from './Course';
 
 const screens = {
   data: lazy(() => import('./data/DataStage')),
@@ -33,15 +31,6 @@ const screens = {
   pages: lazy(() => import('./pages/PagesStage')),
   check: lazy(() => import('./check/CheckStage')),
   publish: lazy(() => import('./publish/PublishStage')),
-};
-
-const names: Record<Stage, string> = {
-  data: 'Data',
-  people: 'People',
-  access: 'Access',
-  pages: 'Pages',
-  check: 'Check',
-  publish: 'Publish',
 };
 
 /** The bench: objects of the stage, the one being worked on, and Seen by. */
@@ -273,103 +262,6 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
         <Shortcuts open={help} onOpenChange={setHelp} />
       </BenchProvider>
     </LastDoneContext>
-  );
-}
-
-/** The six stages as one course of stones, each with how much is there or what is wrong. */
-function Course({ current }: { current: Stage | null }) {
-  const { slug = '' } = useParams();
-  const portal = usePortal(slug).data!;
-  const members = useMembers(slug, '', null, 0, 1);
-  const findings = useFindings(slug, portal.revision);
-  const wrong = findings.data?.findings.length ?? 0;
-  const promises = usePromises(slug, portal.revision, (portal.draft.promises ?? []).length > 0);
-  const broken = promises.data?.outcomes.filter((outcome) => !outcome.kept).length ?? 0;
-  const words: Record<Stage, { text: string; alarm?: boolean }> = {
-    data: { text: counted(portal.catalogue.tables.length, 'table') },
-    people: { text: members.data ? counted(members.data.total, 'member') : '…' },
-    access: { text: counted(portal.draft.roles.length, 'role') },
-    pages: { text: counted(portal.draft.pages.length, 'page') },
-    check:
-      broken > 0
-        ? { text: `${counted(broken, 'promise')} broken`, alarm: true }
-        : findings.data
-          ? { text: wrong ? counted(wrong, 'finding') : 'nothing found', alarm: wrong > 0 }
-          : { text: '…' },
-    publish:
-      broken > 0
-        ? { text: `${counted(broken, 'promise')} broken`, alarm: true }
-        : { text: portal.publishedVersion === null ? 'not yet' : `v${portal.publishedVersion} is live` },
-  };
-  return (
-    <nav aria-label="Stages" className="flex min-w-0 flex-1 gap-0.5">
-      {stages.map((stage, i) => (
-        <Link
-          key={stage}
-          to={`/build/${slug}/${stage}`}
-          aria-current={stage === current ? 'page' : undefined}
-          title={`Alt+${i + 1}`}
-          className={
-            'min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ' +
-            (stage === current
-              ? 'bg-night border-night text-white'
-              : 'bg-sunk border-line text-ink hover:border-line-strong')
-          }
-        >
-          <span className="block truncate font-head font-bold leading-tight">{names[stage]}</span>
-          <span
-            className={
-              'block truncate text-xs ' +
-              (words[stage].alarm && stage !== current
-                ? 'font-bold text-iron'
-                : stage === current
-                  ? 'text-white opacity-85'
-                  : 'text-soft')
-            }
-          >
-            {words[stage].text}
-          </span>
-        </Link>
-      ))}
-    </nav>
-  );
-}
-
-function Shortcuts({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const lines = [
-    ['Alt+1 … 6', 'go to a stage'],
-    ['/', 'find in the list'],
-    ['.', 'choose the person in Seen by'],
-    ['Ctrl+Z', 'undo what was done last, in records or in the portal'],
-    ['Ctrl+Shift+Z', 'do a change of the portal again'],
-    ['?', 'this list'],
-  ];
-  return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-night opacity-40" />
-        <Dialog.Content
-          className={
-            'fixed left-1/2 top-1/2 z-50 w-96 -translate-x-1/2 -translate-y-1/2 rounded-stone border ' +
-            'border-line-strong bg-paper p-5'
-          }
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="font-head text-lg font-bold">Shortcuts</Dialog.Title>
-          <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-            {lines.map(([key, what]) => [
-              <dt key={key}>
-                <kbd className="key">{key}</kbd>
-              </dt>,
-              <dd key={what}>{what}</dd>,
-            ])}
-          </dl>
-          <Dialog.Close asChild>
-            <Button className="mt-4">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   );
 }
 

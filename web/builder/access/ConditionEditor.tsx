@@ -12,7 +12,9 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench/bench-context';
 import { ConditionText } from './ConditionText';
-import { NoMember, RowAlone, Sentence } from './Sentence';
+import { Sentence } from './Sentence';
+import { RowAlone } from './ValueBox';
+import { NoMember } from './ValueBox';
 
 /**
  * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One

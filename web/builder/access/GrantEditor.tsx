@@ -2,14 +2,8 @@ import { counted } from '../../../core/text/counted';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
 import { neededColumns } from '../../../core/access/view';
-import {
-  columnLabel,
-  type Grant,
-  type PortalDefinition,
-  type Role,
-  type RowFilter,
-} from '../../../core/definition/definition';
-import { plainLabel, type Table } from '../../../core/table/catalogue';
+import { type Grant, type Role, type RowFilter } from '../../../core/definition/definition';
+import { type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
@@ -17,8 +11,9 @@ import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
-import { ticking, type ListChange } from './RoleTicks';
 import { canBeEdited, setGrant } from './set-level';
+import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
+import { Edit, isSet } from './GrantEdit';
 
 const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
 
@@ -79,16 +74,6 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
   );
 }
 
-type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise<string | null>;
-
-interface PartProps {
-  table: Table;
-  role: Role;
-  grant: Grant;
-  change: Change;
-  begin: () => Condition;
-}
-
 function stateOf(grant: Grant, operation: Operation): string {
   const where =
     operation === 'create'
@@ -101,32 +86,6 @@ function stateOf(grant: Grant, operation: Operation): string {
   if (where === null) return operation === 'see' ? 'no row' : 'never';
   return typeof where === 'string' ? where : 'where …';
 }
-
-/** A choice of rows in words. */
-function RowChoice({
-  name,
-  value,
-  words,
-  onChange,
-}: {
-  name: string;
-  value: string;
-  words: Record<string, string>;
-  onChange: (value: string) => void;
-}) {
-  return (
-    <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value)}>
-      {Object.entries(words).map(([each, text]) => (
-        <option key={each} value={each}>
-          {text}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-const kindOf = (where: RowFilter | 'as seen' | undefined): string =>
-  where === undefined ? 'none' : where === 'every row' ? 'all' : where === 'as seen' ? 'seen' : 'some';
 
 function See({
   table,
@@ -175,99 +134,6 @@ function See({
         <ConditionEditor table={table} role={role} name="See filter" value={where} onChange={set} />
       )}
     </div>
-  );
-}
-
-function Edit({ table, role, grant, change, begin }: PartProps) {
-  const { draft } = useBench();
-  const set = (where: RowFilter | 'as seen' | null) =>
-    change(`Set which rows of ${table.name} ${role.name} edits`, ({ edit: old, ...others }) =>
-      where === null ? others : { ...others, edit: { ...old, where, columns: old?.columns ?? [] } },
-    );
-  const part = grant.edit;
-  const see = grant.see?.where;
-  if (!grant.see)
-    return (
-      <p className="text-soft">Only rows that someone sees can be edited. Say first which rows {role.name} sees.</p>
-    );
-  const open = (part?.columns ?? []).map((name) => columnLabel(draft, table.name, name, plainLabel));
-  const writable = (part?.columns ?? []).filter((name) => canBeEdited(table, name));
-  return (
-    <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">
-        They change the editable columns{' '}
-        <RowChoice
-          name={`Rows that ${role.name} edits`}
-          value={kindOf(part?.where)}
-          words={{ none: 'never', seen: 'in every row they see', some: 'in rows where …', all: 'in every row' }}
-          onChange={(choice) =>
-            void set(
-              choice === 'none'
-                ? null
-                : choice === 'seen'
-                  ? 'as seen'
-                  : choice === 'all'
-                    ? 'every row'
-                    : see !== undefined && see !== 'every row'
-                      ? see
-                      : begin(),
-            )
-          }
-        />
-        <span className="text-sm text-soft">
-          {open.length === 0
-            ? 'No column is editable yet: lay three courses on its stone.'
-            : `editable: ${open.join(', ')}`}
-        </span>
-      </p>
-      {part && part.where !== 'as seen' && part.where !== 'every row' && (
-        <ConditionEditor table={table} role={role} name="Edit filter" value={part.where} onChange={set} />
-      )}
-      {part && (
-        <KeepIn
-          table={table}
-          role={role}
-          name="Keep-in after an edit"
-          value={part.keepIn}
-          like="the same as the edit filter"
-          begin={begin}
-          onChange={(keepIn) =>
-            change(`Set what must hold after ${role.name} edits ${table.name}`, (old) => {
-              const { keepIn: _was, ...rest } = old.edit!;
-              return { ...old, edit: keepIn === undefined ? rest : { ...rest, keepIn } };
-            })
-          }
-        />
-      )}
-      {part && writable.length > 0 && (
-        <Ticks
-          legend="May be written over unseen, where masked or hidden"
-          table={table}
-          names={writable}
-          ticked={part.unseen ?? []}
-          onChange={(tick) =>
-            void change(`Set what ${role.name} may replace unseen in ${table.name}`, (old) => {
-              const { unseen: was = [], ...rest } = old.edit!;
-              const unseen = tick(was);
-              return { ...old, edit: unseen.length === 0 ? rest : { ...rest, unseen } };
-            })
-          }
-        />
-      )}
-    </div>
-  );
-}
-
-/** Whether a stamp or the start of a lifecycle fills the column of a new record. */
-function isSet(draft: PortalDefinition, table: Table, role: Role, column: string): boolean {
-  return (
-    (draft.stamps ?? []).some(
-      (stamp) =>
-        stamp.table === table.name &&
-        stamp.column === column &&
-        stamp.on !== 'change' &&
-        (stamp.to === 'everyone' || stamp.to.includes(role.id)),
-    ) || (draft.lifecycles ?? []).some((lifecycle) => lifecycle.table === table.name && lifecycle.column === column)
   );
 }
 
@@ -370,74 +236,5 @@ function Whole({ table, role, grant, operation, change, begin }: PartProps & { o
         />
       )}
     </div>
-  );
-}
-
-/** What must still hold of a record after it was made or changed. */
-function KeepIn({
-  table,
-  role,
-  name,
-  value,
-  like,
-  begin,
-  onChange,
-}: {
-  table: Table;
-  role: Role;
-  name: string;
-  value: RowFilter | undefined;
-  like: string;
-  begin: PartProps['begin'];
-  onChange: (value: RowFilter | undefined) => Promise<string | null>;
-}) {
-  return (
-    <div className="grid gap-2">
-      <p className="flex flex-wrap items-center gap-2">
-        Afterwards it must satisfy{' '}
-        <RowChoice
-          name={name}
-          value={value === undefined ? 'like' : value === 'every row' ? 'all' : 'some'}
-          words={{ like, some: 'a rule of its own …', all: 'nothing: it may leave their reach' }}
-          onChange={(choice) => void onChange(choice === 'like' ? undefined : choice === 'all' ? 'every row' : begin())}
-        />
-      </p>
-      {value !== undefined && value !== 'every row' && (
-        <ConditionEditor table={table} role={role} name={name} value={value} onChange={onChange} />
-      )}
-    </div>
-  );
-}
-
-function Ticks({
-  legend,
-  table,
-  names,
-  ticked,
-  onChange,
-}: {
-  legend: string;
-  table: Table;
-  names: string[];
-  ticked: string[];
-  onChange: (change: ListChange) => void;
-}) {
-  const { draft } = useBench();
-  return (
-    <fieldset>
-      <legend className="text-sm font-semibold">{legend}</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">
-        {names.map((name) => (
-          <label key={name} className="inline-flex min-h-6 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={ticked.includes(name)}
-              onChange={(event) => onChange(ticking(names, name, event.target.checked))}
-            />{' '}
-            {columnLabel(draft, table.name, name, plainLabel)}
-          </label>
-        ))}
-      </div>
-    </fieldset>
   );
 }

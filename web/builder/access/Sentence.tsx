@@ -1,26 +1,18 @@
-import { createContext, use } from 'react';
+import { use } from 'react';
 import { X } from 'lucide-react';
 import { checkCondition } from '../../../core/condition/check';
 import { describeOperand } from '../../../core/condition/describe';
-import { printCondition, printOperand } from '../../../core/condition/print';
-import type { Comparison, Condition, ExistsCondition, Operand } from '../../../core/condition/tree';
+import { printCondition } from '../../../core/condition/print';
+import type { Condition, ExistsCondition, Operand } from '../../../core/condition/tree';
 import { printPath, readPath } from '../../../core/definition/path';
-import {
-  findTable,
-  isPathProblem,
-  resolveMany,
-  type Catalogue,
-  type Column,
-  type Table,
-} from '../../../core/table/catalogue';
+import { isPathProblem, resolveMany, type Column, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench/bench-context';
-import { columnChoices, factChoices, firstCondition, firstConstant } from './choices';
-
-const box = 'rounded-stone border border-line-strong bg-paper px-1 py-1 min-h-8 max-w-46 text-sm';
-
-/** True where a condition speaks of the row alone: not of the member, nor of the clock. */
-export const RowAlone = createContext(false);
+import { columnChoices, firstCondition } from './choices';
+import { shapeOf, type Shape, build, shapeWords, ordered } from './comparison-shape';
+import { box, plainConstant, beginning, ListBox, Value } from './ValueBox';
+import { AddRelated, manyChoices } from './AddRelated';
+import { RowAlone } from './ValueBox';
 
 /** A condition as a sentence whose words are choices; groups are "all of" and "any of". */
 export function Sentence({
@@ -132,89 +124,7 @@ export function Sentence({
   );
 }
 
-/** Ways to related records from a table: its own to-many relations, and those of the records that it points to. */
-function manyChoices(catalogue: Catalogue, table: Table): string[][] {
-  const further = table.relations.flatMap((relation) =>
-    (findTable(catalogue, relation.table)?.many ?? []).map((many) => [relation.name, many.name]),
-  );
-  return [...(table.many ?? []).map((many) => [many.name]), ...further];
-}
-
-function AddRelated({ table, onAdd }: { table: Table; onAdd: (exists: Condition) => void }) {
-  const { catalogue } = useBench();
-  const [first] = manyChoices(catalogue, table);
-  return first ? (
-    <Button small weight="quiet" onClick={() => onAdd({ kind: 'exists', relation: first, where: null })}>
-      + related records
-    </Button>
-  ) : null;
-}
-
-/** "There is a visit where …": related records, with a sentence about them of their own. */
-function Related({
-  table,
-  condition,
-  onChange,
-  onRemove,
-}: {
-  table: Table;
-  condition: Condition;
-  onChange: (condition: Condition) => void;
-  onRemove?: () => void;
-}) {
-  const { catalogue } = useBench();
-  const none = condition.kind === 'not';
-  const exists = (none ? condition.part : condition) as ExistsCondition;
-  const found = resolveMany(catalogue, table, exists.relation);
-  const inner = isPathProblem(found) ? null : found.table;
-  const set = (next: ExistsCondition, without = none) => onChange(without ? { kind: 'not', part: next } : next);
-  const at = printPath(exists.relation);
-  const choices = manyChoices(catalogue, table).map(printPath);
-  return (
-    <div className="grid gap-1.5">
-      <div className="flex flex-wrap items-center gap-1.5">
-        <select
-          aria-label="Whether"
-          className={box}
-          value={none ? 'no' : 'a'}
-          onChange={(event) => set(exists, event.target.value === 'no')}
-        >
-          <option value="a">there is a record of</option>
-          <option value="no">there is no record of</option>
-        </select>
-        <select
-          aria-label="Related records"
-          className={`${box} bg-sunk font-semibold`}
-          value={at}
-          onChange={(event) => set({ kind: 'exists', relation: readPath(event.target.value)!, where: null })}
-        >
-          {!choices.includes(at) && <option value={at}>{at}</option>}
-          {choices.map((each) => (
-            <option key={each} value={each}>
-              {each.replaceAll('_', ' ').replaceAll('.', "'s ")}
-            </option>
-          ))}
-        </select>
-        {exists.where === null && inner && (
-          <Button small weight="quiet" onClick={() => set({ ...exists, where: firstCondition(inner) })}>
-            where …
-          </Button>
-        )}
-        {onRemove && <Remove what={printCondition(condition)} onClick={onRemove} />}
-      </div>
-      {exists.where !== null && inner && (
-        <div className="ml-1 border-l-3 border-line pl-3">
-          <Sentence table={inner} condition={exists.where} onChange={(where) => set({ ...exists, where })} />
-          <Button small weight="quiet" onClick={() => set({ ...exists, where: null })}>
-            whichever it is
-          </Button>
-        </div>
-      )}
-    </div>
-  );
-}
-
-function Remove({ what, onClick }: { what: string; onClick: () => void }) {
+export function Remove({ what, onClick }: { what: string; onClick: () => void }) {
   return (
     <button
       type="button"
@@ -225,53 +135,6 @@ function Remove({ what, onClick }: { what: string; onClick: () => void }) {
       <X size={14} aria-hidden />
     </button>
   );
-}
-
-type Shape = Comparison | 'one of' | 'none of' | 'from to' | 'like' | 'not like' | 'empty' | 'filled';
-
-const shapeWords: Record<Shape, string> = {
-  '=': 'is',
-  '<>': 'is not',
-  '<': 'is less than',
-  '<=': 'is at most',
-  '>': 'is more than',
-  '>=': 'is at least',
-  'one of': 'is one of',
-  'none of': 'is none of',
-  'from to': 'is from … to',
-  like: 'looks like',
-  'not like': 'does not look like',
-  empty: 'is empty',
-  filled: 'is filled',
-};
-
-/** Shapes that ask for an order or for parts, which some types have not. */
-const ordered = new Set<Shape>(['<', '<=', '>', '>=', 'from to', 'like', 'not like']);
-
-/** The shape of a condition that one line can show; null for others, which are shown as text. */
-function shapeOf(condition: Condition): Shape | null {
-  switch (condition.kind) {
-    case 'compare':
-      return condition.left.kind === 'column' ? condition.comparison : null;
-    case 'in':
-      return 'one of';
-    case 'between':
-      return 'from to';
-    case 'like':
-      return 'like';
-    case 'null':
-      return 'empty';
-    case 'not':
-      return condition.part.kind === 'null'
-        ? 'filled'
-        : condition.part.kind === 'in'
-          ? 'none of'
-          : condition.part.kind === 'like'
-            ? 'not like'
-            : null;
-    default:
-      return null;
-  }
 }
 
 function Leaf({
@@ -364,216 +227,66 @@ function Leaf({
   );
 }
 
-/** The condition with the values that there are; `constant` stands in for those that are not. */
-function build(path: string[], shape: Shape, constant: Operand, values: Operand[]): Condition {
-  const left: Operand = { kind: 'column', path };
-  const first = values[0] ?? constant;
-  const not = (part: Condition): Condition => ({ kind: 'not', part });
-  switch (shape) {
-    case 'empty':
-      return { kind: 'null', left };
-    case 'filled':
-      return not({ kind: 'null', left });
-    case 'one of':
-      return { kind: 'in', left, list: values.length ? values : [constant] };
-    case 'none of':
-      return not({ kind: 'in', left, list: values.length ? values : [constant] });
-    case 'from to':
-      return { kind: 'between', left, low: first, high: values[1] ?? first };
-    case 'like':
-    case 'not like': {
-      const like: Condition = {
-        kind: 'like',
-        left,
-        pattern: first.kind === 'text' ? first : { kind: 'text', text: '%' },
-      };
-      return shape === 'like' ? like : not(like);
-    }
-    default:
-      return { kind: 'compare', left, comparison: shape, right: first };
-  }
-}
-
-/** True for roles of visitors and services: they are nobody in particular, so there is no member to compare with. */
-export const NoMember = createContext(false);
-
-/** The value of a comparison: a constant, a fact of the member, or the clock. */
-export function Value({
-  column,
-  plain,
-  operand,
+/** "There is a visit where …": related records, with a sentence about them of their own. */
+export function Related({
+  table,
+  condition,
   onChange,
+  onRemove,
 }: {
-  column: Column | undefined;
-  plain: boolean;
-  operand: Operand;
-  onChange: (operand: Operand) => void;
+  table: Table;
+  condition: Condition;
+  onChange: (condition: Condition) => void;
+  onRemove?: () => void;
 }) {
-  const { draft, catalogue } = useBench();
-  const nobody = use(NoMember);
-  const facts = use(RowAlone)
-    ? []
-    : factChoices(draft, catalogue).filter((fact) => !nobody || fact.operand.kind === 'clock');
-  const isFact = ['member', 'clock', 'column', 'record', 'shifted'].includes(operand.kind);
-  const groups = [...new Set(facts.map((fact) => fact.group))];
+  const { catalogue } = useBench();
+  const none = condition.kind === 'not';
+  const exists = (none ? condition.part : condition) as ExistsCondition;
+  const found = resolveMany(catalogue, table, exists.relation);
+  const inner = isPathProblem(found) ? null : found.table;
+  const set = (next: ExistsCondition, without = none) => onChange(without ? { kind: 'not', part: next } : next);
+  const at = printPath(exists.relation);
+  const choices = manyChoices(catalogue, table).map(printPath);
   return (
-    <>
-      {!plain && (facts.length > 0 || isFact) && (
+    <div className="grid gap-1.5">
+      <div className="flex flex-wrap items-center gap-1.5">
         <select
-          aria-label="Compared with"
-          className={`${box} ${isFact ? 'bg-water-wash' : ''}`}
-          value={isFact ? printOperand(operand) : ''}
-          onChange={(event) => {
-            const fact = facts.find((each) => printOperand(each.operand) === event.target.value);
-            onChange(fact ? fact.operand : plainConstant(column));
-          }}
+          aria-label="Whether"
+          className={box}
+          value={none ? 'no' : 'a'}
+          onChange={(event) => set(exists, event.target.value === 'no')}
         >
-          <option value="">a value</option>
-          {isFact && !facts.some((fact) => printOperand(fact.operand) === printOperand(operand)) && (
-            <option value={printOperand(operand)}>{describeOperand(operand)}</option>
-          )}
-          {groups.map((group) => (
-            <optgroup key={group} label={group}>
-              {facts
-                .filter((fact) => fact.group === group)
-                .map((fact) => (
-                  <option key={printOperand(fact.operand)} value={printOperand(fact.operand)}>
-                    {describeOperand(fact.operand)}
-                  </option>
-                ))}
-            </optgroup>
+          <option value="a">there is a record of</option>
+          <option value="no">there is no record of</option>
+        </select>
+        <select
+          aria-label="Related records"
+          className={`${box} bg-sunk font-semibold`}
+          value={at}
+          onChange={(event) => set({ kind: 'exists', relation: readPath(event.target.value)!, where: null })}
+        >
+          {!choices.includes(at) && <option value={at}>{at}</option>}
+          {choices.map((each) => (
+            <option key={each} value={each}>
+              {each.replaceAll('_', ' ').replaceAll('.', "'s ")}
+            </option>
           ))}
         </select>
+        {exists.where === null && inner && (
+          <Button small weight="quiet" onClick={() => set({ ...exists, where: firstCondition(inner) })}>
+            where …
+          </Button>
+        )}
+        {onRemove && <Remove what={printCondition(condition)} onClick={onRemove} />}
+      </div>
+      {exists.where !== null && inner && (
+        <div className="ml-1 border-l-3 border-line pl-3">
+          <Sentence table={inner} condition={exists.where} onChange={(where) => set({ ...exists, where })} />
+          <Button small weight="quiet" onClick={() => set({ ...exists, where: null })}>
+            whichever it is
+          </Button>
+        </div>
       )}
-      {!isFact && <ConstantBox column={column} plain={plain} operand={operand} onChange={onChange} />}
-    </>
-  );
-}
-
-function beginning(column: Column | undefined): Operand {
-  return column ? firstConstant(column) : { kind: 'text', text: '' };
-}
-
-function plainConstant(column: Column | undefined): Operand {
-  const constant = beginning(column);
-  return constant.kind === 'clock' ? { kind: 'text', text: new Date().toISOString().slice(0, 10) } : constant;
-}
-
-function ConstantBox({
-  column,
-  plain,
-  operand,
-  onChange,
-}: {
-  column: Column | undefined;
-  plain: boolean;
-  operand: Operand;
-  onChange: (operand: Operand) => void;
-}) {
-  if (operand.kind === 'boolean')
-    return (
-      <select
-        aria-label="Value"
-        className={box}
-        value={String(operand.value)}
-        onChange={(event) => onChange({ kind: 'boolean', value: event.target.value === 'true' })}
-      >
-        <option value="true">yes</option>
-        <option value="false">no</option>
-      </select>
-    );
-  if (!plain && column?.type === 'one choice' && operand.kind === 'text')
-    return (
-      <select
-        aria-label="Value"
-        className={box}
-        value={operand.text}
-        onChange={(event) => onChange({ kind: 'text', text: event.target.value })}
-      >
-        {column.choices?.map((choice) => (
-          <option key={choice}>{choice}</option>
-        ))}
-      </select>
-    );
-  const text = operand.kind === 'number' ? operand.digits : operand.kind === 'text' ? operand.text : '';
-  const commit = (value: string) => {
-    if (value === text) return;
-    const numeric = operand.kind === 'number' && /^-?\d+([.,]\d+)?$/.test(value.trim());
-    onChange(numeric ? { kind: 'number', digits: value.trim().replace(',', '.') } : { kind: 'text', text: value });
-  };
-  const type = column?.type === 'date' && operand.kind === 'text' ? 'date' : 'text';
-  return (
-    <input
-      key={text}
-      aria-label="Value"
-      className={`${box} w-40`}
-      type={type}
-      defaultValue={text}
-      onBlur={(event) => commit(event.target.value)}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter') commit(event.currentTarget.value);
-      }}
-    />
-  );
-}
-
-/** Several values: choices to tick, or constants between commas. */
-function ListBox({
-  column,
-  operands,
-  onChange,
-}: {
-  column: Column;
-  operands: Operand[];
-  onChange: (operands: Operand[]) => void;
-}) {
-  const texts = operands.map((operand) =>
-    operand.kind === 'text' ? operand.text : operand.kind === 'number' ? operand.digits : printOperand(operand),
-  );
-  if (column.type === 'one choice') {
-    return (
-      <span className="flex flex-wrap gap-x-3">
-        {column.choices?.map((choice) => (
-          <label key={choice} className="inline-flex items-center gap-1">
-            <input
-              type="checkbox"
-              checked={texts.includes(choice)}
-              onChange={(event) => {
-                const next = column.choices!.filter((each) =>
-                  each === choice ? event.target.checked : texts.includes(each),
-                );
-                if (next.length) onChange(next.map((text) => ({ kind: 'text', text })));
-              }}
-            />{' '}
-            {choice}
-          </label>
-        ))}
-      </span>
-    );
-  }
-  if (operands.some((operand) => operand.kind !== 'text' && operand.kind !== 'number'))
-    return <code className="font-code text-sm">{texts.join(', ')}</code>;
-  const numeric = ['whole number', 'decimal', 'number'].includes(column.type);
-  return (
-    <input
-      key={texts.join(',')}
-      aria-label="Values, separated by commas"
-      className={`${box} w-64`}
-      defaultValue={texts.join(', ')}
-      onBlur={(event) => {
-        const values = event.target.value
-          .split(',')
-          .map((each) => each.trim())
-          .filter(Boolean);
-        if (values.length && values.join(',') !== texts.join(','))
-          onChange(
-            values.map((value): Operand =>
-              numeric && /^-?\d+(\.\d+)?$/.test(value)
-                ? { kind: 'number', digits: value }
-                : { kind: 'text', text: value },
-            ),
-          );
-      }}
-    />
+    </div>
   );
 }

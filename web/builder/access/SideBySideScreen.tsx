@@ -138,7 +138,8 @@ function Pair({
       <p data-testid="pair-counts">
         <strong>{names[0]}</strong> sees {counted(first, 'row')}, <strong>{names[1]}</strong>
         {` ${second.toLocaleString()}; ${both.toLocaleString()} ${both === 1 ? 'is' : 'are'} the same, `}
-        {`${(first - both).toLocaleString()} only ${names[0]} has, ${(second - both).toLocaleString()} only ${names[1]}.`}
+        {`${(first - both).toLocaleString()} only ${names[0]} has, `}
+        {`${(second - both).toLocaleString()} only ${names[1]}.`}
       </p>
       {data.records.length === 0 && <p className="text-soft">There is no such row.</p>}
       {data.records.length > 0 && (

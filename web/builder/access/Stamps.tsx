@@ -9,7 +9,7 @@ import { useBench } from '../bench/bench-context';
 import { firstConstant } from './choices';
 import { AddOn } from './Fences';
 import { ForWhom } from './RoleTicks';
-import { Value } from './Sentence';
+import { Value } from './ValueBox';
 import { freeId } from '../../../core/definition/free-id';
 
 /** Values that the server puts into columns by itself. */

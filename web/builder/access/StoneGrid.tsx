@@ -1,19 +1,14 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
-import { describeCondition } from '../../../core/condition/describe';
-import { columnLabel, type Grant, type PortalDefinition, type Role } from '../../../core/definition/definition';
+import { columnLabel, type PortalDefinition, type Role } from '../../../core/definition/definition';
 import { isClosed, plainLabel } from '../../../core/table/catalogue';
 import { Stones, type Level } from '../../ui/Stones';
 import type { GridRow } from './grid-rows';
 import { RoleMenu } from './RoleMenu';
 import { levelOf, levels, type Stone } from './set-level';
-
-/** A cell by its line and the place of its role; -1 is the line's own name. */
-interface Spot {
-  row: number;
-  column: number;
-}
+import { blockOf, keyOf, pasted, stonesIn, stonesToLay, type Spot } from './stone-block';
+import { grantWords, sentenceOf, TableCell } from './TableCell';
 
 export interface GridChoice {
   table: string;
@@ -23,6 +18,7 @@ export interface GridChoice {
 
 const heights = { table: 46, column: 29 };
 const widths = { name: 200, role: 134 };
+
 /** More roles than these are drawn only where they are in sight. */
 const fewRoles = 8;
 
@@ -108,30 +104,7 @@ export function StoneGrid({
     return () => clearTimeout(timer);
   }, [chosenRow, virtual]);
 
-  /** Stones of a block; where it holds tables alone, those of all their columns. */
-  const stonesToLay = (area: ReturnType<typeof blockOf>): Stone[] => {
-    const stones = stonesIn(area);
-    if (stones.length > 0) return stones;
-    return rows
-      .slice(area.top, area.bottom + 1)
-      .flatMap((row) =>
-        roles
-          .slice(Math.max(area.left, 0), area.right + 1)
-          .flatMap((role) =>
-            row.table.columns.map((column) => ({ table: row.table, column: column.name, role: role.id })),
-          ),
-      );
-  };
-  const stonesIn = (area: ReturnType<typeof blockOf>): Stone[] =>
-    rows
-      .slice(area.top, area.bottom + 1)
-      .flatMap((row) =>
-        row.kind === 'column'
-          ? roles
-              .slice(Math.max(area.left, 0), area.right + 1)
-              .map((role) => ({ table: row.table, column: row.column.name, role: role.id }))
-          : [],
-      );
+  const lines = { rows, roles };
   const move = (to: Spot, extend = false) => {
     const next = {
       row: Math.max(0, Math.min(rows.length - 1, to.row)),
@@ -141,14 +114,14 @@ export function StoneGrid({
     setAnchor(from);
     setSpot(next);
     setWanted(true);
-    onSelect(from ? stonesToLay(blockOf(next, from)) : []);
+    onSelect(from ? stonesToLay(lines, blockOf(next, from)) : []);
   };
   /** All roles of a line, or one role on all columns of a table. */
   const take = (from: Spot, to: Spot) => {
     setAnchor(from);
     setSpot(to);
     setWanted(true);
-    onSelect(stonesIn(blockOf(to, from)));
+    onSelect(stonesIn(lines, blockOf(to, from)));
   };
   const choose = ({ row, column }: Spot) => {
     const line = rows[row];
@@ -196,7 +169,7 @@ export function StoneGrid({
       move(steps[key], extend);
     } else if (level && at.column >= 0) {
       done();
-      onSet(stonesToLay(block).map((stone) => ({ ...stone, level })));
+      onSet(stonesToLay(lines, block).map((stone) => ({ ...stone, level })));
     } else if (key === 'Enter' || key === ' ') {
       done();
       if (at.column >= 0) choose(at);
@@ -223,27 +196,12 @@ export function StoneGrid({
       );
     } else if (control && key.toLowerCase() === 'v' && copied && at.column >= 0) {
       done();
-      onSet(pasted(copied, block));
+      onSet(pasted(lines, copied, block));
     } else if (key === 'Escape' && anchor) {
       done();
       move(at);
     }
   };
-  /** A single copied stone fills the block; more than one are laid from its corner on. */
-  const pasted = (what: Level[][], area: typeof block) => {
-    const one = what.length === 1 && what[0]!.length === 1 ? what[0]![0]! : null;
-    if (one) return stonesIn(area).map((stone) => ({ ...stone, level: one }));
-    let line = -1;
-    return rows.slice(area.top).flatMap((row) => {
-      if (row.kind !== 'column' || line + 1 >= what.length) return [];
-      line++;
-      return what[line]!.flatMap((level, i) => {
-        const role = roles[area.left + i];
-        return role ? [{ table: row.table, column: row.column.name, role: role.id, level }] : [];
-      });
-    });
-  };
-
   const isIn = (row: number, column: number) =>
     row >= block.top && row <= block.bottom && column >= block.left && column <= block.right;
   const spotProps = (row: number, column: number) => ({
@@ -419,52 +377,4 @@ export function StoneGrid({
       </div>
     </div>
   );
-}
-
-function TableCell({ grant }: { grant: Grant | undefined }) {
-  const words = grantWords(grant);
-  return (
-    <span className="min-w-0 leading-tight">
-      <span className={`block truncate ${words === 'nothing' ? 'text-soft' : 'font-semibold'}`}>{words}</span>
-      {grant?.see && (
-        <span
-          className={
-            'block truncate text-xs ' + (grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft')
-          }
-        >
-          {sentenceOf(grant)}
-        </span>
-      )}
-    </span>
-  );
-}
-
-/** What a grant lets be done, in words. */
-export function grantWords(grant: Grant | undefined): string {
-  const does = [
-    grant?.see && 'see',
-    grant?.create && 'create',
-    grant?.edit && grant.edit.columns.length > 0 && 'edit',
-    grant?.delete && 'delete',
-    grant?.export && 'export',
-  ].filter(Boolean);
-  return does.join(' · ') || 'nothing';
-}
-
-function sentenceOf(grant: Grant | undefined): string {
-  return !grant?.see ? 'no row' : grant.see.where === 'every row' ? 'every row' : describeCondition(grant.see.where);
-}
-
-function keyOf(row: GridRow): string {
-  return row.kind === 'table' ? row.table.name : `${row.table.name}\n${row.column.name}`;
-}
-
-function blockOf(at: Spot, anchor: Spot | null) {
-  const from = anchor ?? at;
-  return {
-    top: Math.min(at.row, from.row),
-    bottom: Math.max(at.row, from.row),
-    left: Math.min(at.column, from.column),
-    right: Math.max(at.column, from.column),
-  };
 }

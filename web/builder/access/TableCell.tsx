@@ -1,0 +1,36 @@
+import { describeCondition } from '../../../core/condition/describe';
+import type { Grant } from '../../../core/definition/definition';
+
+export function TableCell({ grant }: { grant: Grant | undefined }) {
+  const words = grantWords(grant);
+  return (
+    <span className="min-w-0 leading-tight">
+      <span className={`block truncate ${words === 'nothing' ? 'text-soft' : 'font-semibold'}`}>{words}</span>
+      {grant?.see && (
+        <span
+          className={
+            'block truncate text-xs ' + (grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft')
+          }
+        >
+          {sentenceOf(grant)}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** What a grant lets be done, in words. */
+export function grantWords(grant: Grant | undefined): string {
+  const does = [
+    grant?.see && 'see',
+    grant?.create && 'create',
+    grant?.edit && grant.edit.columns.length > 0 && 'edit',
+    grant?.delete && 'delete',
+    grant?.export && 'export',
+  ].filter(Boolean);
+  return does.join(' · ') || 'nothing';
+}
+
+export function sentenceOf(grant: Grant | undefined): string {
+  return !grant?.see ? 'no row' : grant.see.where === 'every row' ? 'every row' : describeCondition(grant.see.where);
+}

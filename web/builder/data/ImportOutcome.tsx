@@ -1,0 +1,254 @@
+import { type ReactNode } from 'react';
+import { ArrowRight, Download } from 'lucide-react';
+import { isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
+import type { Value } from '../../../core/table/value';
+import { fileAddress, type BringOutcome, type ImportResult } from '../../client/files';
+import { Button, buttonLook } from '../../ui/Button';
+import { cellText } from '../../ui/Cell';
+
+export const records = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
+
+export function sentence({ added, changed, same, refused }: BringOutcome): string {
+  const parts = [
+    added > 0 && `${records(added)} added`,
+    changed > 0 && `${records(changed)} changed`,
+    same > 0 && `${records(same)} ${same === 1 ? 'was' : 'were'} as in the file already`,
+    refused > 0 && `${records(refused)} refused`,
+  ].filter((part) => part !== false);
+  return parts.length === 0 ? 'nothing to do' : parts.join(', ');
+}
+
+export function Looked({
+  table,
+  result: { outcome, refusedFile },
+  slug,
+  children,
+}: {
+  table: Table;
+  result: ImportResult;
+  slug: string;
+  children: ReactNode;
+}) {
+  const { samples } = outcome;
+  const text = (name: string, value: Value) => {
+    const column = table.columns.find((each) => each.name === name)!;
+    return cellText(column.type, value, isIdentifier(table, column)) || '–';
+  };
+  return (
+    <section aria-label="What would come of it" className="grid gap-4">
+      <dl className="flex flex-wrap gap-x-8 gap-y-2 border-y border-line py-3">
+        {(
+          [
+            ['would be added', outcome.added],
+            ['would be changed', outcome.changed],
+            ['are so already', outcome.same],
+            ['are refused', outcome.refused],
+          ] as const
+        ).map(([what, count]) => (
+          <div key={what} className="flex items-baseline gap-2">
+            <dd className={`font-head text-xl ${what === 'are refused' && count > 0 ? 'text-iron' : ''}`}>
+              {count.toLocaleString()}
+            </dd>
+            <dt className="text-soft">{what}</dt>
+          </div>
+        ))}
+      </dl>
+      {samples.changed.length > 0 && (
+        <Part title="Changed" shown={samples.changed.length} of={outcome.changed}>
+          <table className="w-full text-left text-sm">
+            <thead>
+              <tr className="border-b border-line text-soft">
+                {['Row', 'Record', 'Column', 'Is', '', 'Would be'].map((head, i) => (
+                  <th key={i} scope="col" className="px-3 py-1.5 font-semibold">
+                    {head}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {samples.changed.flatMap((record) =>
+                Object.keys(record.after).map((column, i) => (
+                  <tr key={`${record.line} ${column}`} className="border-b border-line last:border-0">
+                    <td className="px-3 py-1 text-soft">{i === 0 ? record.line : ''}</td>
+                    <td className="px-3 py-1">{i === 0 ? String(record.known) : ''}</td>
+                    <td className="px-3 py-1 font-semibold">{plainLabel(column)}</td>
+                    <td className="max-w-60 truncate px-3 py-1">{text(column, record.before[column]!)}</td>
+                    <td aria-hidden>
+                      <ArrowRight size={14} className="text-soft" />
+                    </td>
+                    <td className="max-w-60 truncate px-3 py-1 bg-lichen-wash">
+                      {text(column, record.after[column]!)}
+                    </td>
+                  </tr>
+                )),
+              )}
+            </tbody>
+          </table>
+        </Part>
+      )}
+      {samples.added.length > 0 && (
+        <Part title="Added" shown={samples.added.length} of={outcome.added}>
+          <table className="w-full text-left text-sm">
+            <thead>
+              <tr className="border-b border-line text-soft">
+                <th scope="col" className="px-3 py-1.5 font-semibold">
+                  Row
+                </th>
+                {Object.keys(samples.added[0]!.values).map((column) => (
+                  <th key={column} scope="col" className="px-3 py-1.5 font-semibold whitespace-nowrap">
+                    {plainLabel(column)}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {samples.added.slice(0, 20).map((record) => (
+                <tr key={record.line} className="border-b border-line last:border-0">
+                  <td className="px-3 py-1 text-soft">{record.line}</td>
+                  {Object.keys(samples.added[0]!.values).map((column) => (
+                    <td key={column} className="max-w-60 truncate px-3 py-1">
+                      {text(column, record.values[column] ?? null)}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Part>
+      )}
+      {outcome.refused > 0 && (
+        <Part
+          title="Refused"
+          shown={samples.refused.length}
+          of={outcome.refused}
+          aside={refusedFile && <RefusedLink slug={slug} file={refusedFile} outcome={outcome} />}
+        >
+          <RefusedList outcome={outcome} />
+        </Part>
+      )}
+      {children}
+    </section>
+  );
+}
+
+export function Part({
+  title,
+  shown,
+  of,
+  aside,
+  children,
+}: {
+  title: string;
+  shown: number;
+  of: number;
+  aside?: ReactNode;
+  children: ReactNode;
+}) {
+  return (
+    <section aria-label={title} className="grid gap-1">
+      <div className="flex flex-wrap items-baseline gap-3">
+        <h3 className="text-base">{title}</h3>
+        {shown < of && (
+          <span className="text-sm text-soft">
+            the first {shown} of {of.toLocaleString()}
+          </span>
+        )}
+        <span className="ml-auto">{aside}</span>
+      </div>
+      <div
+        className="max-h-72 overflow-auto rounded-stone border border-line"
+        tabIndex={0}
+        role="region"
+        aria-label={`${title} records`}
+      >
+        {children}
+      </div>
+    </section>
+  );
+}
+
+export function RefusedList({ outcome }: { outcome: BringOutcome }) {
+  return (
+    <table className="w-full text-left text-sm">
+      <thead>
+        <tr className="border-b border-line text-soft">
+          {['Row', 'In the file', 'Value', 'Why'].map((head) => (
+            <th key={head} scope="col" className="px-3 py-1.5 font-semibold">
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {outcome.samples.refused.flatMap((row) =>
+          row.cells.map((cell, i) => (
+            <tr key={`${row.line} ${cell.header} ${i}`} className="border-b border-line last:border-0">
+              <td className="px-3 py-1 text-soft">{i === 0 ? row.line : ''}</td>
+              <td className="px-3 py-1 font-semibold">{cell.header}</td>
+              <td className="max-w-60 truncate px-3 py-1">
+                {cell.value === '' ? <span className="text-soft">empty</span> : cell.value}
+              </td>
+              <td className="px-3 py-1">{cell.reason}</td>
+            </tr>
+          )),
+        )}
+      </tbody>
+    </table>
+  );
+}
+
+export function RefusedLink({ slug, file, outcome }: { slug: string; file: string; outcome: BringOutcome }) {
+  return (
+    <a className={buttonLook('plain', true)} href={fileAddress(slug, file)} download>
+      <Download size={15} aria-hidden />
+      The {outcome.refused === 1 ? 'refused record' : `${outcome.refused.toLocaleString()} refused`} as a file
+    </a>
+  );
+}
+
+export function Actions({
+  table,
+  outcome,
+  busy,
+  onApply,
+  onAgain,
+  stale,
+}: {
+  table: Table;
+  outcome: BringOutcome;
+  busy: boolean;
+  onApply: (mode: 'all or nothing' | 'without the refused') => void;
+  onAgain: () => void;
+  stale: boolean;
+}) {
+  const parts = [
+    outcome.added > 0 && `add ${outcome.added.toLocaleString()}`,
+    outcome.changed > 0 && `change ${outcome.changed.toLocaleString()}`,
+  ]
+    .filter((part) => part !== false)
+    .join(' and ');
+  const what = parts.charAt(0).toUpperCase() + parts.slice(1);
+  return (
+    <div className="flex flex-wrap items-center gap-3">
+      {stale && (
+        <Button weight="main" disabled={busy} onClick={onAgain}>
+          Look again
+        </Button>
+      )}
+      {!stale && parts === '' && <p className="text-soft">There is nothing to bring into {table.name}.</p>}
+      {!stale && parts !== '' && outcome.refused === 0 && (
+        <Button weight="main" disabled={busy} onClick={() => onApply('all or nothing')}>
+          {what} in {table.name}
+        </Button>
+      )}
+      {!stale && parts !== '' && outcome.refused > 0 && (
+        <>
+          <Button weight="main" disabled={busy} onClick={() => onApply('without the refused')}>
+            {what}, without the {outcome.refused.toLocaleString()} refused
+          </Button>
+          <span className="text-soft">Or mend the file and choose it again, so that all of it goes in.</span>
+        </>
+      )}
+    </div>
+  );
+}

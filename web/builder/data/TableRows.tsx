@@ -1,0 +1,45 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback } from 'react';
+import type { Table } from '../../../core/table/catalogue';
+import { allRecords } from '../../client/builder';
+import { Grid } from '../../grid/Grid';
+import type { KeptQuestion } from '../../grid/kept-question';
+import { useAddress } from '../bench/address';
+import { useBench } from '../bench/bench-context';
+import { ExportAction } from './ExportAction';
+
+export function Rows({ table }: { table: Table }) {
+  const { slug } = useBench();
+  const client = useQueryClient();
+  const onChanged = useCallback(() => {
+    void client.invalidateQueries({ queryKey: ['builder', slug, 'counts'] });
+  }, [client, slug]);
+  const [params, change] = useAddress();
+  const kept = { sort: params.get('sort') ?? '', filter: params.get('filter') ?? '', search: params.get('find') ?? '' };
+  const keep = ({ sort, filter, search }: KeptQuestion) =>
+    change((address) => {
+      for (const [name, value] of Object.entries({ show: 'rows', sort, filter, find: search })) {
+        if (value === '') address.delete(name);
+        else address.set(name, value);
+      }
+    });
+  return (
+    <Grid
+      base={allRecords(slug)}
+      table={table.name}
+      kept={kept}
+      onKept={keep}
+      onChanged={onChanged}
+      onExport={(question, format, guard) => (
+        <ExportAction
+          key={`${format} ${JSON.stringify(question)}`}
+          slug={slug}
+          table={table.name}
+          question={question}
+          format={format}
+          guard={guard}
+        />
+      )}
+    />
+  );
+}
