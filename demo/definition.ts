@@ -1,15 +1,6 @@
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
-import {
-  demoAccepted,
-  demoAccess,
-  demoFences,
-  demoLifecycles,
-  demoMasks,
-  demoPromises,
-  demoRoles,
-  demoRosters,
-  demoStamps,
-} from './access';
+import { demoAccess, demoFences, demoLifecycles, demoMasks, demoRoles, demoRosters, demoStamps } from './access';
+import { demoAccepted, demoPromises } from './promises';
 import { demoPages } from './pages';
 
 /** The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand. */

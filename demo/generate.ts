@@ -1,5 +1,6 @@
 import { analytes } from './analytes';
 import { Random } from './random';
+import { firstNames, lastNames, parishes, streets, treatments, notes } from './words';
 
 /** Rows of one table, in the order of its columns. */
 export interface DemoTable {
@@ -7,53 +8,6 @@ export interface DemoTable {
   columns: string[];
   rows: (string | number | null)[][];
 }
-
-const firstNames = (
-  'Ines Mara Tobin Oda Perrin Sunniva Calder Linnea Rook Edda Fenner Isolde Garrick Maren Alban Thea Corwin ' +
-  'Hedda Jory Signe Lowell Freya Anselm Runa Bram Tilda Ewan Astrid Merle Juno Osric Vesna Hale Greta Piers ' +
-  'Liv Dacre Nell Soren Ada'
-).split(' ');
-const lastNames = (
-  'Brannock Oyelaran Whitlow Eskildsen Adair Lindqvist Thackray Marchetti Dunmore Quillfeather Harsant Okonjo ' +
-  'Pellew Strand Vasquez Cobbold Ferreby Nakagawa Rushmere Tolland Ashdown Kovacic Merriman Sedgewick Yarrow ' +
-  'Underhill Bexley Castellan Drummond Ellershaw'
-).split(' ');
-export const parishes = [
-  'Harrow End',
-  'Saltby',
-  'Reedmere',
-  'Alder St Mary',
-  'Fenwick Cross',
-  'Cold Marsh',
-  'Thorn Eau',
-  'Oxlode',
-  'Brackwater',
-  'Little Withy',
-];
-const streets = [
-  'Mill Lane',
-  'Drove Road',
-  'Church Walk',
-  'Sluice Bank',
-  'Heron Way',
-  'Long Dyke',
-  'Willow Row',
-  'Chapel Street',
-  'Peat Lane',
-  'Lode End',
-];
-const notes = [
-  'Gate code at the desk.',
-  'Dog in the yard.',
-  'Ring before 9.',
-  'Key under the blue pot.',
-  'Well behind the barn.',
-  "Ask at the neighbour's.",
-  null,
-  null,
-  null,
-];
-const treatments = ['softener', 'UV', 'iron filter', 'reverse osmosis', 'chlorination'];
 
 /** The demo ends on this day, whenever it is made. */
 const lastDay = Date.UTC(2026, 10, 23);

@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url';
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
 /** Programs from Debian's packages: where they are looked for, and the packages that bring them. */
-export const programs = {
+const programs = {
   mariadb: {
     file: '/usr/sbin/mariadbd',
     packages: ['mariadb-server-core', 'mariadb-client-core'],

@@ -28,7 +28,7 @@ export interface Explanation {
   roles: RoleExplanation[];
 }
 
-export interface RoleExplanation {
+interface RoleExplanation {
   role: string;
   /** False when the role has no grant on the table, or one that can't be used. */
   granted: boolean;

@@ -98,6 +98,6 @@ export function factsOfRules(rules: (Rows | null | undefined)[], catalogue: Cata
   );
 }
 
-export function conditionsOf(rules: (Rows | null | undefined)[]): Condition[] {
+function conditionsOf(rules: (Rows | null | undefined)[]): Condition[] {
   return rules.flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []));
 }

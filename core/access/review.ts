@@ -4,8 +4,7 @@ import { lensOf } from './lens';
 import { rolesOf, type KnownPerson } from './people';
 
 /** The review functions of role-based access control (INCITS 359-2012, core RBAC) over a definition. */
-
-export type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move';
+type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move';
 
 /**
  * One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this

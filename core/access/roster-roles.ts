@@ -31,7 +31,7 @@ const noFacts = { facts: {}, today: '', now: '' };
 const known = new WeakMap<Roster, { catalogue: Catalogue; of: (row: Row) => string[] }>();
 
 /** The roles that a roster gives the member whose row it is. A rule that doesn't work gives none: it fails closed. */
-export function rosterRoles(roster: Roster, catalogue: Catalogue, row: Row): string[] {
+function rosterRoles(roster: Roster, catalogue: Catalogue, row: Row): string[] {
   const found = known.get(roster);
   if (found?.catalogue === catalogue) return found.of(row);
   const of = rolesByRow(roster, catalogue);

@@ -60,7 +60,7 @@ function openBranches(each: Granted): Finding[] {
 }
 
 /** Columns by which a record is somebody's, in one branch of an OR or another. */
-export function marksInBranches(where: Condition): { column: string; branch: Condition }[] {
+function marksInBranches(where: Condition): { column: string; branch: Condition }[] {
   const marks = (condition: Condition): string[] => {
     if (condition.kind === 'all') return condition.parts.flatMap(marks);
     if (condition.kind !== 'compare' || condition.comparison !== '=') return [];

@@ -20,7 +20,7 @@ export interface Finding {
   place: Place;
 }
 
-export type FindingKind =
+type FindingKind =
   | 'relation leads nowhere'
   | 'everyone reads everything'
   | 'no e-mail'

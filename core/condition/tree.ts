@@ -10,18 +10,18 @@ export interface ColumnOperand {
   path: string[];
 }
 
-export interface TextOperand {
+interface TextOperand {
   kind: 'text';
   text: string;
 }
 
 /** Kept as the digits that were written, so that `0.50` stays exact. */
-export interface NumberOperand {
+interface NumberOperand {
   kind: 'number';
   digits: string;
 }
 
-export interface BooleanOperand {
+interface BooleanOperand {
   kind: 'boolean';
   value: boolean;
 }
@@ -29,19 +29,19 @@ export interface BooleanOperand {
 /**
  * A fact of the signed-in person: `['id']`, `['email']`, `['organisation']` or `[table, column]` of their roster row.
  */
-export interface MemberOperand {
+interface MemberOperand {
   kind: 'member';
   fact: string[];
 }
 
 /** The day in the portal's time zone, or the moment in UTC. */
-export interface ClockOperand {
+interface ClockOperand {
   kind: 'clock';
   what: 'today' | 'now';
 }
 
 /** A column of the record that a page is about; only in the filters of its sections. */
-export interface RecordOperand {
+interface RecordOperand {
   kind: 'record';
   column: string;
 }
@@ -71,13 +71,13 @@ export interface CompareCondition {
   right: Operand;
 }
 
-export interface InCondition {
+interface InCondition {
   kind: 'in';
   left: Operand;
   list: Operand[];
 }
 
-export interface BetweenCondition {
+interface BetweenCondition {
   kind: 'between';
   left: Operand;
   low: Operand;
@@ -85,13 +85,13 @@ export interface BetweenCondition {
 }
 
 /** `%` stands for any characters, `_` for one, `\` takes the next one as it is. */
-export interface LikeCondition {
+interface LikeCondition {
   kind: 'like';
   left: Operand;
   pattern: Operand;
 }
 
-export interface NullCondition {
+interface NullCondition {
   kind: 'null';
   left: Operand;
 }
@@ -114,12 +114,12 @@ export interface ExistsCondition {
 }
 
 /** True when each (`all`) or at least one (`any`) of two or more parts is true. */
-export interface GroupCondition {
+interface GroupCondition {
   kind: 'all' | 'any';
   parts: Condition[];
 }
 
-export interface NotCondition {
+interface NotCondition {
   kind: 'not';
   part: Condition;
 }

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { Condition } from '../condition/tree';
 import type { Catalogue, Closed, Table } from '../table/catalogue';
-import { conditionSchema } from './condition-schema';
+import { condition } from './condition-schema';
 
 /** The most that any role of any portal may do with a table. What is not said is allowed. */
 export interface Ceiling extends Closed {
@@ -19,7 +19,7 @@ const closed = Joi.valid(false);
 const schema = Joi.object().pattern(
   Joi.string().max(64),
   Joi.object({
-    where: conditionSchema,
+    where: condition,
     create: closed,
     edit: closed,
     delete: closed,

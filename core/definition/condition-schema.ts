@@ -84,5 +84,3 @@ export const condition = Joi.alternatives()
     otherwise: ofSomeKind,
   })
   .id('condition');
-
-export const conditionSchema = condition;

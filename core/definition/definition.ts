@@ -54,7 +54,7 @@ export const dataClasses = ['contact', 'identity', 'financial', 'health', 'locat
 
 export type DataClass = (typeof dataClasses)[number];
 
-export interface ColumnNotes {
+interface ColumnNotes {
   label?: string;
   dataClass?: DataClass;
   /**
@@ -192,7 +192,7 @@ export const promisedOperations = ['see', 'edit', 'create', 'delete'] as const;
 export type PromisedOperation = (typeof promisedOperations)[number];
 
 /** Whom a promise is about. */
-export type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: string } | { member: string };
+type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: string } | { member: string };
 
 /** A promise: a sentence about who sees or may do what, tested before each publish. */
 export type PortalPromise =

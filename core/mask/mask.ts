@@ -16,8 +16,6 @@ import {
 } from './style';
 import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
-export { veiled } from './style';
-
 export type { AskedAs, Mask, MaskContext, MaskSqlContext, MaskStyleName, StandInKey } from './style';
 
 const all: MaskStyle<MaskOf<'all'>> = {

@@ -4,7 +4,6 @@ import type { Value } from '../table/value';
 import { characters, veiled, veiledPart, type MaskOf, type MaskStyle } from './style';
 
 /** Masks that show a part of a text. */
-
 type Ends = { first: number; last: number; separators?: boolean };
 
 /** Signs that stand between the parts of numbers and codes. */
@@ -144,7 +143,7 @@ function areaSql(column: Sql, count: number, dialect: Dialect): Sql {
  * of
  * Health and Human Services on 45 CFR 164.514(b) lists them (written here from memory). A newer list can be given.
  */
-export const smallZipAreas = [
+const smallZipAreas = [
   '036',
   '059',
   '063',

@@ -17,6 +17,7 @@ export const fileTypes = [
   'phone',
   'web address',
 ] as const;
+
 export type FileType = (typeof fileTypes)[number];
 
 /** What a column of a file holds, as far as its values tell, and what a person should look at. */
@@ -46,6 +47,7 @@ export interface InferredColumn {
  * stored outside of the row.
  */
 const lengths = [80, 160, 255];
+
 /**
  * Characters of all text columns together: MariaDB's rows hold 65,535 bytes (its documentation, InnoDB row formats),
  * four to a character.
@@ -58,6 +60,7 @@ const dateLike = /^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b/;
 const numberLike = /^-?[\d.,' ]*\d$/;
 const yesNo = /^(true|false|yes|no)$/i;
 const kinds = ['e-mail', 'phone', 'web address'] as const;
+
 /** A column of choices has a few values, each short, and each some times over. */
 const mostChoices = 24;
 const longestChoice = 60;
@@ -265,7 +268,7 @@ export function inferColumns(headers: readonly string[], rows: readonly (readonl
 }
 
 /** `Well code (new)` becomes `well_code_new`; the same name twice gets a number. */
-export function columnName(header: string, place: number, taken: Set<string>): string {
+function columnName(header: string, place: number, taken: Set<string>): string {
   const plain = header
     .normalize('NFKD')
     .replaceAll(/\p{M}/gu, '')

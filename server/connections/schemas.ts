@@ -15,7 +15,7 @@ export async function listSchemas(sequelize: Sequelize, ownSchema: string): Prom
  * Schemas that are made here begin so: the product's account needs rights to these alone, and not to whatever else the
  * server holds.
  */
-export const madeSchema = 'portal_';
+const madeSchema = 'portal_';
 
 /**
  * Makes an empty schema for a portal's records. Refused where there is one of the name, whoever's it is, or the name is

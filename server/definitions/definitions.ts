@@ -57,13 +57,13 @@ export interface Opened extends Part {
 }
 
 /** Gives the ceilings of a schema's tables. */
-export type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
+type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
 
 /** Gives the saved queries of a source. */
-export type QueriesOf = (schema: string) => Promise<SavedQuery[]>;
+type QueriesOf = (schema: string) => Promise<SavedQuery[]>;
 
 /** Gives a connected database by its name, with a number that grows when it is changed; null when there is none. */
-export type ConnectionOf = (name: string) => Promise<{ known: ConnectedDatabase; revision: number } | null>;
+type ConnectionOf = (name: string) => Promise<{ known: ConnectedDatabase; revision: number } | null>;
 
 /** What the sources are opened with. */
 export interface SourcesOptions {
@@ -86,7 +86,7 @@ const systemSchemas = ['information_schema', 'mysql', 'performance_schema', 'sys
 const ownTables = ['portals', 'sessions', 'builders', 'memberships', 'migrations'];
 
 /** Whether a schema holds the tables of an installation of ours. */
-export function holdsOurs(catalogue: Catalogue): boolean {
+function holdsOurs(catalogue: Catalogue): boolean {
   const names = new Set(catalogue.tables.map((table) => table.name.toLowerCase()));
   return ownTables.every((table) => names.has(table));
 }

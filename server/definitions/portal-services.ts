@@ -18,4 +18,4 @@ export interface CoreServices {
 }
 
 /** Tells of each step that is done; only tests wait in it. */
-export type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<void>;
+type ReachedStep = (step: 'noted' | 'altered' | 'followed') => Promise<void>;

@@ -7,7 +7,7 @@ import { StoredFile } from '../store/models';
 import { keepFile } from './stored-file';
 
 /** The largest file that a column of a record may hold. */
-export const largestOfColumn = 25 * 1024 * 1024;
+const largestOfColumn = 25 * 1024 * 1024;
 const keptUnused = 24 * 3600 * 1000;
 const purpose = 'column';
 

@@ -10,7 +10,7 @@ export type FileFace = Pick<StoredFile, 'portalId' | 'name' | 'purpose' | 'type'
   Partial<Pick<StoredFile, 'facts'>>;
 
 /** The file grew past what was allowed. */
-export class FileTooLarge extends Problem {
+class FileTooLarge extends Problem {
   constructor(sentence: string) {
     super(413, 'too-large', sentence);
   }

@@ -1,21 +1,9 @@
-import { counted } from '../../core/text/counted';
 import sqlParser from 'node-sql-parser';
 import type { DrawnColumn } from '../../core/table/drawn';
-import type { ForeignAction, Script, ScriptCell, ScriptTable } from '../../core/table/script';
+import type { ForeignAction, Script, ScriptTable } from '../../core/table/script';
 import { FileProblem } from './file-problem';
-
-export type ScriptDialect = 'MariaDB' | 'PostgreSQL';
-
-/** The parts of the parser's tree that are read here. */
-interface Node {
-  type?: string;
-  [part: string]: unknown;
-}
-
-const node = (value: unknown): Node => (value ?? {}) as Node;
-
-const list = (value: unknown): Node[] =>
-  Array.isArray(value) ? (value as Node[]) : value === null || value === undefined ? [] : [value as Node];
+import { readRows, textOf } from './script-rows';
+import { type ScriptDialect, list, node, type Node, tableOf, plainName, nameOf, unquoted } from './script-node';
 
 const parser = new sqlParser.Parser();
 const longest = 5_000_000;
@@ -151,32 +139,6 @@ function parsed(text: string, line: number, dialect: ScriptDialect): Node[] {
         `not understood there as ${dialect} has it.`,
     );
   }
-}
-
-function plainName(name: string, line: number): string {
-  const plain = name.toLowerCase();
-  if (!/^[a-z][a-z0-9_]{0,55}$/.test(plain))
-    throw new FileProblem(`Line ${line}: ${name} is no name for here. Names are lower-case letters, digits and _.`);
-  return plain;
-}
-
-/** The one table that is named; in a schema of its own it is refused, but for PostgreSQL's usual one. */
-function tableOf(named: unknown, line: number): string {
-  const { db, schema, table } = list(named)[0] ?? {};
-  const within = String(schema ?? db ?? '').toLowerCase();
-  if (within !== '' && within !== 'public')
-    throw new FileProblem(
-      `Line ${line}: ${within}.${String(table)} names a schema of its own. All that a script makes is made in ` +
-        `this portal's; leave ${within} out.`,
-    );
-  return plainName(String(table ?? ''), line);
-}
-
-/** PostgreSQL's parts are expressions, MariaDB's plain texts. */
-function nameOf(value: unknown): string {
-  if (typeof value === 'string') return value;
-  const { column, expr, value: text } = node(value);
-  return column !== undefined ? nameOf(column) : expr !== undefined ? nameOf(expr) : String(text ?? '');
 }
 
 const foreignActions: readonly string[] = ['CASCADE', 'SET NULL', 'RESTRICT', 'NO ACTION'] satisfies ForeignAction[];
@@ -377,67 +339,4 @@ function initialOf(part: Node): string | null {
   if (value.type === 'function' || value.type === 'cast')
     return /current_timestamp|now|current_date|localtime/i.test(text) ? 'now' : null;
   return value.type === undefined || value.type === 'null' ? null : unquoted(String(value.value));
-}
-
-/** A quote within a text is written twice. */
-function unquoted(text: string): string {
-  return text.replaceAll("''", "'");
-}
-
-const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', 0: '\0', b: '\b', Z: '\u001a' };
-
-/** A quoted text of MariaDB, its escapes read. */
-function textOf(value: unknown): string {
-  return unquoted(String(value)).replaceAll(/\\([\s\S])/g, (_, sign: string) => escapes[sign] ?? sign);
-}
-
-function readRows(
-  statement: Node,
-  line: number,
-  dialect: ScriptDialect,
-  tables: ScriptTable[],
-  zeroIsKept: boolean,
-): Script['rows'][number] {
-  const table = tableOf(statement.table, line);
-  const known = tables.find((each) => each.name === table);
-  if (!known) throw new FileProblem(`Line ${line}: rows go into ${table}, which the script hasn't made before.`);
-  const columns = statement.columns
-    ? list(statement.columns).map((each) => plainName(nameOf(each), line))
-    : known.order;
-  const missing = columns.find((column) => !known.order.includes(column));
-  if (missing !== undefined) throw new FileProblem(`Line ${line}: ${table} has no column ${missing}.`);
-  const numbered = known.columns.some((column) => column.name === known.key) ? -1 : columns.indexOf(known.key);
-  const values = list(node(statement.values).values).map((row, i) => {
-    const cells = list(row.value);
-    if (cells.length !== columns.length)
-      throw new FileProblem(
-        `Line ${line}: row ${i + 1} has ${counted(cells.length, 'value')} for ${counted(columns.length, 'column')}.`,
-      );
-    return cells.map((cell, c): ScriptCell => {
-      switch (cell.type) {
-        case 'null':
-          return null;
-        case 'column_ref':
-        case 'default':
-          if (nameOf(cell).toUpperCase() === 'DEFAULT') return undefined;
-          throw new FileProblem(`Line ${line}: row ${i + 1} holds something other than plain values.`);
-        case 'number':
-        case 'bigint':
-        case 'bool':
-          if (zeroIsKept && c === numbered && Number(cell.value) === 0)
-            throw new FileProblem(
-              `Line ${line}: row ${i + 1} has the number 0 as its key, which can't be kept here. Give it another.`,
-            );
-          return String(cell.value);
-        case 'single_quote_string':
-        case 'string':
-        case 'double_quote_string': {
-          return dialect === 'MariaDB' ? textOf(cell.value) : unquoted(String(cell.value));
-        }
-        default:
-          throw new FileProblem(`Line ${line}: row ${i + 1} holds something other than plain values.`);
-      }
-    });
-  });
-  return { table, line, columns, values };
 }

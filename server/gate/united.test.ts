@@ -7,7 +7,8 @@ import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import type { Runner, Sql } from '../sources/source';
+import type { Sql } from '../../core/sql/sql';
+import type { Runner } from '../sources/source';
 import { list, type ListAnswer, type ListQuestion } from './read/list';
 import type { Visit } from './view/visit';
 

@@ -107,7 +107,7 @@ function stackOf(error: Error): string {
     .join('\n');
 }
 
-export function sendProblem(res: Response, problem: Problem): void {
+function sendProblem(res: Response, problem: Problem): void {
   res
     .status(problem.status)
     .set(problem.headers)

@@ -178,7 +178,7 @@ function reasonText(row: RefusedRow): string {
 }
 
 const keptFor = 24 * 3600 * 1000;
-export const reasonHeader = 'Why it was refused';
+const reasonHeader = 'Why it was refused';
 
 /**
  * The refused records with all their columns as they came, and the reasons in one more, to be mended and brought again.

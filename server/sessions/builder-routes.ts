@@ -66,7 +66,7 @@ export function builderSessionRoutes(services: CoreServices & { failures: SignIn
 }
 
 /** The builder of the request's session; a Problem 401 when there is none. */
-export async function signedInBuilder(req: Request): Promise<Builder> {
+async function signedInBuilder(req: Request): Promise<Builder> {
   const token = readCookie(req, cookie);
   const session = token ? await Session.findByPk(tokenHash(token)) : null;
   const now = new Date();

@@ -14,7 +14,7 @@ import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import { runScript } from './run-script';
-import type { ScriptDialect } from '../formats/sql-script';
+import type { ScriptDialect } from '../formats/script-node';
 import type { CoreServices } from '../definitions/portal-services';
 import { readScriptAside } from '../threads/aside';
 import type { Source } from '../sources/source';

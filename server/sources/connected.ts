@@ -4,7 +4,7 @@ import { PostgresSource } from './postgres';
 import type { Source } from './source';
 
 /** So long a statement may run in a database that isn't ours, in seconds. */
-export const statementSeconds = 30;
+const statementSeconds = 30;
 
 /** Opens one schema of a connected database, with one pool. */
 export function openConnected(known: ConnectedDatabase, schema: string, connections = 10): Source {

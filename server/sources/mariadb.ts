@@ -1,6 +1,6 @@
 import { createConnection, type Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
-import type { Catalogue, Column, ColumnType } from '../../core/table/catalogue';
+import type { Catalogue, Column } from '../../core/table/catalogue';
 import { isDiskFull, isSourceAway } from './connection-problem';
 import { ShapeRefused } from './shape-refused';
 import { OutcomeUnknown } from './outcome-unknown';
@@ -8,7 +8,9 @@ import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
-import { savedQueryMark, type RawRow, type Source, type Sql, type Transaction } from './source';
+import { type Sql } from '../../core/sql/sql';
+import { savedQueryMark, type RawRow, type Source, type Transaction } from './source';
+import { type ColumnMeta, describedColumn } from './mariadb-described';
 
 /** How to reach a MariaDB server. Either a socket or host and port. */
 export interface DatabaseAddress {
@@ -61,6 +63,7 @@ const driver = {
   foundRows: true,
   jsonStrings: true,
 };
+
 const reading = {
   rowsAsArray: true,
   dateStrings: true,
@@ -68,8 +71,10 @@ const reading = {
   decimalAsNumber: false,
   insertIdAsNumber: false,
 };
+
 /** The database chose this transaction as a deadlock's victim, or it waited too long. */
 const tryAgain = new Set([1213, 1205]);
+
 /**
  * To find a row by its place or a key costs several times as much as to go on to the next of an index, and to put one
  * aside in memory less: weights set by hand after timing each.
@@ -79,6 +84,7 @@ const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key:
 /** A column or table is gone since the catalogue was read. */
 const catalogueChanged = new Set([1054, 1146]);
 const catalogueLasts = 30_000;
+
 /** Changes of shape take as long as the table is large, and are asked for by builders on purpose. */
 const shaping = /^(?:CREATE|ALTER|RENAME|DROP) /;
 
@@ -295,85 +301,6 @@ export class MariadbSource implements Source {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }
   }
-}
-
-/** What the driver says of a column of an answer. */
-interface ColumnMeta {
-  name(): string;
-  type: string;
-  columnLength: number;
-  scale: number;
-  flags: number;
-  collation: { index: number };
-  /** For types that travel as texts, such as `uuid` and `inet6`. */
-  dataTypeName?: string;
-}
-
-/** The collation of bytes that are nobody's text. */
-const binaryCollation = 63;
-const carriesText = /CHAR|STRING|BLOB/;
-
-const describedTypes: Record<string, ColumnType> = {
-  TINY: 'whole number',
-  SMALLINT: 'whole number',
-  SHORT: 'whole number',
-  MEDIUMINT: 'whole number',
-  INT24: 'whole number',
-  INT: 'whole number',
-  LONG: 'whole number',
-  BIGINT: 'whole number',
-  LONGLONG: 'whole number',
-  YEAR: 'whole number',
-  DECIMAL: 'decimal',
-  NEWDECIMAL: 'decimal',
-  FLOAT: 'number',
-  DOUBLE: 'number',
-  DATE: 'date',
-  NEWDATE: 'date',
-  DATETIME: 'date and time',
-  TIMESTAMP: 'date and time',
-  TIME: 'time',
-  VARCHAR: 'text',
-  VAR_STRING: 'text',
-  STRING: 'text',
-  TINY_BLOB: 'text',
-  BLOB: 'long text',
-  MEDIUM_BLOB: 'long text',
-  LONG_BLOB: 'long text',
-  ENUM: 'text',
-  SET: 'text',
-  JSON: 'long text',
-};
-
-function describedColumn(meta: ColumnMeta): Column {
-  const isBytes = carriesText.test(meta.type) && meta.collation.index === binaryCollation && !meta.dataTypeName;
-  const type =
-    (meta.type === 'TINY' || meta.type === 'BIT') && meta.columnLength === 1
-      ? 'yes/no'
-      : isBytes
-        ? 'other'
-        : (describedTypes[meta.type] ?? 'other');
-  const column: Column = {
-    name: meta.name(),
-    type,
-    nativeType: meta.type.toLowerCase(),
-    nullable: (meta.flags & 1) === 0,
-    hasDefault: false,
-    automatic: false,
-    unique: false,
-  };
-  if (type === 'text' || type === 'long text') column.collation = 'utf8mb4_general_ci';
-  if (meta.type === 'BIT') Object.assign(column, { read: 'bits', maxLength: meta.columnLength });
-  else if (type === 'other') column.read = isBytes ? 'size' : meta.type === 'GEOMETRY' ? 'shape' : 'text';
-  if (type === 'decimal') Object.assign(column, { precision: Math.min(65, meta.columnLength), scale: meta.scale });
-  if (type === 'whole number')
-    Object.assign(
-      column,
-      (meta.flags & 32) === 0
-        ? { min: '-9223372036854775808', max: '9223372036854775807' }
-        : { min: '0', max: '18446744073709551615' },
-    );
-  return column;
 }
 
 /**

@@ -8,7 +8,8 @@ import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { postgresType } from './postgres-types';
 import { DatabaseRefusal } from './refusal';
-import type { RawRow, Source, Sql, Transaction } from './source';
+import type { Sql } from '../../core/sql/sql';
+import type { RawRow, Source, Transaction } from './source';
 
 /** How to reach a PostgreSQL database. */
 export interface PostgresAddress {

@@ -43,7 +43,5 @@ export interface Source extends Runner {
   close(): Promise<void>;
 }
 
-export type { Sql, SqlValue };
-
 /** Stands in every statement that reads a saved query. */
 export const savedQueryMark = '/* saved query */';

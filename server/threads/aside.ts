@@ -3,7 +3,7 @@ import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../formats/file-problem';
 import type { Script } from '../../core/table/script';
-import type { ScriptDialect } from '../formats/sql-script';
+import type { ScriptDialect } from '../formats/script-node';
 import type { Told, Task } from './tasks';
 
 /**
@@ -36,9 +36,4 @@ export async function readScriptAside(text: string, dialect: ScriptDialect): Pro
   const told = await pool.run({ what: 'script', text, dialect });
   if (told.what === 'file problem') throw new FileProblem(told.message);
   return (told as Extract<Told, { what: 'script' }>).script;
-}
-
-/** Ends the threads; for the end of the server. */
-export function endThreads(): Promise<void> {
-  return pool.close({ force: true });
 }

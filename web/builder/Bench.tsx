@@ -4,15 +4,12 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { useQueryClient } from '@tanstack/react-query';
 import { Eye, Redo2, Undo2 } from 'lucide-react';
 import { problemText } from '../client/http';
-import {
-  portalKey,
-  useEditDraft,
-  useOthersChanges,
-  usePortal,
-  useSaving,
-  useStepDraft,
-  type PortalState,
-} from '../client/builder';
+import { useEditDraft } from '../client/draft-edits';
+import { useStepDraft } from '../client/draft-edits';
+import { useSaving } from '../client/draft';
+import { useOthersChanges, usePortal } from '../client/builder';
+import { type PortalState } from '../client/draft';
+import { portalKey } from '../client/draft';
 import { Boundary } from '../ui/Boundary';
 import { Button, buttonLook } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';

@@ -1,42 +1,23 @@
-import { useCallback, useEffect, useSyncExternalStore } from 'react';
-import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
-import jsonPatch from 'fast-json-patch';
+import { useEffect } from 'react';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Explanation } from '../../core/access/explain';
 import type { Accepted } from '../../core/check/accepted';
 import type { RosterFacts } from '../../core/check/roster-findings';
 import type { Finding } from '../../core/check/finding';
 import type { Condition } from '../../core/condition/tree';
-import type { PortalDefinition } from '../../core/definition/definition';
 import type { ClassSuggestion } from '../../core/classify/evidence';
-import type { Catalogue } from '../../core/table/catalogue';
 import type { RelationSuggestion } from '../../server/gate/facts/suggest-relations';
 import type { PeopleCount } from '../../server/gate/review/count-people';
 import type { ConnectionForm, ConnectionInfo } from '../../server/connections/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { whileSame } from './same-subject';
-import { ask, problemText, ServerProblem } from './http';
+import { ask } from './http';
 import type { DemoPeople } from './portal';
+import { enqueue } from './draft';
+import { type PortalState, at, portalKey } from './draft';
 
 /** A member by number, `visitor`, or `service.` and a role. */
 export type PersonId = number | string;
-
-export interface Draft {
-  revision: number;
-  draft: PortalDefinition;
-  undo: string | null;
-  redo: string | null;
-}
-
-export interface PortalState extends Draft {
-  catalogue: Catalogue;
-  /** Sources that can't be read at the moment. */
-  away: { name: string; reason: string }[];
-  publishedVersion: number | null;
-  newestVersion: number | null;
-  publishedAt: string | null;
-  /** Edits since the newest version. */
-  changes: number;
-}
 
 export interface MemberLine {
   id: number;
@@ -59,9 +40,6 @@ export interface VersionLine {
 }
 
 export type { ConnectionForm, ConnectionInfo, DemoPeople, Explanation, Finding, RosterFacts, TriedConnection };
-
-const at = (slug: string) => `/builder/portals/${slug}`;
-export const portalKey = (slug: string) => ['builder', slug, 'portal'];
 
 export function useBuilderDoor() {
   return useQuery({
@@ -270,125 +248,6 @@ export function useRoleCount(
   });
 }
 
-/** Edits wait for each other, so that each is made on what the one before it left. */
-const queues = new Map<string, Promise<unknown>>();
-
-export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => void) => Promise<string | null>;
-
-/**
- * Edits the draft: the recipe changes a copy, the difference goes to the server as a patch. Gives null, or the sentence
- * that says why it was refused; the draft is then as the server has it.
- */
-export function useEditDraft(slug: string): EditDraft {
-  const client = useQueryClient();
-  return useCallback(
-    (label, recipe) =>
-      enqueue(slug, async () => {
-        const before = client.getQueryData<PortalState>(portalKey(slug));
-        if (!before) return 'The draft is not loaded yet. Try again.';
-        const after = structuredClone(before.draft);
-        recipe(after);
-        const patch = jsonPatch.compare(before.draft, after);
-        if (patch.length === 0) return null;
-        // What was asked before this edit must not come back over it.
-        await client.cancelQueries({ queryKey: portalKey(slug) });
-        client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
-        try {
-          take(
-            client,
-            slug,
-            await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }),
-          );
-          return null;
-        } catch (error) {
-          client.setQueryData<PortalState>(portalKey(slug), before);
-          await client.invalidateQueries({ queryKey: portalKey(slug) });
-          return draftFault(error);
-        }
-      }),
-    [client, slug],
-  );
-}
-
-function draftFault(error: unknown): string {
-  const faults =
-    error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
-  return faults?.length ? faults.map((fault) => `${fault.place}: ${fault.reason}`).join('; ') : problemText(error);
-}
-
-export function useStepDraft(slug: string) {
-  const client = useQueryClient();
-  return useCallback(
-    (step: 'undo' | 'redo') =>
-      enqueue(slug, async () => {
-        try {
-          take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
-          return null;
-        } catch (error) {
-          return problemText(error);
-        }
-      }),
-    [client, slug],
-  );
-}
-
-export function useApplyDefinition(slug: string) {
-  const client = useQueryClient();
-  return useMutation({
-    // With the revision that was looked at, so that another builder's change is not written over.
-    mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) =>
-      ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
-    onSuccess: (draft) => take(client, slug, draft),
-  });
-}
-
-function take(client: QueryClient, slug: string, draft: Draft): void {
-  client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
-  void client.invalidateQueries({ queryKey: portalKey(slug) });
-  void client.invalidateQueries({
-    predicate: (query) =>
-      typeof query.queryKey[0] === 'string' &&
-      (query.queryKey[0].startsWith(`${at(slug)}/as/`) ||
-        (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')),
-  });
-}
-
-function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
-  const turn = (queues.get(slug) ?? Promise.resolve()).then(work, work);
-  const done = turn.catch(() => undefined).then(() => count(slug, -1));
-  queues.set(slug, done);
-  count(slug, 1);
-  return turn;
-}
-
-const waiting = new Map<string, number>();
-const watchers = new Set<() => void>();
-
-function count(slug: string, by: number): void {
-  waiting.set(slug, (waiting.get(slug) ?? 0) + by);
-  for (const watcher of watchers) watcher();
-}
-
-function watch(watcher: () => void): () => void {
-  watchers.add(watcher);
-  return () => watchers.delete(watcher);
-}
-
-/**
- * Whether edits of the portal are on their way to the server; while they are, the browser asks before it leaves the
- * page.
- */
-export function useSaving(slug: string): boolean {
-  const saving = useSyncExternalStore(watch, () => (waiting.get(slug) ?? 0) > 0);
-  useEffect(() => {
-    if (!saving) return;
-    const guard = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener('beforeunload', guard);
-    return () => window.removeEventListener('beforeunload', guard);
-  }, [saving]);
-  return saving;
-}
-
 /** Asks once the edits before it are saved; is done when the portal itself is read anew, the rest of it follows. */
 export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: string) {
   const client = useQueryClient();
@@ -399,11 +258,6 @@ export function useBuilderAction<T>(slug: string, method: 'POST' | 'PUT', path: 
       return client.refetchQueries({ queryKey: portalKey(slug) }, { cancelRefetch: false });
     },
   });
-}
-
-/** The API's address of all records, under the builder's own grant. */
-export function allRecords(slug: string): string {
-  return `${at(slug)}/all`;
 }
 
 export function definitionAddress(slug: string): string {

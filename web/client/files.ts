@@ -1,14 +1,14 @@
 import { useState } from 'react';
 import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ImportPlan } from '../../core/table/import-plan';
-import type { BringOutcome, RefusedRow } from '../../server/gate/import/bring-outcome';
-import type { FilePreview, RefusedCell, TablePlan } from '../../server/imports/file-to-table';
+import type { BringOutcome } from '../../server/gate/import/bring-outcome';
+import type { FilePreview, RefusedCell } from '../../server/imports/file-to-table';
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
 import { ask, askForm, ServerProblem } from './http';
 
-export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell, RefusedRow, TablePlan };
+export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell };
 
 /** A file that was read through, and the address that it is kept under. */
 export type ReadFile = FilePreview & { file: string; name: string };

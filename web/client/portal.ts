@@ -9,7 +9,7 @@ import { ask } from './http';
 /** `away` names columns whose source can't be reached at the moment. */
 export type ListAnswer = GateListAnswer & { away?: string[] };
 
-export type { ColumnInfo, OpenRecord, PageInfo, SectionInfo, ViewRecord };
+export type { ColumnInfo, OpenRecord, SectionInfo, ViewRecord };
 
 export interface DemoPeople {
   people: { email: string; name: string; role: string }[];

@@ -1,11 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { DrawnColumn, DrawnTable } from '../../core/table/drawn';
 import type { TypeChange } from '../../server/gate/shape/change-type';
 import type { Gone } from '../../server/gate/shape/set-aside';
 import type { MissingIndex } from '../../server/gate/shape/indexes';
 import { ask } from './http';
 
-export type { DrawnColumn, DrawnTable, Gone, MissingIndex, TypeChange };
+export type { Gone, MissingIndex, TypeChange };
 
 const at = (slug: string) => `/builder/portals/${slug}/shape`;
 

@@ -44,23 +44,6 @@ interface GridProps {
   onExport?: (question: GridQuestion, format: string, guard: boolean) => ReactNode;
 }
 
-export function Grid({ base, table, ...rest }: GridProps) {
-  const info = useTableInfo(base, table);
-  if (info.isPending)
-    return (
-      <div className="p-4">
-        <Skeleton lines={8} />
-      </div>
-    );
-  if (info.isError)
-    return (
-      <div className="p-4">
-        <Notice kind="fault">{problemText(info.error)}</Notice>
-      </div>
-    );
-  return <GridOf key={table} base={base} info={info.data} {...rest} />;
-}
-
 function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProps, 'table'> & { info: TableInfo }) {
   const asking = useGridData(base, info, kept, onKept);
   const { all, shown, layout, setLayout, titles, rows, data, total, sorting, setSorting, question } = asking;
@@ -403,4 +386,21 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
       />
     </div>
   );
+}
+
+export function Grid({ base, table, ...rest }: GridProps) {
+  const info = useTableInfo(base, table);
+  if (info.isPending)
+    return (
+      <div className="p-4">
+        <Skeleton lines={8} />
+      </div>
+    );
+  if (info.isError)
+    return (
+      <div className="p-4">
+        <Notice kind="fault">{problemText(info.error)}</Notice>
+      </div>
+    );
+  return <GridOf key={table} base={base} info={info.data} {...rest} />;
 }

@@ -12,7 +12,7 @@ import { plainQuery, usePlace } from './place';
 const AddFilter = lazy(() => import('../grid/AddFilter'));
 
 /** The conditions of a filter's text, each shown as a chip; a broken text gives none. */
-export function filterParts(text: string): Condition[] {
+function filterParts(text: string): Condition[] {
   if (text.trim() === '') return [];
   try {
     const { condition } = parseCondition(text);

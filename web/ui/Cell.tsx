@@ -100,7 +100,7 @@ export function NotNow() {
   );
 }
 
-export function Veiled({ text }: { text: string }) {
+function Veiled({ text }: { text: string }) {
   return (
     <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
       <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden className="mr-1 -mt-0.5 inline">

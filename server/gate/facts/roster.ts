@@ -20,7 +20,7 @@ export interface RosterRow {
 /**
  * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.
  */
-export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
+function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
   const table = findTable(catalogue, roster.table);
   const isRead = (column: string) =>
     table !== undefined && findColumn(table, column) !== undefined && !isClosed(table, column);

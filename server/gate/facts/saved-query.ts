@@ -115,7 +115,7 @@ function walk(value: unknown, visit: (node: Node) => void): void {
 }
 
 /** The table that a query makes now; throws InvalidValues where it makes none. */
-export async function savedTable(
+async function savedTable(
   source: Source,
   catalogue: Catalogue,
   { name: tableName, text, key }: SavedQuery,

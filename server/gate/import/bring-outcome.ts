@@ -1,3 +1,4 @@
+import { Problem } from '../../../core/refusals/problem';
 import { createHash } from 'node:crypto';
 import type { ImportColumn } from '../../../core/table/import-plan';
 import type { Value } from '../../../core/table/value';
@@ -90,5 +91,27 @@ export class Tally {
 
   outcome(): BringOutcome {
     return { ...this.counts, samples: this.samples, digest: this.hash.digest('hex') };
+  }
+}
+
+/** Records were refused, so nothing was written. */
+export class BringRefused extends Problem {
+  constructor(readonly outcome: BringOutcome) {
+    super(
+      422,
+      'import-refused',
+      `${outcome.refused.toLocaleString('en')} ${outcome.refused === 1 ? 'record was' : 'records were'} ` +
+        'refused, so nothing was written.',
+      { outcome },
+    );
+  }
+}
+
+/** The records are not what they were when the person looked at what would change. */
+export class BringChanged extends Problem {
+  constructor(readonly outcome: BringOutcome) {
+    super(409, 'import-changed', 'The records have changed since you looked, so nothing was written. Look again.', {
+      outcome,
+    });
   }
 }

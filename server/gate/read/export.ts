@@ -16,7 +16,7 @@ const pageSize = 2000;
 export const smallPage = 250;
 
 /** A record as it is taken out: its cells in the order of the page's columns. */
-export interface ExportedRecord {
+interface ExportedRecord {
   /** Undefined where the cell is hidden from the person. */
   cells: (Value | undefined)[];
   /** Places of the cells whose value is the mask's. */

@@ -33,7 +33,7 @@ export interface FigureQuestion {
   smallestGroup?: number;
 }
 
-export interface FigureGroup {
+interface FigureGroup {
   /** The values grouped by; null for "others". */
   key: Value[] | null;
   /** One for each measure. Sums and averages of exact numbers are decimal text. */

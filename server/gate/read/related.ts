@@ -18,7 +18,7 @@ import { ViewSql } from '../view/view-sql';
  * A to-many relation of a table for the person, with the visit at the source of its records; NotFound where they can't
  * ask along it.
  */
-export async function relatedTo<V extends PlacedVisit>(
+async function relatedTo<V extends PlacedVisit>(
   visit: V,
   tableName: string,
   relation: string,

@@ -12,10 +12,10 @@ import { Tables } from '../view/tables';
 import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 
-export type Seen = Pick<ViewRecord, 'values' | 'masked'>;
+type Seen = Pick<ViewRecord, 'values' | 'masked'>;
 
 /** A record that at least one of two persons sees, as each gets it. */
-export interface PairedRecord {
+interface PairedRecord {
   id: string | null;
   /** Null for whom it is not in view. */
   seen: [Seen | null, Seen | null];

@@ -19,7 +19,7 @@ import { readForWhy } from './why';
 import { assignments, readValues, stampsOfChange, writing } from '../write/write';
 
 /** What the gate itself says of a write that was tried and taken back. */
-export interface WriteOutcome {
+interface WriteOutcome {
   allowed: boolean;
   /** The gate's own words where it refuses. */
   words: string | null;

@@ -1,6 +1,7 @@
 import { name, sql, joined, comma } from '../../../core/sql/sql';
 import type { Table, Catalogue } from '../../../core/table/catalogue';
-import { type Sql, savedQueryMark } from '../../sources/source';
+import { type Sql } from '../../../core/sql/sql';
+import { savedQueryMark } from '../../sources/source';
 
 /** The query as a table of a statement. Texts get a collation that is known, whatever they came from. */
 export function savedQuerySql(table: Table, database: Catalogue['database']): Sql {

@@ -124,7 +124,7 @@ export function Sentence({
   );
 }
 
-export function Remove({ what, onClick }: { what: string; onClick: () => void }) {
+function Remove({ what, onClick }: { what: string; onClick: () => void }) {
   return (
     <button
       type="button"
@@ -228,7 +228,7 @@ function Leaf({
 }
 
 /** "There is a visit where …": related records, with a sentence about them of their own. */
-export function Related({
+function Related({
   table,
   condition,
   onChange,

@@ -1,7 +1,9 @@
 import { createContext, useContext } from 'react';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import type { Catalogue } from '../../../core/table/catalogue';
-import type { EditDraft, PersonId, PortalState } from '../../client/builder';
+import type { EditDraft } from '../../client/draft-edits';
+import type { PersonId } from '../../client/builder';
+import type { PortalState } from '../../client/draft';
 
 export const stages = ['data', 'people', 'access', 'pages', 'check', 'publish'] as const;
 

@@ -1,7 +1,7 @@
 import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Download } from 'lucide-react';
-import { allRecords } from '../../client/builder';
+import { allRecords } from '../../client/draft';
 import { fileAddress, jobProblem, useJob, useStartJob } from '../../client/files';
 import { exportAddress, type GridQuestion } from '../../client/grid';
 import { Button, buttonLook } from '../../ui/Button';

@@ -6,7 +6,7 @@ import { fileAddress, type BringOutcome, type ImportResult } from '../../client/
 import { Button, buttonLook } from '../../ui/Button';
 import { cellText } from '../../ui/Cell';
 
-export const records = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
+const records = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
 
 export function sentence({ added, changed, same, refused }: BringOutcome): string {
   const parts = [
@@ -131,7 +131,7 @@ export function Looked({
   );
 }
 
-export function Part({
+function Part({
   title,
   shown,
   of,

@@ -2,13 +2,8 @@ import { useRef, useState, type ChangeEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
-import {
-  definitionAddress,
-  useApplyDefinition,
-  useBuilderAction,
-  useFindings,
-  useVersions,
-} from '../../client/builder';
+import { useApplyDefinition } from '../../client/draft-edits';
+import { definitionAddress, useBuilderAction, useFindings, useVersions } from '../../client/builder';
 import { useLog, usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';

@@ -1,0 +1,87 @@
+import { useCallback } from 'react';
+import { useMutation, useQueryClient, type QueryClient } from '@tanstack/react-query';
+import jsonPatch from 'fast-json-patch';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { ask, problemText, ServerProblem } from './http';
+import { PortalState, allRecords, enqueue } from './draft';
+import { Draft, at, portalKey } from './draft';
+
+export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => void) => Promise<string | null>;
+
+/**
+ * Edits the draft: the recipe changes a copy, the difference goes to the server as a patch. Gives null, or the sentence
+ * that says why it was refused; the draft is then as the server has it.
+ */
+export function useEditDraft(slug: string): EditDraft {
+  const client = useQueryClient();
+  return useCallback(
+    (label, recipe) =>
+      enqueue(slug, async () => {
+        const before = client.getQueryData<PortalState>(portalKey(slug));
+        if (!before) return 'The draft is not loaded yet. Try again.';
+        const after = structuredClone(before.draft);
+        recipe(after);
+        const patch = jsonPatch.compare(before.draft, after);
+        if (patch.length === 0) return null;
+        // What was asked before this edit must not come back over it.
+        await client.cancelQueries({ queryKey: portalKey(slug) });
+        client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
+        try {
+          take(
+            client,
+            slug,
+            await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }),
+          );
+          return null;
+        } catch (error) {
+          client.setQueryData<PortalState>(portalKey(slug), before);
+          await client.invalidateQueries({ queryKey: portalKey(slug) });
+          return draftFault(error);
+        }
+      }),
+    [client, slug],
+  );
+}
+
+function draftFault(error: unknown): string {
+  const faults =
+    error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
+  return faults?.length ? faults.map((fault) => `${fault.place}: ${fault.reason}`).join('; ') : problemText(error);
+}
+
+export function useStepDraft(slug: string) {
+  const client = useQueryClient();
+  return useCallback(
+    (step: 'undo' | 'redo') =>
+      enqueue(slug, async () => {
+        try {
+          take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
+          return null;
+        } catch (error) {
+          return problemText(error);
+        }
+      }),
+    [client, slug],
+  );
+}
+
+export function useApplyDefinition(slug: string) {
+  const client = useQueryClient();
+  return useMutation({
+    // With the revision that was looked at, so that another builder's change is not written over.
+    mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) =>
+      ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
+    onSuccess: (draft) => take(client, slug, draft),
+  });
+}
+
+function take(client: QueryClient, slug: string, draft: Draft): void {
+  client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
+  void client.invalidateQueries({ queryKey: portalKey(slug) });
+  void client.invalidateQueries({
+    predicate: (query) =>
+      typeof query.queryKey[0] === 'string' &&
+      (query.queryKey[0].startsWith(`${at(slug)}/as/`) ||
+        (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')),
+  });
+}

@@ -1,0 +1,69 @@
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Catalogue } from '../../core/table/catalogue';
+import { useSyncExternalStore, useEffect } from 'react';
+
+export interface Draft {
+  revision: number;
+  draft: PortalDefinition;
+  undo: string | null;
+  redo: string | null;
+}
+
+export const at = (slug: string) => `/builder/portals/${slug}`;
+
+export const portalKey = (slug: string) => ['builder', slug, 'portal'];
+
+export interface PortalState extends Draft {
+  catalogue: Catalogue;
+  /** Sources that can't be read at the moment. */
+  away: { name: string; reason: string }[];
+  publishedVersion: number | null;
+  newestVersion: number | null;
+  publishedAt: string | null;
+  /** Edits since the newest version. */
+  changes: number;
+}
+
+/** The API's address of all records, under the builder's own grant. */
+export function allRecords(slug: string): string {
+  return `${at(slug)}/all`;
+}
+
+/** Edits wait for each other, so that each is made on what the one before it left. */
+const queues = new Map<string, Promise<unknown>>();
+
+export function enqueue<T>(slug: string, work: () => Promise<T>): Promise<T> {
+  const turn = (queues.get(slug) ?? Promise.resolve()).then(work, work);
+  const done = turn.catch(() => undefined).then(() => count(slug, -1));
+  queues.set(slug, done);
+  count(slug, 1);
+  return turn;
+}
+
+const waiting = new Map<string, number>();
+const watchers = new Set<() => void>();
+
+function count(slug: string, by: number): void {
+  waiting.set(slug, (waiting.get(slug) ?? 0) + by);
+  for (const watcher of watchers) watcher();
+}
+
+function watch(watcher: () => void): () => void {
+  watchers.add(watcher);
+  return () => watchers.delete(watcher);
+}
+
+/**
+ * Whether edits of the portal are on their way to the server; while they are, the browser asks before it leaves the
+ * page.
+ */
+export function useSaving(slug: string): boolean {
+  const saving = useSyncExternalStore(watch, () => (waiting.get(slug) ?? 0) > 0);
+  useEffect(() => {
+    if (!saving) return;
+    const guard = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', guard);
+    return () => window.removeEventListener('beforeunload', guard);
+  }, [saving]);
+  return saving;
+}
