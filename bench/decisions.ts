@@ -104,11 +104,10 @@ export function decisions(): Promise<Figure[]> {
   const rules = view.lenses.map((lens) => ({ seen: ready(lens.rows), edited: ready(lens.edit?.rows) }));
   /** As the gate has it: outcomes first, told of the record, then the one function that decides. */
   const ours = (record: Row) =>
-    rightsOf(
-      view,
-      rules.map((rule) => rule.seen(record)),
-      rules.map((rule) => rule.edited(record)),
-    );
+    rightsOf(view, {
+      seen: rules.map((rule) => rule.seen(record)),
+      edited: rules.map((rule) => rule.edited(record)),
+    });
   const theirs = reference(3, 7);
   const subjects = records.map((record) => subject('visits', { ...record }));
 

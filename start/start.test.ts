@@ -214,7 +214,7 @@ describe('npm start', () => {
       'start/portal.ts',
       'start/install.mjs',
       'server/server.ts',
-      'server/jobs/worker.ts',
+      'server/worker.ts',
       'server/jobs/run-job.ts',
     ].filter((file) => /console\.\w+\((?:error|e|fault)\)|throw error;\n\}\n*$/.test(readFileSync(file, 'utf8')));
     expect(printed).toEqual([]);

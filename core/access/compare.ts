@@ -2,7 +2,7 @@ import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { moreOpen } from './lens';
 import type { Rows } from './rows';
-import { rightsOf } from './rights';
+import { rightsOf, tableRights } from './rights';
 import { viewOf, type View } from './view';
 import type { Person } from './person';
 
@@ -79,7 +79,7 @@ function whereOf(rows: Rows | null): unknown {
 }
 
 export function noChange(pair: ViewPair): ViewChange {
-  const made = (view: View) => new Set(view.lenses.flatMap((lens) => [...(lens.create?.columns ?? [])]));
+  const made = (view: View) => tableRights(view).fills ?? new Set<string>();
   const [was, is] = [made(pair.before), made(pair.after)];
   return {
     rows: { gained: 0, lost: 0, kept: 0 },
@@ -100,16 +100,12 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   const state = (side: 'before' | 'after') => {
     const view = pair[side];
     const at = (place: number) => place >= 0 && holds[place]!;
-    const rights = rightsOf(
-      view,
-      pair.places[side].map((place) => at(place.seen)),
-      pair.places[side].map((place) => at(place.edited)),
-    );
-    return {
-      rights,
-      inView: rights.inView,
-      removable: rights.inView && pair.places[side].some((place) => at(place.removed)),
-    };
+    const places = pair.places[side];
+    return rightsOf(view, {
+      seen: places.map((place) => at(place.seen)),
+      edited: places.map((place) => at(place.edited)),
+      removed: places.map((place) => at(place.removed)),
+    });
   };
   const [was, is] = [state('before'), state('after')];
   if (was.inView && is.inView) change.rows.kept += count;
@@ -117,14 +113,14 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   else if (was.inView) change.rows.lost += count;
   for (const { name } of pair.before.table.columns) {
     if (was.inView && is.inView) {
-      const difference = moreOpen(is.rights.cell(name), was.rights.cell(name));
+      const difference = moreOpen(is.cell(name), was.cell(name));
       if (difference !== 0)
         (change.columns[name] ??= { opened: 0, closed: 0 })[difference > 0 ? 'opened' : 'closed'] += count;
     }
-    if (was.rights.edits(name) !== is.rights.edits(name))
-      (change.editable[name] ??= { gained: 0, lost: 0 })[is.rights.edits(name) ? 'gained' : 'lost'] += count;
+    if (was.edits(name) !== is.edits(name))
+      (change.editable[name] ??= { gained: 0, lost: 0 })[is.edits(name) ? 'gained' : 'lost'] += count;
   }
-  if (was.removable !== is.removable) change.deletable[is.removable ? 'gained' : 'lost'] += count;
+  if (was.deletable !== is.deletable) change.deletable[is.deletable ? 'gained' : 'lost'] += count;
 }
 
 /** Whether anything at all is different. */

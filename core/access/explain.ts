@@ -8,7 +8,7 @@ import type { Catalogue } from '../table/catalogue';
 import { isFor, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import type { PartOrigin, Rows } from './rows';
-import { rightsOf } from './rights';
+import { rightsOf, tableRights, type RecordRights } from './rights';
 import { hidden, type View } from './view';
 
 /** Why a person sees, or doesn't see, one record and one of its cells, and what they may do with it. */
@@ -92,7 +92,10 @@ export function explainRows(
   return { holds: parts.every((part) => part.holds), parts };
 }
 
-/** Explains a record, or one cell of it. `record` gives the raw values that `neededToExplain` names. */
+/**
+ * Explains a record, or one cell of it, and gives the rights that it explains. `record` gives the raw values that
+ * `neededToExplain` names.
+ */
 export function explain(
   definition: PortalDefinition,
   catalogue: Catalogue,
@@ -101,7 +104,7 @@ export function explain(
   record: RecordReader,
   context: ConditionContext,
   column: string | null,
-): Explanation {
+): { explanation: Explanation; rights: RecordRights } {
   const test = (rows: Rows | null | undefined) => explainRows(rows, catalogue, view, record, context);
   const tests = view.lenses.map((lens) => ({
     see: test(lens.rows),
@@ -111,13 +114,16 @@ export function explain(
     moves: movesOf(lens, test, record),
   }));
   const seen = tests.map((each) => each.see.holds);
-  const rights = rightsOf(
-    view,
+  const state = tableRights(view).state;
+  const stored = state === null ? null : record.value([state]);
+  const rights = rightsOf(view, {
     seen,
-    tests.map((each) => each.edit?.holds ?? false),
-  );
+    edited: tests.map((each) => each.edit?.holds ?? false),
+    removed: tests.map((each) => each.remove?.holds ?? false),
+    moves: tests.map((each) => each.moves.map((move) => move.where.holds)),
+    state: stored === null ? null : String(stored),
+  });
   const { inView, editable } = rights;
-  const reached = (i: number) => inView && (seen[i]! || (tests[i]!.edit?.holds ?? false));
 
   const roles = person.roles.map((role): RoleExplanation => {
     const i = view.lenses.findIndex((lens) => lens.role === role);
@@ -135,23 +141,18 @@ export function explain(
       masks: column === null ? [] : masksOf(definition, view, person, role, column, lens),
     };
   });
-  return {
+  const explanation: Explanation = {
     table: view.table.name,
     column,
     inView,
     cell: column === null ? null : rights.cell(column),
     editable: column === null ? editable.shown.size + editable.unseen.size > 0 : rights.edits(column),
-    deletable: inView && tests.some((each) => each.remove?.holds),
-    moves: [
-      ...new Set(
-        tests.flatMap((each, i) =>
-          reached(i) ? each.moves.filter((move) => move.fromHere && move.where.holds).map((move) => move.move) : [],
-        ),
-      ),
-    ],
+    deletable: rights.deletable,
+    moves: rights.moves.map(({ move }) => move.id),
     ceiling: (column !== null && view.table.ceiling?.columns?.[column]) || null,
     roles,
   };
+  return { explanation, rights };
 }
 
 function movesOf(lens: Lens, test: (rows: Rows) => RowsExplanation, record: RecordReader): RoleExplanation['moves'] {

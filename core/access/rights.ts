@@ -1,42 +1,263 @@
-import type { Openness } from './lens';
-import { cellOf, editableColumns, hidden, type Editable, type View } from './view';
+import type { Move, Stamp } from '../definition/definition';
+import { moreOpen, type Lens, type Openness } from './lens';
+import type { Rows } from './rows';
+import { hidden, type View } from './view';
 
-/** What a person may see and change of one record. */
-export interface Rights {
+/**
+ * The one place that decides what a person may see and do. Before any record is looked at, `tableRights` says what may
+ * happen on a table at all; `rightsOf` says it of one record, once it is known which conditions hold there. Reading,
+ * writing, importing, explaining, comparing and what a page offers all ask here, so none of them can think otherwise.
+ */
+
+/** What was found of one record: for each lens of the view, in its place, whether its rule holds. */
+export interface Outcomes {
+  seen: readonly boolean[];
+  edited?: readonly boolean[];
+  removed?: readonly boolean[];
+  exported?: readonly boolean[];
+  /** For each lens, for each of its moves in their order, whether the move's own condition holds. */
+  moves?: readonly (readonly boolean[])[];
+  /** The lifecycle's state as stored; null where there is none. */
+  state?: string | null;
+}
+
+/** What of a record can be changed: columns that are shown to the person, and columns that may be replaced unseen. */
+export interface Editable {
+  shown: ReadonlySet<string>;
+  unseen: ReadonlySet<string>;
+}
+
+/** A move that can be made with a record now: what is put in with it, and what must hold after it, one of `after`. */
+export interface RecordMove {
+  move: Move;
+  stamps: readonly Stamp[];
+  after: readonly Rows[];
+}
+
+/** What a person may see and do of one record. */
+export interface RecordRights {
   inView: boolean;
-  /** How open one cell is. */
+  /** How open one cell is. A file in it can be opened where it is shown. */
   cell(column: string): Openness;
+  /** How open one cell is in what is taken out as a file. */
+  takenOut(column: string): Openness;
   editable: Editable;
   /** Whether one cell may be changed, seen or unseen. */
   edits(column: string): boolean;
+  deletable: boolean;
+  /** In the order of the roles. */
+  moves: readonly RecordMove[];
+  /** What the server puts in when the record is changed. */
+  stamps: readonly Stamp[];
+}
+
+/** A role by which a record may be made: what it may fill, what is put in, and what must hold of it then. */
+export interface Maker {
+  role: string;
+  fills: ReadonlySet<string>;
+  keepIn: Rows;
+  stamps: readonly Stamp[];
+}
+
+/** What a person may see and do on a table, whichever record it be. */
+export interface TableRights {
+  /** Whether any record could be seen. */
+  sees: boolean;
+  /** Columns that a new record may be given through some role; null when none may be made. */
+  fills: ReadonlySet<string> | null;
+  /** Columns that may be changed in some record. */
+  changes: ReadonlySet<string>;
+  removes: boolean;
+  exports: boolean;
+  /** The column of the states that records may be moved between. */
+  state: string | null;
+  /** Whether an import may bring values of the column. */
+  brings(column: string): boolean;
+  /** Whether what a relation leads to may be looked for: its column is shown, or can be filled or changed. */
+  chooses(column: string): boolean;
+  /** Whether the server puts a value into the column by itself. */
+  stamps(column: string): boolean;
+  /** The roles by which records are made, in their order. */
+  makers: readonly Maker[];
+  /** The rows that may be changed, through one role or another, and what must hold after it of one of them. */
+  edit: { rows: readonly Rows[]; keepIn: readonly Rows[] };
+  /** The rows that may be deleted, through one role or another. */
+  remove: readonly Rows[];
+}
+
+const ofTables = new WeakMap<View, TableRights>();
+
+/** Decides what a view lets its person do on its table. */
+export function tableRights(view: View): TableRights {
+  let rights = ofTables.get(view);
+  if (!rights) {
+    rights = decideOnTable(view);
+    ofTables.set(view, rights);
+  }
+  return rights;
+}
+
+function decideOnTable({ lenses }: View): TableRights {
+  const makers = lenses.flatMap(({ role, create, stamps }): Maker[] =>
+    create ? [{ role, fills: create.columns, keepIn: create.keepIn, stamps }] : [],
+  );
+  const edits = lenses.flatMap((lens) => (lens.edit ? [lens.edit] : []));
+  const fills = makers.length === 0 ? null : new Set(makers.flatMap((maker) => [...maker.fills]));
+  const changes = new Set(edits.flatMap((edit) => [...edit.columns]));
+  return {
+    sees: lenses.some((lens) => lens.rows !== 'no row'),
+    fills,
+    changes,
+    removes: lenses.some((lens) => lens.remove !== null),
+    exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+    state: lenses.find((lens) => lens.moves)?.moves?.column ?? null,
+    brings: (column) => (fills?.has(column) ?? false) || changes.has(column),
+    chooses: (column) =>
+      lenses.some((lens) => lens.columns.get(column)?.level === 'shown') ||
+      (fills?.has(column) ?? false) ||
+      changes.has(column),
+    stamps: (column) => lenses.some((lens) => lens.stamps.some((stamp) => stamp.column === column)),
+    makers,
+    edit: { rows: edits.map((edit) => edit.rows), keepIn: edits.map((edit) => edit.keepIn) },
+    remove: lenses.map((lens) => lens.remove).filter((rows) => rows !== null),
+  };
 }
 
 /**
- * Of the outcomes of all lenses there are few combinations, so what a combination opens is worked out once for a view.
+ * What follows from which lenses have a record and through which it may be edited: of these there are few combinations,
+ * so it is worked out once for a view.
  */
-const known = new WeakMap<View, Map<string, Rights>>();
+interface Cells {
+  inView: boolean;
+  cells: ReadonlyMap<string, Openness>;
+  editable: Editable;
+}
 
-/**
- * Decides by which lenses of the view have the record, and through which it may be edited: `seen` and `edited` hold one
- * outcome for each lens, in its place.
- */
-export function rightsOf(view: View, seen: readonly boolean[], edited: readonly boolean[]): Rights {
-  const ofView = known.get(view) ?? new Map<string, Rights>();
-  known.set(view, ofView);
+const ofCells = new WeakMap<View, Map<string, Cells>>();
+const none: readonly boolean[] = [];
+
+/** Decides what the person of a view may see and do of a record of which `outcomes` was found. */
+export function rightsOf(view: View, outcomes: Outcomes): RecordRights {
+  return new OfRecord(view, outcomes, cellsOf(view, outcomes.seen, outcomes.edited ?? none));
+}
+
+class OfRecord implements RecordRights {
+  readonly inView: boolean;
+  readonly editable: Editable;
+  constructor(
+    private readonly view: View,
+    private readonly found: Outcomes,
+    private readonly known: Cells,
+  ) {
+    this.inView = known.inView;
+    this.editable = known.editable;
+  }
+
+  cell(column: string): Openness {
+    return this.known.cells.get(column) ?? hidden;
+  }
+
+  takenOut(column: string): Openness {
+    const { seen, exported = none } = this.found;
+    return cellOf(
+      this.view,
+      column,
+      seen.map((has, i) => has && (exported[i] ?? false)),
+    );
+  }
+
+  edits(column: string): boolean {
+    return this.editable.shown.has(column) || this.editable.unseen.has(column);
+  }
+
+  get deletable(): boolean {
+    return this.inView && (this.found.removed ?? none).some(Boolean);
+  }
+
+  get stamps(): readonly Stamp[] {
+    return this.view.lenses.flatMap((lens, i) => (this.found.edited?.[i] ? lens.stamps : []));
+  }
+
+  get moves(): readonly RecordMove[] {
+    const { seen, edited = none, moves = [], state = null } = this.found;
+    if (!this.inView || state === null) return [];
+    const made = new Map<string, { move: Move; lenses: Lens[] }>();
+    this.view.lenses.forEach((lens, i) => {
+      // A role makes moves with the records that it shows or lets be edited.
+      if (!seen[i] && !edited[i]) return;
+      lens.moves?.moves.forEach((move, place) => {
+        if (!move.from.includes(state) || !moves[i]?.[place]) return;
+        const known = made.get(move.id) ?? { move, lenses: [] };
+        known.lenses.push(lens);
+        made.set(move.id, known);
+      });
+    });
+    return [...made.values()].map(({ move, lenses }) => ({
+      move,
+      stamps: lenses.flatMap((lens) => lens.stamps),
+      after: lenses.map((lens) => lens.moves!.after),
+    }));
+  }
+}
+
+function cellsOf(view: View, seen: readonly boolean[], edited: readonly boolean[]): Cells {
+  const ofView = ofCells.get(view) ?? new Map<string, Cells>();
+  ofCells.set(view, ofView);
   // As text: there may be more roles than a number has bits.
   let key = '';
   for (let i = 0; i < view.lenses.length; i++) key += seen[i] ? (edited[i] ? '3' : '2') : edited[i] ? '1' : '0';
-  let rights = ofView.get(key);
-  if (!rights) {
-    const cells = new Map(view.table.columns.map((column) => [column.name, cellOf(view, column.name, seen)]));
-    const editable = editableColumns(view, seen, edited);
-    rights = {
+  let known = ofView.get(key);
+  if (!known) {
+    known = {
       inView: seen.some(Boolean),
-      cell: (column) => cells.get(column) ?? hidden,
-      editable,
-      edits: (column) => editable.shown.has(column) || editable.unseen.has(column),
+      cells: new Map(view.table.columns.map((column) => [column.name, cellOf(view, column.name, seen)])),
+      editable: editableColumns(view, seen, edited),
     };
-    ofView.set(key, rights);
+    ofView.set(key, known);
   }
-  return rights;
+  return known;
+}
+
+/** How open a cell is: as the most open lens that has the row. `holds` says for each lens whether it has it. */
+export function cellOf(view: View, column: string, holds: readonly boolean[]): Openness {
+  let best = hidden;
+  view.lenses.forEach((lens, i) => {
+    const openness = holds[i] ? (lens.columns.get(column) ?? hidden) : hidden;
+    if (moreOpen(openness, best) > 0) best = openness;
+  });
+  return best;
+}
+
+/**
+ * Columns of a record that the person may change. A cell that is masked or hidden for them can only be replaced where a
+ * lens lets it be unseen.
+ */
+function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Editable {
+  const [shown, unseen] = [new Set<string>(), new Set<string>()];
+  if (!seen.some(Boolean)) return { shown, unseen };
+  view.lenses.forEach((lens, i) => {
+    if (!edited[i] || !lens.edit) return;
+    for (const column of lens.edit.columns) {
+      if (cellOf(view, column, seen).level === 'shown') shown.add(column);
+      else if (lens.edit.unseen.has(column)) unseen.add(column);
+    }
+  });
+  return { shown, unseen };
+}
+
+/** What one role alone lets be filled when a record is changed so, and what must hold of it then. */
+export interface RoleChange {
+  fills(column: string): boolean;
+  keepIn: Rows;
+}
+
+/** The part of one role in a change of these columns of a record; null where it has none. */
+export function roleChange(lens: Lens, columns: readonly string[], { moves }: RecordRights): RoleChange | null {
+  const move = lens.moves !== null && columns.includes(lens.moves.column) ? lens.moves : null;
+  const keepIn = move ? move.after : lens.edit?.keepIn;
+  if (!keepIn) return null;
+  return {
+    fills: (column) => (lens.edit?.columns.has(column) ?? false) || (move?.column === column && moves.length > 0),
+    keepIn,
+  };
 }

@@ -62,11 +62,6 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
   };
 }
 
-/** Whether any lens could show a row. */
-export function seesRows(view: View): boolean {
-  return view.lenses.some((lens) => lens.rows !== 'no row');
-}
-
 /** The view narrowed to what may be taken out as a file. */
 export function exportView(view: View): View {
   // Narrowed once, whoever asks again: the lens that comes out has its export rows in its rows.
@@ -74,16 +69,6 @@ export function exportView(view: View): View {
     .filter((lens) => lens.export && lens.rows !== 'no row')
     .map((lens) => ({ ...lens, rows: bothRows(lens.rows, lens.export!), export: everyRow }));
   return { table: view.table, lenses };
-}
-
-/** How open a cell is: as the most open lens that has the row. `holds` says for each lens whether it has it. */
-export function cellOf(view: View, column: string, holds: readonly boolean[]): Openness {
-  let best = hidden;
-  view.lenses.forEach((lens, i) => {
-    const openness = holds[i] ? (lens.columns.get(column) ?? hidden) : hidden;
-    if (moreOpen(openness, best) > 0) best = openness;
-  });
-  return best;
 }
 
 /** Columns of which at least one lens shows something, in the table's order. */
@@ -106,37 +91,6 @@ export function opennessCases(view: View, column: string): { openness: Openness;
     else cases.push({ openness, lenses: [i] });
   });
   return cases.sort((a, b) => moreOpen(b.openness, a.openness));
-}
-
-/** What of a record can be changed: columns that are shown to the person, and columns that may be replaced unseen. */
-export interface Editable {
-  shown: Set<string>;
-  unseen: Set<string>;
-}
-
-/**
- * Columns of a record that the person may change: `seen` and `edited` say for each lens whether the record is in its
- * rows and in its edit rows. A cell that is masked or hidden for the person can only be replaced where a lens lets it
- * be unseen.
- */
-export function editableColumns(view: View, seen: readonly boolean[], edited: readonly boolean[]): Editable {
-  const editable: Editable = { shown: new Set(), unseen: new Set() };
-  if (!seen.some(Boolean)) return editable;
-  view.lenses.forEach((lens, i) => {
-    if (!edited[i] || !lens.edit) return;
-    for (const column of lens.edit.columns) {
-      if (cellOf(view, column, seen).level === 'shown') editable.shown.add(column);
-      else if (lens.edit.unseen.has(column)) editable.unseen.add(column);
-    }
-  });
-  return editable;
-}
-
-/**
- * After a change the record must satisfy one of these: the keep-in rules of the person's roles that may edit the table.
- */
-export function keepInRules(view: View): Rows[] {
-  return view.lenses.flatMap((lens) => (lens.edit ? [lens.edit.keepIn] : []));
 }
 
 /** Columns that a new record needs and that the database doesn't fill by itself. */

@@ -169,7 +169,14 @@ function isTimeZone(zone: string): boolean {
 /** A definition that can't be taken: each fault with its place in the document, as a JSON Pointer (RFC 6901). */
 export class DefinitionError extends Problem {
   constructor(readonly faults: { place: string; reason: string }[]) {
-    super(422, 'definition', "The definition can't be taken.", { faults });
+    super(422, 'definition', faults.map((fault) => `${fault.place || 'the document'}: ${fault.reason}`).join('; '), {
+      faults,
+    });
+  }
+
+  /** The faults stand beside it, each with its place. */
+  override get detail(): string {
+    return "The definition can't be taken.";
   }
 }
 

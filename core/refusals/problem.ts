@@ -15,4 +15,9 @@ export class Problem extends Error {
   ) {
     super(detail, options);
   }
+
+  /** What people are told; the message, where that says no more. */
+  get detail(): string {
+    return this.message;
+  }
 }

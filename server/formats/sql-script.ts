@@ -13,7 +13,7 @@ const passedOver = new RegExp(
   `^(${[
     'SET(?: (?:NAMES|CHARACTER SET|SESSION|GLOBAL))?',
     'LOCK TABLES|UNLOCK TABLES|START TRANSACTION|BEGIN|COMMIT|USE|DROP TABLE IF EXISTS',
-    String.raw`SELECT PG_CATALOG\.SET_CONFIG|ALTER TABLE \S+ (?:DISABLE|ENABLE) KEYS`,
+    String.raw`SELECT\s+PG_CATALOG\.SET_CONFIG|ALTER TABLE \S+ (?:DISABLE|ENABLE) KEYS`,
   ]
     .join('|')
     .replaceAll(' ', String.raw`\s+`)})\\b`,

@@ -121,7 +121,7 @@ export function problemBody(problem: Problem): Record<string, unknown> {
     type: `urn:stone-porch:problem:${problem.type}`,
     title: titles[problem.status] ?? 'Error',
     status: problem.status,
-    detail: problem.message,
+    detail: problem.detail,
   };
 }
 

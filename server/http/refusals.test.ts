@@ -22,18 +22,18 @@ const bench = '/builder/portals/alder-fen';
  * are asked too.
  */
 const places: Record<string, string[]> = {
-  'http/app.ts': [],
+  'app.ts': [],
   'sessions/builder-routes.ts': ['/builder'],
   'portals/builder-routes.ts': ['/builder'],
-  'portals/connection-routes.ts': ['/builder'],
+  'connections/connection-routes.ts': ['/builder'],
   'imports/file-routes.ts': [bench],
-  'portals/version-routes.ts': [bench],
+  'versions/version-routes.ts': [bench],
   'portals/member-routes.ts': ['/portals'],
-  'portals/record-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'],
-  'portals/further-sources.ts': [bench],
-  'portals/shape-routes.ts': [bench],
-  'portals/access-routes.ts': [bench],
-  'portals/source-routes.ts': [bench],
+  'records/record-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'],
+  'connections/further-sources.ts': [bench],
+  'shaping/shape-routes.ts': [bench],
+  'review/access-routes.ts': [bench],
+  'shaping/source-routes.ts': [bench],
 };
 const folder = join(import.meta.dirname, '..');
 const sources = readdirSync(folder, { recursive: true })

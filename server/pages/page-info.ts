@@ -1,3 +1,4 @@
+import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
 import { openTable } from '../gate/view/open-table';
@@ -91,9 +92,8 @@ export interface TableInfo {
 export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<TableInfo> {
   const view = new ViewSql(visit);
   const table = openTable(visit, view, tableName);
-  const { lenses } = view.view(table);
-  const makers = lenses.flatMap((lens) => (lens.create ? [lens.create.columns] : []));
-  const inOrder = (names: Set<string>) =>
+  const rights = tableRights(view.view(table));
+  const inOrder = (names: ReadonlySet<string>) =>
     table.columns
       .map((column) => column.name)
       .filter((name) => names.has(name))
@@ -137,10 +137,10 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
     label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName),
     key: table.key,
     columns,
-    fills: makers.length === 0 ? null : inOrder(new Set(makers.flatMap((each) => [...each]))),
-    changes: inOrder(new Set(lenses.flatMap((lens) => [...(lens.edit?.columns ?? [])]))),
-    removes: lenses.some((lens) => lens.remove !== null),
-    exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+    fills: rights.fills && inOrder(rights.fills),
+    changes: inOrder(rights.changes),
+    removes: rights.removes,
+    exports: rights.exports,
     relations: [
       ...shown.map((relation) => ({ relation, far: visit })),
       ...crossings.flatMap((relation, i) => (there[i] ? [{ relation, far: there[i] }] : [])),
@@ -162,11 +162,6 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
       ...further,
     ],
   };
-}
-
-/** The pages that are for one of the person's roles. */
-export function pagesOf(visit: Visit): Page[] {
-  return visit.definition.pages.filter((page) => page.roles.some((role) => visit.person.roles.includes(role)));
 }
 
 /** A page as the person gets it. A section on a table of which they see nothing keeps its place, without columns. */

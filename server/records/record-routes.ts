@@ -1,3 +1,4 @@
+import { pagesFor } from '../../core/access/audience';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Router, type Request, type Response } from 'express';
@@ -34,7 +35,7 @@ import { type Visit } from '../gate/view/visit';
 import { Problem } from '../../core/refusals/problem';
 import { sayOutcome } from '../gate/view/outcome';
 import { valid } from '../http/problems';
-import { columnInfos, pageInfo, pagesOf, tableInfo } from '../pages/page-info';
+import { columnInfos, pageInfo, tableInfo } from '../pages/page-info';
 import type { PortalVisit } from '../visits/visit';
 
 interface ListQuery {
@@ -150,7 +151,7 @@ export function recordRoutes(
         email: visit.person.email,
         roles: visit.definition.roles.filter((role) => visit.person.roles.includes(role.id)).map((role) => role.name),
       },
-      pages: await Promise.all(pagesOf(visit).map((page) => pageInfo(visit, page))),
+      pages: await Promise.all(pagesFor(visit.definition, visit.person).map((page) => pageInfo(visit, page))),
     });
   });
 
@@ -345,7 +346,7 @@ async function* continued(
 }
 
 function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
-  const found = pagesOf(visit).find((each) => each.id === pageId);
+  const found = pagesFor(visit.definition, visit.person).find((each) => each.id === pageId);
   const section = /^\d{1,2}$/.test(index) ? found?.sections[Number(index)] : undefined;
   if (!section) throw new NotFound('page');
   return section;

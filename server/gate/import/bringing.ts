@@ -1,3 +1,4 @@
+import { tableRights, type TableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { neededColumns } from '../../../core/access/view';
 import { name, sql } from '../../../core/sql/sql';
@@ -30,6 +31,7 @@ export interface FileRows {
 export class Bringing {
   readonly view: ViewSql;
   readonly table: Table;
+  private readonly rights: TableRights;
   private readonly columns: (ImportColumn & { known: Column })[];
   /** What stood in the file already, by column: values that must be different in each record. */
   private readonly seen = new Map<string, Set<string>>();
@@ -41,6 +43,7 @@ export class Bringing {
   ) {
     this.view = new ViewSql(visit);
     this.table = openTable(visit, this.view, plan.table);
+    this.rights = tableRights(this.view.view(this.table));
     const faults: Record<string, string> = {};
     this.columns = plan.columns.map((each) => {
       const known = findColumn(this.table, each.column);
@@ -62,13 +65,7 @@ export class Bringing {
 
   /** The key of known records may stand in the file although it is never changed. */
   private canFill(column: string): boolean {
-    const { lenses } = this.view.view(this.table);
-    return (
-      column === this.plan.key ||
-      lenses.some(
-        (lens) => lens.create?.columns.has(column) || lens.edit?.columns.has(column) || lens.edit?.unseen.has(column),
-      )
-    );
+    return column === this.plan.key || this.rights.brings(column);
   }
 
   /** A key that stands in more than one record tells nothing. */
@@ -299,20 +296,20 @@ export class Bringing {
     refuse: (column: string, reason: string) => void,
   ): void {
     if (this.visit.person.kind !== 'builder') return;
-    const open = this.view.view(this.table).lenses.flatMap((lens) => lens[operation]?.columns ?? []);
-    if (open.length === 0)
+    const open = operation === 'create' ? this.rights.fills : this.rights.edit.rows.length > 0 && this.rights.changes;
+    if (!open)
       refuse(
         this.plan.key ?? this.columns[0]!.column,
         operation === 'create' ? "New records can't be made in this table." : "Records of this table can't be changed.",
       );
     else
       for (const column of columns)
-        if (!open.some((each) => each.has(column)))
+        if (!open.has(column))
           refuse(column, operation === 'create' ? "This can't be filled in a new record." : "This can't be changed.");
   }
 
   private isStamped(column: string): boolean {
-    return this.view.view(this.table).lenses.some((lens) => lens.stamps.some((stamp) => stamp.column === column));
+    return this.rights.stamps(column);
   }
 
   private refuseEmpty(column: string, value: Value, refuse: (column: string, reason: string) => void): void {

@@ -1,3 +1,4 @@
+import { tableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { visibleColumns } from '../../../core/access/view';
 import { crossingsFrom } from '../../../core/definition/sources';
@@ -36,17 +37,7 @@ export async function lookup(
     [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find(
       (each) => each.name === relationName,
     );
-  const known =
-    from &&
-    relation &&
-    view
-      .view(from)
-      .lenses.some(
-        (lens) =>
-          lens.columns.get(relation.column)?.level === 'shown' ||
-          lens.create?.columns.has(relation.column) ||
-          lens.edit?.columns.has(relation.column),
-      );
+  const known = from && relation && tableRights(view.view(from)).chooses(relation.column);
   if (!relation || !known) throw new NotFound('relation');
   const there = await at(visit, relation.table);
   return candidates(there, relation, search, size);

@@ -1,7 +1,6 @@
-import { rightsOf } from '../../../core/access/rights';
+import { rightsOf, tableRights, type RecordRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
 import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
-import type { Move } from '../../../core/definition/definition';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
@@ -15,12 +14,10 @@ import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import type { OpenRecord } from '../view/open-record';
 
-/** A record together with which lenses have it: what the writes decide by. */
+/** A record as the person sees it, together with what they may do with it: what the writes go by. */
 export interface RowState {
   record: OpenRecord;
-  edited: boolean[];
-  /** For each move that can be made, the lenses that let it be. */
-  moves: { move: Move; lenses: number[] }[];
+  rights: RecordRights;
   /** The lifecycle's state as stored; null when the table has none. */
   state: string | null;
 }
@@ -55,7 +52,7 @@ export async function readState(
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
   const { lenses } = view.view(table);
-  const stateColumn = lenses.find((lens) => lens.moves)?.moves?.column;
+  const { state: stateColumn } = tableRights(view.view(table));
 
   const selected: Sql[] = [nothing];
   const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
@@ -64,12 +61,9 @@ export async function readState(
     seen: flag(wrapped(lens.rows)),
     edited: lens.edit ? flag(wrapped(lens.edit.rows)) : -1,
     removable: lens.remove ? flag(wrapped(lens.remove)) : -1,
-    moves: (lens.moves?.moves ?? []).map((move) => ({
-      move,
-      at: move.where ? flag(view.condition(move.where, tables)) : 0,
-    })),
+    moves: (lens.moves?.moves ?? []).map((move) => (move.where ? flag(view.condition(move.where, tables)) : 0)),
   }));
-  const stateAt = stateColumn === undefined ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
+  const stateAt = stateColumn === null ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
   const cellsAt = selected.length;
 
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
@@ -80,21 +74,16 @@ export async function readState(
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
-  const seen = places.map((place) => holds(place.seen));
-  const edited = places.map((place) => holds(place.edited));
-  const { editable } = rightsOf(view.view(table), seen, edited);
   const state = stateAt < 0 || row[stateAt] === null ? null : String(row[stateAt]);
-  const moves = new Map<string, { move: Move; lenses: number[] }>();
-  places.forEach((place, i) => {
-    if (!seen[i] && !edited[i]) return;
-    for (const { move, at } of place.moves) {
-      if (state === null || !move.from.includes(state) || !holds(at)) continue;
-      const known = moves.get(move.id) ?? { move, lenses: [] };
-      known.lenses.push(i);
-      moves.set(move.id, known);
-    }
+  const rights = rightsOf(view.view(table), {
+    seen: places.map((place) => holds(place.seen)),
+    edited: places.map((place) => holds(place.edited)),
+    removed: places.map((place) => holds(place.removable)),
+    moves: places.map((place) => place.moves.map(holds)),
+    state,
   });
-  const inOrder = (names: Set<string>) =>
+  const { editable } = rights;
+  const inOrder = (names: ReadonlySet<string>) =>
     table.columns
       .map((column) => column.name)
       .filter((column) => names.has(column))
@@ -105,16 +94,15 @@ export async function readState(
       ...cells.read(row, cellsAt),
       editable: inOrder(editable.shown),
       replaceable: inOrder(editable.unseen),
-      deletable: places.some((place) => holds(place.removable)),
-      moves: [...moves.values()].map(({ move }) => ({
+      deletable: rights.deletable,
+      moves: rights.moves.map(({ move }) => ({
         id: move.id,
         name: move.name,
         to: move.to,
         needs: move.needs.filter((column) => editable.shown.has(column)).map(named),
       })),
     },
-    edited,
-    moves: [...moves.values()],
+    rights,
     state,
   };
 }

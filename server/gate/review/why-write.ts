@@ -1,3 +1,4 @@
+import { roleChange, tableRights, type RecordRights } from '../../../core/access/rights';
 import { explain, explainRows, type Explanation, type RowsExplanation } from '../../../core/access/explain';
 import { bound, name, sql } from '../../../core/sql/sql';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
@@ -16,7 +17,7 @@ import { fromTable, storedTable } from '../view/tables';
 import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import { readForWhy } from './why';
-import { assignments, readValues, stampsOfChange, writing } from '../write/write';
+import { assignments, readValues, stamped, writing } from '../write/write';
 
 /** What the gate itself says of a write that was tried and taken back. */
 interface WriteOutcome {
@@ -48,7 +49,7 @@ async function explainNow(
   view: ViewSql,
   table: Table,
   key: Value[],
-): Promise<Explanation> {
+): Promise<{ explanation: Explanation; rights: RecordRights }> {
   const rules = view.view(table);
   const record = await readForWhy(runner, visit, view, rules, table, key);
   if (!record) throw new NotFound();
@@ -73,7 +74,7 @@ export async function whyChange(
   if (!table || !key || !Object.keys(to).every((column) => findColumn(table, column))) throw new NotFound();
   const rules = view.view(table);
   return writing(source, visit, { trial: true }, async (runner) => {
-    const before = await explainNow(runner, visit, view, table, key);
+    const { explanation: before, rights } = await explainNow(runner, visit, view, table, key);
     const outcome = await outcomeOf(runner, async () => {
       const seen = await read(runner, visit, tableName, id);
       const changes = Object.fromEntries(
@@ -85,10 +86,7 @@ export async function whyChange(
     const after: WriteExplanation['after'] = [];
     await runner
       .attempt(async () => {
-        const edited = rules.lenses.map(
-          (lens) => before.roles.find((role) => role.role === lens.role)?.edit?.holds ?? false,
-        );
-        const values = new Map([...valuesOf(table, to), ...stampsOfChange(view, rules.lenses, edited)]);
+        const values = new Map([...valuesOf(table, to), ...stamped(view, rights.stamps, 'change')]);
         if (values.size > 0)
           await runner.write(
             sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
@@ -96,24 +94,12 @@ export async function whyChange(
           );
         const changed = await readForWhy(runner, visit, view, rules, table, key);
         for (const lens of changed ? rules.lenses : []) {
-          const isMove = lens.moves !== null && Object.hasOwn(to, lens.moves.column);
-          if (!lens.edit && !isMove) continue;
-          const mayFill = Object.fromEntries(
-            Object.keys(to).map((column) => [
-              named(column),
-              (lens.edit?.columns.has(column) ?? false) || (lens.moves?.column === column && before.moves.length > 0),
-            ]),
-          );
+          const part = roleChange(lens, Object.keys(to), rights);
+          if (!part) continue;
           after.push({
             role: lens.role,
-            mayFill,
-            keepIn: explainRows(
-              isMove ? lens.moves!.after : lens.edit!.keepIn,
-              visit.catalogue,
-              rules,
-              changed!,
-              view.context,
-            ),
+            mayFill: Object.fromEntries(Object.keys(to).map((column) => [named(column), part.fills(column)])),
+            keepIn: explainRows(part.keepIn, visit.catalogue, rules, changed!, view.context),
           });
         }
         return null;
@@ -143,19 +129,18 @@ export async function whyCreate(
     const outcome = await outcomeOf(runner, async () => (await createIn(runner, visit, tableName, values)).record);
     const relations = await relationsOf(runner, visit, table, values);
     const after: WriteExplanation['after'] = [];
-    for (const lens of rules.lenses) {
-      if (!lens.create) continue;
+    for (const maker of tableRights(rules).makers) {
       await runner
         .attempt(async () => {
-          const key = await insert(runner, visit, view, table, lens, valuesOf(table, values));
+          const key = await insert(runner, visit, view, table, maker, valuesOf(table, values));
           const made = await readForWhy(runner, visit, view, rules, table, key);
           if (made)
             after.push({
-              role: lens.role,
+              role: maker.role,
               mayFill: Object.fromEntries(
-                Object.keys(values).map((column) => [named(column), lens.create!.columns.has(column)]),
+                Object.keys(values).map((column) => [named(column), maker.fills.has(column)]),
               ),
-              keepIn: explainRows(lens.create!.keepIn, visit.catalogue, rules, made, view.context),
+              keepIn: explainRows(maker.keepIn, visit.catalogue, rules, made, view.context),
             });
           return null;
         })
@@ -177,7 +162,7 @@ export async function whyRemove(
   const key = table && readRecordId(table, id);
   if (!table || !key) throw new NotFound();
   return writing(source, visit, { trial: true }, async (runner) => {
-    const before = await explainNow(runner, visit, view, table, key);
+    const { explanation: before } = await explainNow(runner, visit, view, table, key);
     const outcome = await outcomeOf(runner, async () => {
       await removeIn(runner, visit, tableName, id);
       return null;

@@ -31,7 +31,8 @@ export async function why(
   const view = new ViewSql(visit);
   const record = await readForWhy(runner, visit, view, view.view(table), table, key);
   if (!record) throw new NotFound();
-  return explain(visit.definition, visit.catalogue, view.view(table), visit.person, record, view.context, column);
+  const rules = view.view(table);
+  return explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, column).explanation;
 }
 
 /** The raw record as far as the view's rules ask about it; each EXISTS is answered by the database. */

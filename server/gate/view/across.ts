@@ -1,5 +1,6 @@
 import Big from 'big.js';
-import { exportView, opennessCases, seesRows } from '../../../core/access/view';
+import { tableRights } from '../../../core/access/rights';
+import { exportView, opennessCases } from '../../../core/access/view';
 import { isKnownEnd } from '../../../core/access/ask';
 import { collationKey, isComparableCollation } from '../../../core/condition/collation';
 import { kindOf } from '../../../core/condition/operand-kind';
@@ -123,7 +124,7 @@ export async function beyond<V extends PlacedVisit>(
   const seen = table && new ViewSql(far).view(table);
   return table &&
     seen &&
-    seesRows(taking ? exportView(seen) : seen) &&
+    tableRights(taking ? exportView(seen) : seen).sees &&
     isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) &&
     canJoin(near.table, relation, table)
     ? far

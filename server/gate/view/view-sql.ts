@@ -136,7 +136,7 @@ export class ViewSql {
 
   /** At least one of the rules. */
   anyRows(
-    rules: (Rows | null | undefined)[],
+    rules: readonly (Rows | null | undefined)[],
     tables: Tables,
     steps: readonly Relation[] = [],
     table: Table = tables.table,

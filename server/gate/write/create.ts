@@ -1,5 +1,5 @@
+import { tableRights, type Maker } from '../../../core/access/rights';
 import { neededColumns } from '../../../core/access/view';
-import type { Lens } from '../../../core/access/lens';
 import { bound, joined, name, sql } from '../../../core/sql/sql';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
@@ -60,9 +60,9 @@ async function createColumns(
 ): Promise<Created> {
   const view = new ViewSql(visit);
   const table = findTable(visit.catalogue, tableName);
-  const makers = table ? view.view(table).lenses.filter((lens) => lens.create) : [];
+  const makers = table ? tableRights(view.view(table)).makers : [];
   if (!table || makers.length === 0) throw new NotFound('table');
-  const able = makers.filter((lens) => Object.keys(sent).every((column) => lens.create!.columns.has(column)));
+  const able = makers.filter((maker) => Object.keys(sent).every((column) => maker.fills.has(column)));
   if (able.length === 0) throw refusedColumns(makers, sent);
 
   const values = whole(
@@ -71,8 +71,8 @@ async function createColumns(
   );
   await refuseForeignRelations(runner, visit, table, values);
   await refuseForeignFiles(visit, table, values);
-  for (const lens of able) {
-    const made = await runner.attempt(() => insertAs(runner, visit, view, table, lens, values));
+  for (const maker of able) {
+    const made = await runner.attempt(() => insertAs(runner, visit, view, table, maker, values));
     if (made) return made;
   }
   throw new Refused('Such a record would not be yours to make, so it was not saved.');
@@ -91,18 +91,18 @@ function whole<T>(read: () => T, missing: () => string[]): T {
 const needed = (columns: string[]) => Object.fromEntries(columns.map((column) => [column, 'This needs a value.']));
 
 /** Columns that must be filled, aren't, and that the person may fill. */
-function missingOf(table: Table, lens: Lens, values: ReadonlyMap<string, unknown>): string[] {
+function missingOf(table: Table, maker: Maker, values: ReadonlyMap<string, unknown>): string[] {
   return neededColumns(table).filter(
     (column) =>
       (values.get(column) ?? null) === null &&
-      lens.create!.columns.has(column) &&
-      !lens.stamps.some((stamp) => stamp.column === column),
+      maker.fills.has(column) &&
+      !maker.stamps.some((stamp) => stamp.column === column),
   );
 }
 
 /** Columns that can't be filled get the same answer whether they are there or not. */
-function refusedColumns(makers: Lens[], sent: Record<string, unknown>): Refused {
-  const refused = Object.keys(sent).filter((column) => !makers.some((lens) => lens.create!.columns.has(column)));
+function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>): Refused {
+  const refused = Object.keys(sent).filter((column) => !makers.some((maker) => maker.fills.has(column)));
   // Each may be filled through some role, but not all of them through one.
   const named = refused.length ? refused : Object.keys(sent);
   return new Refused(
@@ -117,11 +117,11 @@ async function insertAs(
   visit: Visit,
   view: ViewSql,
   table: Table,
-  lens: Lens,
+  maker: Maker,
   values: Map<string, Value>,
 ): Promise<Created | null> {
-  const newKey = await insert(runner, visit, view, table, lens, values);
-  const { keepIn } = lens.create!;
+  const newKey = await insert(runner, visit, view, table, maker, values);
+  const { keepIn } = maker;
   await refuseForeignCombinations(runner, visit, table, newKey, [...values.keys()]);
   if (newKey.length === 0) {
     if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
@@ -140,14 +140,14 @@ export async function insert(
   visit: Visit,
   view: ViewSql,
   table: Table,
-  lens: Lens,
+  maker: Maker,
   values: ReadonlyMap<string, Value>,
 ): Promise<Value[]> {
   const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
   const start: [string, Value][] =
     lifecycle?.start !== undefined && findColumn(table, lifecycle.column) ? [[lifecycle.column, lifecycle.start]] : [];
-  const whole = new Map([...values, ...stamped(view, lens.stamps, 'create'), ...start]);
-  refuseMissing(table, lens, whole);
+  const whole = new Map([...values, ...stamped(view, maker.stamps, 'create'), ...start]);
+  refuseMissing(table, maker, whole);
   const columns = [...whole.keys()];
   const key = table.key.map((column) => findColumn(table, column)!);
   const returned = key.length
@@ -176,10 +176,10 @@ export async function insert(
 }
 
 /** Columns that must be filled are named only where the person may fill them. */
-function refuseMissing(table: Table, lens: Lens, values: ReadonlyMap<string, Value>): void {
+function refuseMissing(table: Table, maker: Maker, values: ReadonlyMap<string, Value>): void {
   const missing = neededColumns(table).filter((column) => (values.get(column) ?? null) === null);
   if (missing.length === 0) return;
-  const own = missingOf(table, lens, values);
+  const own = missingOf(table, maker, values);
   if (own.length === 0)
     throw new Refused("Such a record can't be made by you: something that it needs would stay empty.");
   throw new InvalidValues(needed(own));

@@ -1,3 +1,4 @@
+import { tableRights } from '../../../core/access/rights';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../../core/table/value';
 import { bound, joined, sql } from '../../../core/sql/sql';
@@ -15,12 +16,10 @@ import { ViewSql, yes } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import {
   assignments,
-  keepInOf,
   keeps,
   readableError,
   readValues,
   stamped,
-  stampsOfChange,
   underPolicy,
   writing,
   type WriteOptions,
@@ -73,12 +72,12 @@ async function editColumns(
   const before = key && (await readState(runner, visit, view, table, key, [], true));
   if (!before) throw new NotFound();
 
-  const stateColumn = view.view(table).lenses.find((lens) => lens.moves)?.moves?.column;
+  const { state: stateColumn } = tableRights(view.view(table));
   const { [stateColumn ?? '']: moved, ...plain } = changes;
   const values = await changedValues(runner, visit, table, plain, before);
-  if (stateColumn !== undefined && moved) refuseStaleState(stateColumn, moved, before);
+  if (stateColumn !== null && moved) refuseStaleState(stateColumn, moved, before);
   if (values.size > 0) await change(runner, visit, view, table, key, values, before);
-  if (stateColumn !== undefined && moved && moved.to !== before.state)
+  if (stateColumn !== null && moved && moved.to !== before.state)
     await move(runner, visit, view, table, key, stateColumn, String(moved.to), before);
   return (await readState(runner, visit, view, table, key, [], false))?.record ?? null;
 }
@@ -164,8 +163,8 @@ async function change(
   values: Map<string, Value>,
   before: RowState,
 ): Promise<void> {
-  const { lenses } = view.view(table);
-  const set = new Map([...values, ...stampsOfChange(view, lenses, before.edited)]);
+  const { edit } = tableRights(view.view(table));
+  const set = new Map([...values, ...stamped(view, before.rights.stamps, 'change')]);
   try {
     await underPolicy(
       runner,
@@ -173,19 +172,13 @@ async function change(
       table,
       key,
       sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`,
-      (tables) => [
-        view.rows(tables),
-        sql`(${view.anyRows(
-          lenses.map((lens) => lens.edit?.rows),
-          tables,
-        )})`,
-      ],
+      (tables) => [view.rows(tables), sql`(${view.anyRows(edit.rows, tables)})`],
     );
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }
   await refuseForeignCombinations(runner, visit, table, key, [...values.keys()]);
-  if (!(await keeps(runner, visit, view, table, key, keepInOf(view, table))))
+  if (!(await keeps(runner, visit, view, table, key, edit.keepIn)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 
@@ -210,18 +203,9 @@ async function move(
   to: string,
   before: RowState,
 ): Promise<void> {
-  const found = before.moves.find((each) => each.move.to === to);
+  const found = before.rights.moves.find((each) => each.move.to === to);
   if (!found) throw new Refused('You may not change this.', { [column]: "This can't be changed by you." });
-  const { lenses } = view.view(table);
-  const makers = found.lenses.map((i) => lenses[i]!);
-  const set = new Map<string, Value>([
-    ...stamped(
-      view,
-      makers.flatMap((lens) => lens.stamps),
-      'change',
-    ),
-    [column, to],
-  ]);
+  const set = new Map<string, Value>([...stamped(view, found.stamps, 'change'), [column, to]]);
   try {
     await underPolicy(
       runner,
@@ -242,16 +226,7 @@ async function move(
     throw readableError(error, table, [column]);
   }
   await refuseUnfilled(runner, visit, table, key, found.move.needs, before.record);
-  if (
-    !(await keeps(
-      runner,
-      visit,
-      view,
-      table,
-      key,
-      makers.map((lens) => lens.moves!.after),
-    ))
-  )
+  if (!(await keeps(runner, visit, view, table, key, found.after)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 

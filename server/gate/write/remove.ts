@@ -1,3 +1,4 @@
+import { tableRights } from '../../../core/access/rights';
 import { sql } from '../../../core/sql/sql';
 import { findColumn, type Table } from '../../../core/table/catalogue';
 import { parseValue, sameValue } from '../../../core/table/value';
@@ -42,15 +43,12 @@ export async function removeIn(
   const key = readRecordId(table, id);
   const before = key && (await readState(runner, visit, view, table, key, [], true));
   if (!before) throw new NotFound();
-  if (!before.record.deletable) throw new Refused('You may not delete this record.');
+  if (!before.rights.deletable) throw new Refused('You may not delete this record.');
   refuseStale(table, seen, before.record);
   try {
     await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
       view.rows(tables),
-      sql`(${view.anyRows(
-        view.view(table).lenses.map((lens) => lens.remove),
-        tables,
-      )})`,
+      sql`(${view.anyRows(tableRights(view.view(table)).remove, tables)})`,
     ]);
   } catch (error) {
     // Whether the records that hold on to it are in the person's view or not is not told.

@@ -1,5 +1,3 @@
-import type { Lens } from '../../../core/access/lens';
-import { keepInRules } from '../../../core/access/view';
 import { constantValue, isConstant } from '../../../core/condition/operand-value';
 import type { Dialect } from '../../../core/dialect/dialect';
 import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
@@ -66,15 +64,6 @@ export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | '
   return values;
 }
 
-/** The stamps of a change: of the roles through which the record may be edited. */
-export function stampsOfChange(view: ViewSql, lenses: readonly Lens[], edited: readonly boolean[]): Map<string, Value> {
-  return stamped(
-    view,
-    lenses.flatMap((lens, i) => (edited[i] ? lens.stamps : [])),
-    'change',
-  );
-}
-
 /** `a = ?, b = ?` for an UPDATE. */
 export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect): Sql {
   return joined(
@@ -111,7 +100,7 @@ export async function keeps(
   view: ViewSql,
   table: Table,
   key: Value[],
-  rules: (Rows | null)[],
+  rules: readonly Rows[],
 ): Promise<boolean> {
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
@@ -119,10 +108,6 @@ export async function keeps(
     (await runner.rows(sql`SELECT 1 FROM ${tables.sql()} WHERE ${where}${view.dialect.lock('keep', tables.root)}`))
       .length > 0
   );
-}
-
-export function keepInOf(view: ViewSql, table: Table): Rows[] {
-  return keepInRules(view.view(table));
 }
 
 /**
