@@ -5,20 +5,20 @@ module.exports = {
       name: 'core-stands-alone',
       severity: 'error',
       comment: 'core has no I/O and knows nobody else',
-      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^core/', pathNot: '\\.(test|fixture)\\.ts$' },
       to: { pathNot: '^core/|^node_modules/(big\\.js|@types/big\\.js|joi)/' },
     },
     {
       name: 'core-no-node',
       severity: 'error',
-      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^core/', pathNot: '\\.(test|fixture)\\.ts$' },
       to: { dependencyTypes: ['core'] },
     },
     { name: 'server-knows-no-web', severity: 'error', from: { path: '^server/' }, to: { path: '^(web|e2e|bench)/' } },
     {
       name: 'server-knows-no-demo',
       severity: 'error',
-      from: { path: '^server/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^server/', pathNot: '\\.(test|fixture)\\.ts$' },
       to: { path: '^(demo|start)/' },
     },
     {
@@ -53,7 +53,7 @@ module.exports = {
       from: {
         path: '^(server|web)/',
         pathNot:
-          '^server/(gate|sources|store)/|^server/definitions/definitions\\.ts$|^server/connections/connections\\.ts$|\\.test\\.ts$',
+          '^server/(gate|sources|store)/|^server/definitions/definitions\\.ts$|^server/connections/connections\\.ts$|\\.(test|fixture)\\.ts$',
       },
       to: {
         path: '^server/sources/',
@@ -67,7 +67,7 @@ module.exports = {
       name: 'sql-only-in-the-gate',
       severity: 'error',
       comment: 'SQL for records is made in the gate alone',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.test\\.ts$' },
+      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.(test|fixture)\\.ts$' },
       to: { path: '^core/condition/(sql|compile)\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$' },
     },
     {
@@ -75,7 +75,7 @@ module.exports = {
       severity: 'error',
       from: {
         path: '^server/',
-        pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.test\\.ts$',
+        pathNot: '^server/(sources|store)/|^server/sessions/limiter-client\\.ts$|\\.(test|fixture)\\.ts$',
       },
       to: { path: '^node_modules/(mariadb|pg)/' },
     },

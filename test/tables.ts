@@ -1,6 +1,9 @@
 import { createConnection, type Connection } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 
+/** A name of a schema that several test files use in turn, and that two of them may use at the same time. */
+export const schemaOfWorker = (name: string): string => `${name}_${process.env.VITEST_POOL_ID ?? '1'}`;
+
 /** Makes a schema anew and gives a plain connection to it, apart from the product's own code. */
 export async function freshSchema(address: DatabaseAddress, schema: string): Promise<Connection> {
   const connection = await createConnection({

@@ -22,13 +22,13 @@ export interface Outcomes {
 }
 
 /** What of a record can be changed: columns that are shown to the person, and columns that may be replaced unseen. */
-export interface Editable {
+interface Editable {
   shown: ReadonlySet<string>;
   unseen: ReadonlySet<string>;
 }
 
 /** A move that can be made with a record now: what is put in with it, and what must hold after it, one of `after`. */
-export interface RecordMove {
+interface RecordMove {
   move: Move;
   stamps: readonly Stamp[];
   after: readonly Rows[];

@@ -6,11 +6,8 @@ import { demoDefinition } from '../../demo/definition';
 import { loadTables } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { freshSchema } from '../../test/tables';
-import type { Person } from '../../core/access/person';
-import { parseCondition } from '../../core/condition/parse';
-import type { Grant, MaskRule, PortalDefinition } from '../../core/definition/definition';
+import type { MaskRule, PortalDefinition } from '../../core/definition/definition';
 import { namedCatalogue } from '../../core/definition/sources';
-import type { Mask } from '../../core/mask/mask';
 import type { Catalogue } from '../../core/table/catalogue';
 import { columnInfos, tableInfo } from '../pages/page-info';
 import { SourceGone } from '../sources/gone';
@@ -20,9 +17,10 @@ import type { RawRow } from '../sources/source';
 import { across } from './view/across';
 import { type PlacedVisit } from './view/visit';
 import { exportAcross, exportRows } from './read/export';
-import { list, type ListQuestion } from './read/list';
+import { list } from './read/list';
 import { lookup } from './read/lookup';
 import { related } from './read/related';
+import { when, moment, everything, columns, masks, person, Policy, policies } from './across.fixture';
 
 /**
  * One portal over one database, and the same portal with its wells and owners in another (PostgreSQL), reached by
@@ -30,9 +28,13 @@ import { related } from './read/related';
  * elsewhere; here it is the yardstick.
  */
 let plain: Connection;
+
 let client: Client;
+
 let own: { source: MariadbSource; catalogue: Catalogue };
+
 let far: { source: PostgresSource; catalogue: Catalogue };
+
 let asked = { own: 0, far: 0 };
 
 beforeAll(async () => {
@@ -67,96 +69,6 @@ beforeAll(async () => {
 
 afterAll(async () => {
   await Promise.all([own?.source.close(), far?.source.close(), client?.end(), plain?.end()]);
-});
-
-const when = (text: string) => parseCondition(text).condition;
-const moment = new Date('2026-11-23T12:00:00Z');
-
-const everything: ListQuestion = {
-  columns: [],
-  sort: [{ path: ['id'], descending: false }],
-  where: [],
-  search: '',
-  after: null,
-  before: null,
-  size: 60,
-};
-
-const columns = {
-  visits: ['id', 'well_id', 'sampler_id', 'planned_for', 'state', 'fee'],
-  wells: ['id', 'code', 'parish', 'owner_id', 'depth_m', 'latitude', 'treatment', 'drilled_on', 'state'],
-  owners: ['id', 'name', 'phone', 'birth_date', 'iban', 'parish'],
-};
-
-const filters = {
-  visits: [
-    'id > 0',
-    'id < 400',
-    "state <> 'cancelled'",
-    'sampler_id = :member.samplers.id',
-    'well.owner_id = :member.owners.id',
-  ],
-  wells: [
-    'id > 0',
-    "state = 'active'",
-    'owner_id = :member.owners.id',
-    "owner.parish = 'Saltby'",
-    'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id)',
-    'depth_m < 30',
-  ],
-  owners: ['id > 0', 'id = :member.owners.id', 'parish = :member.samplers.district', "name LIKE '%a'"],
-};
-
-type Name = keyof typeof columns;
-
-const masks: Record<string, Mask> = {
-  phone: { style: 'keep last', count: 3 },
-  birth_date: { style: 'year' },
-  latitude: { style: 'round', digits: 1 },
-  owner_id: { style: 'stand-in' },
-  code: { style: 'keep first', count: 2 },
-  name: { style: 'initials' },
-  well_id: { style: 'step', size: '10' },
-};
-
-const person: Person = {
-  kind: 'member',
-  id: 4,
-  email: 'b@example.org',
-  organisation: null,
-  roles: ['one', 'two'],
-  rows: { samplers: { id: 4, district: 'Saltby' }, owners: { id: 17 } },
-};
-
-interface Policy {
-  grants: Record<Name, (Grant | null)[]>;
-  masked: { table: Name; column: string; role: string }[];
-}
-
-const grantOf = (table: Name) =>
-  fc.option(
-    fc
-      .record({ where: fc.constantFrom(...filters[table]), columns: fc.subarray(columns[table], { minLength: 3 }) })
-      .map((see): Grant => ({ see: { where: when(see.where), columns: see.columns }, export: { where: 'as seen' } })),
-    { freq: 5 },
-  );
-
-const policies: fc.Arbitrary<Policy> = fc.record({
-  grants: fc.record({
-    visits: fc.tuple(grantOf('visits'), grantOf('visits')),
-    wells: fc.tuple(grantOf('wells'), grantOf('wells')),
-    owners: fc.tuple(grantOf('owners'), grantOf('owners')),
-  }),
-  masked: fc.array(
-    fc.constantFrom(
-      ...(Object.keys(columns) as Name[]).flatMap((table) =>
-        columns[table]
-          .filter((column) => masks[column])
-          .flatMap((column) => ['one', 'two'].map((role) => ({ table, column, role }))),
-      ),
-    ),
-    { maxLength: 4 },
-  ),
 });
 
 /**

@@ -1,24 +1,16 @@
 import type { Ceiling } from '../../core/definition/ceilings';
-import { mariadb } from '../../core/dialect/mariadb';
-import fc from 'fast-check';
-import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import type { Connection } from 'mariadb';
-import { freshSchema } from '../../test/tables';
-import { column, person, wellsDefinition } from '../../test/wells';
-import type { Grant, PortalDefinition } from '../../core/definition/definition';
+import { describe, expect, it } from 'vitest';
+import { person } from '../../test/wells';
+import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue, Table } from '../../core/table/catalogue';
 import { builderPerson } from '../../core/access/person';
-import { MariadbSource } from '../sources/mariadb';
 import { readChoices } from '../sources/mariadb-catalogue';
 import { edit } from './write/edit';
-import { BadQuestion } from './view/errors';
-import { list, type ListQuestion } from './read/list';
-import { behind, readCursor, writeCursor, type OrderTerm } from './view/order';
+import { list } from './read/list';
 import { read } from './read/read';
-import { readRecordId, recordId } from './view/record-id';
-import { ViewSql } from './view/view-sql';
+import { recordId } from './view/record-id';
 import { type Visit } from './view/visit';
-import { pageInfo, tableInfo } from '../pages/page-info';
+import { tableInfo } from '../pages/page-info';
 import { create } from './write/create';
 import { remove } from './write/remove';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
@@ -27,80 +19,7 @@ import { parseCondition } from '../../core/condition/parse';
 import { findFaults } from '../../core/check/findings';
 import { mendsOf } from '../../core/check/mends';
 import { brokenKeys, tryKey } from './facts/declared-keys';
-
-/**
- * Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type.
- */
-let plain: Connection;
-let source: MariadbSource;
-let catalogue: Catalogue;
-const everything: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 3 };
-
-const grant = (columns: string[]): Grant => ({
-  see: { where: 'every row', columns },
-  edit: { where: 'as seen', columns },
-});
-
-const definition = (): PortalDefinition => ({
-  ...wellsDefinition({
-    pair: { desk: grant(['a', 'b', 'note']) },
-    named: { desk: grant(['code', 'parent', 'note']) },
-    seen: { desk: grant(['code']) },
-    kinds: {
-      desk: grant(['tiny', 'huge', 'exact', 'rough', 'single', 'moment', 'clock', 'several', 'yes', 'raw', 'made']),
-    },
-  }),
-  source: { kind: 'mariadb', schema: 'odd' },
-});
-
-const visit = (who = person(['desk'])): Visit => ({
-  definition: definition(),
-  catalogue,
-  person: who,
-  moment: new Date(),
-});
-
-beforeAll(async () => {
-  plain = await freshSchema(inject('database'), 'odd');
-  for (const statement of [
-    'CREATE TABLE pair (a VARCHAR(20), b INT, note TEXT, PRIMARY KEY (a, b))',
-    'CREATE TABLE named (code VARCHAR(20) PRIMARY KEY, parent VARCHAR(20), note VARCHAR(20) UNIQUE, FOREIGN ' +
-      'KEY (parent) REFERENCES named (code))',
-    'CREATE TABLE odd_names (id INT PRIMARY KEY, `first name` VARCHAR(20), `and` INT, `a.b` VARCHAR(9), state ' +
-      "ENUM('back\\\\slash', 'it''s', 'plain'), tags SET('x\\\\y', 'z'))",
-    'CREATE VIEW seen AS SELECT code, note FROM named',
-    `CREATE TABLE kinds (id INT PRIMARY KEY, tiny TINYINT UNSIGNED, huge BIGINT UNSIGNED, exact DECIMAL(30,10), rough
-      DOUBLE, single FLOAT, moment DATETIME(3), clock TIME, several SET('a','it''s','c'), yes BOOLEAN, raw BLOB,
-      made INT GENERATED ALWAYS AS (tiny + 1) STORED, stamped TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP ON UPDATE
-      CURRENT_TIMESTAMP)`,
-  ])
-    await plain.query(statement);
-  await plain.batch('INSERT INTO pair VALUES (?, ?, ?)', [
-    ['x', 1, 'one'],
-    ['x', 2, null],
-    ['a,b', 3, 'comma'],
-    ['50%/ü', 4, 'odd'],
-    ['', 5, 'empty'],
-    ['y', -6, 'below'],
-  ]);
-  await plain.batch('INSERT INTO named VALUES (?, ?, ?)', [
-    ['root', null, 'top'],
-    ['leaf', 'root', 'low'],
-    ['other', 'root', null],
-  ]);
-  await plain.query(
-    'INSERT INTO kinds (id, tiny, huge, exact, rough, single, moment, clock, several, yes, raw) VALUES (1, ' +
-      "255, 18446744073709551615, '12345678901234567890.0123456789', 0.1, 0.1, '2026-11-23 10:00:00.250', " +
-      "'09:30:00', 'a,it''s', 2, 'bytes')",
-  );
-  source = new MariadbSource(inject('database'), 'odd');
-  catalogue = await source.catalogue();
-});
-
-afterAll(async () => {
-  await source?.close();
-  await plain?.end();
-});
+import { plain, source, catalogue, everything, grant, definition, visit } from './odd-tables.fixture';
 
 describe('columns whose names need quotes', () => {
   it(
@@ -355,85 +274,5 @@ describe('a view without a key', () => {
     });
     const narrow = under({ where: parseCondition("code = 'leaf'").condition });
     await tryKey(source, narrow, base, findTable(narrow, 'halves')!, ['parent']);
-  });
-});
-
-describe('addresses and places', () => {
-  const pair: Table = {
-    name: 'pair',
-    key: ['a', 'b'],
-    relations: [],
-    columns: [column('a', 'text', { nullable: false }), column('b', 'whole number', { nullable: false })],
-  };
-
-  it('come back as they were written', () => {
-    fc.assert(
-      fc.property(
-        fc.string({ minLength: 1, maxLength: 20 }).filter((text) => text.isWellFormed() && !text.includes('\0')),
-        fc.integer(),
-        (a, b) => {
-          expect(readRecordId(pair, recordId([a, b]))).toEqual([a, b]);
-        },
-      ),
-    );
-    for (const id of ['', 'a', 'a,b', 'a,1,2', '%E0%A4%A,1', `${'x'.repeat(2000)},1`])
-      expect(readRecordId(pair, id)).toBeNull();
-  });
-
-  it("are refused when they don't fit the order", () => {
-    const terms: OrderTerm[] = [
-      { sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false },
-      { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false },
-    ];
-    expect(readCursor(writeCursor(['1.50', 7n]), terms)).toEqual(['1.50', '7']);
-    expect(behind(terms, ['1.50', 7], mariadb).text).toBe(
-      '(d > CAST(? AS DECIMAL(3,2)) OR (d = CAST(? AS DECIMAL(3,2)) AND id > ?))',
-    );
-    for (const place of [['1.50'], ['x', 7], ['1.50', '7; DROP'], [true, 7], [['1'], 7]])
-      expect(() => readCursor(Buffer.from(JSON.stringify(place)).toString('base64url'), terms)).toThrow(BadQuestion);
-  });
-});
-
-describe('what the browser is told of columns', () => {
-  it("has nothing of those that the person doesn't see", async () => {
-    const page = {
-      id: 'p',
-      title: 'P',
-      intro: '',
-      roles: ['desk'],
-      sections: [
-        {
-          kind: 'list' as const,
-          table: 'named',
-          columns: ['code', 'note', 'parent_record.note', 'nothing'],
-          sort: [],
-          where: 'every row' as const,
-          record: ['note'],
-        },
-      ],
-    };
-    const narrow = visit();
-    narrow.definition.access.named = { desk: { see: { where: 'every row', columns: ['code', 'note'] } } };
-    narrow.definition.masks.push({
-      id: 'm',
-      table: 'named',
-      column: 'note',
-      mask: { style: 'all' },
-      to: 'everyone',
-      exceptRoles: [],
-    });
-    const [section] = (await pageInfo({ ...narrow, source }, page)).sections;
-    expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([
-      ['code', 'value', true, false],
-      ['note', null, false, true],
-      ['parent_record.note', null, false, true],
-    ]);
-    expect((await pageInfo({ ...visit(person([])), source }, page)).sections[0]!.columns).toEqual([]);
-    expect(
-      new ViewSql(narrow)
-        .askCatalogue()
-        .tables.find((each) => each.name === 'named')!
-        .columns.map((each) => each.name),
-    ).toEqual(['code']);
   });
 });

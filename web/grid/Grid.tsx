@@ -2,14 +2,12 @@ import {
   useCallback,
   useEffect,
   useId,
-  useMemo,
   useRef,
   useState,
   type MouseEvent,
   type PointerEvent,
   type ReactNode,
 } from 'react';
-import { getCoreRowModel, useReactTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
@@ -25,6 +23,7 @@ import { GridHead } from './GridHead';
 import { GridRow } from './GridRow';
 import { markWidth, rowHeight, startWidth } from './sizes';
 import { useGridData } from './use-grid-data';
+import { useGridTable } from './use-grid-table';
 import { RecordBeside } from './RecordBeside';
 import { Selection } from './Selection';
 import { cellKey, useWrites } from './use-writes';
@@ -46,7 +45,7 @@ interface GridProps {
 
 function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProps, 'table'> & { info: TableInfo }) {
   const asking = useGridData(base, info, kept, onKept);
-  const { all, shown, layout, setLayout, titles, rows, data, total, sorting, setSorting, question } = asking;
+  const { all, shown, layout, setLayout, titles, rows, data, total, sorting, question } = asking;
   const { asked, setAsked, collect } = asking;
   const writes = useWrites(
     base,
@@ -63,33 +62,9 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
   const scroller = useRef<HTMLDivElement>(null);
   const selection = blockOf(active, anchor ?? active);
 
-  const definitions = useMemo(
-    () =>
-      shown.map((column): ColumnDef<ViewRecord> => ({
-        id: column.path,
-        accessorFn: (record) => record.values[column.path],
-        header: column.label,
-        size: layout.widths[column.path] ?? (titles.has(column.path) ? 160 : startWidth[column.type]) ?? 160,
-        enableSorting: column.sortable,
-      })),
-    [shown, layout.widths, titles],
-  );
-  // Nothing of it is handed to memoised parts.
+  const grid = useGridTable(asking);
+  // What the list gives is used while rendering alone.
   // oxlint-disable-next-line react/incompatible-library
-  const grid = useReactTable({
-    data,
-    columns: definitions,
-    getCoreRowModel: getCoreRowModel(),
-    manualSorting: true,
-    columnResizeMode: 'onEnd',
-    state: { sorting },
-    onSortingChange: setSorting,
-    maxMultiSortColCount: 5,
-    onColumnSizingChange: (update) => {
-      const next = typeof update === 'function' ? update(grid.getState().columnSizing) : update;
-      setLayout({ widths: { ...layout.widths, ...next } });
-    },
-  });
   const virtual = useVirtualizer({
     count: data.length,
     getScrollElement: () => scroller.current,

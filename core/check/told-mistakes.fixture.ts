@@ -1,0 +1,254 @@
+import { when } from '../../test/wells';
+import { own, type Draft } from './mistakes.fixture';
+
+const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
+
+/**
+ * More of them, with the words that tell what is meant; most come with the part of the rule that is wrong in many
+ * shapes.
+ */
+export const told: [string, RegExp, (d: Draft) => void][] = [
+  [
+    'own mark can be changed',
+    /may change wells.sampler_id, by which records are told to be somebody's/,
+    (d) => {
+      own(d).see!.where = when(or);
+      own(d).edit!.columns.push('sampler_id');
+    },
+  ],
+  [
+    'own mark can be changed',
+    /may change wells.owner_id/,
+    (d) => {
+      own(d).see!.where = when(`(${or}) OR state = 'active' AND owner_id = :member.owners.id`);
+      own(d).edit!.columns.push('owner_id');
+    },
+  ],
+  [
+    'branch without the member',
+    /Every Owner sees the rows of wells where state is "active", whosever/,
+    (d) => {
+      own(d).see!.where = when("owner_id = :member.owners.id OR state = 'active'");
+    },
+  ],
+  [
+    'branch without the member',
+    /whosever they are/,
+    (d) => {
+      own(d).see!.where = when("owner_id = :member.owners.id OR (state = 'active' AND note IS NULL)");
+    },
+  ],
+  [
+    'branch without the member',
+    /EXISTS|related|visits/,
+    (d) => {
+      own(d).see!.where = when('owner_id = :member.owners.id OR EXISTS (visits WHERE visits.fee > 10)');
+    },
+  ],
+  [
+    'another number',
+    /see filter of Owner on wells compares owner_id/,
+    (d) => {
+      own(d).see!.where = when('owner_id = :member.id');
+    },
+  ],
+  [
+    'another number',
+    /edit filter of Owner on wells compares owner_id/,
+    (d) => {
+      own(d).edit!.where = when('owner_id = :member.id AND owner_id = :member.owners.id');
+    },
+  ],
+  [
+    'another number',
+    /on owners compares id/,
+    (d) => {
+      d.access.owners = { owner: { see: { where: when('id = :member.id'), columns: ['name'] } } };
+    },
+  ],
+  [
+    'another number',
+    /compares sampler_id/,
+    (d) => {
+      own(d).see!.where = when('owner_id = :member.owners.id OR sampler_id = :member.id');
+    },
+  ],
+  [
+    'export wider than see',
+    /may export rows of wells that they may not see/,
+    (d) => {
+      own(d).export = { where: 'every row' };
+    },
+  ],
+  [
+    'export wider than see',
+    /may export rows/,
+    (d) => {
+      own(d).export = { where: when("state = 'active'") };
+    },
+  ],
+  [
+    'rows without columns',
+    /sees rows of wells and no column of them/,
+    (d) => {
+      own(d).see!.columns = [];
+      delete own(d).edit;
+    },
+  ],
+  [
+    'columns without rows',
+    /may change note of wells and sees no row of it/,
+    (d) => {
+      delete own(d).see;
+      own(d).edit!.where = 'every row';
+    },
+  ],
+  [
+    'mask on the address',
+    /wells.id is masked for Owner, and is every record's address/,
+    (d) => {
+      own(d).see!.columns.push('id');
+      d.masks = [{ id: 'm', table: 'wells', column: 'id', mask: { style: 'all' }, to: ['owner'], exceptRoles: [] }];
+    },
+  ],
+  [
+    'mask with exceptions',
+    /Owner is excepted from the mask m \(.*\) and reads a column whole: wells.note/,
+    (d) => {
+      d.masks = [
+        { id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] },
+      ];
+    },
+  ],
+  [
+    'mask with exceptions',
+    /reads 2 columns whole/,
+    (d) => {
+      d.tables.wells = { columns: { note: { dataClass: 'contact' }, code: { dataClass: 'contact' } } };
+      d.masks = [{ id: 'm', dataClass: 'contact', mask: { style: 'all' }, to: 'everyone', exceptRoles: ['owner'] }];
+    },
+  ],
+  [
+    'empty values fall out',
+    /doesn't see the 7 rows of wells in which state is empty/,
+    (d) => {
+      own(d).see!.where = when("owner_id = :member.owners.id AND state <> 'closed'");
+    },
+  ],
+  [
+    'empty values fall out',
+    /in which state is empty/,
+    (d) => {
+      own(d).see!.where = when("owner_id = :member.owners.id AND NOT (state IN ('closed', 'resting'))");
+    },
+  ],
+  [
+    'empty values fall out',
+    /in which note is empty/,
+    (d) => {
+      own(d).see!.where = when("owner_id = :member.owners.id AND NOT (note LIKE 'x%')");
+    },
+  ],
+  [
+    'nobody gets a row',
+    /lets no row through for any of its 3 members/,
+    (d) => {
+      own(d).see!.where = when('owner_id = :member.owners.id AND depth_m > 9000');
+    },
+  ],
+  [
+    'narrow beside wide',
+    /narrows nothing: everyone in that role is Desk too, who sees more/,
+    (d) => {
+      d.access.wells!.desk = {
+        see: {
+          where: when('owner_id = :member.owners.id OR sampler_id = :member.samplers.id'),
+          columns: ['code', 'note', 'state', 'owner_id'],
+        },
+      };
+    },
+  ],
+  [
+    'filter does not work',
+    /there is no column vanished/,
+    (d) => {
+      own(d).see!.where = when('vanished = 1');
+    },
+  ],
+  [
+    'filter does not work',
+    /depth_m/,
+    (d) => {
+      own(d).edit!.where = when("depth_m = 'deep'");
+    },
+  ],
+  [
+    'filter is never true',
+    /delete filter of Owner on wells is never true/,
+    (d) => {
+      own(d).delete = { where: when('owner_id = 1 AND owner_id = 2') };
+    },
+  ],
+  [
+    'filter is never true',
+    /export filter/,
+    (d) => {
+      own(d).export = { where: when('depth_m > 5 AND depth_m < 3') };
+    },
+  ],
+  [
+    'key does not tell apart',
+    /The key that was given to wells is empty or the same/,
+    (d) => {
+      d.tables.wells = { ...d.tables.wells, key: ['note'] };
+    },
+  ],
+  [
+    'page column nobody sees',
+    /Depths lists wells.owner.name, which none of the roles that it is for sees/,
+    (d) => {
+      d.pages = [
+        {
+          id: 'deep',
+          title: 'Depths',
+          intro: '',
+          roles: ['owner'],
+          sections: [
+            {
+              kind: 'list',
+              table: 'wells',
+              columns: ['code', 'owner.name'],
+              sort: [],
+              where: 'every row',
+              record: [],
+            },
+          ],
+        },
+      ];
+    },
+  ],
+  [
+    'source away',
+    /The source lab can't be reached/,
+    (d) => {
+      d.sources = { lab: { kind: 'mariadb', schema: 'lab' } };
+      d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } };
+    },
+  ],
+  [
+    'page shows nothing',
+    /Depths lists wells.depth_m, which Owner doesn't see/,
+    (d) => {
+      d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } };
+      d.pages = [
+        {
+          id: 'deep',
+          title: 'Depths',
+          intro: '',
+          roles: ['owner', 'desk'],
+          sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }],
+        },
+      ];
+    },
+  ],
+];
