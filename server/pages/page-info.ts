@@ -1,3 +1,4 @@
+import { viewSql } from '../gate/view/view-sql';
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
@@ -90,7 +91,7 @@ export interface TableInfo {
 
 /** Throws NotFound where the person's view of the table has no row ever. */
 export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<TableInfo> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   const rights = tableRights(view.view(table));
   const inOrder = (names: ReadonlySet<string>) =>
@@ -119,7 +120,7 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   ).map((each) => (each === 'away' ? null : each));
   const titled = (relation: Relation, far: PlacedVisit) => {
     const target = findTable(far.catalogue, relation.table);
-    const title = target ? titleOf(far, new ViewSql(far), target) : null;
+    const title = target ? titleOf(far, viewSql(far), target) : null;
     return title === null ? null : printPath([relation.name, title]);
   };
   const further = await columnInfos(
@@ -196,7 +197,7 @@ function askedByMask(mask: Mask): ColumnInfo['asked'] {
  * What the person may know of columns, also of those in other sources; those of which they see nothing are left out.
  */
 export async function columnInfos(visit: PlacedVisit, tableName: string, paths: string[]): Promise<ColumnInfo[]> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const infos = await Promise.all(
     paths.map(async (text) => {

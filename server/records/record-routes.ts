@@ -1,3 +1,4 @@
+import { viewSql } from '../gate/view/view-sql';
 import { pagesFor } from '../../core/access/audience';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -258,7 +259,7 @@ export function recordRoutes(
   router.post('/figures/:table', async (req, res) => {
     const visit = await visitOf(req, res);
     const body = valid(figureBody, req.body);
-    const view = new ViewSql(visit);
+    const view = viewSql(visit);
     const table = openTable(visit, view, req.params.table);
     res.json(
       await figures(visit.source, visit, table.name, {
@@ -353,7 +354,7 @@ function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
 }
 
 function questionOf(visit: Visit, tableName: string, query: ListQuery, section: ListSection | null): ListQuestion {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   const columns = query.columns
     ? pathsOf(query.columns)

@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { tableRights, type TableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { neededColumns } from '../../../core/access/view';
@@ -41,7 +42,7 @@ export class Bringing {
     private readonly visit: Visit,
     private readonly plan: ImportPlan,
   ) {
-    this.view = new ViewSql(visit);
+    this.view = viewSql(visit);
     this.table = openTable(visit, this.view, plan.table);
     this.rights = tableRights(this.view.view(this.table));
     const faults: Record<string, string> = {};

@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { exportView } from '../../../core/access/view';
 import { printPath } from '../../../core/definition/path';
 import { crossingOn } from '../../../core/definition/sources';
@@ -43,13 +44,13 @@ export async function* exportRows(
   atOnce = pageSize,
 ): AsyncGenerator<ExportedPage> {
   const table = findTable(visit.catalogue, tableName);
-  const narrowed = table && exportView(new ViewSql(visit).view(table));
+  const narrowed = table && exportView(viewSql(visit).view(table));
   if (!table || !narrowed || narrowed.lenses.length === 0) throw new NotFound('table');
   const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
   // A table without a key has no places to go on from, so all of it is one page.
   const size = table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce;
   const read = (after: string | null) =>
-    readRows(runner, visit, view, table, { ...question, after, before: null, size });
+    readRows({ runner, visit, view, table }, { ...question, after, before: null, size });
   for (let page = await read(null); ;) {
     const after = page.next ? page.cursorOf(page.rows.at(-1)) : null;
     // The next one is read while this one is written.

@@ -1,3 +1,5 @@
+import { viewSql } from '../view/view-sql';
+import { type TableVisit } from '../view/table-visit';
 import { mergedGroups } from '../../../core/access/smallest-group';
 import Big from 'big.js';
 import { comma, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
@@ -11,7 +13,7 @@ import type { DateStep } from '../../../core/dialect/dialect';
 import { decode } from '../view/decode';
 import { BadQuestion } from '../view/errors';
 import { openTable } from '../view/open-table';
-import { asking, resolveAsked } from './question';
+import { resolveAsked, ResolvedQuestion } from './question';
 import { Tables } from '../view/tables';
 import { no, ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
@@ -57,13 +59,13 @@ export async function figures(
   tableName: string,
   question: FigureQuestion,
 ): Promise<FigureAnswer> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   if (question.by.length > 2) throw new BadQuestion('A figure can be grouped by two columns at most.');
   // All statements must see the same records, or the others could give a group away.
   return source.transaction(async (runner) => {
     const smallest = question.smallestGroup ?? 0;
-    const read = await readGroups(runner, visit, view, table, question, smallest > 0);
+    const read = await readGroups({ runner, visit, view, table }, question, smallest > 0);
     const { groups } = read;
     if (groups.length > mostGroups)
       throw new BadQuestion(`This makes more than ${mostGroups} groups. Group by something coarser.`);
@@ -89,17 +91,15 @@ interface CountedGroup extends FigureGroup {
  * order.
  */
 async function readGroups(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
+  at: TableVisit,
   question: FigureQuestion,
   merging: boolean,
 ): Promise<{ groups: CountedGroup[]; others(merged: ReadonlySet<number>): Promise<FigureGroup> }> {
+  const { runner, visit, view, table } = at;
   const tables = new Tables(visit.catalogue, table);
   const by = question.by.map((each) => groupedBy(view, tables, each));
   const measured = question.measures.map((measure) => measureSql(visit, view, tables, measure));
-  const where = asking(view, tables, { columns: [], where: question.where, search: '' });
+  const where = new ResolvedQuestion(at, { columns: [], where: question.where, search: '' }).where(tables);
   const parts = measured.map((each) => [each.value, each.leftOut, ...(merging ? each.toMerge : [])]);
   const selected = [sql`COUNT(*)`, ...by.map((each) => each.sql), ...parts.flat()];
   // By their place in the list: an expression with parameters is not the same when it is written twice.
@@ -115,7 +115,7 @@ async function readGroups(
   const rows = await runner.rows(
     sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${where}${groupBy} LIMIT ${bound(mostGroups + 1)}`,
   );
-  const starts = parts.reduce<number[]>((at, part) => [...at, at.at(-1)! + part.length], [1 + by.length]);
+  const starts = parts.reduce<number[]>((places, part) => [...places, places.at(-1)! + part.length], [1 + by.length]);
   const partsOf = (row: RawRow, i: number) => row.slice(starts[i], starts[i + 1]);
   const groups = rows.map((row): CountedGroup => ({
     row,
@@ -170,7 +170,7 @@ interface Grouped {
 }
 
 function askedColumn(view: ViewSql, tables: Tables, path: string[]): Column {
-  const column = resolveAsked(view, tables, path);
+  const column = resolveAsked(view, tables.table, path);
   if (!column) throw new BadQuestion(`There is no column ${path.join('.')} to reckon with.`);
   return column;
 }

@@ -1,17 +1,16 @@
+import { atTable, type TableVisit } from '../view/table-visit';
 import type { Condition } from '../../../core/condition/tree';
-import { findColumn, type Table } from '../../../core/table/catalogue';
+import { findColumn } from '../../../core/table/catalogue';
 import type { RawRow, Runner } from '../../sources/source';
 import { Cells } from '../view/cells';
 import { type ViewRecord } from '../view/view-record';
 import { decode } from '../view/decode';
 import { readCursor, reversed, writeCursor } from '../view/order';
-import { orderTerms, type Asked, type ListQuestion } from './question';
+import { ResolvedQuestion, type ListQuestion } from './question';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
 import { countOf, pageRows } from './united';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
-import { openTable } from '../view/open-table';
 
 export type { ListQuestion } from './question';
 
@@ -33,41 +32,36 @@ export async function list(
   tableName: string,
   question: ListQuestion,
 ): Promise<ListAnswer> {
-  const view = new ViewSql(visit);
-  const table = openTable(visit, view, tableName);
-  const [page, total] = await Promise.all([
-    readPage(runner, visit, view, table, question),
-    countRows(runner, visit, view, table, question),
-  ]);
+  const at = atTable(runner, visit, tableName);
+  const resolved = new ResolvedQuestion(at, question, question.sort);
+  const [page, total] = await Promise.all([pageOf(resolved, question), countRows(resolved)]);
   return { ...page, total };
 }
 
 /** As `list`, without the number of all. */
 export async function page(runner: Runner, visit: Visit, tableName: string, question: ListQuestion): Promise<ListPage> {
-  const view = new ViewSql(visit);
-  return readPage(runner, visit, view, openTable(visit, view, tableName), question);
+  return readPage(atTable(runner, visit, tableName), question);
 }
 
 /** How many rows of the table are in the person's view and answer the conditions. */
 export async function count(runner: Runner, visit: Visit, tableName: string, where: Condition[] = []): Promise<number> {
-  const view = new ViewSql(visit);
-  return countRows(runner, visit, view, openTable(visit, view, tableName), { columns: [], where, search: '' });
+  return countRows(new ResolvedQuestion(atTable(runner, visit, tableName), { columns: [], where, search: '' }));
 }
 
-async function countRows(runner: Runner, visit: Visit, view: ViewSql, table: Table, asked: Asked): Promise<number> {
-  const [row] = await countOf(runner, view, new Tables(visit.catalogue, table), asked);
+async function countRows(resolved: ResolvedQuestion): Promise<number> {
+  const { visit, table } = resolved.at;
+  const [row] = await countOf(resolved, new Tables(visit.catalogue, table));
   return Number(row?.[0] ?? 0);
 }
 
 /** One page, without the number of all. */
-export async function readPage(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  question: ListQuestion,
-): Promise<ListPage> {
-  const { rows, cells, from, cursorOf, next, previous } = await readRows(runner, visit, view, table, question);
+export function readPage(at: TableVisit, question: ListQuestion): Promise<ListPage> {
+  return pageOf(new ResolvedQuestion(at, question, question.sort), question);
+}
+
+async function pageOf(resolved: ResolvedQuestion, question: ListQuestion): Promise<ListPage> {
+  const { table } = resolved.at;
+  const { rows, cells, from, cursorOf, next, previous } = await rowsOf(resolved, question);
   const key = table.key.map((column) => findColumn(table, column)!);
   const keyAt = from - table.key.length;
   return {
@@ -81,15 +75,20 @@ export async function readPage(
 }
 
 /** The rows of one page as the database gives them; its cells begin at `from`. */
-export async function readRows(runner: Runner, visit: Visit, view: ViewSql, table: Table, question: ListQuestion) {
+export function readRows(at: TableVisit, question: ListQuestion) {
+  return rowsOf(new ResolvedQuestion(at, question, question.sort), question);
+}
+
+async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion) {
+  const { visit, view, table } = resolved.at;
   const tables = new Tables(visit.catalogue, table);
   const cells = new Cells(question.columns, visit.catalogue, tables, view);
-  const terms = orderTerms(view, tables, question.sort);
+  const terms = resolved.order(tables);
   const cursor = question.before ?? question.after;
   const backwards = question.before !== null;
   const walked = backwards ? reversed(terms) : terms;
   const place = cursor === null ? null : readCursor(cursor, walked);
-  const found = await pageRows(runner, view, tables, question, {
+  const found = await pageRows(resolved, tables, question, {
     selected: [...terms.map((term) => term.sql), ...cells.selected],
     walked,
     backwards,

@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { tableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { visibleColumns } from '../../../core/access/view';
@@ -30,7 +31,7 @@ export async function lookup(
   search: string,
   size: number,
 ): Promise<Candidate[]> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const from = findTable(visit.catalogue, tableName);
   const relation =
     from &&
@@ -44,7 +45,7 @@ export async function lookup(
 }
 
 async function candidates(visit: PlacedVisit, relation: Relation, search: string, size: number): Promise<Candidate[]> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, relation.table);
   const pointed = relation.targetColumn;
   const isAddress = table.key.length === 1 && table.key[0] === pointed;
@@ -52,15 +53,18 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
   const title = titleOf(visit, view, table);
   const columns = [...(title === null ? [] : [[title]]), ...(isAddress ? [] : [[pointed]])];
   const sort = title === null ? [] : [{ path: [title], descending: false }];
-  const page = await readPage(visit.source, visit, view, table, {
-    columns,
-    sort,
-    where: [],
-    search,
-    after: null,
-    before: null,
-    size,
-  });
+  const page = await readPage(
+    { runner: visit.source, visit, view, table },
+    {
+      columns,
+      sort,
+      where: [],
+      search,
+      after: null,
+      before: null,
+      size,
+    },
+  );
   return page.records.flatMap((record) => {
     const value = isAddress ? decodeURIComponent(record.id ?? '') : (record.values[pointed] ?? null);
     const label = title === null ? null : record.values[title];

@@ -1,13 +1,14 @@
+import { viewSql } from '../view/view-sql';
+import { atTable, type TableVisit } from '../view/table-visit';
 import { rightsOf, tableRights, type RecordRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
 import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
-import { findTable, type Table } from '../../../core/table/catalogue';
+import { findTable } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
 import { Cells, nothing, selectList } from '../view/cells';
 import { named } from '../view/column-names';
 import { NotFound } from '../view/errors';
-import { openTable } from '../view/open-table';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
 import { ViewSql } from '../view/view-sql';
@@ -30,24 +31,21 @@ export async function read(
   id: string,
   columns: string[][] = [],
 ): Promise<OpenRecord> {
-  const view = new ViewSql(visit);
-  const table = openTable(visit, view, tableName);
-  const key = readRecordId(table, id);
-  const found = key && (await readState(runner, visit, view, table, key, columns, false));
+  const at = atTable(runner, visit, tableName);
+  const key = readRecordId(at.table, id);
+  const found = key && (await readState(at, key, columns, false));
   if (!found) throw new NotFound();
   return found.record;
 }
 
 /** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
 export async function readState(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
+  at: TableVisit,
   key: Value[],
   columns: string[][],
   lock: boolean,
 ): Promise<RowState | null> {
+  const { runner, visit, view, table } = at;
   const tables = new Tables(visit.catalogue, table);
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
@@ -115,7 +113,7 @@ export async function isInView(
   column: string,
   value: Value,
 ): Promise<boolean> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   if (!table || view.view(table).lenses.length === 0) return false;
   const tables = new Tables(visit.catalogue, table);

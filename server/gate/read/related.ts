@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { askable } from '../../../core/access/ask';
 import type { Condition } from '../../../core/condition/tree';
 import { kindOf } from '../../../core/condition/operand-kind';
@@ -12,7 +13,6 @@ import { list, type ListAnswer, type ListQuestion } from './list';
 import { openTable } from '../view/open-table';
 import { keyIs, readRecordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 
 /**
  * A to-many relation of a table for the person, with the visit at the source of its records; NotFound where they can't
@@ -23,7 +23,7 @@ async function relatedTo<V extends PlacedVisit>(
   tableName: string,
   relation: string,
 ): Promise<{ many: ManyRelation; there: V }> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   const own = findTable(view.askCatalogue(), table.name)?.many?.find((each) => each.name === relation);
   if (own) return { many: own, there: visit };
@@ -32,7 +32,7 @@ async function relatedTo<V extends PlacedVisit>(
   const there = await at(visit, many.table);
   const child = findTable(there.catalogue, many.table);
   const isKnown =
-    child && canJoin(child, many, table) && askable(new ViewSql(there).view(child), many.column)?.by === 'value';
+    child && canJoin(child, many, table) && askable(viewSql(there).view(child), many.column)?.by === 'value';
   if (!isKnown) throw new NotFound();
   return { many, there };
 }
@@ -50,7 +50,7 @@ export async function related(
   ask: (there: PlacedVisit, child: string) => ListQuestion,
 ): Promise<ListAnswer> {
   const { many, there } = await relatedTo(visit, tableName, relation);
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   const key = readRecordId(table, id);
   const target = findColumn(table, many.targetColumn);

@@ -4,9 +4,8 @@ import type { RawRow, Runner } from '../../sources/source';
 import { selectList } from '../view/cells';
 import { divide } from '../view/people-sql';
 import { behind, orderBy, reversed, type OrderTerm, type Place } from '../view/order';
-import { asking, orderTerms, type Alternative, type Asked, type ListQuestion } from './question';
+import type { Alternative, ListQuestion, ResolvedQuestion } from './question';
 import type { Tables } from '../view/tables';
-import type { ViewSql } from '../view/view-sql';
 
 export interface PageShape {
   /** The order's terms first, then the cells. */
@@ -22,14 +21,14 @@ const mostBranches = 6;
 
 /** The rows of one page, in the form that reads less. */
 export async function pageRows(
-  runner: Runner,
-  view: ViewSql,
+  resolved: ResolvedQuestion,
   tables: Tables,
   question: ListQuestion,
   shape: PageShape,
 ): Promise<RawRow[]> {
-  const plain = () => plainStatement(view, tables, question, shape);
-  const alternatives = shape.walked.length > 0 && runner.measure ? alternativesOf(view, tables, question) : [];
+  const { runner, view, table } = resolved.at;
+  const plain = () => plainStatement(resolved, tables, shape);
+  const alternatives = shape.walked.length > 0 && runner.measure ? alternativesOf(resolved) : [];
   if (alternatives.length < 2) return runner.rows(plain());
   const key = JSON.stringify([
     'page',
@@ -41,14 +40,13 @@ export async function pageRows(
     shape.backwards,
     shape.limit,
   ]);
-  return chosen(runner, view.view(tables.table), key, plain, () =>
-    unitedStatement(view, tables, question, shape, alternatives),
-  );
+  return chosen(runner, view.view(table), key, plain, () => unitedStatement(resolved, tables, shape, alternatives));
 }
 
-function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, shape: PageShape): Sql {
+function plainStatement(resolved: ResolvedQuestion, tables: Tables, shape: PageShape): Sql {
+  const { view } = resolved.at;
   const conditions = [
-    asking(view, tables, question),
+    resolved.where(tables),
     ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : []),
   ];
   const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked, view.dialect)}` : sql``;
@@ -57,19 +55,19 @@ function plainStatement(view: ViewSql, tables: Tables, question: ListQuestion, s
 }
 
 function unitedStatement(
-  view: ViewSql,
+  resolved: ResolvedQuestion,
   tables: Tables,
-  question: ListQuestion,
   shape: PageShape,
   alternatives: Alternative[],
 ): Sql {
+  const { view } = resolved.at;
   const { key } = tables.table;
   const branches = alternatives.map((alternative) => {
     const inner = tables.inside(tables.table);
-    const terms = orderTerms(view, inner, question.sort);
+    const terms = resolved.order(inner);
     const walked = shape.backwards ? reversed(terms) : terms;
     const conditions = [
-      asking(view, inner, question, alternative),
+      resolved.where(inner, alternative),
       ...(shape.place ? [behind(walked, shape.place, view.dialect)] : []),
     ];
     return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()}
@@ -90,13 +88,15 @@ function unitedStatement(
  * The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching
  * the rows.
  */
-export async function countOf(runner: Runner, view: ViewSql, tables: Tables, asked: Asked): Promise<RawRow[]> {
+export async function countOf(resolved: ResolvedQuestion, tables: Tables): Promise<RawRow[]> {
+  const { asked, at } = resolved;
+  const { runner, view } = at;
   const plain = () => {
-    const where = asking(view, tables, asked);
+    const where = resolved.where(tables);
     return sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`;
   };
   const { key } = tables.table;
-  const alternatives = key.length > 0 && runner.measure ? alternativesOf(view, tables, asked) : [];
+  const alternatives = key.length > 0 && runner.measure ? alternativesOf(resolved) : [];
   if (alternatives.length < 2) return runner.rows(plain());
   return chosen(
     runner,
@@ -106,7 +106,7 @@ export async function countOf(runner: Runner, view: ViewSql, tables: Tables, ask
     () => {
       const branches = alternatives.map((alternative) => {
         const inner = tables.inside(tables.table);
-        const conditions = asking(view, inner, asked, alternative);
+        const conditions = resolved.where(inner, alternative);
         return sql`(SELECT ${selectList(key.map((column) => sql`${inner.root}.${name(column)}`))} FROM ${inner.sql()}
           WHERE ${conditions})`;
       });
@@ -119,8 +119,8 @@ export async function countOf(runner: Runner, view: ViewSql, tables: Tables, ask
  * The branches of the first OR that stands at the top of the policy or of a condition asked; empty when there is none
  * to divide.
  */
-function alternativesOf(view: ViewSql, tables: Tables, asked: Asked): Alternative[] {
-  const policy = policyBranches(view.view(tables.table));
+function alternativesOf({ asked, at: { view, table } }: ResolvedQuestion): Alternative[] {
+  const policy = policyBranches(view.view(table));
   if (policy.length > 1) return policy;
   const at = asked.where.findIndex((condition) => condition.kind === 'any' && condition.parts.length <= mostBranches);
   const condition = asked.where[at];

@@ -1,9 +1,9 @@
+import { viewSql } from '../view/view-sql';
 import { sql } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
 import type { Runner } from '../../sources/source';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 
 /**
@@ -16,7 +16,7 @@ export async function countCondition(
   condition: Condition,
 ): Promise<number> {
   const tables = new Tables(visit.catalogue, table);
-  const where = new ViewSql(visit).condition(condition, tables);
+  const where = viewSql(visit).condition(condition, tables);
   const [row] = await runner.rows(sql`SELECT COUNT(*) FROM ${tables.sql()} WHERE ${where}`);
   return Number(row?.[0] ?? 0);
 }

@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { bound, name, sql } from '../../../core/sql/sql';
 import { maskSql, maskTakes, type Mask } from '../../../core/mask/mask';
 import { findColumn, findTable } from '../../../core/table/catalogue';
@@ -6,7 +7,6 @@ import type { Runner } from '../../sources/source';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 
 /** A value, and what a mask leaves of it. */
@@ -27,7 +27,7 @@ export async function maskSamples(
   mask: Mask,
   size = 5,
 ): Promise<MaskSample[]> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const column = table && findColumn(table, columnName);
   if (!table || !column || !view.cell(new Tables(visit.catalogue, table), [], table, columnName))

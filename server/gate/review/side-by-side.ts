@@ -1,3 +1,4 @@
+import { viewSql } from '../view/view-sql';
 import { visibleColumns } from '../../../core/access/view';
 import { and, bound, joined, name, or, sql } from '../../../core/sql/sql';
 import { findColumn, findTable } from '../../../core/table/catalogue';
@@ -44,7 +45,7 @@ export async function sideBySide(
   const [one, other] = visits;
   const table = findTable(one.catalogue, tableName);
   if (!table) throw new NotFound('table');
-  const views = [new ViewSql(one), new ViewSql(other)] as const;
+  const views = [viewSql(one), viewSql(other)] as const;
   const count = async (wanted: (tables: Tables) => ReturnType<ViewSql['rows']>) => {
     const tables = new Tables(one.catalogue, table);
     const where = wanted(tables);

@@ -1,3 +1,5 @@
+import { viewSql } from '../view/view-sql';
+import { type TableWrite } from '../view/table-visit';
 import { roleChange, tableRights, type RecordRights } from '../../../core/access/rights';
 import { explain, explainRows, type Explanation, type RowsExplanation } from '../../../core/access/explain';
 import { bound, name, sql } from '../../../core/sql/sql';
@@ -14,7 +16,6 @@ import { type OpenRecord } from '../view/open-record';
 import { keyIs, readRecordId } from '../view/record-id';
 import { removeIn } from '../write/remove';
 import { fromTable, storedTable } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import { readForWhy } from './why';
 import { assignments, readValues, stamped, writing } from '../write/write';
@@ -43,15 +44,10 @@ export interface WriteExplanation {
 }
 
 /** The record as it stands, explained; it must be there, in view or not. */
-async function explainNow(
-  runner: Transaction,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  key: Value[],
-): Promise<{ explanation: Explanation; rights: RecordRights }> {
+async function explainNow(at: TableWrite, key: Value[]): Promise<{ explanation: Explanation; rights: RecordRights }> {
+  const { visit, view, table } = at;
   const rules = view.view(table);
-  const record = await readForWhy(runner, visit, view, rules, table, key);
+  const record = await readForWhy(at, rules, key);
   if (!record) throw new NotFound();
   return explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, null);
 }
@@ -67,14 +63,15 @@ export async function whyChange(
   id: string,
   sent: Record<string, unknown>,
 ): Promise<WriteExplanation> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
   const to = table ? byColumn(table, sent) : sent;
   if (!table || !key || !Object.keys(to).every((column) => findColumn(table, column))) throw new NotFound();
   const rules = view.view(table);
   return writing(source, visit, { trial: true }, async (runner) => {
-    const { explanation: before, rights } = await explainNow(runner, visit, view, table, key);
+    const at = { runner, visit, view, table };
+    const { explanation: before, rights } = await explainNow(at, key);
     const outcome = await outcomeOf(runner, async () => {
       const seen = await read(runner, visit, tableName, id);
       const changes = Object.fromEntries(
@@ -92,7 +89,7 @@ export async function whyChange(
             sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
               WHERE ${keyIs(storedTable(table), table, key)}`,
           );
-        const changed = await readForWhy(runner, visit, view, rules, table, key);
+        const changed = await readForWhy(at, rules, key);
         for (const lens of changed ? rules.lenses : []) {
           const part = roleChange(lens, Object.keys(to), rights);
           if (!part) continue;
@@ -119,7 +116,7 @@ export async function whyCreate(
   tableName: string,
   sent: Record<string, unknown>,
 ): Promise<WriteExplanation> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const values = table ? byColumn(table, sent) : sent;
   if (!table || table.key.length === 0 || !Object.keys(values).every((column) => findColumn(table, column)))
@@ -132,8 +129,9 @@ export async function whyCreate(
     for (const maker of tableRights(rules).makers) {
       await runner
         .attempt(async () => {
-          const key = await insert(runner, visit, view, table, maker, valuesOf(table, values));
-          const made = await readForWhy(runner, visit, view, rules, table, key);
+          const at = { runner, visit, view, table };
+          const key = await insert(at, maker, valuesOf(table, values));
+          const made = await readForWhy(at, rules, key);
           if (made)
             after.push({
               role: maker.role,
@@ -157,12 +155,12 @@ export async function whyRemove(
   tableName: string,
   id: string,
 ): Promise<WriteExplanation> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
   if (!table || !key) throw new NotFound();
   return writing(source, visit, { trial: true }, async (runner) => {
-    const { explanation: before } = await explainNow(runner, visit, view, table, key);
+    const { explanation: before } = await explainNow({ runner, visit, view, table }, key);
     const outcome = await outcomeOf(runner, async () => {
       await removeIn(runner, visit, tableName, id);
       return null;
@@ -231,7 +229,7 @@ async function relationsOf(
       ? [[1]]
       : await runner.rows(
           sql`SELECT 1 AS c0 FROM ${fromTable(visit.catalogue, relation.table)} there
-            WHERE ${name(relation.targetColumn)} = ${bound(new ViewSql(visit).dialect.value(value))} LIMIT 1`,
+            WHERE ${name(relation.targetColumn)} = ${bound(viewSql(visit).dialect.value(value))} LIMIT 1`,
         );
     found.push({ column: named(relation.column), table: relation.table, value, isThere: row !== undefined, isSeen });
   }

@@ -1,8 +1,10 @@
+import { viewSql } from '../view/view-sql';
+import { type TableVisit } from '../view/table-visit';
 import { explain, neededToExplain, type Explanation } from '../../../core/access/explain';
 import type { RecordReader } from '../../../core/condition/prepare';
 import { sql } from '../../../core/sql/sql';
 import type { ExistsCondition } from '../../../core/condition/tree';
-import { findTable, isPathProblem, resolvePath, type Table } from '../../../core/table/catalogue';
+import { findTable, isPathProblem, resolvePath } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { View } from '../../../core/access/view';
 import type { Runner } from '../../sources/source';
@@ -11,7 +13,6 @@ import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { keyIs, readRecordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 
 /**
@@ -28,22 +29,16 @@ export async function why(
   const table = findTable(visit.catalogue, tableName);
   const key = table && readRecordId(table, id);
   if (!table || !key || (column !== null && !table.columns.some((each) => each.name === column))) throw new NotFound();
-  const view = new ViewSql(visit);
-  const record = await readForWhy(runner, visit, view, view.view(table), table, key);
+  const view = viewSql(visit);
+  const record = await readForWhy({ runner, visit, view, table }, view.view(table), key);
   if (!record) throw new NotFound();
   const rules = view.view(table);
   return explain(visit.definition, visit.catalogue, rules, visit.person, record, view.context, column).explanation;
 }
 
 /** The raw record as far as the view's rules ask about it; each EXISTS is answered by the database. */
-export async function readForWhy(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  rules: View,
-  table: Table,
-  key: Value[],
-): Promise<RecordReader | null> {
+export async function readForWhy(at: TableVisit, rules: View, key: Value[]): Promise<RecordReader | null> {
+  const { runner, visit, view, table } = at;
   const tables = new Tables(visit.catalogue, table);
   const needed = neededToExplain(rules);
   const selected = [

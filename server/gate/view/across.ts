@@ -1,3 +1,4 @@
+import { viewSql } from './view-sql';
 import Big from 'big.js';
 import { tableRights } from '../../../core/access/rights';
 import { exportView, opennessCases } from '../../../core/access/view';
@@ -111,7 +112,7 @@ export async function beyond<V extends PlacedVisit>(
   { carrier, relation }: Crossing,
   taking = false,
 ): Promise<V | 'away' | null> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const near = resolvePath(visit.catalogue, findTable(visit.catalogue, tableName)!, carrier);
   if (
     isPathProblem(near) ||
@@ -121,11 +122,11 @@ export async function beyond<V extends PlacedVisit>(
   const far = await at(visit, relation.table).catch((error: unknown) => orAway(error, taking));
   if (far === 'away') return grantedSomewhere(visit, relation.table) ? 'away' : null;
   const table = findTable(far.catalogue, relation.table);
-  const seen = table && new ViewSql(far).view(table);
+  const seen = table && viewSql(far).view(table);
   return table &&
     seen &&
     tableRights(taking ? exportView(seen) : seen).sees &&
-    isKnownEnd(new ViewSql(far).view(table), relation.targetColumn) &&
+    isKnownEnd(viewSql(far).view(table), relation.targetColumn) &&
     canJoin(near.table, relation, table)
     ? far
     : null;
@@ -209,7 +210,7 @@ export async function recordsByValue(
     tableName,
     columns,
     async (own) => {
-      const seen = new ViewSql(visit);
+      const seen = viewSql(visit);
       const view = taking
         ? new ViewSql(visit, new Map([[table.name, exportView(seen.view(table))]]), undefined, true)
         : seen;

@@ -329,3 +329,15 @@ export class ViewSql {
     return this.asked(tables, steps, at, path.at(-1)!, ordering);
   }
 }
+
+const ofVisits = new WeakMap<Visit, ViewSql>();
+
+/** What a visit sees, as SQL: made once for a visit, however many questions it asks. */
+export function viewSql(visit: Visit): ViewSql {
+  let view = ofVisits.get(visit);
+  if (!view) {
+    view = new ViewSql(visit);
+    ofVisits.set(visit, view);
+  }
+  return view;
+}

@@ -1,9 +1,11 @@
+import { viewSql } from '../view/view-sql';
+import { type TableVisit, type TableWrite } from '../view/table-visit';
 import { tableRights, type Maker } from '../../../core/access/rights';
 import { neededColumns } from '../../../core/access/view';
 import { bound, joined, name, sql } from '../../../core/sql/sql';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
-import type { Runner, Source, Transaction } from '../../sources/source';
+import type { Source, Transaction } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { decode } from '../view/decode';
 import { byColumn, namingColumns } from '../view/column-names';
@@ -12,7 +14,6 @@ import { readState } from '../read/read';
 import { type OpenRecord } from '../view/open-record';
 import { recordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import { keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
 import { storedTable } from '../view/tables';
@@ -58,7 +59,7 @@ async function createColumns(
   tableName: string,
   sent: Record<string, unknown>,
 ): Promise<Created> {
-  const view = new ViewSql(visit);
+  const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const makers = table ? tableRights(view.view(table)).makers : [];
   if (!table || makers.length === 0) throw new NotFound('table');
@@ -69,10 +70,11 @@ async function createColumns(
     () => readValues(table, Object.entries(sent)),
     () => missingOf(table, able[0]!, new Map(Object.entries(sent))),
   );
-  await refuseForeignRelations(runner, visit, table, values);
+  const at: TableWrite = { runner, visit, view, table };
+  await refuseForeignRelations(at, values);
   await refuseForeignFiles(visit, table, values);
   for (const maker of able) {
-    const made = await runner.attempt(() => insertAs(runner, visit, view, table, maker, values));
+    const made = await runner.attempt(() => insertAs(at, maker, values));
     if (made) return made;
   }
   throw new Refused('Such a record would not be yours to make, so it was not saved.');
@@ -112,37 +114,24 @@ function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>)
 }
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
-async function insertAs(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  maker: Maker,
-  values: Map<string, Value>,
-): Promise<Created | null> {
-  const newKey = await insert(runner, visit, view, table, maker, values);
+async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Created | null> {
+  const newKey = await insert(at, maker, values);
   const { keepIn } = maker;
-  await refuseForeignCombinations(runner, visit, table, newKey, [...values.keys()]);
+  await refuseForeignCombinations(at, newKey, [...values.keys()]);
   if (newKey.length === 0) {
     if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
     throw new Refused(
       "A table without a primary key can't take records under a rule, because the new one can't be told apart.",
     );
   }
-  if (!(await keeps(runner, visit, view, table, newKey, [keepIn]))) return null;
-  const state = await readState(runner, visit, view, table, newKey, [], false);
+  if (!(await keeps(at, newKey, [keepIn]))) return null;
+  const state = await readState(at, newKey, [], false);
   return { id: state && recordId(newKey), record: state?.record ?? null };
 }
 
 /** Inserts the values with the stamps and the first state of the role; gives the new record's key. */
-export async function insert(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  maker: Maker,
-  values: ReadonlyMap<string, Value>,
-): Promise<Value[]> {
+export async function insert(at: TableVisit, maker: Maker, values: ReadonlyMap<string, Value>): Promise<Value[]> {
+  const { runner, visit, view, table } = at;
   const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
   const start: [string, Value][] =
     lifecycle?.start !== undefined && findColumn(table, lifecycle.column) ? [[lifecycle.column, lifecycle.start]] : [];

@@ -1,3 +1,4 @@
+import { atTable, type TableVisit } from '../view/table-visit';
 import { tableRights } from '../../../core/access/rights';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import { parseValue, sameValue, type Value } from '../../../core/table/value';
@@ -6,13 +7,12 @@ import type { Runner, Source } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { byColumn, named, namingColumns } from '../view/column-names';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
-import { openTable } from '../view/open-table';
 import { readState, type RowState } from '../read/read';
 import { type OpenRecord } from '../view/open-record';
 import { keyIs, readRecordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { storedTable, Tables } from '../view/tables';
-import { ViewSql, yes } from '../view/view-sql';
+import { yes } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import {
   assignments,
@@ -53,46 +53,34 @@ export function editIn(
   id: string,
   sent: Changes,
 ): Promise<OpenRecord | null> {
-  const view = new ViewSql(visit);
   return namingColumns(findTable(visit.catalogue, tableName), () => {
-    const table = openTable(visit, view, tableName);
-    return editColumns(runner, visit, view, table, id, byColumn(table, sent));
+    const at = atTable(runner, visit, tableName);
+    return editColumns(at, id, byColumn(at.table, sent));
   });
 }
 
-async function editColumns(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  id: string,
-  changes: Changes,
-): Promise<OpenRecord | null> {
+async function editColumns(at: TableVisit, id: string, changes: Changes): Promise<OpenRecord | null> {
+  const { view, table } = at;
   const key = readRecordId(table, id);
-  const before = key && (await readState(runner, visit, view, table, key, [], true));
+  const before = key && (await readState(at, key, [], true));
   if (!before) throw new NotFound();
 
   const { state: stateColumn } = tableRights(view.view(table));
   const { [stateColumn ?? '']: moved, ...plain } = changes;
-  const values = await changedValues(runner, visit, table, plain, before);
+  const values = await changedValues(at, plain, before);
   if (stateColumn !== null && moved) refuseStaleState(stateColumn, moved, before);
-  if (values.size > 0) await change(runner, visit, view, table, key, values, before);
+  if (values.size > 0) await change(at, key, values, before);
   if (stateColumn !== null && moved && moved.to !== before.state)
-    await move(runner, visit, view, table, key, stateColumn, String(moved.to), before);
-  return (await readState(runner, visit, view, table, key, [], false))?.record ?? null;
+    await move(at, key, stateColumn, String(moved.to), before);
+  return (await readState(at, key, [], false))?.record ?? null;
 }
 
 /**
  * What the changes come to, once rights, values and conflicts are tested. Masked text that comes back as it was changes
  * nothing.
  */
-async function changedValues(
-  runner: Runner,
-  visit: Visit,
-  table: Table,
-  changes: Changes,
-  before: RowState,
-): Promise<Map<string, Value>> {
+async function changedValues(at: TableVisit, changes: Changes, before: RowState): Promise<Map<string, Value>> {
+  const { visit, table } = at;
   const { record } = before;
   refuseForeignColumns(changes, record);
   const unseen = (column: string) => !record.editable.includes(named(column));
@@ -103,7 +91,7 @@ async function changedValues(
     table,
     sent.map(([column, change]) => [column, change.to]),
   );
-  await refuseForeignRelations(runner, visit, table, values);
+  await refuseForeignRelations(at, values);
   await refuseForeignFiles(
     visit,
     table,
@@ -154,31 +142,20 @@ function refuseStale(
   if (Object.keys(conflicts).length) throw new Conflict(conflicts);
 }
 
-async function change(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  key: Value[],
-  values: Map<string, Value>,
-  before: RowState,
-): Promise<void> {
+async function change(at: TableVisit, key: Value[], values: Map<string, Value>, before: RowState): Promise<void> {
+  const { view, table } = at;
   const { edit } = tableRights(view.view(table));
   const set = new Map([...values, ...stamped(view, before.rights.stamps, 'change')]);
   try {
-    await underPolicy(
-      runner,
-      visit,
-      table,
-      key,
-      sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`,
-      (tables) => [view.rows(tables), sql`(${view.anyRows(edit.rows, tables)})`],
-    );
+    await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
+      view.rows(tables),
+      sql`(${view.anyRows(edit.rows, tables)})`,
+    ]);
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }
-  await refuseForeignCombinations(runner, visit, table, key, [...values.keys()]);
-  if (!(await keeps(runner, visit, view, table, key, edit.keepIn)))
+  await refuseForeignCombinations(at, key, [...values.keys()]);
+  if (!(await keeps(at, key, edit.keepIn)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 
@@ -193,52 +170,31 @@ function refuseStaleState(column: string, { from, to }: Changes[string], before:
  * Takes the record to another state, when a listed move leads there and one of the person's roles that has the record
  * may make it.
  */
-async function move(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  key: Value[],
-  column: string,
-  to: string,
-  before: RowState,
-): Promise<void> {
+async function move(at: TableVisit, key: Value[], column: string, to: string, before: RowState): Promise<void> {
+  const { view, table } = at;
   const found = before.rights.moves.find((each) => each.move.to === to);
   if (!found) throw new Refused('You may not change this.', { [column]: "This can't be changed by you." });
   const set = new Map<string, Value>([...stamped(view, found.stamps, 'change'), [column, to]]);
   try {
-    await underPolicy(
-      runner,
-      visit,
-      table,
-      key,
-      sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`,
-      (tables) => [
-        view.rows(tables),
-        sql`${tables.raw([column])} IN (${joined(
-          found.move.from.map((state) => bound(state)),
-          sql`, `,
-        )})`,
-        found.move.where ? view.condition(found.move.where, tables) : yes,
-      ],
-    );
+    await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
+      view.rows(tables),
+      sql`${tables.raw([column])} IN (${joined(
+        found.move.from.map((state) => bound(state)),
+        sql`, `,
+      )})`,
+      found.move.where ? view.condition(found.move.where, tables) : yes,
+    ]);
   } catch (error) {
     throw readableError(error, table, [column]);
   }
-  await refuseUnfilled(runner, visit, table, key, found.move.needs, before.record);
-  if (!(await keeps(runner, visit, view, table, key, found.after)))
+  await refuseUnfilled(at, key, found.move.needs, before.record);
+  if (!(await keeps(at, key, found.after)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 
 /** Names the columns to fill that the person can see; others only as a refusal. */
-async function refuseUnfilled(
-  runner: Runner,
-  visit: Visit,
-  table: Table,
-  key: Value[],
-  needs: string[],
-  record: OpenRecord,
-): Promise<void> {
+async function refuseUnfilled(at: TableVisit, key: Value[], needs: string[], record: OpenRecord): Promise<void> {
+  const { runner, visit, table } = at;
   const columns = needs.filter((column) => findColumn(table, column));
   if (columns.length < needs.length) throw new Refused("This move can't be made: a column that it needs is gone.");
   if (columns.length === 0) return;

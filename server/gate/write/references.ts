@@ -1,14 +1,13 @@
+import { type TableVisit } from '../view/table-visit';
 import { crossingsFrom, sourceName } from '../../../core/definition/sources';
 import { canJoin } from '../../../core/definition/sources';
 import { and, joined, name, or, sql, type Sql } from '../../../core/sql/sql';
 import { findTable, type ForeignKey, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
-import type { Runner } from '../../sources/source';
 import { InvalidValues, Refused } from '../view/errors';
 import { isInView } from '../read/read';
 import { keyIs } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 
 /**
@@ -22,12 +21,8 @@ export const noSuchRecord = 'There is no such record. Choose another.';
  * one that isn't there. A foreign key to a table that is not open here at all takes nothing. Builders' own work is held
  * to their view alone.
  */
-export async function refuseForeignRelations(
-  runner: Runner,
-  visit: Visit,
-  table: Table,
-  values: ReadonlyMap<string, Value>,
-): Promise<void> {
+export async function refuseForeignRelations(at: TableVisit, values: ReadonlyMap<string, Value>): Promise<void> {
+  const { runner, visit, table } = at;
   const refuse = (column: string) => new InvalidValues({ [column]: noSuchRecord });
   for (const relation of table.relations) {
     const value = values.get(relation.column);
@@ -81,12 +76,11 @@ export function noSuchCombination(table: Table, written: Iterable<string>): Inva
 
 /** After a write: what its foreign keys of several columns lead to must be in the person's view. */
 export async function refuseForeignCombinations(
-  runner: Runner,
-  visit: Visit,
-  table: Table,
+  at: TableVisit,
   key: Value[],
   written: readonly string[],
 ): Promise<void> {
+  const { runner, visit, view, table } = at;
   const keys = visit.person.kind === 'builder' ? [] : widerKeys(table, written);
   if (keys.length === 0) return;
   if (table.key.length === 0)
@@ -94,7 +88,6 @@ export async function refuseForeignCombinations(
       "A table without a primary key can't take records under a rule, because the new one can't be told apart.",
     );
   const tables = new Tables(visit.catalogue, table);
-  const view = new ViewSql(visit);
   const holds = keys.map((each): Sql => {
     const empty = each.columns.map((column) => sql`${tables.root}.${name(column)} IS NULL`);
     const target = each.table === null ? undefined : findTable(visit.catalogue, each.table);

@@ -1,3 +1,4 @@
+import { atTable } from '../view/table-visit';
 import { tableRights } from '../../../core/access/rights';
 import { sql } from '../../../core/sql/sql';
 import { findColumn, type Table } from '../../../core/table/catalogue';
@@ -6,11 +7,9 @@ import { DatabaseRefusal } from '../../sources/refusal';
 import type { Runner, Source } from '../../sources/source';
 import { byColumn, named } from '../view/column-names';
 import { Conflict, NotFound, Refused } from '../view/errors';
-import { openTable } from '../view/open-table';
 import { readState } from '../read/read';
 import { type OpenRecord } from '../view/open-record';
 import { readRecordId } from '../view/record-id';
-import { ViewSql } from '../view/view-sql';
 import { type Visit } from '../view/visit';
 import { underPolicy, writing, type WriteOptions } from './write';
 import { storedTable } from '../view/tables';
@@ -38,15 +37,15 @@ export async function removeIn(
   id: string,
   seen: Record<string, unknown> = {},
 ): Promise<void> {
-  const view = new ViewSql(visit);
-  const table = openTable(visit, view, tableName);
+  const at = atTable(runner, visit, tableName);
+  const { view, table } = at;
   const key = readRecordId(table, id);
-  const before = key && (await readState(runner, visit, view, table, key, [], true));
+  const before = key && (await readState(at, key, [], true));
   if (!before) throw new NotFound();
   if (!before.rights.deletable) throw new Refused('You may not delete this record.');
   refuseStale(table, seen, before.record);
   try {
-    await underPolicy(runner, visit, table, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
+    await underPolicy(at, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
       view.rows(tables),
       sql`(${view.anyRows(tableRights(view.view(table)).remove, tables)})`,
     ]);

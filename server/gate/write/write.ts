@@ -1,3 +1,4 @@
+import { type TableVisit } from '../view/table-visit';
 import { constantValue, isConstant } from '../../../core/condition/operand-value';
 import type { Dialect } from '../../../core/dialect/dialect';
 import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
@@ -7,7 +8,7 @@ import { findColumn, plainLabel, type Table } from '../../../core/table/catalogu
 import { parseValue, type Value } from '../../../core/table/value';
 import { OutcomeUnknown } from '../../sources/outcome-unknown';
 import { DatabaseRefusal } from '../../sources/refusal';
-import type { Runner, Source, Transaction } from '../../sources/source';
+import type { Source, Transaction } from '../../sources/source';
 import { InvalidValues, NotFound } from '../view/errors';
 import { keyIs } from '../view/record-id';
 import { noSuchCombination, noSuchRecord, widerKeys } from './references';
@@ -77,13 +78,12 @@ export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect
  * changes nothing, and gets NotFound.
  */
 export async function underPolicy(
-  runner: Runner,
-  visit: Visit,
-  table: Table,
+  at: TableVisit,
   key: Value[],
   statement: Sql,
   policy: (tables: Tables) => Sql[],
 ): Promise<void> {
+  const { runner, visit, table } = at;
   const tables = new Tables(visit.catalogue, table);
   const allowed = joined([keyIs(tables.root, table, key), ...policy(tables)], and);
   const matched = await runner.write(
@@ -94,14 +94,8 @@ export async function underPolicy(
 }
 
 /** Whether the record satisfies one of the rules as it is now, after the write. */
-export async function keeps(
-  runner: Runner,
-  visit: Visit,
-  view: ViewSql,
-  table: Table,
-  key: Value[],
-  rules: readonly Rows[],
-): Promise<boolean> {
+export async function keeps(at: TableVisit, key: Value[], rules: readonly Rows[]): Promise<boolean> {
+  const { runner, visit, view, table } = at;
   const tables = new Tables(visit.catalogue, table);
   const where = sql`${keyIs(tables.root, table, key)} AND ${view.anyRows(rules, tables)}`;
   return (
