@@ -68,7 +68,17 @@ module.exports = {
       severity: 'error',
       comment: 'SQL for records is made in the gate alone',
       from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.(test|fixture)\\.ts$' },
-      to: { path: '^core/condition/(sql|compile)\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$' },
+      to: {
+        path: '^core/sql/sql\\.ts$|^core/condition/compile\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$',
+        dependencyTypesNot: ['type-only'],
+      },
+    },
+    {
+      name: 'the-gate-has-one-face',
+      severity: 'error',
+      comment: 'what gate.ts does not give out is for the gate alone; its own tests stand inside',
+      from: { pathNot: '^server/gate/' },
+      to: { path: '^server/gate/', pathNot: '^server/gate/gate\\.ts$' },
     },
     {
       name: 'driver-only-below',

@@ -1,3 +1,4 @@
+import { countCondition, countForPeople, count, list } from '../server/gate/gate';
 import { createConnection } from 'mariadb';
 import { demoDefinition } from '../demo/definition';
 import { loadTables } from '../demo/load';
@@ -7,9 +8,6 @@ import { whoSees } from '../core/access/who';
 import { parseCondition } from '../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../core/definition/definition';
 import { findTable, withManyRelations, type Catalogue, type Column } from '../core/table/catalogue';
-import { countCondition } from '../server/gate/review/count-condition';
-import { countForPeople } from '../server/gate/review/count-people';
-import { count, list } from '../server/gate/read/list';
 import { MariadbSource } from '../server/sources/mariadb';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
@@ -123,7 +121,7 @@ async function refreshing(
     ]);
     taken.seen.push(performance.now() - from);
     from = performance.now();
-    await countForPeople(source, catalogue, definition, visits, condition, people, new Date());
+    await countForPeople({ runner: source, catalogue, definition, moment: new Date() }, visits, condition, people);
     taken.role.push(performance.now() - from);
     from = performance.now();
     await plain.query('SELECT COUNT(*) FROM visits WHERE sampler_id = 9 OR planned_by = 9');

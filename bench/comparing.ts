@@ -1,7 +1,6 @@
+import { compareDefinitions, count } from '../server/gate/gate';
 import { parseCondition } from '../core/condition/parse';
 import type { KnownPerson } from '../core/access/people';
-import { compareDefinitions } from '../server/gate/review/compare';
-import { count } from '../server/gate/read/list';
 import { MariadbSource } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

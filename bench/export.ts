@@ -1,3 +1,4 @@
+import { exportRows } from '../server/gate/gate';
 import { spawn } from 'node:child_process';
 import { createWriteStream } from 'node:fs';
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
@@ -9,7 +10,6 @@ import { createConnection } from 'mariadb';
 import { builderPerson } from '../core/access/person';
 import { emptyDefinition } from '../core/definition/definition';
 import { exportText } from '../server/formats/export-text';
-import { exportRows } from '../server/gate/read/export';
 import { MariadbSource } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

@@ -1,7 +1,6 @@
+import { list as gateList, type ListQuestion, type Visit } from '../server/gate/gate';
 import { Client } from 'pg';
 import { bound, sql } from '../core/sql/sql';
-import { list as gateList, type ListQuestion } from '../server/gate/read/list';
-import type { Visit } from '../server/gate/view/visit';
 import { MariadbSource } from '../server/sources/mariadb';
 import type { Sql } from '../core/sql/sql';
 import type { RawRow, Runner } from '../server/sources/source';

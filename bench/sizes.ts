@@ -1,5 +1,5 @@
+import { list as gateList, page, type ListQuestion } from '../server/gate/gate';
 import { builderPerson } from '../core/access/person';
-import { list as gateList, page, type ListQuestion } from '../server/gate/read/list';
 import { MariadbSource } from '../server/sources/mariadb';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

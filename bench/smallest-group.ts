@@ -1,8 +1,7 @@
+import { figures, type Visit } from '../server/gate/gate';
 import { builderPerson, type Person } from '../core/access/person';
 import { demoDefinition } from '../demo/definition';
 import { loadTables } from '../demo/load';
-import { figures } from '../server/gate/read/figures';
-import type { Visit } from '../server/gate/view/visit';
 import { MariadbSource } from '../server/sources/mariadb';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';

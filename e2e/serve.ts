@@ -1,3 +1,4 @@
+import { raw } from '../core/sql/sql';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -46,7 +47,7 @@ try {
     "INSERT INTO bottles VALUES ('B-01', 231, 17, 1, 0.50), ('B-02', 232, 17, 2, 1.00), ('B-03', 1, 1, 1, " +
       "0.75), ('B-04', 231, 17, 2, 0.25)",
   ])
-    await bottles.write({ text, params: [] });
+    await bottles.write(raw(text));
   await bottles.close();
   await store.close();
   const server = await startServer({

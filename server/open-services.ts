@@ -1,6 +1,6 @@
+import type { SavedQuery } from './gate/gate';
 import { pino, type Logger } from 'pino';
 import { readCeilings } from '../core/definition/ceilings';
-import type { SavedQuery } from './gate/facts/saved-query';
 import { Connections } from './connections/connections';
 import { Definitions, Sources } from './definitions/definitions';
 import type { DatabaseAddress } from './sources/mariadb';

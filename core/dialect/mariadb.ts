@@ -1,6 +1,6 @@
 import { digitsOf, normaliseTimestamp, wholeNumber, type Value } from '../table/value';
 import type { ComparedAs } from '../sql/compared-as';
-import { bound, joined, name, or, sql, type Sql } from '../sql/sql';
+import { bound, joined, name, or, sql, type Sql, raw } from '../sql/sql';
 import type { IntervalUnit } from '../sql/interval-unit';
 import type { DateStep, Dialect } from './dialect';
 
@@ -111,7 +111,7 @@ export const mariadb: Dialect = {
 };
 
 /** Text of our own making, with no value of anyone in it. */
-const plain = (text: string): Sql => ({ text, params: [] });
+const plain = (text: string): Sql => raw(text);
 
 const formatted = (date: Sql, pattern: string): Sql => sql`DATE_FORMAT(${date}, ${bound(pattern)})`;
 
@@ -162,6 +162,6 @@ export function fitsSigned64(number: bigint): boolean {
  */
 function castDecimal(text: string): Sql {
   const { before, after } = digitsOf(text);
-  const type: Sql = { text: `DECIMAL(${Math.max(before + after, 1)},${after})`, params: [] };
+  const type: Sql = raw(`DECIMAL(${Math.max(before + after, 1)},${after})`);
   return sql`CAST(${bound(text)} AS ${type})`;
 }

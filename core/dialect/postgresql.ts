@@ -1,6 +1,6 @@
 import { normaliseTimestamp, type Value } from '../table/value';
 import type { ComparedAs } from '../sql/compared-as';
-import { bound, name, sql, type Sql } from '../sql/sql';
+import { bound, name, sql, type Sql, raw } from '../sql/sql';
 import type { IntervalUnit } from '../sql/interval-unit';
 import type { DateStep, Dialect } from './dialect';
 import { fitsSigned64, isTrue } from './mariadb';
@@ -59,7 +59,7 @@ export const postgresql: Dialect = {
     typeof value === 'boolean' ? String(value) : Array.isArray(value) ? arrayText(value) : value,
   asText: (value) => sql`CAST(${value} AS TEXT)`,
   exact: (amount) => sql`ROUND(CAST(${amount} AS NUMERIC), 30)`,
-  decimal: (amount, scale) => sql`ROUND(CAST(${amount} AS NUMERIC), ${{ text: String(scale), params: [] }})`,
+  decimal: (amount, scale) => sql`ROUND(CAST(${amount} AS NUMERIC), ${raw(String(scale))})`,
   replaceAll: (value, pattern, replacement) =>
     sql`regexp_replace(${value}, ${text(pattern)}, ${text(replacement)}, ${text('g')})`,
   matches: (value, pattern) => sql`${value} ~ ${text(pattern)}`,
@@ -106,7 +106,7 @@ export const postgresql: Dialect = {
   joinInOrder: sql`JOIN`,
   insertNothing: sql`DEFAULT VALUES`,
   jsonRows: (json, columns, alias) => {
-    const item = (place: number): Sql => sql`(e ->> ${{ text: String(place), params: [] }})`;
+    const item = (place: number): Sql => sql`(e ->> ${raw(String(place))})`;
     const typed = columns.map((column, i) => sql`, CAST(${item(i + 1)} AS ${jsonType(column.as)}) AS ${column.name}`);
     return sql`(SELECT CAST(${item(0)} AS INTEGER) AS
       ${name('g')}${typed.reduce((list, each) => sql`${list}${each}`, sql``)}

@@ -1,10 +1,24 @@
-/** A piece of SQL: its text holds `?` only, the values travel beside it. */
+declare const made: unique symbol;
+
+/**
+ * A piece of SQL: its text holds `?` only, the values travel beside it. Nothing but this folder makes one, and only the
+ * gate and what it stands on may import it, so whoever else holds a source has nothing to ask it with.
+ */
 export interface Sql {
   readonly text: string;
   readonly params: readonly SqlValue[];
+  readonly [made]: true;
 }
 
 export type SqlValue = string | number | bigint | null;
+
+const sqlOf = (text: string, params: readonly SqlValue[]): Sql => ({ text, params }) as unknown as Sql;
+
+/** Words of SQL that are in our own code, or made of numbers of our own; never what somebody sent. */
+export const raw = (text: string): Sql => sqlOf(text, []);
+
+/** The same statement with other values in its places. */
+export const filled = (statement: Sql, params: readonly SqlValue[]): Sql => sqlOf(statement.text, params);
 
 /** Joins pieces of SQL. Only other pieces may be put in, so that no value can end up in the text. */
 export function sql(strings: TemplateStringsArray, ...pieces: Sql[]): Sql {
@@ -14,18 +28,18 @@ export function sql(strings: TemplateStringsArray, ...pieces: Sql[]): Sql {
     text += piece.text + strings[i + 1]!;
     params.push(...piece.params);
   });
-  return { text, params };
+  return sqlOf(text, params);
 }
 
 /** A bound value. */
 export function bound(value: SqlValue): Sql {
-  return { text: '?', params: [value] };
+  return sqlOf('?', [value]);
 }
 
 /** A name of the catalogue, quoted as MariaDB does (backtick doubled). */
 export function name(identifier: string): Sql {
   if (identifier === '' || identifier.includes('\0')) throw new Error('an identifier may not be empty or hold NUL');
-  return { text: `\`${identifier.replaceAll('`', '``')}\``, params: [] };
+  return sqlOf(`\`${identifier.replaceAll('`', '``')}\``, []);
 }
 
 export function joined(pieces: readonly Sql[], separator: Sql): Sql {
@@ -34,7 +48,7 @@ export function joined(pieces: readonly Sql[], separator: Sql): Sql {
     if (i > 0) params.push(...separator.params);
     for (const param of piece.params) params.push(param);
   });
-  return { text: pieces.map((piece) => piece.text).join(separator.text), params };
+  return sqlOf(pieces.map((piece) => piece.text).join(separator.text), params);
 }
 
 export const comma = sql`, `;

@@ -1,10 +1,10 @@
+import { NotFound } from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { sourceName } from '../../core/definition/sources';
 import { shortName } from '../../core/definition/read';
 import { usesOf } from '../../core/definition/translate';
-import { NotFound } from '../gate/view/errors';
 import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';

@@ -1,3 +1,4 @@
+import { withSavedQueries, type SavedQuery, type Part } from '../gate/gate';
 import type { Catalogue, Table } from '../../core/table/catalogue';
 import type { Ceiling } from '../../core/definition/ceilings';
 import { withAddresses } from '../../core/definition/addresses';
@@ -9,11 +10,9 @@ import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';
-import { withSavedQueries, type SavedQuery } from '../gate/facts/saved-query';
 import { openConnected } from '../sources/connected';
 import { type ConnectedDatabase } from '../sources/connected-database';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
-import type { Part } from '../gate/view/visit';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
 

@@ -1,11 +1,9 @@
+import { NotFound, exportAcross, type ExportedPage, type ListQuestion } from '../gate/gate';
 import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
 import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
-import { NotFound } from '../gate/view/errors';
-import { exportAcross, type ExportedPage } from '../gate/read/export';
 import { builderVisit } from '../visits/builder-visit';
 import type { JobContext } from '../jobs/run-job';
-import type { ListQuestion } from '../gate/read/list';
 import { exportSpreadsheet, spreadsheetType } from '../formats/export-spreadsheet';
 import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
 

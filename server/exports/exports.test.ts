@@ -1,3 +1,4 @@
+import { exportRows, bring } from '../gate/gate';
 import { createRequire } from 'node:module';
 import ExcelJS from 'exceljs';
 import { parse } from 'csv-parse/sync';
@@ -10,9 +11,7 @@ import { freshSchema } from '../../test/tables';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import { findTable } from '../../core/table/catalogue';
-import { exportRows } from '../gate/read/export';
 import { fileToTable, previewFile } from '../imports/file-to-table';
-import { bring } from '../gate/import/bring';
 import { MariadbSource } from '../sources/mariadb';
 import { exportSpreadsheet } from '../formats/export-spreadsheet';
 import { cellText, exportText, type TextFormat } from '../formats/export-text';

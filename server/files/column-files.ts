@@ -1,8 +1,8 @@
+import type { FilesOfColumns } from '../gate/gate';
 import { fileTypeFromBuffer } from 'file-type';
 import { Op, type Sequelize, type Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
-import type { FilesOfColumns } from '../gate/view/visit';
 import { StoredFile } from '../store/models';
 import { keepFile } from './stored-file';
 

@@ -1,8 +1,8 @@
+import type { ExportedPage } from '../gate/gate';
 import { PassThrough } from 'node:stream';
 import ExcelJS from 'exceljs';
 import type { Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import type { ExportedPage } from '../gate/read/export';
 import { FileProblem } from './file-problem';
 
 export const spreadsheetType = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';

@@ -1,5 +1,5 @@
+import type { ExportedPage } from '../gate/gate';
 import { csvFormatRow } from 'd3-dsv';
-import type { ExportedPage } from '../gate/read/export';
 import type { Value } from '../../core/table/value';
 
 export type TextFormat = 'csv' | 'json' | 'jsonl';

@@ -327,11 +327,13 @@ describe('MariaDB and PostgreSQL', () => {
           compared: compared.toSorted((a, b) =>
             JSON.stringify([a.table, a.people]) < JSON.stringify([b.table, b.people]) ? -1 : 1,
           ),
-          promises: (await testPromises(source, catalogue, definition, known, moment)).map(({ id, kept, by }) => ({
-            id,
-            kept,
-            by,
-          })),
+          promises: (await testPromises({ runner: source, catalogue, definition, moment }, known)).map(
+            ({ id, kept, by }) => ({
+              id,
+              kept,
+              by,
+            }),
+          ),
         };
       }),
     );

@@ -259,7 +259,7 @@ describe('promises', () => {
           where,
         };
       });
-      const outcomes = await testPromises(source, catalogue, definition, people, moment);
+      const outcomes = await testPromises({ runner: source, catalogue, definition, moment }, people);
       for (const [i, promise] of definition.promises.entries()) {
         if (promise.says === 'sees exactly') continue;
         const table = catalogue.tables.find((each) => each.name === promise.table)!;
@@ -337,7 +337,7 @@ describe('promises', () => {
       promise('column', { says: 'may never', operation: 'see', column: 'gone' }),
       promise('never', { says: 'may never', operation: 'create' }),
     ];
-    const outcomes = await testPromises(source, catalogue, definition, people, moment);
+    const outcomes = await testPromises({ runner: source, catalogue, definition, moment }, people);
     expect(
       outcomes.map((outcome) => [outcome.id, outcome.kept, outcome.problem ?? outcome.counterExample?.found ?? null]),
     ).toEqual([

@@ -1,3 +1,4 @@
+import { raw } from '../../core/sql/sql';
 import { mariadb } from '../../core/dialect/mariadb';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -34,8 +35,8 @@ describe('addresses and places', () => {
 
   it("are refused when they don't fit the order", () => {
     const terms: OrderTerm[] = [
-      { sql: { text: 'd', params: [] }, column: column('d', 'decimal'), descending: false },
-      { sql: { text: 'id', params: [] }, column: column('id', 'whole number'), descending: false },
+      { sql: raw('d'), column: column('d', 'decimal'), descending: false },
+      { sql: raw('id'), column: column('id', 'whole number'), descending: false },
     ];
     expect(readCursor(writeCursor(['1.50', 7n]), terms)).toEqual(['1.50', '7']);
     expect(behind(terms, ['1.50', 7], mariadb).text).toBe(

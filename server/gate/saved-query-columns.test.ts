@@ -144,11 +144,15 @@ describe("a saved query's columns", () => {
         };
         expect(await amounts(apart)).toEqual({ amount: '4321.50', who: expect.stringMatching(/^Owner \d$/) });
         const broken = await testPromises(
-          source,
-          (await visit()).catalogue,
-          { ...(await visit({ roles: [{ id: 'clerk', name: 'Clerk', for: 'visitors' }], masks: [] })).definition },
+          {
+            runner: source,
+            catalogue: (await visit()).catalogue,
+            definition: {
+              ...(await visit({ roles: [{ id: 'clerk', name: 'Clerk', for: 'visitors' }], masks: [] })).definition,
+            },
+            moment: new Date(),
+          },
           [],
-          new Date(),
         );
         expect(broken.map(({ kept, problem }) => [kept, problem])).toEqual([
           [false, 'the saved query fees shows it in amount'],

@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { describe, expect, inject, it } from 'vitest';
 import { builderPerson } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
@@ -115,10 +117,10 @@ describe('a saved query', () => {
     );
     expect(asProblem(fault)).toMatchObject({ status: 503, message: expect.stringContaining('took too long') });
     // Nothing else is held to that time.
-    expect(await hasty.rows({ text: 'SELECT SLEEP(0.4)', params: [] })).toEqual([[0]]);
+    expect(await hasty.rows(raw('SELECT SLEEP(0.4)'))).toEqual([[0]]);
     await hasty.close();
     const limited = openConnected({ kind: 'mariadb', ...inject('database'), database: schema, tls: 'off' }, schema, 1);
-    expect(await limited.rows({ text: 'SELECT @@max_statement_time', params: [] })).toEqual([[30]]);
+    expect(await limited.rows(raw('SELECT @@max_statement_time'))).toEqual([[30]]);
     await limited.close();
   });
 

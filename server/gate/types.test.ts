@@ -318,13 +318,10 @@ describe('every type of both databases', () => {
         rows: id === null ? {} : { kinds: { id } },
       }));
       const counted = await countForPeople(
-        side.source,
-        side.catalogue,
-        asked,
+        { runner: side.source, catalogue: side.catalogue, definition: asked, moment: new Date() },
         findTable(side.catalogue, 'kinds')!,
         asked.access.kinds!.desk!.see!.where as Condition,
         people,
-        new Date(),
       );
       expect([side.name, counted.least, counted.most, counted.withNone]).toEqual([side.name, 0, 1, 1]);
     }

@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { signInFailures, slowDown } from '../sessions/failures';
@@ -203,7 +205,7 @@ describe('a member', () => {
     expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner', 'Sampler']);
     // The roster row changes hands: the old person keeps no right of it.
     const source = demo.server.services.sources.get('http');
-    await source.write({ text: "UPDATE samplers SET email = 'someone.new@example.org' WHERE id = 4", params: [] });
+    await source.write(raw("UPDATE samplers SET email = 'someone.new@example.org' WHERE id = 4"));
     expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner']);
     expect((await both.get(`${portal}/pages/my-visits/0`)).status).toBe(404);
   });
@@ -358,7 +360,7 @@ describe('a builder', () => {
   it("refreshes members: who left is suspended, who came is added, a shared e-mail is nobody's", async () => {
     const client = await asBuilder();
     const source = demo.server.services.sources.get('http');
-    const run = (text: string) => source.write({ text, params: [] });
+    const run = (text: string) => source.write(raw(text));
     await run('UPDATE samplers SET email = NULL WHERE id = 2');
     await run(
       "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', " +

@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { request } from 'node:http';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
@@ -69,11 +71,7 @@ describe('a slow question', () => {
 
   it("has a time limit in the product's own database, in records and in what is kept of portals", async () => {
     expect(
-      Number(
-        (
-          await demo.server.services.sources.get('shares').rows({ text: 'SELECT @@max_statement_time', params: [] })
-        )[0]![0],
-      ),
+      Number((await demo.server.services.sources.get('shares').rows(raw('SELECT @@max_statement_time')))[0]![0]),
     ).toBe(20);
     const [row] = await demo.server.services.store.sequelize.query<{ seconds: number }>(
       'SELECT @@max_statement_time seconds',

@@ -1,3 +1,4 @@
+import { NotFound } from '../gate/gate';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Router, type Request, type Response } from 'express';
@@ -7,7 +8,6 @@ import { notations } from '../../core/table/notation';
 import type { ImportPlan } from '../../core/table/import-plan';
 import { receiveFile } from '../files/receive';
 import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
-import { NotFound } from '../gate/view/errors';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { stateOf, type Jobs } from '../jobs/jobs';

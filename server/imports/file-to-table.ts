@@ -1,10 +1,9 @@
+import { InvalidValues, makeTable } from '../gate/gate';
 import { Problem } from '../../core/refusals/problem';
 import { FileEvidence, plannedColumn, type InferredColumn } from '../../core/table/infer';
 import { readCell } from '../../core/table/read-cell';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
-import { InvalidValues } from '../gate/view/errors';
-import { makeTable } from '../gate/shape/new-table';
 import type { Source } from '../sources/source';
 import { FileProblem } from '../formats/file-problem';
 import type { Bytes, FileFacts } from '../formats/file-facts';

@@ -1,12 +1,10 @@
+import { bring, type FileRows, type BringOutcome, type RefusedRow, NotFound } from '../gate/gate';
 import type { CoreServices } from '../definitions/portal-services';
 import { findTable } from '../../core/table/catalogue';
 import { rememberPlan, suggestPlan, type ImportPlan, type RememberedPlan } from '../../core/table/import-plan';
 import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
 import { note } from '../drafts/column-notes';
 import { csvLine } from '../formats/export-text';
-import { bring, type FileRows } from '../gate/import/bring';
-import type { BringOutcome, RefusedRow } from '../gate/import/bring-outcome';
-import { NotFound } from '../gate/view/errors';
 import { fileBytes, keepFile } from '../files/stored-file';
 import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';

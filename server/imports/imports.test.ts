@@ -1,3 +1,4 @@
+import { list } from '../gate/gate';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import ExcelJS from 'exceljs';
@@ -7,7 +8,6 @@ import { freshSchema } from '../../test/tables';
 import { builderPerson } from '../../core/access/person';
 import { emptyDefinition } from '../../core/definition/definition';
 import { inferColumns } from '../../core/table/infer';
-import { list } from '../gate/read/list';
 import { MariadbSource } from '../sources/mariadb';
 import { CellsRefused, fileToTable, previewFile } from './file-to-table';
 import { asFile, readAll } from '../../test/file-bytes';

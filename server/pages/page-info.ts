@@ -1,8 +1,17 @@
-import { viewSql } from '../gate/view/view-sql';
+import {
+  viewSql,
+  openTable,
+  isSortable,
+  titleOf,
+  at,
+  beyond,
+  type PlacedVisit,
+  ViewSql,
+  type Visit,
+} from '../gate/gate';
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { openTable } from '../gate/view/open-table';
 import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
@@ -17,12 +26,6 @@ import {
   type ColumnType,
   type Relation,
 } from '../../core/table/catalogue';
-import { isSortable } from '../gate/view/order';
-import { titleOf } from '../gate/read/lookup';
-import { at, beyond } from '../gate/view/across';
-import { type PlacedVisit } from '../gate/view/visit';
-import { ViewSql } from '../gate/view/view-sql';
-import { type Visit } from '../gate/view/visit';
 import { isSourceAway } from '../sources/connection-problem';
 
 /** What the browser needs to show, filter and edit one column: nothing of columns that the person doesn't see. */

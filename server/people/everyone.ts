@@ -1,7 +1,7 @@
+import { rosterPeople } from '../gate/gate';
 import type { KnownPerson } from '../../core/access/people';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
-import { rosterPeople } from '../gate/facts/roster';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';
 import { isTheirs, organisationOf } from './members';

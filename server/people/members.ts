@@ -1,9 +1,9 @@
+import { rosterPeople, rosterRow, rosterRows } from '../gate/gate';
 import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
 import type { Person } from '../../core/access/person';
 import { rolesOfRows } from '../../core/access/roster-roles';
-import { rosterPeople, rosterRow, rosterRows } from '../gate/facts/roster';
 import type { Row } from '../../core/table/value';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';

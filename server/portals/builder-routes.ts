@@ -1,3 +1,18 @@
+import {
+  at,
+  count,
+  compareDefinitions,
+  suggestClasses,
+  suggestCrossings,
+  suggestRelations,
+  why,
+  whyChange,
+  whyCreate,
+  whyRemove,
+  type Visit,
+  tryKey,
+  NotFound,
+} from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { Operation } from 'fast-json-patch';
@@ -7,17 +22,7 @@ import { readDefinition, writeDefinition } from '../../core/definition/read';
 import { sourceName } from '../../core/definition/sources';
 import { findTable } from '../../core/table/catalogue';
 import { readAudit, writeAudit, writeReadAs } from '../audit/audit';
-import { at } from '../gate/view/across';
-import { count } from '../gate/read/list';
-import { compareDefinitions } from '../gate/review/compare';
-import { suggestClasses } from '../gate/facts/evidence';
-import { suggestCrossings, suggestRelations } from '../gate/facts/suggest-relations';
-import { why } from '../gate/review/why';
-import { whyChange, whyCreate, whyRemove } from '../gate/review/why-write';
-import type { Visit } from '../gate/view/visit';
 import { reasonOf } from '../connections/away';
-import { tryKey } from '../gate/facts/declared-keys';
-import { NotFound } from '../gate/view/errors';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import { fileRoutes } from '../imports/file-routes';

@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
@@ -26,7 +28,7 @@ beforeAll(async () => {
     'CREATE TABLE other_ids (id INT PRIMARY KEY, owner_id INT)',
     'INSERT INTO other_ids VALUES (1, 17), (2, 90001), (3, 90002)',
   ])
-    await source.write({ text, params: [] });
+    await source.write(raw(text));
   await source.catalogue(true);
 });
 afterAll(async () => demo?.server.close());

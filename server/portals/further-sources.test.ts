@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
@@ -26,7 +28,7 @@ beforeAll(async () => {
     "INSERT INTO bottles VALUES ('B-01', 'AF-0231', 231, 17, 1, 0.50), ('B-02', 'AF-0232', 232, 17, 2, 1.00), " +
       "('B-03', 'AF-0001', 1, 1, 1, 0.75), ('B-04', 'AF-0231', 231, 17, NULL, 0.25)",
   ])
-    await lab.write({ text, params: [] });
+    await lab.write(raw(text));
 });
 afterAll(async () => demo?.server.close());
 

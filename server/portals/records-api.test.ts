@@ -1,3 +1,5 @@
+import { raw } from '../../core/sql/sql';
+import {} from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
@@ -59,7 +61,7 @@ describe('before publishing', () => {
     const of = (name: string) =>
       groups.find((group: { people: { name: string }[] }) => group.people.some((person) => person.name === name));
     const source = demo.server.services.sources.get('api');
-    const number = async (text: string) => Number((await source.rows({ text, params: [] }))[0]![0]);
+    const number = async (text: string) => Number((await source.rows(raw(text)))[0]![0]);
     const mara = of('Mara Lindqvist');
     const kept = await number('SELECT COUNT(DISTINCT well_id) FROM visits WHERE sampler_id = 9');
     const before = await number(

@@ -1,4 +1,35 @@
-import { viewSql } from '../gate/view/view-sql';
+import {
+  viewSql,
+  BadQuestion,
+  NotFound,
+  create,
+  edit,
+  type Changes,
+  figures,
+  measures,
+  type Measure,
+  across,
+  at,
+  exportAcross,
+  smallPage,
+  type ExportedPage,
+  count,
+  list,
+  page,
+  type ListPage,
+  type ListQuestion,
+  openTable,
+  isSortable,
+  lookup,
+  read,
+  related,
+  remove,
+  several,
+  type Write,
+  ViewSql,
+  type Visit,
+  sayOutcome,
+} from '../gate/gate';
 import { pagesFor } from '../../core/access/audience';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -14,27 +45,10 @@ import type { Sequelize } from 'sequelize';
 import { fileOfColumn, keepForColumn } from '../files/column-files';
 import { receiveFile } from '../files/receive';
 import { fileBytes } from '../files/stored-file';
-import { BadQuestion, NotFound } from '../gate/view/errors';
-import { create } from '../gate/write/create';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
-import { edit, type Changes } from '../gate/write/edit';
-import { figures, measures, type Measure } from '../gate/read/figures';
 import type { ExportOrder } from '../exports/export-job';
 import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
-import { across, at } from '../gate/view/across';
-import { exportAcross, smallPage, type ExportedPage } from '../gate/read/export';
-import { count, list, page, type ListPage, type ListQuestion } from '../gate/read/list';
-import { openTable } from '../gate/view/open-table';
-import { isSortable } from '../gate/view/order';
-import { lookup } from '../gate/read/lookup';
-import { read } from '../gate/read/read';
-import { related } from '../gate/read/related';
-import { remove } from '../gate/write/remove';
-import { several, type Write } from '../gate/write/several';
-import { ViewSql } from '../gate/view/view-sql';
-import { type Visit } from '../gate/view/visit';
 import { Problem } from '../../core/refusals/problem';
-import { sayOutcome } from '../gate/view/outcome';
 import { valid } from '../http/problems';
 import { columnInfos, pageInfo, tableInfo } from '../pages/page-info';
 import type { PortalVisit } from '../visits/visit';

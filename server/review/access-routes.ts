@@ -1,3 +1,16 @@
+import {
+  at,
+  countCondition,
+  countForPeople,
+  dataFacts,
+  NotFound,
+  count,
+  maskSamples,
+  missingIndexes,
+  rosterFacts,
+  sideBySide,
+  type Visit,
+} from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { builderPerson, type Person } from '../../core/access/person';
@@ -14,18 +27,7 @@ import type { Mask } from '../../core/mask/mask';
 import { findTable } from '../../core/table/catalogue';
 import { writeReadAs } from '../audit/audit';
 import { cellText, csvLine } from '../formats/export-text';
-import { at } from '../gate/view/across';
-import { countCondition } from '../gate/review/count-condition';
-import { countForPeople } from '../gate/review/count-people';
-import { dataFacts } from '../gate/facts/data-facts';
 import { reasonOf } from '../connections/away';
-import { NotFound } from '../gate/view/errors';
-import { count } from '../gate/read/list';
-import { maskSamples } from '../gate/review/mask-samples';
-import { missingIndexes } from '../gate/shape/indexes';
-import { rosterFacts } from '../gate/facts/roster';
-import { sideBySide } from '../gate/review/side-by-side';
-import type { Visit } from '../gate/view/visit';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { everyone } from '../people/everyone';
@@ -84,7 +86,7 @@ export function accessRoutes(
       person ? countCondition(source, { ...asBuilder(draft), person }, table, condition) : null,
       members ? null : count(source, asBuilder(draft), table.name),
       members && members.length > 0
-        ? countForPeople(source, catalogue, definition, table, condition, members, new Date())
+        ? countForPeople({ runner: source, catalogue, definition, moment: new Date() }, table, condition, members)
         : null,
     ]);
     res.json({ condition, passing, total, role: role && { ...role, inRole: inRole!.length } });
@@ -188,7 +190,7 @@ export function accessRoutes(
       missingIndexes(source, catalogue, askedColumns(definition, catalogue)),
     ]);
     const data = {
-      ...(await dataFacts(source, catalogue, definition, people, new Date())),
+      ...(await dataFacts({ runner: source, catalogue, definition, moment: new Date() }, people)),
       away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })),
     };
     const { open, accepted } = splitAccepted(

@@ -1,7 +1,5 @@
-import type { Catalogue } from '../../core/table/catalogue';
-import type { Script } from '../../core/table/script';
-import { InvalidValues } from '../gate/view/errors';
 import {
+  InvalidValues,
   beginScript,
   createScriptTables,
   dropScript,
@@ -9,7 +7,9 @@ import {
   putScriptRows,
   relateLater,
   ScriptRowsRefused,
-} from '../gate/shape/script-tables';
+} from '../gate/gate';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { Script } from '../../core/table/script';
 import type { Source } from '../sources/source';
 import { FileProblem } from '../formats/file-problem';
 

@@ -1,9 +1,8 @@
+import { renameColumn, renameTable, dropMakings, listGone } from '../gate/gate';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import type { Renaming } from '../../core/definition/translate';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
-import { renameColumn, renameTable } from '../gate/shape/shape';
-import { dropMakings, listGone } from '../gate/shape/set-aside';
 import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';
 import { SourceGone } from '../sources/gone';

@@ -1,3 +1,18 @@
+import {
+  addColumn,
+  drawTable,
+  refuseTaken,
+  renameColumn,
+  renameTable,
+  changeType,
+  bringBack,
+  listGone,
+  takeColumnAway,
+  takeTableAway,
+  makeIndex,
+  missingIndexes,
+  readSavedQuery,
+} from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { askedColumns } from '../../core/check/index-advice';
@@ -5,11 +20,6 @@ import type { Renaming } from '../../core/definition/translate';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
-import { addColumn, drawTable, refuseTaken, renameColumn, renameTable } from '../gate/shape/shape';
-import { changeType } from '../gate/shape/change-type';
-import { bringBack, listGone, takeColumnAway, takeTableAway } from '../gate/shape/set-aside';
-import { makeIndex, missingIndexes } from '../gate/shape/indexes';
-import { readSavedQuery } from '../gate/facts/saved-query';
 import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';

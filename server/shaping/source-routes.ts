@@ -1,3 +1,4 @@
+import { InvalidValues, NotFound, trySavedQuery, type SavedQuery } from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { checkCondition, readCondition } from '../../core/condition/check';
@@ -14,8 +15,6 @@ import {
   type CatalogueChange,
   type TableSnapshot,
 } from '../../core/table/compare-catalogues';
-import { InvalidValues, NotFound } from '../gate/view/errors';
-import { trySavedQuery, type SavedQuery } from '../gate/facts/saved-query';
 import { writeAudit } from '../audit/audit';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';

@@ -8,7 +8,7 @@ import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
-import { type Sql } from '../../core/sql/sql';
+import { type Sql, raw } from '../../core/sql/sql';
 import { savedQueryMark, type RawRow, type Source, type Transaction } from './source';
 import { type ColumnMeta, describedColumn } from './mariadb-described';
 
@@ -83,6 +83,9 @@ const weights: Record<string, number> = { Handler_read_rnd: 8, Handler_read_key:
 
 /** A column or table is gone since the catalogue was read. */
 const catalogueChanged = new Set([1054, 1146]);
+const handlerReads = raw(
+  "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'",
+);
 const catalogueLasts = 30_000;
 
 /** Changes of shape take as long as the table is large, and are asked for by builders on purpose. */
@@ -155,12 +158,10 @@ export class MariadbSource implements Source {
     return this.withConnection(async (connection) => {
       const runner = this.runner(connection);
       const read = async () =>
-        (
-          await runner.rows({
-            text: "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'",
-            params: [],
-          })
-        ).reduce((sum, row) => sum + Number(row[1]) * (weights[String(row[0])] ?? 1), 0);
+        (await runner.rows(handlerReads)).reduce(
+          (sum, row) => sum + Number(row[1]) * (weights[String(row[0])] ?? 1),
+          0,
+        );
       const before = await read();
       const rows = await runner.rows(statement);
       return { rows, reads: (await read()) - before };
@@ -177,12 +178,12 @@ export class MariadbSource implements Source {
     }
   }
 
-  describe(select: string): Promise<Column[]> {
+  describe(select: Sql): Promise<Column[]> {
     return this.withConnection(async (connection) => {
       await connection.query('START TRANSACTION READ ONLY');
       try {
         const found = await connection.query<{ meta: ColumnMeta[] }>({
-          sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select}) described LIMIT 0`,
+          sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select.text}) described LIMIT 0`,
           ...reading,
           metaAsArray: false,
         });
@@ -235,7 +236,7 @@ export class MariadbSource implements Source {
     };
     let depth = 0;
     return {
-      many: async (text, rows) => {
+      many: async ({ text }, rows) => {
         try {
           await connection.batch({ sql: text, ...reading }, rows);
         } catch (error) {

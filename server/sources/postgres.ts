@@ -1,6 +1,6 @@
 import pg, { type PoolClient } from 'pg';
 import type { Catalogue, Column } from '../../core/table/catalogue';
-import { forPostgres } from '../../core/sql/sql';
+import { forPostgres, filled } from '../../core/sql/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
@@ -150,11 +150,11 @@ export class PostgresSource implements Source {
     }
   }
 
-  async describe(select: string): Promise<Column[]> {
+  async describe(select: Sql): Promise<Column[]> {
     const client = await this.pool.connect();
     try {
       await client.query("BEGIN READ ONLY; SET LOCAL statement_timeout = '5s'");
-      const { fields } = await client.query(`SELECT * FROM (${select}) described LIMIT 0`);
+      const { fields } = await client.query(`SELECT * FROM (${select.text}) described LIMIT 0`);
       const types = await client.query<{ number: number; name: string; kind: string; category: string }>(
         'SELECT oid number, typname name, typtype kind, typcategory category FROM pg_type WHERE oid = ANY($1::oid[])',
         [fields.map((field) => field.dataTypeID)],
@@ -195,8 +195,8 @@ export class PostgresSource implements Source {
     return {
       rows: async (statement) => (await this.run(client, statement)).rows,
       write: async (statement) => (await this.run(client, statement)).rowCount ?? 0,
-      many: async (text, rows) => {
-        for (const params of rows) await this.run(client, { text, params });
+      many: async (statement, rows) => {
+        for (const params of rows) await this.run(client, filled(statement, params));
       },
       attempt: async (work) => {
         const savepoint = `attempt_${++depth}`;

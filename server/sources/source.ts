@@ -19,7 +19,7 @@ export interface Runner {
 /** Runs statements that stand or fall together. */
 export interface Transaction extends Runner {
   /** Runs one statement once for each row of values, as fast as the database can take them. */
-  many(text: string, rows: SqlValue[][]): Promise<void>;
+  many(statement: Sql, rows: SqlValue[][]): Promise<void>;
   /** Undoes what `work` did when it gives null or fails. */
   attempt<T>(work: () => Promise<T>): Promise<T>;
 }
@@ -34,7 +34,7 @@ export interface Source extends Runner {
    * The columns that a SELECT gives, without running it to its end; in a transaction that can only read, and with a
    * time limit.
    */
-  describe(select: string): Promise<Column[]>;
+  describe(select: Sql): Promise<Column[]>;
   /**
    * All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the
    * end.

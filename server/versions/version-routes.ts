@@ -1,3 +1,4 @@
+import { testPromises } from '../gate/gate';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
@@ -5,7 +6,6 @@ import type { PortalDefinition, PortalPromise } from '../../core/definition/defi
 import { readDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
 import { writeAudit } from '../audit/audit';
-import { testPromises } from '../gate/review/promises';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { ConnectionServices } from '../connections/connections';
@@ -34,11 +34,13 @@ export function versionRoutes(
     const outcomes = await Promise.all(
       (definition.promises ?? []).map((promise) =>
         testPromises(
-          partOf(promise).source,
-          partOf(promise).catalogue,
-          { ...definition, promises: [promise] },
+          {
+            runner: partOf(promise).source,
+            catalogue: partOf(promise).catalogue,
+            definition: { ...definition, promises: [promise] },
+            moment: new Date(),
+          },
           people,
-          new Date(),
         ),
       ),
     );

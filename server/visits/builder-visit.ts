@@ -1,6 +1,5 @@
+import { at, type PlacedVisit } from '../gate/gate';
 import { builderPerson } from '../../core/access/person';
-import { at } from '../gate/view/across';
-import type { PlacedVisit } from '../gate/view/visit';
 import type { CoreServices } from '../definitions/portal-services';
 import { Portal } from '../store/models';
 

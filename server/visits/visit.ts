@@ -1,9 +1,9 @@
+import type { Visit } from '../gate/gate';
 import type { Request } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import { filesOf } from '../files/column-files';
 import type { CoreServices } from '../definitions/portal-services';
-import type { Visit } from '../gate/view/visit';
 import { memberPerson, type KnownMember } from '../people/members';
 import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import type { Source } from '../sources/source';

@@ -1,15 +1,10 @@
+import { create, edit, InvalidValues, NotFound, Refused, list, remove, type Visit } from '../../server/gate/gate';
 import type { Connection } from 'mariadb';
 import { Client } from 'pg';
 import { contextOf, type Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue, Column } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
-import { create } from '../../server/gate/write/create';
-import { edit } from '../../server/gate/write/edit';
-import { InvalidValues, NotFound, Refused } from '../../server/gate/view/errors';
-import { list } from '../../server/gate/read/list';
-import { remove } from '../../server/gate/write/remove';
-import type { Visit } from '../../server/gate/view/visit';
 import type { Source } from '../../server/sources/source';
 import { plainCell } from './plain-cells';
 import { factSettings, literal, policies, tables } from './postgres-rules';

@@ -1,11 +1,8 @@
+import type { MaskSample, ViewRecord, SideBySide, WriteExplanation } from '../../server/gate/gate';
 import { useQuery } from '@tanstack/react-query';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
 import type { Mask } from '../../core/mask/mask';
-import type { MaskSample } from '../../server/gate/review/mask-samples';
-import type { ViewRecord } from '../../server/gate/view/view-record';
-import type { SideBySide } from '../../server/gate/review/side-by-side';
-import type { WriteExplanation } from '../../server/gate/review/why-write';
 import type { PersonId } from './builder';
 import { whileSame } from './same-subject';
 import { ask } from './http';

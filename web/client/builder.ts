@@ -1,3 +1,4 @@
+import type { RelationSuggestion, PeopleCount } from '../../server/gate/gate';
 import { useEffect } from 'react';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Explanation } from '../../core/access/explain';
@@ -6,8 +7,6 @@ import type { RosterFacts } from '../../core/check/roster-findings';
 import type { Finding } from '../../core/check/finding';
 import type { Condition } from '../../core/condition/tree';
 import type { ClassSuggestion } from '../../core/classify/evidence';
-import type { RelationSuggestion } from '../../server/gate/facts/suggest-relations';
-import type { PeopleCount } from '../../server/gate/review/count-people';
 import type { ConnectionForm, ConnectionInfo } from '../../server/connections/connections';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { whileSame } from './same-subject';

@@ -1,7 +1,7 @@
+import type { BringOutcome } from '../../server/gate/gate';
 import { useState } from 'react';
 import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ImportPlan } from '../../core/table/import-plan';
-import type { BringOutcome } from '../../server/gate/import/bring-outcome';
 import type { FilePreview, RefusedCell } from '../../server/imports/file-to-table';
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';

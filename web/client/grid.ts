@@ -1,9 +1,6 @@
+import type { ViewRecord, ListAnswer, ListPage, Write, Candidate } from '../../server/gate/gate';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import type { ViewRecord } from '../../server/gate/view/view-record';
-import type { ListAnswer, ListPage } from '../../server/gate/read/list';
-import type { Write } from '../../server/gate/write/several';
 import type { TableInfo } from '../../server/pages/page-info';
-import type { Candidate } from '../../server/gate/read/lookup';
 import { ask } from './http';
 import { listQueryString } from './portal';
 

@@ -1,9 +1,7 @@
+import type { ListAnswer as GateListAnswer, OpenRecord, ViewRecord } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
 import type { ColumnInfo, PageInfo, SectionInfo } from '../../server/pages/page-info';
-import type { ListAnswer as GateListAnswer } from '../../server/gate/read/list';
-import type { OpenRecord } from '../../server/gate/view/open-record';
-import type { ViewRecord } from '../../server/gate/view/view-record';
 import { ask } from './http';
 
 /** `away` names columns whose source can't be reached at the moment. */

@@ -1,7 +1,5 @@
+import type { TypeChange, Gone, MissingIndex } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { TypeChange } from '../../server/gate/shape/change-type';
-import type { Gone } from '../../server/gate/shape/set-aside';
-import type { MissingIndex } from '../../server/gate/shape/indexes';
 import { ask } from './http';
 
 export type { Gone, MissingIndex, TypeChange };

@@ -1,10 +1,9 @@
+import type { DefinitionAt } from '../view/definition-at';
 import { rolesOf, type KnownPerson } from '../../../core/access/people';
 import { checkCondition } from '../../../core/condition/check';
 import { joined, name, sql } from '../../../core/sql/sql';
 import { negatedColumns, type DataFacts } from '../../../core/check/empty-findings';
-import type { PortalDefinition } from '../../../core/definition/definition';
-import { findTable, type Catalogue } from '../../../core/table/catalogue';
-import type { Runner } from '../../sources/source';
+import { findTable } from '../../../core/table/catalogue';
 import { brokenKeys } from './declared-keys';
 import { countForPeople } from '../review/count-people';
 import { fromTable } from '../view/tables';
@@ -16,13 +15,8 @@ const atFirst = 25;
 const atMost = 2000;
 
 /** What the data of one source says of a draft's row filters. For builders: it gives counts alone. */
-export async function dataFacts(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
-  people: readonly KnownPerson[],
-  moment: Date,
-): Promise<Omit<DataFacts, 'away'>> {
+export async function dataFacts(at: DefinitionAt, people: readonly KnownPerson[]): Promise<Omit<DataFacts, 'away'>> {
+  const { runner, catalogue, definition } = at;
   const facts: Omit<DataFacts, 'away'> = {
     empties: [],
     nobody: [],
@@ -41,8 +35,7 @@ export async function dataFacts(
       );
       if (members.length === 0 || members.length > atMost) continue;
       const some = members.filter((_, i) => members.length <= atFirst || i % Math.ceil(members.length / atFirst) === 0);
-      const none = async (of: KnownPerson[]) =>
-        (await countForPeople(runner, catalogue, definition, table, where, of, moment)).most === 0;
+      const none = async (of: KnownPerson[]) => (await countForPeople(at, table, where, of)).most === 0;
       const [row] = await runner.rows(sql`SELECT 1 AS c0 FROM ${fromTable(catalogue, tableName)} t0 LIMIT 1`);
       // Of a table that is still empty nothing is said.
       if (row && (await none(some)) && (some.length === members.length || (await none(members))))

@@ -1,6 +1,6 @@
 import { ceilingRows } from '../../../core/definition/ceilings';
 import sqlParser from 'node-sql-parser';
-import { name, sql } from '../../../core/sql/sql';
+import { name, sql, raw } from '../../../core/sql/sql';
 import {
   findColumn,
   findTable,
@@ -125,7 +125,7 @@ async function savedTable(
   let columns: Column[];
   try {
     // What is set aside, and a star brings along, is not there for anyone.
-    columns = (await source.describe(plain)).filter((column) => !column.name.startsWith(setAside));
+    columns = (await source.describe(raw(plain))).filter((column) => !column.name.startsWith(setAside));
   } catch (error) {
     throw new InvalidValues({
       text: `The database can't run it: ${(error as Error).message

@@ -25,7 +25,7 @@ export async function writeTogether(
     const params = group.map(({ values }) => values.map((value) => dialect.value(value)));
     try {
       await runner.attempt(async () => {
-        await runner.many(statement.text, params);
+        await runner.many(statement, params);
         return true;
       });
     } catch (error) {
@@ -33,7 +33,7 @@ export async function writeTogether(
       for (const [i, { one, columns }] of group.entries()) {
         try {
           await runner.attempt(async () => {
-            await runner.many(statement.text, [params[i]!]);
+            await runner.many(statement, [params[i]!]);
             return true;
           });
         } catch (each) {

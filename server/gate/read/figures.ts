@@ -2,7 +2,7 @@ import { viewSql } from '../view/view-sql';
 import { type TableVisit } from '../view/table-visit';
 import { mergedGroups } from '../../../core/access/smallest-group';
 import Big from 'big.js';
-import { comma, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
+import { comma, bound, joined, name, sql, type Sql, raw } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Column, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
@@ -104,11 +104,11 @@ async function readGroups(
   const selected = [sql`COUNT(*)`, ...by.map((each) => each.sql), ...parts.flat()];
   // By their place in the list: an expression with parameters is not the same when it is written twice.
   const places = joined(
-    by.map((_, i): Sql => ({ text: String(i + 2), params: [] })),
+    by.map((_, i): Sql => raw(String(i + 2))),
     comma,
   );
   const order = joined(
-    by.map((_, i): Sql => sql`${{ text: String(i + 2), params: [] }}${view.dialect.nullsFirst(false)}`),
+    by.map((_, i): Sql => sql`${raw(String(i + 2))}${view.dialect.nullsFirst(false)}`),
     comma,
   );
   const groupBy = by.length ? sql` GROUP BY ${places} ORDER BY ${order}` : sql``;
@@ -135,7 +135,7 @@ async function readGroups(
       sql`SELECT COUNT(DISTINCT v) AS c0 FROM (SELECT v, DENSE_RANK() OVER (ORDER BY ${ordered}) AS place
         FROM (SELECT ${joined([...keys, sql`${value} AS v`], comma)} FROM ${tables.sql()} WHERE ${where}) q) placed
         WHERE place IN (${joined(
-          [...merged].map((place) => ({ text: String(place + 1), params: [] })),
+          [...merged].map((place) => raw(String(place + 1))),
           comma,
         )})`,
     );
@@ -296,8 +296,8 @@ function amountSql(visit: Visit, view: ViewSql, tables: Tables, what: 'sum' | 'a
             // Divided by the database, as its average is.
             const scale = String(sum).split('.')[1]?.length ?? 0;
             const [row] = await runner.rows(
-              sql`SELECT CAST(${bound(String(sum))} AS DECIMAL(65, ${{ text: String(scale), params: [] }})) /
-                ${{ text: String(count), params: [] }} AS c0`,
+              sql`SELECT CAST(${bound(String(sum))} AS DECIMAL(65, ${raw(String(scale))})) /
+                ${raw(String(count))} AS c0`,
             );
             return read(row?.[0]);
           },

@@ -1,3 +1,4 @@
+import type { DefinitionAt } from '../view/definition-at';
 import { addRows, isChange, noChange, viewPair, type ViewChange, type ViewPair } from '../../../core/access/compare';
 import {
   factsOfRules,
@@ -62,7 +63,7 @@ export async function compareDefinitions(
       const groups = groupPeople(alike.people, () => [], facts, named);
       for (let from = 0; from < groups.length; from += groupsAtOnce) {
         const some = groups.slice(from, from + groupsAtOnce);
-        const changes = await changesOf(runner, catalogue, after, table, pair, facts, some, moment);
+        const changes = await changesOf({ runner, catalogue, definition: after, moment }, table, pair, facts, some);
         changes.forEach((change, i) => {
           if (!isChange(change)) return;
           compared.push({
@@ -84,15 +85,13 @@ export async function compareDefinitions(
  * The rows of each group by which rules hold for them, counted by the database; what that means is worked out by core.
  */
 async function changesOf(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
+  at: DefinitionAt,
   table: Table,
   pair: ViewPair,
   facts: string[][],
   groups: PersonGroup[],
-  moment: Date,
 ): Promise<ViewChange[]> {
+  const { runner, catalogue, definition, moment } = at;
   const people = new PeopleSql(catalogue, facts, groups);
   const compile = new ViewSql(
     { definition, catalogue, person: personOf(groups[0]!, []), moment },

@@ -1,10 +1,9 @@
+import type { DefinitionAt } from '../view/definition-at';
 import { factsOfRules, groupPeople, type KnownPerson, personOf } from '../../../core/access/people';
 import type { Rows } from '../../../core/access/rows';
 import { joined, sql } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
-import type { PortalDefinition } from '../../../core/definition/definition';
-import type { Catalogue, Table } from '../../../core/table/catalogue';
-import type { Runner } from '../../sources/source';
+import type { Table } from '../../../core/table/catalogue';
 import { pairs, PeopleSql } from '../view/people-sql';
 import { Tables } from '../view/tables';
 import { ViewSql } from '../view/view-sql';
@@ -28,14 +27,12 @@ const namedAtMost = 200;
  * facts are counted once.
  */
 export async function countForPeople(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
+  at: DefinitionAt,
   table: Table,
   condition: Condition,
   people: readonly KnownPerson[],
-  moment: Date,
 ): Promise<PeopleCount> {
+  const { runner, catalogue, definition, moment } = at;
   const rule: Rows = [{ origin: { kind: 'filter', of: 'see' }, where: condition }];
   const facts = factsOfRules([rule], catalogue, table);
   const groups = groupPeople(people, () => [], facts, new Set());

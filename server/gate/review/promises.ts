@@ -1,3 +1,4 @@
+import type { DefinitionAt } from '../view/definition-at';
 import {
   factsOfRules,
   groupPeople,
@@ -20,9 +21,8 @@ import {
 import type { Rows } from '../../../core/access/rows';
 import { viewOf } from '../../../core/access/view';
 import { comma, joined, name, sql, type Sql } from '../../../core/sql/sql';
-import type { PortalDefinition, PortalPromise } from '../../../core/definition/definition';
-import { findColumn, findTable, type Catalogue, type Table } from '../../../core/table/catalogue';
-import type { Runner } from '../../sources/source';
+import type { PortalPromise } from '../../../core/definition/definition';
+import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { count } from '../read/list';
@@ -34,35 +34,22 @@ import { no, ViewSql, yes } from '../view/view-sql';
 /**
  * Tests every promise of a definition: by analysis where that is certain, else on the data for every member concerned.
  */
-export async function testPromises(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
-  people: readonly KnownPerson[],
-  moment: Date,
-): Promise<PromiseOutcome[]> {
+export async function testPromises(at: DefinitionAt, people: readonly KnownPerson[]): Promise<PromiseOutcome[]> {
+  const { definition } = at;
   const everyone = withVisitor(people, definition);
   const outcomes: PromiseOutcome[] = [];
-  for (const promise of definition.promises ?? [])
-    outcomes.push(await testPromise(runner, catalogue, definition, everyone, promise, moment));
+  for (const promise of definition.promises ?? []) outcomes.push(await testPromise(at, everyone, promise));
   return outcomes;
 }
 
-async function testPromise(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
-  everyone: KnownPerson[],
-  promise: PortalPromise,
-  moment: Date,
-): Promise<PromiseOutcome> {
+async function testPromise(at: DefinitionAt, everyone: KnownPerson[], promise: PortalPromise): Promise<PromiseOutcome> {
+  const { catalogue, definition } = at;
   const problem = promiseProblem(promise, definition, catalogue);
   if (problem !== null) return { id: promise.id, kept: false, by: 'analysis', problem };
   const concerned = everyone.filter((person) => isAbout(promise, definition, catalogue, person));
   if ('member' in promise.who && concerned.length === 0)
     return { id: promise.id, kept: false, by: 'data', problem: `there is no member ${promise.who.member}` };
-  if (promise.says === 'sees exactly')
-    return countedPromise(runner, catalogue, definition, concerned[0]!, promise, moment);
+  if (promise.says === 'sees exactly') return countedPromise(at, concerned[0]!, promise);
 
   const table = findTable(catalogue, promise.table)!;
   let by: PromiseOutcome['by'] = 'analysis';
@@ -97,20 +84,18 @@ async function testPromise(
       };
     }
     by = 'data';
-    const found = await counterExample(runner, catalogue, definition, table, promise, reach, alike.people, moment);
+    const found = await counterExample(at, table, promise, reach, alike.people);
     if (found) return { id: promise.id, kept: false, by, counterExample: found };
   }
   return { id: promise.id, kept: true, by };
 }
 
 async function countedPromise(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
+  at: DefinitionAt,
   person: KnownPerson,
   promise: Extract<PortalPromise, { says: 'sees exactly' }>,
-  moment: Date,
 ): Promise<PromiseOutcome> {
+  const { runner, catalogue, definition, moment } = at;
   const visit = {
     definition,
     catalogue,
@@ -135,15 +120,13 @@ const groupsAtOnce = 2500;
 
 /** The first person and record that break the promise; null when none does. */
 async function counterExample(
-  runner: Runner,
-  catalogue: Catalogue,
-  definition: PortalDefinition,
+  at: DefinitionAt,
   table: Table,
   promise: RulePromise,
   reach: Reach,
   concerned: KnownPerson[],
-  moment: Date,
 ): Promise<NonNullable<PromiseOutcome['counterExample']> | null> {
+  const { runner, catalogue, definition, moment } = at;
   const asRows = (condition: Reach): Rows =>
     condition === 'no row'
       ? 'no row'

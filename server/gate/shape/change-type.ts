@@ -1,6 +1,6 @@
 import { builderPerson } from '../../../core/access/person';
 import { emptyDefinition } from '../../../core/definition/definition';
-import { sql, name, joined, comma } from '../../../core/sql/sql';
+import { sql, name, joined, comma, raw } from '../../../core/sql/sql';
 import { type Catalogue, findColumn, type Column } from '../../../core/table/catalogue';
 import { type DrawnColumn, drawnColumn } from '../../../core/table/drawn';
 import { type Value, parseValue } from '../../../core/table/value';
@@ -112,7 +112,7 @@ export async function changeType(
             typeof value === 'boolean' ? Number(value) : Array.isArray(value) ? value.join(',') : value,
             ...(key as (string | number | bigint | null)[]),
           ]);
-        if (rows.length > 0) await runner.many(statement, rows);
+        if (rows.length > 0) await runner.many(raw(statement), rows);
       }
     });
     if (drawn.required && change.lost > 0)

@@ -1,11 +1,11 @@
-import { comma, joined, sql, type Sql } from '../../../core/sql/sql';
+import { comma, joined, sql, type Sql, raw } from '../../../core/sql/sql';
 import type { Column } from '../../../core/table/catalogue';
 import { BadQuestion } from '../view/errors';
 
 /** A text as a literal: definitions of tables take no parameters. */
 export function quoted(text: string): Sql {
   if (text.includes('\0')) throw new BadQuestion("A choice or an initial value holds a character that can't be kept.");
-  return { text: `'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`, params: [] };
+  return raw(`'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`);
 }
 
 /**
@@ -13,7 +13,7 @@ export function quoted(text: string): Sql {
  * sizes are numbers of our own, checked before.
  */
 export function plainType(column: Pick<Column, 'type' | 'maxLength' | 'precision' | 'scale' | 'choices'>): Sql {
-  const text = (type: string): Sql => ({ text: type, params: [] });
+  const text = (type: string): Sql => raw(type);
   switch (column.type) {
     case 'text':
       return text(`VARCHAR(${Number(column.maxLength ?? 255)})`);

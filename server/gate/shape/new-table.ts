@@ -51,7 +51,7 @@ export async function makeTable(
     await source.transaction((runner) =>
       fill((rows) =>
         runner.many(
-          into.text,
+          into,
           rows.map((row) => row.map(value)),
         ),
       ),

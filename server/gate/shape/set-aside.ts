@@ -1,4 +1,4 @@
-import { sql, name, joined, comma } from '../../../core/sql/sql';
+import { sql, name, joined, comma, bound } from '../../../core/sql/sql';
 import { type Catalogue, findColumn, findTable } from '../../../core/table/catalogue';
 import type { Source } from '../../sources/source';
 import { NotFound, BadQuestion, InvalidValues } from '../view/errors';
@@ -62,9 +62,9 @@ export interface Gone {
 /** What was set aside in the last day; what is older is dropped for good. */
 export async function listGone(source: Source, now: Date): Promise<Gone[]> {
   const found = await source.rows(sql`SELECT NULL AS c0, TABLE_NAME AS c1 FROM information_schema.TABLES
-      WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_%'] }}
+      WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME LIKE ${bound('\\_porch\\_%')}
     UNION ALL SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
-      AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_gone\\_%'] }}`);
+      AND COLUMN_NAME LIKE ${bound('\\_porch\\_gone\\_%')}`);
   const gone: Gone[] = [];
   for (const [inTable, key] of found.map((row) => [row[0] === null ? null : String(row[0]), String(row[1])] as const)) {
     const parts = /^_porch_gone_([0-9a-z]+)_(.+)$/.exec(key);
@@ -93,7 +93,7 @@ export async function dropTables(source: Source, tables: readonly string[]): Pro
 export async function dropMakings(source: Source): Promise<void> {
   const tables = await source.rows(
     sql`SELECT TABLE_NAME AS c0 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()
-      AND TABLE_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
+      AND TABLE_NAME LIKE ${bound('\\_porch\\_making\\_%')}`,
   );
   await dropTables(
     source,
@@ -101,7 +101,7 @@ export async function dropMakings(source: Source): Promise<void> {
   );
   const columns = await source.rows(
     sql`SELECT TABLE_NAME AS c0, COLUMN_NAME AS c1 FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
-      AND COLUMN_NAME LIKE ${{ text: '?', params: ['\\_porch\\_making\\_%'] }}`,
+      AND COLUMN_NAME LIKE ${bound('\\_porch\\_making\\_%')}`,
   );
   for (const [inTable, key] of columns)
     await source.write(sql`ALTER TABLE ${name(String(inTable))} DROP COLUMN ${name(String(key))}`);

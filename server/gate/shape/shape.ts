@@ -1,4 +1,4 @@
-import { comma, joined, name, sql, type Sql } from '../../../core/sql/sql';
+import { comma, joined, name, sql, type Sql, raw } from '../../../core/sql/sql';
 import { findColumn, findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 import { drawnColumn, stampColumns, type DrawnColumn, type DrawnTable } from '../../../core/table/drawn';
 import { parseValue } from '../../../core/table/value';
@@ -7,7 +7,7 @@ import { plainType, quoted } from './column-type';
 import { InvalidValues, NotFound } from '../view/errors';
 
 /** Text of our own making. */
-export const plain = (text: string): Sql => ({ text, params: [] });
+export const plain = (text: string): Sql => raw(text);
 
 /** Draws a table with a number that the database gives each record. */
 export async function drawTable(

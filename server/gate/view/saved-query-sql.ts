@@ -1,4 +1,4 @@
-import { name, sql, joined, comma } from '../../../core/sql/sql';
+import { name, sql, joined, comma, raw } from '../../../core/sql/sql';
 import type { Table, Catalogue } from '../../../core/table/catalogue';
 import { type Sql } from '../../../core/sql/sql';
 import { savedQueryMark } from '../../sources/source';
@@ -13,6 +13,6 @@ export function savedQuerySql(table: Table, database: Catalogue['database']): Sq
       ? sql`CONVERT(${raw} USING utf8mb4) COLLATE utf8mb4_general_ci AS ${name(column.name)}`
       : raw;
   });
-  return sql`(SELECT ${{ text: savedQueryMark, params: [] }} ${joined(columns, comma)}
-    FROM (${{ text: table.query!, params: [] }}) ${inner})`;
+  return sql`(SELECT ${raw(savedQueryMark)} ${joined(columns, comma)}
+    FROM (${raw(table.query!)}) ${inner})`;
 }

@@ -8,7 +8,7 @@ import { compileCondition, type FactSql, type RecordSql } from '../../../core/co
 import type { Dialect } from '../../../core/dialect/dialect';
 import { dialectOf } from '../../../core/dialect/of';
 import type { ConditionContext } from '../../../core/condition/operand-value';
-import { and, joined, or, sql, type Sql } from '../../../core/sql/sql';
+import { and, joined, or, sql, type Sql, raw } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext } from '../../../core/mask/mask';
@@ -195,9 +195,9 @@ export class ViewSql {
 
   /** The end of a relation as a value to compare with: NULL where the person doesn't know it. */
   end(table: Table, column: string, tables: Tables, steps: readonly Relation[] = []): Sql {
-    const raw = tables.raw([column], steps, table);
+    const whole = tables.raw([column], steps, table);
     const known = this.endKnown(table, column, tables, steps);
-    return known === yes ? raw : sql`CASE WHEN ${known} THEN ${raw} END`;
+    return known === yes ? whole : sql`CASE WHEN ${known} THEN ${whole} END`;
   }
 
   /**
@@ -229,16 +229,16 @@ export class ViewSql {
     const column = findColumn(table, columnName);
     const ways = column ? opennessCases(view, columnName) : [];
     if (!column || ways.length === 0) return null;
-    const raw = tables.column(steps, column);
+    const whole = tables.column(steps, column);
     const someMasked = ways.some((way) => way.openness.level === 'masked');
-    const shown = someMasked ? this.dialect.besideText(raw, column) : raw;
+    const shown = someMasked ? this.dialect.besideText(whole, column) : whole;
     const branches = ways.map((way) => ({
       when: this.reached(view, way.lenses, tables, steps) ?? yes,
       value:
         way.openness.level === 'masked'
           ? maskSql(
               way.openness.mask,
-              column.read === 'uuid' ? this.dialect.asText(raw) : raw,
+              column.read === 'uuid' ? this.dialect.asText(whole) : whole,
               column,
               this.maskContext,
             )
@@ -252,7 +252,7 @@ export class ViewSql {
     return {
       value: sql`${whens((i) => branches[i]!.value)} END`,
       // The place in a list that we made, not a value from outside.
-      which: sql`${whens((i) => ({ text: String(i), params: [] }))} END`,
+      which: sql`${whens((i) => raw(String(i)))} END`,
       cases,
       column,
     };
@@ -266,14 +266,14 @@ export class ViewSql {
     const column = findColumn(table, columnName);
     const how = column ? askable(view, columnName) : null;
     if (!column || !how) throw new BadQuestion(`${columnName} can't be asked by here.`);
-    const raw = tables.column(steps, column);
+    const whole = tables.column(steps, column);
     // Choices sort in the order in which they are declared, which is their number.
-    const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(raw, column) : raw;
+    const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(whole, column) : whole;
     const value =
       how.by === 'value'
         ? shown
-        : sql`CASE WHEN ${raw} IS NULL THEN NULL ELSE
-          ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(raw) : raw, column, this.maskContext)}
+        : sql`CASE WHEN ${whole} IS NULL THEN NULL ELSE
+          ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(whole) : whole, column, this.maskContext)}
           END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;

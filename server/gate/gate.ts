@@ -1,0 +1,50 @@
+/** The one face of the gate: all that anything outside of it may use. What is not here is the gate's own. */
+export { dataFacts } from './facts/data-facts';
+export { tryKey } from './facts/declared-keys';
+export { suggestClasses } from './facts/evidence';
+export { rosterFacts, rosterPeople, rosterRow, rosterRows } from './facts/roster';
+export { type SavedQuery, readSavedQuery, trySavedQuery, withSavedQueries } from './facts/saved-query';
+export { type RelationSuggestion, suggestCrossings, suggestRelations } from './facts/suggest-relations';
+export { type FileRows, bring } from './import/bring';
+export type { BringOutcome, RefusedRow } from './import/bring-outcome';
+export { type ExportedPage, exportAcross, exportRows, smallPage } from './read/export';
+export { type Measure, figures, measures } from './read/figures';
+export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
+export { type Candidate, lookup, titleOf } from './read/lookup';
+export { read } from './read/read';
+export { related } from './read/related';
+export { compareDefinitions } from './review/compare';
+export { countCondition } from './review/count-condition';
+export { type PeopleCount, countForPeople } from './review/count-people';
+export { type MaskSample, maskSamples } from './review/mask-samples';
+export { testPromises } from './review/promises';
+export { type SideBySide, sideBySide } from './review/side-by-side';
+export { why } from './review/why';
+export { type WriteExplanation, whyChange, whyCreate, whyRemove } from './review/why-write';
+export { type TypeChange, changeType } from './shape/change-type';
+export { type MissingIndex, makeIndex, missingIndexes } from './shape/indexes';
+export { makeTable } from './shape/new-table';
+export {
+  ScriptRowsRefused,
+  beginScript,
+  createScriptTables,
+  dropScript,
+  keepScript,
+  putScriptRows,
+  relateLater,
+} from './shape/script-tables';
+export { type Gone, bringBack, dropMakings, listGone, takeColumnAway, takeTableAway } from './shape/set-aside';
+export { addColumn, drawTable, refuseTaken, renameColumn, renameTable } from './shape/shape';
+export { across, at, beyond } from './view/across';
+export { BadQuestion, InvalidValues, NotFound, Refused } from './view/errors';
+export type { OpenRecord } from './view/open-record';
+export { openTable } from './view/open-table';
+export { isSortable } from './view/order';
+export { sayOutcome } from './view/outcome';
+export type { ViewRecord } from './view/view-record';
+export { ViewSql, viewSql } from './view/view-sql';
+export type { FilesOfColumns, Part, PlacedVisit, Visit } from './view/visit';
+export { create } from './write/create';
+export { type Changes, edit } from './write/edit';
+export { remove } from './write/remove';
+export { type Write, several } from './write/several';
