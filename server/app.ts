@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import compression from 'compression';
 import express, { type Express } from 'express';
-import { builderPortalRoutes } from './portals/builder-routes';
+import { workplaceRoutes } from './portals/workplace';
 import { memberRoutes } from './portals/member-routes';
 import { builderSessionRoutes } from './sessions/builder-routes';
 import { exactJson } from './http/exact-json';
@@ -31,7 +31,7 @@ export function createApp(services: Services): Express {
   api.use(exactJson('5mb'));
   api.use(refuseNested);
   api.use('/portals', memberRoutes(services));
-  api.use('/builder', builderSessionRoutes(services), builderPortalRoutes(services));
+  api.use('/builder', builderSessionRoutes(services), workplaceRoutes(services));
   api.use(unknownAddress);
   app.use('/api', api);
   app.use(pageHeaders);

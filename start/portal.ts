@@ -8,7 +8,7 @@ import { changeDraft } from '../server/drafts/draft';
 import { admitSources } from '../server/connections/admit-sources';
 import { Problem } from '../core/refusals/problem';
 import { openServices } from '../server/open-services';
-import { normaliseEmail } from '../server/people/members';
+import { normaliseEmail } from '../core/text/email';
 import { hashPassword } from '../server/sessions/passwords';
 import { Builder, Portal, Session } from '../server/store/models';
 import { Advice } from '../core/refusals/advice';

@@ -1,5 +1,5 @@
 // npm test: installs what is missing, runs every check, and closes with the sums of all of them.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,30 +9,27 @@ import { Advice, checkNode, installPackages, installPrograms, root } from './ins
 const results = mkdtempSync(join(tmpdir(), 'stone-porch-results-'));
 let passed = 0;
 let failed = 0;
+const folders = ['core', 'server', 'web', 'demo', 'start'];
 
 try {
   checkNode();
   installPrograms(['mariadb', 'postgresql', 'chromium']);
   installPackages();
 
-  check('format', ['node_modules/oxfmt/bin/oxfmt', '--check']);
-  check('type check', ['node_modules/typescript7/bin/tsc', '-p', '.']);
-  check('lint', ['node_modules/oxlint/bin/oxlint']);
-  check('dependency rules', [
-    'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
-    '--config',
-    '.dependency-cruiser.cjs',
-    'core',
-    'server',
-    'web',
-    'demo',
-    'start',
-    'bench',
-    'e2e',
+  const cruise = 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs';
+  // They only read, so they go side by side.
+  await Promise.all([
+    check('format', ['node_modules/oxfmt/bin/oxfmt', '--check']),
+    check('type check', ['node_modules/typescript7/bin/tsc', '-p', '.']),
+    check('lint', ['node_modules/oxlint/bin/oxlint']),
+    check('nothing unused', ['node_modules/knip/bin/knip.js']),
+    check('sizes of lines and files', ['test/sizes.mjs']),
+    check('dependency rules', [cruise, '--config', '.dependency-cruiser.cjs', ...folders, 'bench', 'e2e']),
+    check('dependency rules of folders', [cruise, '--config', '.dependency-cruiser.folders.cjs', ...folders]),
   ]);
 
   // The web first: the tests of the start command and of the browser both serve it.
-  check('build of the web', ['--import', 'tsx', 'start/build-web.ts']);
+  await check('build of the web', ['--import', 'tsx', 'start/build-web.ts']);
 
   const vitest = join(results, 'vitest.json');
   run([
@@ -82,10 +79,16 @@ function run(args, env = {}) {
   );
 }
 
-/** A check that counts as one. */
-function check(name, args) {
-  const ok = run(args);
-  console.log(`${name}: ${ok ? 'passed' : 'FAILED'}`);
+/** A check that counts as one; what it says is printed when it is done. */
+async function check(name, args) {
+  const child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', (text) => (said += text));
+  const ok = await new Promise((resolve) => {
+    child.on('error', () => resolve(false));
+    child.on('close', (code) => resolve(code === 0));
+  });
+  console.log(`\n${said.trim()}\n${name}: ${ok ? 'passed' : 'FAILED'}`);
   if (ok) passed++;
   else failed++;
 }

@@ -1,5 +1,6 @@
+import type { Bench } from '../bench/bench';
 import { NotFound } from '../gate/gate';
-import { Router, type Request, type Response } from 'express';
+import { Router } from 'express';
 import Joi from 'joi';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { sourceName } from '../../core/definition/sources';
@@ -9,16 +10,11 @@ import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { ConnectionServices } from './connections';
-import type { Builder, Portal } from '../store/models';
 import { admitSources } from './admit-sources';
 import { changeDraft } from '../drafts/draft';
 
 /** Further sources of a portal beside its own: given a short name, and taken out again when nothing speaks of them. */
-export function furtherSourceRoutes(
-  services: ConnectionServices,
-  portalOf: (req: Request) => Promise<Portal>,
-  signed: (res: Response) => string,
-): Router {
+export function furtherSourceRoutes(services: ConnectionServices, bench: Bench): Router {
   const router = Router({ mergeParams: true });
   const { sequelize } = services.store;
   const body = Joi.object<{ name: string; connection: string; schema: string }>({
@@ -29,8 +25,8 @@ export function furtherSourceRoutes(
 
   router.post('/sources', async (req, res) => {
     const { name, connection, schema } = valid(body, req.body);
-    const portal = await portalOf(req);
-    const builder = res.locals.builder as Builder;
+    const portal = await bench.portalOf(req);
+    const builder = bench.builder(res);
     await services.connections.refuseOthers([connection || undefined], builder.id);
     const known = connection === '' ? null : await services.connections.find(connection);
     if (connection !== '' && !known)
@@ -65,7 +61,7 @@ export function furtherSourceRoutes(
     );
     await writeAudit(
       portal.id,
-      signed(res),
+      bench.signed(res),
       'changed where records are',
       `added ${name}: ${connection === '' ? '' : `${connection}/`}${schema}`,
     );
@@ -87,7 +83,7 @@ export function furtherSourceRoutes(
   const sourceOf = Joi.string().max(40).allow(null).default(null);
   router.get('/sources/tables', async (req, res) => {
     const { name } = valid(Joi.object<{ name: string | null }>({ name: sourceOf }), req.query, 'query');
-    const source = of(JSON.parse((await portalOf(req)).draft) as PortalDefinition, name);
+    const source = of(JSON.parse((await bench.portalOf(req)).draft) as PortalDefinition, name);
     const catalogue = await (await services.sources.at(source)).catalogue(true);
     res.json({ tables: catalogue.tables.map((table) => table.name), chosen: source.tables ?? null });
   });
@@ -99,7 +95,7 @@ export function furtherSourceRoutes(
       }),
       req.body,
     );
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const draft = JSON.parse(portal.draft) as PortalDefinition;
     of(draft, name);
     const path = name === null ? '/source/tables' : `/sources/${name}/tables`;
@@ -125,16 +121,16 @@ export function furtherSourceRoutes(
       await changeDraft(
         sequelize,
         portal.id,
-        (res.locals.builder as Builder).id,
+        bench.builder(res).id,
         portal.revision,
         `Choose the tables of ${name ?? 'the source'}`,
         [tables ? { op: 'add', path, value: tables } : { op: 'remove', path }],
-        admitSources(services, (res.locals.builder as Builder).id),
+        admitSources(services, bench.builder(res).id),
       ),
     );
   });
   router.delete('/sources/:name', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const draft = JSON.parse(portal.draft) as PortalDefinition;
     const { name } = req.params;
     if (!draft.sources || !Object.hasOwn(draft.sources, name)) throw new NotFound('source');
@@ -145,13 +141,13 @@ export function furtherSourceRoutes(
     const state = await changeDraft(
       sequelize,
       portal.id,
-      (res.locals.builder as Builder).id,
+      bench.builder(res).id,
       portal.revision,
       `Take out the source ${name}`,
       [{ op: 'remove', path: isLast ? '/sources' : `/sources/${name}` }],
-      admitSources(services, (res.locals.builder as Builder).id),
+      admitSources(services, bench.builder(res).id),
     );
-    await writeAudit(portal.id, signed(res), 'changed where records are', `took out ${name}`);
+    await writeAudit(portal.id, bench.signed(res), 'changed where records are', `took out ${name}`);
     res.json(state);
   });
   return router;

@@ -1,3 +1,4 @@
+import type { Bench } from '../bench/bench';
 import { NotFound } from '../gate/gate';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -11,7 +12,7 @@ import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { stateOf, type Jobs } from '../jobs/jobs';
-import { Job, StoredFile, type Builder, type Portal } from '../store/models';
+import { Job, StoredFile } from '../store/models';
 import type { TablePlan } from './file-to-table';
 import { planFor } from './import-jobs';
 
@@ -80,17 +81,14 @@ const importPlan = Joi.object<ImportPlan>({
  * Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table
  * that is there.
  */
-export function fileRoutes(
-  services: CoreServices & { jobs: Jobs },
-  portalOf: (req: Request) => Promise<Portal>,
-): Router {
+export function fileRoutes(services: CoreServices & { jobs: Jobs }, bench: Bench): Router {
   const router = Router({ mergeParams: true });
   const start = async (req: Request, res: Response, kind: string, input: object) => {
-    const portal = await portalOf(req);
-    res.status(202).json(await services.jobs.start(kind, portal.id, (res.locals.builder as Builder).id, input));
+    const portal = await bench.portalOf(req);
+    res.status(202).json(await services.jobs.start(kind, portal.id, bench.builder(res).id, input));
   };
   router.post('/files', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     await refuseFull(portal.id);
     const file = await receiveFile(req, (name, bytes) =>
       keepFile(
@@ -113,11 +111,11 @@ export function fileRoutes(
     await start(req, res, 'read a file', { file: req.params.file, sheet });
   });
   router.get('/files/:file/plan/:table', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     res.json(await planFor(services, portal.id, req.params.file, req.params.table));
   });
   router.get('/files/:file', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const file = await StoredFile.findOne({ where: { id: req.params.file, portalId: portal.id, purpose: 'download' } });
     if (!file) throw new NotFound('file');
     res.attachment(file.name).set({ 'Content-Type': file.type, 'Content-Length': String(file.size) });
@@ -144,7 +142,7 @@ export function fileRoutes(
     await start(req, res, body.kind, { file: body.file, plan: body.plan, mode: body.mode, digest: body.digest });
   });
   router.get('/jobs', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const jobs = await Job.findAll({
       where: { portalId: portal.id, state: ['waiting', 'running', 'saving'] },
       order: [['id', 'DESC']],
@@ -153,13 +151,13 @@ export function fileRoutes(
     res.json({ jobs: jobs.map(stateOf) });
   });
   router.get('/jobs/:job', async (req, res) => {
-    const found = await services.jobs.find((await portalOf(req)).id, Number(req.params.job) || 0);
+    const found = await services.jobs.find((await bench.portalOf(req)).id, Number(req.params.job) || 0);
     if (!found) throw new NotFound('job');
     res.json(found);
   });
   router.post('/jobs/:job/cancel', async (req, res) => {
     // Whether it was in time: what is saved already isn't stopped.
-    res.json({ stops: await services.jobs.cancel((await portalOf(req)).id, Number(req.params.job) || 0) });
+    res.json({ stops: await services.jobs.cancel((await bench.portalOf(req)).id, Number(req.params.job) || 0) });
   });
   return router;
 }

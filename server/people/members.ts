@@ -2,15 +2,12 @@ import { rosterPeople, rosterRow, rosterRows } from '../gate/gate';
 import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
+import { normaliseEmail } from '../../core/text/email';
 import type { Person } from '../../core/access/person';
 import { rolesOfRows } from '../../core/access/roster-roles';
 import type { Row } from '../../core/table/value';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';
-
-export function normaliseEmail(email: string): string {
-  return email.trim().toLowerCase();
-}
 
 export interface RefreshOutcome {
   added: number;

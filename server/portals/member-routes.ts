@@ -3,14 +3,14 @@ import { clearCookie, readCookie, setCookie } from '../http/security';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { Services } from './services';
-import { normaliseEmail } from '../people/members';
+import { normaliseEmail } from '../../core/text/email';
 import { mustWait, signInSchema, wrongSignIn } from '../sessions/builder-routes';
 import { passwordFits } from '../sessions/passwords';
 import { beginSession, endSession } from '../sessions/sessions';
 import { Member, Portal } from '../store/models';
 import { readSetting } from '../store/store';
 import { recordRoutes } from '../records/record-routes';
-import { memberCookie, memberCookiePath, memberVisit } from '../visits/visit';
+import { memberCookie, memberCookiePath, memberVisit } from '../visits/member-visit';
 
 /** The door of each portal, and behind it the member's pages and records. */
 export function memberRoutes(services: Services): Router {

@@ -1,10 +1,17 @@
 import {
+  askedFilter,
+  listQuery,
+  pathOf,
+  pathsOf,
+  questionOf,
+  sectionOf,
+  text,
+  type ListQuery,
+} from './record-question';
+import { writeRoutes } from './write-routes';
+import {
   viewSql,
-  BadQuestion,
   NotFound,
-  create,
-  edit,
-  type Changes,
   figures,
   measures,
   type Measure,
@@ -17,30 +24,18 @@ import {
   list,
   page,
   type ListPage,
-  type ListQuestion,
   openTable,
-  isSortable,
   lookup,
   read,
   related,
-  remove,
-  several,
-  type Write,
-  ViewSql,
-  type Visit,
-  sayOutcome,
 } from '../gate/gate';
 import { pagesFor } from '../../core/access/audience';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
-import { visibleColumns } from '../../core/access/view';
-import { readCondition } from '../../core/condition/check';
-import type { Condition } from '../../core/condition/tree';
-import { printPath, readPath } from '../../core/definition/path';
-import type { ListSection } from '../../core/definition/definition';
-import { findColumn, findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
+import { printPath } from '../../core/definition/path';
+import { findColumn, findTable } from '../../core/table/catalogue';
 import type { Sequelize } from 'sequelize';
 import { fileOfColumn, keepForColumn } from '../files/column-files';
 import { receiveFile } from '../files/receive';
@@ -51,29 +46,7 @@ import { exportFormats, exportText, type TextFormat } from '../formats/export-te
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import { columnInfos, pageInfo, tableInfo } from '../pages/page-info';
-import type { PortalVisit } from '../visits/visit';
-
-interface ListQuery {
-  columns?: string;
-  sort?: string;
-  filter: string;
-  search: string;
-  after?: string;
-  before?: string;
-  size: number;
-}
-
-const text = (max: number) => Joi.string().allow('').max(max);
-
-const listQuery = Joi.object<ListQuery>({
-  columns: text(4000),
-  sort: text(1000),
-  filter: text(8000).default(''),
-  search: text(200).trim().default(''),
-  after: Joi.string().max(20_000),
-  before: Joi.string().max(20_000),
-  size: Joi.number().integer().min(1).max(200).default(25),
-}).oxor('after', 'before');
+import type { PortalVisit } from '../visits/member-visit';
 
 const countedQuery = listQuery.concat(
   Joi.object({ counted: Joi.boolean().default(true) }),
@@ -89,31 +62,6 @@ const exportQuery = Joi.object<
   format: Joi.valid('csv', 'json', 'jsonl').required(),
   guard: Joi.boolean().default(true),
 });
-
-const changesSchema = Joi.object<Changes>()
-  .pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() }))
-  .min(1)
-  .max(300);
-
-const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
-const editBody = Joi.object<{ changes: Changes }>({ changes: changesSchema.required() });
-const createBody = Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() });
-const deleteBody = Joi.object<{ seen: Record<string, unknown> }>({ seen: valuesSchema.default({}) });
-
-const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
-  writes: Joi.array()
-    .items(
-      Joi.object({ create: valuesSchema.required() }),
-      Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
-      Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
-    )
-    .min(1)
-    .max(500)
-    .required(),
-  mode: Joi.valid('all or nothing', 'each by itself').default('all or nothing'),
-});
-
-const trialQuery = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
 
 const lookupQuery = Joi.object<{ search: string; size: number }>({
   search: text(200).trim().default(''),
@@ -310,39 +258,7 @@ export function recordRoutes(
     });
   }
 
-  /** The options of a write; in Seen by it can only be tried. */
-  const writeOptions = (visit: PortalVisit, req: Request) => {
-    const { trial } = valid(trialQuery, req.query, 'query');
-    if (visit.seenBy && !trial) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
-    return { trial };
-  };
-  router.patch('/records/:table/:id', async (req, res) => {
-    const visit = await visitOf(req, res);
-    const options = writeOptions(visit, req);
-    const { changes } = valid(editBody, req.body);
-    res.json({ record: await edit(visit.source, visit, req.params.table, req.params.id, changes, options) });
-  });
-  router.post('/records/:table', async (req, res) => {
-    const visit = await visitOf(req, res);
-    const options = writeOptions(visit, req);
-    const { values } = valid(createBody, req.body);
-    res.status(options.trial ? 200 : 201).json(await create(visit.source, visit, req.params.table, values, options));
-  });
-  router.delete('/records/:table/:id', async (req, res) => {
-    const visit = await visitOf(req, res);
-    const options = writeOptions(visit, req);
-    const { seen } = valid(deleteBody, req.body);
-    await remove(visit.source, visit, req.params.table, req.params.id, seen, options);
-    res.status(204).end();
-  });
-  router.post('/records/:table/several', async (req, res) => {
-    const visit = await visitOf(req, res);
-    const options = writeOptions(visit, req);
-    const { writes, mode } = valid(severalBody, req.body);
-    res.json({
-      outcomes: (await several(visit.source, visit, req.params.table, writes, mode, options)).map(sayOutcome),
-    });
-  });
+  router.use(writeRoutes(visitOf));
   return router;
 }
 
@@ -358,88 +274,4 @@ async function* continued(
     await between();
     yield page;
   }
-}
-
-function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
-  const found = pagesFor(visit.definition, visit.person).find((each) => each.id === pageId);
-  const section = /^\d{1,2}$/.test(index) ? found?.sections[Number(index)] : undefined;
-  if (!section) throw new NotFound('page');
-  return section;
-}
-
-function questionOf(visit: Visit, tableName: string, query: ListQuery, section: ListSection | null): ListQuestion {
-  const view = viewSql(visit);
-  const table = openTable(visit, view, tableName);
-  const columns = query.columns
-    ? pathsOf(query.columns)
-    : section
-      ? knownPaths(section.columns)
-      : visibleColumns(view.view(table)).map((name) => [name]);
-  const where: Condition[] = [];
-  if (section && section.where !== 'every row') where.push(section.where);
-  where.push(...askedFilter(view, table, query.filter));
-  return {
-    columns,
-    sort: query.sort ? sortOf(query.sort) : sectionSort(view, table, section),
-    where,
-    search: query.search,
-    after: query.after ?? null,
-    before: query.before ?? null,
-    size: query.size,
-  };
-}
-
-/** The filter that a person types: columns of their view against constants. */
-function askedFilter(view: ViewSql, table: Table, filter: string): Condition[] {
-  return filter.trim() === ''
-    ? []
-    : [
-        readCondition(filter, {
-          catalogue: view.askCatalogue(),
-          table: findTable(view.askCatalogue(), table.name)!,
-          member: false,
-        }),
-      ];
-}
-
-function knownPaths(texts: string[]): string[][] {
-  return texts.flatMap((each) => {
-    const path = readPath(each);
-    return path ? [path] : [];
-  });
-}
-
-/** The page's own order, as far as this person may sort by it. */
-function sectionSort(view: ViewSql, table: Table, section: ListSection | null): ListQuestion['sort'] {
-  const asking = view.askCatalogue();
-  return (section?.sort ?? []).flatMap(({ column, descending }) => {
-    const path = readPath(column);
-    const found = path && resolvePath(asking, findTable(asking, table.name)!, path);
-    return path && found && !isPathProblem(found) && isSortable(found.column) ? [{ path, descending }] : [];
-  });
-}
-
-function sortOf(sort: string): ListQuestion['sort'] {
-  return sort
-    .split(',')
-    .slice(0, 5)
-    .map((term) => {
-      const descending = term.startsWith('-');
-      const path = readPath(descending ? term.slice(1) : term);
-      if (!path) throw new BadQuestion("The list can't be sorted by this.");
-      return { path, descending };
-    });
-}
-
-function pathsOf(columns: string): string[][] {
-  return columns
-    .split(',')
-    .slice(0, 300)
-    .map((each) => pathOf(each.trim()));
-}
-
-function pathOf(column: string): string[] {
-  const path = readPath(column);
-  if (!path) throw new BadQuestion(`"${column}" is not the name of a column.`);
-  return path;
 }

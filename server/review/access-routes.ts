@@ -1,3 +1,6 @@
+import { asBuilder } from '../visits/builder-visit';
+import { personSeen, seenBy } from '../visits/seen-by';
+import type { Bench } from '../bench/bench';
 import {
   at,
   countCondition,
@@ -9,11 +12,9 @@ import {
   missingIndexes,
   rosterFacts,
   sideBySide,
-  type Visit,
 } from '../gate/gate';
-import { Router, type Request, type Response } from 'express';
+import { Router, type Request } from 'express';
 import Joi from 'joi';
-import { builderPerson, type Person } from '../../core/access/person';
 import { rolesOf } from '../../core/access/people';
 import { columnsOfClass, reachOf, whoSees, type AskedOf, type Reach } from '../../core/access/who';
 import { askedColumns } from '../../core/check/index-advice';
@@ -21,40 +22,24 @@ import { peopleFacts } from '../../core/check/people-facts';
 import { splitAccepted } from '../../core/check/accepted';
 import { findFaults } from '../../core/check/findings';
 import { readCondition } from '../../core/condition/check';
-import { dataClasses, type DataClass, type PortalDefinition } from '../../core/definition/definition';
+import { dataClasses, type DataClass } from '../../core/definition/definition';
 import { maskSchema } from '../../core/definition/mask-schema';
 import type { Mask } from '../../core/mask/mask';
 import { findTable } from '../../core/table/catalogue';
-import { writeReadAs } from '../audit/audit';
 import { cellText, csvLine } from '../formats/export-text';
 import { reasonOf } from '../connections/away';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { everyone } from '../people/everyone';
-import type { Portal } from '../store/models';
-import type { Opened } from '../definitions/definitions';
 import { standInKey } from '../visits/stand-in';
-
-type Draft = Opened & { portal: Portal; definition: PortalDefinition };
 
 const text = (max: number) => Joi.string().max(max);
 const who = text(60).allow(null);
 
 /** What the Access stage asks of the draft: counts, samples, two persons side by side, who sees what, findings. */
-export function accessRoutes(
-  services: CoreServices,
-  draftAt: (req: Request, table: string) => Promise<Draft>,
-  personOf: (portalId: number, draft: Draft, who: string) => Promise<{ person: Person; name: string; about: string }>,
-  signed: (res: Response) => string,
-): Router {
+export function accessRoutes(services: CoreServices, bench: Bench): Router {
   const router = Router({ mergeParams: true });
-  const asBuilder = ({ definition, catalogue }: Draft): Visit => ({
-    definition,
-    catalogue,
-    person: builderPerson,
-    moment: new Date(),
-  });
-  const own = (req: Request) => draftAt(req, '');
+  const own = (req: Request) => bench.draftAt(req, '');
 
   router.post('/condition', async (req, res) => {
     const body = valid(
@@ -67,12 +52,12 @@ export function accessRoutes(
       }),
       req.body,
     );
-    const [home, draft] = [await own(req), await draftAt(req, body.table)];
+    const [home, draft] = [await own(req), await bench.draftAt(req, body.table)];
     const { definition, source, catalogue, portal } = draft;
     const table = findTable(catalogue, body.table);
     if (!table) throw new NotFound('table');
     const condition = readCondition(body.text, { catalogue, table, member: true });
-    const person = body.member === null ? null : (await personOf(portal.id, home, String(body.member))).person;
+    const person = body.member === null ? null : (await personSeen(home, String(body.member))).person;
     // All members of a large role at once can take long on a large table: some of them first, and all when it is asked
     // for.
     const inRole =
@@ -101,7 +86,7 @@ export function accessRoutes(
       }),
       req.body,
     );
-    const draft = await draftAt(req, body.table);
+    const draft = await bench.draftAt(req, body.table);
     res.json({
       samples: await maskSamples(
         draft.source,
@@ -124,13 +109,8 @@ export function accessRoutes(
       'query',
     );
     const home = await own(req);
-    const standIn = await standInKey(home.portal.id);
     const visits = await Promise.all(
-      [query.one, query.other].map(async (each) => {
-        const { person, about } = await personOf(home.portal.id, home, each);
-        await writeReadAs(home.portal.id, signed(res), about);
-        return at({ ...home, person, moment: new Date(), standIn }, req.params.table);
-      }),
+      [query.one, query.other].map(async (each) => at(await seenBy(home, each, bench.signed(res)), req.params.table)),
     );
     res.json(await sideBySide(visits[0]!.source, [visits[0]!, visits[1]!], req.params.table, query.only, 60));
   });
@@ -153,7 +133,7 @@ export function accessRoutes(
     const { catalogue } = await services.sources.all(home.definition);
     const role = (id: string) => home.definition.roles.find((each) => each.id === id)?.name ?? id;
     if (query.person !== undefined) {
-      const { person, name } = await personOf(home.portal.id, home, query.person);
+      const { person, name } = await personSeen(home, query.person);
       const reached = reachOf(home.definition, catalogue, person);
       if (query.format === 'json') return void res.json({ name, reached });
       const lines = reached.map(({ table, column, reach, rows }) =>

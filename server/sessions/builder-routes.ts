@@ -5,7 +5,7 @@ import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import type { SignInFailures } from './failures';
-import { normaliseEmail } from '../people/members';
+import { normaliseEmail } from '../../core/text/email';
 import { Builder, Session } from '../store/models';
 import { readSetting } from '../store/store';
 import { passwordFits } from './passwords';

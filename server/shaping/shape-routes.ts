@@ -1,3 +1,4 @@
+import type { Bench, OpenDraft } from '../bench/bench';
 import {
   addColumn,
   drawTable,
@@ -17,8 +18,6 @@ import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
 import { askedColumns } from '../../core/check/index-advice';
 import type { Renaming } from '../../core/definition/translate';
-import type { PortalDefinition } from '../../core/definition/definition';
-import type { Catalogue } from '../../core/table/catalogue';
 import { drawnTypes, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
@@ -27,8 +26,6 @@ import { runScript } from './run-script';
 import type { ScriptDialect } from '../formats/script-node';
 import type { CoreServices } from '../definitions/portal-services';
 import { readScriptAside } from '../threads/aside';
-import type { Source } from '../sources/source';
-import type { Builder, Portal } from '../store/models';
 import { refuseRename, refuseStray, usesAtSource } from '../drafts/follow-rename';
 import { changeShape, type ShapeChange } from './shape-changes';
 
@@ -75,20 +72,14 @@ const tableBody = Joi.object<DrawnTable & { colours: Record<string, Record<strin
   colours: Joi.object().pattern(Joi.string().max(64), colours).default({}),
 });
 
-type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
-
 /**
  * Shaping tables: drawn, changed, renamed, deleted and had back. In the product's own database alone; elsewhere the
  * database's own people do it.
  */
-export function shapeRoutes(
-  services: CoreServices,
-  draftOf: (req: Request) => Promise<Opened>,
-  signed: (res: Response) => string,
-): Router {
+export function shapeRoutes(services: CoreServices, bench: Bench): Router {
   const router = Router({ mergeParams: true });
-  const own = async (req: Request): Promise<Opened> => {
-    const opened = await draftOf(req);
+  const own = async (req: Request): Promise<OpenDraft> => {
+    const opened = await bench.draftOf(req);
     if (opened.definition.source.connection !== undefined)
       throw new Problem(
         422,
@@ -99,7 +90,7 @@ export function shapeRoutes(
     return { ...opened, ...(await services.sources.of(opened.definition)) };
   };
   /** Saved queries speak of tables by their names, in words that nobody changes for them. */
-  const refuseQueried = async ({ catalogue }: Opened, table: string, of?: string) => {
+  const refuseQueried = async ({ catalogue }: OpenDraft, table: string, of?: string) => {
     const query = catalogue.tables.find(
       (each) =>
         each.query !== undefined &&
@@ -114,10 +105,10 @@ export function shapeRoutes(
       );
   };
   /** Changes the shape of the portal's own schema, and what follows from that. */
-  const changing = <T>({ definition }: Opened, change: ShapeChange, alter: () => Promise<T>): Promise<T> =>
+  const changing = <T>({ definition }: OpenDraft, change: ShapeChange, alter: () => Promise<T>): Promise<T> =>
     changeShape(services, definition.source.schema, change, alter);
   const noting = (
-    { portal }: Opened,
+    { portal }: OpenDraft,
     res: Response,
     table: string,
     columns: DrawnColumn[],
@@ -126,17 +117,17 @@ export function shapeRoutes(
   ): ShapeChange => ({
     what: 'note',
     portalId: portal.id,
-    builderId: (res.locals.builder as Builder).id,
+    builderId: bench.builder(res).id,
     table,
     columns,
     colours: marks,
     type,
   });
-  const log = ({ portal }: Opened, res: Response, about: string) =>
-    writeAudit(portal.id, signed(res), 'changed the shape', about);
+  const log = ({ portal }: OpenDraft, res: Response, about: string) =>
+    writeAudit(portal.id, bench.signed(res), 'changed the shape', about);
 
   router.get('/shape', async (req, res) => {
-    const { definition, source, catalogue } = await draftOf(req);
+    const { definition, source, catalogue } = await bench.draftOf(req);
     const isOwn = definition.source.connection === undefined;
     res.json({
       own: isOwn,
@@ -153,7 +144,7 @@ export function shapeRoutes(
       req.query,
       'query',
     );
-    const { definition, source } = await draftOf(req);
+    const { definition, source } = await bench.draftOf(req);
     res.json({ uses: await usesAtSource(definition.source, await source.catalogue(), table, of) });
   });
   router.post('/shape/tables', async (req, res) => {

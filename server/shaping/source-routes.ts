@@ -1,5 +1,6 @@
+import type { Bench } from '../bench/bench';
 import { InvalidValues, NotFound, trySavedQuery, type SavedQuery } from '../gate/gate';
-import { Router, type Request, type Response } from 'express';
+import { Router } from 'express';
 import Joi from 'joi';
 import { checkCondition, readCondition } from '../../core/condition/check';
 import { printCondition } from '../../core/condition/print';
@@ -18,14 +19,11 @@ import {
 import { writeAudit } from '../audit/audit';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
-import type { Source } from '../sources/source';
 import { Setting, type Portal } from '../store/models';
 import { countRightsChange } from '../store/rights-revision';
 import { readSetting } from '../store/store';
 import { usesAtSource } from '../drafts/follow-rename';
 import { keptOf } from '../drafts/kept-of';
-
-type Opened = { portal: Portal; definition: PortalDefinition; source: Source; catalogue: Catalogue };
 
 /** A ceiling as it travels: the condition on rows in its text form. */
 export interface CeilingForm {
@@ -47,11 +45,7 @@ const ceilingBody = Joi.object<CeilingForm>({
 });
 
 /** What is kept at a source, above all portals: its ceilings, and how it looked the last time. */
-export function sourceRoutes(
-  services: CoreServices,
-  draftAt: (req: Request, table: string) => Promise<Opened>,
-  signed: (res: Response) => string,
-): Router {
+export function sourceRoutes(services: CoreServices, bench: Bench): Router {
   const router = Router({ mergeParams: true });
   const ceilingsOf = async (source: PortalSource) =>
     readCeilings(JSON.parse((await readSetting(keptOf('ceilings', source))) ?? '{}'));
@@ -71,14 +65,14 @@ export function sourceRoutes(
   };
 
   router.get('/ceilings/:table', async (req, res) => {
-    const { definition } = await draftAt(req, req.params.table);
+    const { definition } = await bench.draftAt(req, req.params.table);
     const all = await ceilingsOf(placeOf(definition, req.params.table));
     const stored = storedName(definition, req.params.table);
     res.json(formOf(Object.hasOwn(all, stored) ? all[stored] : undefined));
   });
   router.put('/ceilings/:table', async (req, res) => {
     const form = valid(ceilingBody, req.body);
-    const { portal, definition, source } = await draftAt(req, req.params.table);
+    const { portal, definition, source } = await bench.draftAt(req, req.params.table);
     const place = placeOf(definition, req.params.table);
     const catalogue = await source.catalogue(true);
     const table = findTable(catalogue, storedName(definition, req.params.table));
@@ -102,7 +96,12 @@ export function sourceRoutes(
       const { [table.name]: _was, ...others } = readCeilings(JSON.parse(kept));
       return JSON.stringify(Object.keys(ceiling).length === 0 ? others : { ...others, [table.name]: ceiling });
     });
-    await writeAudit(portal.id, signed(res), 'set a ceiling', `over ${table.name}: ${JSON.stringify(formOf(ceiling))}`);
+    await writeAudit(
+      portal.id,
+      bench.signed(res),
+      'set a ceiling',
+      `over ${table.name}: ${JSON.stringify(formOf(ceiling))}`,
+    );
     res.json(formOf(ceiling));
   });
 
@@ -117,29 +116,29 @@ export function sourceRoutes(
     keep: Joi.boolean().strict().required(),
   });
   router.get('/queries', async (req, res) => {
-    const { definition } = await draftAt(req, '');
+    const { definition } = await bench.draftAt(req, '');
     res.json({ queries: await queriesOf(definition.source) });
   });
   router.post('/queries', async (req, res) => {
     const { keep, ...query } = valid(queryBody, req.body);
-    const { portal, definition, source, catalogue } = await draftAt(req, '');
+    const { portal, definition, source, catalogue } = await bench.draftAt(req, '');
     const table = await trySavedQuery(source, catalogue, query);
     if (keep) {
       await changeKept(keptOf('queries', definition.source), '[]', (kept) =>
         JSON.stringify([...(JSON.parse(kept) as SavedQuery[]).filter((each) => each.name !== query.name), query]),
       );
-      await writeAudit(portal.id, signed(res), 'kept a query', `${query.name}: ${query.text}`);
+      await writeAudit(portal.id, bench.signed(res), 'kept a query', `${query.name}: ${query.text}`);
     }
     res.status(keep ? 201 : 200).json({ columns: table.columns.map(({ name, type }) => ({ name, type })) });
   });
   router.delete('/queries/:name', async (req, res) => {
-    const { portal, definition } = await draftAt(req, '');
+    const { portal, definition } = await bench.draftAt(req, '');
     const queries = await queriesOf(definition.source);
     if (!queries.some((each) => each.name === req.params.name)) throw new NotFound('table');
     await changeKept(keptOf('queries', definition.source), '[]', (kept) =>
       JSON.stringify((JSON.parse(kept) as SavedQuery[]).filter((each) => each.name !== req.params.name)),
     );
-    await writeAudit(portal.id, signed(res), 'deleted a query', req.params.name);
+    await writeAudit(portal.id, bench.signed(res), 'deleted a query', req.params.name);
     res.status(204).end();
   });
 
@@ -155,7 +154,7 @@ export function sourceRoutes(
   };
   const seenName = (portal: Portal) => `seen/${portal.id}`;
   router.get('/look-again', async (req, res) => {
-    const { portal, definition } = await draftAt(req, '');
+    const { portal, definition } = await bench.draftAt(req, '');
     const now = await lookNow(definition);
     const kept = await readSetting(seenName(portal));
     if (kept === null) {
@@ -182,7 +181,7 @@ export function sourceRoutes(
     });
   });
   router.post('/look-again', async (req, res) => {
-    const { portal, definition } = await draftAt(req, '');
+    const { portal, definition } = await bench.draftAt(req, '');
     await Setting.upsert({ name: seenName(portal), value: JSON.stringify(snapshotOf(await lookNow(definition))) });
     res.status(204).end();
   });

@@ -1,5 +1,8 @@
+import { compareDefinitions } from '../gate/gate';
+import { readAudit } from '../audit/audit';
+import type { Bench } from '../bench/bench';
 import { testPromises } from '../gate/gate';
-import { Router, type Request, type Response } from 'express';
+import { Router, type Response } from 'express';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
@@ -10,18 +13,14 @@ import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { ConnectionServices } from '../connections/connections';
 import { everyone } from '../people/everyone';
-import { Version, type Builder, type Portal } from '../store/models';
+import { Version, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
 
 const text = (max: number) => Joi.string().max(max);
 
 /** Promises and versions: what becomes live, whichever way, has passed the same checks. */
-export function versionRoutes(
-  services: ConnectionServices,
-  portalOf: (req: Request) => Promise<Portal>,
-  signed: (res: Response) => string,
-): Router {
+export function versionRoutes(services: ConnectionServices, bench: Bench): Router {
   const router = Router({ mergeParams: true });
   const { sequelize } = services.store;
 
@@ -59,7 +58,7 @@ export function versionRoutes(
   ): Promise<string[]> => {
     await admitSources(
       services,
-      (res.locals.builder as Builder).id,
+      bench.builder(res).id,
     )([definition.source, ...Object.values(definition.sources ?? {})]);
     const broken = (await promisesOf(portal, definition))
       .filter((outcome) => !outcome.kept)
@@ -77,17 +76,34 @@ export function versionRoutes(
   const noted = (portal: Portal, res: Response, what: string, broken: string[], despite: string) =>
     writeAudit(
       portal.id,
-      signed(res),
+      bench.signed(res),
       broken.length > 0 ? 'published despite a broken promise' : 'published',
       broken.length > 0 ? `${what}, despite ${broken.join(', ')}: ${despite}` : what,
     );
 
+  router.get('/change-report', async (req, res) => {
+    const { portal, definition, source, catalogue } = await bench.draftOf(req);
+    if (portal.publishedVersion === null)
+      throw new Problem(404, 'not-found', 'This portal was never published, so there is nothing to compare with.');
+    const published = await services.definitions.version(portal.id, portal.publishedVersion);
+    const people = await everyone(source, catalogue, [published, definition], portal.id);
+    const [{ parts }, before] = await Promise.all([services.sources.all(definition), services.sources.all(published)]);
+    parts.push(...before.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
+    const groups = await Promise.all(
+      parts.map((part) => compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())),
+    );
+    res.json({ groups: groups.flat() });
+  });
+  router.get('/log', async (req, res) => {
+    res.json({ entries: await readAudit((await bench.portalOf(req)).id, 300) });
+  });
+
   router.get('/promises', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     res.json({ outcomes: await promisesOf(portal, await services.definitions.draft(portal)) });
   });
   router.get('/versions', async (req, res) => {
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const versions = await Version.findAll({
       where: { portalId: portal.id },
       order: [['number', 'DESC']],
@@ -104,7 +120,7 @@ export function versionRoutes(
       }),
       req.body,
     );
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const broken = await refuseRelease(res, portal, await services.definitions.draft(portal), body.despite);
     // What was checked is what is published: a draft that was changed since is refused by its revision.
     const version = await publishDraft(
@@ -112,7 +128,7 @@ export function versionRoutes(
       portal.id,
       Math.min(body.revision, portal.revision),
       body.note,
-      (res.locals.builder as Builder).name,
+      bench.builder(res).name,
     );
     await noted(portal, res, `version ${version}`, broken, body.despite);
     res.status(201).json({ version });
@@ -122,7 +138,7 @@ export function versionRoutes(
       Joi.object<{ despite: string }>({ despite: text(500).trim().allow('').default('') }),
       req.body,
     );
-    const portal = await portalOf(req);
+    const portal = await bench.portalOf(req);
     const number = Number(req.params.number) || 0;
     const version = await Version.findOne({ where: { portalId: portal.id, number } });
     if (!version) throw new Problem(404, 'not-found', `There is no version ${req.params.number}.`);

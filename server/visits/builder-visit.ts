@@ -1,9 +1,31 @@
-import { at, type PlacedVisit } from '../gate/gate';
 import { builderPerson } from '../../core/access/person';
 import type { CoreServices } from '../definitions/portal-services';
+import { filesOf } from '../files/column-files';
+import { at, type PlacedVisit } from '../gate/gate';
 import { Portal } from '../store/models';
+import type { OpenDraft } from '../bench/bench';
+import type { PortalVisit } from './member-visit';
+import { standInKey } from './stand-in';
 
-/** The builder before the draft of a portal, at the source of a table; `freshly` reads its catalogue anew. */
+/** The builder before a draft, under their own grant: every table whole, below its ceiling. */
+export function asBuilder(draft: Omit<OpenDraft, 'portal'>): PlacedVisit {
+  const { source, catalogue, elsewhere, definition } = draft;
+  return { source, catalogue, elsewhere, definition, person: builderPerson, moment: new Date() };
+}
+
+/** As `asBuilder`, to read and write all records of the portal as one who keeps it. */
+export async function builderAtRecords(draft: OpenDraft, name: string): Promise<PortalVisit> {
+  return {
+    ...asBuilder(draft),
+    name,
+    seenBy: false,
+    standIn: await standInKey(draft.portal.id),
+    portalId: draft.portal.id,
+    files: filesOf(draft.portal.id, builderPerson),
+  };
+}
+
+/** The builder before the draft of a portal, at the source of a table; `freshly` reads its catalogue anew. For jobs. */
 export async function builderVisit(
   services: CoreServices,
   portalId: number,
@@ -12,8 +34,7 @@ export async function builderVisit(
 ): Promise<PlacedVisit> {
   const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
-  const visit = async () =>
-    at({ ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() }, table);
+  const visit = async () => at(asBuilder({ ...(await services.sources.of(definition)), definition }), table);
   if (freshly) await (await visit()).source.catalogue(true);
   return visit();
 }

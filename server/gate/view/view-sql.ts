@@ -268,12 +268,13 @@ export class ViewSql {
     if (!column || !how) throw new BadQuestion(`${columnName} can't be asked by here.`);
     const whole = tables.column(steps, column);
     // Choices sort in the order in which they are declared, which is their number.
+    const asked = column.read === 'uuid' ? this.dialect.asText(whole) : whole;
     const shown = ordering && column.type === 'one choice' ? this.dialect.choiceOrder(whole, column) : whole;
     const value =
       how.by === 'value'
         ? shown
         : sql`CASE WHEN ${whole} IS NULL THEN NULL ELSE
-          ${maskAsked(how.mask)!.sql(column.read === 'uuid' ? this.dialect.asText(whole) : whole, column, this.maskContext)}
+          ${maskAsked(how.mask)!.sql(asked, column, this.maskContext)}
           END`;
     const when = this.reached(view, how.lenses, tables, steps);
     return when ? sql`CASE WHEN ${when} THEN ${value} END` : value;

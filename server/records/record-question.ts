@@ -1,0 +1,129 @@
+import {
+  viewSql,
+  BadQuestion,
+  NotFound,
+  type ListQuestion,
+  openTable,
+  isSortable,
+  ViewSql,
+  type Visit,
+} from '../gate/gate';
+import { pagesFor } from '../../core/access/audience';
+import Joi from 'joi';
+import { visibleColumns } from '../../core/access/view';
+import { readCondition } from '../../core/condition/check';
+import type { Condition } from '../../core/condition/tree';
+import { readPath } from '../../core/definition/path';
+import type { ListSection } from '../../core/definition/definition';
+import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
+
+export interface ListQuery {
+  columns?: string;
+  sort?: string;
+  filter: string;
+  search: string;
+  after?: string;
+  before?: string;
+  size: number;
+}
+
+export const text = (max: number) => Joi.string().allow('').max(max);
+
+export const listQuery = Joi.object<ListQuery>({
+  columns: text(4000),
+  sort: text(1000),
+  filter: text(8000).default(''),
+  search: text(200).trim().default(''),
+  after: Joi.string().max(20_000),
+  before: Joi.string().max(20_000),
+  size: Joi.number().integer().min(1).max(200).default(25),
+}).oxor('after', 'before');
+
+export function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
+  const found = pagesFor(visit.definition, visit.person).find((each) => each.id === pageId);
+  const section = /^\d{1,2}$/.test(index) ? found?.sections[Number(index)] : undefined;
+  if (!section) throw new NotFound('page');
+  return section;
+}
+
+export function questionOf(
+  visit: Visit,
+  tableName: string,
+  query: ListQuery,
+  section: ListSection | null,
+): ListQuestion {
+  const view = viewSql(visit);
+  const table = openTable(visit, view, tableName);
+  const columns = query.columns
+    ? pathsOf(query.columns)
+    : section
+      ? knownPaths(section.columns)
+      : visibleColumns(view.view(table)).map((name) => [name]);
+  const where: Condition[] = [];
+  if (section && section.where !== 'every row') where.push(section.where);
+  where.push(...askedFilter(view, table, query.filter));
+  return {
+    columns,
+    sort: query.sort ? sortOf(query.sort) : sectionSort(view, table, section),
+    where,
+    search: query.search,
+    after: query.after ?? null,
+    before: query.before ?? null,
+    size: query.size,
+  };
+}
+
+/** The filter that a person types: columns of their view against constants. */
+export function askedFilter(view: ViewSql, table: Table, filter: string): Condition[] {
+  return filter.trim() === ''
+    ? []
+    : [
+        readCondition(filter, {
+          catalogue: view.askCatalogue(),
+          table: findTable(view.askCatalogue(), table.name)!,
+          member: false,
+        }),
+      ];
+}
+
+function knownPaths(texts: string[]): string[][] {
+  return texts.flatMap((each) => {
+    const path = readPath(each);
+    return path ? [path] : [];
+  });
+}
+
+/** The page's own order, as far as this person may sort by it. */
+function sectionSort(view: ViewSql, table: Table, section: ListSection | null): ListQuestion['sort'] {
+  const asking = view.askCatalogue();
+  return (section?.sort ?? []).flatMap(({ column, descending }) => {
+    const path = readPath(column);
+    const found = path && resolvePath(asking, findTable(asking, table.name)!, path);
+    return path && found && !isPathProblem(found) && isSortable(found.column) ? [{ path, descending }] : [];
+  });
+}
+
+function sortOf(sort: string): ListQuestion['sort'] {
+  return sort
+    .split(',')
+    .slice(0, 5)
+    .map((term) => {
+      const descending = term.startsWith('-');
+      const path = readPath(descending ? term.slice(1) : term);
+      if (!path) throw new BadQuestion("The list can't be sorted by this.");
+      return { path, descending };
+    });
+}
+
+export function pathsOf(columns: string): string[][] {
+  return columns
+    .split(',')
+    .slice(0, 300)
+    .map((each) => pathOf(each.trim()));
+}
+
+export function pathOf(column: string): string[] {
+  const path = readPath(column);
+  if (!path) throw new BadQuestion(`"${column}" is not the name of a column.`);
+  return path;
+}
