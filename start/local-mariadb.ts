@@ -29,11 +29,14 @@ export async function startMariadb(
 ): Promise<LocalMariadb> {
   const runFolder = join(folder, 'run');
   mkdirSync(runFolder, { recursive: true, mode: 0o700 });
+  // Its own: a server that starts removes what it takes for another's leftovers in the folder for temporary tables.
+  const temporary = join(runFolder, 'tmp');
+  mkdirSync(temporary, { recursive: true, mode: 0o700 });
   const dataFolder = join(folder, 'db');
   const socketPath = socketFor(runFolder);
   const pidFile = join(runFolder, 'mariadbd.pid');
   await endLeftOver(pidFile, dataFolder);
-  if (!existsSync(dataFolder)) install(folder, dataFolder);
+  if (!existsSync(dataFolder)) install(folder, dataFolder, temporary);
   rmSync(socketPath, { force: true });
 
   const port = samePort ?? (await freePort());
@@ -45,6 +48,7 @@ export async function startMariadb(
     [
       '--no-defaults',
       `--datadir=${dataFolder}`,
+      `--tmpdir=${temporary}`,
       `--socket=${socketPath}`,
       `--pid-file=${pidFile}`,
       '--bind-address=127.0.0.1',
@@ -92,7 +96,7 @@ function socketFor(runFolder: string): string {
 }
 
 /** Makes the database's folder beside its place and moves it there when it is whole. */
-function install(folder: string, dataFolder: string): void {
+function install(folder: string, dataFolder: string, temporary: string): void {
   const fresh = join(folder, 'db.new');
   rmSync(fresh, { recursive: true, force: true });
   const user = userInfo().username;
@@ -101,6 +105,8 @@ function install(folder: string, dataFolder: string): void {
     [
       '--no-defaults',
       `--datadir=${fresh}`,
+      `--tmpdir=${temporary}`,
+      `--tmpdir=${temporary}`,
       `--user=${user}`,
       '--auth-root-authentication-method=socket',
       `--auth-root-socket-user=${user}`,
