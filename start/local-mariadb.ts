@@ -106,7 +106,6 @@ function install(folder: string, dataFolder: string, temporary: string): void {
       '--no-defaults',
       `--datadir=${fresh}`,
       `--tmpdir=${temporary}`,
-      `--tmpdir=${temporary}`,
       `--user=${user}`,
       '--auth-root-authentication-method=socket',
       `--auth-root-socket-user=${user}`,
