@@ -72,7 +72,9 @@ describe('a saved query', () => {
         where: [],
       });
       expect(JSON.stringify(sum)).toContain('Marsh');
-      await expect(edit(source, visit, 'per_owner', id, { name: { from: name, to: 'x' } })).rejects.toThrow();
+      await expect(edit(source, visit, 'per_owner', id, { name: { from: name, to: 'x' } })).rejects.toThrow(
+        'You may not change this.',
+      );
     }
   });
 

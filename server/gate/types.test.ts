@@ -178,7 +178,7 @@ describe('every type of both databases', () => {
             { [column]: { from: before.values[column], to } },
             { trial: true },
           );
-        if (!typed) await expect(change('x'), column).rejects.toThrow();
+        if (!typed) await expect(change('x'), column).rejects.toThrow('You may not change this.');
         else {
           expect([column, (await change(typed[0]))!.values[column]]).toEqual([column, typed[1]]);
           if (typeof typed[0] === 'string')

@@ -379,8 +379,8 @@ describe('a file', () => {
       bring(utf8('a,b\n1,2\n'), 'broken', (columns) => {
         columns[1]!.name = 'a';
       }),
-    ).rejects.toThrow();
-    await expect(bring(utf8('a\nx\n'), 'airports')).rejects.toThrow();
+    ).rejects.toThrow("Some values can't be saved.");
+    await expect(bring(utf8('a\nx\n'), 'airports')).rejects.toThrow("Some values can't be saved.");
     expect((await source.catalogue(true)).tables.length).toBe(before);
     expect(await bring(utf8('id,x\n7,a\n9,b\n'), 'keyed')).toBe(2);
     expect((await source.catalogue(true)).tables.find((table) => table.name === 'keyed')!.key).toEqual(['id']);

@@ -1,3 +1,4 @@
+import { Random } from '../../demo/random';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { demoPassword } from '../../demo/load';
@@ -217,6 +218,33 @@ describe('files and jobs', () => {
         if (!stops) expect((await rows(`SELECT COUNT(*) AS n FROM long_${i}`))[0]!.n).toBe(size);
         expect(await rows("SHOW TABLES LIKE '\\_porch%'")).toEqual([]);
       }
+      // The same file again and again, and the cancel at random moments: now and then in the very one of saving.
+      const moments = Number(process.env.STONE_PORCH_CANCELS ?? 12);
+      const csv = `n,text\n${Array.from({ length: 1500 }, (_, row) => `${row},text ${row}`).join('\n')}\n`;
+      const { file, columns } = (await ended((await send(csv, 'short.csv')).body)).result as {
+        file: string;
+        columns: Record<string, unknown>[];
+      };
+      const kept = columns.map(({ samples: _s, doubts: _d, ask: _a, could: _c, ...column }) => column);
+      const random = new Random(moments);
+      let longest = 100;
+      const outcomes = { stopped: 0, done: 0 };
+      for (let i = 0; i < moments; i++) {
+        const plan = { name: `moment_${i}`, columns: kept };
+        const began = performance.now();
+        const job = (await builder.post(`${portal}/jobs`, { kind: 'table from a file', file, plan })).body as JobState;
+        await new Promise((resolve) => setTimeout(resolve, random.next() * longest));
+        const { stops } = (await builder.post(`${portal}/jobs/${job.id}/cancel`)).body as { stops: boolean };
+        expect((await ended(job)).state).toBe(stops ? 'cancelled' : 'done');
+        // About as long as the work itself takes, so that as many come before its end as after.
+        if (!stops) longest = Math.max(40, (longest + (performance.now() - began)) / 2);
+        else longest *= 1.1;
+        outcomes[stops ? 'stopped' : 'done']++;
+        expect((await rows(`SHOW TABLES LIKE 'moment\\_${i}'`)).length).toBe(stops ? 0 : 1);
+        if (!stops) expect((await rows(`SELECT COUNT(*) AS n FROM moment_${i}`))[0]!.n).toBe(1500);
+        expect(await rows("SHOW TABLES LIKE '\\_porch%'")).toEqual([]);
+      }
+      if (moments >= 100) expect(Math.min(outcomes.stopped, outcomes.done)).toBeGreaterThan(moments / 10);
       // One that runs is stopped for sure, one that is over never.
       const waits = await Job.create({
         portalId: 1,

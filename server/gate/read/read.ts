@@ -50,7 +50,9 @@ export async function readState(
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
   const { lenses } = view.view(table);
-  const { state: stateColumn } = tableRights(view.view(table));
+  const { state: stateColumn, edit, removes } = tableRights(view.view(table));
+  // What nobody may change needs no keeping, and a view or a saved query can't be kept by every database.
+  const keeps = lock && (edit.rows.length > 0 || removes || stateColumn !== null);
 
   const selected: Sql[] = [nothing];
   const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
@@ -67,7 +69,7 @@ export async function readState(
   const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
   const [row] = await runner.rows(
     sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()}
-      WHERE ${where}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
+      WHERE ${where}${keeps ? view.dialect.lock('change', tables.root) : sql``}`,
   );
   if (!row) return null;
 
