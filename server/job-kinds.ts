@@ -1,12 +1,13 @@
-import { exportToFile } from './exports/export-job';
+import { exportOrder, exportToFile } from './exports/export-job';
+import { bringInput, lookInput, readInput, tableInput } from './imports/import-inputs';
 import { checkImport, doImport, makeFromFile, readThrough } from './imports/import-jobs';
-import type { JobKinds } from './jobs/run-job';
+import { jobKind, type JobKinds } from './jobs/run-job';
 
 /** Every kind of long work, by the name that the job keeps. */
 export const jobKinds: JobKinds = {
-  'read a file': readThrough,
-  'table from a file': makeFromFile,
-  'look at an import': checkImport,
-  import: doImport,
-  export: exportToFile,
+  'read a file': jobKind(readInput, readThrough),
+  'table from a file': jobKind(tableInput, makeFromFile),
+  'look at an import': jobKind(lookInput, checkImport),
+  import: jobKind(bringInput, doImport),
+  export: jobKind(exportOrder, exportToFile),
 };

@@ -1,3 +1,5 @@
+import Joi from 'joi';
+import { condition } from '../../core/definition/condition-schema';
 import { NotFound, exportAcross, type ExportedPage, type ListQuestion } from '../gate/gate';
 import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
 import { readPath } from '../../core/definition/path';
@@ -17,14 +19,34 @@ export interface ExportOrder {
   total: number | null;
 }
 
+const paths = Joi.array()
+  .items(Joi.array().items(Joi.string().max(200)).min(1).max(9))
+  .max(3000);
+
+/** As it is kept; what it asks for is held against the view when it is read. */
+export const exportOrder = Joi.object<ExportOrder>({
+  table: Joi.string().max(105).required(),
+  format: Joi.valid(...Object.keys(exportFormats), 'xlsx').required(),
+  guard: Joi.boolean().strict().required(),
+  question: Joi.object({
+    columns: paths.required(),
+    sort: Joi.array()
+      .items(Joi.object({ path: Joi.array().items(Joi.string()).required(), descending: Joi.boolean().required() }))
+      .required(),
+    where: Joi.array().items(condition).required(),
+    search: Joi.string().allow('').required(),
+  }).required(),
+  total: Joi.number().integer().allow(null).required(),
+});
+
 const largest = 4 * 1024 ** 3;
 const keptFor = 24 * 3600 * 1000;
 
 /** Writes the records that were asked for into a file, which is kept for a day. */
 export async function exportToFile(
   context: JobContext,
+  order: ExportOrder,
 ): Promise<{ file: string; name: string; rows: number; size: number }> {
-  const order = JSON.parse(context.job.input) as ExportOrder;
   const visit = await builderVisit(context.services, context.job.portalId, order.table);
   const table = findTable(visit.catalogue, order.table);
   if (!table) throw new NotFound('table');

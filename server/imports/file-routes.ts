@@ -4,78 +4,20 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Router, type Request, type Response } from 'express';
 import Joi from 'joi';
-import { fileTypes } from '../../core/table/infer';
-import { notations } from '../../core/table/notation';
-import type { ImportPlan } from '../../core/table/import-plan';
 import { receiveFile } from '../files/receive';
 import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
 import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { stateOf, type Jobs } from '../jobs/jobs';
 import { Job, StoredFile } from '../store/models';
-import type { TablePlan } from './file-to-table';
+import { bringInput, lookInput, tableInput } from './import-inputs';
 import { planFor } from './import-jobs';
 
 const largest = 500 * 1024 * 1024;
 const keptFor = 24 * 3600 * 1000;
 
-const identifier = Joi.string()
-  .pattern(/^[a-z][a-z0-9_]{0,63}$/, 'lower-case letters, digits and _')
-  .required();
-
-const fileId = Joi.string()
-  .pattern(/^[0-9a-f]{32}$/, 'the id of a file')
-  .required();
-
-const header = Joi.string().max(1000).required();
-const notation = Joi.valid(...notations);
-
-/** As choices that are drawn. */
-const choiceList = Joi.array()
-  .items(
-    Joi.string()
-      .trim()
-      .min(1)
-      .max(100)
-      .pattern(/^[^,]*$/, 'a choice without commas'),
-  )
-  .unique()
-  .min(1)
-  .max(500);
-
-const tablePlan = Joi.object<TablePlan>({
-  name: identifier,
-  columns: Joi.array()
-    .items(
-      Joi.object({
-        header,
-        name: identifier,
-        type: Joi.valid(...fileTypes).required(),
-        nullable: Joi.boolean().strict().required(),
-        notation,
-        maxLength: Joi.number().integer().min(1).max(4000),
-        precision: Joi.number().integer().min(1).max(65),
-        scale: Joi.number().integer().min(0).max(30),
-        choices: Joi.when('type', { is: 'one choice', then: choiceList.required(), otherwise: Joi.forbidden() }),
-      }),
-    )
-    .min(1)
-    .max(300)
-    .required(),
-}).required();
-
-const importPlan = Joi.object<ImportPlan>({
-  table: Joi.string().max(64).required(),
-  key: Joi.string().max(64).allow(null).required(),
-  columns: Joi.array()
-    .items(Joi.object({ header, column: Joi.string().max(64).required(), notation, by: Joi.string().max(64) }))
-    .min(1)
-    .max(300)
-    .required(),
-  unknown: Joi.valid('add', 'refuse').required(),
-  known: Joi.valid('change', 'refuse').required(),
-  empty: Joi.valid('clear', 'keep').required(),
-}).required();
+/** What is begun with a plan; reading a file through begins by itself. */
+const planned = { 'table from a file': tableInput, 'look at an import': lookInput, import: bringInput };
 
 /**
  * Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table
@@ -122,24 +64,11 @@ export function fileRoutes(services: CoreServices & { jobs: Jobs }, bench: Bench
     await pipeline(Readable.from(fileBytes(services.store.sequelize, file.id)), res);
   });
   router.post('/jobs', async (req, res) => {
-    const body = valid(
-      Joi.object<{ kind: string; file: string; plan: unknown; mode?: string; digest?: string }>({
-        kind: Joi.valid('table from a file', 'look at an import', 'import').required(),
-        file: fileId,
-        plan: Joi.any().when('kind', { is: 'table from a file', then: tablePlan, otherwise: importPlan }),
-        mode: Joi.valid('all or nothing', 'without the refused').when('kind', {
-          is: 'import',
-          then: Joi.required(),
-          otherwise: Joi.forbidden(),
-        }),
-        digest: Joi.string()
-          .hex()
-          .length(64)
-          .when('kind', { is: 'import', then: Joi.required(), otherwise: Joi.forbidden() }),
-      }),
+    const { kind, ...input } = valid(
+      Joi.object<{ kind: keyof typeof planned }>({ kind: Joi.valid(...Object.keys(planned)).required() }).unknown(),
       req.body,
     );
-    await start(req, res, body.kind, { file: body.file, plan: body.plan, mode: body.mode, digest: body.digest });
+    await start(req, res, kind, valid<object>(planned[kind], input));
   });
   router.get('/jobs', async (req, res) => {
     const portal = await bench.portalOf(req);

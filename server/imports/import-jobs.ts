@@ -1,3 +1,4 @@
+import type { BringInput, LookInput, ReadInput, TableInput } from './import-inputs';
 import { bring, type FileRows, type BringOutcome, type RefusedRow, NotFound } from '../gate/gate';
 import type { CoreServices } from '../definitions/portal-services';
 import { findTable } from '../../core/table/catalogue';
@@ -12,20 +13,14 @@ import { ImportMapping, StoredFile } from '../store/models';
 import { FileProblem } from '../formats/file-problem';
 import type { Bytes, FileFacts } from '../formats/file-facts';
 import { rowsOf } from '../formats/file-rows';
-import { fileToTable, previewFile, type FilePreview, type TablePlan } from './file-to-table';
+import { fileToTable, previewFile, type FilePreview } from './file-to-table';
 import { builderVisit } from '../visits/builder-visit';
 
-/** What a job on a file that was brought is given. */
-interface OnFile {
-  file: string;
-}
-
 /** The file that a job is about, which must be of the same portal. */
-async function fileOf({ services, job }: JobContext): Promise<{ file: StoredFile; bytes: Bytes; input: unknown }> {
-  const input = JSON.parse(job.input) as OnFile;
-  const file = await StoredFile.findOne({ where: { id: input.file, portalId: job.portalId, purpose: 'import' } });
+async function fileOf({ services, job }: JobContext, id: string): Promise<{ file: StoredFile; bytes: Bytes }> {
+  const file = await StoredFile.findOne({ where: { id, portalId: job.portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
-  return { file, bytes: () => fileBytes(services.store.sequelize, file.id), input };
+  return { file, bytes: () => fileBytes(services.store.sequelize, file.id) };
 }
 
 function factsOf(file: StoredFile): FilePreview {
@@ -35,17 +30,20 @@ function factsOf(file: StoredFile): FilePreview {
 }
 
 /** Reads a file through; what is found stays with it. */
-export async function readThrough(context: JobContext): Promise<FilePreview & { file: string; name: string }> {
-  const { file, bytes, input } = await fileOf(context);
-  const preview = await previewFile(bytes, (input as { sheet?: string }).sheet, (rows) => context.progress(rows));
+export async function readThrough(
+  context: JobContext,
+  input: ReadInput,
+): Promise<FilePreview & { file: string; name: string }> {
+  const { file, bytes } = await fileOf(context, input.file);
+  const preview = await previewFile(bytes, input.sheet, (rows) => context.progress(rows));
   await file.update({ facts: JSON.stringify(preview) });
   return { ...preview, file: file.id, name: file.name };
 }
 
 /** Makes a table of a file. */
-export async function makeFromFile(context: JobContext): Promise<{ rows: number; table: string }> {
-  const { file, bytes, input } = await fileOf(context);
-  const { plan } = input as { plan: TablePlan };
+export async function makeFromFile(context: JobContext, input: TableInput): Promise<{ rows: number; table: string }> {
+  const { file, bytes } = await fileOf(context, input.file);
+  const { plan } = input;
   const { facts, rows } = factsOf(file);
   const { source, definition } = await builderVisit(context.services, context.job.portalId, plan.name);
   if (definition.source.connection !== undefined)
@@ -120,21 +118,17 @@ export interface ImportResult {
 }
 
 /** Looks what bringing a file would do, and writes nothing. */
-export async function checkImport(context: JobContext): Promise<ImportResult> {
-  return runImport(context, null);
+export async function checkImport(context: JobContext, input: LookInput): Promise<ImportResult> {
+  return runImport(context, input, null);
 }
 
 /** Brings a file, if it would do the same as when it was looked at. */
-export async function doImport(context: JobContext): Promise<ImportResult> {
-  const { mode, digest, plan } = JSON.parse(context.job.input) as {
-    mode: 'all or nothing' | 'without the refused';
-    digest: string;
-    plan: ImportPlan;
-  };
-  const result = await runImport(context, { mode, expected: digest, beforeKeeping: () => context.saving() });
+export async function doImport(context: JobContext, input: BringInput): Promise<ImportResult> {
+  const { mode, digest, plan } = input;
+  const result = await runImport(context, input, { mode, expected: digest, beforeKeeping: () => context.saving() });
   const { portalId } = context.job;
   const kept = await ImportMapping.findOne({ where: { portalId, tableName: plan.table } });
-  const { file } = await fileOf(context);
+  const { file } = await fileOf(context, input.file);
   await ImportMapping.upsert({
     portalId,
     tableName: plan.table,
@@ -145,9 +139,13 @@ export async function doImport(context: JobContext): Promise<ImportResult> {
   return result;
 }
 
-async function runImport(context: JobContext, write: Parameters<typeof bring>[4]['write']): Promise<ImportResult> {
-  const { file, bytes, input } = await fileOf(context);
-  const { plan } = input as { plan: ImportPlan };
+async function runImport(
+  context: JobContext,
+  input: LookInput,
+  write: Parameters<typeof bring>[4]['write'],
+): Promise<ImportResult> {
+  const { file, bytes } = await fileOf(context, input.file);
+  const { plan } = input;
   const { facts, rows } = factsOf(file);
   const visit = await builderVisit(context.services, context.job.portalId, plan.table, true);
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));

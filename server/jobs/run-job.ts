@@ -1,3 +1,4 @@
+import type Joi from 'joi';
 import { Op } from 'sequelize';
 import '../http/json';
 import { Problem } from '../../core/refusals/problem';
@@ -28,8 +29,27 @@ export interface JobContext {
   saving(): Promise<void>;
 }
 
-/** What is done for each kind of job, by the name that the job keeps. */
-export type JobKinds = Record<string, (context: JobContext) => Promise<unknown>>;
+/** A kind of long work: gives what comes of it, as pages get it. */
+export type JobKind = (context: JobContext) => Promise<unknown>;
+
+/** Every kind by the name that the job keeps. */
+export type JobKinds = Record<string, JobKind>;
+
+/**
+ * A kind with what it is given, which is read as anything from outside is: another version may have kept it. The job
+ * fails with a Problem where it can't be read.
+ */
+export function jobKind<Input>(
+  input: Joi.ObjectSchema<Input>,
+  run: (context: JobContext, input: Input) => Promise<unknown>,
+): JobKind {
+  return async (context) => {
+    const { error, value } = input.validate(JSON.parse(context.job.input), { convert: false });
+    if (error)
+      throw new Problem(422, 'job', `What this job was given can't be read by this version: ${error.message}.`);
+    return run(context, value as Input);
+  };
+}
 
 /** Takes the oldest job that waits or that a worker left behind; null when there is none. */
 export async function nextJob(me: string): Promise<Job | null> {
