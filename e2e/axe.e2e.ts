@@ -9,7 +9,7 @@ async function inLightAndDark(page: Page, what: string): Promise<void> {
   await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
 }
 
-test('axe finds nothing serious in the portal', async ({ page }) => {
+test('axe finds nothing in the portal', async ({ page }) => {
   await page.goto('/p/alder-fen');
   await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
   await inLightAndDark(page, 'sign-in');
@@ -28,7 +28,7 @@ test('axe finds nothing serious in the portal', async ({ page }) => {
   await inLightAndDark(page, 'phone');
 });
 
-test('axe finds nothing serious on the bench', async ({ page }) => {
+test('axe finds nothing on the bench', async ({ page }) => {
   await signInAsBuilder(page);
   await inLightAndDark(page, 'portals');
   await page.goto('/build/alder-fen/data/owners');

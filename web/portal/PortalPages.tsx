@@ -7,8 +7,13 @@ import { RecordList } from './RecordList';
 /** With its form it is a good part of the portal; it comes when the first record is opened. */
 const RecordPane = lazy(() => import('./RecordPane').then(({ RecordPane: pane }) => ({ default: pane })));
 
-/** A portal for one person: its top with the pages, and the page they are on. Fits any width, also a pane's. */
-export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode }) {
+/**
+ * A portal for one person: its top with the pages, and the page they are on. Fits any width, also a pane's; `within`
+ * another page it is a part of that, which has a main part of its own.
+ */
+export function PortalPages({ me, corner, within = false }: { me: Me; corner: React.ReactNode; within?: boolean }) {
+  const Content = within ? 'section' : 'main';
+  const pagesLabel = within ? 'Pages that they get' : 'Pages';
   const { spot } = usePlace();
   const page = me.pages.find((each) => each.id === spot.page);
   const section = page?.sections[0];
@@ -18,7 +23,7 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
       <header className="text-white" style={{ background: me.portal.colour }}>
         <div className="flex flex-wrap items-center gap-x-6 px-4 @min-[560px]:px-6 min-h-13">
           <span className="font-head font-bold text-lg py-2">{me.portal.name}</span>
-          <nav aria-label="Pages" className="hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch">
+          <nav aria-label={pagesLabel} className="hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch">
             {me.pages.map((each) => (
               <SpotLink
                 key={each.id}
@@ -48,7 +53,8 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
       )}
       {page && (
         <div className={`flex-1 grid ${beside ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}>
-          <main
+          <Content
+            aria-label={within ? page.title : undefined}
             className={
               'grid content-start gap-4 p-4 @min-[560px]:p-6 pb-20 ' + (beside ? 'hidden @min-[1000px]:grid' : '')
             }
@@ -61,7 +67,7 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
             {page.sections.map((each, i) => (
               <RecordList key={`${page.id}/${i}`} section={each} index={i} />
             ))}
-          </main>
+          </Content>
           {beside && (
             <div className="bg-paper @min-[1000px]:border-l border-line pb-20">
               <Suspense
@@ -78,7 +84,7 @@ export function PortalPages({ me, corner }: { me: Me; corner: React.ReactNode })
         </div>
       )}
       <nav
-        aria-label="Pages"
+        aria-label={pagesLabel}
         className="@min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper overflow-x-auto"
       >
         {me.pages.map((each) => (

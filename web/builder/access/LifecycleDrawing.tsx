@@ -48,7 +48,7 @@ export default function LifecycleDrawing({ states, lifecycle }: { states: readon
     <div
       tabIndex={0}
       role="region"
-      aria-label="The drawing"
+      aria-label={`The drawing of ${lifecycle.table}`}
       className="overflow-auto rounded-stone border border-line bg-ground [&_.react-flow\_\_handle]:opacity-0"
     >
       <div

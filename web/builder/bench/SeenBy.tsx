@@ -210,7 +210,7 @@ export function PortalSeen({
           </div>
         ) : (
           <PlaceProvider value={place}>
-            <PortalPages me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} />
+            <PortalPages within me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} />
           </PlaceProvider>
         )}
       </div>

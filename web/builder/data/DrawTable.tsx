@@ -70,7 +70,7 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
           {columns.map(({ column, colours }, i) => (
             <li key={i} className="grid gap-2 rounded-stone border border-line p-3">
               <div className="flex items-center">
-                <h3 className="flex-1 text-sm">Column {i + 1}</h3>
+                <h2 className="flex-1 text-sm">Column {i + 1}</h2>
                 {columns.length > 1 && (
                   <Button small weight="quiet" onClick={() => setColumns(columns.filter((_, j) => j !== i))}>
                     Take it away

@@ -107,12 +107,12 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
             ))}
             {look.data.tables.map((table) => (
               <div key={table.name} className="rounded-stone border border-line p-3">
-                <h3>
+                <h2 className="text-base">
                   {table.name}{' '}
                   <span className="font-sans text-sm font-normal text-soft">
                     {table.rows.toLocaleString()} {table.rows === 1 ? 'row' : 'rows'}
                   </span>
-                </h3>
+                </h2>
                 <ul className="mt-1 grid gap-0.5 text-sm">
                   {!table.columns.some((column) => column.name === (table.key ?? 'id')) && (
                     <li>

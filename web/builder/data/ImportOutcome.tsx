@@ -60,7 +60,7 @@ export function Looked({
               <tr className="border-b border-line text-soft">
                 {['Row', 'Record', 'Column', 'Is', '', 'Would be'].map((head, i) => (
                   <th key={i} scope="col" className="px-3 py-1.5 font-semibold">
-                    {head}
+                    {head || <span className="sr-only">becomes</span>}
                   </th>
                 ))}
               </tr>
@@ -147,7 +147,7 @@ function Part({
   return (
     <section aria-label={title} className="grid gap-1">
       <div className="flex flex-wrap items-baseline gap-3">
-        <h3 className="text-base">{title}</h3>
+        <h2 className="text-base">{title}</h2>
         {shown < of && (
           <span className="text-sm text-soft">
             the first {shown} of {of.toLocaleString()}

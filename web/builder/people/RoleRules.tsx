@@ -46,7 +46,7 @@ export function RoleRules({
   };
   return (
     <section aria-label="Roles by rule" className="grid max-w-200 gap-3 px-4 pb-4">
-      <h3 className="font-head font-semibold">Roles by rule</h3>
+      <h2 className="text-base">Roles by rule</h2>
       {rules.length === 0 && (
         <p className="text-soft">
           {roster.role === undefined
