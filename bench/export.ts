@@ -1,7 +1,6 @@
 import { exportRows } from '../server/gate/gate';
 import { spawn } from 'node:child_process';
-import { createWriteStream } from 'node:fs';
-import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';

@@ -1,8 +1,7 @@
 import { list as gateList, type ListQuestion, type Visit } from '../server/gate/gate';
 import { Client } from 'pg';
-import { bound, sql } from '../core/sql/sql';
+import { bound, sql, type Sql } from '../core/sql/sql';
 import { MariadbSource } from '../server/sources/mariadb';
-import type { Sql } from '../core/sql/sql';
 import type { RawRow, Runner } from '../server/sources/source';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb, withPostgres } from './local-databases';

@@ -1,30 +1,5 @@
-import { expect, type Page } from '@playwright/test';
-import { expectAccessible, seeAs, signInAsBuilder, test } from './steps';
-
-/** Makes a portal over the demo's tables with its people and no rules, by the API; the rules are then set by hand. */
-async function bareFen(page: Page, slug: string): Promise<void> {
-  const headers = { 'x-stone-porch': 'test' };
-  const at = `/api/builder/portals/${slug}`;
-  expect(
-    (
-      await page.request.post('/api/builder/portals', {
-        headers,
-        data: { slug, name: `Fen ${slug}`, schema: 'alder_fen', timeZone: 'Europe/London' },
-      })
-    ).status(),
-  ).toBe(201);
-  const definition = (await (await page.request.get(`${at}/definition`)).json()) as object;
-  const { roles, rosters } = (await (await page.request.get('/api/builder/portals/alder-fen/definition')).json()) as {
-    roles: unknown[];
-    rosters: unknown[];
-  };
-  Object.assign(definition, { roles, rosters });
-  expect((await page.request.put(`${at}/definition`, { headers, data: definition })).status()).toBe(200);
-  expect((await page.request.post(`${at}/members/refresh`, { headers })).status()).toBe(200);
-}
-
-const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });
-const seenCount = (page: Page) => page.getByTestId('seen-count');
+import { expect } from '@playwright/test';
+import { bareFen, cell, expectAccessible, seeAs, seenCount, signInAsBuilder, test } from './steps';
 
 test('classic mistakes are named by Check, and its mends mend them, as Seen by shows', async ({ page }) => {
   await signInAsBuilder(page);

@@ -1,27 +1,5 @@
 import { expect, type Locator, type Page } from '@playwright/test';
-import { plainSql, seeAs, signInAsBuilder, test } from './steps';
-
-/** Makes a portal over the demo's tables with its people and no rules, by the API; the rules are then set by hand. */
-async function bareFen(page: Page, slug: string): Promise<void> {
-  const headers = { 'x-stone-porch': 'test' };
-  const at = `/api/builder/portals/${slug}`;
-  expect(
-    (
-      await page.request.post('/api/builder/portals', {
-        headers,
-        data: { slug, name: `Fen ${slug}`, schema: 'alder_fen', timeZone: 'Europe/London' },
-      })
-    ).status(),
-  ).toBe(201);
-  const definition = (await (await page.request.get(`${at}/definition`)).json()) as object;
-  const { roles, rosters } = (await (await page.request.get('/api/builder/portals/alder-fen/definition')).json()) as {
-    roles: unknown[];
-    rosters: unknown[];
-  };
-  Object.assign(definition, { roles, rosters });
-  expect((await page.request.put(`${at}/definition`, { headers, data: definition })).status()).toBe(200);
-  expect((await page.request.post(`${at}/members/refresh`, { headers })).status()).toBe(200);
-}
+import { bareFen, cell, plainSql, seeAs, seenCount, signInAsBuilder, test } from './steps';
 
 /** A hand that counts what it does: presses, choices, and texts typed. */
 class Hand {
@@ -45,9 +23,6 @@ class Hand {
     this.made++;
   }
 }
-
-const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });
-const seenCount = (page: Page) => page.getByTestId('seen-count');
 
 test('the rules of the demo are set by the interface alone, and each person then sees what plain SQL says', async ({
   page,

@@ -64,6 +64,7 @@ test('a CSV becomes a table with relation, class and mask, and a page shows it, 
     ['litres', 'shown'],
   ] as const) {
     await hand.press(page.getByRole('gridcell', { name: `${column} for Well owner: hidden` }));
+    // At once: a press right after the choice must not meet the column that was chosen before.
     await hand.press(page.getByRole('group', { name: 'Level' }).getByText(level, { exact: true }));
     await expect(page.getByRole('gridcell', { name: `${column} for Well owner: ${level}` })).toBeVisible();
   }

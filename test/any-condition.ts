@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { type ColumnOperand, type Comparison, type Condition, type Operand } from '../core/condition/tree';
+import type { ColumnOperand, Comparison, Condition, Operand } from '../core/condition/tree';
 import { intervalUnits } from '../core/sql/interval-unit';
 
 /**

@@ -1,5 +1,4 @@
-import type { Grant, MaskRule, PortalDefinition } from '../core/definition/definition';
-import { emptyDefinition } from '../core/definition/definition';
+import { emptyDefinition, type Grant, type MaskRule, type PortalDefinition } from '../core/definition/definition';
 import { parseCondition } from '../core/condition/parse';
 import { withManyRelations, type Catalogue, type Column } from '../core/table/catalogue';
 import type { Person } from '../core/access/person';

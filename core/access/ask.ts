@@ -1,7 +1,6 @@
 import type { PortalDefinition } from '../definition/definition';
-import { maskAsked, maskedColumn } from '../mask/mask';
+import { maskAsked, maskedColumn, type Mask } from '../mask/mask';
 import { findTable, type Catalogue, type Column, type Table } from '../table/catalogue';
-import type { Mask } from '../mask/mask';
 import type { Person } from './person';
 import { opennessCases, viewOf, type View } from './view';
 

@@ -62,7 +62,6 @@ const anyCase = moves.chain((all) => {
           seen: flags.map((held) => only(held, (each) => each.rows !== 'no row')),
           edited: flags.map((held) => only(held, (each) => each.edit !== null)),
           removed: flags.map((held) => only(held, (each) => each.remove !== null)),
-          exported: flags.map((held) => only(held, (each) => each.export !== null)),
           moves: fc.tuple(
             ...lenses.map((each) =>
               fc.array(fc.boolean(), {
@@ -82,7 +81,7 @@ const mostOpen = (all: Openness[]): Openness =>
   all.reduce((best, each) => (moreOpen(each, best) > 0 ? each : best), { level: 'hidden' });
 
 /** What access.md says of one record, said once more, rule by rule. */
-function asWritten({ lenses }: View, { seen, edited, removed, exported, moves: may, state }: Required<Outcomes>) {
+function asWritten({ lenses }: View, { seen, edited, removed, moves: may, state }: Required<Outcomes>) {
   const inView = seen.some(Boolean);
   const through = (has: readonly boolean[]) => lenses.filter((_, i) => has[i]);
   const cell = (name: string) => mostOpen(through(seen).flatMap((lens) => lens.columns.get(name) ?? []));
@@ -93,9 +92,6 @@ function asWritten({ lenses }: View, { seen, edited, removed, exported, moves: m
   return {
     inView,
     cells: names.map(cell),
-    takenOut: names.map((name) =>
-      mostOpen(through(seen.map((has, i) => has && exported[i]!)).flatMap((lens) => lens.columns.get(name) ?? [])),
-    ),
     edits: names.map(edits),
     shown: names.filter((name) => edits(name) && isShown(name)),
     deletable: inView && removed.some(Boolean),
@@ -120,7 +116,6 @@ describe('rights', () => {
         expect({
           inView: rights.inView,
           cells: names.map((name) => rights.cell(name)),
-          takenOut: names.map((name) => rights.takenOut(name)),
           edits: names.map((name) => rights.edits(name)),
           shown: names.filter((name) => rights.editable.shown.has(name)),
           deletable: rights.deletable,
@@ -140,7 +135,6 @@ describe('rights', () => {
         if (record.moves.length > 0) expect(table.state).toBe('state');
         for (const name of names) {
           if (record.edits(name)) expect(table.changes.has(name)).toBe(true);
-          if (record.takenOut(name).level !== 'hidden') expect(table.exports).toBe(true);
           if (table.changes.has(name)) expect(view.lenses.some((lens) => lens.edit?.columns.has(name))).toBe(true);
           if (table.fills?.has(name)) expect(view.lenses.some((lens) => lens.create?.columns.has(name))).toBe(true);
         }

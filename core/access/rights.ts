@@ -14,7 +14,6 @@ export interface Outcomes {
   seen: readonly boolean[];
   edited?: readonly boolean[];
   removed?: readonly boolean[];
-  exported?: readonly boolean[];
   /** For each lens, for each of its moves in their order, whether the move's own condition holds. */
   moves?: readonly (readonly boolean[])[];
   /** The lifecycle's state as stored; null where there is none. */
@@ -39,8 +38,6 @@ export interface RecordRights {
   inView: boolean;
   /** How open one cell is. A file in it can be opened where it is shown. */
   cell(column: string): Openness;
-  /** How open one cell is in what is taken out as a file. */
-  takenOut(column: string): Openness;
   editable: Editable;
   /** Whether one cell may be changed, seen or unseen. */
   edits(column: string): boolean;
@@ -71,7 +68,7 @@ export interface TableRights {
   exports: boolean;
   /** The column of the states that records may be moved between. */
   state: string | null;
-  /** Whether an import may bring values of the column. */
+  /** Whether a value may be brought into the column, of a new record or a known one: by an import, as a file. */
   brings(column: string): boolean;
   /** Whether what a relation leads to may be looked for: its column is shown, or can be filled or changed. */
   chooses(column: string): boolean;
@@ -155,15 +152,6 @@ class OfRecord implements RecordRights {
 
   cell(column: string): Openness {
     return this.known.cells.get(column) ?? hidden;
-  }
-
-  takenOut(column: string): Openness {
-    const { seen, exported = none } = this.found;
-    return cellOf(
-      this.view,
-      column,
-      seen.map((has, i) => has && (exported[i] ?? false)),
-    );
   }
 
   edits(column: string): boolean {

@@ -8,7 +8,6 @@ import { askedColumns } from './index-advice';
 import { findFaults } from './findings';
 import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
-
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
 import { told } from './told-mistakes.fixture';
 

@@ -9,7 +9,7 @@ import { grantedOf } from './granted';
 import type { PeopleFacts } from './people-facts';
 import { findRuleFaults } from './rule-findings';
 import { findPeopleFaults } from './people-findings';
-import { type Catalogue } from '../table/catalogue';
+import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 import { type RosterFacts, findRosters } from './roster-findings';
 import { findCrossings } from './crossing-findings';

@@ -1,6 +1,6 @@
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { findFaults } from './findings';
-import { type PeopleFacts } from './people-facts';
+import type { PeopleFacts } from './people-facts';
 
 export const sound = () =>
   wellsDefinition({

@@ -1,8 +1,8 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
 import { collationOf, comparedAs, operandKind } from './operand-kind';
-import { type ConditionScope } from './scope';
-import { type ComparedAs } from '../sql/compared-as';
+import type { ConditionScope } from './scope';
+import type { ComparedAs } from '../sql/compared-as';
 import { compareText } from './collation';
 import type { Dialect } from '../dialect/dialect';
 import { dialectOf } from '../dialect/of';

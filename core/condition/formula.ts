@@ -1,5 +1,5 @@
 import { collationOf, comparedAs } from './operand-kind';
-import { type ConditionScope } from './scope';
+import type { ConditionScope } from './scope';
 import { printOperand } from './print';
 import type { Comparison, Condition, ExistsCondition, Operand } from './tree';
 

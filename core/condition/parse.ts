@@ -1,5 +1,5 @@
 import { ConditionError, tokenise, type Token } from './tokens';
-import { type ColumnOperand, type Comparison, type Condition, type Operand, type ShiftedOperand } from './tree';
+import type { ColumnOperand, Comparison, Condition, Operand, ShiftedOperand } from './tree';
 import { intervalUnits, type IntervalUnit } from '../sql/interval-unit';
 
 /** Words of the language: a column of that name is written in double quotes. */

@@ -1,8 +1,8 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
 import { collationOf, comparedAs } from './operand-kind';
-import { type ConditionScope } from './scope';
-import { type ComparedAs } from '../sql/compared-as';
+import type { ConditionScope } from './scope';
+import type { ComparedAs } from '../sql/compared-as';
 import { compareText, likeText } from './collation';
 import { moveBy } from './interval';
 import { compareValues, constantValue, isConstant, type ConditionContext } from './operand-value';

@@ -4,10 +4,9 @@ import { sayFault } from '../refusals/say-fault';
 import { columnKinds } from '../table/column-kind';
 import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
 import { condition } from './condition-schema';
-import { name } from './name-schema';
+import { name, label, tableName, id } from './name-schema';
 import { maskSchema } from './mask-schema';
 import { rowFilter, grant, forRoles, fence, stamp, lifecycle, promise, exceptRoles } from './access-schema';
-import { label, tableName, id } from './name-schema';
 import { tooMuchNested, tooLongCondition } from './limits';
 
 const pathText = Joi.string().max(300);

@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { printCondition } from '../condition/print';
 import { parseCondition } from '../condition/parse';
-import { wellsCatalogue } from '../../test/wells';
+import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { findFaults } from '../check/findings';
 import { renamedCatalogue, translate, usesOf } from './translate';
-import { wellsDefinition, when } from '../../test/wells';
 
 const definition = {
   ...wellsDefinition(

@@ -1,6 +1,12 @@
 import type { Condition, Operand } from '../condition/tree';
-import { findTable, type Catalogue, type ManyRelation, type Relation, type Table } from '../table/catalogue';
-import { withManyRelations } from '../table/catalogue';
+import {
+  findTable,
+  withManyRelations,
+  type Catalogue,
+  type ManyRelation,
+  type Relation,
+  type Table,
+} from '../table/catalogue';
 import { relationName } from '../table/relation-name';
 import type { Grant, ListSection, MaskRule, PortalDefinition, PortalPromise, TableNotes } from './definition';
 import { printPath, readPath } from './path';

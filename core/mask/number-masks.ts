@@ -1,8 +1,7 @@
 import Big from 'big.js';
 import { sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
-import type { Value } from '../table/value';
-import { digitsOf } from '../table/value';
+import { digitsOf, type Value } from '../table/value';
 import type { MaskOf, MaskStyle } from './style';
 
 /**

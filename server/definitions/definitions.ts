@@ -1,8 +1,7 @@
 import { withSavedQueries, type SavedQuery, type Part } from '../gate/gate';
 import type { Catalogue, Table } from '../../core/table/catalogue';
-import type { Ceiling } from '../../core/definition/ceilings';
+import { withCeilings, type Ceiling } from '../../core/definition/ceilings';
 import { withAddresses } from '../../core/definition/addresses';
-import { withCeilings } from '../../core/definition/ceilings';
 import { withColumnKinds } from '../../core/definition/column-kinds';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
@@ -11,7 +10,7 @@ import type { PortalDefinition, PortalSource } from '../../core/definition/defin
 import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';
 import { openConnected } from '../sources/connected';
-import { type ConnectedDatabase } from '../sources/connected-database';
+import type { ConnectedDatabase } from '../sources/connected-database';
 import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';

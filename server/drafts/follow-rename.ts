@@ -1,5 +1,5 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import { readCeilings } from '../../core/definition/ceilings';
+import { readCeilings, type Ceiling } from '../../core/definition/ceilings';
 import {
   renamedCatalogue,
   strayUses,
@@ -15,7 +15,6 @@ import { namedCatalogue, nameIn, namesOf, sourceCalled } from '../../core/defini
 import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { ImportPlan } from '../../core/table/import-plan';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
-import type { Ceiling } from '../../core/definition/ceilings';
 import { renameFiles } from '../files/column-files';
 import { Problem } from '../../core/refusals/problem';
 import { countRightsChange } from '../store/rights-revision';

@@ -3,7 +3,7 @@ import type { Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
 import type { Grant } from '../../core/definition/definition';
 import type { Mask } from '../../core/mask/mask';
-import { type ListQuestion } from './read/list';
+import type { ListQuestion } from './read/list';
 
 export const when = (text: string) => parseCondition(text).condition;
 

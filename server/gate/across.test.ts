@@ -15,7 +15,7 @@ import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { RawRow } from '../sources/source';
 import { across } from './view/across';
-import { type PlacedVisit } from './view/visit';
+import type { PlacedVisit } from './view/visit';
 import { exportAcross, exportRows } from './read/export';
 import { list } from './read/list';
 import { lookup } from './read/lookup';

@@ -4,7 +4,7 @@ import type { Condition } from '../../core/condition/tree';
 import { emptyDefinition, type MaskRule, type PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { type ListQuestion } from './read/list';
+import type { ListQuestion } from './read/list';
 import type { Visit } from './view/visit';
 
 /**

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { freshSchema } from '../../test/tables';
-import { type PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { MariadbSource } from '../sources/mariadb';
 import { SomeRefused } from './view/errors';
 import { list } from './read/list';

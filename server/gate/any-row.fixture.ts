@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { checkCondition } from '../../core/condition/check';
-import { type ConditionScope } from '../../core/condition/scope';
-import { type Comparison, type Condition, type Operand } from '../../core/condition/tree';
+import type { ConditionScope } from '../../core/condition/scope';
+import type { Comparison, Condition, Operand } from '../../core/condition/tree';
 import { intervalUnits } from '../../core/sql/interval-unit';
 
 export const texts = [

@@ -10,10 +10,8 @@ import type { ImportPlan } from '../../core/table/import-plan';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
 import type { Source } from '../sources/source';
-import { BringChanged } from './import/bring-outcome';
-import { BringRefused } from './import/bring-outcome';
+import { BringChanged, BringRefused, type RefusedRow } from './import/bring-outcome';
 import { bring, type BringOptions } from './import/bring';
-import type { RefusedRow } from './import/bring-outcome';
 import { InvalidValues } from './view/errors';
 import type { Visit } from './view/visit';
 

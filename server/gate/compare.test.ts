@@ -20,7 +20,7 @@ import { NotFound } from './view/errors';
 import { list } from './read/list';
 import { testPromises } from './review/promises';
 import { read } from './read/read';
-import { type OpenRecord } from './view/open-record';
+import type { OpenRecord } from './view/open-record';
 import type { Visit } from './view/visit';
 
 /**

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { type Person } from '../../core/access/person';
+import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { edit } from './write/edit';
 import { read } from './read/read';

@@ -3,7 +3,7 @@ import type { Connection } from 'mariadb';
 import { demoDefinition } from '../../demo/definition';
 import { loadTables } from '../../demo/load';
 import { freshSchema, schemaOfWorker } from '../../test/tables';
-import { type Person } from '../../core/access/person';
+import type { Person } from '../../core/access/person';
 import { rolesOfRows } from '../../core/access/roster-roles';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';

@@ -5,8 +5,8 @@ import { person, wellsDefinition } from '../../test/wells';
 import type { Grant, PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
-import { type ListQuestion } from './read/list';
-import { type Visit } from './view/visit';
+import type { ListQuestion } from './read/list';
+import type { Visit } from './view/visit';
 
 /**
  * Tables as they are found in the world: keys of text or of two columns, views, relations to themselves, every type.

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseCondition } from '../../core/condition/parse';
-import { type PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { withCeilings } from '../../core/definition/ceilings';
 import { list } from './read/list';
 import { shownByQuery } from '../../core/access/promises';

@@ -1,9 +1,8 @@
 import { raw } from '../../core/sql/sql';
-import {} from '../../core/sql/sql';
 import { describe, expect, inject, it } from 'vitest';
 import { builderPerson } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
-import { type Roster } from '../../core/definition/definition';
+import type { Roster } from '../../core/definition/definition';
 import { withCeilings } from '../../core/definition/ceilings';
 import { findTable } from '../../core/table/catalogue';
 import { oneRowAPerson } from '../../core/check/one-row';

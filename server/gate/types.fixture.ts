@@ -1,5 +1,5 @@
 import type { PortalDefinition } from '../../core/definition/definition';
-import { type Catalogue } from '../../core/table/catalogue';
+import type { Catalogue } from '../../core/table/catalogue';
 import { person, wellsDefinition } from '../../test/wells';
 import type { Source } from '../sources/source';
 import type { Visit } from './view/visit';

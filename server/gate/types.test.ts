@@ -19,8 +19,7 @@ import { edit } from './write/edit';
 import { list, type ListQuestion } from './read/list';
 import { read } from './read/read';
 import { trySavedQuery, withSavedQueries } from './facts/saved-query';
-import { one, two, type Kind, postgres, mariadb } from './types.fixture';
-import { Side, definition, visit } from './types.fixture';
+import { one, two, postgres, mariadb, Side, definition, visit, type Kind } from './types.fixture';
 
 export const sides: Side[] = [];
 

@@ -1,15 +1,27 @@
 import type { Ceiling } from '../../core/definition/ceilings';
 import { describe, expect, it } from 'vitest';
-import type { Person } from '../../core/access/person';
-import { visitorPerson } from '../../core/access/person';
+import { visitorPerson, type Person } from '../../core/access/person';
 import type { Catalogue } from '../../core/table/catalogue';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { list } from './read/list';
 import { read } from './read/read';
 import { remove } from './write/remove';
-import { when, definition } from './writes.fixture';
-import { plain, source, catalogue, client, agent, desk, as, row, fault, sums, changes } from './writes.fixture';
+import {
+  when,
+  definition,
+  plain,
+  source,
+  catalogue,
+  client,
+  agent,
+  desk,
+  as,
+  row,
+  fault,
+  sums,
+  changes,
+} from './writes.fixture';
 
 describe('create', () => {
   it('puts in stamps and the first state, whatever is sent; gives the record as its maker sees it', async () => {

@@ -9,8 +9,7 @@ import { demoPassword } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { Client, demoServer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
-import { definition, Kind, changeable } from './non-interference.fixture';
-import { people, relations, guesses } from './non-interference.fixture';
+import { definition, Kind, changeable, people, relations, guesses } from './non-interference.fixture';
 
 /**
  * Non-interference (J. A. Goguen and J. Meseguer, Security policies and security models, 1982), over HTTP: everything

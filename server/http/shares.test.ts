@@ -1,5 +1,4 @@
 import { raw } from '../../core/sql/sql';
-import {} from '../../core/sql/sql';
 import { request } from 'node:http';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';

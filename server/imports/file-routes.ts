@@ -10,7 +10,7 @@ import { valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { stateOf, type Jobs } from '../jobs/jobs';
 import { Job, StoredFile } from '../store/models';
-import { bringInput, lookInput, tableInput } from './import-inputs';
+import { bringInput, lookInput, readInput, tableInput } from './import-inputs';
 import { planFor } from './import-jobs';
 
 const largest = 500 * 1024 * 1024;
@@ -49,8 +49,8 @@ export function fileRoutes(services: CoreServices & { jobs: Jobs }, bench: Bench
     await start(req, res, 'read a file', { file: file.id });
   });
   router.post('/files/:file/read', async (req, res) => {
-    const { sheet } = valid(Joi.object<{ sheet?: string }>({ sheet: Joi.string().max(200) }), req.body);
-    await start(req, res, 'read a file', { file: req.params.file, sheet });
+    const body = valid(Joi.object<{ sheet?: string }>({ sheet: Joi.any() }), req.body);
+    await start(req, res, 'read a file', valid(readInput, { ...body, file: req.params.file }));
   });
   router.get('/files/:file/plan/:table', async (req, res) => {
     const portal = await bench.portalOf(req);

@@ -4,9 +4,8 @@ import type { Connection } from 'mariadb';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';
-import type { RunningServer } from '../server';
+import { startServer, type RunningServer } from '../server';
 import { Job } from '../store/models';
-import { startServer } from '../server';
 import type { JobState } from '../jobs/jobs';
 
 let plain: Connection;

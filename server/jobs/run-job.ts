@@ -2,7 +2,7 @@ import type Joi from 'joi';
 import { Op } from 'sequelize';
 import '../http/json';
 import { Problem } from '../../core/refusals/problem';
-import { asProblem, problemBody } from '../http/problems';
+import { asProblem, problemBody, valid } from '../http/problems';
 import type { CoreServices } from '../definitions/portal-services';
 import { Job } from '../store/models';
 
@@ -43,12 +43,7 @@ export function jobKind<Input>(
   input: Joi.ObjectSchema<Input>,
   run: (context: JobContext, input: Input) => Promise<unknown>,
 ): JobKind {
-  return async (context) => {
-    const { error, value } = input.validate(JSON.parse(context.job.input), { convert: false });
-    if (error)
-      throw new Problem(422, 'job', `What this job was given can't be read by this version: ${error.message}.`);
-    return run(context, value as Input);
-  };
+  return async (context) => run(context, valid(input, JSON.parse(context.job.input)));
 }
 
 /** Takes the oldest job that waits or that a worker left behind; null when there is none. */

@@ -1,6 +1,5 @@
 import { createServer as createWeb } from 'node:http';
-import { createServer, type Server } from 'node:net';
-import type { AddressInfo } from 'node:net';
+import { createServer, type Server, type AddressInfo } from 'node:net';
 import { Client as PgClient } from 'pg';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoDefinition } from '../../demo/definition';

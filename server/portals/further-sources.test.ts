@@ -1,5 +1,4 @@
 import { raw } from '../../core/sql/sql';
-import {} from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
-import { type Client } from '../../test/server';
+import type { Client } from '../../test/server';
 import { Portal } from '../store/models';
 import { server, builder, client, at, shape, one, plainColumn, draft } from './shape.fixture';
 

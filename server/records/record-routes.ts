@@ -1,3 +1,4 @@
+import { tableRights } from '../../core/access/rights';
 import {
   askedFilter,
   listQuery,
@@ -175,10 +176,9 @@ export function recordRoutes(
     const visit = await visitOf(req, res);
     if (visit.seenBy) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
     const { table, column } = req.params;
-    const info = await tableInfo(visit, table);
-    const path = printPath([column]);
-    const known = info.columns.find((each) => each.path === path);
-    if (known?.kind !== 'file' || !(info.changes.includes(path) || info.fills?.includes(path)))
+    const view = viewSql(visit);
+    const found = openTable(visit, view, table);
+    if (findColumn(found, column)?.kind !== 'file' || !tableRights(view.view(found)).brings(column))
       throw new NotFound('column');
     res
       .status(201)

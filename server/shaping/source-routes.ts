@@ -4,11 +4,10 @@ import { Router } from 'express';
 import Joi from 'joi';
 import { checkCondition, readCondition } from '../../core/condition/check';
 import { printCondition } from '../../core/condition/print';
-import { readCeilings } from '../../core/definition/ceilings';
+import { readCeilings, type Ceiling } from '../../core/definition/ceilings';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { namedCatalogue, sourceCalled, sourceName, storedName } from '../../core/definition/sources';
 import { findColumn, findTable, withManyRelations, type Catalogue } from '../../core/table/catalogue';
-import type { Ceiling } from '../../core/definition/ceilings';
 import {
   compareCatalogues,
   rememberedCatalogue,

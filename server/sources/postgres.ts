@@ -1,6 +1,6 @@
 import pg, { type PoolClient } from 'pg';
 import type { Catalogue, Column } from '../../core/table/catalogue';
-import { forPostgres, filled } from '../../core/sql/sql';
+import { forPostgres, filled, type Sql } from '../../core/sql/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
@@ -8,7 +8,6 @@ import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { postgresType } from './postgres-types';
 import { DatabaseRefusal } from './refusal';
-import type { Sql } from '../../core/sql/sql';
 import type { RawRow, Source, Transaction } from './source';
 
 /** How to reach a PostgreSQL database. */

@@ -2,7 +2,7 @@ import { DefinitionError, readDefinition } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../formats/file-problem';
 import { readScript } from '../formats/sql-script';
-import { type ScriptDialect } from '../formats/script-node';
+import type { ScriptDialect } from '../formats/script-node';
 import type { Script } from '../../core/table/script';
 
 export type Task = { what: 'definition'; text: string } | { what: 'script'; text: string; dialect: ScriptDialect };

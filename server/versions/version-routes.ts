@@ -1,14 +1,12 @@
-import { compareDefinitions } from '../gate/gate';
-import { readAudit } from '../audit/audit';
+import { compareDefinitions, testPromises } from '../gate/gate';
+import { readAudit, writeAudit } from '../audit/audit';
 import type { Bench } from '../bench/bench';
-import { testPromises } from '../gate/gate';
 import { Router, type Response } from 'express';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
 import { readDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
-import { writeAudit } from '../audit/audit';
 import { Problem } from '../../core/refusals/problem';
 import { valid } from '../http/problems';
 import type { ConnectionServices } from '../connections/connections';

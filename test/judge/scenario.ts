@@ -1,5 +1,11 @@
-import type { Grant, Fence, MaskRule, PortalDefinition, RowFilter } from '../../core/definition/definition';
-import { emptyDefinition } from '../../core/definition/definition';
+import {
+  emptyDefinition,
+  type Grant,
+  type Fence,
+  type MaskRule,
+  type PortalDefinition,
+  type RowFilter,
+} from '../../core/definition/definition';
 import type { Comparison, Condition, Operand } from '../../core/condition/tree';
 import type { Mask } from '../../core/mask/mask';
 import { checkCondition } from '../../core/condition/check';

@@ -12,8 +12,7 @@ import type { TriedConnection } from '../../server/sources/try-connection';
 import { whileSame } from './same-subject';
 import { ask } from './http';
 import type { DemoPeople } from './portal';
-import { enqueue } from './draft';
-import { type PortalState, at, portalKey } from './draft';
+import { enqueue, at, portalKey, type PortalState } from './draft';
 
 /** A member by number, `visitor`, or `service.` and a role. */
 export type PersonId = number | string;

@@ -3,8 +3,7 @@ import { useMutation, useQueryClient, type QueryClient } from '@tanstack/react-q
 import jsonPatch from 'fast-json-patch';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { ask, problemText, ServerProblem } from './http';
-import { PortalState, allRecords, enqueue } from './draft';
-import { Draft, at, portalKey } from './draft';
+import { PortalState, allRecords, enqueue, Draft, at, portalKey } from './draft';
 
 export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => void) => Promise<string | null>;
 

@@ -14,7 +14,7 @@ import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
 import { Notice, Skeleton } from '../ui/Notice';
 import { blockOf, plainText, typedValue, type Spot } from './block';
-import { type Onward } from './CellEditor';
+import type { Onward } from './CellEditor';
 import { GridBar } from './GridBar';
 import { cellEdits } from './cell-edits';
 import { faultAt, GridFoot } from './GridFoot';
@@ -27,7 +27,7 @@ import { useGridTable } from './use-grid-table';
 import { RecordBeside } from './RecordBeside';
 import { Selection } from './Selection';
 import { cellKey, useWrites } from './use-writes';
-import { type KeptQuestion } from './kept-question';
+import type { KeptQuestion } from './kept-question';
 
 /**
  * A table to look through and to write in, over whatever the person may see of it. `base` is the API's address of their

@@ -10,7 +10,7 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { plainText, typedValue } from './block';
 import FileInput from './FileCell';
 import { RelationChoice } from './RelationChoice';
-import { type useWrites } from './use-writes';
+import type { useWrites } from './use-writes';
 
 /** One record in full beside the grid; without an id, a new one. */
 export function RecordBeside({

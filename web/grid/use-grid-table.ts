@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { getCoreRowModel, useReactTable, type ColumnDef } from '@tanstack/react-table';
-import { type ViewRecord } from '../client/grid';
+import type { ViewRecord } from '../client/grid';
 import { startWidth } from './sizes';
 import { useGridData } from './use-grid-data';
 

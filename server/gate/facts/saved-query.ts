@@ -10,7 +10,7 @@ import {
   type Column,
   type Table,
 } from '../../../core/table/catalogue';
-import { type Source } from '../../sources/source';
+import type { Source } from '../../sources/source';
 import { setAside } from '../../sources/mariadb-catalogue';
 import { InvalidValues } from '../view/errors';
 import { tellsApart } from './tells-apart';

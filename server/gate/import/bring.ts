@@ -1,9 +1,7 @@
-import { type ImportPlan } from '../../../core/table/import-plan';
+import type { ImportPlan } from '../../../core/table/import-plan';
 import type { Runner, Source, Transaction } from '../../sources/source';
-import { Tally, type BringOutcome, type RefusedRow } from './bring-outcome';
-import { type Visit } from '../view/visit';
-
-import { BringChanged, BringRefused } from './bring-outcome';
+import { Tally, BringChanged, BringRefused, type BringOutcome, type RefusedRow } from './bring-outcome';
+import type { Visit } from '../view/visit';
 import { Bringing, type FileRows } from './bringing';
 import { writeEach, writeTogether } from './write-brought';
 

@@ -1,4 +1,4 @@
-import { viewSql } from '../view/view-sql';
+import { viewSql, ViewSql, yes } from '../view/view-sql';
 import { tableRights, type TableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { neededColumns } from '../../../core/access/view';
@@ -8,7 +8,7 @@ import { relationOf, type ImportColumn, type ImportPlan } from '../../../core/ta
 import { readCell } from '../../../core/table/read-cell';
 import { sameValue, type Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
-import { type Decided } from './bring-outcome';
+import type { Decided } from './bring-outcome';
 import { Cells } from '../view/cells';
 import { decode } from '../view/decode';
 import { InvalidValues } from '../view/errors';
@@ -16,8 +16,7 @@ import { openTable } from '../view/open-table';
 import { matching, sameKey } from './matches';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql, yes } from '../view/view-sql';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import { noSuchRecord } from '../write/references';
 
 /** Some records of a file, their cells in the order of the plan's columns. */

@@ -1,16 +1,15 @@
 import { comma, bound, joined, name, sql, type Sql, type SqlValue } from '../../../core/sql/sql';
-import { type Table } from '../../../core/table/catalogue';
-import { type Value } from '../../../core/table/value';
+import type { Table } from '../../../core/table/catalogue';
+import type { Value } from '../../../core/table/value';
 import { DatabaseRefusal } from '../../sources/refusal';
 import type { Transaction } from '../../sources/source';
-import { type Decided } from './bring-outcome';
+import type { Decided } from './bring-outcome';
 import { createIn } from '../write/create';
 import { editIn } from '../write/edit';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { storedTable } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import { readableError } from '../write/write';
-
 import type { Dialect } from '../../../core/dialect/dialect';
 
 /** For the builder, who may write every row: many at once. Those that the database refuses are found one by one. */

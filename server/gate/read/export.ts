@@ -1,4 +1,5 @@
-import { viewSql } from '../view/view-sql';
+import { viewSql, ViewSql } from '../view/view-sql';
+import { tableRights } from '../../../core/access/rights';
 import { exportView } from '../../../core/access/view';
 import { printPath } from '../../../core/definition/path';
 import { crossingOn } from '../../../core/definition/sources';
@@ -6,11 +7,9 @@ import { findTable } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
 import { beyond, divide } from '../view/across';
-import { type PlacedVisit } from '../view/visit';
+import type { PlacedVisit, Visit } from '../view/visit';
 import { NotFound } from '../view/errors';
 import { readRows, type ListQuestion } from './list';
-import { ViewSql } from '../view/view-sql';
-import { type Visit } from '../view/visit';
 
 /** Records that are read at once. One that others wait beside takes fewer. */
 const pageSize = 2000;
@@ -44,8 +43,9 @@ export async function* exportRows(
   atOnce = pageSize,
 ): AsyncGenerator<ExportedPage> {
   const table = findTable(visit.catalogue, tableName);
-  const narrowed = table && exportView(viewSql(visit).view(table));
-  if (!table || !narrowed || narrowed.lenses.length === 0) throw new NotFound('table');
+  const whole = table && viewSql(visit).view(table);
+  if (!table || !whole || !tableRights(whole).exports) throw new NotFound('table');
+  const narrowed = exportView(whole);
   const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
   // A table without a key has no places to go on from, so all of it is one page.
   const size = table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce;

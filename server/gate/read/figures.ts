@@ -1,5 +1,5 @@
-import { viewSql } from '../view/view-sql';
-import { type TableVisit } from '../view/table-visit';
+import { viewSql, no, ViewSql } from '../view/view-sql';
+import type { TableVisit } from '../view/table-visit';
 import { mergedGroups } from '../../../core/access/smallest-group';
 import Big from 'big.js';
 import { comma, bound, joined, name, sql, type Sql, raw } from '../../../core/sql/sql';
@@ -15,8 +15,7 @@ import { BadQuestion } from '../view/errors';
 import { openTable } from '../view/open-table';
 import { resolveAsked, ResolvedQuestion } from './question';
 import { Tables } from '../view/tables';
-import { no, ViewSql } from '../view/view-sql';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 export const measures = ['count', 'sum', 'average', 'minimum', 'maximum', 'distinct'] as const;
 

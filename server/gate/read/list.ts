@@ -3,14 +3,14 @@ import type { Condition } from '../../../core/condition/tree';
 import { findColumn } from '../../../core/table/catalogue';
 import type { RawRow, Runner } from '../../sources/source';
 import { Cells } from '../view/cells';
-import { type ViewRecord } from '../view/view-record';
+import type { ViewRecord } from '../view/view-record';
 import { decode } from '../view/decode';
 import { readCursor, reversed, writeCursor } from '../view/order';
 import { ResolvedQuestion, type ListQuestion } from './question';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
 import { countOf, pageRows } from './united';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 export type { ListQuestion } from './question';
 

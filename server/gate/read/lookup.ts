@@ -1,4 +1,4 @@
-import { viewSql } from '../view/view-sql';
+import { viewSql, ViewSql } from '../view/view-sql';
 import { tableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { visibleColumns } from '../../../core/access/view';
@@ -6,12 +6,10 @@ import { crossingsFrom } from '../../../core/definition/sources';
 import { findColumn, findTable, type Relation, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import { at } from '../view/across';
-import { type PlacedVisit } from '../view/visit';
+import type { PlacedVisit, Visit } from '../view/visit';
 import { NotFound } from '../view/errors';
 import { readPage } from './list';
 import { openTable } from '../view/open-table';
-import { ViewSql } from '../view/view-sql';
-import { type Visit } from '../view/visit';
 
 /** A record that a relation can be set to: the value to send, and what people know the record by. */
 export interface Candidate {

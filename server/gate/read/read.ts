@@ -1,4 +1,4 @@
-import { viewSql } from '../view/view-sql';
+import { viewSql, ViewSql } from '../view/view-sql';
 import { atTable, type TableVisit } from '../view/table-visit';
 import { rightsOf, tableRights, type RecordRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
@@ -11,8 +11,7 @@ import { named } from '../view/column-names';
 import { NotFound } from '../view/errors';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import type { OpenRecord } from '../view/open-record';
 
 /** A record as the person sees it, together with what they may do with it: what the writes go by. */

@@ -6,7 +6,7 @@ import { canJoin, crossingsTo } from '../../../core/definition/sources';
 import { findColumn, findTable, type ManyRelation } from '../../../core/table/catalogue';
 import { sql } from '../../../core/sql/sql';
 import { across, at } from '../view/across';
-import { type PlacedVisit } from '../view/visit';
+import type { PlacedVisit } from '../view/visit';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { list, type ListAnswer, type ListQuestion } from './list';

@@ -4,7 +4,7 @@ import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
 import type { Runner } from '../../sources/source';
 import { Tables } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 /**
  * How many rows of the raw table a policy's condition lets through for a person: shown to builders beside its editor.

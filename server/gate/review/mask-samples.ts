@@ -7,7 +7,7 @@ import type { Runner } from '../../sources/source';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { Tables } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 /** A value, and what a mask leaves of it. */
 export interface MaskSample {

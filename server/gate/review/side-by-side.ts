@@ -1,17 +1,16 @@
-import { viewSql } from '../view/view-sql';
+import { viewSql, ViewSql } from '../view/view-sql';
 import { visibleColumns } from '../../../core/access/view';
 import { and, bound, joined, name, or, sql } from '../../../core/sql/sql';
 import { findColumn, findTable } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
 import { Cells, nothing, selectList } from '../view/cells';
-import { type ViewRecord } from '../view/view-record';
+import type { ViewRecord } from '../view/view-record';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { ViewSql } from '../view/view-sql';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 type Seen = Pick<ViewRecord, 'values' | 'masked'>;
 

@@ -1,5 +1,5 @@
 import { viewSql } from '../view/view-sql';
-import { type TableWrite } from '../view/table-visit';
+import type { TableWrite } from '../view/table-visit';
 import { roleChange, tableRights, type RecordRights } from '../../../core/access/rights';
 import { explain, explainRows, type Explanation, type RowsExplanation } from '../../../core/access/explain';
 import { bound, name, sql } from '../../../core/sql/sql';
@@ -12,11 +12,11 @@ import { createIn, insert } from '../write/create';
 import { editIn } from '../write/edit';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { isInView, read } from '../read/read';
-import { type OpenRecord } from '../view/open-record';
+import type { OpenRecord } from '../view/open-record';
 import { keyIs, readRecordId } from '../view/record-id';
 import { removeIn } from '../write/remove';
 import { fromTable, storedTable } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import { readForWhy } from './why';
 import { assignments, readValues, stamped, writing } from '../write/write';
 

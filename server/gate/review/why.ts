@@ -1,5 +1,5 @@
 import { viewSql } from '../view/view-sql';
-import { type TableVisit } from '../view/table-visit';
+import type { TableVisit } from '../view/table-visit';
 import { explain, neededToExplain, type Explanation } from '../../../core/access/explain';
 import type { RecordReader } from '../../../core/condition/prepare';
 import { sql } from '../../../core/sql/sql';
@@ -13,7 +13,7 @@ import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
 import { keyIs, readRecordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 /**
  * Why the visit's person does or doesn't get a record or a cell. For builders: it reads raw values of the filters'

@@ -1,4 +1,4 @@
-import { viewSql } from './view-sql';
+import { viewSql, ViewSql } from './view-sql';
 import Big from 'big.js';
 import { tableRights } from '../../../core/access/rights';
 import { exportView, opennessCases } from '../../../core/access/view';
@@ -23,11 +23,10 @@ import { isUuid, type Value } from '../../../core/table/value';
 import { isSourceAway } from '../../sources/connection-problem';
 import type { Runner } from '../../sources/source';
 import { Cells, selectList } from './cells';
-import { type ViewRecord } from './view-record';
+import type { ViewRecord } from './view-record';
 import { decode } from './decode';
 import { rawRecord, Tables } from './tables';
-import { ViewSql } from './view-sql';
-import { type PlacedVisit, type Visit } from './visit';
+import type { PlacedVisit, Visit } from './visit';
 
 /** The same visit at the source that holds a table. Throws when that source can't be opened. */
 export async function at<V extends PlacedVisit>(visit: V, table: string): Promise<V> {

@@ -1,7 +1,7 @@
 import type { PersonGroup } from '../../../core/access/people';
 import type { Rows } from '../../../core/access/rows';
 import { kindOf, memberFacts } from '../../../core/condition/operand-kind';
-import { type ComparedAs } from '../../../core/sql/compared-as';
+import type { ComparedAs } from '../../../core/sql/compared-as';
 import type { FactSql } from '../../../core/condition/compile';
 import { dialectOf } from '../../../core/dialect/of';
 import { and, joined, name, sql, type Sql } from '../../../core/sql/sql';

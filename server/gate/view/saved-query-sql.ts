@@ -1,6 +1,5 @@
-import { name, sql, joined, comma, raw } from '../../../core/sql/sql';
+import { name, sql, joined, comma, raw, type Sql } from '../../../core/sql/sql';
 import type { Table, Catalogue } from '../../../core/table/catalogue';
-import { type Sql } from '../../../core/sql/sql';
 import { savedQueryMark } from '../../sources/source';
 
 /** The query as a table of a statement. Texts get a collation that is known, whatever they came from. */

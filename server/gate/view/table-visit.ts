@@ -1,8 +1,7 @@
-import { viewSql } from './view-sql';
+import { viewSql, ViewSql } from './view-sql';
 import type { Table } from '../../../core/table/catalogue';
 import type { Runner, Transaction } from '../../sources/source';
 import { openTable } from './open-table';
-import { ViewSql } from './view-sql';
 import type { Visit } from './visit';
 
 /** A visit at one table, with the view that it has of it and what runs its statements: handed on as one. */

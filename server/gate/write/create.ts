@@ -1,5 +1,5 @@
 import { viewSql } from '../view/view-sql';
-import { type TableVisit, type TableWrite } from '../view/table-visit';
+import type { TableVisit, TableWrite } from '../view/table-visit';
 import { tableRights, type Maker } from '../../../core/access/rights';
 import { neededColumns } from '../../../core/access/view';
 import { bound, joined, name, sql } from '../../../core/sql/sql';
@@ -11,10 +11,10 @@ import { decode } from '../view/decode';
 import { byColumn, namingColumns } from '../view/column-names';
 import { InvalidValues, NotFound, Refused } from '../view/errors';
 import { readState } from '../read/read';
-import { type OpenRecord } from '../view/open-record';
+import type { OpenRecord } from '../view/open-record';
 import { recordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import { keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
 import { storedTable } from '../view/tables';
 

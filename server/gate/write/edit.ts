@@ -8,12 +8,12 @@ import { refuseForeignFiles } from './column-files';
 import { byColumn, named, namingColumns } from '../view/column-names';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { readState, type RowState } from '../read/read';
-import { type OpenRecord } from '../view/open-record';
+import type { OpenRecord } from '../view/open-record';
 import { keyIs, readRecordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { storedTable, Tables } from '../view/tables';
 import { yes } from '../view/view-sql';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import {
   assignments,
   keeps,

@@ -1,6 +1,5 @@
-import { type TableVisit } from '../view/table-visit';
-import { crossingsFrom, sourceName } from '../../../core/definition/sources';
-import { canJoin } from '../../../core/definition/sources';
+import type { TableVisit } from '../view/table-visit';
+import { crossingsFrom, sourceName, canJoin } from '../../../core/definition/sources';
 import { and, joined, name, or, sql, type Sql } from '../../../core/sql/sql';
 import { findTable, type ForeignKey, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
@@ -8,7 +7,7 @@ import { InvalidValues, Refused } from '../view/errors';
 import { isInView } from '../read/read';
 import { keyIs } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 
 /**
  * What a record is made to point at must be something that the person sees, whatever kind of relation it is: else

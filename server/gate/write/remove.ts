@@ -8,9 +8,9 @@ import type { Runner, Source } from '../../sources/source';
 import { byColumn, named } from '../view/column-names';
 import { Conflict, NotFound, Refused } from '../view/errors';
 import { readState } from '../read/read';
-import { type OpenRecord } from '../view/open-record';
+import type { OpenRecord } from '../view/open-record';
 import { readRecordId } from '../view/record-id';
-import { type Visit } from '../view/visit';
+import type { Visit } from '../view/visit';
 import { underPolicy, writing, type WriteOptions } from './write';
 import { storedTable } from '../view/tables';
 

@@ -1,4 +1,4 @@
-import { type TableVisit } from '../view/table-visit';
+import type { TableVisit } from '../view/table-visit';
 import { constantValue, isConstant } from '../../../core/condition/operand-value';
 import type { Dialect } from '../../../core/dialect/dialect';
 import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';

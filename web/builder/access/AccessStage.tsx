@@ -103,6 +103,7 @@ function AccessGrid() {
   const table = findTable(catalogue, object ?? params.get('table') ?? '');
   const column = table?.columns.some((each) => each.name === params.get('column')) ? params.get('column') : null;
   const chosen: GridChoice | null = role && table ? { table: table.name, role: role.id, column } : null;
+  // Shown at once: the next press sets what was chosen, and not what was open before.
   const choose = (choice: GridChoice) =>
     void navigate(
       to(
@@ -117,7 +118,7 @@ function AccessGrid() {
           }).filter(([, value]) => value !== ''),
         ),
       ),
-      { replace: true },
+      { replace: true, flushSync: true },
     );
   const toggle = useCallback(
     (name: string, isOpen: boolean) =>

@@ -13,8 +13,7 @@ import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench/bench-context';
 import { ConditionText } from './ConditionText';
 import { Sentence } from './Sentence';
-import { RowAlone } from './ValueBox';
-import { NoMember } from './ValueBox';
+import { RowAlone, NoMember } from './ValueBox';
 
 /**
  * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One

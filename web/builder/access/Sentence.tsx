@@ -10,9 +10,8 @@ import { Button } from '../../ui/Button';
 import { useBench } from '../bench/bench-context';
 import { columnChoices, firstCondition } from './choices';
 import { shapeOf, type Shape, build, shapeWords, ordered } from './comparison-shape';
-import { box, plainConstant, beginning, ListBox, Value } from './ValueBox';
+import { box, plainConstant, beginning, ListBox, Value, RowAlone } from './ValueBox';
 import { AddRelated, manyChoices } from './AddRelated';
-import { RowAlone } from './ValueBox';
 
 /** A condition as a sentence whose words are choices; groups are "all of" and "any of". */
 export function Sentence({

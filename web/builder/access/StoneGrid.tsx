@@ -96,12 +96,12 @@ export function StoneGrid({
   useEffect(() => {
     if (chosenRow < 0) return;
     virtual.scrollToIndex(chosenRow);
-    // Once the editor below has taken its room.
-    const timer = setTimeout(
-      () => scroll.current?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
-      60,
+    // The editor below takes its room, and more of it when what it counts is there.
+    const room = new ResizeObserver(() =>
+      scroll.current?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
     );
-    return () => clearTimeout(timer);
+    room.observe(scroll.current!);
+    return () => room.disconnect();
   }, [chosenRow, virtual]);
 
   const lines = { rows, roles };

@@ -1,10 +1,9 @@
 import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
-import type { FileFacts } from '../../client/files';
+import { jobProblem, useJob, useSendFile, useStartJob, type FileFacts, type ReadFile } from '../../client/files';
 import type { InferredColumn } from '../../../core/table/infer';
 import { problemText } from '../../client/http';
-import { jobProblem, useJob, useSendFile, useStartJob, type ReadFile } from '../../client/files';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { JobProgress } from './JobProgress';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import { type Catalogue, type Table } from '../../../core/table/catalogue';
-import { type ImportColumn, type ImportPlan } from '../../../core/table/import-plan';
+import type { Catalogue, Table } from '../../../core/table/catalogue';
+import type { ImportColumn, ImportPlan } from '../../../core/table/import-plan';
 import {
   jobProblem,
   useImportPlan,

@@ -1,4 +1,4 @@
-import { type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { ArrowRight, Download } from 'lucide-react';
 import { isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { KeyRound } from 'lucide-react';
 import { dataClasses, type DataClass } from '../../../core/definition/definition';
-import { type Relation, type Table } from '../../../core/table/catalogue';
+import type { Relation, Table } from '../../../core/table/catalogue';
 import { useSuggestions } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
