@@ -1,12 +1,12 @@
 import { join } from 'node:path';
 import compression from 'compression';
 import express, { type Express } from 'express';
-import { workplaceRoutes } from './portals/workplace';
-import { memberRoutes } from './portals/member-routes';
-import { builderSessionRoutes } from './sessions/builder-routes';
+import { apiOf } from './api';
 import { exactJson } from './http/exact-json';
 import { requestLog } from './http/log';
 import './http/json';
+import { routerOf } from './http/mounts';
+import { openApiDocument } from './http/open-api';
 import { problemHandler, unknownAddress } from './http/problems';
 import { dataHeaders, pageHeaders, sameOriginOnly } from './http/security';
 import type { Services } from './portals/services';
@@ -30,8 +30,13 @@ export function createApp(services: Services): Express {
   api.use(shares());
   api.use(exactJson('5mb'));
   api.use(refuseNested);
-  api.use('/portals', memberRoutes(services));
-  api.use('/builder', builderSessionRoutes(services), workplaceRoutes(services));
+  const mounts = apiOf(services);
+  let document: string | null = null;
+  api.get('/openapi.json', (_req, res) => {
+    document ??= JSON.stringify(openApiDocument(mounts));
+    res.type('json').send(document);
+  });
+  api.use(routerOf(mounts));
   api.use(unknownAddress);
   app.use('/api', api);
   app.use(pageHeaders);

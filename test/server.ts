@@ -2,6 +2,7 @@ import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
+import { answersOf } from './answers';
 
 export interface Answer {
   status: number;
@@ -30,13 +31,20 @@ export class Client {
       this.cookies.set(name, value);
     }
     const text = await response.text();
-    return { status: response.status, body: text === '' ? null : JSON.parse(text), headers: response.headers };
+    return this.told(method, path, response, text);
+  }
+  /** The answer, if it is one that the API's document tells of. */
+  private async told(method: string, path: string, response: Response, text: string): Promise<Answer> {
+    const { status, headers: sent } = response;
+    const body: unknown = text === '' ? null : JSON.parse(text);
+    (await answersOf(this.base)).check(method, path, status, sent.get('content-type') ?? '', body);
+    return { status, body, headers: sent };
   }
   /** What a signed-in browser sends along. */
   headers = () => ({ 'x-stone-porch': 'test', cookie: [...this.cookies].map((pair) => pair.join('=')).join('; ') });
   async form(path: string, form: FormData): Promise<Answer> {
     const response = await fetch(`${this.base}/api${path}`, { method: 'POST', headers: this.headers(), body: form });
-    return { status: response.status, body: await response.json(), headers: response.headers };
+    return this.told('POST', path, response, await response.text());
   }
   get = (path: string) => this.send('GET', path);
   post = (path: string, body?: unknown) => this.send('POST', path, body ?? {});

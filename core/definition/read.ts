@@ -32,7 +32,8 @@ const source = Joi.object({
 
 export const shortName = Joi.string().pattern(/^[a-z][a-z0-9_-]{0,30}$/, 'lower-case letters, digits, - and _');
 
-const definitionSchema = Joi.object({
+/** The form of a definition; `readDefinition` reads one by it. */
+export const definitionSchema = Joi.object<PortalDefinition>({
   format: Joi.valid(definitionFormat).required(),
   formatVersion: Joi.valid(definitionVersion).required(),
   portal: Joi.object({

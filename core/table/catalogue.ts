@@ -5,19 +5,22 @@ import type { ColumnKind } from './column-kind';
  * The kinds of column that people meet. `other` is a type that is shown as a text of its own, and neither compared nor
  * changed.
  */
-export type ColumnType =
-  | 'text'
-  | 'long text'
-  | 'whole number'
-  | 'decimal'
-  | 'number'
-  | 'yes/no'
-  | 'date'
-  | 'date and time'
-  | 'time'
-  | 'one choice'
-  | 'several choices'
-  | 'other';
+export const columnTypes = [
+  'text',
+  'long text',
+  'whole number',
+  'decimal',
+  'number',
+  'yes/no',
+  'date',
+  'date and time',
+  'time',
+  'one choice',
+  'several choices',
+  'other',
+] as const;
+
+export type ColumnType = (typeof columnTypes)[number];
 
 /**
  * How a column is read where the database's own value is not what people meet: a `uuid` compared as one, the database's

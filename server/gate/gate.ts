@@ -8,12 +8,12 @@ export { type RelationSuggestion, suggestCrossings, suggestRelations } from './f
 export { type FileRows, bring } from './import/bring';
 export type { BringOutcome, RefusedRow } from './import/bring-outcome';
 export { type ExportedPage, exportAcross, exportRows, smallPage } from './read/export';
-export { type Measure, figures, measures } from './read/figures';
+export { type FigureAnswer, type Measure, figures, measures } from './read/figures';
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
 export { type Candidate, lookup, titleOf } from './read/lookup';
 export { read } from './read/read';
 export { related } from './read/related';
-export { compareDefinitions } from './review/compare';
+export { type ComparedGroup, compareDefinitions } from './review/compare';
 export { countCondition } from './review/count-condition';
 export { type PeopleCount, countForPeople } from './review/count-people';
 export { type MaskSample, maskSamples } from './review/mask-samples';

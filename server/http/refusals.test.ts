@@ -1,11 +1,11 @@
-import { readFileSync, readdirSync, statSync } from 'node:fs';
-import { join } from 'node:path';
 import Joi from 'joi';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { Random } from '../../demo/random';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';
+import { apiOf } from '../api';
+import type { Services } from '../portals/services';
 import type { RunningServer } from '../server';
 
 let server: RunningServer;
@@ -16,35 +16,6 @@ beforeAll(async () => {
 });
 afterAll(() => server?.close());
 
-const bench = '/builder/portals/alder-fen';
-/**
- * Under which address each file's routes stand. A file with routes that isn't here fails the test, so that its routes
- * are asked too.
- */
-const places: Record<string, string[]> = {
-  'app.ts': [],
-  'sessions/builder-routes.ts': ['/builder'],
-  'portals/workplace.ts': [],
-  'portals/portal-routes.ts': ['/builder'],
-  'drafts/draft-routes.ts': [bench],
-  'shaping/table-routes.ts': [bench],
-  'people/people-routes.ts': [bench],
-  'review/seen-by-routes.ts': [`${bench}/as/1`],
-  'connections/connection-routes.ts': ['/builder'],
-  'imports/file-routes.ts': [bench],
-  'versions/version-routes.ts': [bench],
-  'portals/member-routes.ts': ['/portals'],
-  'records/record-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'],
-  'records/write-routes.ts': [`${bench}/all`, `${bench}/as/1`, '/portals/alder-fen'],
-  'connections/further-sources.ts': [bench],
-  'shaping/shape-routes.ts': [bench],
-  'review/access-routes.ts': [bench],
-  'shaping/source-routes.ts': [bench],
-};
-const folder = join(import.meta.dirname, '..');
-const sources = readdirSync(folder, { recursive: true })
-  .map(String)
-  .filter((file) => file.endsWith('.ts') && !file.includes('.test.') && statSync(join(folder, file)).isFile());
 const parameters: Record<string, string> = {
   ':slug': 'alder-fen',
   ':table': 'wells',
@@ -59,7 +30,6 @@ const parameters: Record<string, string> = {
   ':number': '1',
   ':name': 'nothing',
   ':key': 'nothing',
-  '${step}': 'undo',
 };
 
 interface Route {
@@ -67,22 +37,24 @@ interface Route {
   path: string;
   words: string[];
 }
+
+/** Every endpoint, with the names that its schemas know at any depth. */
 function routes(): Route[] {
-  const found: Route[] = [];
-  for (const file of sources) {
-    const text = readFileSync(join(folder, file), 'utf8');
-    const words = [...new Set([...text.matchAll(/(\w+): (?:Joi\b|[a-z]\w*(?:\.|,| }))/g)].map((match) => match[1]!))];
-    for (const [, method, path] of text.matchAll(/\b(?:router|app)\.(get|post|put|patch|delete)\(['`]([^'`]+)['`]/g)) {
-      expect(Object.keys(places), `the routes of ${file} are known here`).toContain(file);
-      for (const place of places[file]!)
-        found.push({
-          method: method!.toUpperCase(),
-          path: place + path!.replaceAll(/:\w+|\$\{step\}/g, (name) => parameters[name] ?? 'x'),
-          words,
-        });
-    }
-  }
-  return found;
+  return apiOf({ store: {} } as Services).flatMap(({ under, endpoints }) =>
+    Object.values(endpoints).map(({ method, path, query, body }) => ({
+      method,
+      path: (under + path).replaceAll(/:\w+/g, (name) => parameters[name] ?? 'x'),
+      words: [...new Set([query, body].flatMap((schema) => (Joi.isSchema(schema) ? namesIn(schema.describe()) : [])))],
+    })),
+  );
+}
+
+function namesIn(described: unknown): string[] {
+  if (typeof described !== 'object' || described === null) return [];
+  return Object.entries(described).flatMap(([key, value]) => [
+    ...(key === 'keys' && typeof value === 'object' && value !== null ? Object.keys(value) : []),
+    ...namesIn(value),
+  ]);
 }
 
 /** What Joi says by itself, without the places where it puts values in: none of it may reach a person. */

@@ -139,6 +139,18 @@ export function organisationOf(rosters: Roster[], rows: Person['rows']): string 
   return null;
 }
 
+/** A member as builders see them in a list. */
+export interface FoundMember {
+  id: number;
+  name: string;
+  email: string;
+  active: boolean;
+  canSignIn: boolean;
+  rosters: string[];
+  /** What the definition makes of them. */
+  roles: string[];
+}
+
 /**
  * One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and
  * for choosing whom to see as.
@@ -152,7 +164,7 @@ export async function findMembers(
   rosterTable: string | null,
   offset: number,
   limit: number,
-) {
+): Promise<{ total: number; members: FoundMember[] }> {
   const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const ids =
     rosterTable === null

@@ -171,7 +171,7 @@ describe('who sees what', () => {
       ).reach.edit,
     ]).toEqual(['Mara Lindqvist', false, true]);
     const csv = await (
-      await fetch(`${demo.base}/api${bench}/who?class=identity&format=csv`, { headers: builder.headers() })
+      await fetch(`${demo.base}/api${bench}/who.csv?class=identity`, { headers: builder.headers() })
     ).text();
     expect(csv.split('\r\n').slice(0, 2).join('|')).toMatch(
       new RegExp(

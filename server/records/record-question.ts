@@ -29,7 +29,7 @@ export interface ListQuery {
 
 export const text = (max: number) => Joi.string().allow('').max(max);
 
-export const listQuery = Joi.object<ListQuery>({
+const listKeys = {
   columns: text(4000),
   sort: text(1000),
   filter: text(8000).default(''),
@@ -37,6 +37,14 @@ export const listQuery = Joi.object<ListQuery>({
   after: Joi.string().max(20_000),
   before: Joi.string().max(20_000),
   size: Joi.number().integer().min(1).max(200).default(25),
+};
+
+export const listQuery = Joi.object<ListQuery>(listKeys).oxor('after', 'before');
+
+/** As `listQuery`, and whether the records are counted. */
+export const countedQuery = Joi.object<ListQuery & { counted: boolean }>({
+  ...listKeys,
+  counted: Joi.boolean().default(true),
 }).oxor('after', 'before');
 
 export function sectionOf(visit: Visit, pageId: string, index: string): ListSection {

@@ -2,7 +2,8 @@ import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { useQueryClient } from '@tanstack/react-query';
 import { Database } from 'lucide-react';
-import { ask, problemText, ServerProblem } from '../client/http';
+import { workplace } from '../client/bench';
+import { problemText, ServerProblem } from '../client/http';
 import {
   useBuilders,
   useConnections,
@@ -93,13 +94,7 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
       setTried(null);
       try {
         const body = { ...values, port: Number(values.port) };
-        setTried(
-          await ask<TriedConnection>(
-            keep ? 'PUT' : 'POST',
-            keep ? '/builder/connections' : '/builder/connections/try',
-            body,
-          ),
-        );
+        setTried(await (keep ? workplace('PUT /connections', { body }) : workplace('POST /connections/try', { body })));
         if (!keep) return;
         await client.invalidateQueries({ queryKey: ['builder', 'connections'] });
         onDone();
@@ -117,7 +112,7 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
     });
   const remove = async () => {
     try {
-      await ask('DELETE', `/builder/connections/${known!.name}`);
+      await workplace('DELETE /connections/:name', { params: { name: known!.name } });
       await client.invalidateQueries({ queryKey: ['builder', 'connections'] });
       onDone();
     } catch (error) {

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
+import { workplace } from '../client/bench';
 import { problemText, ServerProblem } from '../client/http';
 import { useBuilder, useBuilderDoor } from '../client/builder';
 import { Button } from '../ui/Button';
@@ -22,7 +23,7 @@ export function Gate({ children }: { children: ReactNode }) {
   if (signedOut) {
     return (
       <SignIn
-        path="/builder/sign-in"
+        signIn={(body) => workplace('POST /sign-in', { body })}
         title="Stone Porch"
         colour="var(--lichen)"
         demo={door.data?.demo ?? null}

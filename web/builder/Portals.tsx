@@ -1,7 +1,8 @@
 import { useForm, useWatch } from 'react-hook-form';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
-import { ask, problemText, ServerProblem } from '../client/http';
+import { workplace } from '../client/bench';
+import { problemText, ServerProblem } from '../client/http';
 import { useBuilder, usePortals } from '../client/builder';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
@@ -16,7 +17,7 @@ export function Portals() {
   const builder = useBuilder();
   const client = useQueryClient();
   const signOut = async () => {
-    await ask('POST', '/builder/sign-out');
+    await workplace('POST /sign-out');
     client.clear();
     window.location.reload();
   };
@@ -107,7 +108,8 @@ function NewPortal() {
   const submit = form.handleSubmit(async (values) => {
     try {
       const { newSchema: _made, ...rest } = values;
-      await ask('POST', '/builder/portals', makes ? { ...rest, schema: `portal_${made}`, makeSchema: true } : rest);
+      const schema = makes ? `portal_${made}` : rest.schema;
+      await workplace('POST /portals', { body: { ...rest, schema, makeSchema: makes } });
       await client.invalidateQueries({ queryKey: ['builder', 'portals'] });
       await navigate(`/build/${values.slug}/data`);
     } catch (error) {

@@ -1,15 +1,13 @@
-import type { MaskSample, ViewRecord, SideBySide, WriteExplanation } from '../../server/gate/gate';
+import type { ViewRecord, SideBySide, WriteExplanation } from '../../server/gate/gate';
 import { useQuery } from '@tanstack/react-query';
 import type { PromiseOutcome } from '../../core/access/promises';
-import type { AskedOf, Reach, WhoSees } from '../../core/access/who';
+import type { AskedOf, Reach } from '../../core/access/who';
+import type { DataClass } from '../../core/definition/definition';
 import type { Mask } from '../../core/mask/mask';
-import type { PersonId } from './builder';
+import { bench, benchAddress, type PersonId } from './bench';
 import { whileSame } from './same-subject';
-import { ask } from './http';
 
-export type { AskedOf, MaskSample, PromiseOutcome, Reach, SideBySide, ViewRecord, WhoSees, WriteExplanation };
-
-const at = (slug: string) => `/builder/portals/${slug}`;
+export type { AskedOf, PromiseOutcome, Reach, SideBySide, ViewRecord, WriteExplanation };
 
 /** A mask on real values of a column. */
 export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask, revision: number) {
@@ -19,7 +17,7 @@ export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask,
     enabled: target !== null,
     placeholderData: whileSame(queryKey),
     retry: false,
-    queryFn: () => ask<{ samples: MaskSample[] }>('POST', `${at(slug)}/mask-sample`, { ...target, mask }),
+    queryFn: () => bench(slug)('POST /mask-sample', { body: { ...target!, mask } }),
   });
 }
 
@@ -38,18 +36,19 @@ export function useSideBySide(
     enabled: other !== null,
     placeholderData: whileSame(queryKey),
     queryFn: () =>
-      ask<SideBySide>(
-        'GET',
-        `${at(slug)}/side-by-side/${encodeURIComponent(table)}?one=${one}&other=${other}&only=${String(only)}`,
-      ),
+      bench(slug)('GET /side-by-side/:table', {
+        params: { table },
+        query: { one: String(one), other: String(other), only },
+      }),
   });
 }
 
 /** What is asked of who sees what: a column, a data class, or a person. */
-export type WhoQuestion = { table: string; column: string } | { class: string } | { person: string };
+export type WhoQuestion = { table: string; column: string } | { class: DataClass } | { person: string };
 
-export function whoAddress(slug: string, question: WhoQuestion, format: 'json' | 'csv'): string {
-  return `${at(slug)}/who?${new URLSearchParams({ ...question, format }).toString()}`;
+/** Who sees what, as a file. */
+export function whoFile(slug: string, question: WhoQuestion): string {
+  return benchAddress(slug)('GET /who.csv', { query: question });
 }
 
 export function useWho(slug: string, question: WhoQuestion | null, revision: number) {
@@ -58,13 +57,7 @@ export function useWho(slug: string, question: WhoQuestion | null, revision: num
     queryKey,
     enabled: question !== null,
     placeholderData: whileSame(queryKey),
-    queryFn: () =>
-      ask<{
-        found?: WhoSees[];
-        asked?: AskedOf[];
-        name?: string;
-        reached?: (AskedOf & { reach: Reach; rows: string })[];
-      }>('GET', whoAddress(slug, question!, 'json')),
+    queryFn: () => bench(slug)('GET /who', { query: question! }),
   });
 }
 
@@ -75,20 +68,10 @@ export function usePromises(slug: string, revision: number, enabled = true) {
     queryKey,
     enabled,
     placeholderData: whileSame(queryKey),
-    queryFn: () => ask<{ outcomes: PromiseOutcome[] }>('GET', `${at(slug)}/promises`),
+    queryFn: () => bench(slug)('GET /promises'),
   });
-}
-
-export interface LogLine {
-  at: string;
-  who: string;
-  what: string;
-  about: string;
 }
 
 export function useLog(slug: string) {
-  return useQuery({
-    queryKey: ['builder', slug, 'log'],
-    queryFn: () => ask<{ entries: LogLine[] }>('GET', `${at(slug)}/log`),
-  });
+  return useQuery({ queryKey: ['builder', slug, 'log'], queryFn: () => bench(slug)('GET /log') });
 }

@@ -2,8 +2,9 @@ import { useCallback } from 'react';
 import { useMutation, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import jsonPatch from 'fast-json-patch';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { ask, problemText, ServerProblem } from './http';
-import { PortalState, allRecords, enqueue, Draft, at, portalKey } from './draft';
+import { allRecords, bench, isSeenBy } from './bench';
+import { problemText, ServerProblem } from './http';
+import { enqueue, portalKey, type DraftState, type PortalState } from './draft';
 
 export type EditDraft = (label: string, recipe: (draft: PortalDefinition) => void) => Promise<string | null>;
 
@@ -26,11 +27,7 @@ export function useEditDraft(slug: string): EditDraft {
         await client.cancelQueries({ queryKey: portalKey(slug) });
         client.setQueryData<PortalState>(portalKey(slug), { ...before, draft: after });
         try {
-          take(
-            client,
-            slug,
-            await ask<Draft>('PATCH', `${at(slug)}/draft`, { revision: before.revision, label, patch }),
-          );
+          take(client, slug, await bench(slug)('PATCH /draft', { body: { revision: before.revision, label, patch } }));
           return null;
         } catch (error) {
           client.setQueryData<PortalState>(portalKey(slug), before);
@@ -54,7 +51,7 @@ export function useStepDraft(slug: string) {
     (step: 'undo' | 'redo') =>
       enqueue(slug, async () => {
         try {
-          take(client, slug, await ask<Draft>('POST', `${at(slug)}/draft/${step}`));
+          take(client, slug, await bench(slug)(`POST /draft/${step}`));
           return null;
         } catch (error) {
           return problemText(error);
@@ -69,18 +66,16 @@ export function useApplyDefinition(slug: string) {
   return useMutation({
     // With the revision that was looked at, so that another builder's change is not written over.
     mutationFn: ({ definition, revision }: { definition: unknown; revision: number }) =>
-      ask<Draft>('PUT', `${at(slug)}/definition?revision=${revision}`, definition),
+      bench(slug)('PUT /definition', { query: { revision }, body: definition }),
     onSuccess: (draft) => take(client, slug, draft),
   });
 }
 
-function take(client: QueryClient, slug: string, draft: Draft): void {
+function take(client: QueryClient, slug: string, draft: DraftState): void {
   client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
   void client.invalidateQueries({ queryKey: portalKey(slug) });
   void client.invalidateQueries({
     predicate: (query) =>
-      typeof query.queryKey[0] === 'string' &&
-      (query.queryKey[0].startsWith(`${at(slug)}/as/`) ||
-        (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table')),
+      isSeenBy(slug, query.queryKey[0]) || (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table'),
   });
 }

@@ -1,33 +1,10 @@
-import type { PortalDefinition } from '../../core/definition/definition';
-import type { Catalogue } from '../../core/table/catalogue';
+import type { PortalState } from '../../server/portals/portal-endpoints';
+import type { DraftState } from '../../server/drafts/draft';
 import { useSyncExternalStore, useEffect } from 'react';
 
-export interface Draft {
-  revision: number;
-  draft: PortalDefinition;
-  undo: string | null;
-  redo: string | null;
-}
-
-export const at = (slug: string) => `/builder/portals/${slug}`;
+export type { DraftState, PortalState };
 
 export const portalKey = (slug: string) => ['builder', slug, 'portal'];
-
-export interface PortalState extends Draft {
-  catalogue: Catalogue;
-  /** Sources that can't be read at the moment. */
-  away: { name: string; reason: string }[];
-  publishedVersion: number | null;
-  newestVersion: number | null;
-  publishedAt: string | null;
-  /** Edits since the newest version. */
-  changes: number;
-}
-
-/** The API's address of all records, under the builder's own grant. */
-export function allRecords(slug: string): string {
-  return `${at(slug)}/all`;
-}
 
 /** Edits wait for each other, so that each is made on what the one before it left. */
 const queues = new Map<string, Promise<unknown>>();

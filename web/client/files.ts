@@ -1,37 +1,29 @@
 import type { BringOutcome } from '../../server/gate/gate';
 import { useState } from 'react';
 import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { ImportPlan } from '../../core/table/import-plan';
 import type { FilePreview, RefusedCell } from '../../server/imports/file-to-table';
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
-import { ask, askForm, ServerProblem } from './http';
+import { bench, benchAddress, type BenchApi } from './bench';
+import { formOf, ServerProblem } from './http';
 
 export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell };
 
 /** A file that was read through, and the address that it is kept under. */
 export type ReadFile = FilePreview & { file: string; name: string };
 
-const at = (slug: string) => `/builder/portals/${slug}`;
-
 /** Sends a file; the job reads it through. */
 export function useSendFile(slug: string) {
-  return useMutation({
-    mutationFn: (file: File) => {
-      const form = new FormData();
-      form.append('file', file);
-      return askForm<JobState>(`${at(slug)}/files`, form);
-    },
-  });
+  return useMutation({ mutationFn: (file: File) => bench(slug)('POST /files', { body: formOf(file) }) });
 }
 
-/** Begins long work; what it is depends on its kind. */
-export function useStartJob(slug: string) {
-  return useMutation({
-    mutationFn: ({ path = '/jobs', ...body }: { path?: string; kind?: string; [more: string]: unknown }) =>
-      ask<JobState>('POST', `${at(slug)}${path}`, body),
-  });
+/** What a job on a file is begun with. */
+export type JobOrder = BenchApi['POST /jobs']['body'];
+
+/** Begins long work. */
+export function useStartJob<Order>(begin: (order: Order) => Promise<JobState>) {
+  return useMutation({ mutationFn: begin });
 }
 
 const isOver = (job: JobState | undefined) => job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
@@ -42,7 +34,7 @@ export function useJob(slug: string, id: number | null) {
     queryKey: ['builder', slug, 'job', id],
     enabled: id !== null,
     staleTime: Infinity,
-    queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
+    queryFn: () => bench(slug)('GET /jobs/:job', { params: { job: id! } }),
     refetchInterval: (query) => (isOver(query.state.data) ? false : query.state.dataUpdateCount < 8 ? 150 : 700),
   });
 }
@@ -51,7 +43,7 @@ export function useJob(slug: string, id: number | null) {
 export function useRunningJobs(slug: string) {
   return useQuery({
     queryKey: ['builder', slug, 'jobs'],
-    queryFn: async () => (await ask<{ jobs: JobState[] }>('GET', `${at(slug)}/jobs`)).jobs,
+    queryFn: async () => (await bench(slug)('GET /jobs')).jobs,
     refetchInterval: 3000,
   });
 }
@@ -66,7 +58,7 @@ export function useEndedJobs(slug: string, running: JobState[] | undefined): Job
     queries: gone.map((id) => ({
       queryKey: ['builder', slug, 'job', id],
       staleTime: Infinity,
-      queryFn: () => ask<JobState>('GET', `${at(slug)}/jobs/${id}`),
+      queryFn: () => bench(slug)('GET /jobs/:job', { params: { job: id } }),
     })),
   });
   return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
@@ -75,7 +67,7 @@ export function useEndedJobs(slug: string, running: JobState[] | undefined): Job
 export function useCancelJob(slug: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (id: number) => ask('POST', `${at(slug)}/jobs/${id}/cancel`),
+    mutationFn: (id: number) => bench(slug)('POST /jobs/:job/cancel', { params: { job: id } }),
     onSuccess: (_, id) => client.invalidateQueries({ queryKey: ['builder', slug, 'job', id] }),
   });
 }
@@ -101,14 +93,10 @@ export function useImportPlan(slug: string, file: string, table: string) {
   return useQuery({
     queryKey: ['builder', slug, 'import-plan', file, table],
     staleTime: Infinity,
-    queryFn: () =>
-      ask<{ plan: ImportPlan; remembered: boolean }>(
-        'GET',
-        `${at(slug)}/files/${file}/plan/${encodeURIComponent(table)}`,
-      ),
+    queryFn: () => bench(slug)('GET /files/:file/plan/:table', { params: { file, table } }),
   });
 }
 
 export function fileAddress(slug: string, file: string): string {
-  return `/api${at(slug)}/files/${file}`;
+  return benchAddress(slug)('GET /files/:file', { params: { file } });
 }

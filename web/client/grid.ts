@@ -1,10 +1,11 @@
-import type { ViewRecord, ListAnswer, ListPage, Write, Candidate } from '../../server/gate/gate';
+import type { RecordApi } from '../../server/api';
+import type { Candidate, ViewRecord, Write } from '../../server/gate/gate';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import type { TableInfo } from '../../server/pages/page-info';
-import { ask } from './http';
-import { listQueryString } from './portal';
+import type { Outcome } from '../../server/records/record-answers';
+import { recordAddress, records } from './portal';
 
-export type { Candidate, TableInfo, ViewRecord, Write };
+export type { Candidate, Outcome, TableInfo, ViewRecord, Write };
 
 /** What a grid asks for; columns, sort and filter in the API's text forms. */
 export interface GridQuestion {
@@ -19,7 +20,7 @@ const pageSize = 100;
 export function useTableInfo(base: string, table: string) {
   return useQuery({
     queryKey: [base, 'table', table],
-    queryFn: () => ask<TableInfo>('GET', `${base}/tables/${encodeURIComponent(table)}`),
+    queryFn: () => records(base)('GET /tables/:table', { params: { table } }),
   });
 }
 
@@ -32,12 +33,7 @@ export function useGridRows(base: string, table: string, question: GridQuestion)
     queryKey: [base, 'grid', table, question],
     placeholderData: keepPreviousData,
     initialPageParam: '',
-    queryFn: ({ pageParam }) =>
-      ask<ListPage>(
-        'GET',
-        `${base}/records/${encodeURIComponent(table)}` +
-          `${listQueryString({ ...question, after: pageParam, size: pageSize })}&counted=false`,
-      ),
+    queryFn: ({ pageParam }) => readRecords(base, table, { ...question, after: pageParam, size: pageSize }),
     getNextPageParam: (last) => last.next ?? undefined,
     refetchOnWindowFocus: false,
     staleTime: Infinity,
@@ -49,20 +45,12 @@ export function useGridTotal(base: string, table: string, { columns, filter, sea
   return useQuery({
     queryKey: [base, 'grid-total', table, search === '' ? '' : columns, filter, search],
     placeholderData: keepPreviousData,
-    queryFn: async () =>
-      (
-        await ask<ListAnswer>(
-          'GET',
-          `${base}/records/${encodeURIComponent(table)}` +
-            listQueryString(Object.assign({ filter, search, size: 1 }, { columns })),
-        )
-      ).total,
+    queryFn: async () => {
+      const query = { filter, search, size: 1, columns };
+      return (await records(base)('GET /records/:table', { params: { table }, query })).total!;
+    },
   });
 }
-
-export type Outcome =
-  | { done: true; id: string | null; record: ViewRecord | null }
-  | { done: false; detail: string; type: string; fields?: Record<string, unknown> };
 
 const atOnce = 400;
 
@@ -75,9 +63,9 @@ export async function writeRecords(
 ): Promise<Outcome[]> {
   const outcomes: Outcome[] = [];
   for (let from = 0; from < writes.length; from += atOnce) {
-    const answer = await ask<{ outcomes: Outcome[] }>('POST', `${base}/records/${encodeURIComponent(table)}/several`, {
-      mode: 'each by itself',
-      writes: writes.slice(from, from + atOnce),
+    const answer = await records(base)('POST /records/:table/several', {
+      params: { table },
+      body: { mode: 'each by itself', writes: writes.slice(from, from + atOnce) },
     });
     outcomes.push(...answer.outcomes);
     progress(outcomes.length);
@@ -95,12 +83,13 @@ export function refusalText(outcome: Outcome, column?: string): string {
   return typeof first === 'string' ? first : outcome.detail;
 }
 
+/** Records without their number. */
 export function readRecords(
   base: string,
   table: string,
   question: Partial<GridQuestion> & { after?: string; size: number },
 ) {
-  return ask<ListPage>('GET', `${base}/records/${encodeURIComponent(table)}${listQueryString(question)}&counted=false`);
+  return records(base)('GET /records/:table', { params: { table }, query: { ...question, counted: false } });
 }
 
 export function useCandidates(base: string, table: string, relation: string | null, search: string) {
@@ -109,21 +98,18 @@ export function useCandidates(base: string, table: string, relation: string | nu
     enabled: relation !== null,
     placeholderData: keepPreviousData,
     queryFn: () =>
-      ask<{ candidates: Candidate[] }>(
-        'GET',
-        `${base}/lookups/${encodeURIComponent(table)}/${encodeURIComponent(relation!)}` +
-          `?search=${encodeURIComponent(search)}`,
-      ),
+      records(base)('GET /lookups/:table/:relation', { params: { table, relation: relation! }, query: { search } }),
   });
 }
+
+export type ExportFormat = NonNullable<RecordApi['GET /exports/:table']['query']['format']>;
 
 export function exportAddress(
   base: string,
   table: string,
   question: GridQuestion,
-  format: string,
+  format: ExportFormat,
   guard: boolean,
 ): string {
-  const asked = listQueryString({ ...question });
-  return `/api${base}/exports/${encodeURIComponent(table)}${asked}&format=${format}&guard=${guard}`;
+  return recordAddress(base)('GET /exports/:table', { params: { table }, query: { ...question, format, guard } });
 }

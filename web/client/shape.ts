@@ -1,37 +1,35 @@
-import type { TypeChange, Gone, MissingIndex } from '../../server/gate/gate';
+import type { TypeChange } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { ask } from './http';
+import { bench, type BenchApi } from './bench';
+import type { Asked } from './http';
 
-export type { Gone, MissingIndex, TypeChange };
-
-const at = (slug: string) => `/builder/portals/${slug}/shape`;
-
-export const columnPath = (table: string, column?: string) =>
-  `/tables/${encodeURIComponent(table)}${column === undefined ? '' : `/columns/${encodeURIComponent(column)}`}`;
+export type { TypeChange };
 
 /** What was deleted in the last day, and which indexes would help. */
 export function useShape(slug: string) {
   return useQuery({
     queryKey: ['builder', slug, 'shape'],
-    queryFn: () => ask<{ own: boolean; gone: Gone[]; missing: MissingIndex[] }>('GET', at(slug)),
+    queryFn: () => bench(slug)('GET /shape'),
     staleTime: 30_000,
   });
 }
 
 export function useUses(slug: string, table: string, column?: string) {
-  const query = new URLSearchParams({ table, ...(column === undefined ? {} : { column }) });
   return useQuery({
     queryKey: ['builder', slug, 'uses', table, column ?? null],
-    queryFn: () => ask<{ uses: { portal: string; uses: string[] }[] }>('GET', `${at(slug)}/uses?${query.toString()}`),
+    queryFn: () => bench(slug)('GET /shape/uses', { query: { table, column } }),
   });
 }
 
+type Shaping = Extract<keyof BenchApi, `${'POST' | 'DELETE'} /shape/${string}`>;
+
+type AskOne<K extends Shaping> = (key: K, asked: Asked<BenchApi[K]>) => Promise<BenchApi[K]['answer']>;
+
 /** Shapes something; everything of the portal is read anew then. */
-export function useShaping<T = void>(slug: string) {
+export function useShaping<K extends Shaping>(slug: string, key: K) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ method = 'POST', path, body }: { method?: 'POST' | 'DELETE'; path: string; body?: unknown }) =>
-      ask<T>(method, `${at(slug)}${path}`, body),
+    mutationFn: (asked: Asked<BenchApi[K]>) => (bench(slug) as AskOne<K>)(key, asked),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }

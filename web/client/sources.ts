@@ -1,47 +1,34 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { CatalogueChange } from '../../core/table/compare-catalogues';
-import type { CeilingForm } from '../../server/shaping/source-routes';
-import { ask } from './http';
+import type { CeilingForm, SourceChange } from '../../server/shaping/kept-endpoints';
+import type { SavedQuery } from '../../server/gate/gate';
+import { bench } from './bench';
 
-export type { CeilingForm };
-
-const at = (slug: string) => `/builder/portals/${slug}`;
+export type { CeilingForm, SavedQuery, SourceChange };
 
 export function useCeiling(slug: string, table: string) {
   return useQuery({
     queryKey: ['builder', slug, 'ceiling', table],
-    queryFn: () => ask<CeilingForm>('GET', `${at(slug)}/ceilings/${encodeURIComponent(table)}`),
+    queryFn: () => bench(slug)('GET /ceilings/:table', { params: { table } }),
   });
 }
 
 export function useKeepCeiling(slug: string, table: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (form: CeilingForm) =>
-      ask<CeilingForm>('PUT', `${at(slug)}/ceilings/${encodeURIComponent(table)}`, form),
+    mutationFn: (form: CeilingForm) => bench(slug)('PUT /ceilings/:table', { params: { table }, body: form }),
     onSuccess: () => client.invalidateQueries(),
   });
 }
 
-export interface QueryForm {
-  name: string;
-  text: string;
-  key: string[];
-}
-
 export function useQueries(slug: string) {
-  return useQuery({
-    queryKey: ['builder', slug, 'queries'],
-    queryFn: () => ask<{ queries: QueryForm[] }>('GET', `${at(slug)}/queries`),
-  });
+  return useQuery({ queryKey: ['builder', slug, 'queries'], queryFn: () => bench(slug)('GET /queries') });
 }
 
 /** Tries a query; with `keep` it is a table from then on. */
 export function useSaveQuery(slug: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: QueryForm & { keep: boolean }) =>
-      ask<{ columns: { name: string; type: string }[] }>('POST', `${at(slug)}/queries`, body),
+    mutationFn: (body: SavedQuery & { keep: boolean }) => bench(slug)('POST /queries', { body }),
     onSuccess: (_, { keep }) => (keep ? client.invalidateQueries({ queryKey: ['builder', slug] }) : undefined),
   });
 }
@@ -49,7 +36,7 @@ export function useSaveQuery(slug: string) {
 export function useForgetQuery(slug: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (name: string) => ask('DELETE', `${at(slug)}/queries/${encodeURIComponent(name)}`),
+    mutationFn: (name: string) => bench(slug)('DELETE /queries/:name', { params: { name } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }
@@ -60,8 +47,8 @@ export function useFurtherSource(slug: string) {
   return useMutation({
     mutationFn: (order: { add: { name: string; connection: string; schema: string } } | { remove: string }) =>
       'add' in order
-        ? ask('POST', `${at(slug)}/sources`, order.add)
-        : ask('DELETE', `${at(slug)}/sources/${encodeURIComponent(order.remove)}`),
+        ? bench(slug)('POST /sources', { body: order.add })
+        : bench(slug)('DELETE /sources/:name', { params: { name: order.remove } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }
@@ -73,11 +60,7 @@ export function useFurtherSource(slug: string) {
 export function useTableChoice(slug: string, name: string | null) {
   return useQuery({
     queryKey: ['builder', slug, 'table-choice', name],
-    queryFn: () =>
-      ask<{ tables: string[]; chosen: string[] | null }>(
-        'GET',
-        `${at(slug)}/sources/tables${name === null ? '' : `?name=${encodeURIComponent(name)}`}`,
-      ),
+    queryFn: () => bench(slug)('GET /sources/tables', { query: { name } }),
   });
 }
 
@@ -85,22 +68,20 @@ export function useChooseTables(slug: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: { name: string | null; tables: string[] | null }) =>
-      ask('PUT', `${at(slug)}/sources/tables`, body),
+      bench(slug)('PUT /sources/tables', { body }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }
-
-export type SourceChange = CatalogueChange & { uses: string[] };
 
 /** Asks the database what has changed since somebody looked last. */
 export function useLookAgain(slug: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: () => ask<{ first: boolean; changes: SourceChange[] }>('GET', `${at(slug)}/look-again`),
+    mutationFn: () => bench(slug)('GET /look-again'),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug, 'portal'] }),
   });
 }
 
 export function useSeenIt(slug: string) {
-  return useMutation({ mutationFn: () => ask('POST', `${at(slug)}/look-again`) });
+  return useMutation({ mutationFn: () => bench(slug)('POST /look-again') });
 }

@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import { Paperclip } from 'lucide-react';
-import { askForm, problemText } from '../client/http';
-import { recordPath } from '../client/portal';
+import { formOf, problemText } from '../client/http';
+import { recordAddress, records } from '../client/portal';
 
 /** The address of a file that a record holds. */
 function address(base: string, table: string, id: string, column: string): string {
-  return `/api${recordPath(base, table, id)}/files/${encodeURIComponent(column)}`;
+  return recordAddress(base)('GET /records/:table/:id/files/:column', { params: { table, id, column } });
 }
 
 /** A file in a cell: opened or saved with one press. */
@@ -62,12 +62,10 @@ export default function FileInput({
     if (!file) return;
     setState({ saying: `Sending ${file.name} …`, fault: false });
     try {
-      const form = new FormData();
-      form.append('file', file);
-      const kept = await askForm<{ file: string; name: string; size: number }>(
-        `${base}/records/${encodeURIComponent(table)}/files/${encodeURIComponent(column)}`,
-        form,
-      );
+      const kept = await records(base)('POST /records/:table/files/:column', {
+        params: { table, column },
+        body: formOf(file),
+      });
       setSent(true);
       setState({ saying: `${kept.name} is sent; save to keep it.`, fault: false });
       onSent(kept.file);

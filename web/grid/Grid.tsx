@@ -9,7 +9,7 @@ import {
   type ReactNode,
 } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useTableInfo, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
+import { useTableInfo, type ExportFormat, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -40,7 +40,7 @@ interface GridProps {
   kept: KeptQuestion;
   onKept: (kept: KeptQuestion) => void;
   onChanged: () => void;
-  onExport?: (question: GridQuestion, format: string, guard: boolean) => ReactNode;
+  onExport?: (question: GridQuestion, format: ExportFormat | 'xlsx', guard: boolean) => ReactNode;
 }
 
 function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProps, 'table'> & { info: TableInfo }) {

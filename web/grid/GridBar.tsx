@@ -6,7 +6,7 @@ import { describeCondition } from '../../core/condition/describe';
 import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
-import type { TableInfo } from '../client/grid';
+import type { ExportFormat, TableInfo } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
 import { Button } from '../ui/Button';
 
@@ -23,7 +23,7 @@ interface BarProps {
   onNarrow: (part: { filter?: string; search?: string }) => void;
   onShown: (paths: string[]) => void;
   onAdd: (() => void) | null;
-  exporting: ((format: string, guard: boolean, whole: boolean) => ReactNode) | null;
+  exporting: ((format: ExportFormat | 'xlsx', guard: boolean, whole: boolean) => ReactNode) | null;
 }
 
 /** What stands above the rows: search, filters, columns, a new record, export. */
@@ -204,7 +204,7 @@ const formats = [
 ] as const;
 
 function ExportChoice({ exporting }: { exporting: NonNullable<BarProps['exporting']> }) {
-  const [format, setFormat] = useState('csv');
+  const [format, setFormat] = useState<ExportFormat | 'xlsx'>('csv');
   const [guard, setGuard] = useState(true);
   const [whole, setWhole] = useState(false);
   return (

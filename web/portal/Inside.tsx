@@ -2,8 +2,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo } from 'react';
 import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown } from 'lucide-react';
-import { ask } from '../client/http';
-import type { Me } from '../client/portal';
+import { doors, type Me } from '../client/portal';
 import { Notice } from '../ui/Notice';
 import { PlaceProvider, type Place, type Spot } from './place';
 import { PortalPages } from './PortalPages';
@@ -71,7 +70,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   }, [unsaved]);
 
   const signOut = async () => {
-    await ask('POST', `${base}/sign-out`);
+    await doors('POST /:slug/sign-out', { params: { slug } });
     window.location.assign(`/p/${slug}`);
   };
   return (

@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
-import { useDoor, useMe } from '../client/portal';
+import { doors, useDoor, useMe } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { SignIn } from './SignIn';
@@ -59,7 +59,7 @@ export function PortalDoor() {
       );
     return (
       <SignIn
-        path={`${base}/sign-in`}
+        signIn={(body) => doors('POST /:slug/sign-in', { params: { slug }, body })}
         title={door.data.name}
         colour={door.data.colour}
         demo={door.data.demo}

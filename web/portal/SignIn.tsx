@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { ask, problemText } from '../client/http';
+import { problemText } from '../client/http';
 import type { DemoPeople } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
@@ -8,13 +8,13 @@ import { Notice } from '../ui/Notice';
 
 /** E-mail and password. In the demo the people to sign in as stand below. */
 export function SignIn({
-  path,
+  signIn,
   title,
   colour,
   demo,
   onDone,
 }: {
-  path: string;
+  signIn: (as: { email: string; password: string }) => Promise<unknown>;
   title: string;
   colour: string;
   demo: DemoPeople | null;
@@ -25,7 +25,7 @@ export function SignIn({
   const submit = form.handleSubmit(async (values) => {
     setFault('');
     try {
-      await ask('POST', path, values);
+      await signIn(values);
       onDone();
     } catch (error) {
       setFault(problemText(error));

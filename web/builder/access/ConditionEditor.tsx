@@ -6,7 +6,8 @@ import { printCondition } from '../../../core/condition/print';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
 import type { Role } from '../../../core/definition/definition';
-import { seenByBase, useConditionCount, useRoleCount, type RoleCount } from '../../client/builder';
+import { seenByBase } from '../../client/bench';
+import { useConditionCount, useRoleCount, type RoleCount } from '../../client/builder';
 import { useMe } from '../../client/portal';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
@@ -169,7 +170,8 @@ function Passing({
   const ofRole = useRoleCount(slug, table, text, role?.id ?? null, all, revision);
   if (!count.data)
     return <p className="text-sm text-soft">{count.isError ? problemText(count.error) : 'Counting …'}</p>;
-  const { passing, total } = count.data;
+  // It is null only where a role is counted.
+  const [passing, total] = [count.data.passing, count.data.total!];
   const members = ofRole.data?.role;
   return (
     <div className="text-sm text-soft">

@@ -1,8 +1,8 @@
 import { useSearchParams } from 'react-router';
 import { Download, Printer } from 'lucide-react';
-import { dataClasses } from '../../../core/definition/definition';
+import { dataClasses, type DataClass } from '../../../core/definition/definition';
 import { findTable } from '../../../core/table/catalogue';
-import { useWho, whoAddress, type Reach, type WhoQuestion } from '../../client/access';
+import { useWho, whoFile, type Reach, type WhoQuestion } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -18,7 +18,7 @@ export function WhoSeesWhat() {
     one && person
       ? { person: String(person.id) }
       : ofClass
-        ? { class: ofClass }
+        ? { class: ofClass as DataClass }
         : table && column
           ? { table, column }
           : null;
@@ -79,7 +79,7 @@ export function WhoSeesWhat() {
         </Button>
         {question && (
           <span className="ml-auto flex gap-2">
-            <a className={buttonLook('plain', true)} href={`/api${whoAddress(slug, question, 'csv')}`} download>
+            <a className={buttonLook('plain', true)} href={whoFile(slug, question)} download>
               <Download size={15} aria-hidden /> CSV
             </a>
             <Button small onClick={() => window.print()}>

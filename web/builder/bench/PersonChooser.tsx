@@ -2,7 +2,7 @@ import { useState, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { ChevronsUpDown } from 'lucide-react';
 import type { PortalDefinition } from '../../../core/definition/definition';
-import { useMembers, type MemberLine } from '../../client/builder';
+import { useMembers, type FoundMember } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from './bench-context';
 
@@ -164,7 +164,7 @@ function Choice({
 }
 
 /** The roles of a member by name, or why they have none. */
-export function rolesText(member: MemberLine, draft: PortalDefinition): string {
+export function rolesText(member: FoundMember, draft: PortalDefinition): string {
   const names = member.roles.map((id) => draft.roles.find((role) => role.id === id)?.name ?? id);
   return names.join(', ') || (member.rosters.length === 0 ? 'no roster' : 'no role');
 }

@@ -2,8 +2,8 @@ import { useState, type FormEvent, type ReactNode } from 'react';
 import { useMutation } from '@tanstack/react-query';
 import { findColumn, findTable, isClosed, isIdentifier, type Column } from '../../../core/table/catalogue';
 import type { ViewRecord, WriteExplanation } from '../../client/access';
-import { ask, problemText } from '../../client/http';
-import { seenByBase } from '../../client/builder';
+import { whyAt } from '../../client/bench';
+import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Cell } from '../../ui/Cell';
 import { Notice } from '../../ui/Notice';
@@ -104,7 +104,7 @@ function Attempt({
 }) {
   const { slug, person } = useBench();
   const [values, setValues] = useState<Record<string, string>>({});
-  const base = seenByBase(slug, person!.id);
+  const why = whyAt(slug, person!.id);
   const sent = Object.fromEntries(
     Object.entries(values).map(([name, text]) => [
       name,
@@ -117,12 +117,10 @@ function Attempt({
   const attempt = useMutation({
     mutationFn: () =>
       what === 'delete'
-        ? ask<WriteExplanation>('POST', `${base}/why-delete/${encodeURIComponent(table)}/${encodeURIComponent(id)}`)
-        : ask<WriteExplanation>(
-            'POST',
-            `${base}/why/${encodeURIComponent(table)}${what === 'new' ? '' : `/${encodeURIComponent(id)}`}`,
-            { values: sent },
-          ),
+        ? why('POST /why-delete/:table/:id', { params: { table, id } })
+        : what === 'new'
+          ? why('POST /why/:table', { params: { table }, body: { values: sent } })
+          : why('POST /why/:table/:id', { params: { table, id }, body: { values: sent } }),
   });
   const free = columns.filter((column) => !(column.name in values));
   const done =

@@ -8,7 +8,7 @@ import { useBench } from '../bench/bench-context';
 export function Deleted() {
   const { slug } = useBench();
   const shape = useShape(slug);
-  const back = useShaping(slug);
+  const back = useShaping(slug, 'POST /shape/gone/:key/back');
   if (!shape.data || shape.data.gone.length === 0) return null;
   return (
     <section aria-label="Deleted lately" className="grid gap-1 px-4 pt-4">
@@ -23,7 +23,7 @@ export function Deleted() {
               small
               className="justify-self-start"
               disabled={back.isPending}
-              onClick={() => back.mutate({ path: `/gone/${encodeURIComponent(each.key)}/back` })}
+              onClick={() => back.mutate({ params: { key: each.key } })}
               aria-label={`Have ${each.was} back`}
             >
               Have it back
@@ -45,7 +45,7 @@ export function Deleted() {
 export function IndexAdvice({ table }: { table: string }) {
   const { slug } = useBench();
   const shape = useShape(slug);
-  const make = useShaping(slug);
+  const make = useShaping(slug, 'POST /shape/indexes');
   const missing = shape.data?.missing.filter((each) => each.table === table) ?? [];
   if (missing.length === 0) return null;
   return (
@@ -60,7 +60,7 @@ export function IndexAdvice({ table }: { table: string }) {
                 key={each.column}
                 small
                 disabled={make.isPending}
-                onClick={() => make.mutate({ path: '/indexes', body: { table: each.table, column: each.column } })}
+                onClick={() => make.mutate({ body: { table: each.table, column: each.column } })}
               >
                 Make an index on {each.column}
               </Button>

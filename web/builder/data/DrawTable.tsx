@@ -17,7 +17,7 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
     { column: newColumn(), colours: {} },
   ]);
   const [stamps, setStamps] = useState(true);
-  const draw = useShaping<{ table: string }>(slug);
+  const draw = useShaping(slug, 'POST /shape/tables');
   const problem = draw.error instanceof ServerProblem ? draw.error : null;
   const faults = (problem?.body.fields ?? {}) as Record<string, string>;
   const set = (i: number, change: Partial<(typeof columns)[number]>) =>
@@ -25,7 +25,6 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
   const submit = () =>
     draw.mutate(
       {
-        path: '/tables',
         body: {
           name,
           columns: columns.map((each) => tidy(each.column)),

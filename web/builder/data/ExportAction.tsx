@@ -1,9 +1,9 @@
 import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Download } from 'lucide-react';
-import { allRecords } from '../../client/draft';
+import { allRecords, ofAllRecords } from '../../client/bench';
 import { fileAddress, jobProblem, useJob, useStartJob } from '../../client/files';
-import { exportAddress, type GridQuestion } from '../../client/grid';
+import { exportAddress, type ExportFormat, type GridQuestion } from '../../client/grid';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { JobProgress } from './JobProgress';
@@ -22,20 +22,18 @@ export function ExportAction({
   slug: string;
   table: string;
   question: GridQuestion;
-  format: string;
+  format: ExportFormat | 'xlsx';
   guard: boolean;
 }) {
   const [job, setJob] = useState<number | null>(null);
-  const start = useStartJob(slug);
+  const start = useStartJob((body: GridQuestion & { format: ExportFormat | 'xlsx'; guard: boolean }) =>
+    ofAllRecords(slug)('POST /exports/:table', { params: { table }, body }),
+  );
   const state = useJob(slug, job).data;
   const problem = start.error ?? jobProblem(state);
   const made =
     state?.state === 'done' ? (state.result as { file: string; name: string; rows: number; size: number }) : null;
-  const begin = () =>
-    start.mutate(
-      { path: `/all/exports/${encodeURIComponent(table)}`, ...question, format, guard },
-      { onSuccess: (begun) => setJob(begun.id) },
-    );
+  const begin = () => start.mutate({ ...question, format, guard }, { onSuccess: (begun) => setJob(begun.id) });
   return (
     <div className="grid gap-2">
       {problem && <Notice kind="fault">{problem.message}</Notice>}

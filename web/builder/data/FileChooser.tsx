@@ -1,6 +1,7 @@
 import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
+import { bench } from '../../client/bench';
 import { jobProblem, useJob, useSendFile, useStartJob, type FileFacts, type ReadFile } from '../../client/files';
 import type { InferredColumn } from '../../../core/table/infer';
 import { problemText } from '../../client/http';
@@ -12,7 +13,9 @@ import { JobProgress } from './JobProgress';
 export function useFileChoice(slug: string) {
   const [job, setJob] = useState<number | null>(null);
   const send = useSendFile(slug);
-  const start = useStartJob(slug);
+  const start = useStartJob((order: { file: string; sheet: string }) =>
+    bench(slug)('POST /files/:file/read', { params: { file: order.file }, body: { sheet: order.sheet } }),
+  );
   const state = useJob(slug, job).data;
   const read = state?.state === 'done' ? (state.result as ReadFile) : null;
   const choose = (file: File | undefined) => {
@@ -21,7 +24,7 @@ export function useFileChoice(slug: string) {
     send.mutate(file, { onSuccess: (made) => setJob(made.id) });
   };
   const chooseSheet = (sheet: string) =>
-    start.mutate({ path: `/files/${read!.file}/read`, sheet }, { onSuccess: (made) => setJob(made.id) });
+    start.mutate({ file: read!.file, sheet }, { onSuccess: (made) => setJob(made.id) });
   return {
     job,
     read,

@@ -2,7 +2,8 @@ import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { fileTypes, type FileType, type InferredColumn } from '../../../core/table/infer';
 import { takesNotation } from '../../../core/table/read-cell';
-import { jobProblem, useJob, useStartJob, type ReadFile, type RefusedCell } from '../../client/files';
+import { bench } from '../../client/bench';
+import { jobProblem, useJob, useStartJob, type JobOrder, type ReadFile, type RefusedCell } from '../../client/files';
 import { ServerProblem } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -69,7 +70,7 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
   );
   const [columns, setColumns] = useState(read.columns);
   const [job, setJob] = useState<number | null>(null);
-  const start = useStartJob(slug);
+  const start = useStartJob((body: JobOrder) => bench(slug)('POST /jobs', { body }));
   const state = useJob(slug, job).data;
   const set = (i: number, change: Partial<InferredColumn>) =>
     setColumns(columns.map((column, j) => (j === i ? { ...column, ...change } : column)));

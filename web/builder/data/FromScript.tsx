@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import type { DrawnTable } from '../../../core/table/drawn';
 import { problemText } from '../../client/http';
 import { useShaping } from '../../client/shape';
 import { Button } from '../../ui/Button';
@@ -8,24 +7,20 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 
-interface Shown {
-  tables: (DrawnTable & { rows: number })[];
-  remarks: string[];
-}
-
 /** Tables from a SQL script: shown as what they would be, then made with their rows. */
 export function FromScript({ onDone, onCancel }: { onDone: (table: string) => void; onCancel: () => void }) {
   const { slug } = useBench();
   const [text, setText] = useState('');
   const [dialect, setDialect] = useState<'MariaDB' | 'PostgreSQL'>('MariaDB');
-  const look = useShaping<Shown>(slug);
-  const make = useShaping<{ tables: string[]; rows: number }>(slug);
+  const look = useShaping(slug, 'POST /shape/script');
+  const make = useShaping(slug, 'POST /shape/script');
   const error = make.error ?? look.error;
+  const seen = look.data && 'remarks' in look.data ? look.data : null;
   const again = () => {
     look.reset();
     make.reset();
   };
-  const send = (apply: boolean) => ({ path: '/script', body: { text, dialect, apply } });
+  const send = (apply: boolean) => ({ body: { text, dialect, apply } });
   return (
     <>
       <StageHead title="Tables from a SQL script">
@@ -98,14 +93,14 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
           </Field>
         </div>
         {error && <Notice kind="fault">{problemText(error)}</Notice>}
-        {look.data && (
+        {seen && (
           <section aria-label="What it would make" className="grid gap-3">
-            {look.data.remarks.map((remark) => (
+            {seen.remarks.map((remark) => (
               <Notice key={remark} kind="warn">
                 {remark}
               </Notice>
             ))}
-            {look.data.tables.map((table) => (
+            {seen.tables.map((table) => (
               <div key={table.name} className="rounded-stone border border-line p-3">
                 <h2 className="text-base">
                   {table.name}{' '}
@@ -135,17 +130,18 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
           </section>
         )}
         <div className="flex gap-2">
-          <Button type="submit" weight={look.data ? 'plain' : 'main'} disabled={text.trim() === '' || look.isPending}>
+          <Button type="submit" weight={seen ? 'plain' : 'main'} disabled={text.trim() === '' || look.isPending}>
             Look what it would make
           </Button>
-          {look.data && (
+          {seen && (
             <Button
               weight="main"
               disabled={make.isPending}
-              onClick={() => make.mutate(send(true), { onSuccess: ({ tables }) => onDone(tables[0]!) })}
+              onClick={() =>
+                make.mutate(send(true), { onSuccess: (made) => 'rows' in made && onDone(made.tables[0]!) })
+              }
             >
-              Make{' '}
-              {look.data.tables.length === 1 ? look.data.tables[0]!.name : `these ${look.data.tables.length} tables`}
+              Make {seen.tables.length === 1 ? seen.tables[0]!.name : `these ${seen.tables.length} tables`}
             </Button>
           )}
         </div>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Catalogue, Table } from '../../../core/table/catalogue';
 import type { ImportColumn, ImportPlan } from '../../../core/table/import-plan';
+import { bench } from '../../client/bench';
 import {
   jobProblem,
   useImportPlan,
@@ -9,6 +10,7 @@ import {
   useStartJob,
   type BringOutcome,
   type ImportResult,
+  type JobOrder,
   type ReadFile,
 } from '../../client/files';
 import { problemText, ServerProblem } from '../../client/http';
@@ -71,7 +73,7 @@ function Planned({
   const [plan, setPlan] = useState(first);
   const [looking, setLooking] = useState<number | null>(null);
   const [doing, setDoing] = useState<number | null>(null);
-  const start = useStartJob(slug);
+  const start = useStartJob((body: JobOrder) => bench(slug)('POST /jobs', { body }));
   const looked = useJob(slug, looking).data;
   const done = useJob(slug, doing).data;
   const change = (next: Partial<ImportPlan>) => {

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { Table } from '../../../core/table/catalogue';
 import { problemText, ServerProblem } from '../../client/http';
-import { useForgetQuery, useQueries, useSaveQuery, type QueryForm } from '../../client/sources';
+import { useForgetQuery, useQueries, useSaveQuery, type SavedQuery } from '../../client/sources';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
@@ -15,20 +15,20 @@ export function SavedQueryEditor({
   onDone,
   onCancel,
 }: {
-  known: QueryForm | null;
-  /** What to begin with, of one that is not kept yet. */ first?: QueryForm | null;
+  known: SavedQuery | null;
+  /** What to begin with, of one that is not kept yet. */ first?: SavedQuery | null;
   onDone: (table: string) => void;
   onCancel: () => void;
 }) {
   const { slug } = useBench();
-  const [form, setForm] = useState<QueryForm>(known ?? first ?? { name: '', text: '', key: [] });
+  const [form, setForm] = useState<SavedQuery>(known ?? first ?? { name: '', text: '', key: [] });
   const tried = useSaveQuery(slug);
   const kept = useSaveQuery(slug);
   const error = kept.error ?? tried.error;
   const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
   const faults =
     error instanceof ServerProblem ? ((error.body.faults ?? []) as { place: string; reason: string }[]) : [];
-  const set = (change: Partial<QueryForm>) => {
+  const set = (change: Partial<SavedQuery>) => {
     setForm({ ...form, ...change });
     tried.reset();
     kept.reset();

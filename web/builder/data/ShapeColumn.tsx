@@ -4,7 +4,7 @@ import { Dialog } from 'radix-ui';
 import type { Column, Table } from '../../../core/table/catalogue';
 import { stampColumns, type DrawnColumn, type DrawnType } from '../../../core/table/drawn';
 import { problemText, ServerProblem } from '../../client/http';
-import { columnPath, useShaping, useUses, type TypeChange } from '../../client/shape';
+import { useShaping, useUses, type TypeChange } from '../../client/shape';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -60,10 +60,10 @@ export function AddColumn({ table }: { table: Table }) {
   const [open, setOpen] = useState(false);
   const [column, setColumn] = useState(newColumn());
   const [colours, setColours] = useState<Record<string, number>>({});
-  const add = useShaping(slug);
+  const add = useShaping(slug, 'POST /shape/tables/:table/columns');
   const submit = () =>
     add.mutate(
-      { path: `${columnPath(table.name)}/columns`, body: { column: tidy(column), colours } },
+      { params: { table: table.name }, body: { column: tidy(column), colours } },
       {
         onSuccess: () => {
           setOpen(false);
@@ -140,15 +140,18 @@ export function ShapeTable({
   const { slug } = useBench();
   const [open, setOpen] = useState(false);
   const [to, setTo] = useState(table.name);
-  const shaping = useShaping(slug);
+  const rename = useShaping(slug, 'POST /shape/tables/:table/rename');
+  const remove = useShaping(slug, 'DELETE /shape/tables/:table');
+  const error = remove.error ?? rename.error;
+  const isBusy = rename.isPending || remove.isPending;
   return (
     <Sheet title={table.name} open={open} onOpen={setOpen} trigger={<Button small>Change</Button>}>
       <form
         className="flex items-end gap-3"
         onSubmit={(event) => {
           event.preventDefault();
-          shaping.mutate(
-            { path: `${columnPath(table.name)}/rename`, body: { to } },
+          rename.mutate(
+            { params: { table: table.name }, body: { to } },
             {
               onSuccess: () => {
                 setOpen(false);
@@ -159,13 +162,13 @@ export function ShapeTable({
         }}
       >
         <div className="flex-1">
-          <Field label="Name" fault={fieldsOf(shaping.error).to}>
+          <Field label="Name" fault={fieldsOf(error).to}>
             {(ids) => (
               <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />
             )}
           </Field>
         </div>
-        <Button type="submit" disabled={to === table.name || shaping.isPending}>
+        <Button type="submit" disabled={to === table.name || isBusy}>
           Rename it
         </Button>
       </form>
@@ -173,14 +176,14 @@ export function ShapeTable({
         Rules, pages and what is published follow a new name; earlier edits of the drafts can't be undone after it.
       </p>
       <Uses table={table.name} />
-      {shaping.isError && !fieldsOf(shaping.error).to && <Notice kind="fault">{problemText(shaping.error)}</Notice>}
+      {error && !fieldsOf(error).to && <Notice kind="fault">{problemText(error)}</Notice>}
       <div className="flex items-center gap-3 border-t border-line pt-3">
         <Button
           weight="danger"
-          disabled={shaping.isPending}
+          disabled={isBusy}
           onClick={() =>
-            shaping.mutate(
-              { method: 'DELETE', path: columnPath(table.name) },
+            remove.mutate(
+              { params: { table: table.name } },
               {
                 onSuccess: () => {
                   setOpen(false);
@@ -206,11 +209,15 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
   const notes = draft.tables[table.name]?.columns?.[column.name];
   const [drawn, setDrawn] = useState<DrawnColumn>(() => drawnOf(column, notes?.kind, notes?.currency));
   const [told, setTold] = useState<TypeChange | null>(null);
-  const shaping = useShaping(slug);
-  const change = useShaping<TypeChange>(slug);
+  const rename = useShaping(slug, 'POST /shape/tables/:table/columns/:column/rename');
+  const remove = useShaping(slug, 'DELETE /shape/tables/:table/columns/:column');
+  const change = useShaping(slug, 'POST /shape/tables/:table/columns/:column/type');
+  const params = { table: table.name, column: column.name };
+  const error = remove.error ?? rename.error;
+  const isBusy = rename.isPending || remove.isPending;
   const tell = (apply: boolean) =>
     change.mutate(
-      { path: `${columnPath(table.name, column.name)}/type`, body: { column: tidy(drawn), apply } },
+      { params, body: { column: tidy(drawn), apply } },
       {
         onSuccess: (answer) => {
           if (apply) setOpen(false);
@@ -241,20 +248,17 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
         className="flex items-end gap-3"
         onSubmit={(event) => {
           event.preventDefault();
-          shaping.mutate(
-            { path: `${columnPath(table.name, column.name)}/rename`, body: { to } },
-            { onSuccess: () => setOpen(false) },
-          );
+          rename.mutate({ params, body: { to } }, { onSuccess: () => setOpen(false) });
         }}
       >
         <div className="flex-1">
-          <Field label="Name" fault={fieldsOf(shaping.error).to}>
+          <Field label="Name" fault={fieldsOf(error).to}>
             {(ids) => (
               <input className="field font-code" {...ids} value={to} onChange={(event) => setTo(event.target.value)} />
             )}
           </Field>
         </div>
-        <Button type="submit" disabled={to === column.name || shaping.isPending}>
+        <Button type="submit" disabled={to === column.name || isBusy}>
           Rename it
         </Button>
       </form>
@@ -315,18 +319,13 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
       <div className="border-t border-line pt-3">
         <Uses table={table.name} column={column.name} />
       </div>
-      {shaping.isError && !fieldsOf(shaping.error).to && <Notice kind="fault">{problemText(shaping.error)}</Notice>}
+      {error && !fieldsOf(error).to && <Notice kind="fault">{problemText(error)}</Notice>}
       {!table.key.includes(column.name) && (
         <div className="flex items-center gap-3">
           <Button
             weight="danger"
-            disabled={shaping.isPending}
-            onClick={() =>
-              shaping.mutate(
-                { method: 'DELETE', path: columnPath(table.name, column.name) },
-                { onSuccess: () => setOpen(false) },
-              )
-            }
+            disabled={isBusy}
+            onClick={() => remove.mutate({ params }, { onSuccess: () => setOpen(false) })}
           >
             Delete {column.name}
           </Button>

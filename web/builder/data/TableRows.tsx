@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import type { Table } from '../../../core/table/catalogue';
-import { allRecords } from '../../client/draft';
+import { allRecords } from '../../client/bench';
 import { Grid } from '../../grid/Grid';
 import type { KeptQuestion } from '../../grid/kept-question';
 import { useAddress } from '../bench/address';

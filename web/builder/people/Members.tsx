@@ -1,6 +1,6 @@
 import { useState, type FormEvent } from 'react';
 import { counted } from '../../../core/text/counted';
-import { useMembers, useBuilderAction, type MemberLine } from '../../client/builder';
+import { useMembers, useBenchAction, type FoundMember } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -14,16 +14,12 @@ export function Members({ roster }: { roster: string | null }) {
   const [search, setSearch] = useState('');
   const [offset, setOffset] = useState(0);
   const members = useMembers(slug, search, roster, offset);
-  const refresh = useBuilderAction<{ added: number; updated: number; suspended: number; left: number }>(
-    slug,
-    'POST',
-    '/members/refresh',
-  );
+  const refresh = useBenchAction(slug, 'POST /members/refresh');
   return (
     <>
       {roster === null && (
         <StageHead title="Members">
-          <Button small weight="main" disabled={refresh.isPending} onClick={() => refresh.mutate(undefined)}>
+          <Button small weight="main" disabled={refresh.isPending} onClick={() => refresh.mutate({})}>
             {refresh.isPending ? 'Refreshing …' : 'Refresh from the rosters'}
           </Button>
         </StageHead>
@@ -102,15 +98,15 @@ export function Members({ roster }: { roster: string | null }) {
   );
 }
 
-function MemberRow({ member }: { member: MemberLine }) {
+function MemberRow({ member }: { member: FoundMember }) {
   const { slug, draft, setPerson } = useBench();
   const [asking, setAsking] = useState(false);
   const [password, setPassword] = useState('');
-  const save = useBuilderAction(slug, 'PUT', `/members/${member.id}/password`);
+  const save = useBenchAction(slug, 'PUT /members/:member/password');
   const submit = (event: FormEvent) => {
     event.preventDefault();
     save.mutate(
-      { password },
+      { params: { member: member.id }, body: { password } },
       {
         onSuccess: () => {
           setAsking(false);

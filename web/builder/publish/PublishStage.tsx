@@ -3,7 +3,7 @@ import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
 import { useApplyDefinition } from '../../client/draft-edits';
-import { definitionAddress, useBuilderAction, useFindings, useVersions } from '../../client/builder';
+import { definitionAddress, useBenchAction, useFindings, useVersions } from '../../client/builder';
 import { useLog, usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
@@ -35,7 +35,7 @@ function Versions() {
   const { slug, state, to, draft } = useBench();
   const versions = useVersions(slug);
   const findings = useFindings(slug, state.revision);
-  const publish = useBuilderAction<{ version: number }>(slug, 'POST', '/versions');
+  const publish = useBenchAction(slug, 'POST /versions');
   const [note, setNote] = useState('');
   const [despite, setDespite] = useState('');
   const broken = publish.error instanceof ServerProblem && publish.error.type === 'promises-broken';
@@ -43,7 +43,7 @@ function Versions() {
   const next = (state.newestVersion ?? 0) + 1;
   const send = (reason: string) =>
     publish.mutate(
-      { revision: state.revision, note: note.trim(), despite: reason },
+      { body: { revision: state.revision, note: note.trim(), despite: reason } },
       {
         onSuccess: () => {
           setNote('');
@@ -186,7 +186,7 @@ function Versions() {
 
 function Again({ number }: { number: number }) {
   const { slug } = useBench();
-  const again = useBuilderAction(slug, 'POST', `/versions/${number}/publish`);
+  const again = useBenchAction(slug, 'POST /versions/:number/publish');
   const [despite, setDespite] = useState('');
   const broken = again.error instanceof ServerProblem && again.error.type === 'promises-broken';
   return (
@@ -198,7 +198,7 @@ function Again({ number }: { number: number }) {
           className="mb-1 grid justify-items-end gap-1"
           onSubmit={(event) => {
             event.preventDefault();
-            again.mutate({ despite: despite.trim() });
+            again.mutate({ params: { number }, body: { despite: despite.trim() } });
           }}
         >
           <input
@@ -214,7 +214,11 @@ function Again({ number }: { number: number }) {
           </Button>
         </form>
       )}
-      <Button small disabled={again.isPending} onClick={() => again.mutate({})}>
+      <Button
+        small
+        disabled={again.isPending}
+        onClick={() => again.mutate({ params: { number }, body: { despite: '' } })}
+      >
         Publish v{number} again
       </Button>
     </>

@@ -1,0 +1,82 @@
+import { admitSources } from './connections/admit-sources';
+import { connectionEndpoints } from './connections/connection-endpoints';
+import { furtherSourceEndpoints } from './connections/further-source-endpoints';
+import { draftEndpoints } from './drafts/draft-endpoints';
+import type { ApiOf } from './http/endpoint';
+import type { Mount } from './http/mounts';
+import { fileEndpoints } from './imports/file-endpoints';
+import { peopleEndpoints } from './people/people-endpoints';
+import { doorEndpoints } from './portals/door-endpoints';
+import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
+import type { Services } from './portals/services';
+import { exportJobEndpoints } from './records/export-endpoints';
+import { recordEndpoints } from './records/record-endpoints';
+import { accessEndpoints } from './review/access-endpoints';
+import { whyEndpoints } from './review/why-endpoints';
+import { builderEndpoints } from './sessions/builder-endpoints';
+import { keptEndpoints } from './shaping/kept-endpoints';
+import { shapeEndpoints } from './shaping/shape-endpoints';
+import { tableEndpoints } from './shaping/table-endpoints';
+import { versionEndpoints } from './versions/version-endpoints';
+import { asMember, asSeenBy, atAllRecords } from './visits/entries';
+
+const bench = '/builder/portals/:slug';
+
+/** Every endpoint of the product, a subject after the other, under the address where it stands. */
+export function apiOf(services: Services): Mount[] {
+  const { sequelize } = services.store;
+  const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
+    ['/portals', 'Door', doorEndpoints(services)],
+    ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
+    ['/builder', 'Builders', builderEndpoints(services)],
+    ['/builder', 'Connections', connectionEndpoints(services)],
+    ['/builder', 'Portals', portalsEndpoints(services)],
+    [bench, 'Portal', portalEndpoints(services)],
+    [bench, 'Draft', draftEndpoints(services, (builderId) => admitSources(services, builderId))],
+    [bench, 'Tables', tableEndpoints(services)],
+    [bench, 'Files and jobs', fileEndpoints(services)],
+    [bench, 'Shape', shapeEndpoints(services)],
+    [bench, 'Kept at sources', keptEndpoints(services)],
+    [bench, 'Sources', furtherSourceEndpoints(services)],
+    [bench, 'People', peopleEndpoints(services)],
+    [bench, 'Access', accessEndpoints(services)],
+    [bench, 'Versions', versionEndpoints(services)],
+    // The builder's own grid: the same ways as members have, under the builder's grant.
+    [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
+    [`${bench}/all`, 'All records', exportJobEndpoints(atAllRecords(services), services.jobs)],
+    [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
+    [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
+  ];
+  return subjects.map(([under, subject, endpoints]) => ({ under, subject, endpoints }));
+}
+
+/** What stands under the address of a portal, for its members. */
+export type DoorApi = ApiOf<ReturnType<typeof doorEndpoints>>;
+
+/** Pages and records, under whichever address they are asked at. */
+export type RecordApi = ApiOf<ReturnType<typeof recordEndpoints>>;
+
+/** What stands under the workplace's own address. */
+export type WorkplaceApi = ApiOf<
+  ReturnType<typeof builderEndpoints> & ReturnType<typeof connectionEndpoints> & ReturnType<typeof portalsEndpoints>
+>;
+
+/** What stands under the address of a portal on the bench. */
+export type BenchApi = ApiOf<
+  ReturnType<typeof portalEndpoints> &
+    ReturnType<typeof draftEndpoints> &
+    ReturnType<typeof tableEndpoints> &
+    ReturnType<typeof fileEndpoints> &
+    ReturnType<typeof shapeEndpoints> &
+    ReturnType<typeof keptEndpoints> &
+    ReturnType<typeof furtherSourceEndpoints> &
+    ReturnType<typeof peopleEndpoints> &
+    ReturnType<typeof accessEndpoints> &
+    ReturnType<typeof versionEndpoints>
+>;
+
+/** What is asked only of all records. */
+export type AllRecordsApi = ApiOf<ReturnType<typeof exportJobEndpoints>>;
+
+/** What is asked only beside Seen by. */
+export type WhyApi = ApiOf<ReturnType<typeof whyEndpoints>>;

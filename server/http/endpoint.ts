@@ -1,0 +1,187 @@
+import type { Request, Response } from 'express';
+import Joi from 'joi';
+import { Problem } from '../../core/refusals/problem';
+import { valid } from './problems';
+
+type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+
+/** Who an endpoint is for: throws where somebody may not come in, and gives what they find opened behind the door. */
+export interface Entry<Given extends object> {
+  /** The sign-in that it asks for, as the API's document names it. */
+  readonly needs: 'member' | 'builder' | null;
+  open(req: Request, res: Response): Promise<Given>;
+}
+
+/** For everyone, signed in or not. */
+export const anybody: Entry<object> = { needs: null, open: () => Promise.resolve({}) };
+
+/** An entry that goes on from another: it opens more, or refuses some of those who came in. */
+export function behind<Given extends object, More extends object>(
+  entry: Entry<Given>,
+  open: (given: Given, req: Request, res: Response) => Promise<More>,
+): Entry<More> {
+  return { needs: entry.needs, open: async (req, res) => open(await entry.open(req, res), req, res) };
+}
+
+/** An answer that is a file: written to the response by the endpoint itself, as one of these media types. */
+export class FileAnswer {
+  readonly types: readonly string[];
+  constructor(...types: string[]) {
+    this.types = types;
+  }
+}
+
+/** A body that is a form with one file in it (RFC 7578), read by the endpoint itself. */
+export const oneFile = 'one file';
+
+type Answers = { readonly [status: number]: Joi.Schema | FileAnswer | null };
+
+type AnswerTo<A extends Answers> = {
+  [S in keyof A]: A[S] extends Joi.AnySchema<infer T> ? T : void;
+}[keyof A];
+
+/** What is answered with another status than the first that is declared. */
+class Reply<T> {
+  constructor(
+    readonly status: number,
+    readonly value: T,
+  ) {}
+}
+
+export const reply = <T>(status: number, value: T): Reply<T> => new Reply(status, value);
+
+type NameIn<Path extends string> = Path extends `${string}:${infer Name}/${infer Rest}`
+  ? Name | NameIn<`/${Rest}`>
+  : Path extends `${string}:${infer Name}`
+    ? Name
+    : never;
+
+type BodySchema = Joi.Schema | typeof oneFile | undefined;
+
+/** What an endpoint reads of a body. */
+type Read<B extends BodySchema> = B extends Joi.AnySchema<infer T> ? T : undefined;
+
+/** What is sent as the body; of a form the compiler knows only that it is one. */
+type Sent<B extends BodySchema> = B extends typeof oneFile ? FormData : Read<B>;
+
+type ParameterSchemas = { readonly [name: string]: Joi.Schema };
+
+type Parameters<Path extends string, P> = {
+  [Name in NameIn<Path>]: Name extends keyof P ? (P[Name] extends Joi.AnySchema<infer T> ? T : string) : string;
+};
+
+/** What the client has to know of an endpoint. */
+export interface Told {
+  method: Method;
+  path: string;
+  params: object;
+  query: object;
+  body: unknown;
+  answer: unknown;
+}
+
+/** An endpoint as it stands in a router and in the API's document; `T` is for the compiler alone. */
+export interface Endpoint<T extends Told = Told> {
+  readonly method: T['method'];
+  readonly path: T['path'];
+  readonly says: string;
+  readonly needs: Entry<object>['needs'];
+  readonly params: ParameterSchemas;
+  readonly query: Joi.ObjectSchema | null;
+  readonly body: Joi.Schema | typeof oneFile | null;
+  readonly answers: Answers;
+  handle(req: Request, res: Response): Promise<void>;
+  readonly told?: T;
+}
+
+/**
+ * Declares an endpoint: its method and path, what it takes, what it answers and what it does. What is taken is read by
+ * its schemas before `does` is called, who comes in before that. `does` gives the answer of the first status declared,
+ * a `reply` for another one, and nothing where it has written a file to the response. A parameter of the path that
+ * its schema doesn't take is an address at which there is nothing.
+ */
+export function endpoint<
+  M extends Method,
+  Path extends string,
+  Given extends object,
+  A extends Answers,
+  P extends ParameterSchemas = Record<never, never>,
+  Query extends object = Record<never, never>,
+  B extends BodySchema = undefined,
+>(declared: {
+  method: M;
+  path: Path;
+  /** What it does, in a sentence for whoever reads the API's document. */
+  says: string;
+  entry: Entry<Given>;
+  params?: P;
+  query?: Joi.ObjectSchema<Query>;
+  body?: B;
+  answers: A;
+  does(
+    asked: Given & { params: Parameters<Path, P>; query: Query; body: Read<B>; req: Request; res: Response },
+  ): Promise<AnswerTo<A> | Reply<AnswerTo<A>>>;
+}): Endpoint<{
+  method: M;
+  path: Path;
+  params: Parameters<Path, P>;
+  query: Query;
+  body: Sent<B>;
+  answer: AnswerTo<A>;
+}> {
+  const { params = {}, query = null, body = null, answers, entry } = declared;
+  const first = Number(Object.keys(answers)[0]);
+  return {
+    method: declared.method,
+    path: declared.path,
+    says: declared.says,
+    needs: entry.needs,
+    params,
+    query,
+    body,
+    answers,
+    handle: async (req, res) => {
+      const read = parameters(params, req.params);
+      const given = await entry.open(req, res);
+      const said = await declared.does({
+        ...given,
+        params: read as Parameters<Path, P>,
+        query: (query ? valid(query, req.query, 'query') : {}) as Query,
+        body: (body && body !== oneFile ? valid(body, req.body) : undefined) as Read<B>,
+        req,
+        res,
+      });
+      const [status, value] = said instanceof Reply ? [said.status, said.value] : [first, said];
+      const answer = answers[status];
+      if (answer instanceof FileAnswer) return;
+      res.status(status);
+      if (answer === null) res.end();
+      else res.json(value);
+    },
+  };
+}
+
+function parameters(schemas: ParameterSchemas, given: Request['params']): Record<string, unknown> {
+  const read: Record<string, unknown> = { ...given };
+  for (const [name, schema] of Object.entries(schemas)) {
+    const { error, value } = schema.validate(given[name], { convert: true });
+    if (error) throw new Problem(404, 'not-found', 'There is nothing at this address.');
+    read[name] = value as unknown;
+  }
+  return read;
+}
+
+/** A number that the product gives to what it keeps. */
+export const ownNumber = Joi.number().integer().min(1).max(Number.MAX_SAFE_INTEGER);
+
+/** Endpoints of a subject, by the names that the API's document gives them. */
+export type Endpoints = Readonly<Record<string, Endpoint>>;
+
+/** The endpoints of a subject by method and path, for the client's types. */
+export type ApiOf<E> = {
+  [K in keyof E as E[K] extends Endpoint<infer T> ? `${T['method']} ${T['path']}` : never]: E[K] extends Endpoint<
+    infer T
+  >
+    ? T
+    : never;
+};

@@ -1,0 +1,90 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import Joi from 'joi';
+import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
+import { at, count, exportAcross, smallPage, type ExportedPage } from '../gate/gate';
+import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
+import { jobState } from '../jobs/job-answers';
+import type { Jobs } from '../jobs/jobs';
+import type { AtBench } from '../sessions/as-builder';
+import type { PortalVisit } from '../visits/member-visit';
+import { questionOf, text, type ListQuery } from './record-question';
+
+type Asked = Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { guard: boolean };
+
+const asked = {
+  columns: text(8000),
+  sort: text(1000),
+  filter: text(8000).default(''),
+  search: text(200).trim().default(''),
+  guard: Joi.boolean().default(true),
+};
+
+const textFormats = Object.keys(exportFormats) as TextFormat[];
+
+/** Records taken out as a file of text, as they are read. */
+export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
+  return {
+    export: endpoint({
+      method: 'GET',
+      path: '/exports/:table',
+      says: 'Records as a file; `guard` puts a sign before cells that a spreadsheet would take for formulas.',
+      entry,
+      query: Joi.object<Asked & { format: TextFormat }>({ ...asked, format: Joi.valid(...textFormats).required() }),
+      answers: { 200: new FileAnswer(...Object.values(exportFormats).map(({ type }) => type)) },
+      does: async ({ visit: whole, params: { table }, query: { format, guard, ...query }, res }) => {
+        const visit = await at(whole, table);
+        const question = questionOf(visit, table, { ...query, size: 1 }, null);
+        const pages = exportAcross(visit, table, question, smallPage);
+        // The first page tells whether it may be had at all, before anything is sent.
+        const first = await pages.next();
+        res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
+        const giveWay = res.locals.giveWay as () => Promise<void>;
+        await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
+      },
+    }),
+  };
+}
+
+/** Records taken out by a job, which keeps the file; people elsewhere have no page for that yet. */
+export function exportJobEndpoints(entry: Entry<AtBench & { visit: PortalVisit }>, jobs: Jobs) {
+  return {
+    startExport: endpoint({
+      method: 'POST',
+      path: '/exports/:table',
+      says: 'Begins a job that keeps the records as a file.',
+      entry,
+      body: Joi.object<Asked & { format: TextFormat | 'xlsx' }>({
+        ...asked,
+        format: Joi.valid(...textFormats, 'xlsx').required(),
+      }),
+      answers: { 202: jobState },
+      does: async ({ visit: whole, builder, params: { table }, body: { format, guard, ...query } }) => {
+        const visit = await at(whole, table);
+        const question = questionOf(visit, table, { ...query, size: 1 }, null);
+        const total = await count(visit.source, visit, table, question.where).catch(() => null);
+        return jobs.start('export', visit.portalId, builder.id, {
+          table,
+          format,
+          guard,
+          question: { columns: question.columns, sort: question.sort, where: question.where, search: question.search },
+          total,
+        });
+      },
+    }),
+  };
+}
+
+/** The rest of the pages after the first was asked for. */
+async function* continued(
+  first: IteratorResult<ExportedPage, void>,
+  rest: AsyncGenerator<ExportedPage>,
+  between: () => Promise<void>,
+): AsyncGenerator<ExportedPage> {
+  if (first.done) return;
+  yield first.value;
+  for await (const page of rest) {
+    await between();
+    yield page;
+  }
+}

@@ -1,0 +1,138 @@
+import Joi from 'joi';
+import { columnKinds } from '../../core/table/column-kind';
+import { columnTypes } from '../../core/table/catalogue';
+import type { Candidate, FigureAnswer, ListAnswer, ListPage, OpenRecord, ViewRecord } from '../gate/gate';
+import { byName, cell, form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
+import type { ColumnInfo, PageInfo, SectionInfo, TableInfo } from '../pages/page-info';
+
+/** Columns whose source can't be reached at the moment. */
+export type Away = { away?: string[] };
+
+const away = listOf(said).optional();
+
+const columnInfo = form<ColumnInfo>({
+  path: said,
+  label: said,
+  type: Joi.valid(...columnTypes),
+  nullable: yesNo,
+  maxLength: whole.optional(),
+  scale: whole.optional(),
+  choices: listOf(said).optional(),
+  kind: Joi.valid(...columnKinds).optional(),
+  currency: said.optional(),
+  colours: byName(whole).optional(),
+  away: yesNo.optional(),
+  identifies: yesNo.optional(),
+  asked: Joi.string().valid('value', 'number', 'text', 'same').allow(null),
+  sortable: yesNo,
+  veiled: yesNo,
+});
+
+const sectionInfo = form<SectionInfo>({
+  table: said,
+  label: said,
+  columns: listOf(columnInfo),
+  sort: listOf(form<SectionInfo['sort'][number]>({ column: said, descending: yesNo })),
+  record: listOf(columnInfo),
+  away: yesNo.optional(),
+});
+
+/** What a person is told of the portal and of themselves: their roles by name, their pages. */
+export interface Me {
+  portal: { slug: string; name: string; colour: string; timeZone: string };
+  member: { name: string; email: string | null; roles: string[] };
+  pages: PageInfo[];
+}
+
+export const me = form<Me>({
+  portal: form<Me['portal']>({ slug: said, name: said, colour: said, timeZone: said }),
+  member: form<Me['member']>({ name: said, email: saidOrNull, roles: listOf(said) }),
+  pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: listOf(sectionInfo) })),
+});
+
+export const tableInfo = form<TableInfo>({
+  table: said,
+  label: said,
+  key: listOf(said),
+  columns: listOf(columnInfo),
+  fills: listOf(said).allow(null),
+  changes: listOf(said),
+  removes: yesNo,
+  exports: yesNo,
+  relations: listOf(form<TableInfo['relations'][number]>({ name: said, column: said, table: said, title: saidOrNull })),
+  through: listOf(columnInfo),
+});
+
+const record = { id: saidOrNull, values: byName(cell), masked: listOf(said) };
+
+const viewRecord = form<ViewRecord>(record);
+
+export const openRecord = form<OpenRecord>({
+  ...record,
+  editable: listOf(said),
+  replaceable: listOf(said),
+  deletable: yesNo,
+  moves: listOf(form<OpenRecord['moves'][number]>({ id: said, name: said, to: said, needs: listOf(said) })),
+});
+
+const page = { records: listOf(viewRecord), next: saidOrNull, previous: saidOrNull, away };
+
+export const listAnswer = form<ListAnswer & Away>({ ...page, total: whole });
+
+/** A page whose number of records is told where it was asked for. */
+export const listPage = form<ListPage & Away & { total?: number }>({ ...page, total: whole.optional() });
+
+export const recordAnswer = form<{ record: OpenRecord; columns: ColumnInfo[] } & Away>({
+  record: openRecord,
+  columns: listOf(columnInfo),
+  away,
+});
+
+/** Null where what was written is not in the person's view, or was only tried. */
+export const writtenAnswer = form<{ record: OpenRecord | null }>({ record: openRecord.allow(null) });
+
+export const createdAnswer = form<{ id: string | null; record: OpenRecord | null }>({
+  id: saidOrNull,
+  record: openRecord.allow(null),
+});
+
+export const candidates = form<{ candidates: Candidate[] }>({
+  candidates: listOf(form<Candidate>({ value: cell, label: said })),
+});
+
+export const figureAnswer = form<FigureAnswer>({
+  groups: listOf(
+    form<FigureAnswer['groups'][number]>({
+      key: listOf(cell).allow(null),
+      values: listOf(cell),
+      leftOut: listOf(whole),
+    }),
+  ),
+  tooFew: yesNo,
+});
+
+/** What became of one of several writes: done, or the problem (RFC 9457) that it would have been refused with alone. */
+export type Outcome =
+  | { done: true; id: string | null; record: OpenRecord | null }
+  | { done: false; status: number; detail: string; type: string; fields?: Record<string, unknown> };
+
+export const outcomes = form<{ outcomes: Outcome[] }>({
+  outcomes: Joi.array<Outcome[]>().items(
+    form<Outcome & { done: true }>({ done: Joi.valid(true), id: saidOrNull, record: openRecord.allow(null) }),
+    form<Outcome & { done: false }>({
+      done: Joi.valid(false),
+      status: whole,
+      detail: said,
+      type: said,
+      fields: byName(cell).optional(),
+    }).unknown(),
+  ),
+});
+
+/** A file that was sent for a column: `file` is what the column is to hold. */
+export const keptFile = form<{ file: string; name: string; size: number; type: string }>({
+  file: said,
+  name: said,
+  size: whole,
+  type: said,
+});

@@ -1,0 +1,94 @@
+import { text } from './record-question';
+import { at, create, edit, type Changes, remove, several, type Write, sayOutcome } from '../gate/gate';
+import Joi from 'joi';
+import { endpoint, reply, type Entry } from '../http/endpoint';
+import { refuseSeenBy } from '../visits/entries';
+import type { PortalVisit } from '../visits/member-visit';
+import { createdAnswer, outcomes, writtenAnswer, type Outcome } from './record-answers';
+
+const changesSchema = Joi.object<Changes>()
+  .pattern(Joi.string().max(64), Joi.object({ from: Joi.any().required(), to: Joi.any().required() }))
+  .min(1)
+  .max(300);
+
+const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
+
+const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
+  writes: Joi.array()
+    .items(
+      Joi.object({ create: valuesSchema.required() }),
+      Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
+      Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
+    )
+    .min(1)
+    .max(500)
+    .required(),
+  mode: Joi.valid('all or nothing', 'each by itself').default('all or nothing'),
+});
+
+/** Whether it is only tried, and taken back. */
+const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
+
+/** Records made, changed and deleted, one or several; in Seen by all of it can only be tried. */
+export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
+  const tried = async (asked: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
+    const visit = await at(asked, table);
+    if (!trial) refuseSeenBy(visit);
+    return visit;
+  };
+  return {
+    change: endpoint({
+      method: 'PATCH',
+      path: '/records/:table/:id',
+      says: 'Changes a record; `from` is what was seen, so that nobody writes over what they did not see.',
+      entry,
+      query,
+      body: Joi.object<{ changes: Changes }>({ changes: changesSchema.required() }),
+      answers: { 200: writtenAnswer },
+      does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { changes } }) => {
+        const visit = await tried(asked, table, trial);
+        return { record: await edit(visit.source, visit, table, id, changes, { trial }) };
+      },
+    }),
+    create: endpoint({
+      method: 'POST',
+      path: '/records/:table',
+      says: 'Makes a record.',
+      entry,
+      query,
+      body: Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() }),
+      answers: { 200: createdAnswer, 201: createdAnswer },
+      does: async ({ visit: asked, params: { table }, query: { trial }, body: { values } }) => {
+        const visit = await tried(asked, table, trial);
+        return reply(trial ? 200 : 201, await create(visit.source, visit, table, values, { trial }));
+      },
+    }),
+    delete: endpoint({
+      method: 'DELETE',
+      path: '/records/:table/:id',
+      says: 'Deletes a record; `seen` holds values that must still stand there.',
+      entry,
+      query,
+      body: Joi.object<{ seen: Record<string, unknown> }>({ seen: valuesSchema.default({}) }),
+      answers: { 204: null },
+      does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { seen } }) => {
+        const visit = await tried(asked, table, trial);
+        await remove(visit.source, visit, table, id, seen, { trial });
+      },
+    }),
+    several: endpoint({
+      method: 'POST',
+      path: '/records/:table/several',
+      says: 'Makes several writes, all or nothing or each by itself, and says what became of each.',
+      entry,
+      query,
+      body: severalBody,
+      answers: { 200: outcomes },
+      does: async ({ visit: asked, params: { table }, query: { trial }, body: { writes, mode } }) => {
+        const visit = await tried(asked, table, trial);
+        const done = await several(visit.source, visit, table, writes, mode, { trial });
+        return { outcomes: done.map((each) => sayOutcome(each) as Outcome) };
+      },
+    }),
+  };
+}

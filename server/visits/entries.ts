@@ -1,0 +1,34 @@
+import { Problem } from '../../core/refusals/problem';
+import { openDraft, type BenchServices } from '../bench/bench';
+import type { CoreServices } from '../definitions/portal-services';
+import { behind, type Entry } from '../http/endpoint';
+import { builderAtRecords } from './builder-visit';
+import { memberVisit, type PortalVisit } from './member-visit';
+import { seenBy } from './seen-by';
+
+type AtRecords = { visit: PortalVisit };
+
+/** The member whose session the request carries, in the portal of the address. */
+export const asMember = (services: CoreServices): Entry<AtRecords> => ({
+  needs: 'member',
+  open: async (req) => ({ visit: await memberVisit(services, req, String(req.params.slug)) }),
+});
+
+/** A builder at all records of a portal, under their own grant. */
+export const atAllRecords = (services: BenchServices) =>
+  behind(openDraft(services), async ({ draft, builder, ...given }) => ({
+    ...given,
+    builder,
+    visit: await builderAtRecords(draft, builder.name),
+  }));
+
+/** A builder as the member of the address gets the draft: what is looked at, and as whom, is written in the log. */
+export const asSeenBy = (services: BenchServices): Entry<AtRecords> =>
+  behind(openDraft(services), async ({ draft, signed }, req) => ({
+    visit: await seenBy(draft, String(req.params.member), signed),
+  }));
+
+/** Throws where a builder looks as somebody else: nothing may be changed then. */
+export function refuseSeenBy({ seenBy: looking }: PortalVisit): void {
+  if (looking) throw new Problem(403, 'seen-by', 'Seen by shows the portal and changes nothing.');
+}
