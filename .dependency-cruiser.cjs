@@ -14,6 +14,27 @@ module.exports = {
       from: { path: '^core/', pathNot: '\\.(test|fixture)\\.ts$' },
       to: { dependencyTypes: ['core'] },
     },
+    {
+      name: 'specs-know-core-alone',
+      severity: 'error',
+      comment: 'what core has to know of a kind of section is told without the server and the web',
+      from: { path: '^sections/[^/]+/(spec|facts)\\.ts$|^sections/(specs|definition)\\.ts$' },
+      to: { pathNot: '^(core|sections)/|^node_modules/joi/' },
+    },
+    {
+      name: 'kinds-serve-through-the-gate',
+      severity: 'error',
+      comment: 'what the server does for a kind of section goes through the face of the gate',
+      from: { path: '^sections/[^/]+/serve\\.ts$' },
+      to: { path: '^web/' },
+    },
+    {
+      name: 'shown-without-the-builder',
+      severity: 'error',
+      comment: 'a member never downloads what a builder sets a section with',
+      from: { path: '^sections/', pathNot: '^sections/(edit\\.ts|[^/]+/(Edit|SortChoice)\\.tsx)$' },
+      to: { path: '^web/builder/' },
+    },
     { name: 'server-knows-no-web', severity: 'error', from: { path: '^server/' }, to: { path: '^(web|e2e|bench)/' } },
     {
       name: 'server-knows-no-demo',
@@ -30,7 +51,7 @@ module.exports = {
     {
       name: 'web-asks-through-client',
       severity: 'error',
-      from: { path: '^web/', pathNot: '^web/client/' },
+      from: { path: '^(web|sections/[^/]+/[A-Z])', pathNot: '^web/client/' },
       to: { path: '^server/' },
     },
     {
@@ -51,7 +72,7 @@ module.exports = {
       severity: 'error',
       comment: 'nothing but the gate runs statements on records; sources are opened in one place and handed on',
       from: {
-        path: '^(server|web)/',
+        path: '^(server|web|sections)/',
         pathNot:
           '^server/(gate|sources|store)/|^server/definitions/definitions\\.ts$|^server/connections/connections\\.ts$|\\.(test|fixture)\\.ts$',
       },
@@ -67,7 +88,7 @@ module.exports = {
       name: 'sql-only-in-the-gate',
       severity: 'error',
       comment: 'SQL for records is made in the gate alone',
-      from: { path: '^(server|web)/', pathNot: '^server/(gate|sources)/|\\.(test|fixture)\\.ts$' },
+      from: { path: '^(server|web|sections)/', pathNot: '^server/(gate|sources)/|\\.(test|fixture)\\.ts$' },
       to: {
         path: '^core/sql/sql\\.ts$|^core/condition/compile\\.ts$|^core/dialect/(of|mariadb|postgresql)\\.ts$',
         dependencyTypesNot: ['type-only'],

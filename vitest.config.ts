@@ -8,7 +8,7 @@ export default defineConfig({
       {
         test: {
           name: 'core',
-          include: ['core/**/*.test.ts', 'web/**/*.test.ts'],
+          include: ['core/**/*.test.ts', 'sections/**/*.test.ts', 'web/**/*.test.ts'],
           environment: 'node',
           testTimeout: 240_000,
         },

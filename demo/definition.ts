@@ -1,7 +1,7 @@
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
 import { demoAccess, demoFences, demoLifecycles, demoMasks, demoRoles, demoRosters, demoStamps } from './access';
 import { demoAccepted, demoPromises } from './promises';
-import { demoPages } from './pages';
+import { demoPages, demoSheets } from './pages';
 
 /** The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand. */
 export function demoDefinition(schema: string, withAccess = true): PortalDefinition {
@@ -45,6 +45,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           accepted: demoAccepted,
         }
       : {}),
+    sheets: withAccess ? demoSheets : {},
     pages: withAccess ? demoPages : [],
   };
 }

@@ -1,6 +1,6 @@
+import { readDefinition } from '../sections/definition';
 import { readFile } from 'node:fs/promises';
 import { createConnection, type Connection } from 'mariadb';
-import { readDefinition } from '../core/definition/read';
 import { refreshMembers } from '../server/people/members';
 import { publishDraft } from '../server/versions/publish';
 import { Sources } from '../server/definitions/definitions';

@@ -1,30 +1,38 @@
+import type { ListSection } from '../sections/list/spec';
+import type { TextSection } from '../sections/text/spec';
 import { parseCondition } from '../core/condition/parse';
-import type { ListSection, Page } from '../core/definition/definition';
+import type { Page, Sheet } from '../core/definition/definition';
 
 const when = (text: string) => parseCondition(text).condition;
 
-function page(
-  id: string,
-  title: string,
-  intro: string,
-  roles: string[],
-  section: Omit<ListSection, 'kind' | 'where' | 'sort'> & { where?: string; sort?: string; newestFirst?: boolean },
-): Page {
-  const { where, sort, newestFirst, ...rest } = section;
-  return {
-    id,
-    title,
-    intro,
-    roles,
-    sections: [
-      {
-        kind: 'list',
-        ...rest,
-        where: where === undefined ? 'every row' : when(where),
-        sort: sort === undefined ? [] : [{ column: sort, descending: newestFirst === true }],
-      },
-    ],
+interface Listed {
+  table: string;
+  where?: string;
+  sort?: string;
+  newestFirst?: boolean;
+  columns: string[];
+  /** What a record shows that is opened from here. */
+  record: string[];
+}
+
+/** How records look: as the first page has them that lists the table. */
+export const demoSheets: Record<string, Sheet> = {};
+
+function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
+  const { table, where, sort, newestFirst, columns, record } = listed;
+  const sheet: Sheet = { columns: record };
+  const known = (demoSheets[table] ??= sheet);
+  const list: ListSection = {
+    id: table,
+    kind: 'list',
+    table,
+    columns,
+    where: where === undefined ? 'every row' : when(where),
+    sort: sort === undefined ? [] : [{ column: sort, descending: newestFirst === true }],
+    ...(known === sheet ? {} : { sheet }),
   };
+  const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
+  return { id, title, intro, audience: { roles }, sections: [list, ...words] };
 }
 
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
@@ -50,12 +58,20 @@ export const demoPages: Page[] = [
       record: ['well.code', 'well.address', 'asked_on', 'planned_for', 'state', 'access_note', 'fee', 'paid'],
     },
   ),
-  page('my-details', 'My details', 'What we hold about you. Please keep it up to date.', ['well_owner'], {
-    table: 'owners',
-    where: 'id = :member.owners.id',
-    columns: ['name', 'phone', 'postal_address', 'contact_by'],
-    record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
-  }),
+  page(
+    'my-details',
+    'My details',
+    'What we hold about you. Please keep it up to date.',
+    ['well_owner'],
+    {
+      table: 'owners',
+      where: 'id = :member.owners.id',
+      columns: ['name', 'phone', 'postal_address', 'contact_by'],
+      record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
+    },
+    '## How we write to you\n\nResults go to **{:member.owners.email}**. If letters to ' +
+      '{:member.owners.postal_address} would not find you any more, open the line above and change the address.',
+  ),
   page('my-results', 'Results', 'Results of your water, once they are approved.', ['well_owner'], {
     table: 'results',
     where: 'sample.visit.well.owner_id = :member.owners.id',

@@ -119,6 +119,17 @@ test('a portal is built by the interface alone: data, people, access, pages, che
     await expect(page.getByRole('heading', { name: `List of ${table}` })).toBeVisible();
     if (order) await page.getByLabel('Sorted by').selectOption(order);
   }
+  // Words beside the list, with the reader's own value in them; and how a record of the table looks, wherever it opens.
+  await page.getByRole('button', { name: '+ words' }).click();
+  const words = page.getByRole('region', { name: 'Words' }).getByRole('textbox');
+  await words.fill('We write to **{:member.email}**{:member.samplers.phone}.');
+  await words.blur();
+  // Samplers are not granted their own row, so nothing of it is said.
+  await expect(seen.getByText('We write to mara.lindqvist@example.org.')).toBeVisible();
+  await page.getByRole('link', { name: 'visits', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'A record of visits' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take out access_note' }).click();
+  await expect(page.getByRole('button', { name: 'Take out access_note' })).toHaveCount(0);
   await expect(seen.getByText('Mara Lindqvist').first()).toBeVisible();
   await expect(seen.getByRole('heading', { name: 'My visits' })).toBeVisible();
 

@@ -18,6 +18,12 @@ test("two owners in two browsers see their own wells and none of the other's, by
   expect(his).toContain('AF-0147');
   expect(his.filter((code) => hers.includes(code))).toEqual([]);
 
+  // As addresses were before sections had ids, and as they are.
+  await one.goto('/p/alder-fen/my-wells/231?sort=-code');
+  await expect(one.getByRole('heading', { name: 'AF-0231' })).toBeVisible();
+  await expect(one.getByRole('columnheader', { name: 'Code' })).toHaveAttribute('aria-sort', 'descending');
+  await two.goto('/p/alder-fen/my-wells/wells/231');
+  await expect(two.getByRole('heading', { name: 'Not found' })).toBeVisible();
   await two.goto('/p/alder-fen/my-wells/231');
   await expect(two.getByRole('heading', { name: 'Not found' })).toBeVisible();
   await expect(two.getByText("There is no such record, or it isn't open to you.")).toBeVisible();

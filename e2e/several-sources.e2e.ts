@@ -35,6 +35,7 @@ test('a page looks into a second source, related by value', async ({ page }) => 
   // Pages can show what the relation leads to.
   await page.goto('/build/alder-fen/pages');
   await button('+ page').click();
+  await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
   await page.getByLabel('List the records of').selectOption('lab:bottles');
   await page.getByLabel('Add to: Columns of the list').selectOption('well.owner.name');
   await expect(

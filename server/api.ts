@@ -5,6 +5,7 @@ import { draftEndpoints } from './drafts/draft-endpoints';
 import type { ApiOf } from './http/endpoint';
 import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
+import { pageEndpoints } from './pages/page-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
 import { doorEndpoints } from './portals/door-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
@@ -27,6 +28,7 @@ export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     ['/portals', 'Door', doorEndpoints(services)],
+    ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/builder', 'Builders', builderEndpoints(services)],
     ['/builder', 'Connections', connectionEndpoints(services)],
@@ -45,6 +47,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
     [`${bench}/all`, 'All records', exportJobEndpoints(atAllRecords(services), services.jobs)],
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
+    [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
   ];
   return subjects.map(([under, subject, endpoints]) => ({ under, subject, endpoints }));
@@ -54,7 +57,7 @@ export function apiOf(services: Services): Mount[] {
 export type DoorApi = ApiOf<ReturnType<typeof doorEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
-export type RecordApi = ApiOf<ReturnType<typeof recordEndpoints>>;
+export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
 
 /** What stands under the workplace's own address. */
 export type WorkplaceApi = ApiOf<

@@ -2,6 +2,7 @@ import type { SavedQuery } from './gate/gate';
 import { pino, type Logger } from 'pino';
 import { readCeilings } from '../core/definition/ceilings';
 import { Connections } from './connections/connections';
+import { upgradeKept } from './drafts/upgrade-kept';
 import { Definitions, Sources } from './definitions/definitions';
 import type { DatabaseAddress } from './sources/mariadb';
 import { readRightsRevision } from './store/rights-revision';
@@ -22,11 +23,12 @@ export interface CoreOptions {
   connections?: number;
 }
 
-/** Migrates the product's tables and opens the sources over them. */
+/** Brings the product's tables and what is kept in them up to date, and opens the sources over them. */
 export async function openServices(
   options: CoreOptions,
 ): Promise<CoreServices & { connections: Connections; close(): Promise<void> }> {
   const store = await openStore(options.database, options.ownSchema);
+  await upgradeKept(store.sequelize);
   const connections = new Connections(options.secretKey, options.privateAddresses ?? false);
   const ceilings = async (schema: string) =>
     readCeilings(JSON.parse((await readSetting(`ceilings/${schema}`)) ?? '{}'));

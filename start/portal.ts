@@ -1,9 +1,10 @@
+import { readDefinition } from '../sections/definition';
 import { randomBytes } from 'node:crypto';
 import { readFile, writeFile } from 'node:fs/promises';
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { DefinitionError, readDefinition, writeDefinition } from '../core/definition/read';
+import { DefinitionError, writeDefinition } from '../core/definition/read';
 import { changeDraft } from '../server/drafts/draft';
 import { admitSources } from '../server/connections/admit-sources';
 import { Problem } from '../core/refusals/problem';

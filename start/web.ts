@@ -6,7 +6,7 @@ import { join } from 'node:path';
 export async function builtWeb(root: string): Promise<string> {
   const folder = join(root, 'dist', 'web');
   const stamp = join(folder, '.sources');
-  const sources = hashOf(root, ['web', 'core', 'package-lock.json', 'vite.config.ts']);
+  const sources = hashOf(root, ['web', 'core', 'sections', 'package-lock.json', 'vite.config.ts']);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === sources) return folder;
   console.log('Building the web …');
   const { build } = await import('vite');

@@ -16,6 +16,8 @@ declare module 'vitest' {
 /** Schemas that tests may make and drop, one for each file. */
 export const testSchemas = [
   'agree',
+  'pages',
+  'pages_own',
   'masks',
   'http',
   'http_own',

@@ -1,7 +1,52 @@
+import type { Audience } from '../definition/section-kinds';
+import { checkCondition } from '../condition/check';
+import { evaluate } from '../condition/evaluate';
+import type { Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from '../definition/definition';
-import type { Person } from './person';
+import type { Catalogue, Table } from '../table/catalogue';
+import { contextOf, type Person } from './person';
 
-/** The pages that are for a person: those for one of their roles. An audience only shows or hides; it is no right. */
-export function pagesFor(definition: PortalDefinition, person: Pick<Person, 'roles'>): Page[] {
-  return definition.pages.filter((page) => page.roles.some((role) => person.roles.includes(role)));
+/** Who is asking, of what, and when. */
+interface Asking {
+  definition: PortalDefinition;
+  catalogue: Catalogue;
+  person: Person;
+  moment: Date;
+}
+
+/** What an audience's condition is about has no columns: it speaks of the member alone. */
+const nothing: Table = { name: '', columns: [], key: [], relations: [] };
+
+/** Why an audience's condition can't be asked, in words; empty when it can. */
+export function audienceProblems(where: Condition, catalogue: Catalogue): string[] {
+  const scope = { catalogue, table: nothing, member: true, memberAlone: true };
+  return checkCondition(where, scope).map((problem) => problem.reason);
+}
+
+/**
+ * Whether somebody is of an audience. Where its condition can't be asked, or what it asks isn't known of them, they are
+ * not: who gets something is never a guess.
+ */
+function isOfAudience({ roles, where }: Audience, asking: Asking): boolean {
+  const { definition, catalogue, person, moment } = asking;
+  if (roles !== 'everyone' && !roles.some((role) => person.roles.includes(role))) return false;
+  if (where === undefined) return true;
+  if (audienceProblems(where, catalogue).length > 0) return false;
+  const scope = { catalogue, table: nothing, member: true, memberAlone: true };
+  const none = { value: () => null, exists: () => false };
+  return evaluate(where, scope, none, contextOf(person, moment, definition.portal.timeZone)) === true;
+}
+
+/** The pages that somebody gets, each with the sections that are for them. It is no right. */
+export function pagesFor(asking: Asking): Page[] {
+  return asking.definition.pages
+    .filter((page) => isOfAudience(page.audience, asking))
+    .map((page) =>
+      page.sections.every(({ audience }) => audience === undefined)
+        ? page
+        : {
+            ...page,
+            sections: page.sections.filter(({ audience }) => audience === undefined || isOfAudience(audience, asking)),
+          },
+    );
 }

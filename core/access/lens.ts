@@ -1,9 +1,9 @@
+import type { ForRoles } from '../definition/section-kinds';
 import { checkCondition } from '../condition/check';
 import { ceilingRows } from '../definition/ceilings';
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import {
   maskTargets,
-  type ForRoles,
   type Grant,
   type Move,
   type PortalDefinition,

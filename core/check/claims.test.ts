@@ -1,3 +1,4 @@
+import { findFaults } from '../../sections/definition';
 import { expect, it } from 'vitest';
 import { makeScenario, today } from '../../test/judge/scenario';
 import { MemoryRecords } from '../../test/memory-records';
@@ -7,7 +8,6 @@ import { evaluate } from '../condition/evaluate';
 import { isClosed } from '../table/catalogue';
 import type { Condition } from '../condition/tree';
 import { branchesOf } from './branch-findings';
-import { findFaults } from './findings';
 import { negatedColumns, orEmpty } from './empty-findings';
 
 /**

@@ -28,6 +28,8 @@ type FindingKind =
   | 'masked but editable'
   | 'filter does not work'
   | 'page shows nothing'
+  | 'audience does not work'
+  | 'text names nothing'
   | 'roster does not work'
   | 'filter is never true'
   | 'filter is always true'

@@ -1,11 +1,10 @@
+import { firstList, listOf } from '../../test/pages';
+import { readDefinition, askedColumns, findFaults } from '../../sections/definition';
 import { describe, expect, it } from 'vitest';
 import { column, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { rolesOf, type KnownPerson } from '../access/people';
 import { withAddresses } from '../definition/addresses';
-import { readDefinition } from '../definition/read';
 import type { DataFacts } from './empty-findings';
-import { askedColumns } from './index-advice';
-import { findFaults } from './findings';
 import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
@@ -26,8 +25,8 @@ describe('findings', () => {
         id: 'wells',
         title: 'Wells',
         intro: '',
-        roles: ['owner'],
-        sections: [{ kind: 'list', table: 'wells', columns: ['code'], sort: [], where: 'every row', record: ['code'] }],
+        audience: { roles: ['owner'] },
+        sections: [listOf('wells', ['code'])],
       },
     ];
     const rosters = [{ table: 'owners', rows: 10, withoutEmail: 0, sharedEmail: 0 }];
@@ -67,7 +66,7 @@ describe('findings', () => {
     ).toEqual([['roster does not work', { stage: 'people', table: 'owners', column: 'mail' }]]);
     expect(
       places((d) => {
-        d.pages[0]!.sections[0]!.columns.push('depth_m');
+        firstList(d.pages[0]).columns.push('depth_m');
       }),
     ).toEqual([['page column nobody sees', { stage: 'pages', page: 'wells' }]]);
   });

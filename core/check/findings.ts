@@ -12,6 +12,7 @@ import { findPeopleFaults } from './people-findings';
 import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 import { type RosterFacts, findRosters } from './roster-findings';
+import { findSectionFaults, type CheckedSpecs } from './section-findings';
 import { findCrossings } from './crossing-findings';
 import { findFilters, findOpenTables, findMaskedEdits } from './filter-findings';
 
@@ -19,6 +20,7 @@ import { findFilters, findOpenTables, findMaskedEdits } from './filter-findings'
 export function findFaults(
   definition: PortalDefinition,
   catalogue: Catalogue,
+  specs: CheckedSpecs,
   rosters: RosterFacts[],
   people: PeopleFacts | null = null,
   unindexed: readonly { table: string; column: string }[] = [],
@@ -43,9 +45,10 @@ export function findFaults(
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),
-    ...findPages(definition, catalogue, isAway),
+    ...findPages(definition, catalogue, specs, isAway),
+    ...findSectionFaults(definition, catalogue, specs),
     ...findCrossings(definition, catalogue, isAway),
-    ...findRuleFaults(definition, catalogue),
+    ...findRuleFaults(definition, catalogue, specs),
     ...findBranchFaults(definition, catalogue, granted),
     ...findGrantFaults(definition, catalogue, granted, people),
     ...(data ? findEmptyFaults(granted, data) : []),

@@ -1,5 +1,6 @@
 import { existsOf, operandsOf, unshifted, type Condition } from '../condition/tree';
 import type { PortalDefinition } from '../definition/definition';
+import { askedByPage, type SectionSpecs } from '../definition/section';
 import { readPath } from '../definition/path';
 import { findTable, isPathProblem, resolveMany, resolvePath, type Catalogue, type Table } from '../table/catalogue';
 
@@ -10,7 +11,7 @@ export interface AskedColumn {
 }
 
 /** The columns that row filters, fences, sorts and relations of a portal ask by, each once. */
-export function askedColumns(definition: PortalDefinition, catalogue: Catalogue): AskedColumn[] {
+export function askedColumns(definition: PortalDefinition, catalogue: Catalogue, specs: SectionSpecs): AskedColumn[] {
   const asked = new Map<string, AskedColumn>();
   const add = (table: string, column: string) => {
     const query = findTable(catalogue, table);
@@ -44,10 +45,10 @@ export function askedColumns(definition: PortalDefinition, catalogue: Catalogue)
       for (const part of [grant.see, grant.edit, grant.delete, grant.export]) filter(name, part?.where);
   for (const fence of definition.fences ?? []) filter(fence.table, fence.where);
   for (const roster of definition.rosters) add(roster.table, roster.email);
-  for (const section of definition.pages.flatMap((page) => page.sections)) {
-    filter(section.table, section.where);
-    const table = findTable(catalogue, section.table);
-    const first = section.sort[0] && readPath(section.sort[0].column);
+  for (const { asked: of } of definition.pages.flatMap((page) => askedByPage(page, definition, specs))) {
+    for (const where of of.where) filter(of.table, where);
+    const table = findTable(catalogue, of.table);
+    const first = of.sorts[0] && readPath(of.sorts[0]);
     if (table && first) path(table, first);
   }
   return [...asked.values()].filter(({ table, column }) => !(findTable(catalogue, table)?.key[0] === column));

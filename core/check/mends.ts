@@ -40,7 +40,8 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
       {
         words: 'List them by the key',
         change: (draft) => {
-          for (const section of draft.pages.find((each) => each.id === page)?.sections ?? []) section.sort = [];
+          for (const section of draft.pages.find((each) => each.id === page)?.sections ?? [])
+            if ('sort' in section) section.sort = [];
         },
       },
     ];

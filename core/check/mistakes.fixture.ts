@@ -1,5 +1,6 @@
+import { listOf } from '../../test/pages';
+import { findFaults } from '../../sections/definition';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import { findFaults } from './findings';
 import type { PeopleFacts } from './people-facts';
 
 export const sound = () =>
@@ -156,17 +157,8 @@ export const mistakes: [string, (d: Draft) => void][] = [
           id: 'wells',
           title: 'Wells',
           intro: '',
-          roles: ['owner'],
-          sections: [
-            {
-              kind: 'list',
-              table: 'wells',
-              columns: ['state'],
-              sort: [{ column: 'code', descending: false }],
-              where: 'every row',
-              record: [],
-            },
-          ],
+          audience: { roles: ['owner'] },
+          sections: [listOf('wells', ['state'], { sort: [{ column: 'code', descending: false }] })],
         },
       ];
     },

@@ -1,5 +1,7 @@
 import { lensOf } from '../access/lens';
 import type { Page, PortalDefinition } from '../definition/definition';
+import { askedByPage, type SectionSpecs } from '../definition/section';
+import { rolesOn } from './page-roles';
 import { readPath } from '../definition/path';
 import { crossingsFrom, withCrossings } from '../definition/sources';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
@@ -24,6 +26,7 @@ interface Needed {
 export function findPages(
   definition: PortalDefinition,
   whole: Catalogue,
+  specs: SectionSpecs,
   isAway: (table: string) => boolean,
 ): Finding[] {
   const catalogue = withCrossings(definition, whole);
@@ -36,29 +39,30 @@ export function findPages(
     return level === 'shown' || (!unmasked && level === 'masked');
   };
   return definition.pages.flatMap((page) =>
-    page.sections
-      .filter((section) => !isAway(section.table))
-      .flatMap((section): Finding[] => {
+    askedByPage(page, definition, specs)
+      .filter(({ asked }) => !isAway(asked.table))
+      .flatMap(({ section, asked }): Finding[] => {
+        const roles = rolesOn(page, section, definition);
         const place = { stage: 'pages' as const, page: page.id };
-        const readers = page.roles.filter((role) => sees(role, { table: section.table, whole: false }));
-        const empty = page.roles
+        const readers = roles.filter((role) => sees(role, { table: asked.table, whole: false }));
+        const empty = roles
           .filter((role) => !readers.includes(role))
           .map((role): Finding => ({
-            id: `page/${page.id}/${role}/${section.table}`,
+            id: `page/${page.id}/${role}/${asked.table}`,
             kind: 'page shows nothing',
             severity: 'broken',
             place,
-            title: `${page.title} is for ${name(role)}, who sees nothing of ${section.table}`,
+            title: `${page.title} is for ${name(role)}, who sees nothing of ${asked.table}`,
             why: 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
           }));
         if (readers.length === 0) return empty;
-        const columns = [...new Set([...section.columns, ...section.record])].flatMap((text) => {
-          const needed = neededFor(definition, catalogue, section.table, text, isAway);
+        const columns = asked.shows.flatMap((text) => {
+          const needed = neededFor(definition, catalogue, asked.table, text, isAway);
           return needed === 'away' ? [] : [{ text, needed }];
         });
         const lost = columns.flatMap(({ text, needed }) => {
           const nobody = needed === null ? undefined : needed.find((each) => !readers.some((role) => sees(role, each)));
-          return needed === null || nobody ? [nobodySees(page, section.table, text, nobody)] : [];
+          return needed === null || nobody ? [nobodySees(page, asked.table, text, nobody)] : [];
         });
         const partly = readers.flatMap((role): Finding[] => {
           const missing = columns.find(
@@ -68,11 +72,11 @@ export function findPages(
           return missing
             ? [
                 {
-                  id: `page/${page.id}/${role}/${section.table}`,
+                  id: `page/${page.id}/${role}/${asked.table}`,
                   kind: 'page shows nothing',
                   severity: 'broken',
                   place,
-                  title: `${page.title} lists ${section.table}.${missing.text}, which ${name(role)} doesn't see`,
+                  title: `${page.title} lists ${asked.table}.${missing.text}, which ${name(role)} doesn't see`,
                   why: 'The column is left out for them. Show it under Access, or take it off the page.',
                 },
               ]

@@ -4,6 +4,8 @@ import { checkCondition } from '../condition/check';
 import type { Condition } from '../condition/tree';
 import { dataClassOf, type PortalDefinition } from '../definition/definition';
 import { readPath } from '../definition/path';
+import { askedByPage, type SectionSpecs } from '../definition/section';
+import { rolesOn } from './page-roles';
 import { maskAsked } from '../mask/mask';
 import { findColumn, findTable, type Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
@@ -14,7 +16,7 @@ import { makers, leavesReach, ownMark } from './maker-findings';
  * What can be held against the access rules themselves: mistakes that people make, each told by looking at the rules
  * alone.
  */
-export function findRuleFaults(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+export function findRuleFaults(definition: PortalDefinition, catalogue: Catalogue, specs: SectionSpecs): Finding[] {
   const granted = grantedOf(definition, catalogue);
   return [
     ...granted.flatMap(constantFilters),
@@ -27,7 +29,7 @@ export function findRuleFaults(definition: PortalDefinition, catalogue: Catalogu
     ...granted.flatMap(telling),
     ...granted.flatMap(voided),
     ...missingFences(definition, catalogue, granted),
-    ...sortedByMask(definition, catalogue),
+    ...sortedByMask(definition, catalogue, specs),
   ];
 }
 
@@ -229,23 +231,23 @@ function missingFences(definition: PortalDefinition, catalogue: Catalogue, grant
   });
 }
 
-function sortedByMask(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
+function sortedByMask(definition: PortalDefinition, catalogue: Catalogue, specs: SectionSpecs): Finding[] {
   return definition.pages.flatMap((page) =>
-    page.sections.flatMap((section) =>
-      page.roles.flatMap((role) =>
-        section.sort.flatMap((term): Finding[] => {
-          const path = readPath(term.column);
-          const table = findTable(catalogue, section.table);
+    askedByPage(page, definition, specs).flatMap(({ section, asked }) =>
+      rolesOn(page, section, definition).flatMap((role) =>
+        asked.sorts.flatMap((sorted): Finding[] => {
+          const path = readPath(sorted);
+          const table = findTable(catalogue, asked.table);
           const mask = table && path?.length === 1 ? strictestMask(definition, table, path[0]!, role) : null;
           if (!mask || maskAsked(mask)) return [];
           return [
             {
-              id: `sorted/${page.id}/${role}/${term.column}`,
+              id: `sorted/${page.id}/${role}/${sorted}`,
               kind: 'page sorts by a mask',
               severity: 'broken',
               place: { stage: 'pages', page: page.id },
               title:
-                `${page.title} is sorted by ${term.column}, which is masked for ` +
+                `${page.title} is sorted by ${sorted}, which is masked for ` +
                 `${definition.roles.find((each) => each.id === role)?.name ?? role}`,
               why: 'A masked column has no order for them, so the list comes in the order of its key.',
             },

@@ -1,3 +1,4 @@
+import { listOf } from '../../test/pages';
 import { when } from '../../test/wells';
 import { own, type Draft } from './mistakes.fixture';
 
@@ -212,17 +213,8 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
           id: 'deep',
           title: 'Depths',
           intro: '',
-          roles: ['owner'],
-          sections: [
-            {
-              kind: 'list',
-              table: 'wells',
-              columns: ['code', 'owner.name'],
-              sort: [],
-              where: 'every row',
-              record: [],
-            },
-          ],
+          audience: { roles: ['owner'] },
+          sections: [listOf('wells', ['code', 'owner.name'])],
         },
       ];
     },
@@ -245,8 +237,8 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
           id: 'deep',
           title: 'Depths',
           intro: '',
-          roles: ['owner', 'desk'],
-          sections: [{ kind: 'list', table: 'wells', columns: ['depth_m'], sort: [], where: 'every row', record: [] }],
+          audience: { roles: ['owner', 'desk'] },
+          sections: [listOf('wells', ['depth_m'])],
         },
       ];
     },

@@ -43,7 +43,7 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
     case 'not':
       return checkCondition(condition.part, scope);
     case 'null':
-      return checkOperands([condition.left], scope) ?? needColumn([condition.left]);
+      return checkOperands([condition.left], scope) ?? needColumn([condition.left], scope);
     case 'has':
       return checkHas(condition, scope);
     case 'exists': {
@@ -64,7 +64,7 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
     }
     case 'compare': {
       const operands = [condition.left, condition.right];
-      const problems = checkOperands(operands, scope) ?? needColumn(operands);
+      const problems = checkOperands(operands, scope) ?? needColumn(operands, scope);
       if (problems.length) return problems;
       const as = comparedAs(operands, scope);
       if (typeof as !== 'string') return [as];
@@ -86,7 +86,7 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
         : problems;
     }
     case 'like': {
-      const problems = checkOperands([condition.left, condition.pattern], scope) ?? needColumn([condition.left]);
+      const problems = checkOperands([condition.left, condition.pattern], scope) ?? needColumn([condition.left], scope);
       if (problems.length) return problems;
       const column = columnOf(condition.left, scope);
       if (!column || kindOf(column) !== 'text' || column.equalityOnly) {
@@ -152,13 +152,17 @@ function checkHas(condition: HasCondition, scope: ConditionScope): ConditionProb
 }
 
 function checkTogether(operands: Operand[], scope: ConditionScope): ConditionProblem[] {
-  const problems = checkOperands(operands, scope) ?? needColumn(operands);
+  const problems = checkOperands(operands, scope) ?? needColumn(operands, scope);
   if (problems.length) return problems;
   const as = comparedAs(operands, scope);
   return typeof as === 'string' ? [] : [as];
 }
 
-function needColumn(operands: Operand[]): ConditionProblem[] {
+function needColumn(operands: Operand[], { memberAlone }: ConditionScope): ConditionProblem[] {
+  if (memberAlone) {
+    if (operands.some((operand) => unshifted(operand).kind === 'member')) return [];
+    return [{ reason: 'a comparison needs something that is known of the member', operand: operands[0] }];
+  }
   if (operands.some((operand) => unshifted(operand).kind === 'column')) return [];
   return [{ reason: 'a comparison needs a column of the table', operand: operands[0] }];
 }

@@ -17,12 +17,13 @@ export const memberFacts = new Map<string, ComparedAs>([
 /** What the operands are compared as, all together; a problem when they can't be. Names must have been checked. */
 export function comparedAs(operands: Operand[], scope: ConditionScope): ComparedAs | ConditionProblem {
   const columns = operands.filter((operand) => unshifted(operand).kind === 'column');
-  const anchor = columns[0]!;
+  // Where there are no records, what is known of the member stands in for a column.
+  const anchor = columns[0] ?? operands.find((operand) => unshifted(operand).kind === 'member') ?? operands[0]!;
   const kinds = operands.map((operand) => operandKind(operand, scope));
   const wanted = kinds[operands.indexOf(anchor)]!;
   if (wanted === 'none') {
     return {
-      reason: `${printOperand(anchor)} (${columnOf(anchor, scope)!.type}) can only be tested with IS NULL`,
+      reason: `${printOperand(anchor)} (${columnOf(anchor, scope)?.type ?? 'a fact'}) can only be tested with IS NULL`,
       operand: anchor,
     };
   }
@@ -67,11 +68,16 @@ export function operandKind(operand: Operand, scope: ConditionScope): OperandKin
       return kindOf(findColumn(scope.record!, operand.column)!);
     case 'member': {
       const [first = '', second] = operand.fact;
-      if (second === undefined) return memberFacts.get(first) ?? 'none';
-      const column = findColumn(findRosterTable(scope.facts ?? scope.catalogue, first)!, second)!;
-      return kindOf(column);
+      return second === undefined ? (memberFacts.get(first) ?? 'none') : kindOf(factColumn(operand, scope)!);
     }
   }
+}
+
+/** The column of the member's roster row that an operand names; null when it is none. */
+function factColumn(operand: Operand, scope: ConditionScope): Column | null {
+  if (operand.kind !== 'member' || operand.fact.length !== 2) return null;
+  const roster = findRosterTable(scope.facts ?? scope.catalogue, operand.fact[0]!);
+  return (roster && findColumn(roster, operand.fact[1]!)) ?? null;
 }
 
 export function kindOf(column: Column): OperandKind {
@@ -121,7 +127,7 @@ function fits(
   if (operand.kind === 'text' && wanted === 'uuid')
     return isUuid(operand.text) ? null : `${name} is a UUID; write it like '6f1b7a52-0c7e-4d0f-9a54-0d1e2f3a4b5c'`;
   if (operand.kind === 'text' && wanted === 'choice') {
-    const choices = columnOf(anchor, scope)?.choices ?? [];
+    const choices = (columnOf(anchor, scope) ?? factColumn(anchor, scope))?.choices ?? [];
     return choices.includes(operand.text)
       ? null
       : `${name} has no choice '${operand.text}'${meant(operand.text, choices)}`;
@@ -139,7 +145,8 @@ function describeFamily(family: string): string {
 export function collationProblem(columns: Operand[], scope: ConditionScope): ConditionProblem[] {
   const collations = new Set<string>();
   for (const operand of columns) {
-    const collation = columnOf(operand, scope)?.collation;
+    const column = columnOf(operand, scope) ?? (scope.memberAlone ? factColumn(unshifted(operand), scope) : null);
+    const collation = column?.collation;
     if (!collation || !isComparableCollation(collation)) {
       return [
         {
@@ -166,7 +173,8 @@ export function columnOf(operand: Operand, scope: ConditionScope): Column | null
 /** The collation that text operands are compared by: the first column's (the check has seen that all agree). */
 export function collationOf(operands: Operand[], scope: ConditionScope): string {
   for (const operand of operands) {
-    const collation = columnOf(operand, scope)?.collation;
+    const column = columnOf(operand, scope) ?? (scope.memberAlone ? factColumn(unshifted(operand), scope) : null);
+    const collation = column?.collation;
     if (collation) return collation;
   }
   return 'utf8mb4_bin';

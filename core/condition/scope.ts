@@ -16,6 +16,8 @@ export interface ConditionScope {
   member: boolean;
   /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
   facts?: Catalogue;
+  /** True where there are no records: a condition on the member alone, as of an audience. */
+  memberAlone?: boolean;
   /** True for a ceiling's own condition, which is written at the source and may ask what it closes. */
   atSource?: boolean;
   /** The table of the page's record, in the filters of a record page's sections. */

@@ -1,9 +1,13 @@
+import { readDefinition } from '../../sections/definition';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyCondition } from '../../test/any-condition';
 import { demoDefinition } from '../../demo/definition';
+import type { ListSection } from '../../sections/list/spec';
+import { sheetOf } from './definition';
 import { printPath, readPath } from './path';
-import { DefinitionError, readDefinition, writeDefinition } from './read';
+import format1 from './upgrade/format-1.json';
+import { DefinitionError, writeDefinition } from './read';
 
 const faultsOf = (change: (document: Record<string, any>) => void): string[] => {
   const document = structuredClone(demoDefinition('alder_fen')) as Record<string, any>;
@@ -70,11 +74,62 @@ describe('the definition document', () => {
     ).toEqual(['/portal/timeZone']);
     expect(
       faultsOf((d) => {
-        d.formatVersion = 2;
+        d.formatVersion = 3;
       }),
     ).toEqual(['/formatVersion']);
     expect(() => readDefinition('text')).toThrow(DefinitionError);
     expect(() => readDefinition(null)).toThrow(DefinitionError);
+  });
+
+  it('of an older format is read as that of today, and shows every record as it did', () => {
+    // As version 1 of the format had the demo, kept as it was written then.
+    const old = format1 as unknown as { pages: { roles: string[]; sections: { table: string; record: string[] }[] }[] };
+    const read = readDefinition(format1);
+    const { pages, ...today } = demoDefinition('alder_fen');
+    const listsAlone = pages.map((page) => ({
+      ...page,
+      sections: page.sections.filter(({ kind }) => kind === 'list'),
+    }));
+    expect(read).toEqual({ ...today, pages: listsAlone });
+    expect(
+      read.pages.map((page) => ({
+        roles: page.audience.roles,
+        records: page.sections.map((section) => {
+          const { table, sheet } = section as ListSection;
+          return [table, (sheet ?? sheetOf(read, table))!.columns];
+        }),
+      })),
+    ).toEqual(
+      old.pages.map(({ roles, sections }) => ({
+        roles,
+        records: sections.map(({ table, record }) => [table, record]),
+      })),
+    );
+  });
+
+  it('of an older format that is broken is refused by the place of each fault', () => {
+    for (const [change, places] of [
+      [(d: any) => (d.pages[0].sections[0].record = 'code'), ['/sheets/wells/columns']],
+      [
+        (d: any) => (d.pages[0].sections[0].table = 5),
+        ['/pages/0/sections/0/id', '/pages/0/sections/0/table', '/pages/0/sections/0/record'],
+      ],
+      [(d: any) => (d.pages = 'none'), ['/pages']],
+      [(d: any) => (d.pages[0].sections = {}), ['/pages/0/sections']],
+      [(d: any) => (d.formatVersion = 0), ['/formatVersion']],
+      [(d: any) => (d.formatVersion = 1.5), ['/formatVersion']],
+    ] as const) {
+      const document = structuredClone(format1);
+      change(document);
+      expect(() => readDefinition(document)).toThrow(DefinitionError);
+      try {
+        readDefinition(document);
+      } catch (error) {
+        expect((error as DefinitionError).faults.map((fault) => fault.place)).toEqual(
+          expect.arrayContaining([...places]),
+        );
+      }
+    }
   });
 
   it('reads column paths as conditions do', () => {

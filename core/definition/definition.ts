@@ -2,10 +2,11 @@ import type { Condition, Operand } from '../condition/tree';
 import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/column-kind';
 import type { Column, Relation } from '../table/catalogue';
+import type { Audience, ForRoles, Section } from './section-kinds';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
 export const definitionFormat = 'stone-porch/portal';
-export const definitionVersion = 1;
+export const definitionVersion = 2;
 
 export interface PortalDefinition {
   format: typeof definitionFormat;
@@ -28,6 +29,8 @@ export interface PortalDefinition {
   promises?: PortalPromise[];
   /** Findings that are meant so; the check no longer counts them. */
   accepted?: AcceptedFinding[];
+  /** How a record of a table is shown wherever one is opened; a table without one shows all columns that are seen. */
+  sheets: Record<string, Sheet>;
   pages: Page[];
 }
 
@@ -136,9 +139,6 @@ export interface Grant {
   export?: { where: RowFilter | 'as seen' };
 }
 
-/** Whom a rule is for, apart from those whom it names as exceptions. */
-export type ForRoles = 'everyone' | string[];
-
 /** Targets one column, or every column of a data class. */
 export type MaskRule = {
   id: string;
@@ -214,26 +214,25 @@ export interface AcceptedFinding {
   reason: string;
 }
 
-/** One page of the portal, for some roles. */
+/** The page of one record, arranged once for its table. */
+export interface Sheet {
+  /** Paths of columns, in order. */
+  columns: string[];
+}
+
+/** One page of the portal. */
 export interface Page {
   /** Part of the page's address. */
   id: string;
   title: string;
   intro: string;
-  roles: string[];
-  sections: ListSection[];
+  audience: Audience;
+  sections: Section[];
 }
 
-/** A list of one table's records, each opening as a record page. */
-export interface ListSection {
-  kind: 'list';
-  table: string;
-  /** Paths in their text form: `code`, `well.code`. */
-  columns: string[];
-  sort: { column: string; descending: boolean }[];
-  where: RowFilter;
-  /** Columns of the record page, in order. */
-  record: string[];
+/** The sheet of a table; null where none was arranged. */
+export function sheetOf({ sheets }: Pick<PortalDefinition, 'sheets'>, table: string): Sheet | null {
+  return Object.hasOwn(sheets, table) ? sheets[table]! : null;
 }
 
 /** A portal with nothing in it yet. */
@@ -248,6 +247,7 @@ export function emptyDefinition(face: PortalFace, source: string | PortalSource)
     rosters: [],
     access: {},
     masks: [],
+    sheets: {},
     pages: [],
   };
 }

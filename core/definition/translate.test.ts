@@ -1,9 +1,10 @@
+import { firstList, listOf } from '../../test/pages';
+import { findFaults, translate, usesOf } from '../../sections/definition';
+import { renamedCatalogue } from './renamed-catalogue';
 import { describe, expect, it } from 'vitest';
 import { printCondition } from '../condition/print';
 import { parseCondition } from '../condition/parse';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import { findFaults } from '../check/findings';
-import { renamedCatalogue, translate, usesOf } from './translate';
 
 const definition = {
   ...wellsDefinition(
@@ -28,21 +29,20 @@ const definition = {
     },
     [{ id: 'parish', table: 'owners', column: 'parish', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }],
   ),
+  sheets: { visits: { columns: ['fee', 'well.code'] } },
   pages: [
     {
       id: 'visits',
       title: 'Visits',
       intro: '',
-      roles: ['owner'],
+      audience: { roles: ['owner'], where: when(":member.owners.parish = 'x'") },
       sections: [
-        {
-          kind: 'list' as const,
-          table: 'visits',
-          columns: ['well.owner.name', 'fee'],
+        listOf('visits', ['well.owner.name', 'fee'], {
           sort: [{ column: 'well.owner.parish', descending: true }],
           where: when("well.owner.parish = 'x'"),
-          record: ['fee'],
-        },
+          sheet: { columns: ['planned_for', 'well.owner.email'] },
+        }),
+        { id: 'words', kind: 'text' as const, text: 'Dear {:member.owners.name}, of {:member.owners.parish}.' },
       ],
     },
   ],
@@ -76,7 +76,7 @@ describe('a renaming', () => {
 
   it('renames what is called after it', () => {
     const { there, now } = back(wellsCatalogue, { table: 'wells', column: 'owner_id', to: 'keeper_id' });
-    expect(there.pages[0]!.sections[0]!.columns).toEqual(['well.keeper.name', 'fee']);
+    expect(firstList(there.pages[0]).columns).toEqual(['well.keeper.name', 'fee']);
     expect(printCondition(there.access.wells!.owner!.see!.where as never)).toBe(
       printCondition(
         parseCondition("keeper_id = :member.owners.id AND EXISTS (visits WHERE fee > 5 AND well.keeper.parish = 'x')")

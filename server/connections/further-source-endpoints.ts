@@ -1,9 +1,11 @@
+import { askedByPage } from '../../core/definition/section';
+import { sectionSpecs } from '../../sections/specs';
+import { shortName } from '../../core/definition/definition-schema';
+import { usesOf } from '../../sections/definition';
 import { NotFound } from '../gate/gate';
 import Joi from 'joi';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { sourceName } from '../../core/definition/sources';
-import { shortName } from '../../core/definition/read';
-import { usesOf } from '../../core/definition/translate';
 import { writeAudit } from '../audit/audit';
 import { atPortal } from '../bench/bench';
 import { Problem } from '../../core/refusals/problem';
@@ -197,7 +199,8 @@ function usesOfSource(draft: PortalDefinition, name: string): string[] {
   for (const [table, grants] of Object.entries(draft.access))
     if (isThere(table) && Object.keys(grants).length > 0) uses.push(`access to ${table}`);
   for (const page of draft.pages)
-    if (page.sections.some((section) => isThere(section.table))) uses.push(`the page ${page.title}`);
+    if (askedByPage(page, draft, sectionSpecs).some(({ asked }) => isThere(asked.table)))
+      uses.push(`the page ${page.title}`);
   const ruled: { table: string }[] = [
     ...draft.masks.flatMap((rule) => ('table' in rule ? [rule] : [])),
     ...(draft.fences ?? []),

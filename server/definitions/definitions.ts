@@ -1,3 +1,4 @@
+import { readDefinition } from '../../sections/definition';
 import { withSavedQueries, type SavedQuery, type Part } from '../gate/gate';
 import type { Catalogue, Table } from '../../core/table/catalogue';
 import { withCeilings, type Ceiling } from '../../core/definition/ceilings';
@@ -5,7 +6,6 @@ import { withAddresses } from '../../core/definition/addresses';
 import { withColumnKinds } from '../../core/definition/column-kinds';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
-import { readDefinition } from '../../core/definition/read';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
 import { SourceGone } from '../sources/gone';

@@ -1,18 +1,12 @@
+import { renamedCatalogue, type Renaming } from '../../core/definition/renamed-catalogue';
+import { strayUses, translate, usesOf, withoutStray, readDefinition } from '../../sections/definition';
+import { translateCondition } from '../../core/definition/names';
 import type { Sequelize, Transaction } from 'sequelize';
 import { readCeilings, type Ceiling } from '../../core/definition/ceilings';
-import {
-  renamedCatalogue,
-  strayUses,
-  translate,
-  translateCondition,
-  usesOf,
-  withoutStray,
-  type Renaming,
-} from '../../core/definition/translate';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { namedCatalogue, nameIn, namesOf, sourceCalled } from '../../core/definition/sources';
-import { DefinitionError, readDefinition } from '../../core/definition/read';
+import { DefinitionError } from '../../core/definition/read';
 import type { ImportPlan } from '../../core/table/import-plan';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { renameFiles } from '../files/column-files';

@@ -9,7 +9,7 @@ import { freshSchema } from '../../test/tables';
 import type { MaskRule, PortalDefinition } from '../../core/definition/definition';
 import { namedCatalogue } from '../../core/definition/sources';
 import type { Catalogue } from '../../core/table/catalogue';
-import { columnInfos, tableInfo } from '../pages/page-info';
+import { columnInfos, tableInfo } from '../columns/column-info';
 import { SourceGone } from '../sources/gone';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';

@@ -1,3 +1,4 @@
+import { readDefinition } from '../../sections/definition';
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
@@ -11,7 +12,6 @@ import { readCondition } from '../../core/condition/check';
 import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { readDefinition } from '../../core/definition/read';
 import { applyMask, maskTakes, type Mask } from '../../core/mask/mask';
 import type { Catalogue, ColumnType } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';

@@ -1,3 +1,4 @@
+import { firstList } from '../../test/pages';
 import { describe, expect, it } from 'vitest';
 import { builderPerson } from '../../core/access/person';
 import type { Condition } from '../../core/condition/tree';
@@ -111,8 +112,8 @@ describe('lists', () => {
 
   it("keep to a page's own filter, with the member's facts in it", async () => {
     const both = visit(await member({ owners: 42, samplers: 4 }, 4));
-    const [wells, visits] = ['my-wells', 'my-visits'].map(
-      (id) => definition.pages.find((page) => page.id === id)!.sections[0]!,
+    const [wells, visits] = ['my-wells', 'my-visits'].map((id) =>
+      firstList(definition.pages.find((page) => page.id === id)),
     );
     expect(await walk(both, 'wells', { where: [wells!.where as Condition] })).toHaveLength(
       await number('wells WHERE owner_id = 42'),

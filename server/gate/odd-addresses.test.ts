@@ -8,7 +8,7 @@ import { BadQuestion } from './view/errors';
 import { behind, readCursor, writeCursor, type OrderTerm } from './view/order';
 import { readRecordId, recordId } from './view/record-id';
 import { ViewSql } from './view/view-sql';
-import { pageInfo } from '../pages/page-info';
+import { columnInfos } from '../columns/column-info';
 import { source, visit } from './odd-tables.fixture';
 
 describe('addresses and places', () => {
@@ -49,22 +49,7 @@ describe('addresses and places', () => {
 
 describe('what the browser is told of columns', () => {
   it("has nothing of those that the person doesn't see", async () => {
-    const page = {
-      id: 'p',
-      title: 'P',
-      intro: '',
-      roles: ['desk'],
-      sections: [
-        {
-          kind: 'list' as const,
-          table: 'named',
-          columns: ['code', 'note', 'parent_record.note', 'nothing'],
-          sort: [],
-          where: 'every row' as const,
-          record: ['note'],
-        },
-      ],
-    };
+    const columns = ['code', 'note', 'parent_record.note', 'nothing'];
     const narrow = visit();
     narrow.definition.access.named = { desk: { see: { where: 'every row', columns: ['code', 'note'] } } };
     narrow.definition.masks.push({
@@ -75,13 +60,13 @@ describe('what the browser is told of columns', () => {
       to: 'everyone',
       exceptRoles: [],
     });
-    const [section] = (await pageInfo({ ...narrow, source }, page)).sections;
-    expect(section!.columns.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([
+    const seen = await columnInfos({ ...narrow, source }, 'named', columns);
+    expect(seen.map((each) => [each.path, each.asked, each.sortable, each.veiled])).toEqual([
       ['code', 'value', true, false],
       ['note', null, false, true],
       ['parent_record.note', null, false, true],
     ]);
-    expect((await pageInfo({ ...visit(person([])), source }, page)).sections[0]!.columns).toEqual([]);
+    expect(await columnInfos({ ...visit(person([])), source }, 'named', columns)).toEqual([]);
     expect(
       new ViewSql(narrow)
         .askCatalogue()

@@ -1,3 +1,4 @@
+import { findFaults } from '../../sections/definition';
 import type { Ceiling } from '../../core/definition/ceilings';
 import { describe, expect, it } from 'vitest';
 import { person } from '../../test/wells';
@@ -10,12 +11,11 @@ import { list } from './read/list';
 import { read } from './read/read';
 import { recordId } from './view/record-id';
 import type { Visit } from './view/visit';
-import { tableInfo } from '../pages/page-info';
+import { tableInfo } from '../columns/column-info';
 import { create } from './write/create';
 import { remove } from './write/remove';
 import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { parseCondition } from '../../core/condition/parse';
-import { findFaults } from '../../core/check/findings';
 import { mendsOf } from '../../core/check/mends';
 import { brokenKeys, tryKey } from './facts/declared-keys';
 import { plain, source, catalogue, everything, grant, definition, visit } from './odd-tables.fixture';

@@ -1,6 +1,6 @@
+import { readDefinition } from '../../sections/definition';
 import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
-import { readDefinition } from '../../core/definition/read';
 import { afterAll, beforeAll, inject } from 'vitest';
 import type { Connection } from 'mariadb';
 import { freshSchema, schemaOfWorker } from '../../test/tables';

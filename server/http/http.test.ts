@@ -29,7 +29,7 @@ describe('signing in', () => {
     const wrongEmail = await client.post(`${portal}/sign-in`, { email: 'nobody@example.org', password: 'wrong' });
     expect([wrongPassword.status, wrongPassword.body]).toEqual([401, wrongEmail.body]);
     expect(wrongPassword.headers.get('content-type')).toContain('application/problem+json');
-    for (const path of ['/me', '/pages/my-wells/0', '/records/wells', '/records/wells/231'])
+    for (const path of ['/me', '/pages/my-wells/wells', '/records/wells', '/records/wells/231'])
       expect((await client.get(portal + path)).status).toBe(401);
     for (const path of ['', '/data', '/members', '/as/1/me', '/definition'])
       expect((await client.get(builder + path)).status).toBe(401);
@@ -151,9 +151,9 @@ describe('requests', () => {
       ['POST', `${portal}/sign-in`, { email: ['a'], password: 'x' }, 400],
       ['PATCH', `${portal}/records/owners/17`, { changes: {} }, 400],
       ['PATCH', `${portal}/records/owners/17`, { changes: { phone: 'x' } }, 400],
-      ['GET', `${portal}/pages/my-wells/0?size=5000`, undefined, 400],
-      ['GET', `${portal}/pages/my-wells/9`, undefined, 404],
-      ['GET', `${portal}/pages/my-visits/0`, undefined, 404],
+      ['GET', `${portal}/pages/my-wells/wells?size=5000`, undefined, 400],
+      ['GET', `${portal}/pages/my-wells/none`, undefined, 404],
+      ['GET', `${portal}/pages/my-visits/visits`, undefined, 404],
       ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = ')}`, undefined, 422],
       ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.email')}`, undefined, 422],
       ['GET', `${portal}/records/wells?sort=${encodeURIComponent('a;b')}`, undefined, 400],
@@ -182,7 +182,7 @@ describe('a member', () => {
       'advisories',
     ]);
     expect(
-      (await client.get(`${portal}/pages/my-wells/0`)).body.records.map(
+      (await client.get(`${portal}/pages/my-wells/wells`)).body.records.map(
         (record: { values: { code: string } }) => record.values.code,
       ),
     ).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
@@ -206,7 +206,7 @@ describe('a member', () => {
     const source = demo.server.services.sources.get('http');
     await source.write(raw("UPDATE samplers SET email = 'someone.new@example.org' WHERE id = 4"));
     expect((await both.get(`${portal}/me`)).body.member.roles).toEqual(['Well owner']);
-    expect((await both.get(`${portal}/pages/my-visits/0`)).status).toBe(404);
+    expect((await both.get(`${portal}/pages/my-visits/visits`)).status).toBe(404);
   });
 });
 

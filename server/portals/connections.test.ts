@@ -250,7 +250,7 @@ describe('a portal over a connected PostgreSQL database', () => {
         .status,
     ).toBe(200);
     expect(
-      (await ines.get('/portals/fen-lab/pages/my-wells/0')).body.records.map(
+      (await ines.get('/portals/fen-lab/pages/my-wells/wells')).body.records.map(
         (record: { values: { code: string } }) => record.values.code,
       ),
     ).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
@@ -270,14 +270,14 @@ describe('a portal over a connected PostgreSQL database', () => {
     const ines = demo.client();
     await ines.post('/portals/fen-lab/sign-in', { email: 'ines.brannock@example.org', password: demoPassword });
     await Connection.update({ port: 1, revision: 99 }, { where: { name: 'lab' } });
-    const answer = await ines.get('/portals/fen-lab/pages/my-wells/0');
+    const answer = await ines.get('/portals/fen-lab/pages/my-wells/wells');
     expect([answer.status, answer.body.type, answer.body.detail.includes('127.0.0.1')]).toEqual([
       503,
       'urn:stone-porch:problem:source',
       false,
     ]);
     await Connection.update({ port: inject('postgres').port, revision: 100 }, { where: { name: 'lab' } });
-    expect((await ines.get('/portals/fen-lab/pages/my-wells/0')).status).toBe(200);
+    expect((await ines.get('/portals/fen-lab/pages/my-wells/wells')).status).toBe(200);
   });
 
   it("a portal can have a schema of its own made by its name, once, and never another's", async () => {

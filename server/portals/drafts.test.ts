@@ -1,11 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import jsonPatch from 'fast-json-patch';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoDefinition } from '../../demo/definition';
 import { freshSchema } from '../../test/tables';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { DraftEdit, Portal } from '../store/models';
+import format1 from '../../core/definition/upgrade/format-1.json';
+import { readDefinition } from '../../sections/definition';
+import { upgradeKept } from '../drafts/upgrade-kept';
+import { DraftEdit, Portal, Version } from '../store/models';
 import { openStore, type Store } from '../store/store';
 import { migrate } from '../store/migrations';
 import { changeDraft, draftState, stepDraft } from '../drafts/draft';
@@ -116,6 +120,45 @@ describe('drafts', () => {
     expect(await attempt([{ op: 'replace', path: '/portal/slug', value: 'elsewhere' }])).toContain("can't be changed");
     expect(({} as { polluted?: boolean }).polluted).toBeUndefined();
     expect(await draftState(await portal.reload())).toMatchObject({ revision, draft });
+  });
+
+  it('that were kept in an older format are brought up with what can be undone and what was published', async () => {
+    const old = structuredClone(format1) as unknown as PortalDefinition;
+    old.portal.slug = 'older';
+    const renamed = { ...old, portal: { ...old.portal, name: 'Older' } };
+    const older = await Portal.create({
+      slug: 'older',
+      draft: JSON.stringify(renamed),
+      revision: 4,
+      publishedVersion: 1,
+    });
+    const step = { portalId: older.id, label: 'Call it Older', undone: false, builderId: null, madeAt: new Date() };
+    await DraftEdit.create({
+      ...step,
+      forward: JSON.stringify(jsonPatch.compare(old, renamed)),
+      backward: JSON.stringify(jsonPatch.compare(renamed, old)),
+    });
+    const version = {
+      portalId: older.id,
+      number: 1,
+      note: '',
+      publishedBy: 'x',
+      publishedAt: new Date(),
+      outdated: null,
+    };
+    await Version.create({ ...version, document: JSON.stringify(old) });
+    await upgradeKept(store.sequelize);
+    const state = await draftState(await older.reload());
+    expect([state.revision, state.draft, state.undo]).toEqual([5, readDefinition(renamed), 'Call it Older']);
+    const [kept] = await Version.findAll({ where: { portalId: older.id } });
+    expect(JSON.parse(kept!.document)).toEqual(readDefinition(old));
+    const undone = await stepDraft(store.sequelize, older.id, 'undo', nobody);
+    expect(undone.draft).toEqual(readDefinition(old));
+    // Once is enough: what is kept since then is of today's format.
+    await older.update({ draft: JSON.stringify(old) });
+    await upgradeKept(store.sequelize);
+    expect(JSON.parse((await older.reload()).draft)).toEqual(old);
+    await older.destroy();
   });
 
   it('are there after migrating again, which changes nothing', async () => {

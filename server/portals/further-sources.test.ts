@@ -1,3 +1,4 @@
+import { firstList, listOf } from '../../test/pages';
 import { raw } from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
@@ -121,18 +122,14 @@ describe('a further source', () => {
         id: 'bottles',
         title: 'Bottles',
         intro: '',
-        roles: ['well_owner'],
+        audience: { roles: ['well_owner'] },
         sections: [
-          {
-            kind: 'list',
-            table: 'lab:bottles',
-            columns: ['code', 'well.code', 'well.owner.name', 'rack.room', 'litres'],
+          listOf('lab:bottles', ['code', 'well.code', 'well.owner.name', 'rack.room', 'litres'], {
             sort: [{ column: 'code', descending: false }],
-            where: 'every row',
-            record: ['litres', 'well.code'],
-          },
+          }),
         ],
       });
+      draft.sheets['lab:bottles'] = { columns: ['litres', 'well.code'] };
     });
     expect(
       (await builder.get(`${bench}/findings`)).body.findings.filter(
@@ -177,7 +174,7 @@ describe('a further source', () => {
       ['rack.room', 'Rack room', 'value'],
       ['litres', 'Litres', 'value'],
     ]);
-    const list = (await ines.get('/portals/alder-fen/pages/bottles/0')).body;
+    const list = (await ines.get('/portals/alder-fen/pages/bottles/lab-bottles')).body;
     expect([
       list.total,
       list.records.map((record: { id: string; values: unknown }) => [record.id, record.values]),
@@ -244,7 +241,7 @@ describe('a further source', () => {
       (await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['racks'] })).body.detail,
     ).toContain('The draft still uses lab:bottles in what Well owner may do with lab:bottles');
     await apply((draft) => {
-      draft.pages.at(-1)!.sections[0]!.columns = ['code'];
+      firstList(draft.pages.at(-1)).columns = ['code'];
       delete draft.access['lab:racks'];
     });
     expect((await builder.send('PUT', `${bench}/sources/tables`, { name: 'lab', tables: ['bottles'] })).status).toBe(
@@ -311,7 +308,7 @@ describe('a further source', () => {
       expect(renamed.sources!.lab!.tables).toEqual(['racks', 'flasks']);
       expect([
         Object.keys(renamed.access).filter((name) => name.startsWith('lab:')),
-        renamed.pages.at(-1)!.sections[0]!.table,
+        firstList(renamed.pages.at(-1)).table,
       ]).toEqual([['lab:flasks', 'lab:racks'], 'lab:flasks']);
       expect((await builder.send('DELETE', `${bench}/sources/lab`)).body.detail).toContain(
         'The draft still speaks of lab',

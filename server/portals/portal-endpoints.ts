@@ -1,7 +1,7 @@
+import { readDefinition } from '../../sections/definition';
 import type { ConnectionServices } from '../connections/connections';
 import Joi from 'joi';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
-import { readDefinition } from '../../core/definition/read';
 import type { Catalogue } from '../../core/table/catalogue';
 import { reasonOf } from '../connections/away';
 import { Problem } from '../../core/refusals/problem';

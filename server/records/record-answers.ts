@@ -1,54 +1,13 @@
 import Joi from 'joi';
-import { columnKinds } from '../../core/table/column-kind';
-import { columnTypes } from '../../core/table/catalogue';
 import type { Candidate, FigureAnswer, ListAnswer, ListPage, OpenRecord, ViewRecord } from '../gate/gate';
 import { byName, cell, form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
-import type { ColumnInfo, PageInfo, SectionInfo, TableInfo } from '../pages/page-info';
+import { columnInfo } from '../columns/column-answers';
+import type { ColumnInfo, TableInfo } from '../columns/column-info';
 
 /** Columns whose source can't be reached at the moment. */
 export type Away = { away?: string[] };
 
 const away = listOf(said).optional();
-
-const columnInfo = form<ColumnInfo>({
-  path: said,
-  label: said,
-  type: Joi.valid(...columnTypes),
-  nullable: yesNo,
-  maxLength: whole.optional(),
-  scale: whole.optional(),
-  choices: listOf(said).optional(),
-  kind: Joi.valid(...columnKinds).optional(),
-  currency: said.optional(),
-  colours: byName(whole).optional(),
-  away: yesNo.optional(),
-  identifies: yesNo.optional(),
-  asked: Joi.string().valid('value', 'number', 'text', 'same').allow(null),
-  sortable: yesNo,
-  veiled: yesNo,
-});
-
-const sectionInfo = form<SectionInfo>({
-  table: said,
-  label: said,
-  columns: listOf(columnInfo),
-  sort: listOf(form<SectionInfo['sort'][number]>({ column: said, descending: yesNo })),
-  record: listOf(columnInfo),
-  away: yesNo.optional(),
-});
-
-/** What a person is told of the portal and of themselves: their roles by name, their pages. */
-export interface Me {
-  portal: { slug: string; name: string; colour: string; timeZone: string };
-  member: { name: string; email: string | null; roles: string[] };
-  pages: PageInfo[];
-}
-
-export const me = form<Me>({
-  portal: form<Me['portal']>({ slug: said, name: said, colour: said, timeZone: said }),
-  member: form<Me['member']>({ name: said, email: saidOrNull, roles: listOf(said) }),
-  pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: listOf(sectionInfo) })),
-});
 
 export const tableInfo = form<TableInfo>({
   table: said,

@@ -1,5 +1,5 @@
 import { tableRights } from '../../core/access/rights';
-import { askedFilter, countedQuery, listQuery, pathOf, pathsOf, questionOf, sectionOf, text } from './record-question';
+import { askedFilter, countedQuery, listQuery, pathOf, pathsOf, questionOf, text } from './record-question';
 import { writeEndpoints } from './write-endpoints';
 import {
   viewSql,
@@ -17,7 +17,6 @@ import {
   read,
   related,
 } from '../gate/gate';
-import { pagesFor } from '../../core/access/audience';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
@@ -29,7 +28,7 @@ import { receiveFile } from '../files/receive';
 import { fileBytes } from '../files/stored-file';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { endpoint, FileAnswer, oneFile, type Entry } from '../http/endpoint';
-import { columnInfos, pageInfo, tableInfo } from '../pages/page-info';
+import { columnInfos, tableInfo } from '../columns/column-info';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import { exportEndpoints } from './export-endpoints';
@@ -55,48 +54,11 @@ const figureBody = Joi.object<{
 });
 
 /**
- * Pages and records of a portal as one person gets them: for members themselves, for builders at all records, and for
+ * Records of a portal as one person gets them: for members themselves, for builders at all records, and for
  * builders looking as a member. The entry says who asks; everything else is the gate's.
  */
 export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: PortalVisit }>) {
   return {
-    me: endpoint({
-      method: 'GET',
-      path: '/me',
-      says: 'The portal, who is signed in there, and the pages that are for them.',
-      entry,
-      answers: { 200: answers.me },
-      does: async ({ visit }) => {
-        const { slug, name, colour, timeZone } = visit.definition.portal;
-        return {
-          portal: { slug, name, colour, timeZone },
-          member: {
-            name: visit.name,
-            email: visit.person.email,
-            roles: visit.definition.roles
-              .filter((role) => visit.person.roles.includes(role.id))
-              .map((role) => role.name),
-          },
-          pages: await Promise.all(pagesFor(visit.definition, visit.person).map((each) => pageInfo(visit, each))),
-        };
-      },
-    }),
-    listOfPage: endpoint({
-      method: 'GET',
-      path: '/pages/:page/:section',
-      says: 'The records of a list on a page, found, filtered and sorted.',
-      entry,
-      query: listQuery,
-      answers: { 200: answers.listAnswer },
-      does: async ({ visit: asked, params, query }) => {
-        const section = sectionOf(asked, params.page, params.section);
-        const visit = await at(asked, section.table);
-        const question = questionOf(visit, section.table, { ...query, columns: undefined }, section);
-        return across(visit, section.table, question.columns, (columns) =>
-          list(visit.source, visit, section.table, { ...question, columns }),
-        );
-      },
-    }),
     table: endpoint({
       method: 'GET',
       path: '/tables/:table',

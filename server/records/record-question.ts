@@ -1,20 +1,10 @@
-import {
-  viewSql,
-  BadQuestion,
-  NotFound,
-  type ListQuestion,
-  openTable,
-  isSortable,
-  ViewSql,
-  type Visit,
-} from '../gate/gate';
-import { pagesFor } from '../../core/access/audience';
+import { viewSql, BadQuestion, type ListQuestion, openTable, isSortable, ViewSql, type Visit } from '../gate/gate';
 import Joi from 'joi';
 import { visibleColumns } from '../../core/access/view';
 import { readCondition } from '../../core/condition/check';
 import type { Condition } from '../../core/condition/tree';
+import type { RowFilter } from '../../core/definition/definition';
 import { readPath } from '../../core/definition/path';
-import type { ListSection } from '../../core/definition/definition';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 
 export interface ListQuery {
@@ -47,18 +37,18 @@ export const countedQuery = Joi.object<ListQuery & { counted: boolean }>({
   counted: Joi.boolean().default(true),
 }).oxor('after', 'before');
 
-export function sectionOf(visit: Visit, pageId: string, index: string): ListSection {
-  const found = pagesFor(visit.definition, visit.person).find((each) => each.id === pageId);
-  const section = /^\d{1,2}$/.test(index) ? found?.sections[Number(index)] : undefined;
-  if (!section) throw new NotFound('page');
-  return section;
+/** What a page chooses of a table, where it is not the whole view. */
+interface ListOfPage {
+  columns: string[];
+  sort: { column: string; descending: boolean }[];
+  where: RowFilter;
 }
 
 export function questionOf(
   visit: Visit,
   tableName: string,
   query: ListQuery,
-  section: ListSection | null,
+  section: ListOfPage | null,
 ): ListQuestion {
   const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
@@ -102,7 +92,7 @@ function knownPaths(texts: string[]): string[][] {
 }
 
 /** The page's own order, as far as this person may sort by it. */
-function sectionSort(view: ViewSql, table: Table, section: ListSection | null): ListQuestion['sort'] {
+function sectionSort(view: ViewSql, table: Table, section: ListOfPage | null): ListQuestion['sort'] {
   const asking = view.askCatalogue();
   return (section?.sort ?? []).flatMap(({ column, descending }) => {
     const path = readPath(column);

@@ -1,3 +1,4 @@
+import { askedColumns, findFaults } from '../../sections/definition';
 import { asBuilder } from '../visits/builder-visit';
 import { personSeen, seenBy } from '../visits/seen-by';
 import { draftAt, openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
@@ -18,10 +19,8 @@ import type { Response } from 'express';
 import Joi from 'joi';
 import { rolesOf } from '../../core/access/people';
 import { columnsOfClass, reachOf, whoSees, type AskedOf, type Reach } from '../../core/access/who';
-import { askedColumns } from '../../core/check/index-advice';
 import { peopleFacts } from '../../core/check/people-facts';
 import { splitAccepted } from '../../core/check/accepted';
-import { findFaults } from '../../core/check/findings';
 import { readCondition } from '../../core/condition/check';
 import { dataClasses, type DataClass } from '../../core/definition/definition';
 import { maskSchema } from '../../core/definition/mask-schema';

@@ -1,7 +1,7 @@
+import { type Renaming } from '../../core/definition/renamed-catalogue';
 import { renameColumn, renameTable, dropMakings, listGone } from '../gate/gate';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
-import type { Renaming } from '../../core/definition/translate';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
 import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';

@@ -1,3 +1,5 @@
+import { askedColumns } from '../../sections/definition';
+import { type Renaming } from '../../core/definition/renamed-catalogue';
 import { openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
 import {
   addColumn,
@@ -18,8 +20,6 @@ import {
   type TypeChange,
 } from '../gate/gate';
 import Joi from 'joi';
-import { askedColumns } from '../../core/check/index-advice';
-import type { Renaming } from '../../core/definition/translate';
 import type { Script, ScriptTable } from '../../core/table/script';
 import { drawnTypes, type DrawnColumn, type DrawnTable } from '../../core/table/drawn';
 import { writeAudit } from '../audit/audit';

@@ -1,5 +1,6 @@
+import { readDefinition } from '../../sections/definition';
 import { Piscina } from 'piscina';
-import { DefinitionError, readDefinition } from '../../core/definition/read';
+import { DefinitionError } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../formats/file-problem';
 import type { Script } from '../../core/table/script';

@@ -1,4 +1,5 @@
-import { DefinitionError, readDefinition } from '../../core/definition/read';
+import { readDefinition } from '../../sections/definition';
+import { DefinitionError } from '../../core/definition/read';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { FileProblem } from '../formats/file-problem';
 import { readScript } from '../formats/sql-script';

@@ -1,9 +1,9 @@
+import { readDefinition } from '../../sections/definition';
 import { compareDefinitions, testPromises, type ComparedGroup } from '../gate/gate';
 import { readAudit, writeAudit } from '../audit/audit';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
-import { readDefinition } from '../../core/definition/read';
 import { findTable } from '../../core/table/catalogue';
 import { Problem } from '../../core/refusals/problem';
 import { atPortal, openDraft } from '../bench/bench';

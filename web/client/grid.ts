@@ -1,7 +1,7 @@
 import type { RecordApi } from '../../server/api';
 import type { Candidate, ViewRecord, Write } from '../../server/gate/gate';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import type { TableInfo } from '../../server/pages/page-info';
+import type { TableInfo } from '../../server/columns/column-info';
 import type { Outcome } from '../../server/records/record-answers';
 import { recordAddress, records } from './portal';
 

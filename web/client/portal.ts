@@ -2,14 +2,14 @@ import type { DoorApi, RecordApi } from '../../server/api';
 import type { OpenRecord, ViewRecord } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
-import type { Me } from '../../server/records/record-answers';
+import type { Me } from '../../server/pages/page-endpoints';
 import type { DemoPeople } from '../../server/sessions/builder-endpoints';
-import type { ColumnInfo, SectionInfo } from '../../server/pages/page-info';
+import type { ColumnInfo } from '../../server/columns/column-info';
 import { addressAt, askAt } from './http';
 
 export type ListAnswer = RecordApi['GET /pages/:page/:section']['answer'];
 
-export type { ColumnInfo, DemoPeople, Me, OpenRecord, SectionInfo, ViewRecord };
+export type { ColumnInfo, DemoPeople, Me, OpenRecord, ViewRecord };
 
 /** What is asked at the doors of portals. */
 export const doors = askAt<DoorApi>('/portals');
@@ -43,7 +43,7 @@ export function useMe(base: string, enabled = true) {
   });
 }
 
-export function useSectionList(base: string, page: string, section: number, params: ListParams) {
+export function useSectionList(base: string, page: string, section: string, params: ListParams) {
   const asked = { params: { page, section }, query: params };
   // Of the same list only: another page's records never stand under this one's name.
   const queryKey = [base, 'list', page, section, asked];

@@ -4,7 +4,8 @@ import { DropdownMenu } from 'radix-ui';
 import { ChevronDown } from 'lucide-react';
 import { doors, type Me } from '../client/portal';
 import { Notice } from '../ui/Notice';
-import { PlaceProvider, type Place, type Spot } from './place';
+import { PlaceProvider, type Place, type Spot } from '../place/place';
+import { addressOf, spotOf } from '../place/portal-address';
 import { PortalPages } from './PortalPages';
 
 const loadQuestion = () => import('./LeaveQuestion');
@@ -26,32 +27,15 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const params = useParams();
   const location = useLocation();
   const navigate = useNavigate();
-  const first = me.pages[0]?.id ?? '';
-
-  const spot = useMemo((): Spot => {
-    const query = new URLSearchParams(location.search);
-    const read = (name: keyof Spot['query']) => query.get(name) ?? '';
-    return {
-      page: params.page ?? first,
-      record: params.record ?? null,
-      query: {
-        search: read('search'),
-        filter: read('filter'),
-        sort: read('sort'),
-        after: read('after'),
-        before: read('before'),
-      },
-    };
-  }, [params.page, params.record, location.search, first]);
-
-  const href = useCallback(
-    (to: Spot): string => {
-      const query = new URLSearchParams(Object.entries(to.query).filter(([, value]) => value !== ''));
-      const record = to.record === null ? '' : `/${encodeURIComponent(to.record)}`;
-      return `/p/${slug}/${to.page}${record}${query.size ? `?${query.toString()}` : ''}`;
-    },
-    [slug],
+  const page = params.page ?? me.pages[0]?.id ?? '';
+  const first = me.pages.find((each) => each.id === page)?.sections.find((each) => each.kind === 'list')?.id;
+  const { section, record } = params;
+  const spot = useMemo(
+    () => spotOf({ page, section, record }, new URLSearchParams(location.search), first),
+    [page, section, record, location.search, first],
   );
+
+  const href = useCallback((to: Spot): string => `/p/${slug}/${addressOf(to)}`, [slug]);
   const place = useMemo(
     (): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }),
     [spot, href, base, setUnsaved, navigate],

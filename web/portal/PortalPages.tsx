@@ -1,8 +1,8 @@
 import { lazy, Suspense } from 'react';
 import { Notice, Skeleton } from '../ui/Notice';
 import type { Me } from '../client/portal';
-import { plainQuery, SpotLink, usePlace } from './place';
-import { RecordList } from './RecordList';
+import { showOf } from '../../sections/show';
+import { pageSpot, SpotLink, usePlace } from '../place/place';
 
 /** With its form it is a good part of the portal; it comes when the first record is opened. */
 const RecordPane = lazy(() => import('./RecordPane').then(({ RecordPane: pane }) => ({ default: pane })));
@@ -16,8 +16,10 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
   const pagesLabel = within ? 'Pages that they get' : 'Pages';
   const { spot } = usePlace();
   const page = me.pages.find((each) => each.id === spot.page);
-  const section = page?.sections[0];
-  const beside = spot.record !== null && section !== undefined;
+  const opened = page?.sections.find((each) => each.id === spot.record?.section);
+  // A kind that opens records says of which table they are, and how one looks.
+  const sheet = opened && 'sheet' in opened ? opened : null;
+  const beside = sheet !== null;
   return (
     <div className="@container flex min-h-full shrink-0 grow basis-auto flex-col bg-ground">
       <header className="text-white" style={{ background: me.portal.colour }}>
@@ -27,7 +29,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
             {me.pages.map((each) => (
               <SpotLink
                 key={each.id}
-                to={{ page: each.id, record: null, query: plainQuery }}
+                to={pageSpot(each.id)}
                 aria-current={each.id === spot.page ? 'page' : undefined}
                 className={
                   'inline-flex items-center py-3 text-white no-underline border-b-3 ' +
@@ -64,9 +66,15 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
               {page.intro && <p className="text-soft mt-1">{page.intro}</p>}
             </div>
             {page.sections.length === 0 && <Notice kind="say">This page has nothing on it yet.</Notice>}
-            {page.sections.map((each, i) => (
-              <RecordList key={`${page.id}/${i}`} section={each} index={i} />
-            ))}
+            {page.sections.map((each) => {
+              const Show = showOf(each.kind);
+              return (
+                <section key={`${page.id}/${each.id}`} className="grid gap-2" aria-label={each.title}>
+                  {each.title && <h2>{each.title}</h2>}
+                  <Show section={each} />
+                </section>
+              );
+            })}
           </Content>
           {beside && (
             <div className="bg-paper @min-[1000px]:border-l border-line pb-20">
@@ -77,7 +85,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                   </div>
                 }
               >
-                <RecordPane section={section} id={spot.record!} />
+                <RecordPane table={sheet.table} sheet={sheet.sheet} id={spot.record!.id} />
               </Suspense>
             </div>
           )}
@@ -90,7 +98,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
         {me.pages.map((each) => (
           <SpotLink
             key={each.id}
-            to={{ page: each.id, record: null, query: plainQuery }}
+            to={pageSpot(each.id)}
             aria-current={each.id === spot.page ? 'page' : undefined}
             className={
               'flex-1 min-w-max px-3 py-3 text-center text-sm no-underline ' +

@@ -7,7 +7,7 @@ import { Button } from '../ui/Button';
 import { Cell, cellText, isNumeric, NotNow } from '../ui/Cell';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
-import { usePlace } from './place';
+import { usePlace } from '../place/place';
 
 const FileInput = lazy(() => import('../grid/FileCell'));
 

@@ -1,25 +1,25 @@
 import { useEffect, useRef } from 'react';
 import { ArrowLeft, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
-import { useRecord, type SectionInfo } from '../client/portal';
+import { useRecord, type ColumnInfo } from '../client/portal';
 import { Button, buttonLook } from '../ui/Button';
 import { cellText } from '../ui/Cell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from './RecordForm';
-import { SpotLink, usePlace } from './place';
+import { SpotLink, usePlace } from '../place/place';
 
 /** One record: beside its list where there is room, else in its place. */
-export function RecordPane({ section, id }: { section: SectionInfo; id: string }) {
+export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnInfo[]; id: string }) {
   const { base, spot } = usePlace();
-  const columns = section.record.map((column) => column.path);
-  const answer = useRecord(base, section.table, id, columns);
+  const columns = sheet.map((column) => column.path);
+  const answer = useRecord(base, table, id, columns);
   const heading = useRef<HTMLHeadingElement>(null);
   const ready = answer.data !== undefined;
   useEffect(() => {
     if (ready) heading.current?.focus({ preventScroll: true });
   }, [id, ready]);
 
-  const first = section.record[0];
+  const first = sheet[0];
   const title =
     answer.data && first
       ? cellText(first.type, answer.data.record.values[first.path], first.identifies) || 'Record'
@@ -61,9 +61,9 @@ export function RecordPane({ section, id }: { section: SectionInfo; id: string }
       {answer.data && (
         <RecordForm
           key={id}
-          table={section.table}
+          table={table}
           id={id}
-          columns={section.record}
+          columns={sheet}
           record={answer.data.record}
           away={answer.data.away ?? []}
         />

@@ -6,11 +6,7 @@ import { makeQueryClient } from '../client/query';
 import '../ui/look.css';
 import { PortalDoor } from './PortalDoor';
 
-const router = createBrowserRouter([
-  { path: '/p/:slug', element: <PortalDoor /> },
-  { path: '/p/:slug/:page', element: <PortalDoor /> },
-  { path: '/p/:slug/:page/:record', element: <PortalDoor /> },
-]);
+const router = createBrowserRouter([{ path: '/p/:slug/:page?/:section?/:record?', element: <PortalDoor /> }]);
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

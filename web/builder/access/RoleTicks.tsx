@@ -1,4 +1,4 @@
-import type { ForRoles } from '../../../core/definition/definition';
+import type { ForRoles } from '../../../core/definition/section-kinds';
 import { useBench } from '../bench/bench-context';
 
 /** Changes a list as it is when the edit is made: ticks that follow each other quickly must not undo one another. */

@@ -1,9 +1,8 @@
+import { findFaults, readDefinition } from '../../../sections/definition';
 import { describe, expect, it } from 'vitest';
 import { lensOf } from '../../../core/access/lens';
-import { findFaults } from '../../../core/check/findings';
 import { printCondition } from '../../../core/condition/print';
 import { checkCondition } from '../../../core/condition/check';
-import { readDefinition } from '../../../core/definition/read';
 import { wellsCatalogue, wellsDefinition, when } from '../../../test/wells';
 import type { Level } from '../../ui/Stones';
 import { likelyRows, ownRows } from '../../../core/access/own-rows';

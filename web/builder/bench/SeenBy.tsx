@@ -2,7 +2,7 @@ import { counted } from '../../../core/text/counted';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { findTable, isIdentifier, plainLabel } from '../../../core/table/catalogue';
-import { columnLabel } from '../../../core/definition/definition';
+import { columnLabel, type PortalDefinition } from '../../../core/definition/definition';
 import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
@@ -10,7 +10,7 @@ import { useMe, useTableList } from '../../client/portal';
 import { Button } from '../../ui/Button';
 import { Cell } from '../../ui/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { plainQuery, PlaceProvider, type Place, type Spot } from '../../portal/place';
+import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/place';
 import { PortalPages } from '../../portal/PortalPages';
 import { useBench, type BenchPerson, type Stage } from './bench-context';
 import { PersonChooser } from './PersonChooser';
@@ -41,7 +41,7 @@ export function SeenBy({ stage }: { stage: Stage }) {
           <PortalSeen
             key={person.id}
             person={person}
-            page={stage === 'pages' ? (object ?? draft.pages[0]?.id ?? null) : null}
+            page={stage === 'pages' ? pageMeant(draft, object) : null}
             onWhy={setCell}
           />
         )}
@@ -51,6 +51,15 @@ export function SeenBy({ stage }: { stage: Stage }) {
       </div>
     </aside>
   );
+}
+
+/** The page that is worked on; of a table's sheet the first that opens records of the table. */
+function pageMeant({ pages }: PortalDefinition, object: string | null | undefined): string | null {
+  if (!object?.startsWith('~')) return object ?? pages[0]?.id ?? null;
+  const opens = pages.find(({ sections }) =>
+    sections.some((each) => 'table' in each && each.table === object.slice(1)),
+  );
+  return opens?.id ?? null;
 }
 
 /** The rows of one table in the person's view, with how many of how many they are. */
@@ -154,11 +163,11 @@ export function PortalSeen({
   const { slug, state } = useBench();
   const base = seenByBase(slug, person.id);
   const me = useMe(base);
-  const [spot, setSpot] = useState<Spot>({ page: page ?? '', record: null, query: plainQuery });
+  const [spot, setSpot] = useState<Spot>(pageSpot(page ?? ''));
   const [asked, setAsked] = useState(page);
   if (page !== asked) {
     setAsked(page);
-    setSpot({ page: page ?? '', record: null, query: plainQuery });
+    setSpot(pageSpot(page ?? ''));
   }
   const first = me.data?.pages[0]?.id ?? '';
   const here = useMemo(() => (spot.page === '' ? { ...spot, page: first } : spot), [spot, first]);
@@ -174,7 +183,9 @@ export function PortalSeen({
     }),
     [here, base, onWhy],
   );
-  const table = me.data?.pages.find((each) => each.id === here.page)?.sections[0]?.table;
+  const table = me.data?.pages
+    .find((each) => each.id === here.page)
+    ?.sections.find((each) => each.kind === 'list')?.table;
   const count = useSeenCount(slug, person.id, table ?? '', state.revision);
   if (me.isPending) return <Skeleton />;
   if (me.isError)
@@ -200,7 +211,7 @@ export function PortalSeen({
               kind="say"
               action={
                 me.data.pages[0] && (
-                  <Button small onClick={() => setSpot({ page: first, record: null, query: plainQuery })}>
+                  <Button small onClick={() => setSpot(pageSpot(first))}>
                     Show their pages
                   </Button>
                 )

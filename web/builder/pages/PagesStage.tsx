@@ -1,16 +1,16 @@
+import type { Section } from '../../../core/definition/section-kinds';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { ListSection, Page } from '../../../core/definition/definition';
-import { findTable, isClosed } from '../../../core/table/catalogue';
+import type { Page } from '../../../core/definition/definition';
+import { freeId } from '../../../core/definition/free-id';
+import { findTable, isClosed, type Table } from '../../../core/table/catalogue';
+import { sectionEdits } from '../../../sections/edit';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
-import { ConditionEditor } from '../access/ConditionEditor';
-import { firstCondition } from '../access/choices';
 import { StageFrame, StageHead } from '../bench/StageFrame';
-import { ColumnOrder } from './ColumnOrder';
-import { SortChoice } from './SortChoice';
+import { SheetEditor } from './SheetEditor';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
@@ -20,13 +20,15 @@ export default function PagesStage() {
   const [moved, setMoved] = useState<Moved>(new Map());
   const noteMove = (from: string, toId: string) =>
     setMoved((before) => new Map([...before, [from, toId] as const].filter(([each]) => each !== toId)));
-  const page = pageAt(draft.pages, id, moved);
+  // A table's sheet stands under the table's name with a sign before it that no page's address has.
+  const sheet = object?.startsWith('~') && Object.hasOwn(draft.sheets, object.slice(1)) ? object.slice(1) : null;
+  const page = sheet === null ? pageAt(draft.pages, id, moved) : undefined;
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find(
       (each) => !draft.pages.some((known) => known.id === each),
     )!;
     const problem = await edit('Add a page', (next) => {
-      next.pages.push({ id: free, title: 'New page', intro: '', roles: [], sections: [] });
+      next.pages.push({ id: free, title: 'New page', intro: '', audience: { roles: [] }, sections: [] });
     });
     if (problem === null) void navigate(to('pages', free));
   };
@@ -43,6 +45,19 @@ export default function PagesStage() {
             current: each.id === id,
           })),
         },
+        ...(Object.keys(draft.sheets).length === 0
+          ? []
+          : [
+              {
+                title: 'Records',
+                items: Object.keys(draft.sheets).map((table) => ({
+                  key: `~${table}`,
+                  label: table,
+                  to: to('pages', `~${table}`),
+                  current: table === sheet,
+                })),
+              },
+            ]),
       ]}
       foot={
         <div className="px-4">
@@ -52,7 +67,8 @@ export default function PagesStage() {
         </div>
       }
     >
-      {draft.pages.length === 0 && (
+      {sheet !== null && <SheetEditor key={sheet} table={sheet} />}
+      {sheet === null && draft.pages.length === 0 && (
         <div className="p-4">
           <Notice kind="say">
             There are no pages yet. Add one on the left: it lists the records of a table, and each opens as a record
@@ -60,7 +76,7 @@ export default function PagesStage() {
           </Notice>
         </div>
       )}
-      {draft.pages.length > 0 && !page && (
+      {sheet === null && draft.pages.length > 0 && !page && (
         <div className="p-4">
           <Notice kind="fault">There is no page {id}. Choose one on the left.</Notice>
         </div>
@@ -104,23 +120,22 @@ function PageEditor({
       const [moved] = next.pages.splice(at, 1);
       next.pages.splice(at + by, 0, moved!);
     });
-  const addSection = (table: string) =>
-    void change(`List ${table} on ${page.title}`, (next) => {
-      const columns = visibleColumns(table);
-      next.sections.push({
-        kind: 'list',
-        table,
-        columns: columns.slice(0, 5),
-        sort: [],
-        where: 'every row',
-        record: columns,
-      });
+  const addSection = (kind: string, table: Table | null) => {
+    const editing = sectionEdits[kind]!;
+    const section = editing.empty(table, table ? visibleColumns(table.name) : []);
+    void edit(`Put ${editing.word.toLowerCase()} on ${page.title}`, (next) => {
+      const known = pageAt(next.pages, page.id, moved);
+      known?.sections.push({ ...section, id: freeId(table?.name ?? kind, known.sections) } as Section);
+      if (table && !Object.hasOwn(next.sheets, table.name))
+        next.sheets[table.name] = { columns: visibleColumns(table.name) };
     });
+  };
   /** Columns that some role of the page sees; all of the table when it is for nobody yet. */
   const visibleColumns = (table: string): string[] => {
     const known = findTable(catalogue, table);
     const names = known?.columns.map((column) => column.name).filter((column) => !isClosed(known, column)) ?? [];
-    const seen = new Set(page.roles.flatMap((role) => draft.access[table]?.[role]?.see?.columns ?? []));
+    const roles = page.audience.roles === 'everyone' ? draft.roles.map((role) => role.id) : page.audience.roles;
+    const seen = new Set(roles.flatMap((role) => draft.access[table]?.[role]?.see?.columns ?? []));
     return seen.size ? names.filter((name) => seen.has(name)) : names;
   };
   return (
@@ -212,16 +227,17 @@ function PageEditor({
                 <label key={role.id} className="inline-flex items-center gap-2">
                   <input
                     type="checkbox"
-                    checked={page.roles.includes(role.id)}
+                    checked={page.audience.roles === 'everyone' || page.audience.roles.includes(role.id)}
                     onChange={(event) => {
                       // Read now: the recipe runs later, when the box shows the draft's value again.
                       const given = event.target.checked;
                       void change(
                         `${given ? 'Give' : 'Take'} ${page.title} ${given ? 'to' : 'from'} ${role.name}`,
                         (next) => {
-                          next.roles = draft.roles
+                          const { roles } = next.audience;
+                          next.audience.roles = draft.roles
                             .map((each) => each.id)
-                            .filter((id) => (id === role.id ? given : next.roles.includes(id)));
+                            .filter((id) => (id === role.id ? given : roles === 'everyone' || roles.includes(id)));
                         },
                       );
                     }}
@@ -232,41 +248,26 @@ function PageEditor({
             </div>
           </fieldset>
         </div>
-        {page.sections.map((section, i) => (
+        {page.sections.map((section) => (
           <SectionEditor
-            key={i}
+            key={section.id}
             page={page}
             section={section}
-            visible={visibleColumns(section.table)}
-            onChange={(label, recipe) => change(label, (next) => recipe(next.sections[i]!))}
+            visible={visibleColumns}
+            onChange={(label, recipe) =>
+              change(label, (next) => {
+                const known = next.sections.find((each) => each.id === section.id);
+                if (known) recipe(known);
+              })
+            }
             onRemove={() =>
-              void change(`Take the list off ${page.title}`, (next) => {
-                next.sections.splice(i, 1);
+              void change(`Take ${sectionEdits[section.kind]!.called(section)} off ${page.title}`, (next) => {
+                next.sections = next.sections.filter((each) => each.id !== section.id);
               })
             }
           />
         ))}
-        {page.sections.length === 0 && (
-          <Field label="List the records of">
-            {(ids) => (
-              <select
-                className="field max-w-80"
-                {...ids}
-                value=""
-                onChange={(event) => {
-                  if (event.target.value) addSection(event.target.value);
-                }}
-              >
-                <option value="">choose a table</option>
-                {catalogue.tables
-                  .filter((table) => table.key.length > 0)
-                  .map((table) => (
-                    <option key={table.name}>{table.name}</option>
-                  ))}
-              </select>
-            )}
-          </Field>
-        )}
+        <AddSection onAdd={addSection} />
       </div>
     </>
   );
@@ -280,90 +281,59 @@ function SectionEditor({
   onRemove,
 }: {
   page: Page;
-  section: ListSection;
-  visible: string[];
-  onChange: (label: string, recipe: (section: ListSection) => void) => Promise<string | null>;
+  section: Section;
+  visible: (table: string) => string[];
+  onChange: (label: string, recipe: (section: Section) => void) => Promise<string | null>;
   onRemove: () => void;
 }) {
-  const { catalogue } = useBench();
-  const table = findTable(catalogue, section.table);
+  const editing = sectionEdits[section.kind]!;
+  const Edit = editing.default;
+  const called = editing.called(section);
   return (
-    <section aria-label={`List of ${section.table}`} className="grid gap-4 rounded-stone border border-line p-4">
+    <section aria-label={called} className="grid gap-4 rounded-stone border border-line p-4">
       <div className="flex items-center gap-3">
-        <h2 className="mr-auto">List of {section.table}</h2>
+        <h2 className="mr-auto">{called}</h2>
         <Button small onClick={onRemove}>
           Take off
         </Button>
       </div>
-      {!table && <Notice kind="fault">The database has no table {section.table} any more.</Notice>}
-      {table && (
-        <>
-          <div className="grid gap-4 lg:grid-cols-2">
-            <ColumnOrder
-              title="Columns of the list"
-              table={table}
-              visible={visible}
-              chosen={section.columns}
-              onChange={(columns) =>
-                void onChange(`Choose the columns of ${page.title}`, (next) => {
-                  next.columns = columns;
-                })
-              }
-            />
-            <ColumnOrder
-              title="On the record page"
-              table={table}
-              visible={visible}
-              chosen={section.record}
-              onChange={(columns) =>
-                void onChange(`Choose the record page of ${page.title}`, (next) => {
-                  next.record = columns;
-                })
-              }
-            />
-          </div>
-          <SortChoice
-            table={table}
-            sort={section.sort}
-            columns={section.columns}
-            onChange={(sort) =>
-              void onChange(`Sort ${page.title}`, (next) => {
-                next.sort = sort;
-              })
-            }
-          />
-          <div className="grid gap-2">
-            <label className="flex flex-wrap items-center gap-2 font-semibold text-sm">
-              Of what the person sees, list
+      <Edit page={page} section={section} visible={visible} onChange={onChange} />
+    </section>
+  );
+}
+
+/** Adds a section of a kind, which for some is about a table. */
+function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => void }) {
+  const { catalogue } = useBench();
+  const openable = catalogue.tables.filter((table) => table.key.length > 0);
+  return (
+    <div className="flex flex-wrap items-end gap-4">
+      {Object.entries(sectionEdits).map(([kind, { word, ofTable }]) =>
+        ofTable ? (
+          <Field key={kind} label={`${word} the records of`}>
+            {(ids) => (
               <select
-                className="field w-auto font-normal"
-                value={section.where === 'every row' ? 'all' : 'some'}
+                className="field max-w-80"
+                {...ids}
+                value=""
                 onChange={(event) => {
-                  const where = event.target.value === 'all' ? 'every row' : firstCondition(table);
-                  void onChange(`Narrow ${page.title}`, (next) => {
-                    next.where = where;
-                  });
+                  const table = findTable(catalogue, event.target.value);
+                  if (table) onAdd(kind, table);
                 }}
               >
-                <option value="all">every row</option>
-                <option value="some">rows where …</option>
+                <option value="">choose a table</option>
+                {openable.map((table) => (
+                  <option key={table.name}>{table.name}</option>
+                ))}
               </select>
-            </label>
-            {section.where !== 'every row' && (
-              <ConditionEditor
-                table={table}
-                name="List filter"
-                value={section.where}
-                onChange={(where) =>
-                  onChange(`Narrow ${page.title}`, (next) => {
-                    next.where = where;
-                  })
-                }
-              />
             )}
-          </div>
-        </>
+          </Field>
+        ) : (
+          <Button key={kind} onClick={() => onAdd(kind, null)}>
+            + {word.toLowerCase()}
+          </Button>
+        ),
       )}
-    </section>
+    </div>
   );
 }

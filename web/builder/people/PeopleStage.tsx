@@ -126,7 +126,11 @@ function Roles() {
   const used = (id: string) =>
     draft.rosters.some((roster) => rolesGiven(roster).includes(id)) ||
     Object.values(draft.access).some((roles) => roles[id]) ||
-    draft.pages.some((page) => page.roles.includes(id));
+    draft.pages.some(({ audience, sections }) =>
+      [audience, ...sections.flatMap((section) => section.audience ?? [])].some(
+        ({ roles }) => roles !== 'everyone' && roles.includes(id),
+      ),
+    );
   return (
     <>
       <StageHead title="Roles" />

@@ -1,20 +1,24 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight } from 'lucide-react';
-import { problemText } from '../client/http';
-import { useSectionList, type ColumnInfo, type ListAnswer, type SectionInfo } from '../client/portal';
-import { Button } from '../ui/Button';
-import { Cell, isNumeric, NotNow } from '../ui/Cell';
-import { Notice, Skeleton } from '../ui/Notice';
+import { problemText } from '../../web/client/http';
+import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
+import { Button } from '../../web/ui/Button';
+import { Cell, isNumeric, NotNow } from '../../web/ui/Cell';
+import { Notice, Skeleton } from '../../web/ui/Notice';
 import { FilterBar } from './FilterBar';
-import { plainQuery, SpotLink, usePlace } from './place';
+import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import type { ShowProps } from '../show';
 
 /** The list of a section: a table where there is room, a stack of record lines where there isn't. */
-export function RecordList({ section, index }: { section: SectionInfo; index: number }) {
-  const { base, spot, go } = usePlace();
+type ListInfo = ShowProps<'list'>['section'];
+
+export default function ListShow({ section }: ShowProps<'list'>) {
+  const { base, spot } = usePlace();
+  const { state, clear } = useListState(section.id);
   const client = useQueryClient();
-  const answer = useSectionList(base, spot.page, index, spot.query);
+  const answer = useSectionList(base, spot.page, section.id, state);
   const noun = section.label.toLowerCase();
-  const narrowed = spot.query.search !== '' || spot.query.filter !== '';
+  const narrowed = state.search !== '' || state.filter !== '';
   if (section.away)
     return (
       <Notice
@@ -36,13 +40,13 @@ export function RecordList({ section, index }: { section: SectionInfo; index: nu
     );
   return (
     <div className="grid gap-3">
-      <FilterBar key={spot.page} columns={section.columns} noun={noun} />
+      <FilterBar key={spot.page} section={section.id} columns={section.columns} noun={noun} />
       {answer.isError && (
         <Notice
           kind="fault"
           action={
-            narrowed || spot.query.sort || spot.query.after ? (
-              <Button small onClick={() => go({ ...spot, query: plainQuery })}>
+            narrowed || state.sort || state.after ? (
+              <Button small onClick={clear}>
                 Show the whole list
               </Button>
             ) : (
@@ -59,14 +63,14 @@ export function RecordList({ section, index }: { section: SectionInfo; index: nu
       {answer.data &&
         !answer.isError &&
         (answer.data.total === 0 ? (
-          <Empty noun={noun} narrowed={narrowed} onClear={() => go({ ...spot, query: plainQuery })} />
+          <Empty noun={noun} narrowed={narrowed} onClear={clear} />
         ) : (
           <div
             aria-busy={answer.isPlaceholderData}
             className={`grid gap-3 transition-opacity ${answer.isPlaceholderData ? 'opacity-60' : ''}`}
           >
             <Table section={section} answer={answer.data} />
-            <Pager answer={answer.data} noun={noun} />
+            <Pager section={section.id} answer={answer.data} noun={noun} />
           </div>
         ))}
     </div>
@@ -93,8 +97,9 @@ function Empty({ noun, narrowed, onClear }: { noun: string; narrowed: boolean; o
   );
 }
 
-function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }) {
-  const { spot, go, onAskWhy } = usePlace();
+function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
+  const { go, onAskWhy } = usePlace();
+  const { open: opened, at } = useListState(section.id);
   const [title, ...rest] = section.columns;
   return (
     <div className="rounded-stone border border-line bg-paper overflow-hidden">
@@ -103,14 +108,14 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
           <thead>
             <tr className="border-b border-line">
               {section.columns.map((column) => (
-                <SortHead key={column.path} column={column} initial={section.sort} />
+                <SortHead key={column.path} section={section.id} column={column} initial={section.sort} />
               ))}
             </tr>
           </thead>
           <tbody>
             {answer.records.map((record) => {
-              const open = { ...spot, record: record.id };
-              const current = record.id === spot.record;
+              const open = at(record.id);
+              const current = record.id !== null && record.id === opened;
               return (
                 <tr
                   key={record.id}
@@ -156,11 +161,10 @@ function Table({ section, answer }: { section: SectionInfo; answer: ListAnswer }
         {answer.records.map((record) => (
           <li key={record.id} className="border-b border-line last:border-0">
             <SpotLink
-              to={{ ...spot, record: record.id }}
-              aria-current={record.id === spot.record || undefined}
+              to={at(record.id)}
+              aria-current={record.id === opened || undefined}
               className={
-                'grid gap-0.5 px-3 py-2.5 text-ink no-underline ' +
-                `${record.id === spot.record ? 'bg-water-wash' : ''}`
+                'grid gap-0.5 px-3 py-2.5 text-ink no-underline ' + `${record.id === opened ? 'bg-water-wash' : ''}`
               }
             >
               <span className="font-semibold">
@@ -217,10 +221,10 @@ function ListCell({
   );
 }
 
-function SortHead({ column, initial }: { column: ColumnInfo; initial: SectionInfo['sort'] }) {
-  const { spot, go } = usePlace();
+function SortHead({ section, column, initial }: { section: string; column: ColumnInfo; initial: ListInfo['sort'] }) {
+  const { state, turn } = useListState(section);
   const first = initial[0];
-  const sort = spot.query.sort || (first ? `${first.descending ? '-' : ''}${first.column}` : '');
+  const sort = state.sort || (first ? `${first.descending ? '-' : ''}${first.column}` : '');
   const direction = sort === column.path ? 'ascending' : sort === `-${column.path}` ? 'descending' : undefined;
   const label = (
     <>
@@ -243,14 +247,10 @@ function SortHead({ column, initial }: { column: ColumnInfo; initial: SectionInf
           type="button"
           className="inline-flex items-center gap-1 font-semibold hover:text-ink"
           onClick={() =>
-            go({
-              ...spot,
-              query: {
-                ...spot.query,
-                sort: direction === 'ascending' ? `-${column.path}` : column.path,
-                after: '',
-                before: '',
-              },
+            turn({
+              sort: direction === 'ascending' ? `-${column.path}` : column.path,
+              after: '',
+              before: '',
             })
           }
         >
@@ -263,10 +263,8 @@ function SortHead({ column, initial }: { column: ColumnInfo; initial: SectionInf
   );
 }
 
-function Pager({ answer, noun }: { answer: ListAnswer; noun: string }) {
-  const { spot, go } = usePlace();
-  const turn = (change: { after?: string; before?: string }) =>
-    go({ ...spot, query: { ...spot.query, after: '', before: '', ...change } });
+function Pager({ section, answer, noun }: { section: string; answer: ListAnswer; noun: string }) {
+  const { turn } = useListState(section);
   return (
     <div className="flex flex-wrap items-center gap-2 text-sm text-soft">
       <span aria-live="polite">
@@ -276,10 +274,10 @@ function Pager({ answer, noun }: { answer: ListAnswer; noun: string }) {
       </span>
       {(answer.next || answer.previous) && (
         <span className="ml-auto flex gap-2">
-          <Button small disabled={!answer.previous} onClick={() => turn({ before: answer.previous! })}>
+          <Button small disabled={!answer.previous} onClick={() => turn({ after: '', before: answer.previous! })}>
             <ChevronLeft size={15} aria-hidden /> Back
           </Button>
-          <Button small disabled={!answer.next} onClick={() => turn({ after: answer.next! })}>
+          <Button small disabled={!answer.next} onClick={() => turn({ before: '', after: answer.next! })}>
             Further <ChevronRight size={15} aria-hidden />
           </Button>
         </span>

@@ -1,7 +1,7 @@
-import { describeOperand } from '../../../core/condition/describe';
-import type { ListSection } from '../../../core/definition/definition';
-import { readPath } from '../../../core/definition/path';
-import { isClosed, type Table } from '../../../core/table/catalogue';
+import { describeOperand } from '../../core/condition/describe';
+import { readPath } from '../../core/definition/path';
+import { isClosed, type Table } from '../../core/table/catalogue';
+import type { ListSection } from './spec';
 
 /** The order in which a list begins; people may sort it otherwise. */
 export function SortChoice({

@@ -5,11 +5,11 @@ import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
 import { readPath } from '../../core/definition/path';
-import { Button } from '../ui/Button';
-import type { ColumnInfo } from '../client/portal';
-import { plainQuery, usePlace } from './place';
+import { Button } from '../../web/ui/Button';
+import type { ColumnInfo } from '../../web/client/portal';
+import { useListState } from '../../web/place/place';
 
-const AddFilter = lazy(() => import('../grid/AddFilter'));
+const AddFilter = lazy(() => import('../../web/grid/AddFilter'));
 
 /** The conditions of a filter's text, each shown as a chip; a broken text gives none. */
 function filterParts(text: string): Condition[] {
@@ -27,12 +27,10 @@ function filterText(parts: Condition[]): string {
 }
 
 /** Search, the conditions that narrow the list, and a way to add one. */
-export function FilterBar({ columns, noun }: { columns: ColumnInfo[]; noun: string }) {
-  const { spot, go } = usePlace();
-  const [typed, setTyped] = useState(spot.query.search);
-  const parts = filterParts(spot.query.filter);
-  const narrow = (change: Partial<typeof plainQuery>) =>
-    go({ ...spot, record: null, query: { ...spot.query, after: '', before: '', ...change } });
+export function FilterBar({ section, columns, noun }: { section: string; columns: ColumnInfo[]; noun: string }) {
+  const { state, narrow } = useListState(section);
+  const [typed, setTyped] = useState(state.search);
+  const parts = filterParts(state.filter);
   const naming = (path: string[]) =>
     columns.find((column) => readPath(column.path)?.join('.') === path.join('.'))?.label ?? path.join(' ');
   const search = (event: FormEvent) => {
@@ -52,7 +50,7 @@ export function FilterBar({ columns, noun }: { columns: ColumnInfo[]; noun: stri
           maxLength={200}
           onChange={(event) => {
             setTyped(event.target.value);
-            if (event.target.value === '' && spot.query.search) narrow({ search: '' });
+            if (event.target.value === '' && state.search) narrow({ search: '' });
           }}
         />
       </form>

@@ -1,18 +1,8 @@
-import {
-  viewSql,
-  openTable,
-  isSortable,
-  titleOf,
-  at,
-  beyond,
-  type PlacedVisit,
-  ViewSql,
-  type Visit,
-} from '../gate/gate';
+import { viewSql, openTable, isSortable, titleOf, beyond, type PlacedVisit, ViewSql, type Visit } from '../gate/gate';
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { columnLabel, type ListSection, type Page } from '../../core/definition/definition';
+import { columnLabel } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
 import { maskAsked, type Mask } from '../../core/mask/mask';
@@ -26,7 +16,6 @@ import {
   type ColumnType,
   type Relation,
 } from '../../core/table/catalogue';
-import { isSourceAway } from '../sources/connection-problem';
 
 /** What the browser needs to show, filter and edit one column: nothing of columns that the person doesn't see. */
 export interface ColumnInfo {
@@ -53,23 +42,6 @@ export interface ColumnInfo {
   sortable: boolean;
   /** True when this person never sees it whole. */
   veiled: boolean;
-}
-
-export interface SectionInfo {
-  table: string;
-  label: string;
-  columns: ColumnInfo[];
-  sort: ListSection['sort'];
-  record: ColumnInfo[];
-  /** True while the source that holds its records can't be reached. */
-  away?: true;
-}
-
-export interface PageInfo {
-  id: string;
-  title: string;
-  intro: string;
-  sections: SectionInfo[];
 }
 
 /** What a person may see and do of a whole table, for a grid over it. */
@@ -166,29 +138,6 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
       ...further,
     ],
   };
-}
-
-/** A page as the person gets it. A section on a table of which they see nothing keeps its place, without columns. */
-export async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo> {
-  const sections = await Promise.all(
-    page.sections.map(async (section): Promise<SectionInfo> => {
-      // While another source is away, what is there is not shown; the rest of the portal goes on.
-      const there = await at(visit, section.table).catch((error: unknown) => {
-        if (isSourceAway(error)) return null;
-        throw error;
-      });
-      const infos = (paths: string[]) => (there ? columnInfos(there, section.table, paths) : []);
-      return {
-        ...(there ? {} : { away: true as const }),
-        table: section.table,
-        label: visit.definition.tables[section.table]?.label ?? plainLabel(section.table),
-        columns: await infos(section.columns),
-        sort: section.sort,
-        record: await infos(section.record),
-      };
-    }),
-  );
-  return { id: page.id, title: page.title, intro: page.intro, sections };
 }
 
 function askedByMask(mask: Mask): ColumnInfo['asked'] {

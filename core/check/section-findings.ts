@@ -1,0 +1,50 @@
+import type { OnPage, Section, SectionKind, SectionKinds } from '../definition/section-kinds';
+import { audienceProblems } from '../access/audience';
+import type { Page, PortalDefinition } from '../definition/definition';
+import { specOf } from '../definition/section';
+import type { SectionSpec } from '../definition/section';
+import type { Catalogue } from '../table/catalogue';
+import type { Finding } from './finding';
+
+/** A kind of section with what the check holds against one, beyond what it asks of tables. */
+export interface CheckedSpec<S extends OnPage> extends SectionSpec<S> {
+  findings?(section: S, page: Page, catalogue: Catalogue): Finding[];
+}
+
+export type CheckedSpecs = { readonly [K in SectionKind]: CheckedSpec<SectionKinds[K]> };
+
+/** What each kind holds against its sections, and audiences that nobody can be told to belong to. */
+export function findSectionFaults(definition: PortalDefinition, catalogue: Catalogue, specs: CheckedSpecs): Finding[] {
+  return definition.pages.flatMap((page) => [
+    ...audienceFaults(page, catalogue),
+    ...page.sections.flatMap(
+      (section) => (specOf(specs, section) as CheckedSpec<Section>).findings?.(section, page, catalogue) ?? [],
+    ),
+  ]);
+}
+
+function audienceFaults(page: Page, catalogue: Catalogue): Finding[] {
+  const asked = [
+    { audience: page.audience, id: page.id, what: page.title },
+    ...page.sections.map(({ audience, id, title }) => ({
+      audience,
+      id: `${page.id}/${id}`,
+      what: `${title ?? id} on ${page.title}`,
+    })),
+  ];
+  return asked.flatMap(({ audience, id, what }): Finding[] => {
+    const [problem] = audience?.where ? audienceProblems(audience.where, catalogue) : [];
+    return problem === undefined
+      ? []
+      : [
+          {
+            id: `audience/${id}`,
+            kind: 'audience does not work',
+            severity: 'broken',
+            place: { stage: 'pages', page: page.id },
+            title: `Who gets ${what} can't be told: ${problem}`,
+            why: 'So nobody gets it. Write the condition again, with what is known of members.',
+          },
+        ];
+  });
+}

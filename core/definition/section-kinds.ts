@@ -1,0 +1,30 @@
+import type { Condition } from '../condition/tree';
+
+/** Roles whom something is for; of a rule, apart from those whom it names as exceptions. */
+export type ForRoles = 'everyone' | string[];
+
+/**
+ * Who gets a page or a section of it: those with one of the roles, for whom the condition on what is known of them
+ * holds. It shows or hides, and is never a right.
+ */
+export interface Audience {
+  roles: ForRoles;
+  where?: Condition;
+}
+
+/** Every kind of section by its name: each adds itself where it is described, in `sections/<kind>/spec.ts`. */
+// oxlint-disable-next-line typescript/no-empty-interface
+export interface SectionKinds {}
+
+export type SectionKind = keyof SectionKinds & string;
+
+/** What every section has, whatever its kind. */
+export interface OnPage {
+  /** Never changes, and is the section's alone on its page: addresses and what people keep go by it. */
+  id: string;
+  title?: string;
+  /** Who gets it of those who get the page; all of them when absent. */
+  audience?: Audience;
+}
+
+export type Section = SectionKinds[SectionKind];

@@ -1,0 +1,30 @@
+import type { OnPage } from './section-kinds';
+import Joi from 'joi';
+import { condition } from './condition-schema';
+import { id, label } from './name-schema';
+import type { SectionSpecs } from './section';
+
+/** A path of columns in its text form. */
+export const pathText = Joi.string().max(300);
+
+/** How one record is shown. */
+export const sheetSchema = Joi.object({ columns: Joi.array().items(pathText).unique().max(300).required() });
+
+export const audience = Joi.object({
+  roles: Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).unique()).required(),
+  where: condition,
+});
+
+const onPage: { [K in keyof OnPage]-?: Joi.Schema } = { id: id.required(), title: label.min(1), audience };
+
+/** A section of any of the kinds, held against the schema of its own. */
+export function sectionSchema(specs: SectionSpecs): Joi.Schema {
+  const kinds = Object.entries<{ schema: Record<string, Joi.Schema> }>(specs);
+  return Joi.alternatives().conditional('.kind', {
+    switch: kinds.map(([kind, { schema }]) => ({
+      is: kind,
+      then: Joi.object({ ...onPage, ...schema, kind: Joi.valid(kind).required() }),
+    })),
+    otherwise: Joi.object({ kind: Joi.valid(...kinds.map(([kind]) => kind)).required() }).unknown(),
+  });
+}

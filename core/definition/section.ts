@@ -1,0 +1,52 @@
+import type Joi from 'joi';
+import type { Condition } from '../condition/tree';
+import type { Page, PortalDefinition } from './definition';
+import type { OnPage, Section, SectionKind, SectionKinds } from './section-kinds';
+
+/** What a section asks of a table, so that whoever must know of it need not know the kind. */
+export interface AskedOfTable {
+  table: string;
+  /** Paths of columns that it shows, in their text form. */
+  shows: string[];
+  /** Paths that it is sorted by. */
+  sorts: string[];
+  where: Condition[];
+}
+
+/** Names as they are after a renaming. */
+export interface NewNames {
+  table(name: string): string;
+  /** A path of columns in its text form. */
+  path(table: string, text: string): string;
+  condition(table: string, condition: Condition): Condition;
+  /** What is known of the member: a column of their roster row, or something else. */
+  fact(fact: string[]): string[];
+}
+
+/** What core has to know of a kind of section. */
+export interface SectionSpec<S extends OnPage> {
+  /** What it holds beside what every section has. */
+  readonly schema: { readonly [K in Exclude<keyof S, keyof OnPage>]-?: Joi.Schema };
+  asks(section: S, definition: Pick<PortalDefinition, 'sheets'>): AskedOfTable[];
+  renamed(section: S, names: NewNames): S;
+}
+
+export type SectionSpecs = { readonly [K in SectionKind]: SectionSpec<SectionKinds[K]> };
+
+/** The spec of a section's own kind. */
+export function specOf<S extends Section>(specs: SectionSpecs, section: S): SectionSpec<S> {
+  return specs[(section as { kind: SectionKind }).kind] as unknown as SectionSpec<S>;
+}
+
+/** What a page's sections ask of tables, each beside its section. */
+export function askedByPage(
+  page: Page,
+  definition: Pick<PortalDefinition, 'sheets'>,
+  specs: SectionSpecs,
+): { section: Section; asked: AskedOfTable }[] {
+  return page.sections.flatMap((section) =>
+    specOf(specs, section)
+      .asks(section, definition)
+      .map((asked) => ({ section, asked })),
+  );
+}

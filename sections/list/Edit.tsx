@@ -1,0 +1,114 @@
+import { findTable, type Table } from '../../core/table/catalogue';
+import { ConditionEditor } from '../../web/builder/access/ConditionEditor';
+import { firstCondition } from '../../web/builder/access/choices';
+import { useBench } from '../../web/builder/bench/bench-context';
+import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
+import { Notice } from '../../web/ui/Notice';
+import type { EditProps } from '../edit';
+import { SortChoice } from './SortChoice';
+import type { ListSection } from './spec';
+
+export const word = 'List';
+export const called = (section: ListSection) => `List of ${section.table}`;
+export const ofTable = true;
+export const empty = (table: Table, visible: string[]): Omit<ListSection, 'id'> => ({
+  kind: 'list',
+  table: table.name,
+  columns: visible.slice(0, 5),
+  sort: [],
+  where: 'every row',
+});
+
+/** What a list shows and in which order; how its records look is their table's sheet. */
+export default function ListEdit({ page, section, visible, onChange }: EditProps<'list'>) {
+  const { catalogue, draft } = useBench();
+  const table = findTable(catalogue, section.table);
+  if (!table) return <Notice kind="fault">The database has no table {section.table} any more.</Notice>;
+  const seen = visible(section.table);
+  const { sheet } = section;
+  return (
+    <>
+      <div className="grid gap-4 lg:grid-cols-2">
+        <ColumnOrder
+          title="Columns of the list"
+          table={table}
+          visible={seen}
+          chosen={section.columns}
+          onChange={(columns) =>
+            void onChange(`Choose the columns of ${page.title}`, (next) => {
+              next.columns = columns;
+            })
+          }
+        />
+        {sheet && (
+          <ColumnOrder
+            title="On a record opened from here"
+            table={table}
+            visible={seen}
+            chosen={sheet.columns}
+            onChange={(columns) =>
+              void onChange(`Choose the record page of ${page.title}`, (next) => {
+                next.sheet = { ...next.sheet, columns };
+              })
+            }
+          />
+        )}
+      </div>
+      <label className="inline-flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={sheet === undefined}
+          onChange={(event) => {
+            const shared = event.target.checked;
+            const columns = draft.sheets[section.table]?.columns ?? seen;
+            void onChange(`Arrange the record page of ${page.title}`, (next) => {
+              if (shared) delete next.sheet;
+              else next.sheet = { columns: [...columns] };
+            });
+          }}
+        />{' '}
+        A record opened from here looks as every {section.table} record does
+      </label>
+      <SortChoice
+        table={table}
+        sort={section.sort}
+        columns={section.columns}
+        onChange={(sort) =>
+          void onChange(`Sort ${page.title}`, (next) => {
+            next.sort = sort;
+          })
+        }
+      />
+      <div className="grid gap-2">
+        <label className="flex flex-wrap items-center gap-2 font-semibold text-sm">
+          Of what the person sees, list
+          <select
+            className="field w-auto font-normal"
+            value={section.where === 'every row' ? 'all' : 'some'}
+            onChange={(event) => {
+              const where = event.target.value === 'all' ? 'every row' : firstCondition(table);
+              void onChange(`Narrow ${page.title}`, (next) => {
+                next.where = where;
+              });
+            }}
+          >
+            <option value="all">every row</option>
+            <option value="some">rows where …</option>
+          </select>
+        </label>
+        {section.where !== 'every row' && (
+          <ConditionEditor
+            table={table}
+            name="List filter"
+            value={section.where}
+            onChange={(where) =>
+              onChange(`Narrow ${page.title}`, (next) => {
+                next.where = where;
+              })
+            }
+          />
+        )}
+      </div>
+    </>
+  );
+}

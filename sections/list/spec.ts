@@ -1,0 +1,59 @@
+import type { OnPage } from '../../core/definition/section-kinds';
+import Joi from 'joi';
+import { rowFilter } from '../../core/definition/access-schema';
+import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
+import { tableName } from '../../core/definition/name-schema';
+import type { CheckedSpec } from '../../core/check/section-findings';
+import { pathText, sheetSchema } from '../../core/definition/section-schema';
+
+/** A list of one table's records, each opening as its sheet. */
+export interface ListSection extends OnPage {
+  kind: 'list';
+  table: string;
+  /** Paths in their text form: `code`, `well.code`. */
+  columns: string[];
+  sort: { column: string; descending: boolean }[];
+  where: RowFilter;
+  /** The sheet that records have on this page, where it is not the table's. */
+  sheet?: Sheet;
+}
+
+declare module '../../core/definition/section-kinds' {
+  interface SectionKinds {
+    list: ListSection;
+  }
+}
+
+export const spec: CheckedSpec<ListSection> = {
+  schema: {
+    kind: Joi.valid('list').required(),
+    table: tableName.required(),
+    columns: Joi.array().items(pathText).unique().max(100).required(),
+    sort: Joi.array()
+      .items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() }))
+      .max(5)
+      .required(),
+    where: rowFilter.required(),
+    sheet: sheetSchema,
+  },
+  asks: ({ table, columns, sort, where, sheet }, definition) => [
+    {
+      table,
+      shows: [...new Set([...columns, ...((sheet ?? sheetOf(definition, table))?.columns ?? [])])],
+      sorts: sort.map(({ column }) => column),
+      where: where === 'every row' ? [] : [where],
+    },
+  ],
+  renamed: (section, names) => {
+    const path = (text: string) => names.path(section.table, text);
+    const { sheet } = section;
+    return {
+      ...section,
+      table: names.table(section.table),
+      columns: section.columns.map(path),
+      where: section.where === 'every row' ? section.where : names.condition(section.table, section.where),
+      sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
+      ...(sheet ? { sheet: { ...sheet, columns: sheet.columns.map(path) } } : {}),
+    };
+  },
+};

@@ -1,0 +1,23 @@
+import Joi from 'joi';
+import { columnKinds } from '../../core/table/column-kind';
+import { columnTypes } from '../../core/table/catalogue';
+import { byName, form, listOf, said, whole, yesNo } from '../http/answers';
+import type { ColumnInfo } from './column-info';
+
+export const columnInfo = form<ColumnInfo>({
+  path: said,
+  label: said,
+  type: Joi.valid(...columnTypes),
+  nullable: yesNo,
+  maxLength: whole.optional(),
+  scale: whole.optional(),
+  choices: listOf(said).optional(),
+  kind: Joi.valid(...columnKinds).optional(),
+  currency: said.optional(),
+  colours: byName(whole).optional(),
+  away: yesNo.optional(),
+  identifies: yesNo.optional(),
+  asked: Joi.string().valid('value', 'number', 'text', 'same').allow(null),
+  sortable: yesNo,
+  veiled: yesNo,
+});

@@ -1,0 +1,108 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { demoPassword } from '../../demo/load';
+import { listOf } from '../../test/pages';
+import { demoServer, type Client } from '../../test/server';
+import { when } from '../../test/wells';
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let builder: Client;
+let ines: Client;
+const bench = '/builder/portals/alder-fen';
+const portal = '/portals/alder-fen';
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'pages', 'pages_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  ines = demo.client();
+  await ines.post(`${portal}/sign-in`, { email: 'ines.brannock@example.org', password: demoPassword });
+});
+afterAll(async () => demo?.server.close());
+
+async function publish(change: (draft: PortalDefinition) => void): Promise<void> {
+  const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+  change(draft);
+  const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+  const answer = await builder.post(`${bench}/versions`, { revision, note: '' });
+  expect([answer.status, answer.body.detail]).toEqual([201, undefined]);
+}
+
+const pageOf = async (id: string) =>
+  (await ines.get(`${portal}/me`)).body.pages.find((page: { id: string }) => page.id === id);
+
+describe('a text', () => {
+  it("says the reader's own values as they see them, and nothing of what they don't", async () => {
+    await publish((draft) => {
+      draft.pages
+        .find((page) => page.id === 'my-wells')!
+        .sections.push({
+          id: 'words',
+          kind: 'text',
+          title: 'For you',
+          text: [
+            'For {:member.owners.name} <b>&</b> {:member.email},',
+            'number {:member.owners.tax_number}, born {:member.owners.birth_date},',
+            'not {:member.samplers.district} nor {:member.owners.nothing}.',
+          ].join(' '),
+        });
+    });
+    const { sections } = await pageOf('my-wells');
+    // The tax number is masked for owners, and the birth date shows the year alone.
+    expect(sections[1]).toEqual({
+      id: 'words',
+      kind: 'text',
+      title: 'For you',
+      text: 'For Ines Brannock <b>&</b> ines\\.brannock\\@example\\.org, number ••••••739, born 1938, not  nor .',
+    });
+    const findings = (await builder.get(`${bench}/findings`)).body.findings as { kind: string; title: string }[];
+    expect(findings.filter(({ kind }) => kind === 'text names nothing').map(({ title }) => title)).toEqual([
+      'My wells says {:member.owners.nothing}, and there is no column nothing in owners',
+    ]);
+  });
+});
+
+describe('sections', () => {
+  it('stand beside each other, each with its own records and its own way of showing one', async () => {
+    await publish((draft) => {
+      const page = draft.pages.find((each) => each.id === 'my-wells')!;
+      page.sections.push(
+        listOf('wells', ['code'], { id: 'deep', where: when('depth_m > 0'), sheet: { columns: ['code'] } }),
+        listOf('visits', ['planned_for'], { title: 'Visits' }),
+      );
+    });
+    const { sections } = await pageOf('my-wells');
+    const [wells, , deep, visits] = sections as { id: string; sheet: { path: string }[] }[];
+    expect([wells!.sheet.length, deep!.sheet.map(({ path }) => path), visits!.sheet.length]).toEqual([9, ['code'], 8]);
+    const records = async (id: string) => (await ines.get(`${portal}/pages/my-wells/${id}`)).body;
+    expect([(await records('wells')).total, (await records('visits')).records.length > 0]).toEqual([3, true]);
+    // A text lists nothing.
+    expect((await ines.get(`${portal}/pages/my-wells/words`)).status).toBe(404);
+  });
+
+  it('and pages are for their audience alone: to others they are not there', async () => {
+    await publish((draft) => {
+      const page = draft.pages.find((each) => each.id === 'my-wells')!;
+      const audience = (parish: string) => ({
+        roles: 'everyone' as const,
+        where: when(`:member.owners.parish = '${parish}'`),
+      });
+      for (const section of page.sections)
+        if (section.id === 'deep') section.audience = audience('Elsewhere');
+        else if (section.id === 'visits') section.audience = audience('Harrow End');
+      draft.pages.find((each) => each.id === 'visits')!.audience.where = when(":member.owners.parish <> 'Harrow End'");
+      // What nobody can be asked is nobody.
+      draft.pages.find((each) => each.id === 'my-results')!.audience.where = when(":member.owners.gone = 'x'");
+    });
+    const me = (await ines.get(`${portal}/me`)).body;
+    expect(me.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'my-details', 'advisories']);
+    expect(me.pages[0].sections.map((section: { id: string }) => section.id)).toEqual(['wells', 'words', 'visits']);
+    expect((await ines.get(`${portal}/pages/my-wells/visits`)).status).toBe(200);
+    for (const path of ['my-wells/deep', 'visits/visits', 'my-results/results'])
+      expect((await ines.get(`${portal}/pages/${path}`)).status).toBe(404);
+    const findings = (await builder.get(`${bench}/findings`)).body.findings as { kind: string; title: string }[];
+    expect(findings.filter(({ kind }) => kind === 'audience does not work').map(({ title }) => title)).toEqual([
+      "Who gets Results can't be told: there is no column gone in owners",
+    ]);
+  });
+});

@@ -1,0 +1,47 @@
+import { useNavigate } from 'react-router';
+import { findTable, isClosed } from '../../../core/table/catalogue';
+import { Button } from '../../ui/Button';
+import { Notice } from '../../ui/Notice';
+import { useBench } from '../bench/bench-context';
+import { StageHead } from '../bench/StageFrame';
+import { ColumnOrder } from '../columns/ColumnOrder';
+
+/** How a record of a table looks wherever one is opened. */
+export function SheetEditor({ table: name }: { table: string }) {
+  const { draft, edit, to, catalogue } = useBench();
+  const navigate = useNavigate();
+  const sheet = draft.sheets[name]!;
+  const table = findTable(catalogue, name);
+  const forget = () =>
+    void edit(`Forget how ${name} records look`, (next) => {
+      delete next.sheets[name];
+    }).then(() => navigate(to('pages')));
+  return (
+    <>
+      <StageHead title={`A record of ${name}`}>
+        <Button small weight="danger" onClick={forget}>
+          Forget
+        </Button>
+      </StageHead>
+      <div className="grid gap-4 p-4">
+        <p className="text-soft">
+          Whoever opens a record of {name} gets it so, with what of this they see; a list can have its own way.
+        </p>
+        {!table && <Notice kind="fault">The database has no table {name} any more.</Notice>}
+        {table && (
+          <ColumnOrder
+            title="On the record page"
+            table={table}
+            visible={table.columns.map((column) => column.name).filter((column) => !isClosed(table, column))}
+            chosen={sheet.columns}
+            onChange={(columns) =>
+              void edit(`Choose what a record of ${name} shows`, (next) => {
+                if (Object.hasOwn(next.sheets, name)) next.sheets[name]!.columns = columns;
+              })
+            }
+          />
+        )}
+      </div>
+    </>
+  );
+}

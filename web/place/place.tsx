@@ -1,0 +1,88 @@
+import { createContext, useContext, type AnchorHTMLAttributes, type MouseEvent } from 'react';
+
+/** How a section that lists records is narrowed. */
+export interface ListState {
+  search: string;
+  filter: string;
+  sort: string;
+  after: string;
+  before: string;
+}
+
+export const plainList: ListState = { search: '', filter: '', sort: '', after: '', before: '' };
+
+/** Where a person is in a portal: a page, how its sections stand, and maybe a record opened from one of them. */
+export interface Spot {
+  page: string;
+  record: { section: string; id: string } | null;
+  /** By the section's id; those that stand as they came are absent. */
+  lists: Readonly<Record<string, ListState>>;
+}
+
+/** A page as it comes. */
+export const pageSpot = (page: string): Spot => ({ page, record: null, lists: {} });
+
+/** Moving about in a portal: by the browser's address for members, in memory inside the builder's Seen by. */
+export interface Place {
+  spot: Spot;
+  go(spot: Spot, how?: { replace?: boolean }): void;
+  href(spot: Spot): string;
+  /** API base of the person whose portal this is. */
+  base: string;
+  /** Nothing can be saved: a builder is looking. */
+  seenBy: boolean;
+  /** Asks before leaving while this is true. */
+  setUnsaved(unsaved: boolean): void;
+  /** Called with a cell that the builder wants explained. */
+  onAskWhy?: (table: string, id: string, column: string) => void;
+}
+
+const PlaceContext = createContext<Place | null>(null);
+export const PlaceProvider = PlaceContext.Provider;
+
+export function usePlace(): Place {
+  const place = useContext(PlaceContext);
+  if (!place) throw new Error('usePlace outside a portal');
+  return place;
+}
+
+/** How a section stands, and what would make it stand otherwise. */
+export function useListState(section: string) {
+  const { spot, go } = usePlace();
+  const state = spot.lists[section] ?? plainList;
+  const standing = (next: ListState): Spot['lists'] => {
+    const { [section]: _was, ...others } = spot.lists;
+    return Object.values(next).every((value) => value === '') ? others : { ...others, [section]: next };
+  };
+  return {
+    state,
+    /** The record that is open here. */
+    open: spot.record?.section === section ? spot.record.id : null,
+    /** The same page with a record of this section open. */
+    at: (id: string | null): Spot => ({ ...spot, record: id === null ? null : { section, id } }),
+    turn: (change: Partial<ListState>) => go({ ...spot, lists: standing({ ...state, ...change }) }),
+    /** Other records are listed from here on, so none stays open. */
+    narrow: (change: Partial<ListState>) =>
+      go({ ...spot, record: null, lists: standing({ ...state, after: '', before: '', ...change }) }),
+    clear: () => go({ ...spot, lists: standing(plainList) }),
+  };
+}
+
+/** A link to a spot of this portal. */
+export function SpotLink({
+  to,
+  children,
+  ...rest
+}: { to: Spot } & Omit<AnchorHTMLAttributes<HTMLAnchorElement>, 'href'>) {
+  const place = usePlace();
+  const follow = (event: MouseEvent) => {
+    if (event.metaKey || event.ctrlKey || event.shiftKey || event.button !== 0) return;
+    event.preventDefault();
+    place.go(to);
+  };
+  return (
+    <a href={place.href(to)} onClick={follow} {...rest}>
+      {children}
+    </a>
+  );
+}
