@@ -32,7 +32,9 @@ const anyConstant: fc.Arbitrary<Operand> = fc.oneof(
 );
 
 const anyFact: fc.Arbitrary<Extract<Operand, { kind: 'member' | 'record' }>> = fc.oneof(
-  fc.tuple(anyName, anyName).map((fact) => ({ kind: 'member' as const, fact: [...fact] as string[] })),
+  fc
+    .array(anyName, { minLength: 2, maxLength: 4 })
+    .map((fact) => ({ kind: 'member' as const, fact: [...fact] as string[] })),
   anyName.map((column) => ({ kind: 'record' as const, column })),
 );
 

@@ -17,6 +17,8 @@ declare module 'vitest' {
 export const testSchemas = [
   'agree',
   'pages',
+  'led',
+  'led_own',
   'pages_own',
   'masks',
   'http',

@@ -15,6 +15,8 @@ export interface KnownPerson {
   email: string | null;
   organisation: string | null;
   rows: Record<string, Row>;
+  /** As a person has it. */
+  along?: Record<string, Value>;
 }
 
 /** Persons who are the same to every rule asked about: same roles, same facts. */
@@ -48,6 +50,10 @@ export function factOf(person: KnownPerson, fact: readonly string[]): Value {
         : fact[0] === 'organisation'
           ? person.organisation
           : null;
+  if (fact.length > 2) {
+    const key = JSON.stringify(fact);
+    return person.along && Object.hasOwn(person.along, key) ? person.along[key]! : null;
+  }
   const row = Object.hasOwn(person.rows, fact[0]!) ? person.rows[fact[0]!]! : {};
   return Object.hasOwn(row, fact[1]!) ? row[fact[1]!]! : null;
 }

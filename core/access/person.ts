@@ -11,6 +11,8 @@ export interface Person {
   roles: string[];
   /** The person's roster row by table; a table whose roster they are not on is absent. */
   rows: Record<string, Row>;
+  /** What relations lead to from those rows, as far as rules ask it: by the fact's parts as JSON. */
+  along?: Record<string, Value>;
 }
 
 export const builderPerson: Person = {
@@ -61,6 +63,7 @@ export function contextOf(person: Person, moment: Date, timeZone: string, record
   let today: string | null = null;
   return {
     facts,
+    along: person.along,
     record,
     // Reckoned when a condition asks for them: a calendar is slow, and most conditions don't.
     get today() {

@@ -104,7 +104,7 @@ function isVoidWithout(condition: Condition, fact: readonly string[]): boolean {
   const isFact = (operand: Operand): boolean =>
     operand.kind === 'shifted'
       ? isFact(operand.of)
-      : operand.kind === 'member' && operand.fact.join('.') === fact.join('.');
+      : operand.kind === 'member' && JSON.stringify(operand.fact) === JSON.stringify(fact);
   switch (condition.kind) {
     case 'all':
       return condition.parts.some((part) => isVoidWithout(part, fact));

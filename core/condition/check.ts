@@ -230,15 +230,16 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
       )}`,
       operand,
     };
-  if (findColumn(table, second))
-    return isClosed(table, second) ? { reason: closedWords(`${first}.${second}`), operand } : null;
-  return {
-    reason: `there is no column ${second} in ${first}${meant(
-      second,
-      table.columns.map((c) => c.name),
-    )}`,
-    operand,
-  };
+  const found = resolvePath(facts, table, operand.fact.slice(1));
+  if (isPathProblem(found))
+    return {
+      reason: `there is no ${found.wanted} ${found.part} in ${found.table}${meant(found.part, found.near)}`,
+      operand,
+    };
+  const closed =
+    closedOnTheWay(table, found.steps, facts) ??
+    (isClosed(found.table, found.column.name) ? `${found.table.name}.${found.column.name}` : null);
+  return closed ? { reason: closedWords(closed), operand } : null;
 }
 
 /** The first relation on the way whose own column nobody may read. */

@@ -83,8 +83,10 @@ function describe(operand: Operand, naming: Naming): string {
     }
     case 'member':
       if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;
-      return operand.fact[1] === 'id'
-        ? `the member's row in ${operand.fact[0]}`
-        : `the member's ${plainLabel(operand.fact[1]!).toLowerCase()} in ${operand.fact[0]}`;
+      if (operand.fact.length === 2 && operand.fact[1] === 'id') return `the member's row in ${operand.fact[0]}`;
+      return `the member's ${operand.fact
+        .slice(1)
+        .map((part) => plainLabel(part).toLowerCase())
+        .join("'s ")} in ${operand.fact[0]}`;
   }
 }

@@ -1,5 +1,12 @@
 import type { ComparedAs } from '../sql/compared-as';
-import { findColumn, findRosterTable, type Column, resolvePath, isPathProblem } from '../table/catalogue';
+import {
+  findColumn,
+  findRosterTable,
+  type Catalogue,
+  type Column,
+  resolvePath,
+  isPathProblem,
+} from '../table/catalogue';
 import { isDate, normaliseTimestamp, isUuid } from '../table/value';
 import { isComparableCollation } from './collation';
 import { meant } from './near-name';
@@ -75,9 +82,14 @@ export function operandKind(operand: Operand, scope: ConditionScope): OperandKin
 
 /** The column of the member's roster row that an operand names; null when it is none. */
 function factColumn(operand: Operand, scope: ConditionScope): Column | null {
-  if (operand.kind !== 'member' || operand.fact.length !== 2) return null;
-  const roster = findRosterTable(scope.facts ?? scope.catalogue, operand.fact[0]!);
-  return (roster && findColumn(roster, operand.fact[1]!)) ?? null;
+  return operand.kind === 'member' ? columnOfFact(operand.fact, scope.facts ?? scope.catalogue) : null;
+}
+
+/** The column that a fact is of, on the member's roster row or further on; null when it is of none. */
+export function columnOfFact([roster, ...path]: readonly string[], facts: Catalogue): Column | null {
+  const table = path.length === 0 ? undefined : findRosterTable(facts, roster!);
+  const found = table && resolvePath(facts, table, path);
+  return found && !isPathProblem(found) ? found.column : null;
 }
 
 export function kindOf(column: Column): OperandKind {

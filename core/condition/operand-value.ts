@@ -9,6 +9,8 @@ import { unshifted, type ColumnOperand, type Operand, type ShiftedOperand } from
 export interface ConditionContext {
   /** Facts by their text: `id`, `email`, `organisation`, `owners.id`. A fact that is absent is NULL. */
   facts: Readonly<Record<string, Value>>;
+  /** Facts that relations lead to from the member's roster rows, by their parts as JSON. */
+  along?: Readonly<Record<string, Value>>;
   /** `YYYY-MM-DD` in the portal's time zone. */
   today: string;
   /** `YYYY-MM-DD HH:MM:SS` in UTC. */
@@ -38,8 +40,13 @@ export function constantValue(operand: Constant, context: ConditionContext): Val
     case 'clock':
       return operand.what === 'today' ? context.today : context.now;
     case 'member': {
-      const fact = operand.fact.length === 1 ? operand.fact[0]! : operand.fact.join('.');
-      return Object.hasOwn(context.facts, fact) ? context.facts[fact]! : null;
+      const { fact } = operand;
+      if (fact.length > 2) {
+        const key = JSON.stringify(fact);
+        return context.along && Object.hasOwn(context.along, key) ? context.along[key]! : null;
+      }
+      const key = fact.length === 1 ? fact[0]! : fact.join('.');
+      return Object.hasOwn(context.facts, key) ? context.facts[key]! : null;
     }
     case 'record':
       return context.record && Object.hasOwn(context.record, operand.column) ? context.record[operand.column]! : null;

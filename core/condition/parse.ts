@@ -190,7 +190,7 @@ class Parser {
       (m) => m[1]?.replaceAll('""', '"') ?? m[2]!,
     );
     if (parts.length === 1 && (parts[0] === 'today' || parts[0] === 'now')) return { kind: 'clock', what: parts[0] };
-    if (parts[0] === 'member' && (parts.length === 2 || parts.length === 3))
+    if (parts[0] === 'member' && parts.length >= 2 && parts.length <= 9)
       return { kind: 'member', fact: parts.slice(1) };
     if (parts[0] === 'record' && parts.length === 2) return { kind: 'record', column: parts[1]! };
     return this.fail(

@@ -27,7 +27,8 @@ interface BooleanOperand {
 }
 
 /**
- * A fact of the signed-in person: `['id']`, `['email']`, `['organisation']` or `[table, column]` of their roster row.
+ * A fact of the signed-in person: `['id']`, `['email']`, `['organisation']`, or `[table, column]` of their roster row,
+ * with the to-one relations between the two that lead on from it: `['lab_staff', 'lab', 'region']`.
  */
 interface MemberOperand {
   kind: 'member';

@@ -19,7 +19,7 @@ const plainOperand = Joi.object({ kind: Joi.string().required() })
   })
   .when(Joi.object({ kind: 'boolean' }).unknown(), { then: Joi.object({ value: Joi.boolean().strict().required() }) })
   .when(Joi.object({ kind: 'member' }).unknown(), {
-    then: Joi.object({ fact: Joi.array().items(name).min(1).max(2).required() }),
+    then: Joi.object({ fact: Joi.array().items(name).min(1).max(8).required() }),
   })
   .when(Joi.object({ kind: 'clock' }).unknown(), { then: Joi.object({ what: Joi.valid('today', 'now').required() }) })
   .when(Joi.object({ kind: 'record' }).unknown(), { then: Joi.object({ column: name.required() }) });

@@ -60,7 +60,8 @@ export class Names implements NewNames {
   };
 
   fact(fact: string[]): string[] {
-    return fact.length === 2 ? [this.table(fact[0]!), this.column(fact[0]!, fact[1]!)] : fact;
+    const [roster, ...path] = fact as [string, ...string[]];
+    return path.length === 0 ? fact : [this.table(roster), ...this.followed(roster, path).path];
   }
 
   operand<T extends Operand>(table: string, operand: T): T {

@@ -232,7 +232,7 @@ export const forBuilders: Record<string, string> = {
   whyRemove: 'the same of deleting one',
   countCondition: 'counts for the builder beside the condition editor',
   rosterRows: 'draws members from rosters',
-  rosterRow: "reads a member's own facts",
+  rosterStanding: "reads members' own facts",
   rosterFacts: 'counts for findings',
   makeTable: 'makes tables for builders',
   suggestRelations: 'gives builders counts of values found',

@@ -166,20 +166,20 @@ afterAll(async () => {
 async function questionsOf(member: Client, at: string): Promise<[string, string, unknown?][]> {
   const asked: [string, string, unknown?][] = [['GET', `${at}/me`]];
   const { pages } = (await member.get(`${at}/me`)).body as {
-    pages: { id: string; sections: { columns: { path: string; sortable: boolean }[] }[] }[];
+    pages: { id: string; sections: { id: string; columns?: { path: string; sortable: boolean }[] }[] }[];
   };
   for (const page of pages)
-    page.sections.forEach((section, i) => {
-      const list = `${at}/pages/${page.id}/${i}`;
+    for (const { id, columns = [] } of page.sections) {
+      const list = `${at}/pages/${page.id}/${id}`;
       asked.push(
         ['GET', list],
         ['GET', `${list}?search=an`],
-        ...section.columns
+        ...columns
           .filter((column) => column.sortable)
           .slice(0, 3)
           .map((column): [string, string] => ['GET', `${list}?sort=-${column.path}`]),
       );
-    });
+    }
   for (const [table, columns] of Object.entries(changeable)) {
     const records = `${at}/records/${table}`;
     const paths = [...Object.keys(columns), ...(relations[table] ?? [])];

@@ -1,4 +1,5 @@
-import { rosterPeople } from '../gate/gate';
+import { factsAlong } from '../../core/access/facts-asked';
+import { rosterStanding } from '../gate/gate';
 import type { KnownPerson } from '../../core/access/people';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
@@ -30,15 +31,22 @@ export async function everyone(
     ]),
   );
   for (const roster of rosters) {
-    const rows = await rosterPeople(runner, catalogue, roster);
+    const facts = new Map(
+      definitions
+        .flatMap((definition) => factsAlong(definition, roster.table))
+        .map((fact) => [JSON.stringify(fact), fact]),
+    );
+    const rows = await rosterStanding(runner, catalogue, roster, [...facts.values()]);
     const memberships = await Membership.findAll({
       where: { rosterTable: roster.table, memberId: { [Op.in]: [...people.keys()] } },
       raw: true,
     });
     for (const { memberId, rowKey } of memberships) {
       const person = people.get(Number(memberId))!;
-      const row = rows.get(rowKey);
-      if (row && isTheirs(roster, row, person.email)) person.rows[roster.table] = row;
+      const standing = rows.get(rowKey);
+      if (!standing || !isTheirs(roster, standing.row, person.email)) continue;
+      person.rows[roster.table] = standing.row;
+      if (facts.size > 0) person.along = { ...person.along, ...standing.along };
     }
   }
   for (const person of people.values()) person.organisation = organisationOf(rosters, person.rows);

@@ -1,4 +1,5 @@
-import { rosterPeople, rosterRow, rosterRows } from '../gate/gate';
+import { factsAlong } from '../../core/access/facts-asked';
+import { rosterPeople, rosterRows, rosterStanding } from '../gate/gate';
 import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
@@ -116,8 +117,12 @@ export async function memberPerson(
   await Promise.all(
     definition.rosters.map(async (roster) => {
       const membership = member.rows.find((row) => row.rosterTable === roster.table);
-      const row = membership && (await rosterRow(runner, catalogue, roster, membership.rowKey));
-      if (row && isTheirs(roster, row, member.email)) person.rows[roster.table] = row;
+      if (!membership) return;
+      const facts = factsAlong(definition, roster.table);
+      const [standing] = (await rosterStanding(runner, catalogue, roster, facts, [membership.rowKey])).values();
+      if (!standing || !isTheirs(roster, standing.row, member.email)) return;
+      person.rows[roster.table] = standing.row;
+      if (facts.length > 0) person.along = { ...person.along, ...standing.along };
     }),
   );
   person.organisation = organisationOf(definition.rosters, person.rows);

@@ -1,10 +1,19 @@
 import { dialectOf } from '../../../core/dialect/of';
 import { joined, name, sql } from '../../../core/sql/sql';
-import { findColumn, findTable, isClosed, type Catalogue, type Table } from '../../../core/table/catalogue';
-import type { Row } from '../../../core/table/value';
+import { checkCondition } from '../../../core/condition/check';
+import {
+  findColumn,
+  findTable,
+  isClosed,
+  isPathProblem,
+  resolvePath,
+  type Catalogue,
+  type Table,
+} from '../../../core/table/catalogue';
+import type { Row, Value } from '../../../core/table/value';
 import type { RosterFacts } from '../../../core/check/roster-findings';
 import type { Roster } from '../../../core/definition/definition';
-import { fromTable } from '../view/tables';
+import { fromTable, Tables } from '../view/tables';
 import type { Runner } from '../../sources/source';
 import { decode } from '../view/decode';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
@@ -43,7 +52,14 @@ export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: R
   }));
 }
 
-/** One row of a roster with all its columns: the facts of a member. Null when it is gone. */
+/** A row of a roster with all its columns, and what relations lead to from it. */
+export interface Standing {
+  row: Row;
+  /** By the fact's parts as JSON. */
+  along: Record<string, Value>;
+}
+
+/** One row of a roster with all its columns. Null when it is gone. */
 export async function rosterRow(
   runner: Runner,
   catalogue: Catalogue,
@@ -61,30 +77,57 @@ export async function rosterPeople(
   roster: Roster,
   keys?: readonly string[],
 ): Promise<Map<string, Row>> {
+  const standing = await rosterStanding(runner, catalogue, roster, [], keys);
+  return new Map([...standing].map(([key, { row }]) => [key, row]));
+}
+
+/**
+ * As `rosterPeople`, with the facts that relations lead to from each row, read in the same statement. A fact that can't
+ * be asked is not there.
+ */
+export async function rosterStanding(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  facts: readonly string[][],
+  keys?: readonly string[],
+): Promise<Map<string, Standing>> {
   const table = rosterTable(catalogue, roster);
   const asked = table && keys?.map((key) => readRecordId(table, key)).filter((values) => values !== null);
   if (!table || asked?.length === 0) return new Map();
-  const root = name('t0');
+  const tables = new Tables(catalogue, table);
+  const { root } = tables;
   const columns = table.columns.filter(
     (column) => column.type !== 'other' && (!isClosed(table, column.name) || table.key.includes(column.name)),
   );
+  const along = facts.flatMap((fact) => {
+    const operand = { kind: 'member' as const, fact };
+    const path = fact.slice(1);
+    const found = resolvePath(catalogue, table, path);
+    const isAsked = checkCondition(
+      { kind: 'null', left: operand },
+      { catalogue, table, member: true, memberAlone: true },
+    );
+    return isPathProblem(found) || found.column.type === 'other' || isAsked.length > 0
+      ? []
+      : [{ key: JSON.stringify(fact), column: found.column, value: tables.raw(path, [], table) }];
+  });
+  const dialect = dialectOf(catalogue);
+  const selected = [
+    ...columns.map((column) => dialect.read(sql`${root}.${name(column.name)}`, column)),
+    ...along.map(({ column, value }) => dialect.read(value, column)),
+  ];
+  const where = asked?.map((values) => keyIs(root, table, values));
   const rows = await runner.rows(
-    sql`SELECT ${joined(
-      columns.map((column) => dialectOf(catalogue).read(sql`${root}.${name(column.name)}`, column)),
-      sql`, `,
-    )} FROM ${fromTable(catalogue, table.name)} ${root}${
-      asked
-        ? sql` WHERE ${joined(
-            asked.map((values) => keyIs(root, table, values)),
-            sql` OR `,
-          )}`
-        : sql``
+    sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()}${
+      where ? sql` WHERE ${joined(where, sql` OR `)}` : sql``
     }`,
   );
   return new Map(
     rows.map((raw) => {
       const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
-      return [recordId([row[table.key[0]!]!]), row];
+      const further = along.map(({ key, column }, i) => [key, decode(column, raw[columns.length + i])]);
+      return [recordId([row[table.key[0]!]!]), { row, along: Object.fromEntries(further) as Record<string, Value> }];
     }),
   );
 }

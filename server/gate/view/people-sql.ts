@@ -1,12 +1,12 @@
 import type { PersonGroup } from '../../../core/access/people';
 import type { Rows } from '../../../core/access/rows';
-import { kindOf, memberFacts } from '../../../core/condition/operand-kind';
+import { columnOfFact, kindOf, memberFacts } from '../../../core/condition/operand-kind';
 import type { ComparedAs } from '../../../core/sql/compared-as';
 import type { FactSql } from '../../../core/condition/compile';
 import { dialectOf } from '../../../core/dialect/of';
 import { and, joined, name, sql, type Sql } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
-import { findColumn, findRosterTable, type Catalogue } from '../../../core/table/catalogue';
+import type { Catalogue } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Tables } from './tables';
 import { yes, type ViewSql } from './view-sql';
@@ -45,8 +45,7 @@ export class PeopleSql {
   }
 
   private typeOf(fact: string[]): { as: ComparedAs; unsigned: boolean } {
-    const table = fact.length === 2 ? findRosterTable(this.catalogue, fact[0]!) : undefined;
-    const column = table && findColumn(table, fact[1]!);
+    const column = columnOfFact(fact, this.catalogue);
     const kind = column ? kindOf(column) : (memberFacts.get(fact[0]!) ?? 'text');
     return { as: kind === 'none' ? 'text' : kind, unsigned: column?.nativeType.includes('unsigned') ?? false };
   }

@@ -54,17 +54,18 @@ export function completions(
   }
   if ((before.match(/'/g) ?? []).length % 2 === 1) return { from: caret, words: [] };
   const typed = /:?[a-z_][\w.]*$|:$/i.exec(before)?.[0] ?? '';
-  const member = /^:member\.(?:(\w+)\.)?(\w*)$/.exec(typed);
+  const member = /^:member\.((?:\w+\.)*)(\w*)$/.exec(typed);
   if (member) {
-    const [, roster, rest = ''] = member;
-    const names =
-      roster === undefined
-        ? [...memberFacts.keys(), ...draft.rosters.map((each) => `${each.table}.`)]
-        : (draft.rosters.some((each) => each.table === roster)
-            ? (findTable(catalogue, roster)?.columns ?? [])
-            : []
-          ).map((column) => column.name);
-    return fitting(names, rest, caret);
+    const [roster, ...way] = member[1]!.split('.').slice(0, -1);
+    if (roster === undefined)
+      return fitting([...memberFacts.keys(), ...draft.rosters.map((each) => `${each.table}.`)], member[2]!, caret);
+    const own = draft.rosters.some((each) => each.table === roster) ? findTable(catalogue, roster) : undefined;
+    const at = own && walk(catalogue, own, way);
+    const names = [
+      ...(at?.columns ?? []).map((column) => column.name),
+      ...(at?.relations ?? []).map((relation) => `${relation.name}.`),
+    ];
+    return fitting(names, member[2]!, caret);
   }
   const parts = typed.split('.');
   const rest = parts.pop()!;
