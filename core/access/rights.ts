@@ -72,7 +72,7 @@ export interface TableRights {
   brings(column: string): boolean;
   /** Whether what a relation leads to may be looked for: its column is shown, or can be filled or changed. */
   chooses(column: string): boolean;
-  /** Whether the server puts a value into the column by itself. */
+  /** Whether the server puts a value into the column by itself, at least where none is sent. */
   stamps(column: string): boolean;
   /** The roles by which records are made, in their order. */
   makers: readonly Maker[];

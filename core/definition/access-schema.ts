@@ -29,7 +29,7 @@ export const stamp = Joi.object({
   id: id.required(),
   table: tableName.required(),
   column: name.required(),
-  on: Joi.valid('create', 'change', 'create and change').required(),
+  on: Joi.valid('create', 'change', 'create and change', 'left empty').required(),
   value: operand.required(),
   to: forRoles,
 });

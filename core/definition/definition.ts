@@ -157,12 +157,15 @@ export interface Fence {
   exceptRoles: string[];
 }
 
-/** A value that the server puts into a column, whatever the sender says. */
+/**
+ * A value that the server puts into a column, whatever the sender says; or, `left empty`, the default of a new record's
+ * column, which the sender may fill otherwise.
+ */
 export interface Stamp {
   id: string;
   table: string;
   column: string;
-  on: 'create' | 'change' | 'create and change';
+  on: 'create' | 'change' | 'create and change' | 'left empty';
   value: Exclude<Operand, { kind: 'column' }>;
   to: ForRoles;
 }

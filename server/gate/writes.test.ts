@@ -1,4 +1,5 @@
 import type { Ceiling } from '../../core/definition/ceilings';
+import type { Stamp } from '../../core/definition/definition';
 import { describe, expect, it } from 'vitest';
 import { visitorPerson, type Person } from '../../core/access/person';
 import type { Catalogue } from '../../core/table/catalogue';
@@ -46,6 +47,53 @@ describe('create', () => {
         'Refused',
         { [column]: "This can't be filled by you." },
       ]);
+  });
+
+  it('fills what was left empty with the default of the role that makes it, under its keep-in rule', async () => {
+    const visit = as(client(1));
+    const given = (id: string, column: string, text: string, to: Stamp['to']): Stamp => ({
+      id,
+      table: 'cases',
+      column,
+      on: 'left empty',
+      value: { kind: 'text', text },
+      to,
+    });
+    const stamps = [
+      given('not-mine', 'title', 'of an agent', ['agent']),
+      given('title', 'title', 'untitled', 'everyone'),
+      given('later', 'title', 'too late', 'everyone'),
+      given('pin', 'pin', 'DEF-1', 'everyone'),
+      // A stamp stands above a default.
+      given('changed-by', 'changed_by', 'nobody', 'everyone'),
+    ];
+    const definition = { ...visit.definition, stamps: [...stamps, ...visit.definition.stamps!] };
+    const made = async (values: Record<string, unknown>) =>
+      row((await create(source, { ...visit, definition }, 'cases', values)).id!);
+    expect([
+      await made({}),
+      await made({ title: '', pin: 'DEF-2' }),
+      await made({ title: 'mine', pin: 'DEF-3' }),
+    ]).toMatchObject([
+      { title: 'untitled', pin: 'DEF-1', changed_by: 'c1@example.org', client_id: 1 },
+      { title: 'untitled', pin: 'DEF-2' },
+      { title: 'mine', pin: 'DEF-3' },
+    ]);
+    // The rule asks it of the record as it is then, not of what was sent.
+    const strict = structuredClone(definition);
+    strict.access.cases!.client!.create!.keepIn = when("title <> 'untitled'");
+    const before = await sums();
+    expect(await fault(create(source, { ...visit, definition: strict }, 'cases', { pin: 'x' }))).toEqual([
+      'Refused',
+      {},
+    ]);
+    expect(await sums()).toEqual(before);
+    // What is changed later is left as it was sent.
+    const one = await create(source, { ...visit, definition }, 'cases', { title: 'x', pin: 'DEF-4' });
+    await edit(source, { ...visit, definition }, 'cases', one.id!, { title: { from: 'x', to: null } }).catch(
+      () => null,
+    );
+    expect((await row(one.id!))!.title).not.toBe('untitled');
   });
 
   it('keeps within keep-in rule and fence, and leaves nothing when refused', async () => {

@@ -15,7 +15,7 @@ import type { OpenRecord } from '../view/open-record';
 import { recordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import type { Visit } from '../view/visit';
-import { keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
+import { defaulted, keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
 import { storedTable } from '../view/tables';
 
 /** A new record: its address where the maker can see it, and the record as they see it. */
@@ -135,7 +135,8 @@ export async function insert(at: TableVisit, maker: Maker, values: ReadonlyMap<s
   const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
   const start: [string, Value][] =
     lifecycle?.start !== undefined && findColumn(table, lifecycle.column) ? [[lifecycle.column, lifecycle.start]] : [];
-  const whole = new Map([...values, ...stamped(view, maker.stamps, 'create'), ...start]);
+  const defaults = defaulted(view, maker.stamps, values);
+  const whole = new Map([...values, ...defaults, ...stamped(view, maker.stamps, 'create'), ...start]);
   refuseMissing(table, maker, whole);
   const columns = [...whole.keys()];
   const key = table.key.map((column) => findColumn(table, column)!);

@@ -65,6 +65,21 @@ export function stamped(view: ViewSql, stamps: Iterable<Stamp>, on: 'create' | '
   return values;
 }
 
+/** The defaults of columns that a new record was given nothing for; the first of a column decides. */
+export function defaulted(
+  view: ViewSql,
+  stamps: Iterable<Stamp>,
+  given: ReadonlyMap<string, Value>,
+): Map<string, Value> {
+  const values = new Map<string, Value>();
+  for (const { on, column, value } of stamps) {
+    const isEmpty = (given.get(column) ?? '') === '';
+    if (on === 'left empty' && isEmpty && !values.has(column) && isConstant(value))
+      values.set(column, constantValue(value, view.context));
+  }
+  return values;
+}
+
 /** `a = ?, b = ?` for an UPDATE. */
 export function assignments(values: ReadonlyMap<string, Value>, dialect: Dialect): Sql {
   return joined(

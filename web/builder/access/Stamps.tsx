@@ -79,6 +79,7 @@ export function Stamps() {
                 <option value="create">made</option>
                 <option value="change">changed</option>
                 <option value="create and change">made or changed</option>
+                <option value="left empty">made and this is left empty</option>
               </select>
               <select
                 aria-label="Column"
