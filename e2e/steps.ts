@@ -118,7 +118,9 @@ export async function bareFen(page: Page, slug: string): Promise<void> {
   };
   Object.assign(definition, { roles, rosters });
   expect((await page.request.put(`${at}/definition`, { headers, data: definition })).status()).toBe(200);
-  expect((await page.request.post(`${at}/members/refresh`, { headers })).status()).toBe(200);
+  const { id } = (await (await page.request.post(`${at}/members/refresh`, { headers })).json()) as { id: number };
+  const state = async () => ((await (await page.request.get(`${at}/jobs/${id}`)).json()) as { state: string }).state;
+  await expect.poll(state).toBe('done');
 }
 
 export const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });

@@ -11,6 +11,7 @@ import { doorEndpoints } from './portals/door-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { exportJobEndpoints } from './records/export-endpoints';
+import { ownJobEndpoints } from './records/job-endpoints';
 import { recordEndpoints } from './records/record-endpoints';
 import { accessEndpoints } from './review/access-endpoints';
 import { whyEndpoints } from './review/why-endpoints';
@@ -30,6 +31,8 @@ export function apiOf(services: Services): Mount[] {
     ['/portals', 'Door', doorEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
+    ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
+    ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/builder', 'Builders', builderEndpoints(services)],
     ['/builder', 'Connections', connectionEndpoints(services)],
     ['/builder', 'Portals', portalsEndpoints(services)],
@@ -40,9 +43,9 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Shape', shapeEndpoints(services)],
     [bench, 'Kept at sources', keptEndpoints(services)],
     [bench, 'Sources', furtherSourceEndpoints(services)],
-    [bench, 'People', peopleEndpoints(services)],
+    [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Access', accessEndpoints(services)],
-    [bench, 'Versions', versionEndpoints(services)],
+    [bench, 'Versions', versionEndpoints(services, services.jobs)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
     [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
     [`${bench}/all`, 'All records', exportJobEndpoints(atAllRecords(services), services.jobs)],

@@ -2,6 +2,8 @@ import { exportOrder, exportToFile } from './exports/export-job';
 import { bringInput, lookInput, readInput, tableInput } from './imports/import-inputs';
 import { checkImport, doImport, makeFromFile, readThrough } from './imports/import-jobs';
 import { jobKind, type JobKinds } from './jobs/run-job';
+import { refresh, refreshInput } from './people/refresh-job';
+import { changeReport, changeReportInput } from './versions/change-report';
 
 /** Every kind of long work, by the name that the job keeps. */
 export const jobKinds: JobKinds = {
@@ -10,4 +12,6 @@ export const jobKinds: JobKinds = {
   'look at an import': jobKind(lookInput, checkImport),
   import: jobKind(bringInput, doImport),
   export: jobKind(exportOrder, exportToFile),
+  'refresh the members': jobKind(refreshInput, refresh),
+  'change report': jobKind(changeReportInput, changeReport),
 };

@@ -17,6 +17,8 @@ declare module 'vitest' {
 export const testSchemas = [
   'agree',
   'pages',
+  'begun',
+  'begun_own',
   'led',
   'led_own',
   'pages_own',

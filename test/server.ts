@@ -46,6 +46,16 @@ export class Client {
     const response = await fetch(`${this.base}/api${path}`, { method: 'POST', headers: this.headers(), body: form });
     return this.told('POST', path, response, await response.text());
   }
+  /** Begins a job by a POST, waits until it is over and gives how it ended. `jobs` is where jobs are asked for. */
+  async ended(jobs: string, path: string, body?: unknown): Promise<{ id: number; state: string; result: any }> {
+    let answer = await this.post(path, body);
+    while (answer.status < 300 && !['done', 'failed', 'cancelled'].includes(answer.body.state)) {
+      await new Promise((resolve) => setTimeout(resolve, 30));
+      answer = await this.get(`${jobs}/${answer.body.id}`);
+    }
+    if (answer.status >= 300) throw new Error(`${path}: ${JSON.stringify(answer.body)}`);
+    return answer.body as { id: number; state: string; result: any };
+  }
   get = (path: string) => this.send('GET', path);
   post = (path: string, body?: unknown) => this.send('POST', path, body ?? {});
 }

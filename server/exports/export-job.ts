@@ -4,7 +4,7 @@ import { NotFound, exportAcross, type ExportedPage, type ListQuestion } from '..
 import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
 import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
-import { builderVisit } from '../visits/builder-visit';
+import { jobVisit } from '../visits/job-visit';
 import type { JobContext } from '../jobs/run-job';
 import { exportSpreadsheet, spreadsheetType } from '../formats/export-spreadsheet';
 import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
@@ -47,7 +47,7 @@ export async function exportToFile(
   context: JobContext,
   order: ExportOrder,
 ): Promise<{ file: string; name: string; rows: number; size: number }> {
-  const visit = await builderVisit(context.services, context.job.portalId, order.table);
+  const visit = await jobVisit(context.services, context.job, order.table);
   const table = findTable(visit.catalogue, order.table);
   if (!table) throw new NotFound('table');
   let rows = 0;

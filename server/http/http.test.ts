@@ -365,7 +365,7 @@ describe('a builder', () => {
       "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', " +
         "'Saltby', 1), ('Twin A', 'twin@example.org', 'Saltby', 1), ('Twin B', 'TWIN@example.org', 'Saltby', 1)",
     );
-    const outcome = (await client.post(`${builder}/members/refresh`)).body;
+    const outcome = (await client.ended(`${builder}/jobs`, `${builder}/members/refresh`)).result;
     // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row
     // that changed hands.
     expect(outcome).toEqual({ added: 2, updated: 0, suspended: 1, left: 6 });

@@ -145,7 +145,7 @@ beforeAll(async () => {
         )
       ).status,
     ).toBe(200);
-    await builder.post(`${bench}/members/refresh`);
+    await builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
     for (const email of Object.values(people)) {
       const { id } = (await builder.get(`${bench}/members?search=${email}`)).body.members[0];
       await builder.send('PUT', `${bench}/members/${id}/password`, { password: demoPassword });

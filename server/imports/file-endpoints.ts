@@ -10,8 +10,9 @@ import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, FileAnswer, oneFile, ownNumber } from '../http/endpoint';
 import { valid } from '../http/problems';
 import { jobState } from '../jobs/job-answers';
-import { stateOf, type Jobs, type JobState } from '../jobs/jobs';
-import { Job, StoredFile } from '../store/models';
+import type { Jobs, JobState } from '../jobs/jobs';
+import { builders } from '../sessions/as-builder';
+import { StoredFile } from '../store/models';
 import { bringInput, lookInput, readInput, tableInput } from './import-inputs';
 import { planFor } from './import-jobs';
 
@@ -61,7 +62,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
             largest,
           ),
         );
-        return jobs.start('read a file', portal.id, builder.id, { file: file.id });
+        return jobs.start('read a file', portal.id, builders(builder), { file: file.id });
       },
     }),
     readFile: endpoint({
@@ -72,7 +73,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       body: Joi.object<{ sheet?: string }>({ sheet: Joi.any() }),
       answers: { 202: jobState },
       does: ({ portal, builder, params: { file }, body }) =>
-        jobs.start('read a file', portal.id, builder.id, valid(readInput, { ...body, file })),
+        jobs.start('read a file', portal.id, builders(builder), valid(readInput, { ...body, file })),
     }),
     importPlan: endpoint({
       method: 'GET',
@@ -109,7 +110,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       }).unknown(),
       answers: { 202: jobState },
       does: ({ portal, builder, body: { kind, ...input } }) =>
-        jobs.start(kind, portal.id, builder.id, valid<object>(planned[kind], input)),
+        jobs.start(kind, portal.id, builders(builder), valid<object>(planned[kind], input)),
     }),
     runningJobs: endpoint({
       method: 'GET',
@@ -117,14 +118,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       says: 'The jobs of the portal that wait or run, the newest first.',
       entry,
       answers: { 200: form<{ jobs: JobState[] }>({ jobs: listOf(jobState) }) },
-      does: async ({ portal }) => {
-        const found = await Job.findAll({
-          where: { portalId: portal.id, state: ['waiting', 'running', 'saving'] },
-          order: [['id', 'DESC']],
-          limit: 20,
-        });
-        return { jobs: found.map(stateOf) };
-      },
+      does: async ({ portal }) => ({ jobs: await jobs.running(portal.id) }),
     }),
     job: endpoint({
       method: 'GET',

@@ -73,7 +73,7 @@ export async function makeFromFile(context: JobContext, input: TableInput): Prom
   if (finer.length > 0)
     await note(context.services.store.sequelize, {
       portalId: context.job.portalId,
-      builderId: context.job.builderId,
+      builderId: context.job.ownerId,
       table: plan.name,
       columns: finer,
       colours: {},

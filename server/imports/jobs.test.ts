@@ -247,7 +247,8 @@ describe('files and jobs', () => {
       // One that runs is stopped for sure, one that is over never.
       const waits = await Job.create({
         portalId: 1,
-        builderId: null,
+        ownerKind: 'builder',
+        ownerId: null,
         kind: 'none',
         input: '{}',
         result: null,
@@ -306,7 +307,8 @@ describe('files and jobs', () => {
     // One that was left in the very moment of saving is not done again.
     const saving = await Job.create({
       portalId: before!.portalId,
-      builderId: null,
+      ownerKind: 'builder',
+      ownerId: null,
       kind: 'import',
       input: before!.input,
       result: null,
@@ -320,7 +322,8 @@ describe('files and jobs', () => {
     });
     const old = await Job.create({
       portalId: before!.portalId,
-      builderId: null,
+      ownerKind: 'builder',
+      ownerId: null,
       kind: 'import',
       input: '{}',
       result: '{}',

@@ -1,7 +1,10 @@
 import { Worker } from 'node:worker_threads';
 import { Op } from 'sequelize';
+import { Problem } from '../../core/refusals/problem';
 import type { DatabaseAddress } from '../sources/mariadb';
 import { Job } from '../store/models';
+
+const unfinished: Job['state'][] = ['waiting', 'running', 'saving'];
 
 /** What a worker needs to open the same services as the server. */
 export interface WorkerOptions {
@@ -21,6 +24,15 @@ export interface JobState {
   result: unknown;
 }
 
+/** Whose a job is, by their number. */
+export interface JobOwner {
+  kind: 'builder' | 'member';
+  id: number;
+}
+
+/** So many jobs of one member wait or run at a time: everybody's are done by the same threads. */
+const mostOfMember = 3;
+
 /**
  * Long work, kept in the database so that any server can go on with it, and done in a thread of its own beside the
  * server. The thread is started when there is something to do.
@@ -35,11 +47,14 @@ export class Jobs {
     private readonly options: WorkerOptions,
   ) {}
 
-  async start(kind: string, portalId: number, builderId: number | null, input: unknown): Promise<JobState> {
+  /** Begins a job; a Problem 429 where a member has begun too many that aren't over. */
+  async start(kind: string, portalId: number, owner: JobOwner, input: unknown): Promise<JobState> {
+    if (owner.kind === 'member') await refuseTooMany(portalId, owner);
     const job = await Job.create({
       kind,
       portalId,
-      builderId,
+      ownerKind: owner.kind,
+      ownerId: owner.id,
       state: 'waiting',
       input: JSON.stringify(input),
       result: null,
@@ -54,15 +69,27 @@ export class Jobs {
     return stateOf(job);
   }
 
-  async find(portalId: number, id: number): Promise<JobState | null> {
-    const job = await Job.findOne({ where: { id, portalId } });
+  /** A job of a portal: anybody's, or an owner's own. */
+  async find(portalId: number, id: number, owner?: JobOwner): Promise<JobState | null> {
+    const job = await Job.findOne({ where: { id, portalId, ...ownedBy(owner) } });
     return job && stateOf(job);
   }
 
+  /** The jobs of a portal that wait or run, the newest first: everybody's, or an owner's own. */
+  async running(portalId: number, owner?: JobOwner): Promise<JobState[]> {
+    const jobs = await Job.findAll({
+      where: { portalId, state: unfinished, ...ownedBy(owner) },
+      order: [['id', 'DESC']],
+      limit: 20,
+    });
+    return jobs.map(stateOf);
+  }
+
   /** The worker stops at its next step: true says that it will. What is being saved already is not stopped. */
-  async cancel(portalId: number, id: number): Promise<boolean> {
-    const [waited] = await Job.update({ state: 'cancelled' }, { where: { id, portalId, state: 'waiting' } });
-    const [ran] = await Job.update({ cancelWanted: true }, { where: { id, portalId, state: 'running' } });
+  async cancel(portalId: number, id: number, owner?: JobOwner): Promise<boolean> {
+    const mine = { id, portalId, ...ownedBy(owner) };
+    const [waited] = await Job.update({ state: 'cancelled' }, { where: { ...mine, state: 'waiting' } });
+    const [ran] = await Job.update({ cancelWanted: true }, { where: { ...mine, state: 'running' } });
     return waited + ran > 0;
   }
 
@@ -86,7 +113,7 @@ export class Jobs {
 
   /** Goes on with what another server, or this one before, had begun. */
   async resume(): Promise<void> {
-    if ((await Job.count({ where: { state: { [Op.in]: ['waiting', 'running', 'saving'] } } })) > 0) this.wake();
+    if ((await Job.count({ where: { state: unfinished } })) > 0) this.wake();
   }
 
   private wake(): void {
@@ -113,7 +140,19 @@ export class Jobs {
   }
 }
 
-export function stateOf(job: Job): JobState {
+const ownedBy = (owner: JobOwner | undefined) => (owner ? { ownerKind: owner.kind, ownerId: owner.id } : {});
+
+async function refuseTooMany(portalId: number, owner: JobOwner): Promise<void> {
+  const begun = await Job.count({ where: { portalId, state: unfinished, ...ownedBy(owner) } });
+  if (begun >= mostOfMember)
+    throw new Problem(
+      429,
+      'too-many-jobs',
+      `${begun} files are being made for you already. Wait until one is there, or stop one.`,
+    );
+}
+
+function stateOf(job: Job): JobState {
   return {
     id: job.id,
     kind: job.kind,

@@ -20,7 +20,8 @@ export interface RefreshOutcome {
 
 /**
  * Brings the members in line with the draft's rosters: adds, updates and suspends, in one transaction. Sends no mail. A
- * row whose e-mail stands twice in one roster is nobody's: it would be open whose records they get.
+ * row whose e-mail stands twice in one roster is nobody's: it would be open whose records they get. `saving` is told
+ * just before all of it is kept.
  */
 export async function refreshMembers(
   sequelize: Sequelize,
@@ -28,6 +29,7 @@ export async function refreshMembers(
   catalogue: Catalogue,
   definition: PortalDefinition,
   portalId: number,
+  saving: () => Promise<void> = () => Promise.resolve(),
 ): Promise<RefreshOutcome> {
   const wanted = new Map<string, { name: string; rows: Map<string, string> }>();
   let left = 0;
@@ -84,6 +86,7 @@ export async function refreshMembers(
       ),
       { transaction },
     );
+    await saving();
     return { added: fresh.length, updated, suspended: gone.length, left };
   });
 }

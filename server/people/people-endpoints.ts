@@ -4,7 +4,10 @@ import { writeAudit } from '../audit/audit';
 import { atPortal, openDraft, type BenchServices } from '../bench/bench';
 import { form, listOf, said, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
-import { findMembers, refreshMembers, type FoundMember, type RefreshOutcome } from './members';
+import { jobState } from '../jobs/job-answers';
+import type { Jobs } from '../jobs/jobs';
+import { builders } from '../sessions/as-builder';
+import { findMembers, type FoundMember } from './members';
 import { hashPassword } from '../sessions/passwords';
 import { Member, Session } from '../store/models';
 
@@ -21,7 +24,7 @@ const foundMember = form<FoundMember>({
 });
 
 /** The members of a portal as its builders see them. */
-export function peopleEndpoints(services: BenchServices) {
+export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
   const draft = openDraft(services);
   return {
     members: endpoint({
@@ -42,18 +45,10 @@ export function peopleEndpoints(services: BenchServices) {
     refreshMembers: endpoint({
       method: 'POST',
       path: '/members/refresh',
-      says: "Brings the members in line with the draft's rosters. Sends no mail.",
-      entry: draft,
-      answers: {
-        200: form<RefreshOutcome>({ added: whole, updated: whole, suspended: whole, left: whole }),
-      },
-      does: async ({ draft: { portal, definition, source, catalogue }, signed }) => {
-        const outcome = await refreshMembers(services.store.sequelize, source, catalogue, definition, portal.id);
-        const { added, updated, suspended } = outcome;
-        const about = `${added} came, ${updated} changed, ${suspended} went`;
-        await writeAudit(portal.id, signed, 'refreshed the members', about);
-        return outcome;
-      },
+      says: "Begins a job that brings the members in line with the draft's rosters. Sends no mail.",
+      entry: atPortal(services),
+      answers: { 202: jobState },
+      does: ({ portal, builder }) => jobs.start('refresh the members', portal.id, builders(builder), {}),
     }),
     setPassword: endpoint({
       method: 'PUT',

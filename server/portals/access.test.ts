@@ -206,7 +206,7 @@ describe('reading as somebody', () => {
       "INSERT INTO owners (name, email, postal_address, parish) VALUES ('Twice Named', " +
         "'one.twice@example.org', 'x', 'x'), ('Twice Named', 'two.twice@example.org', 'x', 'x')",
     );
-    await builder.post(`${bench}/members/refresh`);
+    await builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
     for (const email of ['one.twice', 'two.twice']) await builder.get(`${bench}/as/${await member(email)}/me`);
     const again = (await builder.get(`${bench}/log`)).body.entries as { about: string; who: string }[];
     expect(

@@ -237,7 +237,8 @@ describe('a portal over a connected PostgreSQL database', () => {
     Object.assign(definition.portal, { slug: 'fen-lab' });
     definition.source = { kind: 'postgresql', connection: 'lab', schema: 'public' };
     expect((await builder.send('PUT', `${bench}/definition`, definition)).status).toBe(200);
-    expect((await builder.post(`${bench}/members/refresh`)).body.added).toBeGreaterThan(400);
+    const refreshed = await builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
+    expect(refreshed.result.added).toBeGreaterThan(400);
     const { id } = (await builder.get(`${bench}/members?search=ines.brannock`)).body.members[0];
     await builder.send('PUT', `${bench}/members/${id}/password`, { password: demoPassword });
     expect((await builder.get(`${bench}/findings`)).body.findings.map((finding: { id: string }) => finding.id)).toEqual(

@@ -270,7 +270,7 @@ describe('a further source', () => {
     await apply((draft) => {
       delete draft.access['lab:bottles']!.well_owner!.see;
     });
-    const groups = (await builder.get(`${bench}/change-report`)).body.groups as {
+    const groups = (await builder.ended(`${bench}/jobs`, `${bench}/change-report`)).result.groups as {
       table: string;
       people: { name: string }[];
       change: { rowsLost: number };

@@ -42,7 +42,7 @@ const publish = async () =>
 
 describe('before publishing', () => {
   it('the change report counts what each group gains and loses', async () => {
-    expect((await builder.get(`${bench}/change-report`)).body).toEqual({ groups: [] });
+    expect((await builder.ended(`${bench}/jobs`, `${bench}/change-report`)).result).toEqual({ groups: [] });
     await draft((definition) => {
       definition.access.wells!.sampler!.see!.where = when(
         'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id)',
@@ -56,7 +56,7 @@ describe('before publishing', () => {
         exceptRoles: [],
       });
     });
-    const { groups } = (await builder.get(`${bench}/change-report`)).body;
+    const { groups } = (await builder.ended(`${bench}/jobs`, `${bench}/change-report`)).result;
     const of = (name: string) =>
       groups.find((group: { people: { name: string }[] }) => group.people.some((person) => person.name === name));
     const source = demo.server.services.sources.get('api');

@@ -5,8 +5,7 @@ import { exportFormats, exportText, type TextFormat } from '../formats/export-te
 import { at, count, exportAcross, smallPage, type ExportedPage } from '../gate/gate';
 import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
-import type { Jobs } from '../jobs/jobs';
-import type { AtBench } from '../sessions/as-builder';
+import type { JobOwner, Jobs } from '../jobs/jobs';
 import type { PortalVisit } from '../visits/member-visit';
 import { questionOf, text, type ListQuery } from './record-question';
 
@@ -46,8 +45,8 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
   };
 }
 
-/** Records taken out by a job, which keeps the file; people elsewhere have no page for that yet. */
-export function exportJobEndpoints(entry: Entry<AtBench & { visit: PortalVisit }>, jobs: Jobs) {
+/** Records taken out by a job, which keeps the file. */
+export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: JobOwner }>, jobs: Jobs) {
   return {
     startExport: endpoint({
       method: 'POST',
@@ -59,11 +58,15 @@ export function exportJobEndpoints(entry: Entry<AtBench & { visit: PortalVisit }
         format: Joi.valid(...textFormats, 'xlsx').required(),
       }),
       answers: { 202: jobState },
-      does: async ({ visit: whole, builder, params: { table }, body: { format, guard, ...query } }) => {
+      does: async ({ visit: whole, owner, params: { table }, body: { format, guard, ...query } }) => {
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
+        // The first page tells whether it may be had at all, before a job is begun.
+        const pages = exportAcross(visit, table, question, smallPage);
+        await pages.next();
+        await pages.return(undefined);
         const total = await count(visit.source, visit, table, question.where).catch(() => null);
-        return jobs.start('export', visit.portalId, builder.id, {
+        return jobs.start('export', visit.portalId, owner, {
           table,
           format,
           guard,

@@ -2,6 +2,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
+import type { JobOwner } from '../jobs/jobs';
 import { Builder, Session } from '../store/models';
 import { sessionHolds, tokenHash, touchSession } from './sessions';
 
@@ -14,6 +15,9 @@ export interface AtBench {
   /** The builder as the audit log names them. */
   signed: string;
 }
+
+/** What a builder begins is theirs. */
+export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id });
 
 /** Lets only signed-in builders in; a Problem 401 for everyone else. */
 export function asBuilder({ followRights }: Pick<CoreServices, 'followRights'>): Entry<AtBench> {

@@ -119,6 +119,15 @@ const migrations: { name: string; up: string[] }[] = [
           AND later.note LIKE 'As version % is called %')`,
     ],
   },
+  {
+    // A job is somebody's: a builder's, as all were, or a member's.
+    name: '0010-owners-of-jobs',
+    up: [
+      "ALTER TABLE jobs ADD owner_kind VARCHAR(10) NOT NULL DEFAULT 'builder', ADD owner_id BIGINT NULL",
+      'UPDATE jobs SET owner_id = builder_id',
+      'ALTER TABLE jobs DROP COLUMN builder_id, ADD KEY (portal_id, owner_kind, owner_id, state)',
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

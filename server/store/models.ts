@@ -115,7 +115,9 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare id: CreationOptional<number>;
   declare portalId: number;
   declare kind: string;
-  declare builderId: number | null;
+  /** Whose it is: a builder or a member, by their number; null for one of before there were owners. */
+  declare ownerKind: 'builder' | 'member';
+  declare ownerId: number | null;
   declare state: 'waiting' | 'running' | 'saving' | 'done' | 'failed' | 'cancelled';
   declare input: string;
   /** What came of it, or the problem, as JSON text. */
@@ -280,7 +282,8 @@ export function defineModels(sequelize: Sequelize): void {
       id,
       portalId: reference(),
       kind: DataTypes.STRING(40),
-      builderId: reference(true),
+      ownerKind: DataTypes.STRING(10),
+      ownerId: reference(true),
       state: DataTypes.STRING(12),
       input: text,
       result: { type: text, allowNull: true },

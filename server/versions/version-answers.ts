@@ -1,7 +1,6 @@
 import type { PromiseOutcome } from '../../core/access/promises';
 import Joi from 'joi';
-import { byName, cell, form, listOf, moment, said, saidOrNull, whole, wholeOrNull, yesNo } from '../http/answers';
-import type { ComparedGroup } from '../gate/gate';
+import { form, moment, said, saidOrNull, whole, wholeOrNull, yesNo } from '../http/answers';
 
 export interface VersionLine {
   number: number;
@@ -42,21 +41,4 @@ export const promiseOutcome = form<PromiseOutcome>({
     found: whole.optional(),
   }).optional(),
   problem: said.optional(),
-});
-
-const columns = listOf(said);
-
-export const comparedGroup = form<ComparedGroup>({
-  table: said,
-  rolesBefore: columns,
-  rolesAfter: columns,
-  facts: byName(cell),
-  people: listOf(person),
-  change: form<ComparedGroup['change']>({
-    rows: form<ComparedGroup['change']['rows']>({ gained: whole, lost: whole, kept: whole }),
-    columns: byName(form<{ opened: number; closed: number }>({ opened: whole, closed: whole })),
-    editable: byName(form<{ gained: number; lost: number }>({ gained: whole, lost: whole })),
-    deletable: form<{ gained: number; lost: number }>({ gained: whole, lost: whole }),
-    creatable: form<{ gained: string[]; lost: string[] }>({ gained: columns, lost: columns }),
-  }),
 });

@@ -1,50 +1,41 @@
 import { readDefinition } from '../../sections/definition';
-import { compareDefinitions, testPromises, type ComparedGroup } from '../gate/gate';
+import { testPromises } from '../gate/gate';
 import { readAudit, writeAudit } from '../audit/audit';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
 import { findTable } from '../../core/table/catalogue';
 import { Problem } from '../../core/refusals/problem';
-import { atPortal, openDraft } from '../bench/bench';
+import { atPortal } from '../bench/bench';
 import type { ConnectionServices } from '../connections/connections';
 import { form, listOf, whole, wholeOrNull } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
+import { jobState } from '../jobs/job-answers';
+import type { Jobs } from '../jobs/jobs';
 import { everyone } from '../people/everyone';
+import { builders } from '../sessions/as-builder';
 import { Version, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
-import { comparedGroup, logLine, promiseOutcome, versionLine, type LogLine, type VersionLine } from './version-answers';
+import { refuseUnpublished } from './change-report';
+import { logLine, promiseOutcome, versionLine, type LogLine, type VersionLine } from './version-answers';
 
 const text = (max: number) => Joi.string().max(max);
 
 /** Promises and versions: what becomes live, whichever way, has passed the same checks. */
-export function versionEndpoints(services: ConnectionServices) {
+export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
   const { sequelize } = services.store;
   const entry = atPortal(services);
   return {
     changeReport: endpoint({
-      method: 'GET',
+      method: 'POST',
       path: '/change-report',
-      says: 'What publishing the draft would change: for whom, in which tables, in how many records and cells.',
-      entry: openDraft(services),
-      answers: { 200: form<{ groups: ComparedGroup[] }>({ groups: listOf(comparedGroup) }) },
-      does: async ({ portal, draft: { definition, source, catalogue } }) => {
-        if (portal.publishedVersion === null)
-          throw new Problem(404, 'not-found', 'This portal was never published, so there is nothing to compare with.');
-        const published = await services.definitions.version(portal.id, portal.publishedVersion);
-        const people = await everyone(source, catalogue, [published, definition], portal.id);
-        const [{ parts }, before] = await Promise.all([
-          services.sources.all(definition),
-          services.sources.all(published),
-        ]);
-        parts.push(...before.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
-        const groups = await Promise.all(
-          parts.map((part) =>
-            compareDefinitions(part.source, part.catalogue, published, definition, people, new Date()),
-          ),
-        );
-        return { groups: groups.flat() };
+      says: 'Begins a job that tells what publishing the draft would change: for whom, in which records and cells.',
+      entry,
+      answers: { 202: jobState },
+      does: ({ portal, builder }) => {
+        refuseUnpublished(portal);
+        return jobs.start('change report', portal.id, builders(builder), {});
       },
     }),
     auditLog: endpoint({

@@ -2,24 +2,31 @@ import { Problem } from '../../core/refusals/problem';
 import { openDraft, type BenchServices } from '../bench/bench';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
+import type { JobOwner } from '../jobs/jobs';
+import { builders } from '../sessions/as-builder';
 import { builderAtRecords } from './builder-visit';
 import { memberVisit, type PortalVisit } from './member-visit';
 import { seenBy } from './seen-by';
 
 type AtRecords = { visit: PortalVisit };
 
+/** Somebody who may begin jobs, and whose those are. */
+type Beginning = AtRecords & { owner: JobOwner };
+
 /** The member whose session the request carries, in the portal of the address. */
-export const asMember = (services: CoreServices): Entry<AtRecords> => ({
+export const asMember = (services: CoreServices): Entry<Beginning> => ({
   needs: 'member',
-  open: async (req) => ({ visit: await memberVisit(services, req, String(req.params.slug)) }),
+  open: async (req) => {
+    const visit = await memberVisit(services, req, String(req.params.slug));
+    return { visit, owner: { kind: 'member', id: visit.person.id! } };
+  },
 });
 
 /** A builder at all records of a portal, under their own grant. */
-export const atAllRecords = (services: BenchServices) =>
-  behind(openDraft(services), async ({ draft, builder, ...given }) => ({
-    ...given,
-    builder,
+export const atAllRecords = (services: BenchServices): Entry<Beginning> =>
+  behind(openDraft(services), async ({ draft, builder }) => ({
     visit: await builderAtRecords(draft, builder.name),
+    owner: builders(builder),
   }));
 
 /** A builder as the member of the address gets the draft: what is looked at, and as whom, is written in the log. */

@@ -4,7 +4,8 @@ import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import { filesOf } from '../files/column-files';
 import type { CoreServices } from '../definitions/portal-services';
-import { memberPerson, type KnownMember } from '../people/members';
+import { knownMember, memberPerson, type KnownMember } from '../people/members';
+import { Member, Portal } from '../store/models';
 import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import type { Source } from '../sources/source';
 import { standInKey } from './stand-in';
@@ -46,20 +47,44 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
-  const definition = await services.definitions.version(session.portalId, session.publishedVersion);
+  return visitOf(services, session.portalId, session.publishedVersion, session.member, now);
+}
+
+/** The visit of a member under a published version, at the portal's own source. */
+async function visitOf(
+  services: CoreServices,
+  portalId: number,
+  version: number,
+  member: KnownMember,
+  moment: Date,
+): Promise<PortalVisit> {
+  const definition = await services.definitions.version(portalId, version);
   const opened = await services.sources.of(definition);
-  const person = await memberPerson(opened.source, opened.catalogue, definition, session.member);
+  const person = await memberPerson(opened.source, opened.catalogue, definition, member);
   return {
     ...opened,
     definition,
     person,
-    moment: now,
-    name: session.member.name,
+    moment,
+    name: member.name,
     seenBy: false,
-    standIn: await standInKey(session.portalId),
-    portalId: session.portalId,
-    files: filesOf(session.portalId, person),
+    standIn: await standInKey(portalId),
+    portalId,
+    files: filesOf(portalId, person),
   };
+}
+
+/**
+ * The visit of a member for work that goes on without them: as they are now, under what is published now. A Problem 403
+ * where they are no member any more, or nothing is published.
+ */
+export async function absentMemberVisit(services: CoreServices, portalId: number, id: number): Promise<PortalVisit> {
+  const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
+  const isActive = (await Member.count({ where: { portalId, id, active: true } })) === 1;
+  const member = isActive ? await knownMember(portalId, id) : null;
+  if (!member || portal.publishedVersion === null)
+    throw new Problem(403, 'no-member', 'Whoever began this is no member any more, so it was not done.');
+  return visitOf(services, portalId, portal.publishedVersion, member, new Date());
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */

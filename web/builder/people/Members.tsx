@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from 'react';
 import { counted } from '../../../core/text/counted';
 import { useMembers, useBenchAction, type FoundMember } from '../../client/builder';
+import { useRefresh, type RefreshOutcome } from '../../client/refresh';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -8,31 +9,35 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
+import { JobProgress } from '../data/JobProgress';
+
+/** What came of a refresh, in words. */
+function refreshedText({ added, updated, suspended, left }: RefreshOutcome): string {
+  const gives = `${counted(left, 'row')} ${left === 1 ? 'gives' : 'give'} no member`;
+  return `${added} added, ${updated} updated, ${suspended} suspended; ${gives}. No mail was sent.`;
+}
 
 export function Members({ roster }: { roster: string | null }) {
   const { slug } = useBench();
   const [search, setSearch] = useState('');
   const [offset, setOffset] = useState(0);
   const members = useMembers(slug, search, roster, offset);
-  const refresh = useBenchAction(slug, 'POST /members/refresh');
+  const refresh = useRefresh(slug);
   return (
     <>
       {roster === null && (
         <StageHead title="Members">
-          <Button small weight="main" disabled={refresh.isPending} onClick={() => refresh.mutate({})}>
-            {refresh.isPending ? 'Refreshing …' : 'Refresh from the rosters'}
+          <Button small weight="main" disabled={refresh.isBusy} onClick={refresh.begin}>
+            {refresh.isBusy ? 'Refreshing …' : 'Refresh from the rosters'}
           </Button>
         </StageHead>
       )}
       <div className="grid gap-3 p-4">
-        {roster === null && refresh.data && (
-          <Notice kind="say">
-            {refresh.data.added} added, {refresh.data.updated} updated, {refresh.data.suspended} suspended;{' '}
-            {counted(refresh.data.left, 'row')} {refresh.data.left === 1 ? 'gives' : 'give'} no member. No mail was
-            sent.
-          </Notice>
+        {roster === null && refresh.job !== null && (
+          <JobProgress slug={slug} job={refresh.job} doing="Refreshing the members" />
         )}
-        {refresh.isError && <Notice kind="fault">{problemText(refresh.error)}</Notice>}
+        {roster === null && refresh.outcome && <Notice kind="say">{refreshedText(refresh.outcome)}</Notice>}
+        {roster === null && refresh.problem && <Notice kind="fault">{problemText(refresh.problem)}</Notice>}
         <input
           data-find
           type="search"

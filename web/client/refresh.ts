@@ -1,0 +1,35 @@
+import { useEffect, useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import type { RefreshOutcome } from '../../server/people/members';
+import { useBenchAction } from './builder';
+import { portalKey } from './draft';
+import { jobProblem, useJob } from './files';
+
+export type { RefreshOutcome };
+
+/** Brings the members in line with the rosters, by a job; what depends on them is read anew when it is done. */
+export function useRefresh(slug: string) {
+  const client = useQueryClient();
+  const [job, setJob] = useState<number | null>(null);
+  const start = useBenchAction(slug, 'POST /members/refresh');
+  const state = useJob(slug, job).data;
+  const isDone = state?.state === 'done';
+  useEffect(() => {
+    if (!isDone) return;
+    void client.invalidateQueries({ queryKey: ['builder', slug, 'members'] });
+    void client.invalidateQueries({ queryKey: ['builder', slug, 'findings'] });
+    void client.invalidateQueries({ queryKey: portalKey(slug) });
+  }, [client, slug, isDone, job]);
+  return {
+    job,
+    begin: () => {
+      setJob(null);
+      start.mutate({}, { onSuccess: (begun) => setJob(begun.id) });
+    },
+    isBusy: start.isPending || (job !== null && (state === undefined || !isOver(state.state))),
+    outcome: isDone ? (state.result as RefreshOutcome) : null,
+    problem: start.error ?? jobProblem(state),
+  };
+}
+
+const isOver = (state: string) => ['done', 'failed', 'cancelled'].includes(state);
