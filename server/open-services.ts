@@ -1,6 +1,6 @@
 import type { SavedQuery } from './gate/gate';
 import { pino, type Logger } from 'pino';
-import { readCeilings } from '../core/definition/ceilings';
+import { readCeilings } from '../core/definition/read-ceilings';
 import { Connections } from './connections/connections';
 import { upgradeKept } from './drafts/upgrade-kept';
 import { Definitions, Sources } from './definitions/definitions';

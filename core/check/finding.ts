@@ -29,7 +29,7 @@ type FindingKind =
   | 'filter does not work'
   | 'page shows nothing'
   | 'audience does not work'
-  | 'text names nothing'
+  | 'section does not work'
   | 'roster does not work'
   | 'filter is never true'
   | 'filter is always true'

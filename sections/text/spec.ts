@@ -38,7 +38,7 @@ export const spec: CheckedSpec<TextSection> = {
         : [
             {
               id: `text/${page.id}/${section.id}/${fact.join('.')}`,
-              kind: 'text names nothing' as const,
+              kind: 'section does not work' as const,
               severity: 'broken' as const,
               place: { stage: 'pages' as const, page: page.id },
               title: `${page.title} says ${written}, and ${problem}`,

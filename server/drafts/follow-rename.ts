@@ -2,7 +2,8 @@ import { renamedCatalogue, type Renaming } from '../../core/definition/renamed-c
 import { strayUses, translate, usesOf, withoutStray, readDefinition } from '../../sections/definition';
 import { translateCondition } from '../../core/definition/names';
 import type { Sequelize, Transaction } from 'sequelize';
-import { readCeilings, type Ceiling } from '../../core/definition/ceilings';
+import type { Ceiling } from '../../core/definition/ceilings';
+import { readCeilings } from '../../core/definition/read-ceilings';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { namedCatalogue, nameIn, namesOf, sourceCalled } from '../../core/definition/sources';

@@ -94,7 +94,7 @@ const forOne: Record<Kind, [most: number, patience: number]> = {
 };
 
 function kindOf(req: Request): Kind {
-  if (req.method === 'GET' && /\/exports\/[^/]+$/.test(req.path)) return 'export';
+  if (req.method === 'GET' && /\/(exports\/[^/]+|jobs\/\d+\/file)$/.test(req.path)) return 'export';
   return req.is('multipart/form-data') ? 'upload' : 'short';
 }
 

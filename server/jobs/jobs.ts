@@ -33,6 +33,9 @@ export interface JobOwner {
 /** So many jobs of one member wait or run at a time: everybody's are done by the same threads. */
 const mostOfMember = 3;
 
+/** So many a member begins in a day: what they make is kept as long. */
+const mostInADay = 40;
+
 /**
  * Long work, kept in the database so that any server can go on with it, and done in a thread of its own beside the
  * server. The thread is started when there is something to do.
@@ -149,6 +152,13 @@ async function refuseTooMany(portalId: number, owner: JobOwner): Promise<void> {
       429,
       'too-many-jobs',
       `${begun} files are being made for you already. Wait until one is there, or stop one.`,
+    );
+  // Jobs are forgotten after a day.
+  if ((await Job.count({ where: { portalId, ...ownedBy(owner) } })) >= mostInADay)
+    throw new Problem(
+      429,
+      'too-many-jobs',
+      `${mostInADay} files were made for you within a day. Use one of those, or come back tomorrow.`,
     );
 }
 

@@ -56,7 +56,7 @@ describe('a text', () => {
       text: 'For Ines Brannock <b>&</b> ines\\.brannock\\@example\\.org, number ••••••739, born 1938, not  nor .',
     });
     const findings = (await builder.get(`${bench}/findings`)).body.findings as { kind: string; title: string }[];
-    expect(findings.filter(({ kind }) => kind === 'text names nothing').map(({ title }) => title)).toEqual([
+    expect(findings.filter(({ kind }) => kind === 'section does not work').map(({ title }) => title)).toEqual([
       'My wells says {:member.owners.nothing}, and there is no column nothing in owners',
     ]);
   });

@@ -113,6 +113,10 @@ describe("a member's export by a job", () => {
     const { jobs } = (await mara.get(`${portal}/jobs`)).body as { jobs: { id: number }[] };
     expect(jobs).toHaveLength(3);
     expect((await mara.post(`${portal}/jobs/${jobs[0]!.id}/cancel`)).body).toEqual({ stops: true });
+    await Job.update({ state: 'done' }, { where: { worker: 'another' } });
+    const over = Array.from({ length: 40 }, () => ({ ...held, ...running, state: 'done' as const }));
+    await Job.bulkCreate(over);
+    expect((await mara.post(`${portal}/exports/visits`, asked)).body.detail).toContain('40 files were made for you');
     await Job.destroy({ where: { worker: 'another' } });
     expect((await mara.ended(`${portal}/jobs`, `${portal}/exports/visits`, asked)).state).toBe('done');
   });

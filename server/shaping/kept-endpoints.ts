@@ -3,7 +3,8 @@ import { InvalidValues, NotFound, trySavedQuery, type SavedQuery } from '../gate
 import Joi from 'joi';
 import { checkCondition, readCondition } from '../../core/condition/check';
 import { printCondition } from '../../core/condition/print';
-import { readCeilings, type Ceiling } from '../../core/definition/ceilings';
+import type { Ceiling } from '../../core/definition/ceilings';
+import { readCeilings } from '../../core/definition/read-ceilings';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { namedCatalogue, sourceCalled, sourceName, storedName } from '../../core/definition/sources';
 import {

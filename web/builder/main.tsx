@@ -1,4 +1,4 @@
-import { lazy, StrictMode, Suspense } from 'react';
+import { lazy, StrictMode, Suspense, type ReactNode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter } from 'react-router';
@@ -7,10 +7,11 @@ import { makeQueryClient } from '../client/query';
 import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
 import { Gate } from './Gate';
-import { Portals } from './Portals';
 
 const Bench = lazy(() => import('./Bench'));
-const bench = (
+const Portals = lazy(() => import('./Portals').then(({ Portals: page }) => ({ default: page })));
+
+const behindGate = (page: ReactNode) => (
   <Gate>
     <Suspense
       fallback={
@@ -19,20 +20,14 @@ const bench = (
         </div>
       }
     >
-      <Bench />
+      {page}
     </Suspense>
   </Gate>
 );
+const bench = behindGate(<Bench />);
 
 const router = createBrowserRouter([
-  {
-    path: '/',
-    element: (
-      <Gate>
-        <Portals />
-      </Gate>
-    ),
-  },
+  { path: '/', element: behindGate(<Portals />) },
   { path: '/build/:slug', element: bench },
   { path: '/build/:slug/:stage', element: bench },
   { path: '/build/:slug/:stage/:object', element: bench },

@@ -1,5 +1,4 @@
-import { useState } from 'react';
-import { useForm } from 'react-hook-form';
+import { useRef, useState, type FormEvent } from 'react';
 import { problemText } from '../client/http';
 import type { DemoPeople } from '../client/portal';
 import { Button } from '../ui/Button';
@@ -20,18 +19,32 @@ export function SignIn({
   demo: DemoPeople | null;
   onDone: () => void;
 }) {
-  const form = useForm({ defaultValues: { email: '', password: '' } });
+  // Two fields, and the first thing that anybody downloads: no package for it.
+  const email = useRef<HTMLInputElement>(null);
+  const password = useRef<HTMLInputElement>(null);
   const [fault, setFault] = useState('');
-  const submit = form.handleSubmit(async (values) => {
+  const [missing, setMissing] = useState({ email: false, password: false });
+  const [isBusy, setBusy] = useState(false);
+  const submit = async (event: FormEvent) => {
+    event.preventDefault();
+    const as = { email: email.current!.value, password: password.current!.value };
     setFault('');
+    setMissing({ email: as.email === '', password: as.password === '' });
+    if (as.email === '' || as.password === '') {
+      (as.email === '' ? email : password).current!.focus();
+      return;
+    }
+    setBusy(true);
     try {
-      await signIn(values);
+      await signIn(as);
       onDone();
     } catch (error) {
       setFault(problemText(error));
-      form.setFocus('password');
+      password.current?.focus();
+    } finally {
+      setBusy(false);
     }
-  });
+  };
   return (
     <main className="grid min-h-dvh place-items-center p-4">
       <div className="grid w-full max-w-100 gap-5">
@@ -43,29 +56,24 @@ export function SignIn({
         >
           <h1>{title}</h1>
           {fault && <Notice kind="fault">{fault}</Notice>}
-          <Field label="E-mail" fault={form.formState.errors.email?.message}>
+          <Field label="E-mail" fault={missing.email ? 'Enter your e-mail.' : null}>
             {(ids) => (
-              <input
-                className="field"
-                type="email"
-                autoComplete="username"
-                {...ids}
-                {...form.register('email', { required: 'Enter your e-mail.' })}
-              />
+              <input className="field" type="email" autoComplete="username" name="email" ref={email} {...ids} />
             )}
           </Field>
-          <Field label="Password" fault={form.formState.errors.password?.message}>
+          <Field label="Password" fault={missing.password ? 'Enter your password.' : null}>
             {(ids) => (
               <input
                 className="field"
                 type="password"
                 autoComplete="current-password"
+                name="password"
+                ref={password}
                 {...ids}
-                {...form.register('password', { required: 'Enter your password.' })}
               />
             )}
           </Field>
-          <Button type="submit" weight="main" disabled={form.formState.isSubmitting}>
+          <Button type="submit" weight="main" disabled={isBusy}>
             Sign in
           </Button>
         </form>
@@ -82,9 +90,10 @@ export function SignIn({
                     type="button"
                     className="w-full rounded-stone border border-line bg-paper px-3 py-2 text-left hover:bg-sunk"
                     onClick={() => {
-                      form.setValue('email', person.email);
-                      form.setValue('password', demo.password);
-                      form.setFocus('password');
+                      email.current!.value = person.email;
+                      password.current!.value = demo.password;
+                      setMissing({ email: false, password: false });
+                      password.current!.focus();
                     }}
                   >
                     <span className="font-semibold">{person.name}</span> · {person.role}

@@ -1,13 +1,7 @@
-import type { ComponentType } from 'react';
+import { lazy, Suspense, type ComponentType } from 'react';
 import type { PortalDefinition } from '../../../core/definition/definition';
+import { Skeleton } from '../../ui/Notice';
 import { StageHead } from '../bench/StageFrame';
-import { Fences } from './Fences';
-import { Lifecycles } from './Lifecycles';
-import { Masks } from './Masks';
-import { Promises } from './Promises';
-import { SideBySideScreen } from './SideBySideScreen';
-import { Stamps } from './Stamps';
-import { WhoSeesWhat } from './WhoSeesWhat';
 
 interface Screen {
   title: string;
@@ -25,19 +19,21 @@ export const ruleScreens = {
     says:
       'A mask hides a column, or all columns of a data class, wholly or in part. Where several hold for a role, ' +
       'the one that shows least decides.',
-    Body: Masks,
+    Body: lazy(() => import('./Masks').then(({ Masks: Body }) => ({ default: Body }))),
   },
   fences: {
     title: 'Fences',
     count: (draft) => draft.fences?.length ?? 0,
     says: 'A fence narrows every role on a table, whatever its own row filter says, but for the roles that are exempt.',
-    Body: Fences,
+    Body: lazy(() => import('./Fences').then(({ Fences: Body }) => ({ default: Body }))),
   },
   stamps: {
-    title: 'Stamps',
+    title: 'Stamps and defaults',
     count: (draft) => draft.stamps?.length ?? 0,
-    says: 'A stamp is put into a column by the server when a record is made or changed, whatever the sender says.',
-    Body: Stamps,
+    says:
+      'A stamp is put into a column by the server when a record is made or changed, whatever the sender says; a ' +
+      'default only where the column of a new record was left empty.',
+    Body: lazy(() => import('./Stamps').then(({ Stamps: Body }) => ({ default: Body }))),
   },
   lifecycles: {
     title: 'Lifecycles',
@@ -45,13 +41,13 @@ export const ruleScreens = {
     says:
       'A column of states changes by moves alone: who may take a record from which state to which, when, and ' +
       'with what filled in.',
-    Body: Lifecycles,
+    Body: lazy(() => import('./Lifecycles').then(({ Lifecycles: Body }) => ({ default: Body }))),
   },
   promises: {
     title: 'Promises',
     count: (draft) => draft.promises?.length ?? 0,
     says: 'A promise is a sentence about who sees or may do what. It is tested here and before each publish.',
-    Body: Promises,
+    Body: lazy(() => import('./Promises').then(({ Promises: Body }) => ({ default: Body }))),
   },
   who: {
     title: 'Who sees what',
@@ -59,7 +55,7 @@ export const ruleScreens = {
     says:
       'By the rules of the draft: who can see a column whole or masked, edit it, fill it or take it out, and ' +
       'through which role.',
-    Body: WhoSeesWhat,
+    Body: lazy(() => import('./WhoSeesWhat').then(({ WhoSeesWhat: Body }) => ({ default: Body }))),
   },
   compare: {
     title: 'Side by side',
@@ -67,7 +63,7 @@ export const ruleScreens = {
     says:
       'One table or page as two persons get it: how many rows, those that just one has, and the cells that are ' +
       'not the same.',
-    Body: SideBySideScreen,
+    Body: lazy(() => import('./SideBySideScreen').then(({ SideBySideScreen: Body }) => ({ default: Body }))),
   },
 } satisfies Record<string, Screen>;
 
@@ -80,7 +76,9 @@ export function RuleScreen({ name }: { name: RuleScreenName }) {
       <StageHead title={title} />
       <div className="grid content-start gap-4 p-4">
         <p className="max-w-180 text-soft">{says}</p>
-        <Body />
+        <Suspense fallback={<Skeleton lines={4} />}>
+          <Body />
+        </Suspense>
       </div>
     </>
   );
