@@ -28,7 +28,7 @@ export const ruleScreens = {
     Body: lazy(() => import('./Fences').then(({ Fences: Body }) => ({ default: Body }))),
   },
   stamps: {
-    title: 'Stamps and defaults',
+    title: 'Stamps',
     count: (draft) => draft.stamps?.length ?? 0,
     says:
       'A stamp is put into a column by the server when a record is made or changed, whatever the sender says; a ' +
