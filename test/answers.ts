@@ -1,5 +1,8 @@
 import { Ajv2020, type ValidateFunction } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
+import { apiOf } from '../server/api';
+import { openApiDocument } from '../server/http/open-api';
+import type { Services } from '../server/portals/services';
 
 interface Operation {
   responses: Record<string, { $ref?: string; content?: Record<string, { schema: object }> }>;
@@ -10,10 +13,16 @@ interface Document {
 }
 
 /** What the API's own document (OpenAPI 3.1) says of answers, held against them by ajv. */
-export class Answers {
+class Answers {
   private readonly known: { template: RegExp; path: string; methods: Record<string, Operation> }[];
   private readonly checks = new Map<string, ValidateFunction>();
-  private readonly ajv = new Ajv2020({ strict: false, validateFormats: true });
+  // Each schema is compiled for some answers only, so quickly made counts for more than quickly run.
+  private readonly ajv = new Ajv2020({
+    strict: false,
+    validateSchema: false,
+    inlineRefs: false,
+    code: { optimize: false },
+  });
 
   constructor(document: Document) {
     // Formats by their published definitions (RFC 3339 and others), as ajv-formats has them.
@@ -65,16 +74,11 @@ export class Answers {
   }
 }
 
-const documents = new Map<string, Promise<Answers>>();
+let known: Answers | null = null;
 
-/** The answers that a server tells of. */
-export function answersOf(base: string): Promise<Answers> {
-  let answers = documents.get(base);
-  if (!answers) {
-    answers = fetch(`${base}/api/openapi.json`).then(
-      async (response) => new Answers((await response.json()) as Document),
-    );
-    documents.set(base, answers);
-  }
-  return answers;
+/** The answers that this product's servers tell of; the same for each, so made once. */
+export function toldAnswers(): Answers {
+  // No service is asked while endpoints are declared.
+  known ??= new Answers(openApiDocument(apiOf({ store: {} } as Services)) as unknown as Document);
+  return known;
 }

@@ -2,7 +2,7 @@ import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
-import { answersOf } from './answers';
+import { toldAnswers } from './answers';
 
 export interface Answer {
   status: number;
@@ -34,10 +34,10 @@ export class Client {
     return this.told(method, path, response, text);
   }
   /** The answer, if it is one that the API's document tells of. */
-  private async told(method: string, path: string, response: Response, text: string): Promise<Answer> {
+  private told(method: string, path: string, response: Response, text: string): Answer {
     const { status, headers: sent } = response;
     const body: unknown = text === '' ? null : JSON.parse(text);
-    (await answersOf(this.base)).check(method, path, status, sent.get('content-type') ?? '', body);
+    toldAnswers().check(method, path, status, sent.get('content-type') ?? '', body);
     return { status, body, headers: sent };
   }
   /** What a signed-in browser sends along. */

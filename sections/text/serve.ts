@@ -18,12 +18,12 @@ declare module '../serve' {
 }
 
 /**
- * A value of the reader's own: their e-mail, or a column of their roster row as they see it, which may be masked. Null
- * where they have none, or don't see it.
+ * A value of the reader's own: their e-mail, or a column of their roster row, or of what it leads to, as they see it,
+ * which may be masked. Null where they have none, or don't see it.
  */
 async function ownValue(visit: PlacedVisit, fact: string[]): Promise<unknown> {
   if (fact.length === 1) return fact[0] === 'email' ? visit.person.email : null;
-  const [roster, column] = fact as [string, string];
+  const [roster, ...path] = fact as [string, ...string[]];
   const table = findTable(visit.catalogue, roster);
   if (!table || table.key.length === 0 || !Object.hasOwn(visit.person.rows, roster)) return null;
   const where = table.key.map((part): Condition => ({
@@ -32,7 +32,7 @@ async function ownValue(visit: PlacedVisit, fact: string[]): Promise<unknown> {
     comparison: '=',
     right: { kind: 'member', fact: [roster, part] },
   }));
-  const question = { columns: [[column]], sort: [], where, search: '', after: null, before: null, size: 1 };
+  const question = { columns: [path], sort: [], where, search: '', after: null, before: null, size: 1 };
   const found = await list(visit.source, visit, roster, question).catch((error: unknown) => {
     if (error instanceof NotFound) return null;
     throw error;

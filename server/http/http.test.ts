@@ -3,7 +3,10 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { signInFailures, slowDown } from '../sessions/failures';
 import { demoServer, type Client } from '../../test/server';
+import { apiOf } from '../api';
+import type { Services } from '../portals/services';
 import { Member, Session } from '../store/models';
+import { openApiDocument } from './open-api';
 
 let demo: Awaited<ReturnType<typeof demoServer>>;
 const portal = '/portals/alder-fen';
@@ -129,6 +132,11 @@ describe('requests', () => {
     });
     expect(response.status).toBe(403);
     expect((await patch({ origin: demo.base, 'sec-fetch-site': 'same-origin' })).status).toBe(409);
+  });
+
+  it('are told of by the document that is served', async () => {
+    const served: unknown = await (await fetch(`${demo.base}/api/openapi.json`)).json();
+    expect(served).toEqual(JSON.parse(JSON.stringify(openApiDocument(apiOf({ store: {} } as Services)))));
   });
 
   it('carry strict headers and are not kept by caches', async () => {

@@ -121,10 +121,17 @@ function response(answer: Joi.Schema | FileAnswer | null): Json {
   };
 }
 
-/** JSON Schema (draft 2020-12) of what a Joi schema takes. */
+const told = new WeakMap<Joi.Schema, Json>();
+
+/** JSON Schema (draft 2020-12) of what a Joi schema takes; one object for one schema. */
 function schemaOf(schema: Joi.Schema): Json {
-  const { $schema: _dialect, ...told } = schema['~standard'].jsonSchema.input({ target: 'draft-2020-12' });
-  return withNull(told) as Json;
+  let known = told.get(schema);
+  if (!known) {
+    const { $schema: _dialect, ...json } = schema['~standard'].jsonSchema.input({ target: 'draft-2020-12' });
+    known = withNull(json) as Json;
+    told.set(schema, known);
+  }
+  return known;
 }
 
 /** Joi tells that null is taken by the type alone, and leaves it out of the values that it lists. */
@@ -144,27 +151,36 @@ function withNull(value: unknown): unknown {
  * no reference of the document leads, and the copies of it that Joi makes wherever it is used.
  */
 function withShared(document: Json & { components: Json & { schemas: Json } }): Json {
-  const shared = new Map<string, string>();
-  const at = (name: string) => ({ $ref: `#/components/schemas/${name}` });
+  // By the keys of a schema, so that few are written out to be compared.
+  const shared = new Map<string, { text: string; name: string }[]>();
+  const keysOf = (value: object) => Object.keys(value).join('\n');
+  const done = new WeakMap<object, unknown>();
   const { schemas } = document.components;
-  const lift = (value: unknown): unknown => {
+  const lifted = (value: object): unknown => {
     if (Array.isArray(value)) return value.map(lift);
-    if (typeof value !== 'object' || value === null) return value;
     const { $defs = {}, ...rest } = value as { $defs?: Json };
-    for (const [name, definition] of Object.entries($defs)) {
+    for (const [name, definition] of Object.entries($defs as Record<string, object>)) {
       if (Object.hasOwn(schemas, name)) continue;
       schemas[name] = {};
-      shared.set(JSON.stringify(definition), name);
-      schemas[name] = Object.fromEntries(Object.entries(definition as Json).map(([key, each]) => [key, lift(each)]));
+      const keys = keysOf(definition);
+      shared.set(keys, [...(shared.get(keys) ?? []), { text: JSON.stringify(definition), name }]);
+      schemas[name] = Object.fromEntries(Object.entries(definition).map(([key, each]) => [key, lift(each)]));
     }
-    const name = shared.get(JSON.stringify(rest));
-    if (name !== undefined) return at(name);
+    const alike = shared.get(keysOf(rest));
+    const text = alike && JSON.stringify(rest);
+    const same = alike?.find((each) => each.text === text);
+    if (same) return { $ref: `#/components/schemas/${same.name}` };
     return Object.fromEntries(
       Object.entries(rest).map(([key, each]) => [
         key,
         key === '$ref' && typeof each === 'string' ? each.replace('#/$defs/', '#/components/schemas/') : lift(each),
       ]),
     );
+  };
+  const lift = (value: unknown): unknown => {
+    if (typeof value !== 'object' || value === null) return value;
+    if (!done.has(value)) done.set(value, lifted(value));
+    return done.get(value);
   };
   const paths = lift(document.paths);
   return { ...document, paths, components: { ...document.components, schemas } };

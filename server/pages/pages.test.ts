@@ -62,6 +62,32 @@ describe('a text', () => {
   });
 });
 
+describe('a text that follows a relation', () => {
+  it('says what the reader sees there, and nothing where they see nothing of it', async () => {
+    await publish((draft) => {
+      draft.access.lab_staff!.lab_chemist = {
+        see: { where: when('id = :member.lab_staff.id'), columns: ['id', 'lab_id'] },
+      };
+      draft.pages
+        .find((page) => page.id === 'lab-bottles')!
+        .sections.push({
+          id: 'words',
+          kind: 'text',
+          text: 'At {:member.lab_staff.lab.name}, number {:member.lab_staff.lab.id}.',
+        });
+    });
+    const { demo: door } = (await demo.client().get(`${portal}/door`)).body;
+    const { email } = (door.people as { email: string; role: string }[]).find(({ role }) => role === 'Lab chemist')!;
+    const chemist = demo.client();
+    await chemist.post(`${portal}/sign-in`, { email, password: demoPassword });
+    const { pages } = (await chemist.get(`${portal}/me`)).body;
+    const page = pages.find((each: { id: string }) => each.id === 'lab-bottles');
+    const [lab] = (await chemist.get(`${portal}/records/labs`)).body.records;
+    // The lab's name is granted to chemists, its number is not.
+    expect(page.sections[1].text).toBe(`At ${lab.values.name}, number .`);
+  });
+});
+
 describe('sections', () => {
   it('stand beside each other, each with its own records and its own way of showing one', async () => {
     await publish((draft) => {
