@@ -1,9 +1,11 @@
 import { defineConfig } from 'vitest/config';
+import { LongFirst } from './test/long-first';
 
 export default defineConfig({
   test: {
     // Each file has schemas of its own, so they can go side by side.
     maxWorkers: 2,
+    sequence: { sequencer: LongFirst },
     projects: [
       {
         test: {

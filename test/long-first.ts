@@ -1,0 +1,26 @@
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
+
+/** The test files that take longest, from half a minute up. */
+const long = [
+  'start/start.test.ts',
+  'server/http/non-interference.test.ts',
+  'server/gate/judge.test.ts',
+  'server/http/refusals.test.ts',
+  'server/portals/connections.test.ts',
+  'server/portals/shape-stops.test.ts',
+  'start/kills.test.ts',
+  'server/imports/jobs.test.ts',
+  'server/http/shares.test.ts',
+  'server/gate/adversary.test.ts',
+];
+
+/** Begins with what takes longest, so that no worker is left alone with it at the end. */
+export class LongFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = ({ moduleId }: TestSpecification) => {
+      const at = long.findIndex((file) => moduleId.endsWith(`/${file}`));
+      return at < 0 ? long.length : at;
+    };
+    return (await super.sort(files)).toSorted((a, b) => place(a) - place(b));
+  }
+}
