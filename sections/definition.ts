@@ -1,5 +1,6 @@
 import { findFaults as findFaultsOf } from '../core/check/findings';
 import { askedColumns as askedColumnsOf } from '../core/check/index-advice';
+import type { Finding } from '../core/check/finding';
 import type { PortalDefinition } from '../core/definition/definition';
 import { readDefinition as readWith } from '../core/definition/read';
 import type { Renaming } from '../core/definition/renamed-catalogue';
@@ -28,22 +29,16 @@ export const strayUses = (
 export const withoutStray = (definition: PortalDefinition, catalogue: Catalogue, stray: Renaming): PortalDefinition =>
   uses.withoutStray(definition, catalogue, sectionSpecs, stray);
 
-type After<F> = F extends (
-  definition: PortalDefinition,
-  catalogue: Catalogue,
-  specs: never,
-  ...rest: infer R
-) => infer A
-  ? { rest: R; answer: A }
+/** What follows the specs. */
+type Further<F> = F extends (definition: never, catalogue: never, specs: never, ...further: infer R) => unknown
+  ? R
   : never;
-
-type Checked = After<typeof findFaultsOf>;
 
 export const findFaults = (
   definition: PortalDefinition,
   catalogue: Catalogue,
-  ...rest: Checked['rest']
-): Checked['answer'] => findFaultsOf(definition, catalogue, sectionSpecs, ...rest);
+  ...further: Further<typeof findFaultsOf>
+): Finding[] => findFaultsOf(definition, catalogue, sectionSpecs, ...further);
 
 export const askedColumns = (definition: PortalDefinition, catalogue: Catalogue) =>
   askedColumnsOf(definition, catalogue, sectionSpecs);

@@ -8,7 +8,7 @@ const under = {
 /** What leads elsewhere opens beside the portal. */
 const links: Components = {
   a: ({ href, children }) =>
-    href?.startsWith('/') ? (
+    href && /^\/(?![/\\])/.test(href) ? (
       <a href={href}>{children}</a>
     ) : (
       <a href={href} target="_blank" rel="noreferrer">

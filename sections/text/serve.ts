@@ -1,6 +1,6 @@
-import type { Condition } from '../../core/condition/tree';
+import { printPath } from '../../core/definition/path';
 import { findTable } from '../../core/table/catalogue';
-import { list, NotFound, type PlacedVisit } from '../../server/gate/gate';
+import { NotFound, read, recordId, type PlacedVisit } from '../../server/gate/gate';
 import { said } from '../../server/http/answers';
 import type { SectionServe } from '../serve';
 import { factsIn } from './facts';
@@ -18,26 +18,20 @@ declare module '../serve' {
 }
 
 /**
- * A value of the reader's own: their e-mail, or a column of their roster row, or of what it leads to, as they see it,
- * which may be masked. Null where they have none, or don't see it.
+ * The columns of one of the reader's roster rows, and of what it leads to, as they see them, by their paths' text:
+ * masked where they get them masked, absent where they don't see them. Read as any record of theirs.
  */
-async function ownValue(visit: PlacedVisit, fact: string[]): Promise<unknown> {
-  if (fact.length === 1) return fact[0] === 'email' ? visit.person.email : null;
-  const [roster, ...path] = fact as [string, ...string[]];
+async function ownRow(visit: PlacedVisit, roster: string, paths: string[][]): Promise<Record<string, unknown>> {
   const table = findTable(visit.catalogue, roster);
-  if (!table || table.key.length === 0 || !Object.hasOwn(visit.person.rows, roster)) return null;
-  const where = table.key.map((part): Condition => ({
-    kind: 'compare',
-    left: { kind: 'column', path: [part] },
-    comparison: '=',
-    right: { kind: 'member', fact: [roster, part] },
-  }));
-  const question = { columns: [path], sort: [], where, search: '', after: null, before: null, size: 1 };
-  const found = await list(visit.source, visit, roster, question).catch((error: unknown) => {
-    if (error instanceof NotFound) return null;
+  const row = Object.hasOwn(visit.person.rows, roster) ? visit.person.rows[roster]! : null;
+  if (!table || !row) return {};
+  const id = recordId(table.key.map((part) => row[part] ?? null));
+  try {
+    return (await read(visit.source, visit, roster, id, paths)).values;
+  } catch (error) {
+    if (error instanceof NotFound) return {};
     throw error;
-  });
-  return Object.values(found?.records[0]?.values ?? {})[0] ?? null;
+  }
 }
 
 /** A value as words of a text: nothing in it is taken for Markdown. */
@@ -50,8 +44,20 @@ function asWords(value: unknown): string {
 
 export const serve: SectionServe<TextSection, TextTold> = {
   tell: async (visit, { text }) => {
-    const values = new Map<string, string>();
-    for (const { written, fact } of factsIn(text)) values.set(written, asWords(await ownValue(visit, fact)));
+    const facts = factsIn(text);
+    const rosters = new Map<string, string[][]>();
+    for (const { fact } of facts) {
+      const [roster, ...path] = fact as [string, ...string[]];
+      if (path.length > 0) rosters.set(roster, [...(rosters.get(roster) ?? []), path]);
+    }
+    const rows = new Map<string, Record<string, unknown>>();
+    for (const [roster, paths] of rosters) rows.set(roster, await ownRow(visit, roster, paths));
+    const valueOf = ([first, ...path]: string[]): unknown => {
+      if (path.length === 0) return first === 'email' ? visit.person.email : null;
+      const [row, column] = [rows.get(first!)!, printPath(path)];
+      return Object.hasOwn(row, column) ? row[column] : null;
+    };
+    const values = new Map(facts.map(({ written, fact }) => [written, asWords(valueOf(fact))]));
     return { text: [...values].reduce((said, [written, value]) => said.replaceAll(written, () => value), text) };
   },
   told: { text: said },

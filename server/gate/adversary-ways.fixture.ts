@@ -289,6 +289,7 @@ export const tellsNothing = [
   'isSortable',
   'openTable',
   'readSavedQuery',
+  'recordId',
   'refuseTaken',
   'sayOutcome',
   'titleOf',

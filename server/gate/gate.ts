@@ -41,6 +41,7 @@ export type { OpenRecord } from './view/open-record';
 export { openTable } from './view/open-table';
 export { isSortable } from './view/order';
 export { sayOutcome } from './view/outcome';
+export { recordId } from './view/record-id';
 export type { ViewRecord } from './view/view-record';
 export { ViewSql, viewSql } from './view/view-sql';
 export type { FilesOfColumns, Part, PlacedVisit, Visit } from './view/visit';

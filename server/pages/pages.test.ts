@@ -60,6 +60,22 @@ describe('a text', () => {
       'My wells says {:member.owners.nothing}, and there is no column nothing in owners',
     ]);
   });
+
+  it('says what they see also where the key of their row is hidden from them', async () => {
+    const draft = (await builder.get(bench)).body.draft as PortalDefinition;
+    const seen = draft.access.owners!.well_owner!.see!;
+    const { columns } = seen;
+    await publish((next) => {
+      const see = next.access.owners!.well_owner!.see!;
+      see.columns = columns.filter((column) => column !== 'id');
+    });
+    const answer = await ines.get(`${portal}/me`);
+    expect(answer.status).toBe(200);
+    expect((await pageOf('my-wells')).sections[1].text).toContain('For Ines Brannock');
+    await publish((next) => {
+      next.access.owners!.well_owner!.see!.columns = columns;
+    });
+  });
 });
 
 describe('a text that follows a relation', () => {

@@ -29,15 +29,16 @@ async function seen(): Promise<unknown[]> {
   const { demo: door } = (await demo.client().get(`${portal}/door`)).body;
   const staff = (door.people as { email: string; role: string }[]).filter(({ role }) => role.startsWith('Lab'));
   expect(staff.length).toBeGreaterThan(1);
-  const lists = staff.flatMap(({ email }) =>
-    ['samples', 'results', 'labs', 'visits', 'lab_staff'].map(async (table) => {
-      const client = demo.client();
-      await client.post(`${portal}/sign-in`, { email, password: demoPassword });
+  const lists = staff.map(async ({ email }) => {
+    const client = demo.client();
+    await client.post(`${portal}/sign-in`, { email, password: demoPassword });
+    const tables = ['samples', 'results', 'labs', 'visits', 'lab_staff'].map(async (table) => {
       const { status, body } = await client.get(`${portal}/records/${table}?size=50`);
       return [email, table, status, body.total, body.records];
-    }),
-  );
-  return Promise.all(lists);
+    });
+    return Promise.all(tables);
+  });
+  return (await Promise.all(lists)).flat();
 }
 
 describe('what a relation of the roster row leads to', () => {

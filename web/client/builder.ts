@@ -6,7 +6,7 @@ import type { FoundMember } from '../../server/people/members';
 import type { RoleCount } from '../../server/review/review-answers';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { bench, benchAddress, whyAt, workplace, type BenchApi, type PersonId } from './bench';
-import type { Asked } from './http';
+import type { Asked, AskOne } from './http';
 import { whileSame } from './same-subject';
 import { enqueue, portalKey, type PortalState } from './draft';
 
@@ -181,15 +181,13 @@ export function useBenchAction<K extends keyof BenchApi & string>(slug: string, 
   const client = useQueryClient();
   return useMutation({
     mutationFn: (asked: Asked<BenchApi[K]>): Promise<BenchApi[K]['answer']> =>
-      enqueue(slug, () => (bench(slug) as AskOne<K>)(key, asked)),
+      enqueue(slug, () => (bench(slug) as AskOne<BenchApi, K>)(key, asked)),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ['builder', slug] });
       return client.refetchQueries({ queryKey: portalKey(slug) }, { cancelRefetch: false });
     },
   });
 }
-
-type AskOne<K extends keyof BenchApi> = (key: K, asked: Asked<BenchApi[K]>) => Promise<BenchApi[K]['answer']>;
 
 export function definitionAddress(slug: string): string {
   return benchAddress(slug)('GET /definition');

@@ -26,7 +26,10 @@ export function useStartJob<Order>(begin: (order: Order) => Promise<JobState>) {
   return useMutation({ mutationFn: begin });
 }
 
-const isOver = (job: JobState | undefined) => job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
+/** Whether a job is over, whichever way. */
+export function isOver(job: JobState | undefined): boolean {
+  return job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
+}
 
 /** A job and how far it is, asked again and again until it is over. */
 export function useJob(slug: string, id: number | null) {

@@ -28,6 +28,9 @@ type Api = Record<string, Told>;
 /** Asks an endpoint and gives its answer; throws ServerProblem, whose message can be shown. */
 export type Ask<A extends Api> = <K extends keyof A & string>(key: K, ...said: Said<A[K]>) => Promise<A[K]['answer']>;
 
+/** Asks one endpoint, for what is told which at the time. */
+export type AskOne<A extends Api, K extends keyof A> = (key: K, asked: Asked<A[K]>) => Promise<A[K]['answer']>;
+
 /** The address of an endpoint, to link to or to know an answer by. */
 export type AddressOf<A extends Api> = <K extends keyof A & string>(key: K, ...said: Said<A[K]>) => string;
 

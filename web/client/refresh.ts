@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import type { RefreshOutcome } from '../../server/people/members';
 import { useBenchAction } from './builder';
 import { portalKey } from './draft';
-import { jobProblem, useJob } from './files';
+import { isOver, jobProblem, useJob } from './files';
 
 export type { RefreshOutcome };
 
@@ -26,10 +26,8 @@ export function useRefresh(slug: string) {
       setJob(null);
       start.mutate({}, { onSuccess: (begun) => setJob(begun.id) });
     },
-    isBusy: start.isPending || (job !== null && (state === undefined || !isOver(state.state))),
+    isBusy: start.isPending || (job !== null && !isOver(state)),
     outcome: isDone ? (state.result as RefreshOutcome) : null,
     problem: start.error ?? jobProblem(state),
   };
 }
-
-const isOver = (state: string) => ['done', 'failed', 'cancelled'].includes(state);

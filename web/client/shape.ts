@@ -1,7 +1,7 @@
 import type { TypeChange } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { bench, type BenchApi } from './bench';
-import type { Asked } from './http';
+import type { Asked, AskOne } from './http';
 
 export type { TypeChange };
 
@@ -23,13 +23,11 @@ export function useUses(slug: string, table: string, column?: string) {
 
 type Shaping = Extract<keyof BenchApi, `${'POST' | 'DELETE'} /shape/${string}`>;
 
-type AskOne<K extends Shaping> = (key: K, asked: Asked<BenchApi[K]>) => Promise<BenchApi[K]['answer']>;
-
 /** Shapes something; everything of the portal is read anew then. */
 export function useShaping<K extends Shaping>(slug: string, key: K) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (asked: Asked<BenchApi[K]>) => (bench(slug) as AskOne<K>)(key, asked),
+    mutationFn: (asked: Asked<BenchApi[K]>) => (bench(slug) as AskOne<BenchApi, K>)(key, asked),
     onSuccess: () => client.invalidateQueries({ queryKey: ['builder', slug] }),
   });
 }

@@ -1,6 +1,10 @@
 import { freeId } from '../free-id';
 import type { OldDocument } from './old-document';
 
+interface Sheet {
+  columns: unknown;
+}
+
 /**
  * Format 2 gives sections ids and keeps how a record is shown by its table: the first list of a table that names
  * columns for its records gives the table its sheet, another that names others has one of its own. A page's roles
@@ -8,15 +12,13 @@ import type { OldDocument } from './old-document';
  */
 export function from1to2(document: OldDocument): OldDocument {
   const { pages, ...rest } = document;
-  const sheets: Record<string, { columns: unknown }> = {};
-  return {
-    ...rest,
-    sheets,
-    pages: Array.isArray(pages) ? pages.map((page: unknown) => (isPart(page) ? pageOf(page, sheets) : page)) : pages,
-  };
+  // A map, since a table may be called anything.
+  const sheets = new Map<string, Sheet>();
+  const now = Array.isArray(pages) ? pages.map((page: unknown) => (isPart(page) ? pageOf(page, sheets) : page)) : pages;
+  return { ...rest, sheets: Object.fromEntries(sheets), pages: now };
 }
 
-function pageOf({ roles, sections, ...rest }: OldDocument, sheets: Record<string, { columns: unknown }>): OldDocument {
+function pageOf({ roles, sections, ...rest }: OldDocument, sheets: Map<string, Sheet>): OldDocument {
   const taken: { id: string }[] = [];
   return {
     ...rest,
@@ -28,8 +30,9 @@ function pageOf({ roles, sections, ...rest }: OldDocument, sheets: Record<string
           const id = freeId(section.table, taken);
           taken.push({ id });
           const sheet = { columns: record };
-          if (!Object.hasOwn(sheets, section.table)) sheets[section.table] = sheet;
-          const isOther = JSON.stringify(sheets[section.table]) !== JSON.stringify(sheet);
+          const known = sheets.get(section.table);
+          if (!known) sheets.set(section.table, sheet);
+          const isOther = known !== undefined && JSON.stringify(known) !== JSON.stringify(sheet);
           return { id, ...list, ...(isOther ? { sheet } : {}) };
         })
       : sections,

@@ -3,14 +3,22 @@ import { useQueryClient } from '@tanstack/react-query';
 import { fileTypes, type FileType, type InferredColumn } from '../../../core/table/infer';
 import { takesNotation } from '../../../core/table/read-cell';
 import { bench } from '../../client/bench';
-import { jobProblem, useJob, useStartJob, type JobOrder, type ReadFile, type RefusedCell } from '../../client/files';
+import {
+  isOver,
+  jobProblem,
+  useJob,
+  useStartJob,
+  type JobOrder,
+  type ReadFile,
+  type RefusedCell,
+} from '../../client/files';
 import { ServerProblem } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { StageHead } from '../bench/StageFrame';
 import { FileChooser, Samples, useFileChoice } from './FileChooser';
-import { isOver, JobProgress } from './JobProgress';
+import { JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';
 
 /** A file becomes a table: what was found in it, with types to correct, before anything is made. */

@@ -4,6 +4,7 @@ import type { Catalogue, Table } from '../../../core/table/catalogue';
 import type { ImportColumn, ImportPlan } from '../../../core/table/import-plan';
 import { bench } from '../../client/bench';
 import {
+  isOver,
   jobProblem,
   useImportPlan,
   useJob,
@@ -19,7 +20,7 @@ import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { FileChooser, useFileChoice } from './FileChooser';
-import { isOver, JobProgress } from './JobProgress';
+import { JobProgress } from './JobProgress';
 import { ColumnTable } from './ImportColumns';
 import { sentence, Looked, RefusedList, RefusedLink, Actions } from './ImportOutcome';
 

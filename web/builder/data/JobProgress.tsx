@@ -1,5 +1,5 @@
 import { counted } from '../../../core/text/counted';
-import { useCancelJob, useJob, type JobState } from '../../client/files';
+import { isOver, useCancelJob, useJob } from '../../client/files';
 import { Button } from '../../ui/Button';
 
 /** How far a job is, with a way to stop it. */
@@ -28,8 +28,4 @@ export function JobProgress({ slug, job: id, doing }: { slug: string; job: numbe
       <progress className="progress w-full" aria-label={doing} {...(share === null ? {} : { value: share })} max={1} />
     </div>
   );
-}
-
-export function isOver(job: JobState | undefined): boolean {
-  return job !== undefined && ['done', 'failed', 'cancelled'].includes(job.state);
 }
