@@ -61,6 +61,13 @@ module.exports = {
       to: { path: '^web/(builder|portal|client)/' },
     },
     {
+      name: 'primitives-in-ui-alone',
+      severity: 'error',
+      comment: 'screens use the parts of web/ui, which have one look and one set of states',
+      from: { path: '^(web|sections)/', pathNot: '^web/ui/' },
+      to: { path: '^node_modules/(radix-ui|@radix-ui|downshift)' },
+    },
+    {
       name: 'portal-knows-no-builder',
       severity: 'error',
       comment: 'a member never downloads the builder',

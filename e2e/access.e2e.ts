@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page } from '@playwright/test';
-import { bareFen, cell, plainSql, seeAs, seenCount, signInAsBuilder, test } from './steps';
+import { called, choose, bareFen, cell, plainSql, seeAs, seenCount, signInAsBuilder, test } from './steps';
 
 /** A hand that counts what it does: presses, choices, and texts typed. */
 class Hand {
@@ -14,7 +14,7 @@ class Hand {
     this.made++;
   }
   async choose(on: Locator, value: string): Promise<void> {
-    await on.selectOption(value);
+    await choose(on, value);
     this.made++;
   }
   async write(on: Locator, text: string): Promise<void> {
@@ -51,22 +51,22 @@ test('the rules of the demo are set by the interface alone, and each person then
   };
   /** Takes a run of stones of one role and lays a level on all of them. */
   const lay = async (name: string, first: string, last: string, level: number) => {
-    await hand.press(cell(page, new RegExp(`^${first} for ${name}:`)));
+    await hand.press(cell(page, new RegExp(`^${called(first)} for ${name}:`, 'i')));
     await page.keyboard.down('Shift');
-    await cell(page, new RegExp(`^${last} for ${name}:`)).click();
+    await cell(page, new RegExp(`^${called(last)} for ${name}:`, 'i')).click();
     await page.keyboard.up('Shift');
     await expect(page.getByRole('group', { name: 'Selected stones' })).toBeVisible();
     hand.made++;
     await hand.key(String(level));
     await expect(
-      cell(page, new RegExp(`^${first} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`)),
+      cell(page, new RegExp(`^${called(first)} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`, 'i')),
     ).toBeVisible();
     await expect(
-      cell(page, new RegExp(`^${last} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`)),
+      cell(page, new RegExp(`^${called(last)} for ${name}: ${['hidden', 'masked', 'shown', 'editable'][level]}`, 'i')),
     ).toBeVisible();
   };
 
-  const stone = (table: string, name: string) => cell(page, new RegExp(`^${table} for ${name}:`));
+  const stone = (table: string, name: string) => cell(page, new RegExp(`^${called(table)} for ${name}:`, 'i'));
   /** Opens a table's cell and takes one of the filters that are offered. */
   const offered = async (table: string, name: string, words: string | RegExp) => {
     await go(`/${table}`);
@@ -106,7 +106,10 @@ test('the rules of the demo are set by the interface alone, and each person then
     await go('/~lifecycles');
     await hand.choose(page.getByLabel('Add a lifecycle of'), 'visits');
     await hand.press(
-      page.getByRole('listitem', { name: 'Move Sampled' }).getByRole('checkbox', { name: 'Sampler', exact: true }),
+      page
+        .getByRole('listitem', { name: 'Move Sampled' })
+        .getByRole('group', { name: 'by', exact: true })
+        .getByRole('checkbox', { name: 'Sampler', exact: true }),
     );
   });
   // Samples sent to their lab, and results to write; the owner unknown, the place coarse.
@@ -118,7 +121,7 @@ test('the rules of the demo are set by the interface alone, and each person then
     await create('Lab chemist');
     await offered('wells', 'Lab chemist', /^Only where there is at least one of its visits/);
     await press(stone('postcode', 'Lab chemist'), '1');
-    await hand.choose(page.getByLabel('what stays'), 'area');
+    await hand.choose(page.getByLabel('what stays'), 'the start of the postcode');
   });
   // Bottle codes and pick-up addresses only.
   await role('Lab courier', async () => {
@@ -154,7 +157,7 @@ test('the rules of the demo are set by the interface alone, and each person then
     await go('/owners');
     await press(stone('iban', 'Accounts'), '1');
     await hand.press(page.getByRole('button', { name: 'Let Accounts see every row of owners' }));
-    await hand.choose(page.getByLabel('what stays'), 'keep last');
+    await hand.choose(page.getByLabel('what stays'), 'the last characters');
   });
   // Owners of one parish, and the weekly plan.
   await role('Parish steward', async () => {
@@ -281,7 +284,7 @@ test('the rules of the demo are set by the interface alone, and each person then
   let whom = '';
   await page.goto('/build/fen-rules/access');
   for (const [who, table, rows] of wanted) {
-    await page.getByRole('link', { name: new RegExp(`^${table}\\b`) }).click();
+    await page.getByRole('link', { name: new RegExp(`^${called(table)}\\b`, 'i') }).click();
     if (who !== whom) {
       if (who.startsWith('a ') || who.startsWith('the ')) {
         await page.locator('[data-person]').click();

@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test';
-import { password, signIn, test } from './steps';
+import { choose, password, signIn, test } from './steps';
 
 const ines = 'ines.brannock@example.org';
 const mara = 'mara.lindqvist@example.org';
@@ -85,7 +85,7 @@ test('the list filters, sorts, searches and pages, and its address keeps all of 
   await expect(page.getByRole('button', { name: 'Back', exact: true })).toBeDisabled();
 
   await page.getByRole('button', { name: 'Filter' }).click();
-  await page.getByLabel('Column').selectOption({ label: 'State' });
+  await choose(page.getByLabel('Column'), 'State');
   await page.getByRole('checkbox', { name: 'planned' }).check();
   await page.getByRole('button', { name: 'Narrow the list' }).click();
   await expect(page.getByText('State is one of "planned"')).toBeVisible();
@@ -130,7 +130,7 @@ test(
     await expect(page.getByText('Saved.')).toBeVisible();
 
     await other.getByLabel('Phone').fill('01632 222222');
-    await other.getByLabel('Write to me by').selectOption('phone');
+    await choose(other.getByLabel('Write to me by'), 'phone');
     await other.getByRole('button', { name: 'Save 2 changes' }).click();
     await expect(other.getByText('It now says “01632 111111”; you wrote “01632 222222”.')).toBeVisible();
     await expect(other.getByText('Nothing of yours was saved yet.')).toBeVisible();

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection, type Connection } from 'mariadb';
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test as base, type Page } from '@playwright/test';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
 
 /**
  * A test at the server of its own worker: what one test file changes, a file running beside it does not see. When it
@@ -47,6 +47,21 @@ export async function signIn(page: Page, email: string, path = '/p/alder-fen'): 
   await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('navigation').first()).toBeVisible();
+}
+
+/** What a column or table is called on the bench where nobody gave it a label. */
+export const called = (name: string) => name.replace(/_id$/, '').replaceAll('_', ' ');
+
+/** A name as a whole, in whatever case it stands. */
+export const inAnyCase = (text: string) => new RegExp(`^${text.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')}$`, 'i');
+
+/** Chooses in one of our lists, by what is read there. The browser's own stands in its place until ours is loaded. */
+export async function choose(on: Locator, option: string | RegExp): Promise<void> {
+  await expect(on).toHaveJSProperty('tagName', 'BUTTON');
+  await on.click();
+  const name = typeof option === 'string' ? inAnyCase(option) : option;
+  await on.page().getByRole('option', { name }).click();
+  await expect(on.page().locator('[role="listbox"][data-state="open"]')).toHaveCount(0);
 }
 
 export async function signInAsBuilder(page: Page): Promise<void> {

@@ -1,5 +1,6 @@
-// Says which lines of code are wider than 120 signs (what the formatter can't break) and which files are longer than
-// 400 lines, and ends with an error when there is one.
+// Says which lines of code are wider than 120 signs (what the formatter can't break), which files are longer than 400
+// lines, and where a screen uses the browser's own list or table instead of that of web/ui; ends with an error when
+// there is one.
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -19,7 +20,13 @@ const faults = folders
     );
     const long =
       lines.length > length ? [`${file} has ${lines.length} lines; split it by subject, ${length} is the limit`] : [];
-    return [...wide, ...long];
+    const own =
+      /^(web|sections)\/.*\.tsx$/.test(file) && !file.startsWith('web/ui/') && file !== 'sections/list/Show.tsx'
+        ? lines.flatMap((line, i) =>
+            /<(select|datalist|table)\b/.test(line) ? [`${file}:${i + 1} has its own ${line.trim()}; use web/ui`] : [],
+          )
+        : [];
+    return [...wide, ...long, ...own];
   });
 for (const fault of faults) console.error(fault);
 process.exitCode = faults.length > 0 ? 1 : 0;

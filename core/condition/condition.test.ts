@@ -12,6 +12,7 @@ import { moveBy } from './interval';
 import { parseCondition } from './parse';
 import type { RecordReader } from './prepare';
 import { printCondition } from './print';
+import { tellingPart } from './telling';
 import { name, sql } from '../sql/sql';
 
 const wells = wellsCatalogue.tables[1]!;
@@ -226,4 +227,27 @@ describe('description', () => {
       'note is filled, and (state is "active", or depth m is more than 5)',
     );
   });
+});
+
+it('what tells most of a condition stands first, and is short', () => {
+  const told = (text: string) => tellingPart(parseCondition(text).condition);
+  expect([
+    told('well.owner_id = :member.owners.id'),
+    told("state = 'open' and assigned_to = :member.id"),
+    told('assigned_to = :member.id or planned_by = :member.id'),
+    told("state in ('asked', 'planned')"),
+    told('exists (visits where state = 1)'),
+    told('is_public = true'),
+    told('is_public = false'),
+    told('not (depth > 3)'),
+  ]).toEqual([
+    "own well's owner",
+    'state open, own assigned to',
+    'own assigned to or own planned by',
+    'state asked, planned',
+    'with visits',
+    'is public',
+    'is public no',
+    `not ${describeCondition(parseCondition('depth > 3').condition)}`,
+  ]);
 });

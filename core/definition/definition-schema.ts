@@ -65,6 +65,10 @@ const schemaWith = (specs: SectionSpecs) =>
               kind: Joi.valid(...columnKinds),
               currency: Joi.string().pattern(/^[A-Z]{3}$/, 'a currency of ISO 4217'),
               colours: Joi.object().pattern(Joi.string().max(200), Joi.number().integer().min(0).max(7)),
+              labels: Joi.object()
+                .pattern(Joi.string().max(200), Joi.string().trim().min(1).max(80).required())
+                .min(1)
+                .max(200),
             }),
           ),
         }),

@@ -57,7 +57,7 @@ export const dataClasses = ['contact', 'identity', 'financial', 'health', 'locat
 
 export type DataClass = (typeof dataClasses)[number];
 
-interface ColumnNotes {
+export interface ColumnNotes {
   label?: string;
   dataClass?: DataClass;
   /**
@@ -69,13 +69,15 @@ interface ColumnNotes {
   kind?: ColumnKind;
   /** ISO 4217, for money. */
   currency?: string;
-  /** Colours of choices, by their place among those that a mark can have. */
+  /** Colours of choices and of values that have labels, by their place among those that a mark can have. */
   colours?: Record<string, number>;
+  /** What values are called that stand for others, by the text of the value: `{"0": "new"}`. */
+  labels?: Record<string, string>;
 }
 
 export interface TableNotes {
   label?: string;
-  /** The column that stands for a record where it is chosen or named. */
+  /** The column that stands for a record where it is chosen or named; guessed when absent. */
   titleColumn?: string;
   /** A unique column that names a record in its address, where the key is not to be read. */
   address?: string;
@@ -268,7 +270,8 @@ export function columnLabel(
 /** A column in its table, as far as notes and masks are about it. */
 type Placed = { name: string; columns: readonly Pick<Column, 'name' | 'from'>[] };
 
-function notesOf(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string): ColumnNotes {
+/** What builders noted of a column. */
+export function columnNotes(definition: Pick<PortalDefinition, 'tables'>, table: string, column: string): ColumnNotes {
   const notes = Object.hasOwn(definition.tables, table) ? definition.tables[table]!.columns : undefined;
   return notes && Object.hasOwn(notes, column) ? notes[column]! : {};
 }
@@ -284,7 +287,7 @@ export function originsOf(
 ): { table: string; column: string }[] {
   const own = { table: table.name, column };
   const from = table.columns.find((each) => each.name === column)?.from;
-  return !from || notesOf(definition, table.name, column).apart !== undefined ? [own] : [own, ...from];
+  return !from || columnNotes(definition, table.name, column).apart !== undefined ? [own] : [own, ...from];
 }
 
 /** From what harms most when it gets out to what harms least. */
@@ -296,10 +299,10 @@ export function dataClassOf(
   table: Placed,
   column: string,
 ): DataClass | null {
-  const own = notesOf(definition, table.name, column).dataClass;
+  const own = columnNotes(definition, table.name, column).dataClass;
   if (own) return own;
   const classes = originsOf(definition, table, column).map(
-    (origin) => notesOf(definition, origin.table, origin.column).dataClass,
+    (origin) => columnNotes(definition, origin.table, origin.column).dataClass,
   );
   return strictness.find((each) => classes.includes(each)) ?? null;
 }
@@ -313,7 +316,7 @@ export function maskTargets(
 ): boolean {
   return originsOf(definition, table, column).some((origin) =>
     'dataClass' in rule
-      ? notesOf(definition, origin.table, origin.column).dataClass === rule.dataClass
+      ? columnNotes(definition, origin.table, origin.column).dataClass === rule.dataClass
       : rule.table === origin.table && rule.column === origin.column,
   );
 }

@@ -1,27 +1,34 @@
 import Big from 'big.js';
 import Joi from 'joi';
-import type { MaskStyleName } from '../mask/style';
+import { maskSigns, type MaskStyleName } from '../mask/style';
 
 const characters = Joi.number().integer().min(1).max(20);
+const sign = Joi.valid(...maskSigns);
 const amount = Joi.string().pattern(/^\d{1,18}(\.\d{1,6})?$/, 'an amount like 250 or 0.5');
 
 const settings: Record<MaskStyleName, Record<string, Joi.Schema>> = {
-  all: {},
+  all: { sign },
   initials: {},
   year: {},
   month: {},
   age: {},
   'stand-in': {},
-  'keep last': { count: characters.required(), separators: Joi.boolean().strict() },
-  'keep first': { count: characters.required(), separators: Joi.boolean().strict() },
-  'keep both ends': { first: characters.required(), last: characters.required(), separators: Joi.boolean().strict() },
+  'keep last': { count: characters.required(), separators: Joi.boolean().strict(), sign },
+  'keep first': { count: characters.required(), separators: Joi.boolean().strict(), sign },
+  'keep both ends': {
+    first: characters.required(),
+    last: characters.required(),
+    separators: Joi.boolean().strict(),
+    sign,
+  },
   // PCI DSS v4.0.1, requirement 3.4.1: at most the first six and the last four.
   card: {
     first: Joi.number().integer().min(0).max(6).required(),
     last: Joi.number().integer().min(0).max(4).required(),
+    sign,
   },
-  'e-mail': { show: Joi.valid('first letter', 'domain').required() },
-  area: { count: characters.required() },
+  'e-mail': { show: Joi.valid('first letter', 'domain').required(), sign },
+  area: { count: characters.required(), sign },
   'ZIP area': {
     small: Joi.array()
       .items(Joi.string().pattern(/^\d{3}$/, 'three digits'))

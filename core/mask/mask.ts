@@ -5,7 +5,7 @@ import { age, month, year } from './date-masks';
 import { round, step } from './number-masks';
 import { standIn } from './stand-in';
 import {
-  veiled,
+  veil,
   type AskedAs,
   type Mask,
   type MaskContext,
@@ -16,14 +16,15 @@ import {
 } from './style';
 import { area, card, email, initials, keepBothEnds, keepFirst, keepLast, zipArea } from './text-masks';
 
+export { maskSigns } from './style';
 export type { AskedAs, Mask, MaskContext, MaskSqlContext, MaskStyleName, StandInKey } from './style';
 
 const all: MaskStyle<MaskOf<'all'>> = {
   label: () => 'nothing shown',
   takes: 'any',
   rank: () => 1000,
-  apply: () => veiled,
-  sql: (_raw, _mask, { dialect }) => dialect.text(veiled),
+  apply: (_value, mask) => veil(mask),
+  sql: (_raw, mask, { dialect }) => dialect.text(veil(mask)),
   asked: () => null,
 };
 
@@ -72,7 +73,7 @@ export function maskRank(mask: Mask): number {
  * too.
  */
 export function applyMask(mask: Mask, value: Value, column: Column, context: MaskContext): string | null {
-  if (mask.style === 'all') return veiled;
+  if (mask.style === 'all') return veil(mask);
   return value === null ? null : styleOf(mask).apply(value, mask, context, column);
 }
 

@@ -1,7 +1,7 @@
 import { bound, sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Column } from '../table/catalogue';
-import { veiled, type MaskOf, type MaskSqlContext, type MaskStyle } from './style';
+import { veil, type MaskOf, type MaskSqlContext, type MaskStyle } from './style';
 
 /**
  * Digits of the hash that are shown: 40 bits, so that among a million values a clash is unlikely but none can be
@@ -18,13 +18,13 @@ export const standIn: MaskStyle<MaskOf<'stand-in'>> = {
   label: () => 'stand-in shown',
   takes: ['text', 'long text', 'whole number', 'decimal', 'date', 'date and time', 'one choice'],
   rank: () => 960,
-  apply: (value, _, { standIn: key }) => (key ? `#${key.hmac(String(value)).slice(0, shown)}` : veiled),
+  apply: (value, _, { standIn: key }) => (key ? `#${key.hmac(String(value)).slice(0, shown)}` : veil({})),
   sql: (raw, _, context, column) => standInSql(raw, column, context),
   asked: () => ({ type: 'text', equalityOnly: true, sql: standInSql }),
 };
 
 function standInSql(raw: Sql, column: Column, { standIn: key, dialect }: MaskSqlContext): Sql {
-  if (!key) return dialect.text(veiled);
+  if (!key) return dialect.text(veil({}));
   const hash = dialect.keyedHash(textSql(raw, column, dialect), padded(key.key, 0x36), padded(key.key, 0x5c));
   return sql`CONCAT(${dialect.text('#')}, LEFT(${hash}, ${dialect.number(shown)}))`;
 }

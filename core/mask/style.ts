@@ -9,19 +9,20 @@ import type { Value } from '../table/value';
  * - `separators`: the signs between letters and digits stay, and with them the length.
  * - `step`: either a `size`, or `edges` in ascending order; both as decimal text.
  * - `round`: digits after the point; a negative number rounds before it.
+ * - `sign`: stands for what is hidden; a dot when absent.
  */
 export type Mask =
-  | { style: 'all' }
-  | { style: 'keep last'; count: number; separators?: boolean }
-  | { style: 'keep first'; count: number; separators?: boolean }
-  | { style: 'keep both ends'; first: number; last: number; separators?: boolean }
-  | { style: 'card'; first: number; last: number }
-  | { style: 'e-mail'; show: 'first letter' | 'domain' }
+  | ({ style: 'all' } & Signed)
+  | ({ style: 'keep last'; count: number; separators?: boolean } & Signed)
+  | ({ style: 'keep first'; count: number; separators?: boolean } & Signed)
+  | ({ style: 'keep both ends'; first: number; last: number; separators?: boolean } & Signed)
+  | ({ style: 'card'; first: number; last: number } & Signed)
+  | ({ style: 'e-mail'; show: 'first letter' | 'domain' } & Signed)
   | { style: 'initials' }
   | { style: 'year' }
   | { style: 'month' }
   | { style: 'age' }
-  | { style: 'area'; count: number }
+  | ({ style: 'area'; count: number } & Signed)
   | { style: 'ZIP area'; small?: string[] }
   | { style: 'step'; size?: string; edges?: string[] }
   | { style: 'round'; digits: number }
@@ -72,8 +73,17 @@ export interface MaskStyle<M extends Mask> {
   asked(mask: M): AskedAs | null;
 }
 
+/** Signs that can stand for what is hidden. */
+export const maskSigns = ['•', '*', '#', 'x', '█'] as const;
+
+interface Signed {
+  sign?: (typeof maskSigns)[number];
+}
+
+export const signOf = ({ sign = '•' }: Signed): string => sign;
+
 /** Fixed lengths: how long a hidden value is would be a fact about it. */
-export const veiled = '••••';
-export const veiledPart = '••••••';
+export const veil = (mask: Signed): string => signOf(mask).repeat(4);
+export const veilOfPart = (mask: Signed): string => signOf(mask).repeat(6);
 
 export const characters = (value: Value): string[] => Array.from(String(value));

@@ -1,37 +1,38 @@
 import { bound, sql, type Sql } from '../sql/sql';
 import type { Dialect } from '../dialect/dialect';
 import type { Value } from '../table/value';
-import { characters, veiled, veiledPart, type MaskOf, type MaskStyle } from './style';
+import { characters, signOf, veil, veilOfPart, type MaskOf, type MaskStyle } from './style';
 
 /** Masks that show a part of a text. */
-type Ends = { first: number; last: number; separators?: boolean };
+type Ends = { first: number; last: number; separators?: boolean; sign?: MaskOf<'all'>['sign'] };
 
 /** Signs that stand between the parts of numbers and codes. */
 const separators = ' ./()+:-';
 const notSeparator = /[^ ./()+:-]/gu;
 const notSeparatorPattern = `[^${separators}]`;
-const dot = '•';
 
-function keepEnds(value: Value, { first, last, separators: kept }: Ends): string {
+function keepEnds(value: Value, ends: Ends): string {
+  const { first, last, separators: kept } = ends;
   const signs = characters(value);
   // A text that would be shown whole is veiled whole.
-  if (signs.length <= first + last) return veiledPart;
+  if (signs.length <= first + last) return veilOfPart(ends);
   const middle = signs.slice(first, signs.length - last).join('');
   return (
     signs.slice(0, first).join('') +
-    (kept ? middle.replaceAll(notSeparator, dot) : veiledPart) +
+    (kept ? middle.replaceAll(notSeparator, signOf(ends)) : veilOfPart(ends)) +
     signs.slice(signs.length - last).join('')
   );
 }
 
-function keepEndsSql(raw: Sql, { first, last, separators: kept }: Ends, dialect: Dialect): Sql {
+function keepEndsSql(raw: Sql, ends: Ends, dialect: Dialect): Sql {
+  const { first, last, separators: kept } = ends;
   const column = dialect.asText(raw);
   const length = sql`CHAR_LENGTH(${column})`;
   const middle = sql`SUBSTRING(${column}, ${dialect.number(first + 1)}, ${length} - ${dialect.number(first + last)})`;
-  const between = kept ? dialect.replaceAll(middle, notSeparatorPattern, dot) : dialect.text(veiledPart);
+  const between = kept ? dialect.replaceAll(middle, notSeparatorPattern, signOf(ends)) : dialect.text(veilOfPart(ends));
   return sql`CASE WHEN ${length} > ${dialect.number(first + last)} THEN CONCAT(LEFT(${column},
     ${dialect.number(first)}), ${between}, RIGHT(${column}, ${dialect.number(last)}))
-    ELSE ${dialect.text(veiledPart)} END`;
+    ELSE ${dialect.text(veilOfPart(ends))} END`;
 }
 
 function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(
@@ -49,12 +50,12 @@ function endsStyle<S extends 'keep last' | 'keep first' | 'keep both ends'>(
 }
 
 export const keepLast = endsStyle<'keep last'>(
-  (mask) => ({ first: 0, last: mask.count, separators: mask.separators }),
+  (mask) => ({ ...mask, first: 0, last: mask.count }),
   (mask) => `last ${mask.count} shown`,
 );
 
 export const keepFirst = endsStyle<'keep first'>(
-  (mask) => ({ first: mask.count, last: 0, separators: mask.separators }),
+  (mask) => ({ ...mask, first: mask.count, last: 0 }),
   (mask) => `first ${mask.count} shown`,
 );
 
@@ -74,15 +75,15 @@ export const card: MaskStyle<MaskOf<'card'>> = {
   apply: (value, mask) => {
     const digits = String(value).replaceAll(/[^0-9]/g, '');
     return digits.length < 13 || digits.length > 19
-      ? veiledPart
-      : digits.slice(0, mask.first) + veiledPart + digits.slice(digits.length - mask.last);
+      ? veilOfPart(mask)
+      : digits.slice(0, mask.first) + veilOfPart(mask) + digits.slice(digits.length - mask.last);
   },
   sql: (column, mask, { dialect }) => {
     const digits = dialect.replaceAll(dialect.asText(column), '[^0-9]', '');
-    const veil = dialect.text(veiledPart);
+    const veiled = dialect.text(veilOfPart(mask));
     return sql`CASE WHEN CHAR_LENGTH(${digits}) BETWEEN 13
-      AND 19 THEN CONCAT(LEFT(${digits}, ${dialect.number(mask.first)}), ${veil}, RIGHT(${digits},
-      ${dialect.number(mask.last)})) ELSE ${veil} END`;
+      AND 19 THEN CONCAT(LEFT(${digits}, ${dialect.number(mask.first)}), ${veiled}, RIGHT(${digits},
+      ${dialect.number(mask.last)})) ELSE ${veiled} END`;
   },
   asked: () => null,
 };
@@ -95,13 +96,15 @@ export const email: MaskStyle<MaskOf<'e-mail'>> = {
   apply: (value, mask) => {
     const text = String(value);
     const at = text.lastIndexOf('@');
-    return at < 1 ? veiled : `${mask.show === 'domain' ? '' : characters(text)[0]!}•••${text.slice(at)}`;
+    return at < 1
+      ? veil(mask)
+      : `${mask.show === 'domain' ? '' : characters(text)[0]!}${signOf(mask).repeat(3)}${text.slice(at)}`;
   },
   sql: (column, mask, { dialect }) => {
     const domain = dialect.domainOf(column);
     const first = mask.show === 'domain' ? dialect.text('') : sql`LEFT(${column}, 1)`;
     return sql`CASE WHEN CHAR_LENGTH(${column}) - CHAR_LENGTH(${domain}) > 1 THEN CONCAT(${first},
-      ${dialect.text('•••@')}, ${domain}) ELSE ${dialect.text(veiled)} END`;
+      ${dialect.text(`${signOf(mask).repeat(3)}@`)}, ${domain}) ELSE ${dialect.text(veil(mask))} END`;
   },
   asked: () => null,
 };
@@ -127,15 +130,16 @@ export const area: MaskStyle<MaskOf<'area'>> = {
   rank: (mask) => 880 - mask.count,
   apply: (value, mask) => {
     const signs = characters(value);
-    return signs.length > mask.count ? signs.slice(0, mask.count).join('') : veiled;
+    return signs.length > mask.count ? signs.slice(0, mask.count).join('') : veil(mask);
   },
-  sql: (column, mask, { dialect }) => areaSql(column, mask.count, dialect),
-  asked: (mask) => ({ type: 'text', sql: (raw, _, { dialect }) => areaSql(raw, mask.count, dialect) }),
+  sql: (column, mask, { dialect }) => areaSql(column, mask, dialect),
+  asked: (mask) => ({ type: 'text', sql: (raw, _, { dialect }) => areaSql(raw, mask, dialect) }),
 };
 
-function areaSql(column: Sql, count: number, dialect: Dialect): Sql {
+function areaSql(column: Sql, mask: MaskOf<'area'>, dialect: Dialect): Sql {
+  const count = mask.count;
   return sql`CASE WHEN CHAR_LENGTH(${column}) > ${dialect.number(count)} THEN LEFT(${column}, ${dialect.number(count)})
-    ELSE ${dialect.text(veiled)} END`;
+    ELSE ${dialect.text(veil(mask))} END`;
 }
 
 /**

@@ -19,6 +19,7 @@ export const drawnTypes = [
   'e-mail',
   'phone',
   'web address',
+  'picture',
   'file',
   'relation',
 ] as const;
@@ -82,7 +83,8 @@ export function drawnColumn(drawn: DrawnColumn): Column {
     case 'phone':
       return { ...base, type: 'text', kind: 'phone', maxLength: 20 };
     case 'web address':
-      return { ...base, type: 'text', kind: 'web address', maxLength: 2000 };
+    case 'picture':
+      return { ...base, type: 'text', kind: drawn.type, maxLength: 2000 };
     case 'file':
       return { ...base, type: 'text', kind: 'file', maxLength: 32 };
     case 'whole number':
@@ -121,6 +123,7 @@ export function readKind(kind: ColumnKind, text: string): { text: string } | { p
         : { problem: 'This is not a phone number with its country. Write it like +44 20 7946 0958.' };
     }
     case 'web address':
+    case 'picture':
       return /^https?:\/\/[^\s/?#]+\.?[^\s]*$/i.test(text.trim()) && URL.canParse(text.trim())
         ? { text: text.trim() }
         : { problem: 'This is not a web address. Write it like https://example.org.' };

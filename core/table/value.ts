@@ -1,6 +1,7 @@
 import Big from 'big.js';
 import type { Column } from './catalogue';
 import { readKind } from './drawn';
+import { splitChoices } from './split-choices';
 
 /**
  * One cell's value. Whole numbers that fit are numbers and larger ones bigint; decimals, dates and times are text in
@@ -152,13 +153,7 @@ function parseDecimal(column: Column, input: unknown): Parsed {
 }
 
 function parseChoices(column: Column, input: unknown): Parsed {
-  const chosen =
-    typeof input === 'string'
-      ? input
-          .split(',')
-          .map((part) => part.trim())
-          .filter(Boolean)
-      : input;
+  const chosen = typeof input === 'string' ? splitChoices(input, column.choices ?? []) : input;
   if (!Array.isArray(chosen)) return bad(`Choose from: ${column.choices?.join(', ')}.`);
   const unknown = chosen.find((choice) => !column.choices?.includes(choice as string));
   if (unknown !== undefined) return bad(`"${String(unknown)}" is not among: ${column.choices?.join(', ')}.`);

@@ -7,6 +7,7 @@ import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SortChoice } from './SortChoice';
 import type { ListSection } from './spec';
+import { Select } from '../../web/ui/Select';
 
 export const word = 'List';
 export const called = (section: ListSection) => `List of ${section.table}`;
@@ -34,6 +35,14 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           table={table}
           visible={seen}
           chosen={section.columns}
+          headings={section.headings ?? {}}
+          onHeading={(path, heading) =>
+            void onChange(`Name a column of ${page.title}`, (next) => {
+              const { [path]: _was, ...rest } = next.headings ?? {};
+              next.headings = heading === '' ? rest : { ...rest, [path]: heading };
+              if (Object.keys(next.headings).length === 0) delete next.headings;
+            })
+          }
           onChange={(columns) =>
             void onChange(`Choose the columns of ${page.title}`, (next) => {
               next.columns = columns;
@@ -82,11 +91,11 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
       <div className="grid gap-2">
         <label className="flex flex-wrap items-center gap-2 font-semibold text-sm">
           Of what the person sees, list
-          <select
-            className="field w-auto font-normal"
+          <Select
+            className="w-auto font-normal"
             value={section.where === 'every row' ? 'all' : 'some'}
-            onChange={(event) => {
-              const where = event.target.value === 'all' ? 'every row' : firstCondition(table);
+            onPick={(picked) => {
+              const where = picked === 'all' ? 'every row' : firstCondition(table);
               void onChange(`Narrow ${page.title}`, (next) => {
                 next.where = where;
               });
@@ -94,7 +103,7 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           >
             <option value="all">every row</option>
             <option value="some">rows where …</option>
-          </select>
+          </Select>
         </label>
         {section.where !== 'every row' && (
           <ConditionEditor

@@ -3,9 +3,10 @@ import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight } from 'lucide-react';
 import { problemText } from '../../web/client/http';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
-import { Cell, isNumeric, NotNow } from '../../web/ui/Cell';
+import { isNumeric, NotNow } from '../../web/records/Cell';
 import { Notice, Skeleton } from '../../web/ui/Notice';
-import { FilterBar } from './FilterBar';
+import { FilterBar } from '../../web/records/FilterBar';
+import { RecordCell } from '../../web/records/RecordCell';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
 
@@ -14,7 +15,7 @@ type ListInfo = ShowProps<'list'>['section'];
 
 export default function ListShow({ section }: ShowProps<'list'>) {
   const { base, spot } = usePlace();
-  const { state, clear } = useListState(section.id);
+  const { state, clear, narrow } = useListState(section.id);
   const client = useQueryClient();
   const answer = useSectionList(base, spot.page, section.id, state);
   const noun = section.label.toLowerCase();
@@ -40,7 +41,18 @@ export default function ListShow({ section }: ShowProps<'list'>) {
     );
   return (
     <div className="grid gap-3">
-      <FilterBar key={spot.page} section={section.id} columns={section.columns} noun={noun} />
+      <div className="flex flex-wrap items-center gap-2">
+        <FilterBar
+          key={spot.page}
+          base={base}
+          table={section.table}
+          columns={section.columns}
+          noun={noun}
+          search={state.search}
+          filter={state.filter}
+          onNarrow={narrow}
+        />
+      </div>
       {answer.isError && (
         <Notice
           kind="fault"
@@ -135,10 +147,10 @@ function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
                     >
                       {i === 0 ? (
                         <SpotLink to={open} className="font-semibold text-ink hover:underline">
-                          <ListCell column={column} record={record} answer={answer} />
+                          <ListCell plain section={section} column={column} record={record} answer={answer} />
                         </SpotLink>
                       ) : (
-                        <ListCell column={column} record={record} answer={answer} />
+                        <ListCell section={section} column={column} record={record} answer={answer} />
                       )}
                       {onAskWhy && record.masked.includes(column.path) && record.id && (
                         <button
@@ -168,7 +180,7 @@ function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
               }
             >
               <span className="font-semibold">
-                <ListCell column={title!} record={record} answer={answer} />
+                <ListCell plain section={section} column={title!} record={record} answer={answer} />
               </span>
               <span className="flex flex-wrap gap-x-3 text-sm text-soft">
                 {rest.map(
@@ -184,7 +196,7 @@ function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
                         >
                           {column.label}:{' '}
                         </span>
-                        <ListCell column={column} record={record} answer={answer} />
+                        <ListCell plain section={section} column={column} record={record} answer={answer} />
                       </span>
                     ),
                 )}
@@ -202,23 +214,21 @@ const isAway = (column: ColumnInfo, answer: ListAnswer) =>
 const isEmpty = (value: unknown) => value === undefined || value === null || value === '';
 
 function ListCell({
+  section,
   column,
   record,
   answer,
+  plain,
 }: {
+  section: ListInfo;
   column: ColumnInfo;
   record: ListAnswer['records'][number];
   answer: ListAnswer;
+  plain?: boolean;
 }) {
+  const { base } = usePlace();
   if (isAway(column, answer)) return <NotNow />;
-  return (
-    <Cell
-      type={column.type}
-      notes={column}
-      value={record.values[column.path]}
-      masked={record.masked.includes(column.path)}
-    />
-  );
+  return <RecordCell base={base} table={section.table} column={column} record={record} plain={plain} />;
 }
 
 function SortHead({ section, column, initial }: { section: string; column: ColumnInfo; initial: ListInfo['sort'] }) {

@@ -2,6 +2,7 @@ import { describeOperand } from '../../core/condition/describe';
 import { readPath } from '../../core/definition/path';
 import { isClosed, type Table } from '../../core/table/catalogue';
 import type { ListSection } from './spec';
+import { Select } from '../../web/ui/Select';
 
 /** The order in which a list begins; people may sort it otherwise. */
 export function SortChoice({
@@ -27,12 +28,10 @@ export function SortChoice({
     <div className="flex flex-wrap items-center gap-2 text-sm font-semibold">
       <label className="flex items-center gap-2">
         Sorted by
-        <select
-          className="field w-auto font-normal"
+        <Select
+          className="w-auto font-normal"
           value={first?.column ?? ''}
-          onChange={(event) =>
-            onChange(event.target.value ? [{ column: event.target.value, descending: first?.descending ?? false }] : [])
-          }
+          onPick={(picked) => onChange(picked ? [{ column: picked, descending: first?.descending ?? false }] : [])}
         >
           <option value="">the key</option>
           {choices.map((path) => (
@@ -40,18 +39,18 @@ export function SortChoice({
               {describeOperand({ kind: 'column', path: readPath(path) ?? [path] })}
             </option>
           ))}
-        </select>
+        </Select>
       </label>
       {first && (
-        <select
+        <Select
           aria-label="Direction"
-          className="field w-auto font-normal"
+          className="w-auto font-normal"
           value={first.descending ? 'down' : 'up'}
-          onChange={(event) => onChange([{ ...first, descending: event.target.value === 'down' }])}
+          onPick={(picked) => onChange([{ ...first, descending: picked === 'down' }])}
         >
           <option value="up">ascending</option>
           <option value="down">descending</option>
-        </select>
+        </Select>
       )}
     </div>
   );

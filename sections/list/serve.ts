@@ -1,5 +1,5 @@
 import { sheetOf } from '../../core/definition/definition';
-import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
+import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list, type PlacedVisit } from '../../server/gate/gate';
 import { form, listOf, said, yesNo } from '../../server/http/answers';
@@ -36,7 +36,7 @@ async function reached(visit: PlacedVisit, table: string): Promise<PlacedVisit |
 }
 
 export const serve: SectionServe<ListSection, ListTold> = {
-  tell: async (visit, { table, columns, sort, sheet }) => {
+  tell: async (visit, { table, columns, headings = {}, sort, sheet }) => {
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     const { definition } = visit;
@@ -44,7 +44,9 @@ export const serve: SectionServe<ListSection, ListTold> = {
       ...(there ? {} : { away: true as const }),
       table,
       label: definition.tables[table]?.label ?? plainLabel(table),
-      columns: await infos(columns),
+      columns: (await infos(columns)).map((info) =>
+        Object.hasOwn(headings, info.path) ? { ...info, label: headings[info.path]! } : info,
+      ),
       sort,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
     };
@@ -60,7 +62,8 @@ export const serve: SectionServe<ListSection, ListTold> = {
   list: async (asked, section, query) => {
     const visit = await at(asked, section.table);
     const question = questionOf(visit, section.table, { ...query, columns: undefined }, section);
-    return across(visit, section.table, question.columns, (columns) =>
+    const titles = await titlesBeside(visit, section.table, question.columns);
+    return across(visit, section.table, [...question.columns, ...titles], (columns) =>
       list(visit.source, visit, section.table, { ...question, columns }),
     );
   },

@@ -2,7 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
-import { tableName } from '../../core/definition/name-schema';
+import { label, tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { pathText, sheetSchema } from '../../core/definition/section-schema';
 
@@ -12,6 +12,8 @@ export interface ListSection extends OnPage {
   table: string;
   /** Paths in their text form: `code`, `well.code`. */
   columns: string[];
+  /** What columns are called on this list, by their paths, where that is another name than everywhere. */
+  headings?: Record<string, string>;
   sort: { column: string; descending: boolean }[];
   where: RowFilter;
   /** The sheet that records have on this page, where it is not the table's. */
@@ -29,6 +31,7 @@ export const spec: CheckedSpec<ListSection> = {
     kind: Joi.valid('list').required(),
     table: tableName.required(),
     columns: Joi.array().items(pathText).unique().max(100).required(),
+    headings: Joi.object().pattern(pathText, label.min(1).required()).min(1).max(100),
     sort: Joi.array()
       .items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() }))
       .max(5)
@@ -51,6 +54,9 @@ export const spec: CheckedSpec<ListSection> = {
       ...section,
       table: names.table(section.table),
       columns: section.columns.map(path),
+      ...(section.headings
+        ? { headings: Object.fromEntries(Object.entries(section.headings).map(([of, word]) => [path(of), word])) }
+        : {}),
       where: section.where === 'every row' ? section.where : names.condition(section.table, section.where),
       sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
       ...(sheet ? { sheet: { ...sheet, columns: sheet.columns.map(path) } } : {}),

@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import { columnKinds } from '../../core/table/column-kind';
 import { columnTypes } from '../../core/table/catalogue';
-import { byName, form, listOf, said, whole, yesNo } from '../http/answers';
-import type { ColumnInfo } from './column-info';
+import { byName, form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
+import type { ColumnInfo, RelationInfo } from './column-info';
 
 export const columnInfo = form<ColumnInfo>({
   path: said,
@@ -17,6 +17,8 @@ export const columnInfo = form<ColumnInfo>({
   colours: byName(whole).optional(),
   away: yesNo.optional(),
   identifies: yesNo.optional(),
+  labels: byName(said).optional(),
+  relation: form<RelationInfo>({ name: said, table: said, title: saidOrNull, opens: yesNo }).optional(),
   asked: Joi.string().valid('value', 'number', 'text', 'same').allow(null),
   sortable: yesNo,
   veiled: yesNo,

@@ -2,7 +2,7 @@ import { viewSql, openTable, isSortable, titleOf, beyond, type PlacedVisit, View
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { columnLabel } from '../../core/definition/definition';
+import { columnLabel, columnNotes } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
 import { maskAsked, type Mask } from '../../core/mask/mask';
@@ -34,6 +34,10 @@ export interface ColumnInfo {
   away?: true;
   /** True when its numbers are read as names, not as amounts. */
   identifies?: true;
+  /** What the values that stand for others are called: `{"0": "new"}`. */
+  labels?: Record<string, string>;
+  /** Present where it leads to a record that people may find by what it is called. */
+  relation?: RelationInfo;
   /**
    * What filter and sort go by: the value; the number or text that the mask shows, or only whether that is the same; or
    * nothing.
@@ -42,6 +46,16 @@ export interface ColumnInfo {
   sortable: boolean;
   /** True when this person never sees it whole. */
   veiled: boolean;
+}
+
+/** Where a column's value leads. */
+export interface RelationInfo {
+  name: string;
+  table: string;
+  /** The path of what the record there is called, where the person sees it. */
+  title: string | null;
+  /** Whether the value is also the record's id, so that it can be opened. */
+  opens: boolean;
 }
 
 /** What a person may see and do of a whole table, for a grid over it. */
@@ -56,10 +70,6 @@ export interface TableInfo {
   changes: string[];
   removes: boolean;
   exports: boolean;
-  /**
-   * Relations whose column is shown; `title` is the path of what the record there is called, where the person sees it.
-   */
-  relations: { name: string; column: string; table: string; title: string | null }[];
   /** What can be looked at through those relations: `well.code`. */
   through: ColumnInfo[];
 }
@@ -74,9 +84,8 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
       .map((column) => column.name)
       .filter((name) => names.has(name))
       .map((name) => printPath([name]));
-  const columns = ownInfos(
+  const columns = await columnInfos(
     visit,
-    view,
     tableName,
     visibleColumns(view.view(table)).map((name) => printPath([name])),
   );
@@ -93,11 +102,6 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
       crossings.map((relation) => beyond(visit, tableName, { carrier: [relation.column], relation, rest: [] })),
     )
   ).map((each) => (each === 'away' ? null : each));
-  const titled = (relation: Relation, far: PlacedVisit) => {
-    const target = findTable(far.catalogue, relation.table);
-    const title = target ? titleOf(far, viewSql(far), target) : null;
-    return title === null ? null : printPath([relation.name, title]);
-  };
   const further = await columnInfos(
     visit,
     tableName,
@@ -117,15 +121,6 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
     changes: inOrder(rights.changes),
     removes: rights.removes,
     exports: rights.exports,
-    relations: [
-      ...shown.map((relation) => ({ relation, far: visit })),
-      ...crossings.flatMap((relation, i) => (there[i] ? [{ relation, far: there[i] }] : [])),
-    ].map(({ relation, far }) => ({
-      name: relation.name,
-      column: relation.column,
-      table: relation.table,
-      title: titled(relation, far),
-    })),
     through: [
       ...ownInfos(
         visit,
@@ -155,7 +150,7 @@ export async function columnInfos(visit: PlacedVisit, tableName: string, paths: 
     paths.map(async (text) => {
       const path = visit.elsewhere && table ? readPath(text) : null;
       const crossing = path && crossingOn(visit.definition, visit.catalogue, table!, path);
-      if (!crossing) return ownInfos(visit, view, tableName, [text]);
+      if (!crossing) return withCrossing(visit, tableName, ownInfos(visit, view, tableName, [text]));
       const there = await beyond(visit, tableName, crossing);
       if (there === 'away') return [awayColumn(visit, crossing, text)];
       const found = there ? await columnInfos(there, crossing.relation.table, [printPath(crossing.rest)]) : [];
@@ -170,6 +165,49 @@ export async function columnInfos(visit: PlacedVisit, tableName: string, paths: 
     }),
   );
   return infos.flat();
+}
+
+/** Columns that lead into another source say so too. */
+async function withCrossing(visit: PlacedVisit, tableName: string, infos: ColumnInfo[]): Promise<ColumnInfo[]> {
+  if (!visit.elsewhere) return infos;
+  return Promise.all(
+    infos.map(async (info) => {
+      const path = readPath(info.path);
+      const relation =
+        path?.length === 1 && !info.veiled && !info.relation
+          ? crossingsFrom(visit.definition, tableName).find((each) => each.column === path[0])
+          : undefined;
+      const far = relation && (await beyond(visit, tableName, { carrier: path!, relation, rest: [] }));
+      return !far || far === 'away' ? info : { ...info, relation: relationInfo(far, viewSql(far), relation, []) };
+    }),
+  );
+}
+
+/** `before` is the path to the table that the relation starts from. */
+function relationInfo(visit: Visit, view: ViewSql, relation: Relation, before: string[]): RelationInfo {
+  const { name, table, targetColumn } = relation;
+  const target = findTable(visit.catalogue, table);
+  const title = target ? titleOf(visit, view, target) : null;
+  return {
+    name,
+    table,
+    title: title === null ? null : printPath([...before, name, title]),
+    opens: target?.key.length === 1 && target.key[0] === targetColumn,
+  };
+}
+
+/** What is asked beside columns of a list so that its relations can be shown by what their records are called. */
+export async function titlesBeside(visit: PlacedVisit, tableName: string, paths: string[][]): Promise<string[][]> {
+  const table = findTable(visit.catalogue, tableName);
+  const leading = paths.filter((path) => {
+    const found = table && resolvePath(visit.catalogue, table, path);
+    if (!found || isPathProblem(found)) return false;
+    const relations = path.length === 1 ? crossingsFrom(visit.definition, tableName) : [];
+    return [...found.table.relations, ...relations].some((each) => each.column === found.column.name);
+  });
+  if (leading.length === 0) return [];
+  const infos = await columnInfos(visit, tableName, leading.map(printPath));
+  return infos.flatMap(({ relation }) => (relation?.title ? [readPath(relation.title)!] : []));
 }
 
 /** A column of which nothing is known while its source is away but what the definition calls it. */
@@ -204,6 +242,9 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
     const asking = resolvePath(view.askCatalogue(), findTable(view.askCatalogue(), tableName)!, path);
     const how = isPathProblem(asking) ? null : askable(view.view(found.table), column.name);
     const own = columnLabel(visit.definition, found.table.name, column.name, plainLabel);
+    const relation = found.table.relations.find((each) => each.column === column.name);
+    const notes = columnNotes(visit.definition, found.table.name, column.name);
+    const isShown = cases.some((each) => each.openness.level === 'shown');
     return [
       {
         path: text,
@@ -212,16 +253,16 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
         nullable: column.nullable,
         maxLength: column.maxLength,
         scale: column.scale,
-        choices: cases.some((each) => each.openness.level === 'shown') ? column.choices : undefined,
+        choices: isShown ? column.choices : undefined,
         kind: column.kind,
         currency: column.currency,
-        colours: cases.some((each) => each.openness.level === 'shown')
-          ? visit.definition.tables[found.table.name]?.columns?.[column.name]?.colours
-          : undefined,
+        colours: isShown ? notes.colours : undefined,
+        labels: isShown ? notes.labels : undefined,
+        ...(relation && isShown ? { relation: relationInfo(visit, view, relation, path.slice(0, -1)) } : {}),
         ...(isIdentifier(found.table, column) ? { identifies: true as const } : {}),
         asked: how && (how.by !== 'value' ? askedByMask(how.mask) : column.equalityOnly ? 'same' : 'value'),
         sortable: !isPathProblem(asking) && isSortable(asking.column),
-        veiled: !cases.some((each) => each.openness.level === 'shown'),
+        veiled: !isShown,
       },
     ];
   });

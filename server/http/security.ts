@@ -23,7 +23,8 @@ export const pageHeaders = helmet({
       defaultSrc: ["'self'"],
       scriptSrc: ["'self'"],
       styleSrc: ["'self'", "'unsafe-inline'"],
-      imgSrc: ["'self'", 'data:'],
+      // Columns may hold addresses of pictures; nothing of the page goes along with asking for one.
+      imgSrc: ["'self'", 'data:', 'https:'],
       fontSrc: ["'self'"],
       connectSrc: ["'self'"],
       objectSrc: ["'none'"],

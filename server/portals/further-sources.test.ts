@@ -1,3 +1,4 @@
+import type { TableInfo } from '../columns/column-info';
 import { firstList, listOf } from '../../test/pages';
 import { raw } from '../../core/sql/sql';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
@@ -253,8 +254,9 @@ describe('a further source', () => {
     expect(
       catalogue.tables.filter((table) => table.name.startsWith('lab:')).map((table) => [table.name, table.relations]),
     ).toEqual([['lab:bottles', []]]);
-    expect((await builder.get(`${bench}/all/tables/lab:bottles`)).body.relations).toEqual([
-      { name: 'well', column: 'well_id', table: 'wells', title: 'well.code' },
+    const { columns } = (await builder.get(`${bench}/all/tables/lab:bottles`)).body as TableInfo;
+    expect(columns.flatMap(({ path, relation }) => (relation ? [[path, relation]] : []))).toEqual([
+      ['well_id', { name: 'well', table: 'wells', title: 'well.code', opens: true }],
     ]);
     for (let i = 0; i < 2; i++) expect((await builder.post(`${bench}/draft/undo`, {})).status).toBe(200);
   });

@@ -18,7 +18,6 @@ export const tableInfo = form<TableInfo>({
   changes: listOf(said),
   removes: yesNo,
   exports: yesNo,
-  relations: listOf(form<TableInfo['relations'][number]>({ name: said, column: said, table: said, title: saidOrNull })),
   through: listOf(columnInfo),
 });
 

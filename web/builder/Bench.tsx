@@ -17,6 +17,7 @@ import { Jobs } from './Jobs';
 import { SeenBy } from './bench/SeenBy';
 import { Shortcuts } from './Shortcuts';
 import { names, Course } from './Course';
+import { hint } from '../ui/hint';
 
 const screens = {
   data: lazy(() => import('./data/DataStage')),
@@ -118,12 +119,15 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
       } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !typing) {
         event.preventDefault();
         void step(event.shiftKey ? 'redo' : 'undo');
-      } else if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-      else if (event.key === '?') setHelp(true);
-      else if (event.key === '/') focusOn('[data-find]', event);
-      else if (event.key === '.') {
-        setSeenOpen('open');
-        setTimeout(() => focusOn('[data-person]'));
+      } else if (event.altKey && !event.ctrlKey && !event.metaKey) {
+        // Combinations alone: a single letter would take what is dictated for a command (WCAG 2.2, 2.1.4).
+        const key = event.code.replace('Key', '').toLowerCase();
+        if (key === 'k') setHelp(true);
+        else if (key === 'f') focusOn('[data-find]', event);
+        else if (key === 'p') {
+          setSeenOpen('open');
+          setTimeout(() => focusOn('[data-person]'));
+        } else return;
         event.preventDefault();
       }
     };
@@ -157,7 +161,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
               <Arch />
             </Link>
             <div className="min-w-0 w-40">
-              <p className="truncate font-head font-bold" title={state.draft.portal.name}>
+              <p className="truncate font-head font-bold" {...hint(state.draft.portal.name)}>
                 {state.draft.portal.name}
               </p>
               <p className="text-sm text-soft" aria-busy={saving} data-testid="saving">
@@ -170,7 +174,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
               <Button
                 small
                 disabled={!undoable}
-                title={undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo'}
+                {...hint(undoable ? `Undo: ${undoable} (Ctrl+Z)` : 'Nothing to undo', true)}
                 aria-label={undoable ? `Undo: ${undoable}` : 'Undo'}
                 onClick={() => void step('undo')}
               >
@@ -179,7 +183,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
               <Button
                 small
                 disabled={!state.redo}
-                title={state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+                {...hint(state.redo ? `Redo: ${state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo', true)}
                 aria-label={state.redo ? `Redo: ${state.redo}` : 'Redo'}
                 onClick={() => void step('redo')}
               >

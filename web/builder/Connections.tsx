@@ -14,6 +14,7 @@ import {
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
+import { FormSelect } from '../ui/FormSelect';
 
 const kindWords = { mariadb: 'MariaDB or MySQL', postgresql: 'PostgreSQL' };
 const ports = { mariadb: 3306, postgresql: 5432 };
@@ -145,20 +146,18 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
         )}
         <Field label="Kind of database" fault={errors.kind?.message}>
           {(ids) => (
-            <select
-              className="field"
+            <FormSelect
               {...ids}
-              {...form.register('kind', {
-                onChange: (event: { target: { value: 'mariadb' | 'postgresql' } }) =>
-                  form.setValue('port', ports[event.target.value]),
-              })}
+              control={form.control}
+              name="kind"
+              onPicked={(picked) => form.setValue('port', ports[picked as keyof typeof ports])}
             >
               {Object.entries(kindWords).map(([value, words]) => (
                 <option key={value} value={value}>
                   {words}
                 </option>
               ))}
-            </select>
+            </FormSelect>
           )}
         </Field>
         <div className="grid grid-cols-[1fr_6rem] gap-3">
@@ -227,13 +226,13 @@ function ConnectionEditor({ known, onDone }: { known: ConnectionInfo | null; onD
         </Field>
         <Field label="Encryption" fault={errors.tls?.message}>
           {(ids) => (
-            <select className="field" {...ids} {...form.register('tls')}>
+            <FormSelect {...ids} control={form.control} name="tls">
               {Object.entries(tlsWords).map(([value, words]) => (
                 <option key={value} value={value}>
                   {words}
                 </option>
               ))}
-            </select>
+            </FormSelect>
           )}
         </Field>
       </div>

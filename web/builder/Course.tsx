@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router';
 import { useFindings, useMembers, usePortal } from '../client/builder';
 import { usePromises } from '../client/access';
 import { stages, type Stage } from './bench/bench-context';
+import { hint } from '../ui/hint';
 
 export const names: Record<Stage, string> = {
   data: 'Data',
@@ -45,7 +46,7 @@ export function Course({ current }: { current: Stage | null }) {
           key={stage}
           to={`/build/${slug}/${stage}`}
           aria-current={stage === current ? 'page' : undefined}
-          title={`Alt+${i + 1}`}
+          {...hint(`Alt+${i + 1}`)}
           className={
             'min-w-0 flex-1 max-w-32 rounded-stone border px-2.5 py-1 no-underline transition-colors ' +
             (stage === current

@@ -1,9 +1,9 @@
 import { useState } from 'react';
-import { Popover } from 'radix-ui';
 import { Loader } from 'lucide-react';
 import { counted } from '../../core/text/counted';
 import { fileAddress, jobProblem, useEndedJobs, useRunningJobs, type JobState } from '../client/files';
 import { Button } from '../ui/Button';
+import { Popover } from '../ui/Popover';
 import { JobProgress } from './data/JobProgress';
 
 const doing: Record<string, string> = {
@@ -32,43 +32,38 @@ export function Jobs({ slug }: { slug: string }) {
       ? `${counted(news.length, 'job')} over`
       : counted(ended.length, 'job');
   return (
-    <Popover.Root
-      onOpenChange={(open) => {
-        if (!open) setRead(ended.map((job) => job.id));
-      }}
-    >
-      <Popover.Trigger asChild>
-        <Button small className={news.length > 0 ? 'bg-sunk' : ''}>
-          {isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}
-          {label}
-        </Button>
-      </Popover.Trigger>
+    <>
       <span role="status" className="sr-only">
         {label}
       </span>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={4}
-          collisionPadding={8}
-          aria-label="Long work"
-          className="z-30 grid w-96 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink"
-        >
-          {running?.map((job) => (
-            <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />
-          ))}
-          {ended.length > 0 && (
-            <ul className="grid gap-1 text-sm">
-              {ended.map((job) => (
-                <li key={job.id} className={job.state === 'failed' ? 'text-iron' : ''}>
-                  {outcome(job)} <Made slug={slug} job={job} />
-                </li>
-              ))}
-            </ul>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      <Popover
+        align="end"
+        label="Long work"
+        className="grid w-96 gap-3"
+        onOpenChange={(open) => {
+          if (!open) setRead(ended.map((job) => job.id));
+        }}
+        trigger={
+          <Button small className={news.length > 0 ? 'bg-sunk' : ''}>
+            {isRunning && <Loader size={14} aria-hidden className="motion-safe:animate-spin" />}
+            {label}
+          </Button>
+        }
+      >
+        {running?.map((job) => (
+          <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />
+        ))}
+        {ended.length > 0 && (
+          <ul className="grid gap-1 text-sm">
+            {ended.map((job) => (
+              <li key={job.id} className={job.state === 'failed' ? 'text-iron' : ''}>
+                {outcome(job)} <Made slug={slug} job={job} />
+              </li>
+            ))}
+          </ul>
+        )}
+      </Popover>
+    </>
   );
 }
 

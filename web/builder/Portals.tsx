@@ -10,6 +10,7 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { Connections } from './Connections';
 import { newSchema, SourceFields } from './bench/SourceFields';
+import { FormSelect } from '../ui/FormSelect';
 
 /** The builder's portals, and a form for a new one. */
 export function Portals() {
@@ -162,8 +163,8 @@ function NewPortal() {
         <SourceFields
           chosen={chosen}
           faults={errors}
-          connection={form.register('connection', { onChange: () => form.setValue('schema', '') })}
-          schema={form.register('schema', { required: 'Choose where the records are.' })}
+          control={form.control}
+          onConnection={() => form.setValue('schema', '')}
           mayMake
         />
         {makes && (
@@ -186,13 +187,13 @@ function NewPortal() {
         )}
         <Field label="Time zone" fault={errors.timeZone?.message}>
           {(ids) => (
-            <select className="field" {...ids} {...form.register('timeZone')}>
+            <FormSelect {...ids} control={form.control} name="timeZone">
               {zones().map((zone) => (
                 <option key={zone} value={zone}>
                   {zone.replaceAll('_', ' ')}
                 </option>
               ))}
-            </select>
+            </FormSelect>
           )}
         </Field>
       </div>

@@ -8,6 +8,8 @@ import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
 import { Gate } from './Gate';
 
+const Hints = lazy(() => import('../ui/Hints'));
+
 const Bench = lazy(() => import('./Bench'));
 const Portals = lazy(() => import('./Portals').then(({ Portals: page }) => ({ default: page })));
 
@@ -38,5 +40,8 @@ createRoot(document.getElementById('root')!).render(
     <QueryClientProvider client={makeQueryClient()}>
       <RouterProvider router={router} />
     </QueryClientProvider>
+    <Suspense>
+      <Hints />
+    </Suspense>
   </StrictMode>,
 );

@@ -1,11 +1,11 @@
 import type { RecordApi } from '../../server/api';
-import type { Candidate, ViewRecord, Write } from '../../server/gate/gate';
+import type { ViewRecord, Write } from '../../server/gate/gate';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import type { TableInfo } from '../../server/columns/column-info';
 import type { Outcome } from '../../server/records/record-answers';
 import { recordAddress, records } from './portal';
 
-export type { Candidate, Outcome, TableInfo, ViewRecord, Write };
+export type { Outcome, TableInfo, ViewRecord, Write };
 
 /** What a grid asks for; columns, sort and filter in the API's text forms. */
 export interface GridQuestion {

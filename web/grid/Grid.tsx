@@ -13,7 +13,8 @@ import { useTableInfo, type ExportFormat, type GridQuestion, type TableInfo, typ
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
 import { Notice, Skeleton } from '../ui/Notice';
-import { blockOf, plainText, typedValue, type Spot } from './block';
+import { fromPlain, plainText } from '../../core/table/plain-text';
+import { blockOf, type Spot } from './block';
 import type { Onward } from './CellEditor';
 import { GridBar } from './GridBar';
 import { cellEdits } from './cell-edits';
@@ -39,25 +40,36 @@ interface GridProps {
   /** What is asked at first, and told again whenever it changes, so that it can be kept. */
   kept: KeptQuestion;
   onKept: (kept: KeptQuestion) => void;
+  /** The record that stands open beside it by its id; empty for a new one, null for none. */
+  opened: string | null;
+  onOpened: (id: string | null) => void;
   onChanged: () => void;
   onExport?: (question: GridQuestion, format: ExportFormat | 'xlsx', guard: boolean) => ReactNode;
 }
 
-function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProps, 'table'> & { info: TableInfo }) {
+function GridOf({
+  base,
+  info,
+  kept,
+  onKept,
+  opened: open,
+  onOpened: setOpen,
+  onChanged,
+  onExport,
+}: Omit<GridProps, 'table'> & { info: TableInfo }) {
   const asking = useGridData(base, info, kept, onKept);
-  const { all, shown, layout, setLayout, titles, rows, data, total, sorting, question } = asking;
+  const { all, shown, layout, setLayout, rows, data, total, sorting, question } = asking;
   const { asked, setAsked, collect } = asking;
   const writes = useWrites(
     base,
     info.table,
     onChanged,
-    info.relations.map((relation) => relation.column),
+    info.columns.flatMap((column) => (column.relation ? [column.path] : [])),
   );
   const [active, setActive] = useState<Spot>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Spot | null>(null);
   const [editing, setEditing] = useState<{ spot: Spot; text: string } | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
-  const [open, setOpen] = useState<string | null>(null);
   const gridId = useId();
   const scroller = useRef<HTMLDivElement>(null);
   const selection = blockOf(active, anchor ?? active);
@@ -134,7 +146,7 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
             id: record.id!,
             path: column.path,
             from: record.values[column.path],
-            to: typedValue(column, text),
+            to: fromPlain(column, text),
             typed: text,
           },
         ],
@@ -225,6 +237,7 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
   return (
     <div className="flex min-h-0 flex-1 flex-col" data-grid={info.table}>
       <GridBar
+        base={base}
         info={info}
         all={all}
         shown={shown}
@@ -307,7 +320,6 @@ function GridOf({ base, info, kept, onKept, onChanged, onExport }: Omit<GridProp
                   index={index}
                   record={record}
                   shown={shown}
-                  titles={titles}
                   unkept={writes.unkept}
                   style={{ top: start + rowHeight, height: rowHeight, width }}
                   widthOf={(c) => header.headers[c]?.getSize()}

@@ -1,6 +1,7 @@
 import { flexRender, type Header } from '@tanstack/react-table';
 import type { ViewRecord } from '../client/grid';
 import { markWidth, rowHeight } from './sizes';
+import { hint } from '../ui/hint';
 
 /** The columns' names: pressed to sort, pulled at their end to be wider. */
 export function GridHead({
@@ -57,7 +58,7 @@ export function GridHead({
               <button
                 type="button"
                 tabIndex={-1}
-                title="Sort; with Shift, sort by this too"
+                {...hint('Sort; with Shift, sort by this too', true)}
                 className="min-w-0 flex-1 truncate px-2 text-left hover:text-ink"
                 onClick={head.column.getToggleSortingHandler()}
               >

@@ -2,12 +2,17 @@ import type { CSSProperties, MouseEvent, PointerEvent } from 'react';
 import { Maximize2 } from 'lucide-react';
 import type { TableInfo, ViewRecord } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
-import { isNumeric } from '../ui/Cell';
-import { holds, plainText, type Block, type Spot } from './block';
+import { plainText } from '../../core/table/plain-text';
+import { isNumeric } from '../records/Cell';
+import { RecordCell, titleIn } from '../records/RecordCell';
+import { RecordLinksProvider } from '../records/record-links';
+import { holds, type Block, type Spot } from './block';
 import { CellEditor, type Onward } from './CellEditor';
-import { CellOrUnkept, titleIn } from './GridCell';
 import { markWidth } from './sizes';
 import { cellKey, type Unkept } from './use-writes';
+import { hint } from '../ui/hint';
+
+const nowhere = () => null;
 
 /** One record of the grid, with the cell in it that is being changed. */
 export function GridRow({
@@ -17,7 +22,6 @@ export function GridRow({
   index,
   record,
   shown,
-  titles,
   unkept,
   style,
   widthOf,
@@ -41,8 +45,6 @@ export function GridRow({
   index: number;
   record: ViewRecord;
   shown: ColumnInfo[];
-  /** By the column of a relation: where what its record is called stands. */
-  titles: ReadonlyMap<string, string>;
   unkept: ReadonlyMap<string, Unkept>;
   style: CSSProperties;
   widthOf: (place: number) => number | undefined;
@@ -111,13 +113,13 @@ export function GridRow({
             aria-colindex={c + 2}
             aria-invalid={kept?.reason ? true : undefined}
             aria-selected={holds(selection, index, c)}
-            title={kept?.reason ?? undefined}
+            {...hint(kept?.reason, true)}
             className={
               'relative flex items-center border-r border-line px-2 outline-none select-none ' +
               `${holds(selection, index, c) && isBlock ? 'bg-water-wash' : ''} ` +
               `${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ` +
               `${kept?.reason ? 'bg-iron-wash' : ''} ` +
-              `${isNumeric(column.type) && !titles.has(column.path) ? 'justify-end' : ''}`
+              `${isNumeric(column.type) && !column.relation ? 'justify-end' : ''}`
             }
             style={{ width: widthOf(c) }}
             onMouseDown={onPress(spot)}
@@ -130,24 +132,25 @@ export function GridRow({
                 info={info}
                 column={column}
                 text={editing.text}
-                title={
-                  editing.text === plainText(record.values[column.path])
-                    ? titleIn(record, titles.get(column.path))
-                    : null
-                }
+                title={editing.text === plainText(record.values[column.path]) ? titleIn(record, column) : null}
                 onTake={(text, onward) => onTake(spot, text, onward)}
                 onCancel={onCancel}
               />
             ) : (
-              <span className="truncate">
-                <CellOrUnkept
-                  base={base}
-                  table={info.table}
-                  column={column}
-                  record={record}
-                  kept={kept}
-                  title={titleIn(record, titles.get(column.path))}
-                />
+              <span
+                className="truncate"
+                {...hint(column.relation ? `${column.label}: ${plainText(record.values[column.path])}` : null)}
+              >
+                {kept ? (
+                  <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>
+                    {kept.typed === '' ? '–' : kept.typed}
+                  </span>
+                ) : (
+                  // A press chooses the cell; what it leads to is opened from the record beside.
+                  <RecordLinksProvider value={nowhere}>
+                    <RecordCell base={base} table={info.table} column={column} record={record} />
+                  </RecordLinksProvider>
+                )}
               </span>
             )}
           </div>

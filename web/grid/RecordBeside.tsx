@@ -2,14 +2,13 @@ import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { X } from 'lucide-react';
 import { refusalText, type Outcome, type TableInfo } from '../client/grid';
 import { problemText } from '../client/http';
-import { useRecord, type ColumnInfo } from '../client/portal';
+import { useRecord, type ColumnInfo, type OpenRecord } from '../client/portal';
 import { Button } from '../ui/Button';
-import { Cell } from '../ui/Cell';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
-import { plainText, typedValue } from './block';
-import FileInput from './FileCell';
-import { RelationChoice } from './RelationChoice';
+import { fromPlain, plainText } from '../../core/table/plain-text';
+import { ColumnInput } from '../records/ColumnInput';
+import { pathsToShow, RecordCell, titleIn } from '../records/RecordCell';
 import type { useWrites } from './use-writes';
 
 /** One record in full beside the grid; without an id, a new one. */
@@ -26,8 +25,7 @@ export function RecordBeside({
   writes: ReturnType<typeof useWrites>;
   onClose: () => void;
 }) {
-  const paths = [...info.columns.map((column) => column.path), ...info.relations.flatMap(({ title }) => title ?? [])];
-  const record = useRecord(base, info.table, id ?? '', id === null ? [] : paths);
+  const record = useRecord(base, info.table, id ?? '', id === null ? [] : pathsToShow(info.columns));
   return (
     <aside
       aria-label={id === null ? 'New record' : 'Record'}
@@ -54,7 +52,7 @@ export function RecordBeside({
           columns={info.columns.filter(
             (column) => info.fills!.includes(column.path) && !info.key.includes(column.path),
           )}
-          values={{}}
+          record={null}
           verb="Add it"
           onSend={(typed) =>
             writes.add(
@@ -66,7 +64,7 @@ export function RecordBeside({
                       : [
                           [
                             path,
-                            typedValue(
+                            fromPlain(
                               info.columns.find((column) => column.path === path)!,
                               text,
                             ),
@@ -87,18 +85,8 @@ export function RecordBeside({
           id={id}
           info={info}
           columns={info.columns}
-          values={record.data.record.values}
-          masked={record.data.record.masked}
-          editable={record.data.record.editable}
           verb="Save"
-          titles={Object.fromEntries(
-            info.relations.map(({ column, title }) => [
-              column,
-              title === null || record.data.record.masked.includes(title)
-                ? null
-                : plainText(record.data.record.values[title]) || null,
-            ]),
-          )}
+          record={record.data.record}
           onSend={(typed) =>
             writes
               .change(
@@ -106,7 +94,7 @@ export function RecordBeside({
                   id,
                   path,
                   from: record.data.record.values[path],
-                  to: typedValue(
+                  to: fromPlain(
                     info.columns.find((column) => column.path === path)!,
                     text,
                   ),
@@ -130,10 +118,7 @@ function RecordFields({
   id,
   info,
   columns,
-  values,
-  titles = {},
-  masked = [],
-  editable,
+  record,
   verb,
   onSend,
 }: {
@@ -141,13 +126,12 @@ function RecordFields({
   id: string | null;
   info: TableInfo;
   columns: ColumnInfo[];
-  values: Record<string, unknown>;
-  /** What the records are called that relations lead to, by column. */ titles?: Record<string, string | null>;
-  masked?: string[];
-  editable?: string[];
+  /** Null for a new one. */
+  record: OpenRecord | null;
   verb: string;
   onSend: (typed: Record<string, string>) => Promise<Outcome[]>;
 }) {
+  const values = record?.values ?? {};
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [refused, setRefused] = useState<Outcome | null>(null);
   const faults =
@@ -162,11 +146,11 @@ function RecordFields({
     first?.scrollIntoView({ block: 'center' });
   }, [refused]);
   const type = (path: string, text: string) => setTyped((before) => ({ ...before, [path]: text }));
-  const text = (column: ColumnInfo) => typed[column.path] ?? plainText(values[column.path] as never);
+  const text = (column: ColumnInfo) => typed[column.path] ?? plainText(values[column.path]);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     void onSend(
-      Object.fromEntries(Object.entries(typed).filter(([path, each]) => each !== plainText(values[path] as never))),
+      Object.fromEntries(Object.entries(typed).filter(([path, each]) => each !== plainText(values[path]))),
     ).then(([outcome]) => {
       setRefused(outcome ?? null);
       if (outcome?.done) setTyped({});
@@ -175,85 +159,25 @@ function RecordFields({
   return (
     <form ref={form} onSubmit={submit} className="grid gap-2.5">
       {columns.map((column) =>
-        editable && !editable.includes(column.path) ? (
+        record && !record.editable.includes(column.path) ? (
           <div key={column.path} className="grid gap-0.5">
             <span className="text-sm font-semibold">{column.label}</span>
             <span className="min-h-7 break-words">
-              <Cell
-                type={column.type}
-                notes={column}
-                value={values[column.path] as never}
-                masked={masked.includes(column.path)}
-              />
+              <RecordCell base={base} table={info.table} column={column} record={record} />
             </span>
           </div>
         ) : (
           <Field key={column.path} label={column.label} fault={faults[column.path]}>
-            {(ids) => {
-              const set = (event: { target: { value: string } }) => type(column.path, event.target.value);
-              if (info.relations.some((each) => each.column === column.path))
-                return (
-                  <RelationChoice
-                    base={base}
-                    info={info}
-                    column={column.path}
-                    label={column.label}
-                    value={text(column)}
-                    title={column.path in typed ? null : (titles[column.path] ?? null)}
-                    look="field"
-                    inputProps={ids}
-                    onChoose={(value) => type(column.path, value)}
-                  />
-                );
-              if (column.kind === 'file')
-                return (
-                  <FileInput
-                    base={base}
-                    table={info.table}
-                    id={id}
-                    column={column.path}
-                    label={column.label}
-                    value={text(column)}
-                    inputProps={ids}
-                    onSent={(file) => type(column.path, file)}
-                  />
-                );
-              if (column.type === 'long text')
-                return <textarea rows={3} className="field" {...ids} value={text(column)} onChange={set} />;
-              if (column.type === 'one choice' || column.type === 'yes/no') {
-                return (
-                  <select className="field" {...ids} value={text(column)} onChange={set}>
-                    <option value="">–</option>
-                    {(column.type === 'yes/no' ? ['true', 'false'] : (column.choices ?? [])).map((choice) => (
-                      <option key={choice} value={choice}>
-                        {choice === 'true' ? 'Yes' : choice === 'false' ? 'No' : choice}
-                      </option>
-                    ))}
-                  </select>
-                );
-              }
-              if (column.type === 'several choices')
-                return (
-                  <Several
-                    id={ids.id}
-                    label={column.label}
-                    choices={column.choices ?? []}
-                    value={text(column)}
-                    onChange={(next) => type(column.path, next)}
-                  />
-                );
-              return (
-                <input
-                  className="field"
-                  type={column.type === 'date' ? 'date' : 'text'}
-                  max={column.type === 'date' ? '9999-12-31' : undefined}
-                  autoComplete="off"
-                  {...ids}
-                  value={text(column)}
-                  onChange={set}
-                />
-              );
-            }}
+            {(ids) => (
+              <ColumnInput
+                column={column}
+                value={text(column)}
+                onChange={(next) => type(column.path, next)}
+                place={{ base, table: info.table, id }}
+                title={record && !(column.path in typed) ? titleIn(record, column) : null}
+                inputProps={ids}
+              />
+            )}
           </Field>
         ),
       )}
@@ -267,42 +191,5 @@ function RecordFields({
         </Button>
       </div>
     </form>
-  );
-}
-
-function Several({
-  id,
-  label,
-  choices,
-  value,
-  onChange,
-}: {
-  id: string;
-  label: string;
-  choices: string[];
-  value: string;
-  onChange: (value: string) => void;
-}) {
-  const chosen = value
-    .split(',')
-    .map((each) => each.trim())
-    .filter(Boolean);
-  return (
-    <div id={id} role="group" aria-label={label} className="grid gap-1">
-      {choices.map((choice) => (
-        <label key={choice} className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={chosen.includes(choice)}
-            onChange={(event) =>
-              onChange(
-                choices.filter((each) => (each === choice ? event.target.checked : chosen.includes(each))).join(', '),
-              )
-            }
-          />{' '}
-          {choice}
-        </label>
-      ))}
-    </div>
   );
 }

@@ -1,11 +1,14 @@
 import { useState } from 'react';
-import { AlertDialog, Popover } from 'radix-ui';
 import { readRecords, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import { Button } from '../ui/Button';
-import { typedValue } from './block';
-import { CellEditor } from './CellEditor';
+import { fromPlain } from '../../core/table/plain-text';
+import { ColumnInput } from '../records/ColumnInput';
+import { Field } from '../ui/Field';
+import { Popover } from '../ui/Popover';
+import { Question } from '../ui/Question';
 import { records, type useWrites } from './use-writes';
+import { Select } from '../ui/Select';
 
 interface SelectionProps {
   base: string;
@@ -82,7 +85,7 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
           id,
           path,
           from: found.get(id)?.values[path],
-          to: typedValue(column, text),
+          to: fromPlain(column, text),
           typed: text,
         })),
         `set ${column.label} of ${records(picked.size)}`,
@@ -123,42 +126,24 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
         />
       )}
       {info.removes && (
-        <AlertDialog.Root open={asking} onOpenChange={setAsking}>
-          <AlertDialog.Trigger asChild>
+        <Question
+          open={asking}
+          onOpenChange={setAsking}
+          trigger={
             <Button small weight="danger" disabled={busy !== null}>
               Delete {noun(picked.size)}
             </Button>
-          </AlertDialog.Trigger>
-          <AlertDialog.Portal>
-            <AlertDialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
-            <AlertDialog.Content
-              onCloseAutoFocus={(event) => {
-                event.preventDefault();
-                onClosed();
-              }}
-              className={
-                'fixed top-1/2 left-1/2 z-50 grid w-[min(28rem,90vw)] -translate-x-1/2 -translate-y-1/2 gap-4 ' +
-                'rounded-stone border border-line-strong bg-paper p-5 text-ink'
-              }
-            >
-              <AlertDialog.Title className="text-lg">Delete {noun(picked.size)}?</AlertDialog.Title>
-              <AlertDialog.Description>
-                It can be undone with Ctrl+Z as long as this window is open. Records that others belong to stay, and are
-                named.
-              </AlertDialog.Description>
-              <div className="flex justify-end gap-2">
-                <AlertDialog.Cancel asChild>
-                  <Button>Keep them</Button>
-                </AlertDialog.Cancel>
-                <AlertDialog.Action asChild>
-                  <Button weight="danger" onClick={() => void remove()}>
-                    Delete {records(picked.size)}
-                  </Button>
-                </AlertDialog.Action>
-              </div>
-            </AlertDialog.Content>
-          </AlertDialog.Portal>
-        </AlertDialog.Root>
+          }
+          onClosed={onClosed}
+          title={`Delete ${noun(picked.size)}?`}
+          says={
+            'It can be undone with Ctrl+Z as long as this window is open. Records that others belong to stay, and ' +
+            'are named.'
+          }
+          keep="Keep them"
+          go={`Delete ${records(picked.size)}`}
+          onGo={() => void remove()}
+        />
       )}
       <Button small weight="quiet" disabled={busy !== null} onClick={() => onPick(new Set())}>
         Select none
@@ -192,31 +177,33 @@ function SetValue({
   const [text, setText] = useState('');
   const column = info.columns.find((each) => each.path === path)!;
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
+    <Popover
+      label="Set a value"
+      className="w-72"
+      open={open}
+      onOpenChange={setOpen}
+      onClosed={onClosed}
+      trigger={
         <Button small disabled={disabled}>
           Set a value …
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={4}
-          collisionPadding={8}
-          onCloseAutoFocus={(event) => {
-            event.preventDefault();
-            onClosed();
-          }}
-          className="z-30 grid w-72 gap-3 rounded-stone border border-line-strong bg-paper p-3 text-ink"
-          aria-label="Set a value"
-        >
-          <label className="grid gap-1 text-sm font-semibold">
-            Column
-            <select
-              className="field font-normal"
+      }
+    >
+      <form
+        className="grid gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setOpen(false);
+          onSet(path, text);
+        }}
+      >
+        <Field label="Column">
+          {(ids) => (
+            <Select
+              {...ids}
               value={path}
-              onChange={(event) => {
-                setPath(event.target.value);
+              onPick={(picked) => {
+                setPath(picked);
                 setText('');
               }}
             >
@@ -225,30 +212,26 @@ function SetValue({
                   {info.columns.find((known) => known.path === each)?.label ?? each}
                 </option>
               ))}
-            </select>
-          </label>
-          <div className="grid gap-1 text-sm">
-            <span className="font-semibold">Value</span>
-            <div className="relative h-9 rounded-stone border border-line-strong">
-              <CellEditor
-                key={path}
-                base={base}
-                info={info}
-                column={column}
-                text={text}
-                onTake={(taken) => {
-                  setText(taken);
-                  setOpen(false);
-                  onSet(path, taken);
-                }}
-                onCancel={() => setOpen(false)}
-              />
-            </div>
-          </div>
-          <p className="text-sm text-soft">Enter sets it in {records(count)}; with nothing typed it is emptied.</p>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+            </Select>
+          )}
+        </Field>
+        <Field label="Value" hint="With nothing there it is emptied.">
+          {(ids) => (
+            <ColumnInput
+              key={path}
+              column={column}
+              value={text}
+              onChange={setText}
+              place={{ base, table: info.table, id: null }}
+              inputProps={ids}
+            />
+          )}
+        </Field>
+        <Button type="submit" weight="main">
+          Set it in {records(count)}
+        </Button>
+      </form>
+    </Popover>
   );
 }
 

@@ -1,7 +1,8 @@
 import type { ClipboardEvent } from 'react';
 import type { TableInfo, ViewRecord } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
-import { holds, plainText, readBlock, typedValue, writeBlock, type Block } from './block';
+import { fromPlain, plainText } from '../../core/table/plain-text';
+import { holds, readBlock, writeBlock, type Block } from './block';
 import { cellKey, type CellChange, type useWrites } from './use-writes';
 
 interface Selected {
@@ -35,7 +36,7 @@ export function cellEdits({ info, data, shown, selection, writes, isEditing, has
             id: record.id!,
             path: of.path,
             from: record.values[of.path],
-            to: typedValue(of, text),
+            to: fromPlain(of, text),
             typed: text,
           });
       }
@@ -98,7 +99,7 @@ export function cellEdits({ info, data, shown, selection, writes, isEditing, has
         cells.flatMap((cell, i) => {
           const column = shown[left + i];
           return column && info.fills!.includes(column.path) && cell !== ''
-            ? [[column.path, typedValue(column, cell)]]
+            ? [[column.path, fromPlain(column, cell)]]
             : [];
         }),
       ),

@@ -1,6 +1,7 @@
 import { useMemo, useState } from 'react';
 import { functionalUpdate, type SortingState, type Updater } from '@tanstack/react-table';
 import { readRecords, useGridRows, useGridTotal, type GridQuestion, type TableInfo } from '../client/grid';
+import { pathsToShow } from '../records/RecordCell';
 import { sortingOf, sortText, soundFilter, type KeptQuestion } from './kept-question';
 import { useGridLayout } from './layout';
 
@@ -32,18 +33,9 @@ export function useGridData(base: string, info: TableInfo, kept: KeptQuestion, o
     ...asked,
   };
   // Beside a relation what the record is called that it leads to is asked for, shown or not.
-  const titles = useMemo(
-    () =>
-      new Map(
-        info.relations.flatMap(({ column, title }) =>
-          title !== null && shown.some((each) => each.path === column) ? [[column, title]] : [],
-        ),
-      ),
-    [info, shown],
-  );
   const rows = useGridRows(base, info.table, {
     ...question,
-    columns: [...new Set([...shown.map((column) => column.path), ...titles.values()])].join(','),
+    columns: pathsToShow(shown).join(','),
   });
   const data = useMemo(() => rows.data?.pages.flatMap((page) => page.records) ?? [], [rows.data]);
   const total = Math.max(useGridTotal(base, info.table, question).data ?? 0, data.length);
@@ -61,7 +53,6 @@ export function useGridData(base: string, info: TableInfo, kept: KeptQuestion, o
     shown,
     layout,
     setLayout,
-    titles,
     rows,
     data,
     total,

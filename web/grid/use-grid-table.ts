@@ -5,25 +5,17 @@ import { startWidth } from './sizes';
 import { useGridData } from './use-grid-data';
 
 /** The grid's columns with their widths and their sorting. */
-export function useGridTable({
-  data,
-  shown,
-  titles,
-  layout,
-  setLayout,
-  sorting,
-  setSorting,
-}: ReturnType<typeof useGridData>) {
+export function useGridTable({ data, shown, layout, setLayout, sorting, setSorting }: ReturnType<typeof useGridData>) {
   const definitions = useMemo(
     () =>
       shown.map((column): ColumnDef<ViewRecord> => ({
         id: column.path,
         accessorFn: (record) => record.values[column.path],
         header: column.label,
-        size: layout.widths[column.path] ?? (titles.has(column.path) ? 160 : startWidth[column.type]) ?? 160,
+        size: layout.widths[column.path] ?? (column.relation ? 160 : startWidth[column.type]) ?? 160,
         enableSorting: column.sortable,
       })),
-    [shown, layout.widths, titles],
+    [shown, layout.widths],
   );
   // Nothing of it is handed to memoised parts.
   // oxlint-disable-next-line react/incompatible-library

@@ -1,8 +1,8 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo } from 'react';
 import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
-import { DropdownMenu } from 'radix-ui';
 import { ChevronDown } from 'lucide-react';
 import { doors, type Me } from '../client/portal';
+import { Menu } from '../ui/Menu';
 import { Notice } from '../ui/Notice';
 import { PlaceProvider, type Place, type Spot } from '../place/place';
 import { addressOf, spotOf } from '../place/portal-address';
@@ -90,37 +90,29 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
 
 function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className={'inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white'}
-      >
-        {me.member.name} <ChevronDown size={15} aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-30 min-w-52 rounded-stone border border-line-strong bg-paper p-1 text-ink"
-        >
-          <DropdownMenu.Label className="px-3 py-2 text-sm text-soft">
-            {me.member.email}
-            <br />
-            {me.member.roles.join(', ')}
-          </DropdownMenu.Label>
-          <DropdownMenu.Item
-            className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none"
-            onSelect={() => window.print()}
-          >
-            Print this page
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className="rounded-stone px-3 py-2 cursor-pointer data-highlighted:bg-sunk outline-none"
-            onSelect={onSignOut}
-          >
-            Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      align="end"
+      button={{
+        className: 'inline-flex items-center gap-1 rounded-stone px-2 py-1 hover:underline focus-visible:outline-white',
+        children: (
+          <>
+            {me.member.name} <ChevronDown size={15} aria-hidden />
+          </>
+        ),
+      }}
+      entries={() => [
+        {
+          words: (
+            <>
+              {me.member.email}
+              <br />
+              {me.member.roles.join(', ')}
+            </>
+          ),
+        },
+        { key: 'print', label: 'Print this page', onSelect: () => window.print() },
+        { key: 'out', label: 'Sign out', onSelect: onSignOut },
+      ]}
+    />
   );
 }

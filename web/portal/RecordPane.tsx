@@ -3,7 +3,8 @@ import { ArrowLeft, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
 import { useRecord, type ColumnInfo } from '../client/portal';
 import { Button, buttonLook } from '../ui/Button';
-import { cellText } from '../ui/Cell';
+import { cellText } from '../records/Cell';
+import { pathsToShow, titleIn } from '../records/RecordCell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from './RecordForm';
 import { SpotLink, usePlace } from '../place/place';
@@ -11,8 +12,7 @@ import { SpotLink, usePlace } from '../place/place';
 /** One record: beside its list where there is room, else in its place. */
 export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnInfo[]; id: string }) {
   const { base, spot } = usePlace();
-  const columns = sheet.map((column) => column.path);
-  const answer = useRecord(base, table, id, columns);
+  const answer = useRecord(base, table, id, pathsToShow(sheet));
   const heading = useRef<HTMLHeadingElement>(null);
   const ready = answer.data !== undefined;
   useEffect(() => {
@@ -22,7 +22,9 @@ export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnI
   const first = sheet[0];
   const title =
     answer.data && first
-      ? cellText(first.type, answer.data.record.values[first.path], first.identifies) || 'Record'
+      ? titleIn(answer.data.record, first) ||
+        cellText(first.type, answer.data.record.values[first.path], first.identifies) ||
+        'Record'
       : 'Record';
   const gone = answer.error instanceof ServerProblem && answer.error.status === 404;
   return (
@@ -42,8 +44,8 @@ export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnI
           </SpotLink>
         </span>
       </div>
-      {columns.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
-      {answer.isPending && columns.length > 0 && <Skeleton lines={7} />}
+      {sheet.length === 0 && <Notice kind="say">Nothing of this record is shown to you.</Notice>}
+      {answer.isPending && sheet.length > 0 && <Skeleton lines={7} />}
       {answer.isError && (
         <Notice
           kind="fault"

@@ -1,9 +1,9 @@
 import { viewSql, ViewSql } from '../view/view-sql';
 import { tableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
-import { visibleColumns } from '../../../core/access/view';
 import { crossingsFrom } from '../../../core/definition/sources';
-import { findColumn, findTable, type Relation, type Table } from '../../../core/table/catalogue';
+import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
+import { titleColumns } from '../../../core/table/title';
 import type { Value } from '../../../core/table/value';
 import { at } from '../view/across';
 import type { PlacedVisit, Visit } from '../view/visit';
@@ -72,11 +72,8 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
   });
 }
 
-/** The table's title column where the person may ask by it, else the first text that they may. */
+/** What stands for a record: the column that builders said or we guess, of those that the person may ask by. */
 export function titleOf(visit: Visit, view: ViewSql, table: Table): string | null {
-  const asks = (name: string) =>
-    askable(view.view(table), name)?.by === 'value' && findColumn(table, name)?.type === 'text';
-  const title = visit.definition.tables[table.name]?.titleColumn;
-  if (title !== undefined && asks(title)) return title;
-  return visibleColumns(view.view(table)).find(asks) ?? null;
+  const asks = (name: string) => askable(view.view(table), name)?.by === 'value';
+  return titleColumns(table, visit.definition.tables[table.name]?.titleColumn).find(asks) ?? null;
 }

@@ -17,6 +17,9 @@ import { RolesShown } from './RolesShown';
 import { RuleScreen, ruleScreens, type RuleScreenName } from './RuleScreen';
 import { levels, setStones, type Stone } from './set-level';
 import { StoneGrid, type GridChoice } from './StoneGrid';
+import { Select } from '../../ui/Select';
+import { useNames } from '../bench/names';
+import { Named } from '../bench/Named';
 
 /**
  * Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every
@@ -24,11 +27,13 @@ import { StoneGrid, type GridChoice } from './StoneGrid';
  */
 export default function AccessStage() {
   const { object, to, draft, catalogue } = useBench();
+  const names = useNames();
   const screen = object?.startsWith('~') ? (object.slice(1) as RuleScreenName) : null;
   const known = screen !== null && Object.hasOwn(ruleScreens, screen);
   const item = (each: Table) => ({
     key: each.name,
-    label: each.name,
+    label: names.table(each.name),
+    raw: each.name,
     aside: draft.access[each.name] ? Object.keys(draft.access[each.name]!).length : undefined,
     to: to('access', each.name),
     current: object === each.name,
@@ -70,6 +75,7 @@ export default function AccessStage() {
 
 function AccessGrid() {
   const { catalogue, object, to, draft, edit } = useBench();
+  const names = useNames();
   const navigate = useNavigate();
   const [params, change] = useAddress();
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
@@ -167,7 +173,7 @@ function AccessGrid() {
     );
   return (
     <>
-      <StageHead title={object ?? 'Access'}>
+      <StageHead title={object ? <Named label={names.table(object)} raw={object} /> : 'Access'}>
         <input
           type="search"
           data-find
@@ -177,11 +183,11 @@ function AccessGrid() {
           value={find}
           onChange={(event) => set('find', event.target.value)}
         />
-        <select
+        <Select
           aria-label="Show columns"
-          className="field w-auto"
+          className="w-auto"
           value={show}
-          onChange={(event) => set('show', event.target.value === 'all' ? '' : event.target.value)}
+          onPick={(picked) => set('show', picked === 'all' ? '' : picked)}
         >
           {Object.entries(showWords).map(([each, words]) => (
             <option key={each} value={each}>
@@ -195,7 +201,7 @@ function AccessGrid() {
               </option>
             ))}
           </optgroup>
-        </select>
+        </Select>
         <RolesShown
           roles={draft.roles}
           shown={roles.map((each) => each.id)}

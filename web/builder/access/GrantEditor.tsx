@@ -14,6 +14,8 @@ import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
 import { Edit, isSet } from './GrantEdit';
+import { useNames } from '../bench/names';
+import { Named } from '../bench/Named';
 
 const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
 
@@ -31,12 +33,13 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
   const change: Change = (label, recipe) => edit(label, (next) => setGrant(next, table.name, role.id, recipe));
   const begin = (): Condition => own[0] ?? firstCondition(table);
   const goTo = (next: Operation) => setAddress((address) => address.set('do', next));
+  const names = useNames();
   return (
     <section aria-label={`${role.name} on ${table.name}`} className="grid gap-3 p-4">
       {column && <ColumnLevel table={table} role={role} column={column} />}
       <div className="flex flex-wrap items-center gap-1" role="group" aria-label="Operation">
         <h2 className="mr-3">
-          {role.name} on {table.name}
+          {role.name} on <Named label={names.table(table.name)} raw={table.name} />
         </h2>
         {operations.map((each) => (
           <button

@@ -4,6 +4,7 @@ import { type Table, plainLabel } from '../../../core/table/catalogue';
 import { useBench } from '../bench/bench-context';
 import { ConditionEditor } from './ConditionEditor';
 import { type ListChange, ticking } from './RoleTicks';
+import { Select } from '../../ui/Select';
 
 export type Change = (label: string, recipe: (grant: Grant) => Grant | null) => Promise<string | null>;
 
@@ -28,13 +29,13 @@ export function RowChoice({
   onChange: (value: string) => void;
 }) {
   return (
-    <select aria-label={name} className="field w-auto" value={value} onChange={(event) => onChange(event.target.value)}>
+    <Select aria-label={name} className="w-auto" value={value} onPick={(picked) => onChange(picked)}>
       {Object.entries(words).map(([each, text]) => (
         <option key={each} value={each}>
           {text}
         </option>
       ))}
-    </select>
+    </Select>
   );
 }
 

@@ -6,9 +6,13 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
-import { AddOn } from './Fences';
+import { counted } from '../../../core/text/counted';
+import { useNames } from '../bench/names';
+import { AddOn } from './AddOn';
+import { Rule, RuleList, useOpenRule } from './RuleList';
 import { RoleTicks, ticking } from './RoleTicks';
 import { freeId } from '../../../core/definition/free-id';
+import { Select } from '../../ui/Select';
 
 const Drawing = lazy(() => import('./LifecycleDrawing'));
 
@@ -19,22 +23,25 @@ export function Lifecycles() {
   const stateColumns = (name: string) =>
     findTable(catalogue, name)?.columns.filter((column) => column.type === 'one choice') ?? [];
   const free = (name: string) => stateColumns(name).length > 0 && !all.some((each) => each.table === name);
+  const { setOpen } = useOpenRule();
   const add = (name: string) =>
     void edit(`Give ${name} a lifecycle`, (next) => {
       (next.lifecycles ??= []).push({ table: name, ...inOrder(stateColumns(name)[0]!) });
-    });
+    }).then((problem) => problem === null && setOpen(name));
   return (
     <>
-      {all.map((lifecycle) => {
-        const table = findTable(catalogue, lifecycle.table);
-        return table ? (
-          <Editor key={lifecycle.table} lifecycle={lifecycle} table={table} />
-        ) : (
-          <Notice key={lifecycle.table} kind="fault">
-            There is no table {lifecycle.table} any more.
-          </Notice>
-        );
-      })}
+      <RuleList>
+        {all.map((lifecycle) => {
+          const table = findTable(catalogue, lifecycle.table);
+          return table ? (
+            <Editor key={lifecycle.table} lifecycle={lifecycle} table={table} />
+          ) : (
+            <Notice key={lifecycle.table} kind="fault">
+              There is no table {lifecycle.table} any more.
+            </Notice>
+          );
+        })}
+      </RuleList>
       <AddOn words="a lifecycle of" onAdd={add} only={free} />
       <p className="text-sm text-soft">A table needs a column of one choice, whose choices are its states.</p>
     </>
@@ -62,6 +69,7 @@ function moveTo(to: string, from: string[], others: readonly Move[]): Move {
 
 function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
   const { draft, edit } = useBench();
+  const names = useNames();
   const column = findColumn(table, lifecycle.column);
   const states = column?.choices ?? [];
   const change = (label: string, recipe: (lifecycle: Lifecycle) => void) =>
@@ -76,16 +84,33 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
     .filter((each) => !each.automatic && each.name !== lifecycle.column)
     .map((each) => each.name);
   return (
-    <section aria-label={`Lifecycle of ${table.name}`} className="grid gap-3 rounded-stone border border-line p-4">
+    <Rule
+      id={table.name}
+      kind="Lifecycle"
+      sentence={
+        <>
+          <strong>{names.table(table.name)}</strong> go by {counted(lifecycle.moves.length, 'move')} through{' '}
+          {counted(states.length, 'state')} of {names.column(table.name, lifecycle.column)}
+          {lifecycle.start && `, beginning as ${lifecycle.start}`}
+        </>
+      }
+      loses={
+        `${names.column(table.name, lifecycle.column)} of ${names.table(table.name)} can then be set to any of its ` +
+        `${counted(states.length, 'state')} by whoever may edit it.`
+      }
+      onRemove={() =>
+        void edit(`Take the lifecycle off ${table.name}`, (next) => {
+          next.lifecycles = next.lifecycles!.filter((each) => each.table !== lifecycle.table);
+        })
+      }
+    >
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="mr-auto text-base">{table.name}</h2>
         <label className="flex items-center gap-2 text-sm">
           states in
-          <select
-            className="field w-auto"
+          <Select
+            className="w-auto"
             value={lifecycle.column}
-            onChange={(event) => {
-              const name = event.target.value;
+            onPick={(name) => {
               void change(`Keep the states of ${table.name} in ${name}`, (next) => {
                 Object.assign(next, inOrder(findColumn(table, name)!));
                 delete next.start;
@@ -95,17 +120,18 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
             {table.columns
               .filter((each) => each.type === 'one choice')
               .map((each) => (
-                <option key={each.name}>{each.name}</option>
+                <option key={each.name} value={each.name}>
+                  {names.column(table.name, each.name)}
+                </option>
               ))}
-          </select>
+          </Select>
         </label>
         <label className="flex items-center gap-2 text-sm">
           a new one is
-          <select
-            className="field w-auto"
+          <Select
+            className="w-auto"
             value={lifecycle.start ?? ''}
-            onChange={(event) => {
-              const start = event.target.value;
+            onPick={(start) => {
               void change(`Set how ${table.name} begins`, (next) => {
                 if (start) next.start = start;
                 else delete next.start;
@@ -116,18 +142,8 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
             {states.map((each) => (
               <option key={each}>{each}</option>
             ))}
-          </select>
+          </Select>
         </label>
-        <Button
-          small
-          onClick={() =>
-            void edit(`Take the lifecycle off ${table.name}`, (next) => {
-              next.lifecycles = next.lifecycles!.filter((each) => each.table !== lifecycle.table);
-            })
-          }
-        >
-          Remove<span className="sr-only"> the lifecycle of {table.name}</span>
-        </Button>
       </div>
       <Suspense fallback={<Skeleton lines={4} />}>
         <Drawing states={states} lifecycle={lifecycle} />
@@ -172,11 +188,10 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
               </fieldset>
               <label className="flex items-center gap-2 text-sm text-soft">
                 to
-                <select
-                  className="field w-auto text-ink"
+                <Select
+                  className="w-auto text-ink"
                   value={move.to}
-                  onChange={(event) => {
-                    const to = event.target.value;
+                  onPick={(to) => {
                     void changeMove(move, `Set where ${move.name} ends`, (next) => {
                       next.to = to;
                     });
@@ -185,7 +200,7 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
                   {states.map((each) => (
                     <option key={each}>{each}</option>
                   ))}
-                </select>
+                </Select>
               </label>
               <Button
                 small
@@ -224,7 +239,7 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
                         });
                       }}
                     />{' '}
-                    {name}
+                    {names.column(table.name, name)}
                   </label>
                 ))}
               </div>
@@ -293,6 +308,6 @@ function Editor({ lifecycle, table }: { lifecycle: Lifecycle; table: Table }) {
         </div>
       )}
       {draft.roles.length === 0 && <p className="text-soft">There are no roles yet.</p>}
-    </section>
+    </Rule>
   );
 }

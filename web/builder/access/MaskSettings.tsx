@@ -1,6 +1,15 @@
-import { maskAsked, maskStyleNames, maskTakes, type Mask, type MaskStyleName } from '../../../core/mask/mask';
+import {
+  maskAsked,
+  maskSigns,
+  maskStyleNames,
+  maskTakes,
+  type Mask,
+  type MaskStyleName,
+} from '../../../core/mask/mask';
 import type { Column } from '../../../core/table/catalogue';
 import { maskChoices } from './mask-choices';
+import { Select } from '../../ui/Select';
+import { hint } from '../../ui/hint';
 
 /**
  * What stays of a value: the style and its settings. Only styles that take the column's type, where one column is
@@ -36,15 +45,14 @@ export function MaskSettings({
       <input type="checkbox" checked={value} onChange={(event) => onChange(set(event.target.checked))} /> {label}
     </label>
   );
-  const separators = (on: boolean) => (on ? { separators: true } : {});
   return (
     <span className="inline-flex flex-wrap items-center gap-x-3 gap-y-1">
       <label className="inline-flex items-center gap-2">
         what stays
-        <select
-          className="field w-auto"
+        <Select
+          className="w-auto"
           value={mask.style}
-          onChange={(event) => onChange(maskChoices[event.target.value as MaskStyleName].start)}
+          onPick={(picked) => onChange(maskChoices[picked as MaskStyleName].start)}
         >
           {maskStyleNames
             .filter((name) => !column || name === mask.style || maskTakes(maskChoices[name].start, column))
@@ -53,28 +61,19 @@ export function MaskSettings({
                 {maskChoices[name].words}
               </option>
             ))}
-        </select>
+        </Select>
       </label>
       {(mask.style === 'keep last' || mask.style === 'keep first') && (
         <>
           {number('how many', mask.count, 1, 20, (count) => ({ ...mask, count }))}
-          {tick('signs between stay', mask.separators ?? false, (on) => ({
-            style: mask.style,
-            count: mask.count,
-            ...separators(on),
-          }))}
+          {tick('signs between stay', mask.separators ?? false, (on) => withSeparators(mask, on))}
         </>
       )}
       {mask.style === 'keep both ends' && (
         <>
           {number('at the start', mask.first, 1, 20, (first) => ({ ...mask, first }))}
           {number('at the end', mask.last, 1, 20, (last) => ({ ...mask, last }))}
-          {tick('signs between stay', mask.separators ?? false, (on) => ({
-            style: mask.style,
-            first: mask.first,
-            last: mask.last,
-            ...separators(on),
-          }))}
+          {tick('signs between stay', mask.separators ?? false, (on) => withSeparators(mask, on))}
         </>
       )}
       {mask.style === 'card' && (
@@ -89,20 +88,47 @@ export function MaskSettings({
       {mask.style === 'e-mail' && (
         <label className="inline-flex items-center gap-1.5 text-sm">
           with
-          <select
-            className="field w-auto"
+          <Select
+            className="w-auto"
             value={mask.show}
-            onChange={(event) => onChange({ ...mask, show: event.target.value as 'domain' })}
+            onPick={(picked) => onChange({ ...mask, show: picked as 'domain' })}
           >
             <option value="first letter">the first letter</option>
             <option value="domain">the domain alone</option>
-          </select>
+          </Select>
         </label>
       )}
       {mask.style === 'step' && <StepSetting mask={mask} onChange={onChange} />}
+      {isSigned(mask) && (
+        <label className="inline-flex items-center gap-1.5 text-sm">
+          hidden by
+          <Select
+            className="w-auto"
+            value={mask.sign ?? '•'}
+            onPick={(picked) => {
+              const { sign: _was, ...rest } = mask;
+              onChange((picked === '•' ? rest : { ...rest, sign: picked }) as Mask);
+            }}
+          >
+            {maskSigns.map((sign) => (
+              <option key={sign}>{sign}</option>
+            ))}
+          </Select>
+        </label>
+      )}
     </span>
   );
 }
+
+type Separated = Extract<Mask, { separators?: boolean }>;
+
+function withSeparators(mask: Separated, on: boolean): Mask {
+  const { separators: _was, ...rest } = mask;
+  return on ? { ...rest, separators: true } : rest;
+}
+
+const signed: readonly MaskStyleName[] = ['all', 'keep last', 'keep first', 'keep both ends', 'card', 'e-mail', 'area'];
+const isSigned = (mask: Mask): mask is Extract<Mask, { sign?: string }> => signed.includes(mask.style);
 
 function StepSetting({ mask, onChange }: { mask: Extract<Mask, { style: 'step' }>; onChange: (mask: Mask) => void }) {
   const text = mask.size ?? mask.edges!.join(' ');
@@ -123,7 +149,7 @@ function StepSetting({ mask, onChange }: { mask: Extract<Mask, { style: 'step' }
         key={text}
         className="field w-36"
         defaultValue={text}
-        title="One number is the size of each step; several are their edges"
+        {...hint('One number is the size of each step; several are their edges', true)}
         onBlur={(event) => commit(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Enter') commit(event.currentTarget.value);

@@ -8,10 +8,15 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
-import { AddOn } from './Fences';
+import { counted } from '../../../core/text/counted';
+import { useNames, type Names } from '../bench/names';
+import { AddOn } from './AddOn';
+import { maskChoices } from './mask-choices';
+import { Rule, RuleList, someOf, useOpenRule } from './RuleList';
 import { maskLeaves, MaskSettings } from './MaskSettings';
 import { ForWhom, RoleTicks } from './RoleTicks';
 import { freeId } from '../../../core/definition/free-id';
+import { Select } from '../../ui/Select';
 
 /**
  * Every mask of the draft: on a column or a data class, for whom, with its exceptions and what it leaves of real
@@ -19,33 +24,41 @@ import { freeId } from '../../../core/definition/free-id';
  */
 export function Masks() {
   const { draft, catalogue, edit } = useBench();
+  const names = useNames();
+  const { setOpen } = useOpenRule();
   const add = (
     rule: Omit<Extract<MaskRule, { table: string }>, 'id'> | Omit<Extract<MaskRule, { dataClass: DataClass }>, 'id'>,
     words: string,
-  ) =>
+  ) => {
+    const id = freeId(words.replaceAll(/[. ]/g, '-'), draft.masks);
     void edit(`Mask ${words}`, (next) => {
-      next.masks.push({ ...rule, id: freeId(words.replaceAll(/[. ]/g, '-'), next.masks) } as MaskRule);
-    });
+      next.masks.push({ ...rule, id } as MaskRule);
+    }).then((problem) => problem === null && setOpen(id));
+  };
   const fresh = { mask: { style: 'all' } as Mask, to: 'everyone' as const, exceptRoles: [] };
   return (
     <>
-      {draft.masks.map((rule) => (
-        <MaskCard key={rule.id} rule={rule} />
-      ))}
+      {draft.masks.length > 0 && (
+        <RuleList>
+          {draft.masks.map((rule) => (
+            <MaskCard key={rule.id} rule={rule} names={names} />
+          ))}
+        </RuleList>
+      )}
       <div className="flex flex-wrap gap-2">
-        <select
-          className="field max-w-80"
+        <Select
+          className="max-w-80"
           aria-label="Add a mask on a data class"
           value=""
-          onChange={(event) => {
-            if (event.target.value) add({ ...fresh, dataClass: event.target.value as DataClass }, event.target.value);
+          onPick={(picked) => {
+            if (picked) add({ ...fresh, dataClass: picked as DataClass }, picked);
           }}
         >
           <option value="">add a mask on a data class …</option>
           {dataClasses.map((each) => (
             <option key={each}>{each}</option>
           ))}
-        </select>
+        </Select>
         <AddOn
           words="a mask on a column of"
           onAdd={(table) => {
@@ -61,7 +74,7 @@ export function Masks() {
   );
 }
 
-function MaskCard({ rule }: { rule: MaskRule }) {
+function MaskCard({ rule, names }: { rule: MaskRule; names: Names }) {
   const { draft, catalogue, edit } = useBench();
   const change = (label: string, recipe: (rule: MaskRule) => void) =>
     void edit(label, (next) => recipe(next.masks.find((each) => each.id === rule.id)!));
@@ -74,7 +87,10 @@ function MaskCard({ rule }: { rule: MaskRule }) {
         )
       : [{ table: rule.table, column: rule.column }];
   const table = 'dataClass' in rule ? null : findTable(catalogue, rule.table);
-  const words = 'dataClass' in rule ? `the class ${rule.dataClass}` : `${rule.table}.${rule.column}`;
+  const words =
+    'dataClass' in rule
+      ? `the class ${rule.dataClass}`
+      : `${names.table(rule.table)}: ${names.column(rule.table, rule.column)}`;
   const columnOf = (of: AskedOf) => {
     const found = findTable(catalogue, of.table);
     return found ? findColumn(found, of.column) : undefined;
@@ -84,32 +100,50 @@ function MaskCard({ rule }: { rule: MaskRule }) {
     return column && !maskTakes(rule.mask, column);
   });
   return (
-    <section aria-label={`Mask ${rule.id}`} className="grid gap-3 rounded-stone border border-line p-4">
+    <Rule
+      id={rule.id}
+      kind="Mask"
+      sentence={
+        <>
+          <strong>{'dataClass' in rule ? `Every column of the class ${rule.dataClass}` : words}</strong> shows{' '}
+          {maskChoices[rule.mask.style].words} to{' '}
+          {rule.to === 'everyone' ? 'everyone' : someOf(rule.to.map(names.role))}
+          {rule.exceptRoles.length > 0 && `, but not to ${someOf(rule.exceptRoles.map(names.role))}`}
+          {rule.exceptMembers && ` nor to ${counted(rule.exceptMembers.length, 'member')}`}
+        </>
+      }
+      loses={
+        `${counted(targets.length, 'column')} would be shown whole to whoever sees ` +
+        `${targets.length === 1 ? 'it' : 'them'}, unless another mask holds there.`
+      }
+      onRemove={() =>
+        void edit(`Remove the mask on ${words}`, (next) => {
+          next.masks = next.masks.filter((each) => each.id !== rule.id);
+        })
+      }
+    >
       <div className="flex flex-wrap items-center gap-2">
-        <h2 className="mr-auto text-base">
-          {'dataClass' in rule ? (
-            <>Every column of the class {rule.dataClass}</>
-          ) : (
-            <>
-              {rule.table}.{' '}
-              <select
-                aria-label="Column"
-                className="field inline-block w-auto font-sans text-sm font-normal"
-                value={rule.column}
-                onChange={(event) => {
-                  const name = event.target.value;
-                  change(`Mask ${rule.table}.${name}`, (next) => {
-                    if ('column' in next) next.column = name;
-                  });
-                }}
-              >
-                {table?.columns.map((each) => (
-                  <option key={each.name}>{each.name}</option>
-                ))}
-              </select>
-            </>
-          )}
-        </h2>
+        {'column' in rule && (
+          <label className="flex items-center gap-2">
+            Column of {names.table(rule.table)}
+            <Select
+              aria-label="Column"
+              className="w-auto"
+              value={rule.column}
+              onPick={(name) => {
+                change(`Mask ${rule.table}.${name}`, (next) => {
+                  if ('column' in next) next.column = name;
+                });
+              }}
+            >
+              {table?.columns.map((each) => (
+                <option key={each.name} value={each.name}>
+                  {names.column(rule.table, each.name)}
+                </option>
+              ))}
+            </Select>
+          </label>
+        )}
         <MaskSettings
           mask={rule.mask}
           column={'dataClass' in rule ? null : (columnOf(targets[0]!) ?? null)}
@@ -119,16 +153,6 @@ function MaskCard({ rule }: { rule: MaskRule }) {
             })
           }
         />
-        <Button
-          small
-          onClick={() =>
-            void edit(`Remove the mask on ${words}`, (next) => {
-              next.masks = next.masks.filter((each) => each.id !== rule.id);
-            })
-          }
-        >
-          Remove<span className="sr-only"> the mask {rule.id}</span>
-        </Button>
       </div>
       <div className="grid items-start gap-3 md:grid-cols-2">
         <ForWhom
@@ -164,21 +188,22 @@ function MaskCard({ rule }: { rule: MaskRule }) {
       <p className="text-sm text-soft">{maskLeaves(rule.mask)}</p>
       {misfits.length > 0 && (
         <Notice kind="warn">
-          This style doesn't take the type of {misfits.map((each) => `${each.table}.${each.column}`).join(', ')}; there
-          nothing is shown at all.
+          This style doesn't take the type of{' '}
+          {misfits.map((each) => `${names.table(each.table)}: ${names.column(each.table, each.column)}`).join(', ')};
+          there nothing is shown at all.
         </Notice>
       )}
       {targets.length === 0 ? (
         <p className="text-sm text-soft">No column has this class yet. Classes are given under Data.</p>
       ) : (
-        <Samples targets={targets} mask={rule.mask} />
+        <Samples targets={targets} mask={rule.mask} names={names} />
       )}
-    </section>
+    </Rule>
   );
 }
 
 /** What the mask leaves of the first values of a column. */
-function Samples({ targets, mask }: { targets: AskedOf[]; mask: Mask }) {
+function Samples({ targets, mask, names }: { targets: AskedOf[]; mask: Mask; names: Names }) {
   const { slug, state } = useBench();
   const [place, setPlace] = useState(0);
   const target = targets[Math.min(place, targets.length - 1)]!;
@@ -186,18 +211,13 @@ function Samples({ targets, mask }: { targets: AskedOf[]; mask: Mask }) {
   return (
     <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 rounded-stone bg-sunk px-3 py-2 text-sm">
       {targets.length > 1 ? (
-        <select
-          aria-label="Shown on"
-          className="field w-auto"
-          value={place}
-          onChange={(event) => setPlace(Number(event.target.value))}
-        >
+        <Select aria-label="Shown on" className="w-auto" value={place} onPick={(picked) => setPlace(Number(picked))}>
           {targets.map((each, i) => (
             <option key={`${each.table}.${each.column}`} value={i}>
-              {each.table}.{each.column}
+              {names.table(each.table)}: {names.column(each.table, each.column)}
             </option>
           ))}
-        </select>
+        </Select>
       ) : (
         <span className="text-soft">{maskLabel(mask)}:</span>
       )}

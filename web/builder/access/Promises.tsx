@@ -14,6 +14,8 @@ import { ConditionEditor } from './ConditionEditor';
 import { outcomeWords, promiseSentence } from './promise-words';
 import { RoleTicks } from './RoleTicks';
 import { freeId } from '../../../core/definition/free-id';
+import { Select } from '../../ui/Select';
+import { useNames } from '../bench/names';
 
 /** The sentences that the draft must keep, each with what became of it. */
 export function Promises() {
@@ -78,6 +80,7 @@ export function Promises() {
 /** What a new promise is about, said before there is one. */
 function AddPromise({ onAdd }: { onAdd: (says: PortalPromise['says'], table: string) => void }) {
   const { catalogue } = useBench();
+  const names = useNames();
   const [says, setSays] = useState<PortalPromise['says']>('may never');
   const [table, setTable] = useState(catalogue.tables[0]!.name);
   return (
@@ -90,29 +93,26 @@ function AddPromise({ onAdd }: { onAdd: (says: PortalPromise['says'], table: str
       }}
     >
       <span>Someone</span>
-      <select
+      <Select
         aria-label="What is promised"
-        className="field w-auto"
+        className="w-auto"
         value={says}
-        onChange={(event) => setSays(event.target.value as typeof says)}
+        onPick={(picked) => setSays(picked as typeof says)}
       >
         {(['may never', 'may only', 'must be able to', 'sees exactly'] as const).map((each) => (
           <option key={each} value={each}>
             {each === 'sees exactly' ? 'sees exactly so many' : each}
           </option>
         ))}
-      </select>
+      </Select>
       <span>records of</span>
-      <select
-        aria-label="Of which table"
-        className="field w-auto"
-        value={table}
-        onChange={(event) => setTable(event.target.value)}
-      >
+      <Select aria-label="Of which table" className="w-auto" value={table} onPick={(picked) => setTable(picked)}>
         {catalogue.tables.map((each) => (
-          <option key={each.name}>{each.name}</option>
+          <option key={each.name} value={each.name}>
+            {names.table(each.name)}
+          </option>
         ))}
-      </select>
+      </Select>
       <Button small type="submit">
         Add this promise
       </Button>
@@ -174,6 +174,7 @@ function PromiseLine({
 }
 
 function Editor({ promise }: { promise: PortalPromise }) {
+  const names = useNames();
   const { draft, catalogue, edit } = useBench();
   const change = (label: string, recipe: (promise: PortalPromise) => void) =>
     edit(label, (next) => recipe(next.promises!.find((each) => each.id === promise.id)!));
@@ -187,16 +188,13 @@ function Editor({ promise }: { promise: PortalPromise }) {
       }
     });
   const tables = (
-    <select
-      aria-label="Table"
-      className="field w-auto"
-      value={promise.table}
-      onChange={(event) => setTable(event.target.value)}
-    >
+    <Select aria-label="Table" className="w-auto" value={promise.table} onPick={(picked) => setTable(picked)}>
       {catalogue.tables.map((each) => (
-        <option key={each.name}>{each.name}</option>
+        <option key={each.name} value={each.name}>
+          {names.table(each.name)}
+        </option>
       ))}
-    </select>
+    </Select>
   );
   if (promise.says === 'sees exactly') {
     return (
@@ -236,12 +234,11 @@ function Editor({ promise }: { promise: PortalPromise }) {
   return (
     <div className="mt-3 grid gap-2">
       <div className="flex flex-wrap items-center gap-2">
-        <select
+        <Select
           aria-label="Who"
-          className="field w-auto"
+          className="w-auto"
           value={'member' in promise.who ? 'member' : 'role' in promise.who ? promise.who.role : ''}
-          onChange={(event) => {
-            const who = event.target.value;
+          onPick={(who) => {
             set((next) => {
               next.who = who === 'member' ? { member: '' } : who ? { role: who } : { everyone: true, exceptRoles: [] };
             });
@@ -256,7 +253,7 @@ function Editor({ promise }: { promise: PortalPromise }) {
             ))}
           </optgroup>
           <option value="member">one member</option>
-        </select>
+        </Select>
         {'member' in promise.who && (
           <MemberByName
             email={promise.who.member}
@@ -267,12 +264,12 @@ function Editor({ promise }: { promise: PortalPromise }) {
             }
           />
         )}
-        <select
+        <Select
           aria-label="Says"
-          className="field w-auto"
+          className="w-auto"
           value={promise.says}
-          onChange={(event) => {
-            const says = event.target.value as typeof promise.says;
+          onPick={(picked) => {
+            const says = picked as typeof promise.says;
             set((next) => {
               next.says = says;
               if (next.says === 'may only' && !next.where && table) next.where = firstCondition(table);
@@ -282,13 +279,13 @@ function Editor({ promise }: { promise: PortalPromise }) {
           {['may never', 'may only', 'must be able to'].map((each) => (
             <option key={each}>{each}</option>
           ))}
-        </select>
-        <select
+        </Select>
+        <Select
           aria-label="Does what"
-          className="field w-auto"
+          className="w-auto"
           value={promise.operation}
-          onChange={(event) => {
-            const operation = event.target.value as typeof promise.operation;
+          onPick={(picked) => {
+            const operation = picked as typeof promise.operation;
             set((next) => {
               next.operation = operation;
             });
@@ -297,14 +294,13 @@ function Editor({ promise }: { promise: PortalPromise }) {
           {promisedOperations.map((each) => (
             <option key={each}>{each}</option>
           ))}
-        </select>
+        </Select>
         {tables}
-        <select
+        <Select
           aria-label="Column"
-          className="field w-auto"
+          className="w-auto"
           value={promise.column ?? ''}
-          onChange={(event) => {
-            const column = event.target.value;
+          onPick={(column) => {
             set((next) => {
               if (column) next.column = column;
               else delete next.column;
@@ -313,9 +309,11 @@ function Editor({ promise }: { promise: PortalPromise }) {
         >
           <option value="">the record</option>
           {table?.columns.map((each) => (
-            <option key={each.name}>{each.name}</option>
+            <option key={each.name} value={each.name}>
+              {names.column(promise.table, each.name)}
+            </option>
           ))}
-        </select>
+        </Select>
         {table && (
           <label className="inline-flex min-h-6 items-center gap-1.5 text-sm">
             <input

@@ -1,5 +1,6 @@
 import type { ForRoles } from '../../../core/definition/section-kinds';
 import { useBench } from '../bench/bench-context';
+import { Select } from '../../ui/Select';
 
 /** Changes a list as it is when the edit is made: ticks that follow each other quickly must not undo one another. */
 export type ListChange = (old: readonly string[]) => string[];
@@ -62,11 +63,11 @@ export function ForWhom({
     <div className="grid gap-1">
       <label className="flex items-center gap-2 text-sm font-semibold">
         {legend}
-        <select
-          className="field w-auto font-normal"
+        <Select
+          className="w-auto font-normal"
           value={value === 'everyone' ? 'everyone' : 'some'}
-          onChange={(event) => {
-            const all = event.target.value === 'everyone';
+          onPick={(picked) => {
+            const all = picked === 'everyone';
             onChange(() => (all ? 'everyone' : draft.roles.slice(0, 1).map((role) => role.id)));
           }}
         >
@@ -74,7 +75,7 @@ export function ForWhom({
           <option value="some" disabled={draft.roles.length === 0}>
             these roles
           </option>
-        </select>
+        </Select>
       </label>
       {value !== 'everyone' && (
         <RoleTicks

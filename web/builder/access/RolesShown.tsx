@@ -1,5 +1,5 @@
 import { counted } from '../../../core/text/counted';
-import { Popover } from 'radix-ui';
+import { Popover } from '../../ui/Popover';
 import type { Role } from '../../../core/definition/definition';
 import { Button } from '../../ui/Button';
 
@@ -14,44 +14,39 @@ export function RolesShown({
   onChange: (ids: string[]) => void;
 }) {
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popover
+      align="end"
+      label="Roles in the grid"
+      className="grid w-64 gap-2"
+      trigger={
         <Button small>
           {shown.length === roles.length
             ? `all ${counted(roles.length, 'role')}`
             : `${shown.length} of ${counted(roles.length, 'role')}`}
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={4}
-          aria-label="Roles in the grid"
-          className="z-30 grid w-64 gap-2 rounded-stone border border-line-strong bg-paper p-3 text-ink"
-        >
-          <p className="text-sm text-soft">Two alone, with “where these roles differ”, compare them.</p>
-          <div className="grid max-h-80 gap-0.5 overflow-y-auto">
-            {roles.map((role) => (
-              <label key={role.id} className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  checked={shown.includes(role.id)}
-                  onChange={(event) => {
-                    const next = roles
-                      .map((each) => each.id)
-                      .filter((id) => (id === role.id ? event.target.checked : shown.includes(id)));
-                    if (next.length > 0) onChange(next);
-                  }}
-                />{' '}
-                {role.name}
-              </label>
-            ))}
-          </div>
-          <Button small onClick={() => onChange(roles.map((role) => role.id))}>
-            All roles
-          </Button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <p className="text-sm text-soft">Two alone, with “where these roles differ”, compare them.</p>
+      <div className="grid max-h-80 gap-0.5 overflow-y-auto">
+        {roles.map((role) => (
+          <label key={role.id} className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={shown.includes(role.id)}
+              onChange={(event) => {
+                const next = roles
+                  .map((each) => each.id)
+                  .filter((id) => (id === role.id ? event.target.checked : shown.includes(id)));
+                if (next.length > 0) onChange(next);
+              }}
+            />{' '}
+            {role.name}
+          </label>
+        ))}
+      </div>
+      <Button small onClick={() => onChange(roles.map((role) => role.id))}>
+        All roles
+      </Button>
+    </Popover>
   );
 }

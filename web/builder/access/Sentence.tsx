@@ -12,6 +12,7 @@ import { columnChoices, firstCondition } from './choices';
 import { shapeOf, type Shape, build, shapeWords, ordered } from './comparison-shape';
 import { box, plainConstant, beginning, ListBox, Value, RowAlone } from './ValueBox';
 import { AddRelated, manyChoices } from './AddRelated';
+import { Select } from '../../ui/Select';
 
 /** A condition as a sentence whose words are choices; groups are "all of" and "any of". */
 export function Sentence({
@@ -36,15 +37,15 @@ export function Sentence({
       <div className="grid gap-1.5">
         <div className="flex flex-wrap items-center gap-2">
           when
-          <select
+          <Select
             aria-label="Group"
             className={box}
             value={condition.kind}
-            onChange={(event) => onChange({ ...condition, kind: event.target.value as 'all' | 'any' })}
+            onPick={(picked) => onChange({ ...condition, kind: picked as 'all' | 'any' })}
           >
             <option value="all">all of</option>
             <option value="any">any of</option>
-          </select>
+          </Select>
           these hold
           {onRemove && <Remove what="this group" onClick={onRemove} />}
         </div>
@@ -158,7 +159,8 @@ function Leaf({
     );
   const columns = columnChoices(catalogue, table);
   const at = printPath(left.path);
-  const column = columns.find((each) => printPath(each.path) === at)?.column;
+  const chosen = columns.find((each) => printPath(each.path) === at);
+  const column = chosen?.column;
   const operands =
     'list' in inner
       ? inner.list
@@ -179,12 +181,12 @@ function Leaf({
   const setOperands = (values: Operand[]) => onChange(build(left.path, shape, beginning(column), values));
   return (
     <>
-      <select
+      <Select
         aria-label="Column"
         className={`${box} bg-sunk font-semibold`}
         value={at}
-        onChange={(event) => {
-          const next = columns.find((each) => printPath(each.path) === event.target.value)!;
+        onPick={(picked) => {
+          const next = columns.find((each) => printPath(each.path) === picked)!;
           rebuild(next.path, shape, next.column, operands);
         }}
       >
@@ -194,12 +196,12 @@ function Leaf({
             {describeOperand({ kind: 'column', path: each.path })}
           </option>
         ))}
-      </select>
-      <select
+      </Select>
+      <Select
         aria-label="Comparison"
         className={`${box} bg-sunk`}
         value={shape}
-        onChange={(event) => rebuild(left.path, event.target.value as Shape, column, operands)}
+        onPick={(picked) => rebuild(left.path, picked as Shape, column, operands)}
       >
         {(Object.keys(shapeWords) as Shape[])
           .filter((each) => each === shape || !column?.equalityOnly || !ordered.has(each))
@@ -208,13 +210,14 @@ function Leaf({
               {shapeWords[each]}
             </option>
           ))}
-      </select>
+      </Select>
       {(shape === 'one of' || shape === 'none of') && column ? (
-        <ListBox column={column} operands={operands} onChange={setOperands} />
+        <ListBox at={chosen?.at} column={column} operands={operands} onChange={setOperands} />
       ) : (
         operands.map((operand, i) => (
           <Value
             key={i}
+            at={chosen?.at}
             column={column}
             plain={shape === 'like' || shape === 'not like'}
             operand={operand}
@@ -249,20 +252,20 @@ function Related({
   return (
     <div className="grid gap-1.5">
       <div className="flex flex-wrap items-center gap-1.5">
-        <select
+        <Select
           aria-label="Whether"
           className={box}
           value={none ? 'no' : 'a'}
-          onChange={(event) => set(exists, event.target.value === 'no')}
+          onPick={(picked) => set(exists, picked === 'no')}
         >
           <option value="a">there is a record of</option>
           <option value="no">there is no record of</option>
-        </select>
-        <select
+        </Select>
+        <Select
           aria-label="Related records"
           className={`${box} bg-sunk font-semibold`}
           value={at}
-          onChange={(event) => set({ kind: 'exists', relation: readPath(event.target.value)!, where: null })}
+          onPick={(picked) => set({ kind: 'exists', relation: readPath(picked)!, where: null })}
         >
           {!choices.includes(at) && <option value={at}>{at}</option>}
           {choices.map((each) => (
@@ -270,7 +273,7 @@ function Related({
               {each.replaceAll('_', ' ').replaceAll('.', "'s ")}
             </option>
           ))}
-        </select>
+        </Select>
         {exists.where === null && inner && (
           <Button small weight="quiet" onClick={() => set({ ...exists, where: firstCondition(inner) })}>
             where …

@@ -4,18 +4,22 @@ import { counted } from '../../../core/text/counted';
 import { findColumn, findTable, isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
 import { useSideBySide, type SideBySide } from '../../client/access';
 import { problemText } from '../../client/http';
-import { Cell } from '../../ui/Cell';
+import { Cell } from '../../records/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useAddress } from '../bench/address';
 import { useBench, type BenchPerson } from '../bench/bench-context';
 import type { PersonId } from '../../client/builder';
 import { PersonPicker } from '../bench/PersonChooser';
-import { PortalSeen } from '../bench/SeenBy';
+import PortalSeen from '../bench/PortalSeen';
 import { WhyCard, type AskedCell } from '../bench/WhyCard';
+import { Select } from '../../ui/Select';
+import { DataTable } from '../../ui/DataTable';
+import { useNames } from '../bench/names';
 
 /** One table, or one page, as the person in Seen by and a second one get it. */
 export function SideBySideScreen() {
   const { slug, catalogue, draft, person, state } = useBench();
+  const called = useNames();
   const [params, change] = useAddress();
   // Both stay in the address: a link shows the same two.
   const second = params.get('second');
@@ -46,12 +50,12 @@ export function SideBySideScreen() {
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
-        <select
+        <Select
           aria-label="Table or page"
-          className="field w-auto"
+          className="w-auto"
           value={page ? `page ${page.id}` : `table ${name}`}
-          onChange={(event) => {
-            const [kind, ...rest] = event.target.value.split(' ');
+          onPick={(picked) => {
+            const [kind, ...rest] = picked.split(' ');
             setCell(null);
             change((address) => {
               address.delete('page');
@@ -63,7 +67,7 @@ export function SideBySideScreen() {
           <optgroup label="the table">
             {catalogue.tables.map((each) => (
               <option key={each.name} value={`table ${each.name}`}>
-                {each.name}
+                {called.table(each.name)}
               </option>
             ))}
           </optgroup>
@@ -74,7 +78,7 @@ export function SideBySideScreen() {
               </option>
             ))}
           </optgroup>
-        </select>
+        </Select>
         <strong>{person.name}</strong>
         <span className="text-soft">beside</span>
         <PersonPicker label="Second person" person={other} onChange={setOther} />
@@ -143,65 +147,44 @@ function Pair({
       </p>
       {data.records.length === 0 && <p className="text-soft">There is no such row.</p>}
       {data.records.length > 0 && (
-        <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Rows of both">
-          <table className="text-left text-sm">
-            <thead>
-              <tr className="border-b border-line text-soft">
-                <th scope="col" className="py-1 pr-3">
-                  Record
-                </th>
-                <th scope="col" className="py-1 pr-3">
-                  Seen by
-                </th>
-                {data.columns.map((column) => (
-                  <th key={column} scope="col" className="py-1 pr-3 whitespace-nowrap">
-                    {label(column)}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {data.records.map((record, i) =>
-                [0, 1].map((side) => {
-                  const seen = record.seen[side as 0 | 1];
-                  return (
-                    <tr key={`${record.id ?? i}/${side}`} className={side === 1 ? 'border-b border-line-strong' : ''}>
-                      <td className="py-0.5 pr-3 font-semibold">
-                        {side === 0 ? decodeURIComponent(record.id ?? '') : ''}
+        <DataTable label="Rows of both" head={['Record', 'Seen by', ...data.columns.map(label)]} small>
+          {data.records.map((record, i) =>
+            [0, 1].map((side) => {
+              const seen = record.seen[side as 0 | 1];
+              return (
+                <tr key={`${record.id ?? i}/${side}`} className={side === 1 ? 'border-b border-line-strong' : ''}>
+                  <td className="font-semibold">{side === 0 ? decodeURIComponent(record.id ?? '') : ''}</td>
+                  <td className="whitespace-nowrap">
+                    {names[side]}
+                    {!seen && <em className="text-iron"> not at all</em>}
+                  </td>
+                  {data.columns.map((column) => {
+                    const differs = record.differing.includes(column);
+                    return (
+                      <td
+                        key={column}
+                        className={`max-w-48 truncate py-0.5 pr-3 ${differs ? 'bg-ochre-wash font-semibold' : ''}`}
+                      >
+                        {seen &&
+                          (column in seen.values ? (
+                            <Cell
+                              type={known(column)?.type ?? 'other'}
+                              notes={{ identifies: isIdentifier(table, known(column)!) }}
+                              value={seen.values[column]}
+                              masked={seen.masked.includes(column)}
+                            />
+                          ) : (
+                            <span className="text-soft italic">hidden</span>
+                          ))}
+                        {differs && <span className="sr-only"> (differs)</span>}
                       </td>
-                      <td className="py-0.5 pr-3 whitespace-nowrap">
-                        {names[side]}
-                        {!seen && <em className="text-iron"> not at all</em>}
-                      </td>
-                      {data.columns.map((column) => {
-                        const differs = record.differing.includes(column);
-                        return (
-                          <td
-                            key={column}
-                            className={`max-w-48 truncate py-0.5 pr-3 ${differs ? 'bg-ochre-wash font-semibold' : ''}`}
-                          >
-                            {seen &&
-                              (column in seen.values ? (
-                                <Cell
-                                  type={known(column)?.type ?? 'other'}
-                                  notes={{ identifies: isIdentifier(table, known(column)!) }}
-                                  value={seen.values[column]}
-                                  masked={seen.masked.includes(column)}
-                                />
-                              ) : (
-                                <span className="text-soft italic">hidden</span>
-                              ))}
-                            {differs && <span className="sr-only"> (differs)</span>}
-                          </td>
-                        );
-                      })}
-                    </tr>
-                  );
-                }),
-              )}
-            </tbody>
-          </table>
-        </div>
+                    );
+                  })}
+                </tr>
+              );
+            }),
+          )}
+        </DataTable>
       )}
     </>
   );

@@ -1,14 +1,17 @@
-import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
-import { columnLabel, type PortalDefinition, type Role } from '../../../core/definition/definition';
-import { isClosed, plainLabel } from '../../../core/table/catalogue';
+import type { PortalDefinition, Role } from '../../../core/definition/definition';
+import { isClosed } from '../../../core/table/catalogue';
 import { Stones, type Level } from '../../ui/Stones';
 import type { GridRow } from './grid-rows';
 import { RoleMenu } from './RoleMenu';
 import { levelOf, levels, type Stone } from './set-level';
 import { blockOf, keyOf, pasted, stonesIn, stonesToLay, type Spot } from './stone-block';
 import { grantWords, sentenceOf, TableCell } from './TableCell';
+import { hint } from '../../ui/hint';
+import { Named } from '../bench/Named';
+import { namesOf } from '../bench/names';
 
 export interface GridChoice {
   table: string;
@@ -45,6 +48,7 @@ export function StoneGrid({
   onSet: (stones: (Stone & { level: Level })[]) => void;
   onSelect: (stones: Stone[]) => void;
 }) {
+  const names = useMemo(() => namesOf(draft), [draft]);
   const scroll = useRef<HTMLDivElement>(null);
   const [spot, setSpot] = useState<Spot>({ row: 0, column: -1 });
   const [anchor, setAnchor] = useState<Spot | null>(null);
@@ -297,11 +301,13 @@ export function StoneGrid({
                     ))}
                   <span
                     className={`cursor-pointer truncate ${row.kind === 'table' ? 'font-semibold' : ''}`}
-                    title={row.kind === 'table' ? row.table.name : row.column.name}
+                    {...hint(row.kind === 'table' ? row.table.name : row.column.name)}
                   >
-                    {row.kind === 'table'
-                      ? row.table.name
-                      : columnLabel(draft, row.table.name, row.column.name, plainLabel)}
+                    {row.kind === 'table' ? (
+                      <Named label={names.table(row.table.name)} raw={row.table.name} />
+                    ) : (
+                      names.column(row.table.name, row.column.name)
+                    )}
                   </span>
                 </div>
                 {inSight.map((j) => {
@@ -312,11 +318,11 @@ export function StoneGrid({
                     chosen.column === (row.kind === 'column' ? row.column.name : null);
                   const level = row.kind === 'column' ? levelOf(draft, row.table, role.id, row.column.name) : null;
                   const closed = row.kind === 'column' && isClosed(row.table, row.column.name);
+                  const about = names.table(row.table.name);
+                  const of = row.kind === 'column' ? names.column(row.table.name, row.column.name) : about;
                   const label = closed
-                    ? `${row.column.name} is closed: the ceiling of ${row.table.name} lets nobody read it`
-                    : row.kind === 'column'
-                      ? `${row.column.name} for ${role.name}: ${level}`
-                      : `${row.table.name} for ${role.name}: ${grantWords(draft.access[row.table.name]?.[role.id])}`;
+                    ? `${of} is closed: the ceiling of ${about} lets nobody read it`
+                    : `${of} for ${role.name}: ${level ?? grantWords(draft.access[row.table.name]?.[role.id])}`;
                   return (
                     <div
                       key={role.id}
@@ -324,7 +330,7 @@ export function StoneGrid({
                       aria-colindex={j + 2}
                       style={{ gridColumn: j + 2 }}
                       aria-label={label}
-                      title={row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label}
+                      {...hint(row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label)}
                       aria-selected={anchor !== null && isIn(i, j)}
                       aria-current={isChosen || undefined}
                       {...spotProps(i, j)}

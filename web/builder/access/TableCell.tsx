@@ -1,4 +1,5 @@
 import { describeCondition } from '../../../core/condition/describe';
+import { tellingPart } from '../../../core/condition/telling';
 import type { Grant } from '../../../core/definition/definition';
 
 export function TableCell({ grant }: { grant: Grant | undefined }) {
@@ -12,7 +13,7 @@ export function TableCell({ grant }: { grant: Grant | undefined }) {
             'block truncate text-xs ' + (grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft')
           }
         >
-          {sentenceOf(grant)}
+          {grant.see.where === 'every row' ? 'every row' : tellingPart(grant.see.where)}
         </span>
       )}
     </span>

@@ -1,28 +1,34 @@
-import { createContext, use } from 'react';
+import { createContext, use, useState } from 'react';
+import { constantOf, constantText } from '../../../core/condition/constant';
 import { describeOperand } from '../../../core/condition/describe';
 import { printOperand } from '../../../core/condition/print';
 import type { Operand } from '../../../core/condition/tree';
-import type { Column } from '../../../core/table/catalogue';
+import type { Column, Table } from '../../../core/table/catalogue';
+import { allRecords } from '../../client/bench';
+import { ColumnInput } from '../../records/ColumnInput';
+import { optionsOf, type InputColumn } from '../../records/options';
 import { useBench } from '../bench/bench-context';
+import { inputColumn } from '../bench/input-column';
 import { factChoices, firstConstant } from './choices';
+import { Select } from '../../ui/Select';
 
 export const box = 'rounded-stone border border-line-strong bg-paper px-1 py-1 min-h-8 max-w-46 text-sm';
 
 /** True for roles of visitors and services: they are nobody in particular, so there is no member to compare with. */
 export const NoMember = createContext(false);
 
-/** The value of a comparison: a constant, a fact of the member, or the clock. */
-export function Value({
-  column,
-  plain,
-  operand,
-  onChange,
-}: {
+interface ConstantProps {
+  /** The table that the column is of. */
+  at: Table | undefined;
   column: Column | undefined;
+  /** Typed as text whatever the column is: a pattern. */
   plain: boolean;
   operand: Operand;
   onChange: (operand: Operand) => void;
-}) {
+}
+
+/** The value of a comparison: a constant, a fact of the member, or the clock. */
+export function Value({ column, at, plain, operand, onChange }: ConstantProps) {
   const { draft, catalogue } = useBench();
   const nobody = use(NoMember);
   const facts = use(RowAlone)
@@ -33,12 +39,12 @@ export function Value({
   return (
     <>
       {!plain && (facts.length > 0 || isFact) && (
-        <select
+        <Select
           aria-label="Compared with"
           className={`${box} ${isFact ? 'bg-water-wash' : ''}`}
           value={isFact ? printOperand(operand) : ''}
-          onChange={(event) => {
-            const fact = facts.find((each) => printOperand(each.operand) === event.target.value);
+          onPick={(picked) => {
+            const fact = facts.find((each) => printOperand(each.operand) === picked);
             onChange(fact ? fact.operand : plainConstant(column));
           }}
         >
@@ -57,9 +63,9 @@ export function Value({
                 ))}
             </optgroup>
           ))}
-        </select>
+        </Select>
       )}
-      {!isFact && <ConstantBox column={column} plain={plain} operand={operand} onChange={onChange} />}
+      {!isFact && <ConstantBox at={at} column={column} plain={plain} operand={operand} onChange={onChange} />}
     </>
   );
 }
@@ -73,93 +79,72 @@ export function plainConstant(column: Column | undefined): Operand {
   return constant.kind === 'clock' ? { kind: 'text', text: new Date().toISOString().slice(0, 10) } : constant;
 }
 
-function ConstantBox({
-  column,
-  plain,
-  operand,
-  onChange,
-}: {
-  column: Column | undefined;
-  plain: boolean;
-  operand: Operand;
-  onChange: (operand: Operand) => void;
-}) {
-  if (operand.kind === 'boolean')
-    return (
-      <select
-        aria-label="Value"
-        className={box}
-        value={String(operand.value)}
-        onChange={(event) => onChange({ kind: 'boolean', value: event.target.value === 'true' })}
-      >
-        <option value="true">yes</option>
-        <option value="false">no</option>
-      </select>
-    );
-  if (!plain && column?.type === 'one choice' && operand.kind === 'text')
-    return (
-      <select
-        aria-label="Value"
-        className={box}
-        value={operand.text}
-        onChange={(event) => onChange({ kind: 'text', text: event.target.value })}
-      >
-        {column.choices?.map((choice) => (
-          <option key={choice}>{choice}</option>
-        ))}
-      </select>
-    );
-  const text = operand.kind === 'number' ? operand.digits : operand.kind === 'text' ? operand.text : '';
+/** A constant: one of the choices, a record by its title, a day, or what is typed; taken when it is left. */
+function ConstantBox({ at, column, plain, operand, onChange }: ConstantProps) {
+  const { slug, draft } = useBench();
+  const text = constantText(operand) ?? '';
+  const [typed, setTyped] = useState<string | null>(null);
+  const type = plain ? 'text' : column?.type;
   const commit = (value: string) => {
-    if (value === text) return;
-    const numeric = operand.kind === 'number' && /^-?\d+([.,]\d+)?$/.test(value.trim());
-    onChange(numeric ? { kind: 'number', digits: value.trim().replace(',', '.') } : { kind: 'text', text: value });
+    setTyped(null);
+    if (value !== text) onChange(constantOf(type, value));
   };
-  const type = column?.type === 'date' && operand.kind === 'text' ? 'date' : 'text';
+  const input: InputColumn =
+    at && column && !plain
+      ? { ...inputColumn(draft, at, column), nullable: false }
+      : { path: '', label: 'Value', type: 'text', nullable: false };
+  const picked = optionsOf(input) !== null && !input.relation;
   return (
-    <input
-      key={text}
-      aria-label="Value"
-      className={`${box} w-40`}
-      type={type}
-      defaultValue={text}
-      onBlur={(event) => commit(event.target.value)}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter') commit(event.currentTarget.value);
-      }}
-    />
+    <span className="w-44">
+      <ColumnInput
+        column={{ ...input, maxLength: undefined }}
+        value={typed ?? text}
+        onChange={picked ? commit : setTyped}
+        place={{ base: allRecords(slug), table: at?.name ?? '', id: null }}
+        inputProps={{
+          'aria-label': 'Value',
+          onBlur: () => commit(typed ?? text),
+          onKeyDown: (event) => {
+            if (event.key === 'Enter') commit(typed ?? text);
+          },
+        }}
+        className={`field ${box}`}
+      />
+    </span>
   );
 }
 
 /** Several values: choices to tick, or constants between commas. */
 export function ListBox({
+  at,
   column,
   operands,
   onChange,
 }: {
+  at: Table | undefined;
   column: Column;
   operands: Operand[];
   onChange: (operands: Operand[]) => void;
 }) {
-  const texts = operands.map((operand) =>
-    operand.kind === 'text' ? operand.text : operand.kind === 'number' ? operand.digits : printOperand(operand),
-  );
-  if (column.type === 'one choice') {
+  const { draft } = useBench();
+  const texts = operands.map((operand) => constantText(operand) ?? printOperand(operand));
+  const options = at && optionsOf(inputColumn(draft, at, column));
+  if (options && column.type !== 'yes/no') {
     return (
       <span className="flex flex-wrap gap-x-3">
-        {column.choices?.map((choice) => (
+        {options.map(([choice, called]) => (
           <label key={choice} className="inline-flex items-center gap-1">
             <input
               type="checkbox"
               checked={texts.includes(choice)}
               onChange={(event) => {
-                const next = column.choices!.filter((each) =>
+                const next = options.filter(([each]) =>
                   each === choice ? event.target.checked : texts.includes(each),
                 );
-                if (next.length) onChange(next.map((text) => ({ kind: 'text', text })));
+                if (next.length) onChange(next.map(([text]) => constantOf(column.type, text)));
               }}
             />{' '}
-            {choice}
+            {called}
           </label>
         ))}
       </span>
@@ -167,7 +152,6 @@ export function ListBox({
   }
   if (operands.some((operand) => operand.kind !== 'text' && operand.kind !== 'number'))
     return <code className="font-code text-sm">{texts.join(', ')}</code>;
-  const numeric = ['whole number', 'decimal', 'number'].includes(column.type);
   return (
     <input
       key={texts.join(',')}
@@ -180,13 +164,7 @@ export function ListBox({
           .map((each) => each.trim())
           .filter(Boolean);
         if (values.length && values.join(',') !== texts.join(','))
-          onChange(
-            values.map((value): Operand =>
-              numeric && /^-?\d+(\.\d+)?$/.test(value)
-                ? { kind: 'number', digits: value }
-                : { kind: 'text', text: value },
-            ),
-          );
+          onChange(values.map((value) => constantOf(column.type, value)));
       }}
     />
   );

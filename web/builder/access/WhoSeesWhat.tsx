@@ -8,10 +8,15 @@ import { Button, buttonLook } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { Stones } from '../../ui/Stones';
 import { useBench } from '../bench/bench-context';
+import { ClassMap } from './ClassMap';
+import { Select } from '../../ui/Select';
+import { DataTable } from '../../ui/DataTable';
+import { useNames } from '../bench/names';
 
 /** Everyone who can reach a column or a data class, or all that one person can reach; to read, to print, and as CSV. */
 export function WhoSeesWhat() {
-  const { slug, state, catalogue, person, draft } = useBench();
+  const { slug, state, catalogue, person } = useBench();
+  const names = useNames();
   const [params, setParams] = useSearchParams();
   const [table, column, ofClass, one] = ['table', 'column', 'class', 'person'].map((name) => params.get(name) ?? '');
   const question: WhoQuestion | null =
@@ -24,33 +29,32 @@ export function WhoSeesWhat() {
           : null;
   const who = useWho(slug, question, state.revision);
   const ask = (next: Record<string, string>) => setParams(new URLSearchParams(next), { replace: true });
-  const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   const columns = table ? (findTable(catalogue, table)?.columns ?? []) : [];
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 print:hidden">
-        <select
+        <Select
           aria-label="Data class"
-          className="field w-auto"
+          className="w-auto"
           value={ofClass}
-          onChange={(event) => ask(event.target.value ? { class: event.target.value } : {})}
+          onPick={(picked) => ask(picked ? { class: picked } : {})}
         >
           <option value="">a data class …</option>
           {dataClasses.map((each) => (
             <option key={each}>{each}</option>
           ))}
-        </select>
+        </Select>
         <span className="text-soft">or</span>
-        <select
+        <Select
           aria-label="Table"
-          className="field w-auto"
+          className="w-auto"
           value={table}
-          onChange={(event) =>
+          onPick={(picked) =>
             ask(
-              event.target.value
+              picked
                 ? {
-                    table: event.target.value,
-                    column: findTable(catalogue, event.target.value)?.columns[0]?.name ?? '',
+                    table: picked,
+                    column: findTable(catalogue, picked)?.columns[0]?.name ?? '',
                   }
                 : {},
             )
@@ -58,20 +62,24 @@ export function WhoSeesWhat() {
         >
           <option value="">a column of …</option>
           {catalogue.tables.map((each) => (
-            <option key={each.name}>{each.name}</option>
+            <option key={each.name} value={each.name}>
+              {names.table(each.name)}
+            </option>
           ))}
-        </select>
+        </Select>
         {table && (
-          <select
+          <Select
             aria-label="Column"
-            className="field w-auto"
+            className="w-auto"
             value={column}
-            onChange={(event) => ask({ table, column: event.target.value })}
+            onPick={(picked) => ask({ table, column: picked })}
           >
             {columns.map((each) => (
-              <option key={each.name}>{each.name}</option>
+              <option key={each.name} value={each.name}>
+                {names.column(table, each.name)}
+              </option>
             ))}
-          </select>
+          </Select>
         )}
         <span className="text-soft">or</span>
         <Button small aria-pressed={one !== ''} disabled={!person} onClick={() => ask({ person: 'in-seen-by' })}>
@@ -88,7 +96,7 @@ export function WhoSeesWhat() {
           </span>
         )}
       </div>
-      {!question && <p className="text-soft">Choose what to look up.</p>}
+      {!question && <ClassMap onAsk={(of) => ask({ class: of })} />}
       {who.isError && <Notice kind="fault">{problemText(who.error)}</Notice>}
       {question && who.isPending && <Skeleton />}
       {question && who.data?.asked?.length === 0 && (
@@ -100,25 +108,25 @@ export function WhoSeesWhat() {
           heads={['Table', 'Column', 'in which rows']}
           rows={who.data.reached.map(({ table: of, column: each, reach, rows }) => ({
             key: `${of}.${each}`,
-            cells: [of, each, rows],
+            cells: [names.table(of), names.column(of, each), rows],
             reach,
           }))}
-          role={role}
+          role={names.role}
         />
       )}
       {question &&
         who.data?.found?.map((each) => (
           <section key={`${each.table}.${each.column}`} className="grid gap-2">
             <h2 className="text-base">
-              {each.table}.{each.column}
+              {names.table(each.table)}: {names.column(each.table, each.column)}
             </h2>
             {each.roles.length === 0 && <p className="text-soft">No role reaches it.</p>}
             {each.roles.length > 0 && (
               <ReachTable
-                caption={`Roles that reach ${each.table}.${each.column}`}
+                caption={`Roles that reach ${names.table(each.table)}: ${names.column(each.table, each.column)}`}
                 heads={['Role']}
-                rows={each.roles.map((of) => ({ key: of.role, cells: [role(of.role)], reach: of.reach }))}
-                role={role}
+                rows={each.roles.map((of) => ({ key: of.role, cells: [names.role(of.role)], reach: of.reach }))}
+                role={names.role}
               />
             )}
             {each.people.map((group, i) => (
@@ -126,7 +134,7 @@ export function WhoSeesWhat() {
                 <summary className="cursor-pointer">
                   {group.people.length.toLocaleString()} {group.people.length === 1 ? 'person' : 'people'}:{' '}
                   {reachSentence(group.reach)}{' '}
-                  <span className="text-soft">through {group.reach.through.map(role).join(', ')}</span>
+                  <span className="text-soft">through {group.reach.through.map(names.role).join(', ')}</span>
                 </summary>
                 <p className="mt-1 max-h-40 overflow-y-auto text-sm">
                   {group.people.map((one) => one.name).join(', ')}
@@ -158,40 +166,27 @@ function ReachTable({
 }) {
   const yes = (is: boolean) => (is ? 'yes' : <span className="text-soft">no</span>);
   return (
-    <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={caption}>
-      <table className="w-full text-left text-sm">
-        <thead>
-          <tr className="border-b border-line text-soft">
-            {[...heads, 'sees', 'edits', 'fills', 'exports', 'through'].map((head) => (
-              <th key={head} scope="col" className="py-1 pr-4 font-semibold">
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(({ key, cells, reach }) => (
-            <tr key={key} className="border-b border-line">
-              {cells.map((cell, i) => (
-                <td key={i} className={`py-1 pr-4 ${i < 2 ? 'font-semibold' : 'max-w-64 text-soft'}`}>
-                  {cell}
-                </td>
-              ))}
-              <td className="py-1 pr-4">
-                <span className="inline-flex items-center gap-2">
-                  <Stones level={reach.level} />
-                  {reach.level}
-                  {reach.mask && `: ${reach.mask}`}
-                </span>
-              </td>
-              <td className="py-1 pr-4">{yes(reach.edit)}</td>
-              <td className="py-1 pr-4">{yes(reach.create)}</td>
-              <td className="py-1 pr-4">{yes(reach.export)}</td>
-              <td className="py-1 pr-4">{reach.through.map(role).join(', ')}</td>
-            </tr>
+    <DataTable label={caption} head={[...heads, 'sees', 'edits', 'fills', 'exports', 'through']} small>
+      {rows.map(({ key, cells, reach }) => (
+        <tr key={key}>
+          {cells.map((cell, i) => (
+            <td key={i} className={`py-1 pr-4 ${i < 2 ? 'font-semibold' : 'max-w-64 text-soft'}`}>
+              {cell}
+            </td>
           ))}
-        </tbody>
-      </table>
-    </div>
+          <td>
+            <span className="inline-flex items-center gap-2">
+              <Stones level={reach.level} />
+              {reach.level}
+              {reach.mask && `: ${reach.mask}`}
+            </span>
+          </td>
+          <td>{yes(reach.edit)}</td>
+          <td>{yes(reach.create)}</td>
+          <td>{yes(reach.export)}</td>
+          <td>{reach.through.map(role).join(', ')}</td>
+        </tr>
+      ))}
+    </DataTable>
   );
 }

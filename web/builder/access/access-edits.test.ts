@@ -57,6 +57,26 @@ describe('setting a stone', () => {
     }
   });
 
+  it('masks a column as another of its data class is masked, where that takes its type', () => {
+    const draft = start();
+    draft.tables = {
+      wells: {
+        columns: {
+          note: { dataClass: 'location' },
+          code: { dataClass: 'location' },
+          depth_m: { dataClass: 'location' },
+        },
+      },
+    };
+    for (const column of ['code', 'depth_m', 'state']) setLevel(draft, wells, 'owner', column, 'masked');
+    expect(draft.masks.flatMap((rule) => ('column' in rule ? [[rule.column, rule.mask]] : []))).toEqual([
+      ['note', { style: 'keep last', count: 2 }],
+      ['code', { style: 'keep last', count: 2 }],
+      ['depth_m', { style: 'all' }],
+      ['state', { style: 'all' }],
+    ]);
+  });
+
   it('says what the lens does', () => {
     const draft = start();
     for (const level of levels) {

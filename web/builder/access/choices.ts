@@ -2,13 +2,20 @@ import type { CompareCondition, Operand } from '../../../core/condition/tree';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { findTable, isClosed, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
 
+interface ColumnChoice {
+  path: string[];
+  column: Column;
+  /** The table that it is of. */
+  at: Table;
+}
+
 /** Columns that a condition on the table may speak of: its own, and those one or two to-one relations away. */
-export function columnChoices(catalogue: Catalogue, table: Table): { path: string[]; column: Column }[] {
+export function columnChoices(catalogue: Catalogue, table: Table): ColumnChoice[] {
   const own = (at: Table, before: string[]) =>
     at.columns
       .filter((column) => column.type !== 'other' && !isClosed(at, column.name))
-      .map((column) => ({ path: [...before, column.name], column }));
-  const further = (at: Table, before: string[], depth: number): { path: string[]; column: Column }[] =>
+      .map((column) => ({ path: [...before, column.name], column, at }));
+  const further = (at: Table, before: string[], depth: number): ColumnChoice[] =>
     depth === 0
       ? []
       : at.relations

@@ -1,7 +1,7 @@
 import { strictestMask } from '../../../core/access/lens';
-import type { Grant, PortalDefinition, RowFilter } from '../../../core/definition/definition';
+import { dataClassOf, type Grant, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
 import { freeId } from '../../../core/definition/free-id';
-import type { Mask } from '../../../core/mask/mask';
+import { maskTakes, type Mask } from '../../../core/mask/mask';
 import { isClosed, type Table } from '../../../core/table/catalogue';
 import type { Level } from '../../ui/Stones';
 
@@ -118,7 +118,7 @@ function mask(draft: PortalDefinition, table: Table, column: string, role: strin
       id: freeId(`${table.name}-${column}`, draft.masks),
       table: table.name,
       column,
-      mask: { style: 'all' },
+      mask: likeItsClass(draft, table, column),
       to: [role],
       exceptRoles: [],
     });
@@ -126,6 +126,21 @@ function mask(draft: PortalDefinition, table: Table, column: string, role: strin
   }
   common.exceptRoles = common.exceptRoles.filter((each) => each !== role);
   if (common.to !== 'everyone' && !common.to.includes(role)) common.to.push(role);
+}
+
+/** As another column of the same data class is masked, where that fits; else wholly. */
+function likeItsClass(draft: PortalDefinition, table: Table, column: string): Mask {
+  const ofClass = dataClassOf(draft, table, column);
+  const own = table.columns.find((each) => each.name === column)!;
+  const alike = draft.masks.find(
+    (rule) =>
+      ofClass !== null &&
+      ('dataClass' in rule
+        ? rule.dataClass === ofClass
+        : draft.tables[rule.table]?.columns?.[rule.column]?.dataClass === ofClass) &&
+      maskTakes(rule.mask, own),
+  );
+  return structuredClone(alike?.mask ?? { style: 'all' });
 }
 
 /** Changes the style of the masks on a column that apply to the role. */

@@ -1,9 +1,9 @@
 import { useState, type ReactNode } from 'react';
-import { Popover } from 'radix-ui';
 import { ChevronsUpDown } from 'lucide-react';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { useMembers, type FoundMember } from '../../client/builder';
 import { Button } from '../../ui/Button';
+import { Popover } from '../../ui/Popover';
 import { useBench, type BenchPerson } from './bench-context';
 
 /** Whom Seen by shows. */
@@ -16,24 +16,29 @@ export function PersonChooser() {
     .join('');
   return (
     <div className="border-b border-line bg-ground p-3">
-      <Choice label="Choose a person" onChange={setPerson}>
-        <Popover.Trigger
-          data-person
-          className="flex w-full items-center gap-3 rounded-stone p-1 text-left hover:bg-sunk"
-        >
-          <span
-            aria-hidden
-            className="grid size-9 place-items-center rounded-stone bg-lichen text-sm font-bold text-white"
+      <Choice
+        label="Choose a person"
+        onChange={setPerson}
+        trigger={
+          <button
+            type="button"
+            data-person
+            className="flex w-full items-center gap-3 rounded-stone p-1 text-left hover:bg-sunk"
           >
-            {initials}
-          </span>
-          <span className="min-w-0 flex-1 leading-tight">
-            <span className="block text-sm text-soft">Seen by</span>
-            <strong className="block truncate">{person?.name ?? 'choose a person'}</strong>
-          </span>
-          <ChevronsUpDown size={16} aria-hidden className="text-soft" />
-        </Popover.Trigger>
-      </Choice>
+            <span
+              aria-hidden
+              className="grid size-9 place-items-center rounded-stone bg-lichen text-sm font-bold text-white"
+            >
+              {initials}
+            </span>
+            <span className="min-w-0 flex-1 leading-tight">
+              <span className="block text-sm text-soft">Seen by</span>
+              <strong className="block truncate">{person?.name ?? 'choose a person'}</strong>
+            </span>
+            <ChevronsUpDown size={16} aria-hidden className="text-soft" />
+          </button>
+        }
+      />
       {person && (
         <p className="mt-1 text-xs text-soft">
           What you read as {person.name} is written in the audit log. Nothing you do here changes data.
@@ -54,17 +59,15 @@ export function PersonPicker({
   onChange: (person: BenchPerson) => void;
 }) {
   return (
-    <Choice label={label} onChange={onChange}>
-      <Popover.Trigger
-        aria-label={person ? `${label}: ${person.name}` : label}
-        className={
-          'inline-flex items-center gap-2 rounded-stone border border-line-strong bg-paper px-2.5 py-1 ' +
-          'font-semibold hover:bg-sunk'
-        }
-      >
-        {person?.name ?? 'choose'} <ChevronsUpDown size={14} aria-hidden className="text-soft" />
-      </Popover.Trigger>
-    </Choice>
+    <Choice
+      label={label}
+      onChange={onChange}
+      trigger={
+        <Button aria-label={person ? `${label}: ${person.name}` : label}>
+          {person?.name ?? 'choose'} <ChevronsUpDown size={14} aria-hidden className="text-soft" />
+        </Button>
+      }
+    />
   );
 }
 
@@ -72,11 +75,11 @@ export function PersonPicker({
 function Choice({
   label,
   onChange,
-  children,
+  trigger,
 }: {
   label: string;
   onChange: (person: BenchPerson) => void;
-  children: ReactNode;
+  trigger: ReactNode;
 }) {
   const { slug, draft } = useBench();
   const [open, setOpen] = useState(false);
@@ -94,72 +97,62 @@ function Choice({
       .map((role) => ({ id: `service.${role.id}`, name: `the service ${role.name}` })),
   ];
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      {children}
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={4}
-          className="z-30 w-80 rounded-stone border border-line-strong bg-paper p-2 text-ink"
-          aria-label={label}
-        >
-          <input
-            type="search"
-            aria-label="Find a member"
-            placeholder="Find by name or e-mail"
-            className="field"
-            value={search}
-            onChange={(event) => setSearch(event.target.value)}
-          />
-          {others.length > 0 && (
-            <div className="mt-2 flex flex-wrap gap-1.5">
-              {others.map((each) => (
-                <Button key={each.id} small onClick={() => choose(each)}>
-                  {each.name}
-                </Button>
-              ))}
-            </div>
-          )}
-          <ul className="mt-2 max-h-80 overflow-y-auto">
-            {members.data?.members.map((member) => (
-              <li key={member.id}>
-                <button
-                  type="button"
-                  className="w-full rounded-stone px-2 py-1.5 text-left hover:bg-sunk"
-                  onClick={() => choose({ id: member.id, name: member.name })}
-                >
-                  <span className="font-semibold">{member.name}</span>
-                  {!member.active && <span className="text-iron"> · suspended</span>}
-                  <br />
-                  <span className="text-sm text-soft">
-                    {member.email} · {rolesText(member, draft)}
-                  </span>
-                </button>
-              </li>
-            ))}
-            {members.data && members.data.total > members.data.members.length && size < 200 && (
-              <li className="p-1">
-                <Button small onClick={() => setSize((old) => Math.min(200, old + 40))}>
-                  Show more of {members.data.total.toLocaleString()}
-                </Button>
-              </li>
-            )}
-            {members.data && members.data.total > 200 && size >= 200 && (
-              <li className="p-2 text-sm text-soft">
-                {members.data.total.toLocaleString()} in all: find the others by name.
-              </li>
-            )}
-            {members.data?.members.length === 0 && (
-              <li className="p-2 text-soft">
-                {members.data.total === 0 && search === ''
-                  ? 'There are no members yet: set a roster under People and refresh.'
-                  : 'Nobody is called so.'}
-              </li>
-            )}
-          </ul>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Popover label={label} trigger={trigger} className="w-80" open={open} onOpenChange={setOpen}>
+      <input
+        type="search"
+        aria-label="Find a member"
+        placeholder="Find by name or e-mail"
+        className="field"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+      />
+      {others.length > 0 && (
+        <div className="mt-2 flex flex-wrap gap-1.5">
+          {others.map((each) => (
+            <Button key={each.id} small onClick={() => choose(each)}>
+              {each.name}
+            </Button>
+          ))}
+        </div>
+      )}
+      <ul className="mt-2 max-h-80 overflow-y-auto">
+        {members.data?.members.map((member) => (
+          <li key={member.id}>
+            <button
+              type="button"
+              className="w-full rounded-stone px-2 py-1.5 text-left hover:bg-sunk"
+              onClick={() => choose({ id: member.id, name: member.name })}
+            >
+              <span className="font-semibold">{member.name}</span>
+              {!member.active && <span className="text-iron"> · suspended</span>}
+              <br />
+              <span className="text-sm text-soft">
+                {member.email} · {rolesText(member, draft)}
+              </span>
+            </button>
+          </li>
+        ))}
+        {members.data && members.data.total > members.data.members.length && size < 200 && (
+          <li className="p-1">
+            <Button small onClick={() => setSize((old) => Math.min(200, old + 40))}>
+              Show more of {members.data.total.toLocaleString()}
+            </Button>
+          </li>
+        )}
+        {members.data && members.data.total > 200 && size >= 200 && (
+          <li className="p-2 text-sm text-soft">
+            {members.data.total.toLocaleString()} in all: find the others by name.
+          </li>
+        )}
+        {members.data?.members.length === 0 && (
+          <li className="p-2 text-soft">
+            {members.data.total === 0 && search === ''
+              ? 'There are no members yet: set a roster under People and refresh.'
+              : 'Nobody is called so.'}
+          </li>
+        )}
+      </ul>
+    </Popover>
   );
 }
 

@@ -1,21 +1,22 @@
 import { counted } from '../../../core/text/counted';
-import { useMemo, useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { findTable, isIdentifier, plainLabel } from '../../../core/table/catalogue';
 import { columnLabel, type PortalDefinition } from '../../../core/definition/definition';
 import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
-import { useMe, useTableList } from '../../client/portal';
-import { Button } from '../../ui/Button';
-import { Cell } from '../../ui/Cell';
+import { useTableList } from '../../client/portal';
+import { Cell } from '../../records/Cell';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/place';
-import { PortalPages } from '../../portal/PortalPages';
-import { useBench, type BenchPerson, type Stage } from './bench-context';
+import { useBench, type Stage } from './bench-context';
 import { PersonChooser } from './PersonChooser';
 import { Trying } from './Trying';
 import { WhyCard, type AskedCell } from './WhyCard';
+import { hint } from '../../ui/hint';
+import { DataTable } from '../../ui/DataTable';
+
+const PortalSeen = lazy(() => import('./PortalSeen'));
 
 /** The draft as a chosen person gets it, beside what is being worked on. */
 export function SeenBy({ stage }: { stage: Stage }) {
@@ -38,12 +39,14 @@ export function SeenBy({ stage }: { stage: Stage }) {
         {!person && <Notice kind="say">Choose a person above. This pane then shows the draft as they get it.</Notice>}
         {person && table && <TableSeen key={`${person.id}/${table}`} table={table} onWhy={setCell} />}
         {person && !table && (
-          <PortalSeen
-            key={person.id}
-            person={person}
-            page={stage === 'pages' ? pageMeant(draft, object) : null}
-            onWhy={setCell}
-          />
+          <Suspense fallback={<Skeleton />}>
+            <PortalSeen
+              key={person.id}
+              person={person}
+              page={stage === 'pages' ? pageMeant(draft, object) : null}
+              onWhy={setCell}
+            />
+          </Suspense>
         )}
         {person && cell && (
           <WhyCard person={person} cell={cell} revision={state.revision} onClose={() => setCell(null)} />
@@ -84,52 +87,39 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
       {some && rows.isError && <Notice kind="fault">{problemText(rows.error)}</Notice>}
       {count.data?.seen === 0 && <p className="px-3 py-4 text-soft">{person!.name} sees nothing of this table.</p>}
       {some && rows.data && rows.data.records.length > 0 && (
-        <div
-          className="overflow-x-auto"
-          tabIndex={0}
-          role="region"
-          aria-label={`Rows of ${table} that ${person!.name} sees`}
+        <DataTable
+          label={`Rows of ${table} that ${person!.name} sees`}
+          head={shown.map((column) => columnLabel(draft, table, column.name, plainLabel))}
+          small
         >
-          <table className="text-left text-sm">
-            <thead>
-              <tr className="border-b border-line">
-                {shown.map((column) => (
-                  <th key={column.name} scope="col" className="px-3 py-1.5 font-semibold text-soft whitespace-nowrap">
-                    {columnLabel(draft, table, column.name, plainLabel)}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.data.records.map((record, i) => (
-                <tr key={record.id ?? i} className="border-b border-line last:border-0">
-                  {shown.map((column) => (
-                    <td key={column.name} className="max-w-48 p-0">
-                      <button
-                        type="button"
-                        title="Why?"
-                        disabled={!record.id}
-                        className="block w-full truncate px-3 py-1.5 text-left hover:bg-sunk"
-                        onClick={() => onWhy({ table, id: record.id!, column: column.name })}
-                      >
-                        {column.name in record.values ? (
-                          <Cell
-                            type={column.type}
-                            notes={{ identifies: isIdentifier(known!, column) }}
-                            value={record.values[column.name]}
-                            masked={record.masked.includes(column.name)}
-                          />
-                        ) : (
-                          <span className="text-soft italic">hidden</span>
-                        )}
-                      </button>
-                    </td>
-                  ))}
-                </tr>
+          {rows.data.records.map((record, i) => (
+            <tr key={record.id ?? i}>
+              {shown.map((column) => (
+                <td key={column.name} className="max-w-48 p-0!">
+                  <button
+                    type="button"
+                    {...hint('Why?', true)}
+                    disabled={!record.id}
+                    className="block w-full truncate px-3 py-1.5 text-left hover:bg-sunk"
+                    onClick={() => onWhy({ table, id: record.id!, column: column.name })}
+                  >
+                    {column.name in record.values ? (
+                      <Cell
+                        type={column.type}
+                        notes={{ identifies: isIdentifier(known!, column) }}
+                        value={record.values[column.name]}
+                        masked={record.masked.includes(column.name)}
+                        plain
+                      />
+                    ) : (
+                      <span className="text-soft italic">hidden</span>
+                    )}
+                  </button>
+                </td>
               ))}
-            </tbody>
-          </table>
-        </div>
+            </tr>
+          ))}
+        </DataTable>
       )}
       {count.data && (
         <p className="border-t border-line px-3 py-2 text-sm text-soft" data-testid="seen-count">
@@ -145,93 +135,6 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
           records={rows.data?.records ?? []}
           onWhy={(id) => onWhy({ table, id, column: null })}
         />
-      )}
-    </section>
-  );
-}
-
-/** The portal's pages as the person gets them, moved about in without leaving the bench. */
-export function PortalSeen({
-  person,
-  page,
-  onWhy,
-}: {
-  person: BenchPerson;
-  page: string | null;
-  onWhy: (cell: AskedCell) => void;
-}) {
-  const { slug, state } = useBench();
-  const base = seenByBase(slug, person.id);
-  const me = useMe(base);
-  const [spot, setSpot] = useState<Spot>(pageSpot(page ?? ''));
-  const [asked, setAsked] = useState(page);
-  if (page !== asked) {
-    setAsked(page);
-    setSpot(pageSpot(page ?? ''));
-  }
-  const first = me.data?.pages[0]?.id ?? '';
-  const here = useMemo(() => (spot.page === '' ? { ...spot, page: first } : spot), [spot, first]);
-  const place = useMemo(
-    (): Place => ({
-      spot: here,
-      go: setSpot,
-      href: () => '#',
-      base,
-      seenBy: true,
-      setUnsaved: () => undefined,
-      onAskWhy: (table, id, column) => onWhy({ table, id, column }),
-    }),
-    [here, base, onWhy],
-  );
-  const table = me.data?.pages
-    .find((each) => each.id === here.page)
-    ?.sections.find((each) => each.kind === 'list')?.table;
-  const count = useSeenCount(slug, person.id, table ?? '', state.revision);
-  if (me.isPending) return <Skeleton />;
-  if (me.isError)
-    return (
-      <Notice
-        kind="fault"
-        action={
-          <Button small onClick={() => void me.refetch()}>
-            Try again
-          </Button>
-        }
-      >
-        {problemText(me.error)}
-      </Notice>
-    );
-  const barred = page !== null && !me.data.pages.some((each) => each.id === page);
-  return (
-    <section className="flex min-h-100 flex-1 flex-col rounded-stone border border-line">
-      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
-        {barred && here.page === page ? (
-          <div className="p-3">
-            <Notice
-              kind="say"
-              action={
-                me.data.pages[0] && (
-                  <Button small onClick={() => setSpot(pageSpot(first))}>
-                    Show their pages
-                  </Button>
-                )
-              }
-            >
-              {person.name} doesn't get this page.
-            </Notice>
-          </div>
-        ) : (
-          <PlaceProvider value={place}>
-            <PortalPages within me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} />
-          </PlaceProvider>
-        )}
-      </div>
-      {table && count.data && !barred && (
-        <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count">
-          <strong className="text-ink">{count.data.seen.toLocaleString()}</strong>
-          {` of ${counted(count.data.total, 'row')} of ${table} `}
-          {count.data.seen === 1 ? 'is' : 'are'} shown to {person.name}
-        </p>
       )}
     </section>
   );

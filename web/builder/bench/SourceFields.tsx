@@ -1,7 +1,8 @@
-import type { UseFormRegisterReturn } from 'react-hook-form';
+import type { Control, FieldPath, FieldValues } from 'react-hook-form';
 import { problemText } from '../../client/http';
 import { useConnections, useSourceSchemas } from '../../client/builder';
 import { Field } from '../../ui/Field';
+import { FormSelect } from '../../ui/FormSelect';
 
 /** Stands for a schema that is yet to be made. */
 export const newSchema = '+';
@@ -10,16 +11,17 @@ export const newSchema = '+';
  * Where records are: in which database, and there in which schema. Where `mayMake`, also in a new one of the product's
  * own database.
  */
-export function SourceFields({
-  connection,
-  schema,
+export function SourceFields<T extends FieldValues & { connection: string; schema: string }>({
+  control,
+  onConnection,
   chosen,
   faults,
   mayMake = false,
 }: {
   mayMake?: boolean;
-  connection: UseFormRegisterReturn;
-  schema: UseFormRegisterReturn;
+  control: Control<T>;
+  /** The schemas are others then. */
+  onConnection: () => void;
   chosen: string;
   faults: { connection?: { message?: string }; schema?: { message?: string } };
 }) {
@@ -29,12 +31,12 @@ export function SourceFields({
     <>
       <Field label="Records are in" fault={faults.connection?.message}>
         {(ids) => (
-          <select className="field" {...ids} {...connection}>
+          <FormSelect {...ids} control={control} name={'connection' as FieldPath<T>} onPicked={onConnection}>
             <option value="">Stone Porch's own database</option>
             {connections.data?.connections.map(({ name }) => (
               <option key={name}>{name}</option>
             ))}
-          </select>
+          </FormSelect>
         )}
       </Field>
       <Field
@@ -42,13 +44,18 @@ export function SourceFields({
         fault={faults.schema?.message ?? (schemas.isError ? problemText(schemas.error) : null)}
       >
         {(ids) => (
-          <select className="field" {...ids} {...schema}>
+          <FormSelect
+            {...ids}
+            control={control}
+            name={'schema' as FieldPath<T>}
+            rules={{ required: 'Choose where the records are.' }}
+          >
             <option value="">choose</option>
             {mayMake && chosen === '' && <option value={newSchema}>a new, empty one …</option>}
             {schemas.data?.schemas.map((each) => (
               <option key={each}>{each}</option>
             ))}
-          </select>
+          </FormSelect>
         )}
       </Field>
     </>

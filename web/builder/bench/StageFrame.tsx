@@ -1,9 +1,12 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
+import { hint } from '../../ui/hint';
 
 export interface Item {
   key: string;
   label: string;
+  /** What the database calls it, where that is another. */
+  raw?: string;
   aside?: ReactNode;
   to: string;
   current: boolean;
@@ -38,7 +41,7 @@ export function StageFrame({
                       `${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`
                     }
                   >
-                    <span className="min-w-0 flex-1 truncate" title={item.label}>
+                    <span className="min-w-0 flex-1 truncate" {...hint(item.raw ?? item.label)}>
                       {item.label}
                     </span>
                     {item.aside !== undefined && (

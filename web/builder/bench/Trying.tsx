@@ -1,14 +1,20 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { useMutation } from '@tanstack/react-query';
-import { findColumn, findTable, isClosed, isIdentifier, type Column } from '../../../core/table/catalogue';
+import { columnLabel } from '../../../core/definition/definition';
+import { findColumn, findTable, isClosed, isIdentifier, plainLabel, type Column } from '../../../core/table/catalogue';
+import { fromPlain, plainText } from '../../../core/table/plain-text';
 import type { ViewRecord, WriteExplanation } from '../../client/access';
-import { whyAt } from '../../client/bench';
+import { allRecords, whyAt } from '../../client/bench';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
-import { Cell } from '../../ui/Cell';
+import { Cell } from '../../records/Cell';
+import { ColumnInput } from '../../records/ColumnInput';
+import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
+import { inputColumn } from './input-column';
 import { useBench } from './bench-context';
 import { Line, RowsLines } from './WhyCard';
+import { Select } from '../../ui/Select';
 
 type What = 'edit' | 'new' | 'delete';
 
@@ -102,16 +108,15 @@ function Attempt({
   record: ViewRecord | undefined;
   recordBox: ReactNode;
 }) {
-  const { slug, person } = useBench();
+  const { slug, person, draft, catalogue } = useBench();
+  const known = findTable(catalogue, table)!;
+  const labelOf = (name: string) => columnLabel(draft, table, name, plainLabel);
   const [values, setValues] = useState<Record<string, string>>({});
   const why = whyAt(slug, person!.id);
   const sent = Object.fromEntries(
     Object.entries(values).map(([name, text]) => [
       name,
-      valueOf(
-        columns.find((column) => column.name === name)!,
-        text,
-      ),
+      fromPlain({ ...columns.find((column) => column.name === name)!, nullable: true }, text),
     ]),
   );
   const attempt = useMutation({
@@ -139,44 +144,38 @@ function Attempt({
       {what !== 'delete' &&
         Object.entries(values).map(([name, text]) => {
           const column = columns.find((each) => each.name === name)!;
-          const set = (next: string) => setValues({ ...values, [name]: next });
+          const input = inputColumn(draft, known, column);
           return (
-            <label key={name} className="grid grid-cols-[8rem_1fr] items-center gap-2 text-sm">
-              <span className="truncate">{name}</span>
-              {column.type === 'one choice' || column.type === 'yes/no' ? (
-                <select className="field" value={text} onChange={(event) => set(event.target.value)}>
-                  <option value="">empty</option>
-                  {(column.choices ?? ['yes', 'no']).map((each) => (
-                    <option key={each}>{each}</option>
-                  ))}
-                </select>
-              ) : (
-                <input
-                  className="field"
+            <Field key={name} label={input.label} beside>
+              {(ids) => (
+                <ColumnInput
+                  column={input}
                   value={text}
-                  placeholder="empty"
-                  onChange={(event) => set(event.target.value)}
+                  onChange={(next) => setValues((before) => ({ ...before, [name]: next }))}
+                  place={{ base: allRecords(slug), table, id: null }}
+                  inputProps={ids}
                 />
               )}
-            </label>
+            </Field>
           );
         })}
       {what !== 'delete' && free.length > 0 && (
-        <select
-          className="field w-auto"
+        <Select
+          className="w-auto"
           aria-label="Set a column"
           value=""
-          onChange={(event) => {
-            const name = event.target.value;
+          onPick={(name) => {
             const now = record?.values[name];
-            if (name) setValues({ ...values, [name]: now === null || now === undefined ? '' : String(now) });
+            if (name) setValues({ ...values, [name]: plainText(now) });
           }}
         >
           <option value="">set a column …</option>
           {free.map((column) => (
-            <option key={column.name}>{column.name}</option>
+            <option key={column.name} value={column.name}>
+              {labelOf(column.name)}
+            </option>
           ))}
-        </select>
+        </Select>
       )}
       <div>
         <Button
@@ -200,7 +199,7 @@ function Attempt({
             {outcome.allowed ? 'It was tried and taken back; nothing has changed.' : 'Nothing has changed.'}
             {Object.entries(outcome.fields).map(([name, words]) => (
               <span key={name} className="block">
-                {name}: {words}
+                {labelOf(name)}: {words}
               </span>
             ))}
           </Notice>
@@ -216,7 +215,7 @@ function Attempt({
 
 /** The record as the person would get it, stamps and all. */
 function WouldBe({ record, table, name }: { record: ViewRecord | null; table: string; name: string }) {
-  const { catalogue } = useBench();
+  const { catalogue, draft } = useBench();
   if (record === null) return <p className="text-sm text-soft">{name} would not see it afterwards.</p>;
   const known = findTable(catalogue, table)!;
   return (
@@ -225,7 +224,7 @@ function WouldBe({ record, table, name }: { record: ViewRecord | null; table: st
         const column = findColumn(known, path);
         return [
           <dt key={`${path} is`} className="truncate text-soft">
-            {path}
+            {column ? columnLabel(draft, table, column.name, plainLabel) : path}
           </dt>,
           <dd key={path} className="min-w-0 truncate">
             <Cell
@@ -263,7 +262,7 @@ function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
         .filter((relation) => !relation.isSeen)
         .map((relation) => (
           <Line key={relation.column} outcome={false}>
-            {relation.column}:{' '}
+            {columnLabel(draft, table, relation.column, plainLabel)}:{' '}
             {relation.isThere
               ? `the record ${String(relation.value)} of ${relation.table} is there, but not in their view`
               : `there is no record ${String(relation.value)} in ${relation.table}`}
@@ -277,7 +276,7 @@ function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
           <strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: what would come of it</strong>
           {Object.entries(role.mayFill).map(([column, may]) => (
             <Line key={column} outcome={may}>
-              {column} {may ? 'may be filled' : 'is not theirs to fill'}
+              {columnLabel(draft, table, column, plainLabel)} {may ? 'may be filled' : 'is not theirs to fill'}
             </Line>
           ))}
           <RowsLines table={table} rows={role.keepIn} nothing="nothing more must hold" />
@@ -285,23 +284,4 @@ function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
       ))}
     </ul>
   );
-}
-
-function valueOf(column: Column, text: string): unknown {
-  if (text === '') return null;
-  switch (column.type) {
-    case 'whole number':
-      return /^-?\d{1,15}$/.test(text) ? Number(text) : text;
-    case 'number':
-      return Number(text);
-    case 'yes/no':
-      return text === 'yes' || text === 'true';
-    case 'several choices':
-      return text
-        .split(',')
-        .map((each) => each.trim())
-        .filter(Boolean);
-    default:
-      return text;
-  }
 }

@@ -5,6 +5,9 @@ import { withCrossings } from '../../../core/definition/sources';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { useBench } from '../bench/bench-context';
 import { columnChoices } from '../access/choices';
+import { Select } from '../../ui/Select';
+import { hint } from '../../ui/hint';
+import { useNames } from '../bench/names';
 
 /**
  * Chosen columns in their order, and a choice of what can be added: the table's own and, through relations, others'.
@@ -14,12 +17,17 @@ export function ColumnOrder({
   table,
   visible,
   chosen,
+  headings,
+  onHeading,
   onChange,
 }: {
   title: string;
   table: Table;
   visible: string[];
   chosen: string[];
+  /** What columns are called here alone; absent where they can't be named. */
+  headings?: Record<string, string>;
+  onHeading?: (path: string, heading: string) => void;
   onChange: (columns: string[]) => void;
 }) {
   const { catalogue: whole, draft } = useBench();
@@ -28,7 +36,11 @@ export function ColumnOrder({
     .map((choice) => printPath(choice.path))
     .filter((path) => !chosen.includes(path));
   const own = choices.filter((path) => (readPath(path)?.length ?? 0) === 1);
-  const label = (path: string) => describeOperand({ kind: 'column', path: readPath(path) ?? [path] });
+  const names = useNames();
+  const label = (path: string) =>
+    own.includes(path) || (readPath(path)?.length ?? 0) === 1
+      ? names.path(table.name, path)
+      : describeOperand({ kind: 'column', path: readPath(path) ?? [path] });
   const move = (i: number, by: number) => {
     const next = [...chosen];
     const [moved] = next.splice(i, 1);
@@ -43,9 +55,25 @@ export function ColumnOrder({
         {chosen.length === 0 && <li className="px-3 py-2 text-soft">none yet</li>}
         {chosen.map((path, i) => (
           <li key={path} className="flex items-center gap-1 border-b border-line px-3 py-0.5 last:border-0">
-            <span className="min-w-0 flex-1 truncate" title={path}>
-              {label(path)}
-            </span>
+            {onHeading ? (
+              <input
+                className="field min-w-0 flex-1"
+                aria-label={`Heading of ${label(path)}`}
+                {...hint(path)}
+                key={headings?.[path] ?? ''}
+                defaultValue={headings?.[path] ?? ''}
+                placeholder={label(path)}
+                maxLength={120}
+                onBlur={(event) => {
+                  const heading = event.target.value.trim();
+                  if (heading !== (headings?.[path] ?? '')) onHeading(path, heading);
+                }}
+              />
+            ) : (
+              <span className="min-w-0 flex-1 truncate" {...hint(path)}>
+                {label(path)}
+              </span>
+            )}
             <button
               type="button"
               className={small}
@@ -75,16 +103,16 @@ export function ColumnOrder({
           </li>
         ))}
       </ol>
-      <select
-        className="field mt-2"
+      <Select
+        className="mt-2"
         aria-label={`Add to: ${title}`}
         value=""
-        onChange={(event) => {
-          if (event.target.value) onChange([...chosen, event.target.value]);
+        onPick={(picked) => {
+          if (picked) onChange([...chosen, picked]);
         }}
       >
         <option value="">add a column</option>
-        <optgroup label={table.name}>
+        <optgroup label={names.table(table.name)}>
           {own.map((path) => (
             <option key={path} value={path}>
               {label(path)}
@@ -101,7 +129,7 @@ export function ColumnOrder({
               </option>
             ))}
         </optgroup>
-      </select>
+      </Select>
     </fieldset>
   );
 }

@@ -6,6 +6,7 @@ import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { Select } from '../../ui/Select';
 
 /** The most that anybody may ever do with a table, whatever portal and role: kept at the source. */
 export function CeilingEditor({ table }: { table: Table }) {
@@ -99,15 +100,11 @@ function Editor({ table, first }: { table: Table; first: CeilingForm }) {
         {table.columns.map((column) => (
           <label key={column.name} className="grid grid-cols-[1fr_14rem] items-center gap-3">
             <span>{column.name}</span>
-            <select
-              className="field"
-              value={form.columns[column.name] ?? ''}
-              onChange={(event) => setColumn(column.name, event.target.value)}
-            >
+            <Select value={form.columns[column.name] ?? ''} onPick={(picked) => setColumn(column.name, picked)}>
               <option value="">may be read and written</option>
               <option value="read">may be read</option>
               <option value="nothing">may not even be read</option>
-            </select>
+            </Select>
           </label>
         ))}
       </fieldset>

@@ -1,6 +1,7 @@
 import { drawnTypes, type DrawnColumn, type DrawnType } from '../../../core/table/drawn';
 import { Field } from '../../ui/Field';
 import { markColours } from '../../ui/mark-colours';
+import { Select } from '../../ui/Select';
 
 export const newColumn = (): DrawnColumn => ({ name: '', type: 'text', required: false, unique: false, initial: null });
 
@@ -57,18 +58,13 @@ export function ColumnFields({
       )}
       <Field label="Type">
         {(ids) => (
-          <select
-            className="field"
-            {...ids}
-            value={column.type}
-            onChange={(event) => setType(event.target.value as DrawnType)}
-          >
+          <Select {...ids} value={column.type} onPick={(picked) => setType(picked as DrawnType)}>
             {drawnTypes
               .filter((type) => !onlyType || type !== 'relation')
               .map((type) => (
                 <option key={type}>{type}</option>
               ))}
-          </select>
+          </Select>
         )}
       </Field>
       {column.type === 'text' && (
@@ -117,16 +113,11 @@ export function ColumnFields({
       {column.type === 'relation' && (
         <Field label="Leads to a record of" fault={faults[`${column.name}`]}>
           {(ids) => (
-            <select
-              className="field"
-              {...ids}
-              value={column.to ?? ''}
-              onChange={(event) => onChange({ to: event.target.value })}
-            >
+            <Select {...ids} value={column.to ?? ''} onPick={(picked) => onChange({ to: picked })}>
               {tables.map((table) => (
                 <option key={table}>{table}</option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
       )}
@@ -142,13 +133,13 @@ export function ColumnFields({
                 onChange={(event) => onChange({ choices: column.choices!.with(i, event.target.value) })}
               />
               {onColours && (
-                <select
-                  className="field w-32"
+                <Select
+                  className="w-32"
                   aria-label={`Colour of choice ${i + 1}`}
                   value={colours[choice] ?? ''}
-                  onChange={(event) => {
+                  onPick={(picked) => {
                     const { [choice]: _was, ...rest } = colours;
-                    onColours(event.target.value === '' ? rest : { ...rest, [choice]: Number(event.target.value) });
+                    onColours(picked === '' ? rest : { ...rest, [choice]: Number(picked) });
                   }}
                 >
                   <option value="">no colour</option>
@@ -157,7 +148,7 @@ export function ColumnFields({
                       {word}
                     </option>
                   ))}
-                </select>
+                </Select>
               )}
               <button
                 type="button"

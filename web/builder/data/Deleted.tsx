@@ -3,6 +3,7 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { hint } from '../../ui/hint';
 
 /** What was deleted in the last day, to be had back. */
 export function Deleted() {
@@ -16,7 +17,7 @@ export function Deleted() {
       <ul className="grid gap-1">
         {shape.data.gone.map((each) => (
           <li key={each.key} className="grid gap-0.5">
-            <span className="truncate text-sm" title={each.was}>
+            <span className="truncate text-sm" {...hint(each.was)}>
               {each.table === null ? each.was : `${each.table}.${each.was}`}
             </span>
             <Button

@@ -8,6 +8,7 @@ import { problemText } from '../../client/http';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { JobProgress } from './JobProgress';
+import { Select } from '../../ui/Select';
 
 /** Choosing a file, which is sent and read through; gives what was found in it. */
 export function useFileChoice(slug: string) {
@@ -73,11 +74,11 @@ function Facts({ read: { facts, rows, columns }, onSheet }: { read: ReadFile; on
         <div className="max-w-80">
           <Field label="Sheet">
             {(ids) => (
-              <select className="field" {...ids} value={facts.sheet} onChange={(event) => onSheet(event.target.value)}>
+              <Select {...ids} value={facts.sheet} onPick={(picked) => onSheet(picked)}>
                 {facts.sheets!.map((sheet) => (
                   <option key={sheet}>{sheet}</option>
                 ))}
-              </select>
+              </Select>
             )}
           </Field>
         </div>

@@ -20,6 +20,8 @@ import { StageHead } from '../bench/StageFrame';
 import { FileChooser, Samples, useFileChoice } from './FileChooser';
 import { JobProgress } from './JobProgress';
 import { NotationChoice } from './NotationChoice';
+import { Select } from '../../ui/Select';
+import { DataTable } from '../../ui/DataTable';
 
 /** A file becomes a table: what was found in it, with types to correct, before anything is made. */
 export function FileToTable({
@@ -116,55 +118,37 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
           )}
         </Field>
       </div>
-      <div
-        className="overflow-x-auto rounded-stone border border-line"
-        tabIndex={0}
-        role="region"
-        aria-label="Columns of the file"
-      >
-        <table className="w-full text-left">
-          <thead>
-            <tr className="border-b border-line text-sm text-soft">
-              {['In the file', 'Column', 'Type', 'For example'].map((head) => (
-                <th key={head} scope="col" className="px-3 py-2 font-semibold">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {columns.map((column, i) => (
-              <tr key={column.header} className="border-b border-line align-top last:border-0">
-                <td className="px-3 py-2 font-semibold">
-                  {column.header}
-                  {column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}
-                </td>
-                <td className="px-3 py-1.5">
-                  <input
-                    className="field min-w-32 font-code"
-                    aria-label={`Name of ${column.header}`}
-                    value={column.name}
-                    onChange={(event) => set(i, { name: event.target.value })}
-                  />
-                </td>
-                <td className="px-3 py-1.5">
-                  <TypeChoice column={column} found={read.columns[i]!.type} onChange={(type) => set(i, { type })} />
-                  <NotationChoice
-                    header={column.header}
-                    type={column.type}
-                    asked={column.ask}
-                    value={column.notation}
-                    onChange={(notation) => set(i, { notation })}
-                  />
-                </td>
-                <td className="px-3 py-2">
-                  <Samples column={column} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <DataTable label="Columns of the file" head={['In the file', 'Column', 'Type', 'For example']} framed>
+        {columns.map((column, i) => (
+          <tr key={column.header}>
+            <td className="font-semibold">
+              {column.header}
+              {column.nullable && <span className="block text-sm font-normal text-soft">with gaps</span>}
+            </td>
+            <td>
+              <input
+                className="field min-w-32 font-code"
+                aria-label={`Name of ${column.header}`}
+                value={column.name}
+                onChange={(event) => set(i, { name: event.target.value })}
+              />
+            </td>
+            <td>
+              <TypeChoice column={column} found={read.columns[i]!.type} onChange={(type) => set(i, { type })} />
+              <NotationChoice
+                header={column.header}
+                type={column.type}
+                asked={column.ask}
+                value={column.notation}
+                onChange={(notation) => set(i, { notation })}
+              />
+            </td>
+            <td>
+              <Samples column={column} />
+            </td>
+          </tr>
+        ))}
+      </DataTable>
       {problem && cells.length === 0 && Object.keys(fields).length === 0 && (
         <Notice kind="fault">{problem.message}</Notice>
       )}
@@ -217,11 +201,11 @@ function TypeChoice({
   const other = fileTypes.filter((type) => !fitting.includes(type) && type !== 'one choice');
   return (
     <>
-      <select
-        className="field min-w-40"
+      <Select
+        className="min-w-40"
         aria-label={`Type of ${column.header}`}
         value={column.type}
-        onChange={(event) => onChange(event.target.value as FileType)}
+        onPick={(picked) => onChange(picked as FileType)}
       >
         <optgroup label="Every value fits">
           {fitting.map((type) => (
@@ -233,7 +217,7 @@ function TypeChoice({
             <option key={type}>{type}</option>
           ))}
         </optgroup>
-      </select>
+      </Select>
       {column.could
         .filter((type) => type !== column.type)
         .map((type) => (

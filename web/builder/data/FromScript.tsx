@@ -6,6 +6,7 @@ import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
+import { Select } from '../../ui/Select';
 
 /** Tables from a SQL script: shown as what they would be, then made with their rows. */
 export function FromScript({ onDone, onCancel }: { onDone: (table: string) => void; onCancel: () => void }) {
@@ -38,18 +39,17 @@ export function FromScript({ onDone, onCancel }: { onDone: (table: string) => vo
         <div className="max-w-60">
           <Field label="Written for">
             {(ids) => (
-              <select
-                className="field"
+              <Select
                 {...ids}
                 value={dialect}
-                onChange={(event) => {
-                  setDialect(event.target.value as 'MariaDB');
+                onPick={(picked) => {
+                  setDialect(picked as 'MariaDB');
                   again();
                 }}
               >
                 <option value="MariaDB">MariaDB or MySQL</option>
                 <option>PostgreSQL</option>
-              </select>
+              </Select>
             )}
           </Field>
         </div>

@@ -94,8 +94,8 @@ export function FurtherSources({ onClose }: { onClose: () => void }) {
             <SourceFields
               chosen={chosen}
               faults={errors}
-              connection={form.register('connection', { onChange: () => form.setValue('schema', '') })}
-              schema={form.register('schema', { required: 'Choose where the records are.' })}
+              control={form.control}
+              onConnection={() => form.setValue('schema', '')}
             />
           </div>
           <div>

@@ -23,6 +23,7 @@ import { FileChooser, useFileChoice } from './FileChooser';
 import { JobProgress } from './JobProgress';
 import { ColumnTable } from './ImportColumns';
 import { sentence, Looked, RefusedList, RefusedLink, Actions } from './ImportOutcome';
+import { Select } from '../../ui/Select';
 
 /**
  * A file goes into a table that is there: its columns are told once, what would come of it is shown, and then it is
@@ -121,58 +122,50 @@ function Planned({
           fault={fields.key}
         >
           {(ids) => (
-            <select
-              className="field"
-              {...ids}
-              value={plan.key ?? ''}
-              onChange={(event) => change({ key: event.target.value || null })}
-            >
+            <Select {...ids} value={plan.key ?? ''} onPick={(picked) => change({ key: picked || null })}>
               <option value="">nothing: add every row</option>
               {plan.columns.map((each) => (
                 <option key={each.column}>{each.column}</option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
         {plan.key !== null && (
           <>
             <Field label="Known records">
               {(ids) => (
-                <select
-                  className="field"
+                <Select
                   {...ids}
                   value={plan.known}
-                  onChange={(event) => change({ known: event.target.value as ImportPlan['known'] })}
+                  onPick={(picked) => change({ known: picked as ImportPlan['known'] })}
                 >
                   <option value="change">are changed</option>
                   <option value="refuse">are refused</option>
-                </select>
+                </Select>
               )}
             </Field>
             <Field label="New records">
               {(ids) => (
-                <select
-                  className="field"
+                <Select
                   {...ids}
                   value={plan.unknown}
-                  onChange={(event) => change({ unknown: event.target.value as ImportPlan['unknown'] })}
+                  onPick={(picked) => change({ unknown: picked as ImportPlan['unknown'] })}
                 >
                   <option value="add">are added</option>
                   <option value="refuse">are refused</option>
-                </select>
+                </Select>
               )}
             </Field>
             <Field label="An empty cell">
               {(ids) => (
-                <select
-                  className="field"
+                <Select
                   {...ids}
                   value={plan.empty}
-                  onChange={(event) => change({ empty: event.target.value as ImportPlan['empty'] })}
+                  onPick={(picked) => change({ empty: picked as ImportPlan['empty'] })}
                 >
                   <option value="clear">empties the column</option>
                   <option value="keep">leaves it as it is</option>
-                </select>
+                </Select>
               )}
             </Field>
           </>

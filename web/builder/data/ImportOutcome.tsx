@@ -4,7 +4,8 @@ import { isIdentifier, plainLabel, type Table } from '../../../core/table/catalo
 import type { Value } from '../../../core/table/value';
 import { fileAddress, type BringOutcome, type ImportResult } from '../../client/files';
 import { Button, buttonLook } from '../../ui/Button';
-import { cellText } from '../../ui/Cell';
+import { cellText } from '../../records/Cell';
+import { DataTable, Unseen } from '../../ui/DataTable';
 
 const records = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
 
@@ -55,65 +56,46 @@ export function Looked({
       </dl>
       {samples.changed.length > 0 && (
         <Part title="Changed" shown={samples.changed.length} of={outcome.changed}>
-          <table className="w-full text-left text-sm">
-            <thead>
-              <tr className="border-b border-line text-soft">
-                {['Row', 'Record', 'Column', 'Is', '', 'Would be'].map((head, i) => (
-                  <th key={i} scope="col" className="px-3 py-1.5 font-semibold">
-                    {head || <span className="sr-only">becomes</span>}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {samples.changed.flatMap((record) =>
-                Object.keys(record.after).map((column, i) => (
-                  <tr key={`${record.line} ${column}`} className="border-b border-line last:border-0">
-                    <td className="px-3 py-1 text-soft">{i === 0 ? record.line : ''}</td>
-                    <td className="px-3 py-1">{i === 0 ? String(record.known) : ''}</td>
-                    <td className="px-3 py-1 font-semibold">{plainLabel(column)}</td>
-                    <td className="max-w-60 truncate px-3 py-1">{text(column, record.before[column]!)}</td>
-                    <td aria-hidden>
-                      <ArrowRight size={14} className="text-soft" />
-                    </td>
-                    <td className="max-w-60 truncate px-3 py-1 bg-lichen-wash">
-                      {text(column, record.after[column]!)}
-                    </td>
-                  </tr>
-                )),
-              )}
-            </tbody>
-          </table>
+          <DataTable
+            label="Records that would change"
+            head={['Row', 'Record', 'Column', 'Is', <Unseen key="to">becomes</Unseen>, 'Would be']}
+            small
+          >
+            {samples.changed.flatMap((record) =>
+              Object.keys(record.after).map((column, i) => (
+                <tr key={`${record.line} ${column}`} className="border-b border-line last:border-0">
+                  <td className="text-soft">{i === 0 ? record.line : ''}</td>
+                  <td>{i === 0 ? String(record.known) : ''}</td>
+                  <td className="font-semibold">{plainLabel(column)}</td>
+                  <td className="max-w-60 truncate">{text(column, record.before[column]!)}</td>
+                  <td aria-hidden>
+                    <ArrowRight size={14} className="text-soft" />
+                  </td>
+                  <td className="max-w-60 truncate bg-lichen-wash">{text(column, record.after[column]!)}</td>
+                </tr>
+              )),
+            )}
+          </DataTable>
         </Part>
       )}
       {samples.added.length > 0 && (
         <Part title="Added" shown={samples.added.length} of={outcome.added}>
-          <table className="w-full text-left text-sm">
-            <thead>
-              <tr className="border-b border-line text-soft">
-                <th scope="col" className="px-3 py-1.5 font-semibold">
-                  Row
-                </th>
+          <DataTable
+            label="Records that would be added"
+            head={['Row', ...Object.keys(samples.added[0]!.values).map(plainLabel)]}
+            small
+          >
+            {samples.added.slice(0, 20).map((record) => (
+              <tr key={record.line}>
+                <td className="text-soft">{record.line}</td>
                 {Object.keys(samples.added[0]!.values).map((column) => (
-                  <th key={column} scope="col" className="px-3 py-1.5 font-semibold whitespace-nowrap">
-                    {plainLabel(column)}
-                  </th>
+                  <td key={column} className="max-w-60 truncate">
+                    {text(column, record.values[column] ?? null)}
+                  </td>
                 ))}
               </tr>
-            </thead>
-            <tbody>
-              {samples.added.slice(0, 20).map((record) => (
-                <tr key={record.line} className="border-b border-line last:border-0">
-                  <td className="px-3 py-1 text-soft">{record.line}</td>
-                  {Object.keys(samples.added[0]!.values).map((column) => (
-                    <td key={column} className="max-w-60 truncate px-3 py-1">
-                      {text(column, record.values[column] ?? null)}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </DataTable>
         </Part>
       )}
       {outcome.refused > 0 && (
@@ -169,31 +151,20 @@ function Part({
 
 export function RefusedList({ outcome }: { outcome: BringOutcome }) {
   return (
-    <table className="w-full text-left text-sm">
-      <thead>
-        <tr className="border-b border-line text-soft">
-          {['Row', 'In the file', 'Value', 'Why'].map((head) => (
-            <th key={head} scope="col" className="px-3 py-1.5 font-semibold">
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {outcome.samples.refused.flatMap((row) =>
-          row.cells.map((cell, i) => (
-            <tr key={`${row.line} ${cell.header} ${i}`} className="border-b border-line last:border-0">
-              <td className="px-3 py-1 text-soft">{i === 0 ? row.line : ''}</td>
-              <td className="px-3 py-1 font-semibold">{cell.header}</td>
-              <td className="max-w-60 truncate px-3 py-1">
-                {cell.value === '' ? <span className="text-soft">empty</span> : cell.value}
-              </td>
-              <td className="px-3 py-1">{cell.reason}</td>
-            </tr>
-          )),
-        )}
-      </tbody>
-    </table>
+    <DataTable label="What is refused, cell by cell" head={['Row', 'In the file', 'Value', 'Why']} small>
+      {outcome.samples.refused.flatMap((row) =>
+        row.cells.map((cell, i) => (
+          <tr key={`${row.line} ${cell.header} ${i}`} className="border-b border-line last:border-0">
+            <td className="text-soft">{i === 0 ? row.line : ''}</td>
+            <td className="font-semibold">{cell.header}</td>
+            <td className="max-w-60 truncate">
+              {cell.value === '' ? <span className="text-soft">empty</span> : cell.value}
+            </td>
+            <td>{cell.reason}</td>
+          </tr>
+        )),
+      )}
+    </DataTable>
   );
 }
 

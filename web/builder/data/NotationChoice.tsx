@@ -1,5 +1,6 @@
 import { dateNotations, notationExamples, type Notation } from '../../../core/table/notation';
 import { notationsOf } from '../../../core/table/read-cell';
+import { Select } from '../../ui/Select';
 
 /**
  * How the dates or numbers of a column are written; `asked` where the values show that there is more than one way to
@@ -24,11 +25,11 @@ export function NotationChoice({
   const open = likely.length > 0 && value === undefined;
   const plainly = `plainly: ${dateNotations.includes(all[0]!) ? '2026-11-24' : '1234.5'}`;
   return (
-    <select
+    <Select
       className={`field mt-1 min-w-40 ${open ? 'border-ochre' : ''}`}
       aria-label={`How ${header} is written`}
       value={value ?? ''}
-      onChange={(event) => onChange((event.target.value || undefined) as Notation | undefined)}
+      onPick={(picked) => onChange((picked || undefined) as Notation | undefined)}
     >
       <option value="">{open ? 'How is it written?' : plainly}</option>
       {[...likely, ...all.filter((notation) => !likely.includes(notation))].map((notation) => (
@@ -36,6 +37,6 @@ export function NotationChoice({
           {notation}: {notationExamples[notation]}
         </option>
       ))}
-    </select>
+    </Select>
   );
 }

@@ -3,6 +3,7 @@ import { canJoin } from '../../../core/definition/sources';
 import type { Column, Relation, Table } from '../../../core/table/catalogue';
 import { relationName } from '../../../core/table/relation-name';
 import { useBench } from '../bench/bench-context';
+import { Select } from '../../ui/Select';
 
 /**
  * A relation that neither the database nor its names tell: to any column, also of another source, whose values tell
@@ -46,12 +47,12 @@ export function RelateByHand({
     onRelate({ name, column: column.name, table: to, targetColumn });
   };
   return (
-    <select
-      className="field mt-1"
+    <Select
+      className="mt-1"
       aria-label={`${column.name} leads to`}
       value=""
-      onChange={(event) => {
-        if (event.target.value) relate(event.target.value);
+      onPick={(picked) => {
+        if (picked) relate(picked);
         else setOpen(false);
       }}
     >
@@ -65,6 +66,6 @@ export function RelateByHand({
           ))}
         </optgroup>
       ))}
-    </select>
+    </Select>
   );
 }

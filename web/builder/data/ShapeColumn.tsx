@@ -1,55 +1,15 @@
 import { counted } from '../../../core/text/counted';
-import { useState, type ReactNode } from 'react';
-import { Dialog } from 'radix-ui';
+import { useState } from 'react';
 import type { Column, Table } from '../../../core/table/catalogue';
 import { stampColumns, type DrawnColumn, type DrawnType } from '../../../core/table/drawn';
 import { problemText, ServerProblem } from '../../client/http';
 import { useShaping, useUses, type TypeChange } from '../../client/shape';
 import { Button } from '../../ui/Button';
+import { Dialog } from '../../ui/Dialog';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { ColumnFields, newColumn, tidy } from './ColumnFields';
-
-function Sheet({
-  title,
-  trigger,
-  open,
-  onOpen,
-  children,
-}: {
-  title: string;
-  trigger: ReactNode;
-  open: boolean;
-  onOpen: (open: boolean) => void;
-  children: ReactNode;
-}) {
-  return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Trigger asChild>{trigger}</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-night/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className={
-            'fixed top-1/2 left-1/2 z-50 grid max-h-[90vh] w-[min(38rem,94vw)] -translate-x-1/2 -translate-y-1/2 ' +
-            'content-start gap-4 overflow-y-auto rounded-stone border border-line-strong bg-paper p-5 text-ink'
-          }
-        >
-          <div className="flex items-center gap-3">
-            <Dialog.Title className="flex-1 text-lg">{title}</Dialog.Title>
-            <Dialog.Close asChild>
-              <Button small weight="quiet">
-                Close
-              </Button>
-            </Dialog.Close>
-          </div>
-          {children}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  );
-}
 
 const fieldsOf = (error: unknown) =>
   error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
@@ -73,10 +33,11 @@ export function AddColumn({ table }: { table: Table }) {
       },
     );
   return (
-    <Sheet
+    <Dialog
+      wide
       title={`Another column in ${table.name}`}
       open={open}
-      onOpen={setOpen}
+      onOpenChange={setOpen}
       trigger={<Button small>+ column</Button>}
     >
       <form
@@ -105,7 +66,7 @@ export function AddColumn({ table }: { table: Table }) {
           </Button>
         </div>
       </form>
-    </Sheet>
+    </Dialog>
   );
 }
 
@@ -145,7 +106,7 @@ export function ShapeTable({
   const error = remove.error ?? rename.error;
   const isBusy = rename.isPending || remove.isPending;
   return (
-    <Sheet title={table.name} open={open} onOpen={setOpen} trigger={<Button small>Change</Button>}>
+    <Dialog wide title={table.name} open={open} onOpenChange={setOpen} trigger={<Button small>Change</Button>}>
       <form
         className="flex items-end gap-3"
         onSubmit={(event) => {
@@ -197,7 +158,7 @@ export function ShapeTable({
         </Button>
         <span className="text-sm text-soft">For a day it can be had back.</span>
       </div>
-    </Sheet>
+    </Dialog>
   );
 }
 
@@ -234,10 +195,11 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
     column.type === 'number';
   if (Object.values(stampColumns).includes(column.name as 'made_at') && column.hasDefault) return null;
   return (
-    <Sheet
+    <Dialog
+      wide
       title={`${table.name}.${column.name}`}
       open={open}
-      onOpen={setOpen}
+      onOpenChange={setOpen}
       trigger={
         <button type="button" className="text-water underline" aria-label={`Change ${column.name}`}>
           change
@@ -332,7 +294,7 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
           <span className="text-sm text-soft">For a day it can be had back.</span>
         </div>
       )}
-    </Sheet>
+    </Dialog>
   );
 }
 

@@ -6,9 +6,12 @@ import { useSuggestions } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { ColumnShown, TitleChoice } from './ColumnShown';
 import { ShapeColumn } from './ShapeColumn';
 import { RelateByHand } from './RelateByHand';
 import { QueryColumn } from './QueryColumn';
+import { Select } from '../../ui/Select';
+import { DataTable } from '../../ui/DataTable';
 
 export function Columns({ table }: { table: Table }) {
   const { slug, draft, edit } = useBench();
@@ -72,135 +75,125 @@ export function Columns({ table }: { table: Table }) {
           </Notice>
         </div>
       )}
-      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Columns of ${table.name}`}>
-        <table className="w-full text-left">
-          <thead>
-            <tr className="border-b border-line text-sm text-soft">
-              {['Column', 'Type', 'Relation', 'Label for people', 'Data class'].map((head) => (
-                <th key={head} scope="col" className="px-4 py-2 font-semibold">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {table.columns.map((column) => {
-              const relation = table.relations.find((each) => each.column === column.name);
-              return (
-                <tr key={column.name} className="border-b border-line">
-                  <td className="px-4 py-1.5 font-semibold whitespace-nowrap">
-                    {column.name}{' '}
-                    {table.key.includes(column.name) && (
-                      <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />
-                    )}
-                    {column.comment && (
-                      <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">
-                        {column.comment}
-                      </span>
-                    )}
-                    <QueryColumn table={table} column={column} />
-                    {own && (
-                      <span className="block text-sm font-normal">
-                        <ShapeColumn key={column.nativeType} table={table} column={column} />
-                      </span>
-                    )}
-                  </td>
-                  <td className="px-4 py-1.5">
-                    <span>
-                      {column.kind ?? (column.type === 'other' ? 'other: shown, not filtered or changed' : column.type)}
-                      {column.currency ? `, ${column.currency}` : ''}
-                      {column.nullable ? '' : ', required'}
-                    </span>
-                    {column.choices ? (
-                      <span className="block text-sm text-soft">{column.choices.join(', ')}</span>
-                    ) : (
-                      <span className="block text-sm text-soft font-code">{column.nativeType}</span>
-                    )}
-                  </td>
-                  <td className="px-4 py-1.5 text-sm">
-                    {(relation ?? declared(column.name)) ? (
-                      <>
-                        {(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}
-                      </>
-                    ) : (
-                      <span className="text-soft">–</span>
-                    )}
-                    {declared(column.name) && (
+      <TitleChoice table={table} />
+      <DataTable
+        label={`Columns of ${table.name}`}
+        head={['Column', 'Type', 'Relation', 'Label for people', 'Data class']}
+      >
+        {table.columns.map((column) => {
+          const relation = table.relations.find((each) => each.column === column.name);
+          return (
+            <tr key={column.name}>
+              <td className="font-semibold whitespace-nowrap">
+                {column.name}{' '}
+                {table.key.includes(column.name) && (
+                  <KeyRound size={13} aria-label="primary key" className="inline text-ochre" />
+                )}
+                {column.comment && (
+                  <span className="block max-w-48 text-sm font-normal whitespace-normal text-soft">
+                    {column.comment}
+                  </span>
+                )}
+                <QueryColumn table={table} column={column} />
+                {own && (
+                  <span className="block text-sm font-normal">
+                    <ShapeColumn key={column.nativeType} table={table} column={column} />
+                  </span>
+                )}
+              </td>
+              <td>
+                <span>
+                  {column.kind ?? (column.type === 'other' ? 'other: shown, not filtered or changed' : column.type)}
+                  {column.currency ? `, ${column.currency}` : ''}
+                  {column.nullable ? '' : ', required'}
+                </span>
+                {column.choices ? (
+                  <span className="block text-sm text-soft">{column.choices.join(', ')}</span>
+                ) : (
+                  <span className="block text-sm text-soft font-code">{column.nativeType}</span>
+                )}
+              </td>
+              <td className="text-sm">
+                {(relation ?? declared(column.name)) ? (
+                  <>
+                    {(relation ?? declared(column.name))!.name} → {(relation ?? declared(column.name))!.table}
+                  </>
+                ) : (
+                  <span className="text-soft">–</span>
+                )}
+                {declared(column.name) && (
+                  <button
+                    type="button"
+                    className="block text-left text-water underline"
+                    aria-label={`Take the relation off ${column.name}`}
+                    onClick={() => void undeclare(column.name)}
+                  >
+                    take it off
+                  </button>
+                )}
+                {!relation &&
+                  !declared(column.name) &&
+                  suggestions.data?.relations
+                    .filter((each) => each.column === column.name)
+                    .map((each) => (
                       <button
+                        key={each.name}
                         type="button"
                         className="block text-left text-water underline"
-                        aria-label={`Take the relation off ${column.name}`}
-                        onClick={() => void undeclare(column.name)}
+                        onClick={() => void declare(each)}
                       >
-                        take it off
+                        relate to {each.table}: {each.found} of {each.of} values are found in {each.table}.
+                        {each.targetColumn}
                       </button>
-                    )}
-                    {!relation &&
-                      !declared(column.name) &&
-                      suggestions.data?.relations
-                        .filter((each) => each.column === column.name)
-                        .map((each) => (
-                          <button
-                            key={each.name}
-                            type="button"
-                            className="block text-left text-water underline"
-                            onClick={() => void declare(each)}
-                          >
-                            relate to {each.table}: {each.found} of {each.of} values are found in {each.table}.
-                            {each.targetColumn}
-                          </button>
-                        ))}
-                    {!relation && !declared(column.name) && (
-                      <RelateByHand table={table} column={column} onRelate={(each) => void declare(each)} />
-                    )}
-                  </td>
-                  <td className="px-4 py-1.5">
-                    <input
-                      className="field"
-                      aria-label={`Label of ${column.name}`}
-                      key={notes(column.name).label ?? ''}
-                      defaultValue={notes(column.name).label ?? ''}
-                      placeholder="made of the name"
-                      maxLength={120}
-                      onBlur={(event) => {
-                        if (event.target.value.trim() !== (notes(column.name).label ?? ''))
-                          change(column.name, { label: event.target.value.trim() });
-                      }}
-                    />
-                  </td>
-                  <td className="px-4 py-1.5">
-                    <select
-                      className="field min-w-28"
-                      aria-label={`Data class of ${column.name}`}
-                      value={notes(column.name).dataClass ?? ''}
-                      onChange={(event) =>
-                        change(column.name, { dataClass: (event.target.value || null) as DataClass | null })
-                      }
+                    ))}
+                {!relation && !declared(column.name) && (
+                  <RelateByHand table={table} column={column} onRelate={(each) => void declare(each)} />
+                )}
+              </td>
+              <td>
+                <input
+                  className="field"
+                  aria-label={`Label of ${column.name}`}
+                  key={notes(column.name).label ?? ''}
+                  defaultValue={notes(column.name).label ?? ''}
+                  placeholder="made of the name"
+                  maxLength={120}
+                  onBlur={(event) => {
+                    if (event.target.value.trim() !== (notes(column.name).label ?? ''))
+                      change(column.name, { label: event.target.value.trim() });
+                  }}
+                />
+                <ColumnShown table={table} column={column} notes={notes(column.name)} />
+              </td>
+              <td>
+                <Select
+                  className="min-w-28"
+                  aria-label={`Data class of ${column.name}`}
+                  value={notes(column.name).dataClass ?? ''}
+                  onPick={(picked) => change(column.name, { dataClass: (picked || null) as DataClass | null })}
+                >
+                  <option value="">none</option>
+                  {dataClasses.map((each) => (
+                    <option key={each}>{each}</option>
+                  ))}
+                </Select>
+                {open
+                  .filter((each) => each.column === column.name)
+                  .map((each) => (
+                    <button
+                      key={each.what}
+                      type="button"
+                      className="mt-1 block text-left text-sm text-water underline"
+                      onClick={() => change(column.name, { dataClass: each.dataClass })}
                     >
-                      <option value="">none</option>
-                      {dataClasses.map((each) => (
-                        <option key={each}>{each}</option>
-                      ))}
-                    </select>
-                    {open
-                      .filter((each) => each.column === column.name)
-                      .map((each) => (
-                        <button
-                          key={each.what}
-                          type="button"
-                          className="mt-1 block text-left text-sm text-water underline"
-                          onClick={() => change(column.name, { dataClass: each.dataClass })}
-                        >
-                          {each.dataClass}: {each.found} of {each.of} are {each.what}
-                        </button>
-                      ))}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+                      {each.dataClass}: {each.found} of {each.of} are {each.what}
+                    </button>
+                  ))}
+              </td>
+            </tr>
+          );
+        })}
+      </DataTable>
     </>
   );
 }

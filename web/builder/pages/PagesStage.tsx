@@ -1,4 +1,5 @@
 import type { Section } from '../../../core/definition/section-kinds';
+import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Page } from '../../../core/definition/definition';
@@ -8,13 +9,17 @@ import { sectionEdits } from '../../../sections/edit';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
+import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { SheetEditor } from './SheetEditor';
+import { Select } from '../../ui/Select';
+import { useNames } from '../bench/names';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
   const { draft, object, to, edit } = useBench();
+  const names = useNames();
   const navigate = useNavigate();
   const id = object ?? draft.pages[0]?.id;
   const [moved, setMoved] = useState<Moved>(new Map());
@@ -52,7 +57,8 @@ export default function PagesStage() {
                 title: 'Records',
                 items: Object.keys(draft.sheets).map((table) => ({
                   key: `~${table}`,
-                  label: table,
+                  label: names.table(table),
+                  raw: table,
                   to: to('pages', `~${table}`),
                   current: table === sheet,
                 })),
@@ -147,17 +153,31 @@ function PageEditor({
         <Button small disabled={at === draft.pages.length - 1} onClick={() => move(1)}>
           Later
         </Button>
-        <Button
-          small
-          weight="danger"
-          onClick={() =>
+        <Question
+          trigger={
+            <Button small weight="danger">
+              Remove
+            </Button>
+          }
+          title={`Remove the page ${page.title}?`}
+          says={
+            <>
+              <p>
+                It has {counted(page.sections.length, 'section')}, and{' '}
+                {page.audience.roles === 'everyone' ? 'everyone' : counted(page.audience.roles.length, 'role')} gets it.
+                Rights stay as they are.
+              </p>
+              <p className="text-soft">It changes the draft alone, and can be undone.</p>
+            </>
+          }
+          keep="Keep the page"
+          go="Remove the page"
+          onGo={() =>
             void edit(`Remove the page ${page.title}`, (next) => {
               next.pages = next.pages.filter((each) => each.id !== page.id);
             }).then(() => navigate(to('pages')))
           }
-        >
-          Remove
-        </Button>
+        />
       </StageHead>
       <div className="grid gap-5 p-4">
         <div className="grid gap-4 md:grid-cols-2">
@@ -305,6 +325,7 @@ function SectionEditor({
 /** Adds a section of a kind, which for some is about a table. */
 function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => void }) {
   const { catalogue } = useBench();
+  const names = useNames();
   const openable = catalogue.tables.filter((table) => table.key.length > 0);
   return (
     <div className="flex flex-wrap items-end gap-4">
@@ -312,20 +333,22 @@ function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => v
         ofTable ? (
           <Field key={kind} label={`${word} the records of`}>
             {(ids) => (
-              <select
-                className="field max-w-80"
+              <Select
+                className="max-w-80"
                 {...ids}
                 value=""
-                onChange={(event) => {
-                  const table = findTable(catalogue, event.target.value);
+                onPick={(picked) => {
+                  const table = findTable(catalogue, picked);
                   if (table) onAdd(kind, table);
                 }}
               >
                 <option value="">choose a table</option>
                 {openable.map((table) => (
-                  <option key={table.name}>{table.name}</option>
+                  <option key={table.name} value={table.name}>
+                    {names.table(table.name)}
+                  </option>
                 ))}
-              </select>
+              </Select>
             )}
           </Field>
         ) : (

@@ -10,6 +10,7 @@ import { useBench } from '../bench/bench-context';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
 import { JobProgress } from '../data/JobProgress';
+import { DataTable, Unseen } from '../../ui/DataTable';
 
 /** What came of a refresh, in words. */
 function refreshedText({ added, updated, suspended, left }: RefreshOutcome): string {
@@ -59,32 +60,11 @@ export function Members({ roster }: { roster: string | null }) {
         )}
         {members.data && members.data.total > 0 && (
           <>
-            <table className="w-full text-left">
-              <thead>
-                <tr className="border-b border-line text-sm text-soft">
-                  <th scope="col" className="py-1.5 pr-3">
-                    Name
-                  </th>
-                  <th scope="col" className="py-1.5 pr-3">
-                    E-mail
-                  </th>
-                  <th scope="col" className="py-1.5 pr-3">
-                    Roster
-                  </th>
-                  <th scope="col" className="py-1.5 pr-3">
-                    Roles
-                  </th>
-                  <th scope="col" className="py-1.5">
-                    <span className="sr-only">Actions</span>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {members.data.members.map((member) => (
-                  <MemberRow key={member.id} member={member} />
-                ))}
-              </tbody>
-            </table>
+            <DataTable label="Members" head={['Name', 'E-mail', 'Roster', 'Roles', <Unseen key="do">Actions</Unseen>]}>
+              {members.data.members.map((member) => (
+                <MemberRow key={member.id} member={member} />
+              ))}
+            </DataTable>
             <div className="flex items-center gap-2 text-sm text-soft">
               {offset + 1} to {offset + members.data.members.length} of {members.data.total.toLocaleString()}
               <span className="ml-auto flex gap-2">

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text/counted';
 import { useState, type FormEvent } from 'react';
 import { findTable } from '../../../core/table/catalogue';
 import { rolesGiven } from '../../../core/access/roster-roles';
@@ -10,10 +11,14 @@ import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { Members } from './Members';
 import { RosterView } from './RosterView';
+import { Question } from '../../ui/Question';
+import { Select } from '../../ui/Select';
+import { useNames } from '../bench/names';
 
 /** Roles, the rosters that members come from, and the members. */
 export default function PeopleStage() {
   const { draft, object, to, state, slug } = useBench();
+  const names = useNames();
   const findings = useFindings(slug, state.revision);
   const roster = draft.rosters.find((each) => each.table === object);
   const groups = [
@@ -39,7 +44,8 @@ export default function PeopleStage() {
       title: 'Rosters',
       items: draft.rosters.map((each) => ({
         key: each.table,
-        label: each.table,
+        label: names.table(each.table),
+        raw: each.table,
         aside: findings.data?.rosters.find((facts) => facts.table === each.table)?.rows.toLocaleString(),
         to: to('people', each.table),
         current: each.table === object,
@@ -65,6 +71,7 @@ export default function PeopleStage() {
 
 function AddRoster() {
   const { catalogue, draft, edit } = useBench();
+  const names = useNames();
   const free = catalogue.tables.filter(
     (table) =>
       table.stored === undefined &&
@@ -82,19 +89,21 @@ function AddRoster() {
     <div className="px-4 py-1">
       <label className="grid gap-1 text-sm text-soft">
         Add a roster
-        <select
-          className="field text-ink"
+        <Select
+          className="text-ink"
           value=""
           disabled={!role}
-          onChange={(event) => {
-            if (event.target.value) add(event.target.value);
+          onPick={(picked) => {
+            if (picked) add(picked);
           }}
         >
           <option value="">choose a table</option>
           {free.map((table) => (
-            <option key={table.name}>{table.name}</option>
+            <option key={table.name} value={table.name}>
+              {names.table(table.name)}
+            </option>
           ))}
-        </select>
+        </Select>
       </label>
       {!role && <p className="mt-1 text-sm text-soft">Make a role for members first.</p>}
     </div>
@@ -123,23 +132,30 @@ function Roles() {
     // Given back when it was refused, unless the next one is being typed.
     if (problem !== null) setName((typed) => typed || clean);
   };
-  const used = (id: string) =>
-    draft.rosters.some((roster) => rolesGiven(roster).includes(id)) ||
-    Object.values(draft.access).some((roles) => roles[id]) ||
-    draft.pages.some(({ audience, sections }) =>
+  /** What a role is used for, in words; nothing when it can go. */
+  const uses = (id: string): string[] => {
+    const rosters = draft.rosters.filter((roster) => rolesGiven(roster).includes(id)).length;
+    const tables = Object.values(draft.access).filter((roles) => roles[id]).length;
+    const pages = draft.pages.filter(({ audience, sections }) =>
       [audience, ...sections.flatMap((section) => section.audience ?? [])].some(
         ({ roles }) => roles !== 'everyone' && roles.includes(id),
       ),
-    );
+    ).length;
+    return [
+      ...(rosters > 0 ? [counted(rosters, 'roster')] : []),
+      ...(tables > 0 ? [counted(tables, 'table')] : []),
+      ...(pages > 0 ? [counted(pages, 'page')] : []),
+    ];
+  };
   return (
     <>
       <StageHead title="Roles" />
       <div className="grid max-w-160 gap-4 p-4">
         <ul className="grid gap-2">
           {draft.roles.map((role) => (
-            <li key={role.id} className="flex items-center gap-2">
+            <li key={role.id} className="flex flex-wrap items-center gap-2">
               <input
-                className="field"
+                className="field min-w-40 flex-1"
                 aria-label={`Name of ${role.name}`}
                 key={role.name}
                 defaultValue={role.name}
@@ -152,14 +168,13 @@ function Roles() {
                     });
                 }}
               />
-              <select
-                className="field w-auto"
+              <Select
+                className="w-auto"
                 aria-label={`Whom ${role.name} is for`}
                 value={role.for ?? 'members'}
-                disabled={used(role.id)}
-                title={used(role.id) ? 'A roster, a grant or a page uses this role' : undefined}
-                onChange={(event) => {
-                  const whom = event.target.value as NonNullable<Role['for']>;
+                disabled={uses(role.id).length > 0}
+                onPick={(picked) => {
+                  const whom = picked as NonNullable<Role['for']>;
                   void edit(`Say whom ${role.name} is for`, (d) => {
                     const found = d.roles.find((each) => each.id === role.id);
                     if (found && whom === 'members') delete found.for;
@@ -170,19 +185,26 @@ function Roles() {
                 <option value="members">for members</option>
                 <option value="visitors">for visitors</option>
                 <option value="services">for services</option>
-              </select>
-              <Button
-                small
-                disabled={used(role.id)}
-                title={used(role.id) ? 'A roster, a grant or a page uses this role' : undefined}
-                onClick={() =>
+              </Select>
+              <Question
+                trigger={
+                  <Button small disabled={uses(role.id).length > 0}>
+                    Remove
+                  </Button>
+                }
+                title={`Remove the role ${role.name}?`}
+                says="No roster gives it, no table and no page asks for it. It can be undone."
+                keep="Keep it"
+                go="Remove the role"
+                onGo={() =>
                   void edit(`Remove the role ${role.name}`, (d) => {
                     d.roles = d.roles.filter((each) => each.id !== role.id);
                   })
                 }
-              >
-                Remove
-              </Button>
+              />
+              {uses(role.id).length > 0 && (
+                <span className="basis-full text-sm text-soft">in use by {uses(role.id).join(', ')}</span>
+              )}
             </li>
           ))}
         </ul>

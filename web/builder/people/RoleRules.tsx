@@ -4,6 +4,7 @@ import type { Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { firstCondition } from '../access/choices';
 import { ConditionEditor } from '../access/ConditionEditor';
+import { Select } from '../../ui/Select';
 
 export type ChangeRoster = (recipe: (roster: Roster) => void) => Promise<string | null>;
 
@@ -64,11 +65,10 @@ export function RoleRules({
             <div className="flex items-center gap-2">
               <label className="flex items-center gap-2">
                 A member is{' '}
-                <select
-                  className="field w-auto"
+                <Select
+                  className="w-auto"
                   value={rule.role}
-                  onChange={(event) => {
-                    const role = event.target.value;
+                  onPick={(role) => {
                     void onChange((next) => {
                       next.roles![i]!.role = role;
                     });
@@ -79,7 +79,7 @@ export function RoleRules({
                       {role.name}
                     </option>
                   ))}
-                </select>
+                </Select>
               </label>
               <span>where</span>
               <Button

@@ -2,16 +2,21 @@ import { counted } from '../../../core/text/counted';
 import { useSearchParams } from 'react-router';
 import { findTable } from '../../../core/table/catalogue';
 import type { Roster } from '../../../core/definition/definition';
-import { useFindings } from '../../client/builder';
+import { useFindings, useMembers } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { RoleRules, type ChangeRoster } from './RoleRules';
 import { Members } from './Members';
+import { Question } from '../../ui/Question';
+import { Select } from '../../ui/Select';
+import { useNames } from '../bench/names';
 
 export function RosterView({ roster }: { roster: Roster }) {
   const { draft, catalogue, edit, slug, state } = useBench();
+  const names = useNames();
+  const members = useMembers(slug, '', roster.table, 0, 1);
   const facts = useFindings(slug, state.revision).data?.rosters.find((each) => each.table === roster.table);
   const table = findTable(catalogue, roster.table);
   const [params] = useSearchParams();
@@ -33,12 +38,11 @@ export function RosterView({ roster }: { roster: Roster }) {
       }
     >
       {(ids) => (
-        <select
+        <Select
           className={`field ${params.get('column') === roster[part] ? 'ring-2 ring-ochre-fill' : ''}`}
           {...ids}
           value={roster[part]}
-          onChange={(event) => {
-            const column = event.target.value;
+          onPick={(column) => {
             void change((next) => {
               next[part] = column;
             });
@@ -46,37 +50,48 @@ export function RosterView({ roster }: { roster: Roster }) {
         >
           {!columns.some((column) => column.name === roster[part]) && <option>{roster[part]}</option>}
           {columns.map((column) => (
-            <option key={column.name}>{column.name}</option>
+            <option key={column.name} value={column.name}>
+              {names.column(roster.table, column.name)}
+            </option>
           ))}
-        </select>
+        </Select>
       )}
     </Field>
   );
   return (
     <>
-      <StageHead title={`Members from ${roster.table}`}>
-        <Button
-          small
-          onClick={() =>
+      <StageHead title={`Members from ${names.table(roster.table)}`}>
+        <Question
+          trigger={
+            <Button small weight="danger">
+              Remove
+            </Button>
+          }
+          title={`Remove the roster ${names.table(roster.table)}?`}
+          says={
+            <p>
+              {counted(members.data?.total ?? 0, 'member')} came from it. They are let go at the next refresh, unless
+              another roster has them. The table itself stays.
+            </p>
+          }
+          keep="Keep the roster"
+          go="Remove the roster"
+          onGo={() =>
             void edit(`Remove the roster ${roster.table}`, (next) => {
               next.rosters = next.rosters.filter((each) => each.table !== roster.table);
             })
           }
-        >
-          Remove
-        </Button>
+        />
       </StageHead>
       <div className="grid max-w-200 gap-4 p-4 md:grid-cols-2">
         {choose('Name is in', 'name')}
         {choose('E-mail is in', 'email')}
         <Field label="Organisation is in" hint="Records of it are a member's own">
           {(ids) => (
-            <select
-              className="field"
+            <Select
               {...ids}
               value={roster.organisation ?? ''}
-              onChange={(event) => {
-                const column = event.target.value;
+              onPick={(column) => {
                 void change((next) => {
                   if (column === '') delete next.organisation;
                   else next.organisation = column;
@@ -87,19 +102,19 @@ export function RosterView({ roster }: { roster: Roster }) {
               {table?.columns
                 .filter((column) => column.type !== 'other')
                 .map((column) => (
-                  <option key={column.name}>{column.name}</option>
+                  <option key={column.name} value={column.name}>
+                    {names.column(roster.table, column.name)}
+                  </option>
                 ))}
-            </select>
+            </Select>
           )}
         </Field>
         <Field label="Everyone on it is">
           {(ids) => (
-            <select
-              className="field"
+            <Select
               {...ids}
               value={roster.role ?? ''}
-              onChange={(event) => {
-                const role = event.target.value;
+              onPick={(role) => {
                 void change((next) => {
                   if (role === '') {
                     delete next.role;
@@ -114,7 +129,7 @@ export function RosterView({ roster }: { roster: Roster }) {
                   {role.name}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
       </div>

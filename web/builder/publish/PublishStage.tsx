@@ -11,6 +11,7 @@ import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
+import { DataTable, Unseen } from '../../ui/DataTable';
 
 /**
  * The draft becomes the next version; earlier ones can be published again; the definition goes out and in as a file.
@@ -132,52 +133,34 @@ function Versions() {
           <p className="text-soft">Nothing is published yet; members can't sign in.</p>
         )}
         {versions.data && versions.data.versions.length > 0 && (
-          <table className="w-full text-left">
-            <thead>
-              <tr className="border-b border-line text-sm text-soft">
-                <th scope="col" className="py-1.5 pr-3">
-                  Version
-                </th>
-                <th scope="col" className="py-1.5 pr-3">
-                  What is new
-                </th>
-                <th scope="col" className="py-1.5 pr-3">
-                  Published
-                </th>
-                <th scope="col">
-                  <span className="sr-only">Actions</span>
-                </th>
+          <DataTable label="Versions" head={['Version', 'What is new', 'Published', <Unseen key="do">Actions</Unseen>]}>
+            {versions.data.versions.map((version) => (
+              <tr key={version.number}>
+                <td className="font-semibold">
+                  v{version.number}
+                  {version.number === versions.data.publishedVersion && (
+                    <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>
+                  )}
+                </td>
+                <td className="break-words">{version.note || <span className="text-soft">–</span>}</td>
+                <td className="text-sm text-soft">
+                  {new Date(version.publishedAt).toLocaleString(undefined, {
+                    dateStyle: 'medium',
+                    timeStyle: 'short',
+                  })}
+                  <br />
+                  {version.publishedBy}
+                </td>
+                <td className="text-right">
+                  {version.outdated !== null ? (
+                    <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span>
+                  ) : (
+                    version.number !== versions.data.publishedVersion && <Again number={version.number} />
+                  )}
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {versions.data.versions.map((version) => (
-                <tr key={version.number} className="border-b border-line">
-                  <td className="py-1.5 pr-3 font-semibold">
-                    v{version.number}
-                    {version.number === versions.data.publishedVersion && (
-                      <span className="ml-2 rounded-stone bg-lichen-wash px-1.5 text-sm text-lichen-ink">live</span>
-                    )}
-                  </td>
-                  <td className="py-1.5 pr-3 break-words">{version.note || <span className="text-soft">–</span>}</td>
-                  <td className="py-1.5 pr-3 text-sm text-soft">
-                    {new Date(version.publishedAt).toLocaleString(undefined, {
-                      dateStyle: 'medium',
-                      timeStyle: 'short',
-                    })}
-                    <br />
-                    {version.publishedBy}
-                  </td>
-                  <td className="py-1 text-right">
-                    {version.outdated !== null ? (
-                      <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span>
-                    ) : (
-                      version.number !== versions.data.publishedVersion && <Again number={version.number} />
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </DataTable>
         )}
       </div>
     </>
@@ -259,29 +242,18 @@ function Log() {
         {log.isError && <Notice kind="fault">{problemText(log.error)}</Notice>}
         {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
         {log.data && log.data.entries.length > 0 && (
-          <table className="w-full text-left">
-            <thead>
-              <tr className="border-b border-line text-sm text-soft">
-                {['When', 'Who', 'What', 'About'].map((head) => (
-                  <th key={head} scope="col" className="py-1.5 pr-3">
-                    {head}
-                  </th>
-                ))}
+          <DataTable label="Audit log" head={['When', 'Who', 'What', 'About']}>
+            {log.data.entries.map((entry, i) => (
+              <tr key={i}>
+                <td className="text-sm whitespace-nowrap text-soft">
+                  {new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}
+                </td>
+                <td>{entry.who}</td>
+                <td className="whitespace-nowrap">{entry.what}</td>
+                <td className="break-words">{entry.about}</td>
               </tr>
-            </thead>
-            <tbody>
-              {log.data.entries.map((entry, i) => (
-                <tr key={i} className="border-b border-line">
-                  <td className="py-1 pr-3 text-sm whitespace-nowrap text-soft">
-                    {new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}
-                  </td>
-                  <td className="py-1 pr-3">{entry.who}</td>
-                  <td className="py-1 pr-3 whitespace-nowrap">{entry.what}</td>
-                  <td className="py-1 break-words">{entry.about}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </DataTable>
         )}
       </div>
     </>

@@ -1,39 +1,7 @@
 import { useState } from 'react';
-import { Paperclip } from 'lucide-react';
 import { formOf, problemText } from '../client/http';
-import { recordAddress, records } from '../client/portal';
-
-/** The address of a file that a record holds. */
-function address(base: string, table: string, id: string, column: string): string {
-  return recordAddress(base)('GET /records/:table/:id/files/:column', { params: { table, id, column } });
-}
-
-/** A file in a cell: opened or saved with one press. */
-export function FileLink({
-  base,
-  table,
-  id,
-  column,
-  label,
-}: {
-  base: string;
-  table: string;
-  id: string;
-  column: string;
-  label: string;
-}) {
-  return (
-    <a
-      href={address(base, table, id, column)}
-      target="_blank"
-      rel="noreferrer"
-      aria-label={`Open ${label}`}
-      className="inline-flex items-center gap-1"
-    >
-      <Paperclip size={14} aria-hidden /> file
-    </a>
-  );
-}
+import { records } from '../client/portal';
+import { fileAddressOf, FileLink } from './FileLink';
 
 /** Choosing a file for a column; a picture that is there already is shown. */
 export default function FileInput({
@@ -79,7 +47,7 @@ export default function FileInput({
         <>
           {isPicture && (
             <img
-              src={address(base, table, id, column)}
+              src={fileAddressOf(base, table, id, column)}
               alt={label}
               className="max-h-40 max-w-full rounded-stone border border-line object-contain"
               onError={() => setIsPicture(false)}

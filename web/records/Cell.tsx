@@ -1,6 +1,9 @@
 import type { ColumnType } from '../../core/table/catalogue';
+import type { ColumnKind } from '../../core/table/column-kind';
+import { plainText } from '../../core/table/plain-text';
 import type { Value } from '../../core/table/value';
-import { Mark } from './Mark';
+import { Mark } from '../ui/Mark';
+import { hint } from '../ui/hint';
 
 /**
  * A value of a record as people read it, in their own locale. The numbers of what `identifies` are written as they are.
@@ -64,6 +67,9 @@ export interface CellNotes {
   currency?: string;
   colours?: Record<string, number>;
   identifies?: boolean;
+  labels?: Record<string, string>;
+  kind?: ColumnKind;
+  label?: string;
 }
 
 /** One cell; a masked value carries the veil and says so to screen readers. */
@@ -72,29 +78,62 @@ export function Cell({
   value,
   masked,
   notes,
+  plain = false,
 }: {
   type: ColumnType;
   value: Value | undefined;
   masked: boolean;
   notes?: CellNotes;
+  /** Within a link or a button: nothing to press inside. */
+  plain?: boolean;
 }) {
   if (masked) return <Veiled text={value === null || value === undefined ? '' : String(value)} />;
-  const text = cellText(type, value, notes?.identifies);
+  const text = labelled(value, notes) ?? cellText(type, value, notes?.identifies);
   if (text === '')
     return (
       <span className="text-soft" aria-label="empty">
         –
       </span>
     );
-  const colour = notes?.colours?.[text];
+  const colour = notes?.colours?.[plainText(value)];
   if (colour !== undefined) return <Mark colour={colour}>{text}</Mark>;
+  const address = plain ? null : addressIn(notes?.kind, text);
+  if (notes?.kind === 'picture' && !plain && address !== null)
+    return (
+      <img src={address} alt={notes?.label ?? ''} loading="lazy" referrerPolicy="no-referrer" className="picture" />
+    );
+  if (address !== null)
+    return (
+      <a href={address} {...(address.startsWith('http') ? { target: '_blank', rel: 'noreferrer' } : {})}>
+        {text}
+      </a>
+    );
   return <>{notes?.currency ? `${text} ${notes.currency}` : text}</>;
+}
+
+/** What a value is called that stands for another, or for each of several. */
+function labelled(value: Value | undefined, notes: CellNotes | undefined): string | null {
+  if (!notes?.labels || value === null || value === undefined) return null;
+  const called = (each: string) => (Object.hasOwn(notes.labels!, each) ? notes.labels![each]! : null);
+  return Array.isArray(value) ? value.map((each) => called(each) ?? each).join(', ') : called(String(value));
+}
+
+/** Where a text leads that is an address by its kind; null for every other, and for what only claims to be one. */
+function addressIn(kind: ColumnKind | undefined, text: string): string | null {
+  if (kind === 'e-mail') return `mailto:${encodeURIComponent(text).replaceAll('%40', '@')}`;
+  if (kind === 'phone') return `tel:${text.replaceAll(/[^+\d]/g, '')}`;
+  if (kind !== 'web address' && kind !== 'picture') return null;
+  const address = URL.canParse(text) ? new URL(text) : null;
+  return address && (address.protocol === 'https:' || address.protocol === 'http:') ? address.href : null;
 }
 
 /** In the place of a value whose source can't be reached. */
 export function NotNow() {
   return (
-    <em className="text-soft" title="The place that holds this can't be reached. Try again in a few minutes.">
+    <em
+      className="text-soft"
+      {...hint("The place that holds this can't be reached. Try again in a few minutes.", true)}
+    >
       not available now
     </em>
   );
@@ -102,7 +141,7 @@ export function NotNow() {
 
 function Veiled({ text }: { text: string }) {
   return (
-    <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" title="Partly hidden">
+    <span className="text-ochre border-b border-dotted border-ochre whitespace-nowrap" {...hint('Partly hidden')}>
       <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden className="mr-1 -mt-0.5 inline">
         <circle cx="6" cy="6" r="5" fill="none" stroke="currentColor" />
         <path d="M6 1a5 5 0 0 0 0 10z" fill="currentColor" />

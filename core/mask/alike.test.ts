@@ -1,0 +1,116 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { column } from '../../test/wells';
+import { applyMask, maskSigns, maskTakes, type Mask, type MaskContext } from './mask';
+
+const context: MaskContext = { today: '2026-11-26', standIn: null };
+const text = column('c', 'text');
+const date = column('c', 'date');
+const sign = fc.option(fc.constantFrom(...maskSigns), { nil: undefined });
+const count = fc.integer({ min: 1, max: 6 });
+const letters = fc.string({ unit: fc.constantFrom(...'abXY12é水'), maxLength: 14 });
+
+/** Two values that are the same in all that a mask lets through, and the mask. */
+type Alike = [Mask, typeof text, string, string];
+const middle = fc.tuple(letters, letters).filter(([a, b]) => a !== '' && b !== '');
+
+const ends = fc
+  .tuple(
+    count,
+    count,
+    letters.filter((each) => each.length >= 1),
+    middle,
+    sign,
+    fc.constantFrom('first', 'last', 'both'),
+  )
+  .map(([first, last, kept, [a, b], by, which]): Alike => {
+    const start = kept.padEnd(first, 'q').slice(0, first);
+    const end = kept.padStart(last, 'z').slice(-last);
+    const more = by === undefined ? {} : { sign: by };
+    if (which === 'first') return [{ style: 'keep first', count: first, ...more }, text, start + a, start + b];
+    if (which === 'last') return [{ style: 'keep last', count: last, ...more }, text, a + end, b + end];
+    return [{ style: 'keep both ends', first, last, ...more }, text, start + a + end, start + b + end];
+  });
+const digits = (length: number) => fc.stringMatching(new RegExp(`^[0-9]{${length}}$`));
+const cards = fc
+  .tuple(digits(6), digits(4), digits(3), digits(6), sign)
+  .map(([start, end, a, b, by]): Alike => [
+    { style: 'card', first: 6, last: 4, ...(by ? { sign: by } : {}) },
+    text,
+    `${start} ${a} ${end}`,
+    `${start}${b}${end}`,
+  ]);
+const mails = fc
+  .tuple(
+    letters,
+    letters,
+    fc.constantFrom('example.org', 'x.example'),
+    fc.constantFrom('domain' as const, 'first letter' as const),
+  )
+  .map(([a, b, domain, show]): Alike => [{ style: 'e-mail', show }, text, `q${a}@${domain}`, `q${b}@${domain}`]);
+const days = fc
+  .tuple(fc.integer({ min: 1000, max: 9999 }), digits(2), digits(2), fc.constantFrom('year' as const, 'month' as const))
+  .map(([year, a, b, style]): Alike => {
+    const day = (of: string) => String((Number(of) % 28) + 1).padStart(2, '0');
+    const month = (of: string) => String((Number(of) % 12) + 1).padStart(2, '0');
+    return style === 'year'
+      ? [{ style }, date, `${year}-${month(a)}-${day(a)}`, `${year}-${month(b)}-${day(b)}`]
+      : [{ style }, date, `${year}-${month(a)}-${day(a)}`, `${year}-${month(a)}-${day(b)}`];
+  });
+const areas = fc.tuple(count, letters, middle, sign).map(([size, start, [a, b], by]): Alike => {
+  const kept = start.padEnd(size, 'q').slice(0, size);
+  return [{ style: 'area', count: size, ...(by ? { sign: by } : {}) }, text, kept + a, kept + b];
+});
+const nothing = fc
+  .tuple(letters, letters, sign)
+  .map(([a, b, by]): Alike => [{ style: 'all', ...(by ? { sign: by } : {}) }, text, a, b]);
+
+test('two values that differ only in what is hidden look the same: neither its signs nor its length come out', () => {
+  fc.assert(
+    fc.property(fc.oneof(ends, cards, mails, days, areas, nothing), ([mask, of, one, other]) => {
+      expect(maskTakes(mask, of)).toBe(true);
+      const seen = [one, other].map((value) => applyMask(mask, value, of, context));
+      expect(seen[0]).toBe(seen[1]);
+      // What is hidden whole leaves no character of it but by chance of the sign itself.
+      if (mask.style === 'all') expect(new Set(seen[0])).toEqual(new Set([mask.sign ?? '•']));
+    }),
+    { numRuns: 1500 },
+  );
+});
+
+test('what would be shown whole by its kept ends is hidden, and nothing at all stays nothing', () => {
+  fc.assert(
+    fc.property(count, count, letters, sign, (first, last, value, by) => {
+      const more = by ? { sign: by } : {};
+      for (const mask of [
+        { style: 'keep first', count: first, ...more },
+        { style: 'keep last', count: first, ...more },
+        { style: 'keep both ends', first, last, ...more },
+        { style: 'area', count: first, ...more },
+      ] satisfies Mask[]) {
+        const kept = mask.style === 'keep both ends' ? first + last : first;
+        const seen = applyMask(mask, value, text, context)!;
+        if ([...value].length <= kept) expect(new Set(seen)).toEqual(new Set([by ?? '•']));
+        else expect(seen).not.toBe(value);
+        expect(applyMask(mask, null, text, context)).toBeNull();
+      }
+    }),
+  );
+});
+
+test('signs between letters and digits stay where that is wanted, and are all that stays of the middle', () => {
+  fc.assert(
+    fc.property(
+      fc.string({ unit: fc.constantFrom(...'a7 .-/+():'), minLength: 3, maxLength: 20 }),
+      sign,
+      (value, by) => {
+        const mask: Mask = { style: 'keep last', count: 2, separators: true, ...(by ? { sign: by } : {}) };
+        const seen = [...applyMask(mask, value, text, context)!];
+        expect(seen.slice(0, -2)).toEqual(
+          [...value].slice(0, -2).map((each) => (/[a7]/.test(each) ? (by ?? '•') : each)),
+        );
+        expect(seen.slice(-2)).toEqual([...value].slice(-2));
+      },
+    ),
+  );
+});

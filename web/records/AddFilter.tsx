@@ -1,0 +1,192 @@
+import { useState, type FormEvent } from 'react';
+import { ListFilter } from 'lucide-react';
+import { constantOf } from '../../core/condition/constant';
+import type { Condition } from '../../core/condition/tree';
+import { readPath } from '../../core/definition/path';
+import { isDate } from '../../core/table/value';
+import { Button } from '../ui/Button';
+import type { ColumnInfo } from '../client/portal';
+import { isNumeric } from './Cell';
+import { ColumnInput } from './ColumnInput';
+import { optionsOf } from './options';
+import { Field } from '../ui/Field';
+import { Popover } from '../ui/Popover';
+import { Select } from '../ui/Select';
+
+/** Adds one condition on one column; open from the start. */
+export default function AddFilter({
+  base,
+  table,
+  columns,
+  onAdd,
+}: {
+  base: string;
+  table: string;
+  columns: ColumnInfo[];
+  onAdd: (part: Condition) => void;
+}) {
+  const [open, setOpen] = useState(true);
+  const [path, setPath] = useState('');
+  const column = columns.find((each) => each.path === path) ?? columns[0];
+  const [values, setValues] = useState<Record<string, string>>({});
+  if (!column) return null;
+  const condition = conditionOf(column, values);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (!condition) return;
+    onAdd(condition);
+    setValues({});
+    setOpen(false);
+  };
+  const set = (name: string) => (text: string) => setValues((before) => ({ ...before, [name]: text }));
+  const kind = filterKind(column);
+  return (
+    <Popover
+      label="Add a filter"
+      className="w-72"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <Button>
+          <ListFilter size={15} aria-hidden /> Filter
+        </Button>
+      }
+    >
+      <form onSubmit={submit} className="grid gap-3">
+        <Field label="Column">
+          {(ids) => (
+            <Select
+              {...ids}
+              value={column.path}
+              onPick={(picked) => {
+                setPath(picked);
+                setValues({});
+              }}
+            >
+              {columns.map((each) => (
+                <option key={each.path} value={each.path}>
+                  {each.label}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Field>
+        {kind === 'choice' && (
+          <fieldset className="grid gap-1">
+            <legend className="text-sm font-semibold">is one of</legend>
+            {optionsOf(column)!.map(([choice, called]) => (
+              <label key={choice} className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  checked={values[choice] === 'on'}
+                  onChange={(event) => set(choice)(event.target.checked ? 'on' : '')}
+                />{' '}
+                {called}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        {(kind === 'truth' || kind === 'same' || kind === 'relation') && (
+          <Field label="is">
+            {(ids) => (
+              <ColumnInput
+                key={column.path}
+                column={{ ...column, nullable: true, ...(kind === 'same' ? plainInput : {}) }}
+                value={values.is ?? ''}
+                onChange={set('is')}
+                place={{ base, table, id: null }}
+                inputProps={ids}
+              />
+            )}
+          </Field>
+        )}
+        {kind === 'text' && (
+          <Field label="contains">
+            {(ids) => (
+              <input
+                className="field"
+                {...ids}
+                value={values.has ?? ''}
+                onChange={(event) => set('has')(event.target.value)}
+              />
+            )}
+          </Field>
+        )}
+        {(kind === 'number' || kind === 'date') && (
+          <div className="grid grid-cols-2 gap-2">
+            {(['from', 'to'] as const).map((end) => (
+              <Field key={end} label={end}>
+                {(ids) => (
+                  <ColumnInput
+                    column={{
+                      path: column.path,
+                      label: `${column.label} ${end}`,
+                      type: kind === 'date' ? 'date' : 'decimal',
+                      nullable: true,
+                    }}
+                    value={values[end] ?? ''}
+                    onChange={set(end)}
+                    place={{ base, table, id: null }}
+                    inputProps={ids}
+                  />
+                )}
+              </Field>
+            ))}
+          </div>
+        )}
+        <Button type="submit" weight="main" disabled={!condition}>
+          Narrow the list
+        </Button>
+      </form>
+    </Popover>
+  );
+}
+
+const plainInput = { type: 'text', choices: undefined, labels: undefined, relation: undefined } as const;
+
+type FilterKind = 'choice' | 'truth' | 'text' | 'same' | 'relation' | 'number' | 'date';
+
+function filterKind(column: ColumnInfo): FilterKind {
+  if (column.asked === 'text' || column.asked === 'same') return column.asked;
+  if (column.asked === 'value' && column.relation && !column.path.includes('.')) return 'relation';
+  if (column.asked === 'value' && (column.type === 'one choice' || column.labels)) return 'choice';
+  if (column.asked === 'number' || isNumeric(column.type)) return 'number';
+  if (column.type === 'yes/no') return 'truth';
+  return column.type === 'date' || column.type === 'date and time' ? 'date' : 'text';
+}
+
+/** What was filled in, as a condition; null while it says nothing yet or isn't a number. */
+function conditionOf(column: ColumnInfo, values: Record<string, string>): Condition | null {
+  const left = { kind: 'column' as const, path: readPath(column.path) ?? [] };
+  const kind = filterKind(column);
+  const constant = (text: string) => constantOf(column.type, text);
+  if (kind === 'choice') {
+    const chosen = optionsOf(column)!.flatMap(([choice]) => (values[choice] === 'on' ? [choice] : []));
+    return chosen.length ? { kind: 'in', left, list: chosen.map(constant) } : null;
+  }
+  if (kind === 'text') {
+    const has = values.has?.trim();
+    return has
+      ? { kind: 'like', left, pattern: { kind: 'text', text: `%${has.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%` } }
+      : null;
+  }
+  if (kind === 'truth' || kind === 'same' || kind === 'relation') {
+    const is = values.is?.trim();
+    if (!is) return null;
+    const right = kind === 'same' ? { kind: 'text' as const, text: is } : constant(is);
+    return { kind: 'compare', left, comparison: '=', right };
+  }
+  const bound = (text: string | undefined, end: boolean) => {
+    const value = kind === 'date' ? text?.trim() : text?.trim().replace(',', '.');
+    if (!value) return null;
+    if (kind === 'date' && !isDate(value)) return null;
+    if (kind === 'date')
+      return { kind: 'text' as const, text: end && column.type === 'date and time' ? `${value} 23:59:59` : value };
+    return /^-?\d{1,20}(\.\d{1,10})?$/.test(value) ? { kind: 'number' as const, digits: value } : null;
+  };
+  const low = bound(values.from, false);
+  const high = bound(values.to, true);
+  if (low && high) return { kind: 'between', left, low, high };
+  if (low) return { kind: 'compare', left, comparison: '>=', right: low };
+  return high ? { kind: 'compare', left, comparison: '<=', right: high } : null;
+}

@@ -1,0 +1,67 @@
+import { useEffect, useState } from 'react';
+import { Portal } from 'radix-ui';
+import { Popper } from 'radix-ui/internal';
+
+/** Milliseconds of pointing before a hint comes; with the focus it comes at once. */
+const patience = 400;
+
+interface Shown {
+  at: Element;
+  text: string;
+}
+
+/**
+ * One for the whole application: shows the hint of what is pointed at or has the focus. It can be pointed at itself,
+ * and Escape takes it away (WCAG 2.2, 1.4.13).
+ */
+export default function Hints() {
+  const [shown, setShown] = useState<Shown | null>(null);
+  useEffect(() => {
+    let waiting: ReturnType<typeof setTimeout> | undefined;
+    const later = (next: Shown | null, after: number) => {
+      clearTimeout(waiting);
+      waiting = setTimeout(() => setShown(next), after);
+    };
+    const hinted = (target: EventTarget | null): Shown | null => {
+      const at = target instanceof Element ? target.closest('[data-hint]') : null;
+      return at && { at, text: at.getAttribute('data-hint')! };
+    };
+    const onPoint = (event: PointerEvent) => {
+      if (event.pointerType === 'touch') return;
+      if (event.target instanceof Element && event.target.closest('[role="tooltip"]')) return clearTimeout(waiting);
+      const next = hinted(event.target);
+      later(next, next ? patience : 100);
+    };
+    const onFocus = (event: FocusEvent) => {
+      const next =
+        event.target instanceof Element && event.target.matches(':focus-visible') ? hinted(event.target) : null;
+      later(next, 0);
+    };
+    const away = () => later(null, 0);
+    const onKey = (event: KeyboardEvent) => event.key === 'Escape' && away();
+    document.addEventListener('pointerover', onPoint);
+    document.addEventListener('focusin', onFocus);
+    document.addEventListener('pointerdown', away);
+    document.addEventListener('keydown', onKey);
+    document.addEventListener('scroll', away, true);
+    return () => {
+      clearTimeout(waiting);
+      document.removeEventListener('pointerover', onPoint);
+      document.removeEventListener('focusin', onFocus);
+      document.removeEventListener('pointerdown', away);
+      document.removeEventListener('keydown', onKey);
+      document.removeEventListener('scroll', away, true);
+    };
+  }, []);
+  if (!shown?.at.isConnected) return null;
+  return (
+    <Popper.Root>
+      <Popper.Anchor virtualRef={{ current: shown.at }} />
+      <Portal.Root>
+        <Popper.Content role="tooltip" sideOffset={4} collisionPadding={8} className="hint">
+          {shown.text}
+        </Popper.Content>
+      </Portal.Root>
+    </Popper.Root>
+  );
+}
