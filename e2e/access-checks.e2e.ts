@@ -218,3 +218,35 @@ test(
     await expect(page.getByTestId('pair-counts')).toContainText('Ines Brannock');
   },
 );
+
+test('a filter that is kept under a name changes wherever it is used', async ({ page }) => {
+  await signInAsBuilder(page);
+  await bareFen(page, 'fen-filters');
+  const asText = async (what: string, text: string) => {
+    await page.getByRole('button', { name: 'As text' }).click();
+    await page.getByLabel(what).fill(text);
+    await page.getByLabel(what).press('Control+Enter');
+    await page.getByRole('button', { name: 'As sentence' }).click();
+  };
+  await page.goto('/build/fen-filters/access/~filters');
+  await choose(page.getByLabel('Add a filter of'), 'visits');
+  await page.getByLabel('Name', { exact: true }).fill('Under way');
+  await page.getByLabel('Name', { exact: true }).press('Tab');
+  await asText('Filter Under way as text', "state = 'planned'");
+  await expect(
+    page.getByRole('button', { name: /^Visits: Under way where state is "planned" · used in 0/ }),
+  ).toBeVisible();
+
+  await page.goto('/build/fen-filters/access/visits?role=sampler');
+  await choose(page.getByLabel('Rows that Sampler sees'), 'rows where …');
+  await choose(page.getByLabel('A filter that is kept'), 'Under way');
+  await expect(page.getByText('where state is "planned"')).toBeVisible();
+  await expectAccessible(page, 'a row filter that is kept under a name');
+  await page.getByRole('link', { name: 'change it wherever it is used' }).click();
+  await asText('Filter Under way as text', "state = 'planned' OR state = 'sampled'");
+  await expect(page.getByRole('button', { name: /used in 1 place$/ })).toBeVisible();
+  await page.goto('/build/fen-filters/access/visits?role=sampler');
+  await expect(page.getByText('where state is "planned", or state is "sampled"')).toBeVisible();
+  await page.getByRole('button', { name: 'Make it its own here' }).click();
+  await expect(page.getByLabel('Group')).toHaveText('any of');
+});

@@ -36,7 +36,9 @@ export class Client {
   /** The answer, if it is one that the API's document tells of. */
   private told(method: string, path: string, response: Response, text: string): Answer {
     const { status, headers: sent } = response;
-    const body: unknown = text === '' ? null : JSON.parse(text);
+    // A file is what it is.
+    const isJson = /\bjson\b/.test(sent.get('content-type') ?? '');
+    const body: unknown = text === '' ? null : isJson ? JSON.parse(text) : text;
     toldAnswers().check(method, path, status, sent.get('content-type') ?? '', body);
     return { status, body, headers: sent };
   }

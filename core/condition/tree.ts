@@ -65,20 +65,29 @@ export type Operand =
   | RecordOperand
   | ShiftedOperand;
 
-export interface CompareCondition {
+/** What every condition may say of itself. */
+interface Kept {
+  /**
+   * The named filter of its table that it is, by the filter's id. It is made the same as the filter whenever a
+   * definition is read; what holds is what stands here.
+   */
+  named?: string;
+}
+
+export interface CompareCondition extends Kept {
   kind: 'compare';
   left: Operand;
   comparison: Comparison;
   right: Operand;
 }
 
-interface InCondition {
+interface InCondition extends Kept {
   kind: 'in';
   left: Operand;
   list: Operand[];
 }
 
-interface BetweenCondition {
+interface BetweenCondition extends Kept {
   kind: 'between';
   left: Operand;
   low: Operand;
@@ -86,19 +95,19 @@ interface BetweenCondition {
 }
 
 /** `%` stands for any characters, `_` for one, `\` takes the next one as it is. */
-interface LikeCondition {
+interface LikeCondition extends Kept {
   kind: 'like';
   left: Operand;
   pattern: Operand;
 }
 
-interface NullCondition {
+interface NullCondition extends Kept {
   kind: 'null';
   left: Operand;
 }
 
 /** Whether a column of several choices holds one: `'UV' IN treatment`. */
-export interface HasCondition {
+export interface HasCondition extends Kept {
   kind: 'has';
   value: TextOperand | MemberOperand | RecordOperand;
   column: ColumnOperand;
@@ -108,19 +117,19 @@ export interface HasCondition {
  * Whether at least one related record passes. `relation` is to-one relations and last a to-many relation; the columns
  * in `where` are those of the related record. Never unknown.
  */
-export interface ExistsCondition {
+export interface ExistsCondition extends Kept {
   kind: 'exists';
   relation: string[];
   where: Condition | null;
 }
 
 /** True when each (`all`) or at least one (`any`) of two or more parts is true. */
-interface GroupCondition {
+interface GroupCondition extends Kept {
   kind: 'all' | 'any';
   parts: Condition[];
 }
 
-interface NotCondition {
+interface NotCondition extends Kept {
   kind: 'not';
   part: Condition;
 }

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { Condition } from '../condition/tree';
 import { intervalUnits } from '../sql/interval-unit';
-import { name } from './name-schema';
+import { id, name } from './name-schema';
 
 const path = Joi.array().items(name).min(1).max(8);
 
@@ -39,7 +39,7 @@ export const operand = Joi.alternatives().conditional(Joi.object({ kind: 'shifte
 const self = Joi.link('#condition');
 
 /** The tree of a condition; whether its columns exist is the check's business, not the schema's. */
-const conditions: Record<Condition['kind'], Joi.Schema> = {
+const conditions: Record<Condition['kind'], Joi.ObjectSchema> = {
   compare: Joi.object({
     kind: Joi.valid('compare').required(),
     left: operand.required(),
@@ -80,7 +80,7 @@ const ofSomeKind = Joi.object({ kind: Joi.valid(...Object.keys(conditions)).requ
 // By its kind, so that a condition is looked at once and not as each of them.
 export const condition = Joi.alternatives()
   .conditional('.kind', {
-    switch: Object.entries(conditions).map(([kind, then]) => ({ is: kind, then })),
+    switch: Object.entries(conditions).map(([kind, schema]) => ({ is: kind, then: schema.keys({ named: id }) })),
     otherwise: ofSomeKind,
   })
   .id('condition');

@@ -44,6 +44,10 @@ const schemaWith = (specs: SectionSpecs) =>
           titleColumn: name,
           address: name,
           key: Joi.array().items(name.required()).unique().min(1).max(8),
+          filters: Joi.object()
+            .pattern(id, Joi.object({ name: label.min(1).required(), where: condition.required() }))
+            .min(1)
+            .max(100),
           relations: Joi.array()
             .items(
               Joi.object({

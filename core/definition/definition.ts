@@ -75,6 +75,12 @@ export interface ColumnNotes {
   labels?: Record<string, string>;
 }
 
+/** A condition on a table's records under a name. */
+export interface NamedFilter {
+  name: string;
+  where: Condition;
+}
+
 export interface TableNotes {
   label?: string;
   /** The column that stands for a record where it is chosen or named; guessed when absent. */
@@ -87,6 +93,8 @@ export interface TableNotes {
    */
   key?: string[];
   columns?: Record<string, ColumnNotes>;
+  /** Conditions kept under a name, by an id; grants, fences and sections that are `named` so are always the same. */
+  filters?: Record<string, NamedFilter>;
   /**
    * To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then
    * is looked up by value.

@@ -3,6 +3,7 @@ import { sayFault } from '../refusals/say-fault';
 import { definitionFormat, definitionVersion, type PortalDefinition } from './definition';
 import { definitionSchema } from './definition-schema';
 import { tooMuchNested, tooLongCondition } from './limits';
+import { withNamedFilters } from './named-filters';
 import type { SectionSpecs } from './section';
 import { upgraded } from './upgrade/upgrade';
 
@@ -57,7 +58,7 @@ export function readDefinition(given: unknown, specs: SectionSpecs): PortalDefin
       })),
     );
   }
-  return value as PortalDefinition;
+  return withNamedFilters(value as PortalDefinition, specs);
 }
 
 /** The document as text: two spaces, one line feed at the end, so that versions compare well. */

@@ -1,7 +1,7 @@
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
-import type { Grant, MaskRule, PortalDefinition, PortalPromise, Sheet, TableNotes } from './definition';
+import type { Grant, MaskRule, PortalDefinition, PortalPromise, Sheet, TableNotes, NamedFilter } from './definition';
 import { Names } from './names';
 import { specOf, type SectionSpecs } from './section';
 
@@ -18,7 +18,8 @@ export function translate(
   return new Translation(from, to, specs).definition(definition);
 }
 
-class Translation extends Names {
+/** Goes through all of a definition; whatever it names is given another name. */
+export class Translation extends Names {
   constructor(
     from: Catalogue,
     to: Catalogue,
@@ -50,6 +51,7 @@ class Translation extends Names {
       ...(notes.address === undefined ? {} : { address: this.column(table, notes.address) }),
       ...(notes.key ? { key: this.columns(table, notes.key) } : {}),
       ...(notes.columns ? { columns: mapKeys(notes.columns, (name) => this.column(table, name)) } : {}),
+      ...(notes.filters ? { filters: mapValues(notes.filters, (each) => this.filter(table, each)) } : {}),
       ...(notes.relations
         ? {
             relations: notes.relations.map((relation) => ({
@@ -61,6 +63,12 @@ class Translation extends Names {
           }
         : {}),
     };
+  }
+
+  private filter(table: string, { name, where }: NamedFilter): NamedFilter {
+    // One filter is never another.
+    const { named: _named, ...own } = where;
+    return { name, where: this.condition(table, own as Condition) };
   }
 
   private audience({ where, ...audience }: Audience): Audience {
@@ -161,6 +169,10 @@ class Translation extends Names {
     if (definition.promises) translated.promises = definition.promises.map((promise) => this.promise(promise));
     return translated;
   }
+}
+
+function mapValues<T>(record: Record<string, T>, change: (value: T) => T): Record<string, T> {
+  return Object.fromEntries(Object.entries(record).map(([key, value]) => [key, change(value)]));
 }
 
 function mapKeys<T>(record: Record<string, T>, name: (key: string) => string): Record<string, T> {

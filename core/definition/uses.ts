@@ -29,6 +29,12 @@ export function usesOf(
       if (of === table && column === undefined) uses.push(`what ${role(id)} may do with ${of}`);
       else compare(`what ${role(id)} may do with ${of}`, grant, after[id]);
   });
+  const notes = Object.entries(definition.tables);
+  Object.values(changed.tables).forEach((after, i) => {
+    const [of, before] = notes[i]!;
+    for (const [id, filter] of Object.entries(before.filters ?? {}))
+      compare(`the filter ${filter.name} of ${of}`, filter, after.filters?.[id]);
+  });
   definition.rosters.forEach((roster, i) => compare(`the roster ${roster.table}`, roster, changed.rosters[i]));
   definition.masks.forEach((mask, i) => compare(`the mask ${mask.id}`, mask, changed.masks[i]));
   const sheets = Object.entries(definition.sheets);

@@ -46,14 +46,22 @@ export interface DrawnColumn {
   to?: string;
 }
 
+/**
+ * Ids that the database makes: numbers one after another, 32 random digits that nobody guesses, or a short form of a
+ * column's text for the address (`harrow-end`).
+ */
+export type DrawnIds = { kind: 'number' | 'random' } | { kind: 'short'; of: string };
+
 export interface DrawnTable {
   name: string;
   columns: DrawnColumn[];
   /**
-   * The column that is the key: one of those drawn, or else a number that the database gives each record. `id` when
+   * The column that is the key: one of those drawn, or else an id that the database gives each record. `id` when
    * absent.
    */
   key?: string;
+  /** What the database gives each record as its id; a number when absent. */
+  ids?: DrawnIds;
   /** Whether the database notes when a record was made and last changed. */
   stamps: boolean;
 }

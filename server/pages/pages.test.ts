@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { PortalDefinition } from '../../core/definition/definition';
+import type { ColumnInfo } from '../columns/column-info';
+import type { ListPage, ViewRecord } from '../gate/gate';
 import { demoPassword } from '../../demo/load';
 import { listOf } from '../../test/pages';
 import { demoServer, type Client } from '../../test/server';
@@ -146,5 +148,54 @@ describe('sections', () => {
     expect(findings.filter(({ kind }) => kind === 'audience does not work').map(({ title }) => title)).toEqual([
       "Who gets Results can't be told: there is no column gone in owners",
     ]);
+  });
+});
+
+describe('the columns of a list', () => {
+  it('lead to records by their titles, say what stored values mean, and are called as the list says', async () => {
+    await publish((draft) => {
+      draft.tables.visits = { columns: { paid: { labels: { true: 'settled', false: 'open' } } } };
+      draft.pages
+        .find((page) => page.id === 'my-wells')!
+        .sections.push(listOf('visits', ['well_id', 'planned_for', 'paid'], { id: 'led', headings: { paid: 'Bill' } }));
+    });
+    const led = (await pageOf('my-wells')).sections.find((each: { id: string }) => each.id === 'led');
+    const [well, planned, paid] = led.columns as ColumnInfo[];
+    expect(well!.relation).toEqual({ name: 'well', table: 'wells', title: 'well.code', opens: true });
+    expect([planned!.relation, paid!.label, paid!.labels]).toEqual([
+      undefined,
+      'Bill',
+      { true: 'settled', false: 'open' },
+    ]);
+    const { records } = (await ines.get(`${portal}/pages/my-wells/led`)).body as ListPage;
+    const wells = (await ines.get(`${portal}/records/wells`)).body.records as ViewRecord[];
+    const codes = new Map(wells.map((each) => [Number(each.id), each.values.code]));
+    expect(records.length).toBeGreaterThan(0);
+    expect(records.map((each) => each.values['well.code'])).toEqual(
+      records.map((each) => codes.get(each.values.well_id as number)),
+    );
+  });
+
+  it('say nothing of a record that the reader does not see, nor what a masked value means', async () => {
+    await publish((draft) => {
+      draft.promises = [];
+      draft.access.wells!.well_owner!.see!.where = when("code = 'none'");
+      draft.masks.push({
+        id: 'paid',
+        table: 'visits',
+        column: 'paid',
+        mask: { style: 'all' },
+        to: 'everyone',
+        exceptRoles: [],
+      });
+    });
+    const led = (await pageOf('my-wells')).sections.find((each: { id: string }) => each.id === 'led');
+    expect((led.columns as ColumnInfo[]).map(({ labels, veiled }) => [labels, veiled])).toEqual([
+      [undefined, false],
+      [undefined, false],
+      [undefined, true],
+    ]);
+    const { records } = (await ines.get(`${portal}/pages/my-wells/led`)).body as ListPage;
+    expect(new Set(records.map((each) => each.values['well.code']))).toEqual(new Set([undefined]));
   });
 });

@@ -5,6 +5,31 @@ import { Version } from '../store/models';
 import { plain, builder, client, at, shape, one, plainColumn, draft } from './shape.fixture';
 
 describe('a table', () => {
+  it('gives its records numbers, random ids, or a short form of their name', async () => {
+    const columns = [{ ...plainColumn, name: 'title', type: 'text', required: true }];
+    const draw = (name: string, ids: unknown) => builder.post(`${shape}/tables`, { name, columns, stamps: false, ids });
+    const add = async (table: string, title: string) =>
+      builder.post(`${at}/all/records/${table}`, { values: { title } });
+    expect((await draw('tokens', { kind: 'random' })).status).toBe(201);
+    expect((await draw('places', { kind: 'short', of: 'title' })).status).toBe(201);
+    const made = await Promise.all(['A', 'B'].map((title) => add('tokens', title)));
+    const ids = made.map((each) => each.body.record.id as string);
+    expect([new Set(ids).size, ids.every((id) => /^[0-9a-f]{32}$/.test(id))]).toEqual([2, true]);
+    const place = async (title: string) =>
+      decodeURIComponent((await add('places', title)).body.record?.id ?? 'refused');
+    expect([await place('  Harrow End (north)'), await place('Årdal'), await place('harrow end, NORTH')]).toEqual([
+      'harrow-end-north',
+      'årdal',
+      'refused',
+    ]);
+    expect(await place('?!')).toMatch(/^[0-9a-f]{16}$/);
+    expect((await builder.get(`${at}/all/records/places/harrow-end-north`)).body.record.values.title).toBe(
+      '  Harrow End (north)',
+    );
+    // Of what a record may lack, or what isn't there, nothing short can be made.
+    expect((await draw('other', { kind: 'short', of: 'nothing' })).body.fields.ids).toMatch(/choose a required one/);
+  });
+
   it('is drawn with every type, and takes only what fits', async () => {
     const columns = [
       { ...plainColumn, name: 'title', type: 'text', required: true, unique: true, maxLength: 40 },

@@ -72,6 +72,10 @@ const tableBody = Joi.object<DrawnTable & { colours: Record<string, Record<strin
   name: identifier,
   columns: Joi.array().items(column).min(1).max(200).required(),
   stamps: Joi.boolean().strict().required(),
+  ids: Joi.object({
+    kind: Joi.valid('number', 'random', 'short').required(),
+    of: Joi.when('kind', { is: 'short', then: identifier.required(), otherwise: Joi.forbidden() }),
+  }),
   colours: Joi.object().pattern(Joi.string().max(64), colours).default({}),
 });
 

@@ -1,6 +1,6 @@
 import { comma, joined, name, sql, type Sql, raw } from '../../../core/sql/sql';
 import { findColumn, findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
-import { drawnColumn, stampColumns, type DrawnColumn, type DrawnTable } from '../../../core/table/drawn';
+import { drawnColumn, stampColumns, type DrawnColumn, type DrawnIds, type DrawnTable } from '../../../core/table/drawn';
 import { parseValue } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
 import { plainType, quoted } from './column-type';
@@ -13,7 +13,7 @@ export const plain = (text: string): Sql => raw(text);
 export async function drawTable(
   source: Source,
   catalogue: Catalogue,
-  { name: tableName, columns, key = 'id', stamps }: DrawnTable,
+  { name: tableName, columns, key = 'id', ids = { kind: 'number' }, stamps }: DrawnTable,
 ): Promise<void> {
   if (findTable(catalogue, tableName))
     throw new InvalidValues({ name: `There is a table ${tableName} already. Choose another name.` });
@@ -28,9 +28,14 @@ export async function drawTable(
           ? 'Each record has an id already. Choose another name.'
           : `Two columns are called ${twice.name}.`,
     });
+  if (
+    ids.kind === 'short' &&
+    !columns.some(({ name: of, type, required }) => of === ids.of && type === 'text' && required)
+  )
+    throw new InvalidValues({ ids: 'A short form is made of a text that every record has: choose a required one.' });
   const drawnKey = columns.some((column) => column.name === key);
   const parts = [
-    drawnKey ? sql`PRIMARY KEY (${name(key)})` : sql`${name(key)} BIGINT AUTO_INCREMENT PRIMARY KEY`,
+    drawnKey ? sql`PRIMARY KEY (${name(key)})` : sql`${name(key)} ${idSql(ids)} PRIMARY KEY`,
     ...columns.flatMap((column) => described(catalogue, column)),
   ];
   if (stamps)
@@ -41,6 +46,18 @@ export async function drawTable(
     );
   await source.write(sql`CREATE TABLE ${name(tableName)} (${joined(parts, comma)})`);
   await source.catalogue(true);
+}
+
+/** An id as the database makes it when none is given. A short form of nothing is a random one. */
+function idSql(ids: DrawnIds): Sql {
+  if (ids.kind === 'short') {
+    const words = sql`LOWER(LEFT(${name(ids.of)}, 100))`;
+    const short = sql`TRIM(BOTH '-' FROM REGEXP_REPLACE(${words}, ${plain("'[^\\\\p{L}\\\\p{N}]+'")}, '-'))`;
+    return sql`VARCHAR(120) NOT NULL DEFAULT (COALESCE(NULLIF(${short}, ''), LOWER(HEX(RANDOM_BYTES(8)))))`;
+  }
+  return ids.kind === 'random'
+    ? sql`CHAR(32) NOT NULL DEFAULT (LOWER(HEX(RANDOM_BYTES(16))))`
+    : sql`BIGINT AUTO_INCREMENT`;
 }
 
 /** Adds a column; where it is required and records are there already, it must have an initial value. */

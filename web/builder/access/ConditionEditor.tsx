@@ -2,6 +2,7 @@ import { counted } from '../../../core/text/counted';
 import { useMemo, useState } from 'react';
 import { checkCondition, readCondition } from '../../../core/condition/check';
 import { ConditionError } from '../../../core/condition/tokens';
+import { describeCondition } from '../../../core/condition/describe';
 import { printCondition } from '../../../core/condition/print';
 import type { Condition } from '../../../core/condition/tree';
 import type { Table } from '../../../core/table/catalogue';
@@ -13,6 +14,7 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useBench, type BenchPerson } from '../bench/bench-context';
 import { ConditionText } from './ConditionText';
+import { NamedFilterChoice } from './NamedFilterChoice';
 import { Sentence } from './Sentence';
 import { RowAlone, NoMember } from './ValueBox';
 
@@ -24,6 +26,7 @@ export function ConditionEditor({
   table: whole,
   role = null,
   alone = false,
+  nameable = true,
   name,
   value,
   onChange,
@@ -31,6 +34,8 @@ export function ConditionEditor({
   table: Table;
   role?: Role | null;
   alone?: boolean;
+  /** Whether it may be one of the table's named filters. */
+  nameable?: boolean;
   name: string;
   value: Condition;
   onChange: (condition: Condition) => Promise<string | null>;
@@ -85,11 +90,15 @@ export function ConditionEditor({
   // What is being typed is not what is kept, and the numbers of one say nothing of the other.
   const typing = mode === 'text' && fault === null && text.trim() !== printCondition(tree);
 
+  const isNamed = nameable && tree.named !== undefined;
   return (
     <div className="grid gap-2">
+      {nameable && !alone && <NamedFilterChoice table={table} condition={tree} onChange={change} />}
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1">
-          {mode === 'sentence' ? (
+          {isNamed ? (
+            <p>where {describeCondition(tree)}</p>
+          ) : mode === 'sentence' ? (
             <NoMember value={role?.for !== undefined}>
               <RowAlone value={alone}>
                 <Sentence table={table} condition={tree} onChange={change} />
@@ -107,16 +116,18 @@ export function ConditionEditor({
           )}
         </div>
         {/* The press itself takes the text: leaving the field first would move the button from under it. */}
-        <Button
-          small
-          onMouseDown={(event) => event.preventDefault()}
-          onClick={() => {
-            if (mode === 'sentence') setMode('text');
-            else if (useText()) setMode('sentence');
-          }}
-        >
-          {mode === 'sentence' ? 'As text' : 'As sentence'}
-        </Button>
+        {!isNamed && (
+          <Button
+            small
+            onMouseDown={(event) => event.preventDefault()}
+            onClick={() => {
+              if (mode === 'sentence') setMode('text');
+              else if (useText()) setMode('sentence');
+            }}
+          >
+            {mode === 'sentence' ? 'As text' : 'As sentence'}
+          </Button>
+        )}
       </div>
       {mode === 'sentence' && (
         <code className="block rounded-stone border border-line bg-sunk px-3 py-1.5 font-code text-sm break-words">

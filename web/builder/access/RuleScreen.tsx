@@ -27,6 +27,15 @@ export const ruleScreens = {
     says: 'A fence narrows every role on a table, whatever its own row filter says, but for the roles that are exempt.',
     Body: lazy(() => import('./Fences').then(({ Fences: Body }) => ({ default: Body }))),
   },
+  filters: {
+    title: 'Filters',
+    count: (draft) =>
+      Object.values(draft.tables).reduce((sum, { filters }) => sum + Object.keys(filters ?? {}).length, 0),
+    says:
+      'A condition kept under a name with its table. Row filters, fences and lists that use it change with it; what ' +
+      'it lets through is decided where it is used.',
+    Body: lazy(() => import('./Filters').then(({ Filters: Body }) => ({ default: Body }))),
+  },
   stamps: {
     title: 'Stamps',
     count: (draft) => draft.stamps?.length ?? 0,

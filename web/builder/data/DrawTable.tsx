@@ -5,11 +5,12 @@ import { useShaping } from '../../client/shape';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
+import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { ColumnFields, newColumn, tidy } from './ColumnFields';
 
-/** A table drawn by hand. Each record gets a number of its own. */
+/** A table drawn by hand. Each record gets an id of its own. */
 export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => void; onCancel: () => void }) {
   const { slug, catalogue } = useBench();
   const [name, setName] = useState('');
@@ -17,6 +18,7 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
     { column: newColumn(), colours: {} },
   ]);
   const [stamps, setStamps] = useState(true);
+  const [ids, setIds] = useState('number');
   const draw = useShaping(slug, 'POST /shape/tables');
   const problem = draw.error instanceof ServerProblem ? draw.error : null;
   const faults = (problem?.body.fields ?? {}) as Record<string, string>;
@@ -29,6 +31,7 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
           name,
           columns: columns.map((each) => tidy(each.column)),
           stamps,
+          ids: ids.startsWith('short ') ? { kind: 'short', of: ids.slice(6) } : { kind: ids as 'number' },
           colours: Object.fromEntries(
             columns
               .filter((each) => Object.keys(each.colours).length > 0)
@@ -93,6 +96,20 @@ export function DrawTable({ onDone, onCancel }: { onDone: (table: string) => voi
           <Button onClick={() => setColumns([...columns, { column: newColumn(), colours: {} }])}>
             + another column
           </Button>
+          <label className="flex items-center gap-2">
+            A record is known by
+            <Select className="w-auto" value={ids} onPick={setIds}>
+              <option value="number">a number</option>
+              <option value="random">a random id</option>
+              {columns
+                .filter(({ column }) => column.type === 'text' && column.required && column.name !== '')
+                .map(({ column }) => (
+                  <option key={column.name} value={`short ${column.name}`}>
+                    {column.name} in short, as in harrow-end
+                  </option>
+                ))}
+            </Select>
+          </label>
           <label className="flex items-center gap-2">
             <input type="checkbox" checked={stamps} onChange={(event) => setStamps(event.target.checked)} /> note when a
             record was made and last changed

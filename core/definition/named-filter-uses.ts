@@ -1,0 +1,15 @@
+import type { PortalDefinition } from './definition';
+
+/** In how many places a table's named filter stands: grants, fences, moves, promises, role rules and sections. */
+export function namedFilterUses(definition: PortalDefinition, table: string, id: string): number {
+  const ofTable = (each: object) => 'table' in each && each.table === table;
+  const places = [
+    definition.access[table],
+    definition.rosters.filter(ofTable),
+    definition.fences?.filter(ofTable),
+    definition.lifecycles?.filter(ofTable),
+    definition.promises?.filter(ofTable),
+    definition.pages.flatMap((page) => page.sections.filter(ofTable)),
+  ];
+  return JSON.stringify(places).split(`"named":${JSON.stringify(id)}`).length - 1;
+}

@@ -1,0 +1,61 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { anyCondition } from '../../test/any-condition';
+import { demoDefinition } from '../../demo/definition';
+import { readDefinition, usesOf } from '../../sections/definition';
+import type { ListSection } from '../../sections/list/spec';
+import type { Condition } from '../condition/tree';
+import type { PortalDefinition } from './definition';
+import { namedFilterUses } from './named-filter-uses';
+import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+
+/** As it comes from a file or from an edit. */
+const read = (definition: PortalDefinition) => readDefinition(JSON.parse(JSON.stringify(definition)));
+const named = (condition: Condition, id: string): Condition => ({ ...condition, named: id });
+
+test('whatever is named after a filter is the filter, wherever it stands; what stands beside it stays', () => {
+  fc.assert(
+    fc.property(anyCondition, anyCondition, anyCondition, (where, old, beside) => {
+      const draft = demoDefinition('alder_fen');
+      const plain = JSON.stringify(draft.access.visits);
+      draft.tables.visits = { ...draft.tables.visits, filters: { open: { name: 'Open visits', where } } };
+      const sampler = draft.access.visits!.sampler!;
+      sampler.see!.where = named(old, 'open');
+      sampler.edit = { ...sampler.edit!, where: { kind: 'all', parts: [beside, named(old, 'open')] } };
+      const list = draft.pages.find((page) => page.id === 'my-visits')!.sections[0] as ListSection;
+      list.where = { kind: 'not', part: named(old, 'open') };
+      // Another table has no such filter: there it is a condition and nothing else.
+      draft.access.wells!.sampler!.see!.where = named(old, 'open');
+      const taken = read(draft);
+      const meant = named(where, 'open');
+      expect(taken.access.visits!.sampler!.see!.where).toEqual(meant);
+      expect(taken.access.visits!.sampler!.edit!.where).toEqual({ kind: 'all', parts: [beside, meant] });
+      const { sections } = taken.pages.find((page) => page.id === 'my-visits')!;
+      expect((sections[0] as ListSection).where).toEqual({ kind: 'not', part: meant });
+      expect(taken.access.wells!.sampler!.see!.where).toEqual(old);
+      expect(namedFilterUses(taken, 'visits', 'open')).toBe(3);
+      // Without the filter all stays as it is, and is nobody's name.
+      delete taken.tables.visits!.filters;
+      const after = read(taken);
+      expect(after.access.visits!.sampler!.see!.where).toEqual(where);
+      expect(namedFilterUses(after, 'visits', 'open')).toBe(0);
+      expect(JSON.stringify({ ...after.access.visits, sampler: undefined })).toBe(
+        JSON.stringify({ ...JSON.parse(plain), sampler: undefined }),
+      );
+    }),
+    { numRuns: 60 },
+  );
+});
+
+test('a filter uses the columns that it names, and one that is named after another is itself', () => {
+  const draft = wellsDefinition({});
+  draft.tables.wells = {
+    filters: {
+      deep: { name: 'Deep', where: when('depth_m > 30') },
+      other: { name: 'Other', where: named(when("state = 'active'"), 'deep') },
+    },
+  };
+  const taken = read(draft);
+  expect(taken.tables.wells!.filters!.other!.where).toEqual(when("state = 'active'"));
+  expect(usesOf(taken, wellsCatalogue, 'wells', 'depth_m')).toEqual(['the filter Deep of wells']);
+});
