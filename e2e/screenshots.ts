@@ -78,9 +78,11 @@ try {
     await page.getByLabel('Find a member').fill('Ines Brannock');
     await page.getByRole('dialog').getByRole('button').filter({ hasText: 'Ines Brannock' }).first().click();
     await shoot(page, 'side-by-side', 'the same');
-    await page.goto('/build/alder-fen/access/~masks');
-    await page.getByText('→').nth(12).waitFor();
+    await page.goto('/build/alder-fen/access/~masks?rule=owners-tax_number');
+    await page.getByText('→').nth(3).waitFor();
     await shoot(page, 'masks', 'what stays');
+    await page.goto('/build/alder-fen/access/~who');
+    await shoot(page, 'who-sees-what', 'Press one to see who that is');
     for (const [name, path, words] of [
       ['data', 'data/owners', 'contact_by'],
       ['people', 'people/lab_staff', 'Holds for'],

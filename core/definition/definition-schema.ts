@@ -42,6 +42,7 @@ const schemaWith = (specs: SectionSpecs) =>
         Joi.object({
           label,
           titleColumn: name,
+          titleFurther: Joi.array().items(name.required()).unique().min(1).max(3),
           address: name,
           key: Joi.array().items(name.required()).unique().min(1).max(8),
           filters: Joi.object()

@@ -85,6 +85,8 @@ export interface TableNotes {
   label?: string;
   /** The column that stands for a record where it is chosen or named; guessed when absent. */
   titleColumn?: string;
+  /** Further columns that are said after it. */
+  titleFurther?: string[];
   /** A unique column that names a record in its address, where the key is not to be read. */
   address?: string;
   /**

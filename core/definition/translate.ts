@@ -48,6 +48,7 @@ export class Translation extends Names {
     return {
       ...notes,
       ...(notes.titleColumn === undefined ? {} : { titleColumn: this.column(table, notes.titleColumn) }),
+      ...(notes.titleFurther ? { titleFurther: this.columns(table, notes.titleFurther) } : {}),
       ...(notes.address === undefined ? {} : { address: this.column(table, notes.address) }),
       ...(notes.key ? { key: this.columns(table, notes.key) } : {}),
       ...(notes.columns ? { columns: mapKeys(notes.columns, (name) => this.column(table, name)) } : {}),

@@ -1,7 +1,18 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { column } from '../../test/wells';
-import { applyMask, maskSigns, maskTakes, type Mask, type MaskContext } from './mask';
+import {
+  applyMask,
+  maskAsked,
+  maskedColumn,
+  maskLabel,
+  maskRank,
+  maskSigns,
+  maskTakes,
+  type Mask,
+  type MaskContext,
+} from './mask';
+import { isIban, passesLuhn } from './recognise';
 
 const context: MaskContext = { today: '2026-11-26', standIn: null };
 const text = column('c', 'text');
@@ -113,4 +124,87 @@ test('signs between letters and digits stay where that is wanted, and are all th
       },
     ),
   );
+});
+
+test('of two masks of one style the one that reveals more ranks lower, and each says what it shows', () => {
+  const pairs: [Mask, Mask][] = [
+    [
+      { style: 'card', first: 2, last: 4 },
+      { style: 'card', first: 3, last: 4 },
+    ],
+    [
+      { style: 'card', first: 2, last: 3 },
+      { style: 'card', first: 2, last: 4 },
+    ],
+    [
+      { style: 'e-mail', show: 'domain' },
+      { style: 'e-mail', show: 'first letter' },
+    ],
+    [
+      { style: 'keep first', count: 2 },
+      { style: 'keep first', count: 3 },
+    ],
+    [
+      { style: 'area', count: 2 },
+      { style: 'area', count: 3 },
+    ],
+    [
+      { style: 'step', edges: ['1', '2'] },
+      { style: 'step', edges: ['1', '2', '3'] },
+    ],
+    [
+      { style: 'step', size: '1000' },
+      { style: 'step', size: '100' },
+    ],
+    [
+      { style: 'round', digits: -1 },
+      { style: 'round', digits: 1 },
+    ],
+  ];
+  for (const [less, more] of pairs) {
+    expect([less.style, maskRank(less) > maskRank(more)]).toEqual([less.style, true]);
+    expect(maskLabel(less)).not.toBe(maskLabel(more));
+    expect(maskLabel(more)).toMatch(/shown|rounded/);
+  }
+  // Whatever is hidden altogether ranks above all that shows a part.
+  expect(pairs.flat().every((mask) => maskRank(mask) < maskRank({ style: 'all' }))).toBe(true);
+  expect(maskLabel({ style: 'all' })).toBe('nothing shown');
+});
+
+test('a step is told by its edges, the lower one in it', () => {
+  const edges = ['-5', '0', '2.5', '100'];
+  const names = ['<-5', '-5–0', '0–2.5', '2.5–100', '≥100'];
+  fc.assert(
+    fc.property(
+      fc.integer({ min: -2000, max: 20_000 }).map((tenths) => tenths / 10),
+      (value) => {
+        const below = edges.filter((edge) => Number(edge) <= value).length;
+        expect(applyMask({ style: 'step', edges }, value, column('c', 'decimal'), context)).toBe(names[below]);
+      },
+    ),
+  );
+  expect(applyMask({ style: 'step', edges: [] }, 3, column('c', 'decimal'), context)).toBe('');
+});
+
+test('what may still be asked of a masked column is a column of what is shown, collated where it is text', () => {
+  const collated = column('c', 'text', { collation: 'utf8mb4_bin', maxLength: 9 });
+  const asked = (mask: Mask, of = collated) => maskedColumn(of, maskAsked(mask)!);
+  expect(asked({ style: 'area', count: 2 })).toMatchObject({ type: 'text', collation: 'utf8mb4_bin' });
+  expect(asked({ style: 'area', count: 2 }).maxLength).toBeUndefined();
+  const { collation: _none, ...plain } = collated;
+  expect(asked({ style: 'area', count: 2 }, plain).collation).toBe('utf8mb4_general_ci');
+  expect(asked({ style: 'year' }, column('c', 'date'))).toMatchObject({ type: 'whole number', collation: undefined });
+  expect(maskAsked({ style: 'all' })).toBeNull();
+});
+
+test('only whole numbers with their check are recognised: nothing before them and nothing after', () => {
+  for (const text of ['x49927398716', '49927398716x', '0'.repeat(20), '49927398716\n1'])
+    expect([text, passesLuhn(text)]).toEqual([text, false]);
+  const iban = 'DE89370400440532013000';
+  for (const text of [`x${iban}`, `1${iban}`, `${iban}!`, iban.replace('89', '8'), 'D189370400440532013000'])
+    expect([text, isIban(text)]).toEqual([text, false]);
+  expect(applyMask({ style: 'card', first: 6, last: 4 }, '1234567890123456789', text, context)).toBe(
+    '123456••••••6789',
+  );
+  expect(applyMask({ style: 'card', first: 6, last: 4 }, '12345678901234567890', text, context)).toBe('••••••');
 });

@@ -1,4 +1,6 @@
 import type { Column, Table } from './catalogue';
+import { plainText } from './plain-text';
+import type { Value } from './value';
 
 /** Names that usually stand for the whole record, the telling first; also at the end of a longer one: `full_name`. */
 const telling = /(?:^|_)(name|title|code|label|subject|number)$/i;
@@ -20,4 +22,9 @@ export function titleColumns(table: Table, said?: string): string[] {
     .map((column) => [rank(column), column.name] as const)
     .toSorted(([a], [b]) => a - b)
     .map(([, name]) => name);
+}
+
+/** What a record is called, by the values of its title's columns; empty when they hold nothing. */
+export function titleText(values: readonly (Value | undefined)[]): string {
+  return values.map(plainText).filter(Boolean).join(' · ');
 }

@@ -1,4 +1,14 @@
-import { viewSql, openTable, isSortable, titleOf, beyond, type PlacedVisit, ViewSql, type Visit } from '../gate/gate';
+import {
+  viewSql,
+  openTable,
+  isSortable,
+  titleFurther,
+  titleOf,
+  beyond,
+  type PlacedVisit,
+  ViewSql,
+  type Visit,
+} from '../gate/gate';
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
 import { opennessCases, visibleColumns } from '../../core/access/view';
@@ -54,6 +64,8 @@ export interface RelationInfo {
   table: string;
   /** The path of what the record there is called, where the person sees it. */
   title: string | null;
+  /** Paths of what is said after the title. */
+  further?: string[];
   /** Whether the value is also the record's id, so that it can be opened. */
   opens: boolean;
 }
@@ -188,10 +200,13 @@ function relationInfo(visit: Visit, view: ViewSql, relation: Relation, before: s
   const { name, table, targetColumn } = relation;
   const target = findTable(visit.catalogue, table);
   const title = target ? titleOf(visit, view, target) : null;
+  const path = (column: string) => printPath([...before, name, column]);
+  const further = target && title !== null ? titleFurther(visit, view, target) : [];
   return {
     name,
     table,
-    title: title === null ? null : printPath([...before, name, title]),
+    title: title === null ? null : path(title),
+    ...(further.length > 0 ? { further: further.map(path) } : {}),
     opens: target?.key.length === 1 && target.key[0] === targetColumn,
   };
 }
@@ -207,7 +222,9 @@ export async function titlesBeside(visit: PlacedVisit, tableName: string, paths:
   });
   if (leading.length === 0) return [];
   const infos = await columnInfos(visit, tableName, leading.map(printPath));
-  return infos.flatMap(({ relation }) => (relation?.title ? [readPath(relation.title)!] : []));
+  return infos.flatMap(({ relation }) =>
+    [relation?.title ?? [], relation?.further ?? []].flat().map((path) => readPath(path)!),
+  );
 }
 
 /** A column of which nothing is known while its source is away but what the definition calls it. */

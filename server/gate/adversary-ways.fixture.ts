@@ -292,6 +292,7 @@ export const tellsNothing = [
   'recordId',
   'refuseTaken',
   'sayOutcome',
+  'titleFurther',
   'titleOf',
   'viewSql',
 ];

@@ -10,7 +10,7 @@ export type { BringOutcome, RefusedRow } from './import/bring-outcome';
 export { type ExportedPage, exportAcross, exportRows, smallPage } from './read/export';
 export { type FigureAnswer, type Measure, figures, measures } from './read/figures';
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
-export { type Candidate, lookup, titleOf } from './read/lookup';
+export { type Candidate, lookup, titleFurther, titleOf } from './read/lookup';
 export { read } from './read/read';
 export { related } from './read/related';
 export { type ComparedGroup, compareDefinitions } from './review/compare';

@@ -154,6 +154,7 @@ describe('sections', () => {
 describe('the columns of a list', () => {
   it('lead to records by their titles, say what stored values mean, and are called as the list says', async () => {
     await publish((draft) => {
+      draft.tables.wells = { ...draft.tables.wells, titleFurther: ['parish', 'depth_m'] };
       draft.tables.visits = { columns: { paid: { labels: { true: 'settled', false: 'open' } } } };
       draft.pages
         .find((page) => page.id === 'my-wells')!
@@ -161,7 +162,13 @@ describe('the columns of a list', () => {
     });
     const led = (await pageOf('my-wells')).sections.find((each: { id: string }) => each.id === 'led');
     const [well, planned, paid] = led.columns as ColumnInfo[];
-    expect(well!.relation).toEqual({ name: 'well', table: 'wells', title: 'well.code', opens: true });
+    expect(well!.relation).toEqual({
+      name: 'well',
+      table: 'wells',
+      title: 'well.code',
+      further: ['well.parish', 'well.depth_m'],
+      opens: true,
+    });
     expect([planned!.relation, paid!.label, paid!.labels]).toEqual([
       undefined,
       'Bill',
@@ -169,6 +176,10 @@ describe('the columns of a list', () => {
     ]);
     const { records } = (await ines.get(`${portal}/pages/my-wells/led`)).body as ListPage;
     const wells = (await ines.get(`${portal}/records/wells`)).body.records as ViewRecord[];
+    const { candidates } = (await builder.get(`${bench}/all/lookups/visits/well?search=AF-0231`)).body;
+    expect(candidates.map(({ label }: { label: string }) => label)).toEqual([
+      expect.stringMatching(/^AF-0231 · [A-Z][a-z ]+ · \d/i),
+    ]);
     const codes = new Map(wells.map((each) => [Number(each.id), each.values.code]));
     expect(records.length).toBeGreaterThan(0);
     expect(records.map((each) => each.values['well.code'])).toEqual(

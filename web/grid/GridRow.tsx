@@ -5,14 +5,11 @@ import type { ColumnInfo } from '../client/portal';
 import { plainText } from '../../core/table/plain-text';
 import { isNumeric } from '../records/Cell';
 import { RecordCell, titleIn } from '../records/RecordCell';
-import { RecordLinksProvider } from '../records/record-links';
 import { holds, type Block, type Spot } from './block';
 import { CellEditor, type Onward } from './CellEditor';
 import { markWidth } from './sizes';
 import { cellKey, type Unkept } from './use-writes';
 import { hint } from '../ui/hint';
-
-const nowhere = () => null;
 
 /** One record of the grid, with the cell in it that is being changed. */
 export function GridRow({
@@ -146,10 +143,14 @@ export function GridRow({
                     {kept.typed === '' ? '–' : kept.typed}
                   </span>
                 ) : (
-                  // A press chooses the cell; what it leads to is opened from the record beside.
-                  <RecordLinksProvider value={nowhere}>
-                    <RecordCell base={base} table={info.table} column={column} record={record} />
-                  </RecordLinksProvider>
+                  // A press chooses the cell: what it leads to is opened beside, but for a file.
+                  <RecordCell
+                    base={base}
+                    table={info.table}
+                    column={column}
+                    record={record}
+                    plain={column.kind !== 'file'}
+                  />
                 )}
               </span>
             )}

@@ -1,4 +1,5 @@
 import { plainText } from '../../core/table/plain-text';
+import { titleText } from '../../core/table/title';
 import type { ColumnInfo, ViewRecord } from '../client/portal';
 import { Cell } from './Cell';
 import { FileLink } from './FileLink';
@@ -8,16 +9,16 @@ type SeenRecord = Pick<ViewRecord, 'id' | 'values' | 'masked'>;
 
 /** What the record is called that a relation leads to, where the person sees it whole. */
 export function titleIn(record: Pick<SeenRecord, 'values' | 'masked'>, column: Pick<ColumnInfo, 'relation'>) {
-  const title = column.relation?.title ?? null;
-  const value = title === null || record.masked.includes(title) ? null : record.values[title];
-  return value === null || value === undefined || value === '' ? null : String(value);
+  const seen = titlePaths(column).filter((path) => !record.masked.includes(path));
+  return titleText(seen.map((path) => record.values[path])) || null;
 }
+
+const titlePaths = ({ relation }: Pick<ColumnInfo, 'relation'>): string[] =>
+  [relation?.title ?? [], relation?.further ?? []].flat();
 
 /** The paths that are asked of records so that `columns` can be shown: their own, and what relations are called by. */
 export function pathsToShow(columns: readonly Pick<ColumnInfo, 'path' | 'relation'>[]): string[] {
-  return [
-    ...new Set([...columns.map(({ path }) => path), ...columns.flatMap(({ relation }) => relation?.title ?? [])]),
-  ];
+  return [...new Set([...columns.map(({ path }) => path), ...columns.flatMap(titlePaths)])];
 }
 
 /** One cell of a record: a relation by its title, a file as a link to it, and any other value as its type has it. */

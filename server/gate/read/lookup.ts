@@ -3,7 +3,8 @@ import { tableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { crossingsFrom } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
-import { titleColumns } from '../../../core/table/title';
+import { plainText } from '../../../core/table/plain-text';
+import { titleColumns, titleText } from '../../../core/table/title';
 import type { Value } from '../../../core/table/value';
 import { at } from '../view/across';
 import type { PlacedVisit, Visit } from '../view/visit';
@@ -49,7 +50,8 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
   const isAddress = table.key.length === 1 && table.key[0] === pointed;
   if (!isAddress && askable(view.view(table), pointed)?.by !== 'value') throw new NotFound('relation');
   const title = titleOf(visit, view, table);
-  const columns = [...(title === null ? [] : [[title]]), ...(isAddress ? [] : [[pointed]])];
+  const further = title === null ? [] : titleFurther(visit, view, table);
+  const columns = [title ?? [], further, isAddress ? [] : pointed].flat().map((column) => [column]);
   const sort = title === null ? [] : [{ path: [title], descending: false }];
   const page = await readPage(
     { runner: visit.source, visit, view, table },
@@ -65,11 +67,16 @@ async function candidates(visit: PlacedVisit, relation: Relation, search: string
   );
   return page.records.flatMap((record) => {
     const value = isAddress ? decodeURIComponent(record.id ?? '') : (record.values[pointed] ?? null);
-    const label = title === null ? null : record.values[title];
-    return value === null || value === ''
-      ? []
-      : [{ value, label: label === null || label === undefined ? String(value) : String(label) }];
+    const said = [title ?? [], further].flat().map((column) => record.values[column]);
+    const label = titleText(said) || plainText(value);
+    return value === null || value === '' ? [] : [{ value, label }];
   });
+}
+
+/** The further columns of a title that the person may ask by. */
+export function titleFurther(visit: Visit, view: ViewSql, table: Table): string[] {
+  const further = visit.definition.tables[table.name]?.titleFurther ?? [];
+  return further.filter((name) => askable(view.view(table), name)?.by === 'value');
 }
 
 /** What stands for a record: the column that builders said or we guess, of those that the person may ask by. */

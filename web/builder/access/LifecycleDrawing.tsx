@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { graphlib, layout } from '@dagrejs/dagre';
 import {
   BaseEdge,
@@ -30,22 +30,28 @@ type Way = Edge<{ points: Point[]; at: Point; name: string }>;
 const edgeTypes = { way: WayOfMove };
 
 /**
- * States from left to right with the moves between them. Said to screen readers as a sentence; it is changed in the
- * table below.
+ * States with the moves between them: from left to right where there is room, else from top to bottom. Said to screen
+ * readers as a sentence; it is changed in the table below.
  */
 export default function LifecycleDrawing({ states, lifecycle }: { states: readonly string[]; lifecycle: Lifecycle }) {
   const { draft } = useBench();
-  const { nodes, edges, width, height } = useMemo(
-    () =>
-      drawn(states, lifecycle, (ids) =>
-        ids.map((id) => draft.roles.find((role) => role.id === id)?.name ?? id).join(', '),
-      ),
-    [states, lifecycle, draft.roles],
-  );
+  const frame = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState(0);
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setRoom(entry!.contentRect.width));
+    observer.observe(frame.current!);
+    return () => observer.disconnect();
+  }, []);
+  const { nodes, edges, width, height } = useMemo(() => {
+    const names = (ids: string[]) => ids.map((id) => draft.roles.find((role) => role.id === id)?.name ?? id).join(', ');
+    const wide = drawn(states, lifecycle, names, 'LR');
+    return room > 0 && wide.width + 2 * margin > room ? drawn(states, lifecycle, names, 'TB') : wide;
+  }, [states, lifecycle, draft.roles, room]);
   const words = lifecycle.moves.map((move) => `${move.name}: from ${move.from.join(', ')} to ${move.to}`).join('; ');
   return (
-    // Wide lifecycles are scrolled rather than made too small to read.
+    // What is too wide either way is scrolled rather than made too small to read.
     <div
+      ref={frame}
       tabIndex={0}
       role="region"
       aria-label={`The drawing of ${lifecycle.table}`}
@@ -57,7 +63,7 @@ export default function LifecycleDrawing({ states, lifecycle }: { states: readon
         style={{ minWidth: width + 2 * margin, height: height + 2 * margin }}
       >
         <ReactFlow
-          key={JSON.stringify([states, lifecycle.moves.map((move) => [move.from, move.to, move.name])])}
+          key={JSON.stringify([states, lifecycle.moves.map((move) => [move.from, move.to, move.name]), width])}
           nodes={nodes}
           edges={edges}
           edgeTypes={edgeTypes}
@@ -106,9 +112,10 @@ function drawn(
   states: readonly string[],
   lifecycle: Lifecycle,
   names: (roles: string[]) => string,
+  direction: 'LR' | 'TB',
 ): { nodes: Node[]; edges: Way[]; width: number; height: number } {
   const graph = new graphlib.Graph({ multigraph: true });
-  graph.setGraph({ rankdir: 'LR', nodesep: 14, edgesep: 14, ranksep: 24 });
+  graph.setGraph({ rankdir: direction, nodesep: 14, edgesep: 14, ranksep: 24 });
   graph.setDefaultEdgeLabel(() => ({}));
   for (const state of states) graph.setNode(state, { ...size });
   const moves = lifecycle.moves.flatMap((move) =>
@@ -139,8 +146,8 @@ function drawn(
       id: state,
       position: { x: x - size.width / 2, y: y - size.height / 2 },
       data: { label: state },
-      sourcePosition: Position.Right,
-      targetPosition: Position.Left,
+      sourcePosition: direction === 'LR' ? Position.Right : Position.Bottom,
+      targetPosition: direction === 'LR' ? Position.Left : Position.Top,
       style: {
         ...size,
         padding: 5,

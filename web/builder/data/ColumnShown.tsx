@@ -156,31 +156,66 @@ function Labels({
   );
 }
 
-/** Which column stands for a record where it is chosen or named. */
+/** Which columns stand for a record where it is chosen or named. */
 export function TitleChoice({ table }: { table: Table }) {
   const { draft, edit } = useBench();
   const choices = titleColumns(table);
-  const said = draft.tables[table.name]?.titleColumn;
+  const { titleColumn: said, titleFurther: further = [] } = draft.tables[table.name] ?? {};
   if (choices.length === 0 || table.key.length === 0) return null;
+  const change = (recipe: (notes: PortalDefinition['tables'][string]) => void) =>
+    void edit(`Say what a record of ${table.name} is called`, (next) => recipe((next.tables[table.name] ??= {})));
+  const setFurther = (names: string[]) =>
+    change((notes) => {
+      if (names.length > 0) notes.titleFurther = names;
+      else delete notes.titleFurther;
+    });
+  const free = table.columns
+    .map((column) => column.name)
+    .filter((name) => name !== (said ?? choices[0]) && !further.includes(name));
   return (
-    <label className="flex items-center gap-2 px-4 pt-3 text-sm">
-      A record is called by its
-      <Select
-        className="w-auto"
-        value={said ?? ''}
-        onPick={(picked) =>
-          void edit(`Say what a record of ${table.name} is called`, (next) => {
-            const notes = (next.tables[table.name] ??= {});
-            if (picked) notes.titleColumn = picked;
-            else delete notes.titleColumn;
-          })
-        }
-      >
-        <option value="">{choices[0]} (guessed)</option>
-        {choices.map((name) => (
-          <option key={name}>{name}</option>
-        ))}
-      </Select>
-    </label>
+    <div className="flex flex-wrap items-center gap-2 px-4 pt-3 text-sm">
+      <label className="flex items-center gap-2">
+        A record is called by its
+        <Select
+          className="w-auto"
+          value={said ?? ''}
+          onPick={(picked) =>
+            change((notes) => {
+              if (picked) notes.titleColumn = picked;
+              else delete notes.titleColumn;
+            })
+          }
+        >
+          <option value="">{choices[0]} (guessed)</option>
+          {choices.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </Select>
+      </label>
+      {further.map((name) => (
+        <button
+          key={name}
+          type="button"
+          className="mark"
+          aria-label={`Take ${name} out of the title`}
+          onClick={() => setFurther(further.filter((each) => each !== name))}
+        >
+          {name} ×
+        </button>
+      ))}
+      {further.length < 3 && (
+        <Select
+          className="w-auto"
+          aria-label="Say this after it"
+          value=""
+          onPick={(picked) => setFurther([...further, picked])}
+        >
+          <option value="">and …</option>
+          {free.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </Select>
+      )}
+    </div>
   );
 }
