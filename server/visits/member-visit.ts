@@ -1,6 +1,3 @@
-import { LRUCache } from 'lru-cache';
-import type { Person } from '../../core/access/person';
-import type { PortalDefinition } from '../../core/definition/definition';
 import type { Visit } from '../gate/gate';
 import type { Request } from 'express';
 import { Problem } from '../../core/refusals/problem';
@@ -43,7 +40,6 @@ interface MemberSession {
 export async function memberVisit(services: CoreServices, req: Request, slug: string): Promise<PortalVisit> {
   const token = readCookie(req, memberCookie);
   const hash = token ? tokenHash(token) : null;
-  const early = hash ? earlier(services, hash) : null;
   const session = hash ? await memberSession(services, hash, slug) : null;
   const now = new Date();
   if (!hash || !session || session.publishedVersion === null || !sessionHolds(session, now)) {
@@ -51,73 +47,20 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
-  const known: Known = { portalId: session.portalId, version: session.publishedVersion, member: session.member };
-  lately.set(hash, known);
-  return visitOf(services, known, now, early);
+  return visitOf(services, session.portalId, session.publishedVersion, session.member, now);
 }
 
-/** Of whom a session was when it was used last. */
-interface Known {
-  portalId: number;
-  version: number;
-  member: KnownMember;
-}
-
-/** Sessions used lately, by their token's hash; what is known of one is a guess at what it is now. */
-const lately = new LRUCache<string, Known>({ max: 10_000 });
-
-/** The roster rows of whoever used the session last, read while the session itself is read. */
-function earlier(services: CoreServices, hash: string): Promise<Early | null> | null {
-  const known = lately.get(hash);
-  if (!known) return null;
-  const read = async (): Promise<Early> => {
-    const there = await placeOf(services, known);
-    return { ...there, known, person: await personOf(there, known.member) };
-  };
-  // What fails here fails again where it counts.
-  return read().catch(() => null);
-}
-
-interface Early extends Place {
-  known: Known;
-  person: Person;
-}
-
-interface Place {
-  definition: PortalDefinition;
-  opened: Awaited<ReturnType<CoreServices['sources']['of']>>;
-}
-
-/** The published version with the portal's own source. */
-async function placeOf(services: CoreServices, { portalId, version }: Known): Promise<Place> {
-  const definition = await services.definitions.version(portalId, version);
-  return { definition, opened: await services.sources.of(definition) };
-}
-
-const personOf = ({ definition, opened }: Place, member: KnownMember) =>
-  memberPerson(opened.source, opened.catalogue, definition, member);
-
-/**
- * The visit of a member under a published version, at the portal's own source. What was read of them `early` in this
- * same request holds where all that it was read by is as the session says.
- */
+/** The visit of a member under a published version, at the portal's own source. */
 async function visitOf(
   services: CoreServices,
-  known: Known,
+  portalId: number,
+  version: number,
+  member: KnownMember,
   moment: Date,
-  early: Promise<Early | null> | null = null,
 ): Promise<PortalVisit> {
-  const { portalId, member } = known;
-  const place = await placeOf(services, known);
-  const { definition, opened } = place;
-  const read = await early;
-  const holds =
-    read !== null &&
-    read.definition === definition &&
-    read.opened.catalogue === opened.catalogue &&
-    read.opened.source === opened.source &&
-    JSON.stringify(read.known) === JSON.stringify(known);
-  const person = holds ? read.person : await personOf(place, member);
+  const definition = await services.definitions.version(portalId, version);
+  const opened = await services.sources.of(definition);
+  const person = await memberPerson(opened.source, opened.catalogue, definition, member);
   return {
     ...opened,
     definition,
@@ -141,7 +84,7 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
   const member = isActive ? await knownMember(portalId, id) : null;
   if (!member || portal.publishedVersion === null)
     throw new Problem(403, 'no-member', 'Whoever began this is no member any more, so it was not done.');
-  return visitOf(services, { portalId, version: portal.publishedVersion, member }, new Date());
+  return visitOf(services, portalId, portal.publishedVersion, member, new Date());
 }
 
 /** Session, member, portal and roster rows in one question, a line for each roster row. */
