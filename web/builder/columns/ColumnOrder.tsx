@@ -57,15 +57,20 @@ export function ColumnOrder({
           <li key={path} className="flex items-center gap-1 border-b border-line px-3 py-0.5 last:border-0">
             {onHeading ? (
               <input
-                className="field min-w-0 flex-1"
+                className={
+                  'min-w-0 flex-1 rounded-stone border border-transparent bg-transparent px-1 py-0.5 ' +
+                  'hover:border-line-strong focus:border-line-strong'
+                }
                 aria-label={`Heading of ${label(path)}`}
                 {...hint(path)}
                 key={headings?.[path] ?? ''}
-                defaultValue={headings?.[path] ?? ''}
-                placeholder={label(path)}
+                defaultValue={headings?.[path] ?? label(path)}
                 maxLength={120}
                 onBlur={(event) => {
-                  const heading = event.target.value.trim();
+                  const typed = event.target.value.trim();
+                  // As it is called anyway is no name of its own.
+                  const heading = typed === label(path) ? '' : typed;
+                  if (heading === '') event.target.value = label(path);
                   if (heading !== (headings?.[path] ?? '')) onHeading(path, heading);
                 }}
               />

@@ -169,7 +169,7 @@ function Roles() {
                 }}
               />
               <Select
-                className="w-auto"
+                className="w-36"
                 aria-label={`Whom ${role.name} is for`}
                 value={role.for ?? 'members'}
                 disabled={uses(role.id).length > 0}
