@@ -8,19 +8,13 @@ import { evaluate } from '../condition/evaluate';
 import type { Grant, PortalDefinition } from '../definition/definition';
 import type { Row } from '../table/value';
 import type { Mask } from '../mask/mask';
+import { see, wells } from './access.fixture';
 import { explain } from './explain';
 import { lensOf } from './lens';
 import { cellOf, rightsOf, tableRights } from './rights';
 import { contextOf, servicePerson, visitorPerson } from './person';
 import type { Rows } from './rows';
 import { viewOf, visibleColumns } from './view';
-
-export const wells = wellsCatalogue.tables[1]!;
-
-export const see = (
-  where: Grant['see'] extends infer S ? (S extends { where: infer W } ? W : never) : never,
-  columns: string[],
-): Grant => ({ see: { where, columns } });
 
 describe('the classic leak', () => {
   // Sampler of some wells, owner of one: rows united and columns united apart would show every owner's note.

@@ -4,7 +4,7 @@ import { askCatalogue } from './ask';
 import { explain, neededToExplain } from './explain';
 import { contextOf } from './person';
 import { viewOf } from './view';
-import { wells, see } from './access.test';
+import { see, wells } from './access.fixture';
 
 describe('what may be asked', () => {
   it('has neither hidden columns, nor masked ones without order, nor relations by a hidden column', () => {

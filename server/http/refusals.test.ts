@@ -86,8 +86,8 @@ const validatorsWords = [
   ),
 ];
 
-/** So many for each route; 300 found no more, and took five minutes. */
-const tries = 25;
+/** So many for each route; 300 found no more than 15, and took five minutes. */
+const tries = 15;
 
 it("every route refuses what doesn't fit in sentences of ours", async () => {
   expect(validatorsWords).toEqual(
@@ -171,5 +171,5 @@ it("every route refuses what doesn't fit in sentences of ours", async () => {
     }),
   );
   expect(wrong).toEqual([]);
-  expect(refused).toBeGreaterThan(1000);
+  expect(refused).toBeGreaterThan(700);
 }, 600_000);
