@@ -57,7 +57,7 @@ export const inAnyCase = (text: string) => new RegExp(`^${text.replaceAll(/[.*+?
 
 /** Chooses in one of our lists, by what is read there. The browser's own stands in its place until ours is loaded. */
 export async function choose(on: Locator, option: string | RegExp): Promise<void> {
-  await expect(on).toHaveJSProperty('tagName', 'BUTTON');
+  await expect(on).toHaveJSProperty('tagName', 'BUTTON', { timeout: 30_000 });
   await on.click();
   const name = typeof option === 'string' ? inAnyCase(option) : option;
   await on.page().getByRole('option', { name }).click();
