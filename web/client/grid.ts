@@ -17,9 +17,10 @@ export interface GridQuestion {
 
 const pageSize = 100;
 
-export function useTableInfo(base: string, table: string) {
+export function useTableInfo(base: string, table: string, enabled = true) {
   return useQuery({
     queryKey: [base, 'table', table],
+    enabled,
     queryFn: () => records(base)('GET /tables/:table', { params: { table } }),
   });
 }

@@ -54,7 +54,12 @@ export function useSectionList(base: string, page: string, section: string, para
   });
 }
 
-export function useTableList(base: string, table: string, params: Partial<ListParams>, enabled: boolean) {
+export function useTableList(
+  base: string,
+  table: string,
+  params: Partial<ListParams> & { columns?: string },
+  enabled: boolean,
+) {
   const asked = { params: { table }, query: params };
   return useQuery({
     queryKey: [base, 'list', asked],

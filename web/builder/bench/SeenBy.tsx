@@ -1,13 +1,15 @@
 import { counted } from '../../../core/text/counted';
 import { lazy, Suspense, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { findTable, isIdentifier, plainLabel } from '../../../core/table/catalogue';
+import { findTable, plainLabel } from '../../../core/table/catalogue';
 import { columnLabel, type PortalDefinition } from '../../../core/definition/definition';
+import { printPath } from '../../../core/definition/path';
 import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
-import { useTableList } from '../../client/portal';
-import { Cell } from '../../records/Cell';
+import { useTableInfo } from '../../client/grid';
+import { type ColumnInfo, type ViewRecord, useTableList } from '../../client/portal';
+import { pathsToShow, RecordCell } from '../../records/RecordCell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type Stage } from './bench-context';
 import { PersonChooser } from './PersonChooser';
@@ -65,16 +67,36 @@ function pageMeant({ pages }: PortalDefinition, object: string | null | undefine
   return opens?.id ?? null;
 }
 
+/** One cell as the person gets it; nothing to press in it but the question why. */
+function SeenCell({
+  column,
+  ...rest
+}: {
+  base: string;
+  table: string;
+  column: ColumnInfo | undefined;
+  record: ViewRecord;
+}) {
+  return column ? <RecordCell column={column} {...rest} plain /> : <span className="text-soft">…</span>;
+}
+
 /** The rows of one table in the person's view, with how many of how many they are. */
 function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) => void }) {
   const { slug, person, state, draft, catalogue } = useBench();
   const base = seenByBase(slug, person!.id);
   const count = useSeenCount(slug, person!.id, table, state.revision);
   const some = (count.data?.seen ?? 0) > 0;
-  const rows = useTableList(base, table, { size: 8 }, some);
+  // What the person may know of the columns, with what their relations are called by.
+  const info = useTableInfo(base, table, some);
+  const asked = pathsToShow(info.data?.columns ?? []).join(',');
+  const rows = useTableList(base, table, { size: 8, columns: asked }, some && info.data !== undefined);
   const known = findTable(catalogue, table);
   const columns = known?.columns ?? [];
-  const shown = columns.filter((column) => rows.data?.records.some((record) => column.name in record.values));
+  // While an edit is taken, what is known of the columns may be older than the rows.
+  const infoOf = (name: string) => info.data?.columns.find((each) => each.path === printPath([name]));
+  const shown = columns.filter((column) =>
+    rows.data?.records.some((record) => printPath([column.name]) in record.values),
+  );
   return (
     <section className="rounded-stone border border-line bg-paper">
       <h2 className="border-b border-line px-3 py-2 text-base">{draft.tables[table]?.label ?? table}</h2>
@@ -103,14 +125,8 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
                     className="block w-full truncate px-3 py-1.5 text-left hover:bg-sunk"
                     onClick={() => onWhy({ table, id: record.id!, column: column.name })}
                   >
-                    {column.name in record.values ? (
-                      <Cell
-                        type={column.type}
-                        notes={{ identifies: isIdentifier(known!, column) }}
-                        value={record.values[column.name]}
-                        masked={record.masked.includes(column.name)}
-                        plain
-                      />
+                    {printPath([column.name]) in record.values ? (
+                      <SeenCell base={base} table={table} column={infoOf(column.name)} record={record} />
                     ) : (
                       <span className="text-soft italic">hidden</span>
                     )}
