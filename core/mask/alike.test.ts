@@ -208,3 +208,25 @@ test('only whole numbers with their check are recognised: nothing before them an
   );
   expect(applyMask({ style: 'card', first: 6, last: 4 }, '12345678901234567890', text, context)).toBe('••••••');
 });
+
+test('masks say what they show in words, and show nothing of what is not of their kind', () => {
+  const words = (mask: Mask) => maskLabel(mask);
+  expect([
+    words({ style: 'round', digits: 2 }),
+    words({ style: 'round', digits: 0 }),
+    words({ style: 'round', digits: -3 }),
+    words({ style: 'step', edges: ['1', '2'] }),
+    words({ style: 'e-mail', show: 'domain' }),
+    words({ style: 'e-mail', show: 'first letter' }),
+  ]).toEqual([
+    '2 decimals shown',
+    'rounded to 1',
+    'rounded to 1000',
+    'one of 3 steps shown',
+    'domain shown',
+    'first letter and domain shown',
+  ]);
+  // Five digits further on make no ZIP code of a text.
+  expect(applyMask({ style: 'ZIP area' }, 'AB12345', text, context)).toBe('000');
+  expect(applyMask({ style: 'initials' }, '   Ada   Lovelace   ', text, context)).toBe('A. L.');
+});
