@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight } from 'lucide-react';
 import { problemText } from '../../web/client/http';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
-import { isNumeric, NotNow } from '../../web/records/Cell';
+import { isAmount, NotNow } from '../../web/records/Cell';
 import { Notice, Skeleton } from '../../web/ui/Notice';
 import { FilterBar } from '../../web/records/FilterBar';
 import { RecordCell } from '../../web/records/RecordCell';
@@ -141,10 +141,7 @@ function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
                   }}
                 >
                   {section.columns.map((column, i) => (
-                    <td
-                      key={column.path}
-                      className={`px-3 py-2 align-top ${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`}
-                    >
+                    <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
                       {i === 0 ? (
                         <SpotLink to={open} className="font-semibold text-ink hover:underline">
                           <ListCell plain section={section} column={column} record={record} answer={answer} />
@@ -248,8 +245,7 @@ function SortHead({ section, column, initial }: { section: string; column: Colum
       scope="col"
       aria-sort={direction}
       className={
-        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' +
-        `${isNumeric(column.type) && !column.veiled ? 'text-right' : ''}`
+        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' + `${isAmount(column) ? 'text-right' : ''}`
       }
     >
       {column.sortable ? (

@@ -3,7 +3,7 @@ import { Maximize2 } from 'lucide-react';
 import type { TableInfo, ViewRecord } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
 import { plainText } from '../../core/table/plain-text';
-import { isNumeric } from '../records/Cell';
+import { isAmount } from '../records/Cell';
 import { RecordCell, titleIn } from '../records/RecordCell';
 import { holds, type Block, type Spot } from './block';
 import { CellEditor, type Onward } from './CellEditor';
@@ -116,7 +116,7 @@ export function GridRow({
               `${holds(selection, index, c) && isBlock ? 'bg-water-wash' : ''} ` +
               `${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ` +
               `${kept?.reason ? 'bg-iron-wash' : ''} ` +
-              `${isNumeric(column.type) && !column.relation ? 'justify-end' : ''}`
+              `${isAmount(column) ? 'justify-end' : ''}`
             }
             style={{ width: widthOf(c) }}
             onMouseDown={onPress(spot)}

@@ -62,6 +62,11 @@ export function isNumeric(type: ColumnType): boolean {
   return type === 'whole number' || type === 'decimal' || type === 'number';
 }
 
+/** Whether a column's values are amounts, which stand at the right so that their digits stand below each other. */
+export function isAmount(column: { type: ColumnType; veiled: boolean; relation?: unknown; labels?: unknown }): boolean {
+  return isNumeric(column.type) && !column.veiled && !column.relation && !column.labels;
+}
+
 /** What builders noted of a column that shows in its cells. */
 export interface CellNotes {
   currency?: string;
