@@ -36,7 +36,7 @@ export function tooLongCondition(input: unknown): { place: string; reason: strin
 }
 
 /** About how many characters of JSON it takes, told without writing it. */
-function sizeOf(input: unknown): number {
+export function sizeOf(input: unknown): number {
   let size = 0;
   const left = [input];
   while (left.length > 0 && size <= longestCondition) {

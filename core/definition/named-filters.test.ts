@@ -59,3 +59,32 @@ test('a filter uses the columns that it names, and one that is named after anoth
   expect(taken.tables.wells!.filters!.other!.where).toEqual(when("state = 'active'"));
   expect(usesOf(taken, wellsCatalogue, 'wells', 'depth_m')).toEqual(['the filter Deep of wells']);
 });
+
+test('a filter brings along neither more depth nor more size than could have been written where it is used', () => {
+  const nested = (depth: number): Condition => {
+    let condition: Condition = when("state = 'active'");
+    for (let i = 0; i < depth; i++) condition = { kind: 'not', part: condition };
+    return condition;
+  };
+  const using = (filter: Condition, at: Condition) => {
+    const draft = wellsDefinition({ wells: { owner: { see: { where: at, columns: ['code'] } } } });
+    draft.tables.wells = { filters: { deep: { name: 'Deep', where: filter } } };
+    return draft;
+  };
+  const inside = (depth: number): Condition => {
+    let condition: Condition = named(when("state = 'active'"), 'deep');
+    for (let i = 0; i < depth; i++) condition = { kind: 'not', part: condition };
+    return condition;
+  };
+  expect(() => read(using(nested(60), inside(60)))).not.toThrow();
+  expect(() => read(using(nested(120), inside(120)))).toThrow(/nested too deep/);
+  const wide: Condition = {
+    kind: 'any',
+    parts: Array.from({ length: 199 }, (_, i) => when(`code = '${'x'.repeat(300)}${i}'`)),
+  };
+  const often: Condition = {
+    kind: 'any',
+    parts: Array.from({ length: 200 }, () => named(when("state = 'active'"), 'deep')),
+  };
+  expect(() => read(using(wide, often))).toThrow(/too large|too long/);
+});

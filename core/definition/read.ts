@@ -58,7 +58,15 @@ export function readDefinition(given: unknown, specs: SectionSpecs): PortalDefin
       })),
     );
   }
-  return withNamedFilters(value as PortalDefinition, specs);
+  const followed = withNamedFilters(value as PortalDefinition, specs);
+  if (!followed)
+    throw new DefinitionError([
+      { place: '/tables', reason: 'its named filters are used so often that it gets too large' },
+    ]);
+  // What a filter brings along counts as if it had been written there.
+  const grown = tooMuchNested(followed) ?? tooLongCondition(followed);
+  if (grown) throw new DefinitionError([grown]);
+  return followed;
 }
 
 /** The document as text: two spaces, one line feed at the end, so that versions compare well. */

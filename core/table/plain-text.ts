@@ -11,7 +11,9 @@ export function plainText(value: Value | undefined): string {
 }
 
 /** What typed text means for a column: nothing typed is no value. The server's word on it is the last. */
-export function fromPlain(column: Pick<Column, 'type' | 'nullable'>, text: string): string | boolean | null {
+export function fromPlain(column: Pick<Column, 'type' | 'nullable'>, text: string): string | boolean | string[] | null {
+  // None of several choices is a value too, where there must be one.
+  if (text === '' && column.type === 'several choices' && !column.nullable) return [];
   if (text === '') return column.nullable || (column.type !== 'text' && column.type !== 'long text') ? null : '';
   if (column.type === 'yes/no') {
     const word = text.trim().toLowerCase();

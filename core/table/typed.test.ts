@@ -61,6 +61,7 @@ test('what is shown as text to be changed is read back as the same value', () =>
     ),
     fc.tuple(fc.constant(column({ type: 'one choice', choices })), fc.constantFrom(...choices)),
     fc.tuple(fc.constant(column({ type: 'several choices', choices })), fc.subarray(choices, { minLength: 1 })),
+    fc.tuple(fc.constant(column({ type: 'several choices', choices, nullable: false })), fc.subarray(choices)),
     fc.tuple(fc.constant(column({ type: 'date' })), fc.constant(null)),
   );
   fc.assert(

@@ -2,6 +2,7 @@ import type { ColumnType } from '../../core/table/catalogue';
 import type { ColumnKind } from '../../core/table/column-kind';
 import { plainText } from '../../core/table/plain-text';
 import type { Value } from '../../core/table/value';
+import { labelOf } from './options';
 import { Mark } from '../ui/Mark';
 import { hint } from '../ui/hint';
 
@@ -100,7 +101,8 @@ export function Cell({
         –
       </span>
     );
-  const colour = notes?.colours?.[plainText(value)];
+  const stored = plainText(value);
+  const colour = notes?.colours && Object.hasOwn(notes.colours, stored) ? notes.colours[stored] : undefined;
   if (colour !== undefined) return <Mark colour={colour}>{text}</Mark>;
   const address = plain ? null : addressIn(notes?.kind, text);
   if (notes?.kind === 'picture' && !plain && address !== null)
@@ -119,8 +121,9 @@ export function Cell({
 /** What a value is called that stands for another, or for each of several. */
 function labelled(value: Value | undefined, notes: CellNotes | undefined): string | null {
   if (!notes?.labels || value === null || value === undefined) return null;
-  const called = (each: string) => (Object.hasOwn(notes.labels!, each) ? notes.labels![each]! : null);
-  return Array.isArray(value) ? value.map((each) => called(each) ?? each).join(', ') : called(String(value));
+  return Array.isArray(value)
+    ? value.map((each) => labelOf(notes.labels, each) ?? each).join(', ')
+    : labelOf(notes.labels, String(value));
 }
 
 /** Where a text leads that is an address by its kind; null for every other, and for what only claims to be one. */

@@ -3,7 +3,7 @@ import { splitChoices } from '../../core/table/split-choices';
 import { Select } from '../ui/Select';
 import { isNumeric } from './Cell';
 import { DateInput } from './DateInput';
-import { optionsOf, type InputColumn } from './options';
+import { labelOf, optionsOf, type InputColumn } from './options';
 
 const RelationInput = lazy(() => import('./RelationInput'));
 const FileInput = lazy(() => import('./FileInput'));
@@ -173,7 +173,7 @@ function Several({
           )
         }
       />{' '}
-      {column.labels?.[choice] ?? choice}
+      {labelOf(column.labels, choice) ?? choice}
     </label>
   ));
   if (!inCell)

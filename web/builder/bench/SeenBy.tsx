@@ -88,7 +88,9 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
   const some = (count.data?.seen ?? 0) > 0;
   // What the person may know of the columns, with what their relations are called by.
   const info = useTableInfo(base, table, some);
-  const asked = pathsToShow(info.data?.columns ?? []).join(',');
+  // A very wide table is asked for as it is: an address has only so much room.
+  const paths = pathsToShow(info.data?.columns ?? []).join(',');
+  const asked = paths.length > 4000 ? '' : paths;
   const rows = useTableList(base, table, { size: 8, columns: asked }, some && info.data !== undefined);
   const known = findTable(catalogue, table);
   const columns = known?.columns ?? [];
