@@ -26,6 +26,20 @@ describe('a table', () => {
     expect((await builder.get(`${at}/all/records/places/harrow-end-north`)).body.record.values.title).toBe(
       '  Harrow End (north)',
     );
+    // The text that ids are made of can be renamed, and neither go nor be another type.
+    const refused = await builder.send('DELETE', `${shape}/tables/places/columns/title`);
+    expect([refused.status, refused.body.detail]).toEqual([
+      400,
+      'id of places is made of title, so title stays as it is. It can be renamed.',
+    ]);
+    const typed = await builder.post(`${shape}/tables/places/columns/title/type`, {
+      column: { ...plainColumn, name: 'title', type: 'long text' },
+      apply: true,
+    });
+    expect([typed.status, typed.body.detail]).toEqual([400, refused.body.detail]);
+    expect((await builder.post(`${shape}/tables/places/columns/title/rename`, { to: 'place' })).status).toBe(204);
+    const renamed = await builder.post(`${at}/all/records/places`, { values: { place: 'South Gate' } });
+    expect(renamed.body.record.id).toBe('south-gate');
     // Of what a record may lack, or what isn't there, nothing short can be made.
     expect((await draw('other', { kind: 'short', of: 'nothing' })).body.fields.ids).toMatch(/choose a required one/);
   });

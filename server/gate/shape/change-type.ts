@@ -7,7 +7,7 @@ import { type Value, parseValue } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
 import { NotFound, BadQuestion, InvalidValues } from '../view/errors';
 import { exportRows } from '../read/export';
-import { goneName } from './set-aside';
+import { goneName, refuseMadeOf } from './set-aside';
 import { tableOf, typeSql, plain, described } from './shape';
 
 /** What would be lost if a column got another type. */
@@ -50,6 +50,7 @@ export async function changeType(
   }
   if (table.ceiling?.columns?.[columnName] !== undefined || table.ceiling?.export === false)
     throw new BadQuestion(`${columnName} is under a ceiling, so its values can't be looked at. Lift that first.`);
+  await refuseMadeOf(source, tableName, columnName);
   const target = drawnColumn(drawn);
   const visit = {
     definition: emptyDefinition({ slug: 'shape', name: 'Shape', timeZone: 'UTC', colour: '#000000' }, catalogue.schema),

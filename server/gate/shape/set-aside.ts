@@ -33,11 +33,26 @@ export async function takeColumnAway(
   );
   if (table.key.includes(columnName) || isEnd)
     throw new BadQuestion(`${columnName} tells the records of ${tableName} apart, so it can't be deleted.`);
+  await refuseMadeOf(source, tableName, columnName);
   await source.write(
     sql`ALTER TABLE ${name(tableName)} CHANGE ${name(columnName)} ${name(goneName(columnName))}
       ${plain(column.nativeType)} NULL`,
   );
   await source.catalogue(true);
+}
+
+/**
+ * Throws where the database makes another column's initial value of this one, as it does short ids: it could then
+ * neither be dropped for good nor mean what it did.
+ */
+export async function refuseMadeOf(source: Source, tableName: string, columnName: string): Promise<void> {
+  const [made] = await source.rows(sql`SELECT COLUMN_NAME FROM information_schema.COLUMNS
+    WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = ${bound(tableName)} AND COLUMN_NAME <> ${bound(columnName)}
+      AND INSTR(COLUMN_DEFAULT, ${bound(`\`${columnName}\``)}) > 0`);
+  if (made)
+    throw new BadQuestion(
+      `${String(made[0])} of ${tableName} is made of ${columnName}, so ${columnName} stays as it is. It can be renamed.`,
+    );
 }
 
 export async function takeTableAway(source: Source, catalogue: Catalogue, tableName: string): Promise<void> {
