@@ -51,7 +51,8 @@ export async function refuseMadeOf(source: Source, tableName: string, columnName
       AND INSTR(COLUMN_DEFAULT, ${bound(`\`${columnName}\``)}) > 0`);
   if (made)
     throw new BadQuestion(
-      `${String(made[0])} of ${tableName} is made of ${columnName}, so ${columnName} stays as it is. It can be renamed.`,
+      `${String(made[0])} of ${tableName} is made of ${columnName}, so ${columnName} stays as it is. ` +
+        'It can be renamed.',
     );
 }
 
