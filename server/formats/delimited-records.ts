@@ -98,9 +98,11 @@ function recordsOf(block: string, delimiter: string, newline: string, line: numb
 
 /** Null where the strict package might say otherwise. */
 function quickly(block: string, delimiter: string, newline: string): string[][] | null {
+  // The quick one takes a \n between a quote and a delimiter for a space.
   if (
     block.length > longestRecord ||
-    (newline !== '\r\n' && block.includes('\r')) ||
+    newline === '\r' ||
+    (newline === '\n' && block.includes('\r')) ||
     (newline === '\r\n' && /\r(?!\n)|(?<!\r)\n/.test(block))
   )
     return null;
