@@ -3,8 +3,10 @@ import { LongFirst } from './test/long-first';
 
 export default defineConfig({
   test: {
-    // Each file has schemas of its own, so they can go side by side.
+    // Each file has schemas of its own, so they can go side by side. A process does several, so that the server's
+    // modules are read once in each instead of in every file.
     maxWorkers: 2,
+    isolate: false,
     sequence: { sequencer: LongFirst },
     projects: [
       {

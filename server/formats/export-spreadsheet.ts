@@ -1,6 +1,6 @@
 import type { ExportedPage } from '../gate/gate';
 import { PassThrough } from 'node:stream';
-import ExcelJS from 'exceljs';
+import type ExcelJS from 'exceljs';
 import type { Column } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { FileProblem } from './file-problem';
@@ -31,7 +31,9 @@ async function write(
   columnOf: (path: string) => Column | null,
   pages: AsyncIterable<ExportedPage>,
 ): Promise<void> {
-  const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: out, useStyles: true, useSharedStrings: false });
+  // Only when a spreadsheet is asked for: it takes long to load.
+  const { default: excel } = await import('exceljs');
+  const book = new excel.stream.xlsx.WorkbookWriter({ stream: out, useStyles: true, useSharedStrings: false });
   const sheet = book.addWorksheet(sheetName.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31), {
     views: [{ state: 'frozen', ySplit: 1 }],
   });

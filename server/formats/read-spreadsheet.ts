@@ -1,7 +1,8 @@
 import { createRequire } from 'node:module';
 import { Readable } from 'node:stream';
 import Big from 'big.js';
-import ExcelJS, { type CellValue } from 'exceljs';
+import type ExcelJS from 'exceljs';
+import type { CellValue } from 'exceljs';
 import yauzl from 'yauzl';
 import { unescaped } from './export-spreadsheet';
 import { FileProblem } from './file-problem';
@@ -131,7 +132,9 @@ interface Sheet {
 async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
   const source = Readable.from(bytes());
   try {
-    const book = new ExcelJS.stream.xlsx.WorkbookReader(source, {
+    // Only when a spreadsheet comes: it takes long to load.
+    const { default: excel } = await import('exceljs');
+    const book = new excel.stream.xlsx.WorkbookReader(source, {
       worksheets: 'emit',
       sharedStrings: 'cache',
       styles: 'cache',
@@ -144,7 +147,7 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
         read = true;
         try {
           for await (const row of sheet) {
-            const found = cellsOf(row);
+            const found = cellsOf(row, excel.ValueType.Formula);
             if (found.row.length > 0) yield { ...found, line: row.number };
           }
         } catch (error) {
@@ -173,16 +176,16 @@ function unreadable(error: unknown): FileProblem {
 }
 
 /** The cells of a row as text, without the empty ones at its end. */
-function cellsOf(row: ExcelJS.Row): Omit<SheetRow, 'line'> {
+function cellsOf(row: ExcelJS.Row, formula: ExcelJS.ValueType): Omit<SheetRow, 'line'> {
   if (row.cellCount > mostColumns * 20) refuseTooManyColumns(row.cellCount);
   const cells: string[] = [];
   const typed: boolean[] = [];
   row.eachCell((cell, column) => {
     while (cells.length < column - 1) cells.push('');
-    const held = cell.type === ExcelJS.ValueType.Formula ? (cell.result as unknown) : cell.value;
+    const held = cell.type === formula ? (cell.result as unknown) : cell.value;
     typed[column - 1] = typeof held === 'number' || typeof held === 'boolean' || held instanceof Date;
     const place = `${letters(column)}${row.number}`;
-    const text = cell.type === ExcelJS.ValueType.Formula ? resultText(cell, place) : textOf(cell.value, place);
+    const text = cell.type === formula ? resultText(cell, place) : textOf(cell.value, place);
     if (text.length > longestRecord)
       throw new FileProblem(`Cell ${place} has more than ${longestRecord.toLocaleString('en')} characters.`);
     cells.push(text);

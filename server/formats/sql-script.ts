@@ -1,11 +1,10 @@
-import sqlParser from 'node-sql-parser';
+import { parseSql } from '../sql/parse-sql';
 import type { DrawnColumn } from '../../core/table/drawn';
 import type { ForeignAction, Script, ScriptTable } from '../../core/table/script';
 import { FileProblem } from './file-problem';
 import { readRows, textOf } from './script-rows';
 import { type ScriptDialect, list, node, type Node, tableOf, plainName, nameOf, unquoted } from './script-node';
 
-const parser = new sqlParser.Parser();
 const longest = 5_000_000;
 
 /** What a dump sets, locks and switches around its rows, and what hurts nothing when it isn't done. */
@@ -120,9 +119,9 @@ function statementsOf(text: string, dialect: ScriptDialect): { line: number; tex
 
 function parsed(text: string, line: number, dialect: ScriptDialect): Node[] {
   try {
-    return list(
-      parser.astify(text, { database: dialect === 'PostgreSQL' ? 'Postgresql' : 'MariaDB' }) as unknown,
-    ).filter((each) => each.type !== undefined);
+    return list(parseSql(text, dialect === 'PostgreSQL' ? 'postgresql' : 'mariadb')).filter(
+      (each) => each.type !== undefined,
+    );
   } catch (error) {
     const { location } = error as { location?: { start: { line: number; column: number; offset: number } } };
     if (!location)

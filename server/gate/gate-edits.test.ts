@@ -3,7 +3,9 @@ import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { edit } from './write/edit';
 import { read } from './read/read';
-import { plain, source, catalogue, definition, when, member, visit } from './gate.fixture';
+import { plain, source, catalogue, definition, when, member, visit, withGateTables } from './gate.fixture';
+
+withGateTables();
 
 describe('edits', () => {
   const change = async (

@@ -36,17 +36,20 @@ export const everything: ListQuestion = {
 
 export const when = (text: string) => parseCondition(text).condition;
 
-beforeAll(async () => {
-  plain = await freshSchema(inject('database'), schema);
-  await loadTables(inject('database'), schema);
-  source = new MariadbSource(inject('database'), schema);
-  catalogue = await source.catalogue();
-});
+/** To be called once in each file that uses these: several files may share one process. */
+export function withGateTables(): void {
+  beforeAll(async () => {
+    plain = await freshSchema(inject('database'), schema);
+    await loadTables(inject('database'), schema);
+    source = new MariadbSource(inject('database'), schema);
+    catalogue = await source.catalogue();
+  });
 
-afterAll(async () => {
-  await source?.close();
-  await plain?.end();
-});
+  afterAll(async () => {
+    await source?.close();
+    await plain?.end();
+  });
+}
 
 export async function member(rows: Record<string, number>, id = 1_000_000): Promise<Person> {
   const person: Person = { kind: 'member', id, email: 'x@example.org', organisation: null, roles: [], rows: {} };

@@ -8,7 +8,21 @@ import { BadQuestion, NotFound } from './view/errors';
 import { count, list } from './read/list';
 import { read } from './read/read';
 import { why } from './review/why';
-import { plain, source, catalogue, definition, everything, when, member, visit, number, walk } from './gate.fixture';
+import {
+  plain,
+  source,
+  catalogue,
+  definition,
+  everything,
+  when,
+  member,
+  visit,
+  number,
+  walk,
+  withGateTables,
+} from './gate.fixture';
+
+withGateTables();
 
 describe('the catalogue', () => {
   it('is read from the database: types, keys, choices, relations', () => {

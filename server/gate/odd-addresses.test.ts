@@ -9,7 +9,9 @@ import { behind, readCursor, writeCursor, type OrderTerm } from './view/order';
 import { readRecordId, recordId } from './view/record-id';
 import { ViewSql } from './view/view-sql';
 import { columnInfos } from '../columns/column-info';
-import { source, visit } from './odd-tables.fixture';
+import { source, visit, withOddTables } from './odd-tables.fixture';
+
+withOddTables();
 
 describe('addresses and places', () => {
   const pair: Table = {

@@ -18,7 +18,9 @@ import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { parseCondition } from '../../core/condition/parse';
 import { mendsOf } from '../../core/check/mends';
 import { brokenKeys, tryKey } from './facts/declared-keys';
-import { plain, source, catalogue, everything, grant, definition, visit } from './odd-tables.fixture';
+import { plain, source, catalogue, everything, grant, definition, visit, withOddTables } from './odd-tables.fixture';
+
+withOddTables();
 
 describe('columns whose names need quotes', () => {
   it(

@@ -6,7 +6,9 @@ import { list } from './read/list';
 import { shownByQuery } from '../../core/access/promises';
 import { testPromises } from './review/promises';
 import { trySavedQuery, type SavedQuery } from './facts/saved-query';
-import { sides, definition, clerk, visitOf } from './saved-query.fixture';
+import { sides, definition, clerk, visitOf, withSavedQuery } from './saved-query.fixture';
+
+withSavedQuery();
 
 describe("a saved query's columns", () => {
   it(

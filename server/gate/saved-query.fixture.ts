@@ -26,40 +26,43 @@ export const rows = async (run: (text: string) => Promise<unknown>, text: string
   );
 };
 
-beforeAll(async () => {
-  plain = await freshSchema(inject('database'), schema);
-  client = new Client(inject('postgres'));
-  await client.connect();
-  for (const statement of [
-    `DROP SCHEMA IF EXISTS ${schema} CASCADE`,
-    `CREATE SCHEMA ${schema}`,
-    `SET search_path TO ${schema}`,
-  ])
-    await client.query(statement);
-  for (const run of [(text: string) => plain.query(text), (text: string) => client.query(text)]) {
-    await run('CREATE TABLE owners (id INT PRIMARY KEY, name VARCHAR(40) NOT NULL, parish VARCHAR(40))');
-    await run(
-      'CREATE TABLE visits (id INT PRIMARY KEY, owner_id INT NOT NULL, fee DECIMAL(8,2), day DATE, FOREIGN KEY ' +
-        '(owner_id) REFERENCES owners (id))',
-    );
-    for (let i = 1; i <= 6; i++)
-      await run(`INSERT INTO owners VALUES (${i}, 'Owner ${i}', '${i % 2 ? 'Marsh' : 'Hill'}')`);
-    for (let i = 1; i <= 40; i++)
+/** To be called once in each file that uses these: several files may share one process. */
+export function withSavedQuery(): void {
+  beforeAll(async () => {
+    plain = await freshSchema(inject('database'), schema);
+    client = new Client(inject('postgres'));
+    await client.connect();
+    for (const statement of [
+      `DROP SCHEMA IF EXISTS ${schema} CASCADE`,
+      `CREATE SCHEMA ${schema}`,
+      `SET search_path TO ${schema}`,
+    ])
+      await client.query(statement);
+    for (const run of [(text: string) => plain.query(text), (text: string) => client.query(text)]) {
+      await run('CREATE TABLE owners (id INT PRIMARY KEY, name VARCHAR(40) NOT NULL, parish VARCHAR(40))');
       await run(
-        `INSERT INTO visits VALUES (${i}, ${1 + (i % 6)}, ${i}.50, '2026-11-${String(1 + (i % 28)).padStart(2, '0')}')`,
+        'CREATE TABLE visits (id INT PRIMARY KEY, owner_id INT NOT NULL, fee DECIMAL(8,2), day DATE, FOREIGN KEY ' +
+          '(owner_id) REFERENCES owners (id))',
       );
-  }
-  sides.push(
-    { source: new MariadbSource(inject('database'), schema), run: (text) => plain.query(text) },
-    { source: new PostgresSource(inject('postgres'), schema), run: (text) => client.query(text) },
-  );
-});
+      for (let i = 1; i <= 6; i++)
+        await run(`INSERT INTO owners VALUES (${i}, 'Owner ${i}', '${i % 2 ? 'Marsh' : 'Hill'}')`);
+      for (let i = 1; i <= 40; i++)
+        await run(
+          `INSERT INTO visits VALUES (${i}, ${1 + (i % 6)}, ${i}.50, '2026-11-${String(1 + (i % 28)).padStart(2, '0')}')`,
+        );
+    }
+    sides.push(
+      { source: new MariadbSource(inject('database'), schema), run: (text) => plain.query(text) },
+      { source: new PostgresSource(inject('postgres'), schema), run: (text) => client.query(text) },
+    );
+  });
 
-afterAll(async () => {
-  for (const { source } of sides) await source.close();
-  await plain?.end();
-  await client?.end();
-});
+  afterAll(async () => {
+    for (const { source } of sides.splice(0)) await source.close();
+    await plain?.end();
+    await client?.end();
+  });
+}
 
 export const perOwner: SavedQuery = {
   name: 'per_owner',

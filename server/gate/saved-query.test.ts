@@ -16,7 +16,9 @@ import { count, list } from './read/list';
 import { read } from './read/read';
 import { rosterFacts, rosterRow, rosterRows } from './facts/roster';
 import { trySavedQuery, withSavedQueries, type SavedQuery } from './facts/saved-query';
-import { sides, rows, perOwner, clerk, visitOf, schema } from './saved-query.fixture';
+import { sides, rows, perOwner, clerk, visitOf, schema, withSavedQuery } from './saved-query.fixture';
+
+withSavedQuery();
 
 describe('a saved query', () => {
   it('is a table to the gate like any other, on both databases', async () => {

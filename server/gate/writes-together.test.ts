@@ -6,7 +6,9 @@ import { remove } from './write/remove';
 import { several } from './write/several';
 import { why } from './review/why';
 import { whyChange, whyCreate } from './review/why-write';
-import { plain, source, client, agent, desk, as, row, fault, sums, changes } from './writes.fixture';
+import { plain, source, client, agent, desk, as, row, fault, sums, changes, withWrittenTables } from './writes.fixture';
+
+withWrittenTables();
 
 describe('several at once', () => {
   it('are done all or not at all, and every fault is told', async () => {

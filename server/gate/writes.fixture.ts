@@ -153,39 +153,42 @@ export let source: MariadbSource;
 
 export let catalogue: Catalogue;
 
-beforeAll(async () => {
-  plain = await freshSchema(inject('database'), schema);
-  for (const statement of [
-    'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
-      'tenant INT)',
-    'CREATE TABLE agents (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), tenant INT)',
-    `CREATE TABLE cases (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, agent_id INT NULL, tenant INT NULL,
-      title VARCHAR(40) NOT NULL DEFAULT '', state ENUM('draft','open','closed') NOT NULL DEFAULT 'closed', pin
-      VARCHAR(20) NULL UNIQUE, note VARCHAR(80) NULL,
-      closed_on DATE NULL, changed_by VARCHAR(80) NULL, FOREIGN KEY (client_id) REFERENCES clients (id), FOREIGN
-      KEY (agent_id) REFERENCES agents (id))`,
-    'CREATE TABLE replies (id INT AUTO_INCREMENT PRIMARY KEY, case_id INT NOT NULL, FOREIGN KEY (case_id) ' +
-      'REFERENCES cases (id))',
-    'CREATE TABLE requests (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, message VARCHAR(200) ' +
-      'NULL, seen BOOLEAN NOT NULL DEFAULT FALSE)',
-    "INSERT INTO clients VALUES (1, 'Ada', 'c1@example.org', 1), (2, 'Bo', 'c2@example.org', 1), (3, 'Cy', " +
-      "'c3@example.org', 2)",
-    "INSERT INTO agents VALUES (1, 'Una', 'a1@example.org', 1), (2, 'Vic', 'a2@example.org', 1), (3, 'Wim', " +
-      "'a3@example.org', 2)",
-    `INSERT INTO cases (id, client_id, agent_id, tenant, title, state, pin) VALUES (1, 1, NULL, 1, 'leak', ` +
-      `'draft', 'AA-1111'), (2, 1, 1, 1, 'roof', 'open', 'BB-2222'), (3, 2, 1, 1, 'door', 'open', 'CC-3333'), ` +
-      `(4, 3, NULL, 2, 'well', 'draft', 'DD-4444'), (5, 2, 2, 1, 'gate', 'draft', NULL)`,
-    'INSERT INTO replies (case_id) VALUES (1)',
-  ])
-    await plain.query(statement);
-  source = new MariadbSource(inject('database'), schema);
-  catalogue = await source.catalogue();
-});
+/** To be called once in each file that uses these: several files may share one process. */
+export function withWrittenTables(): void {
+  beforeAll(async () => {
+    plain = await freshSchema(inject('database'), schema);
+    for (const statement of [
+      'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
+        'tenant INT)',
+      'CREATE TABLE agents (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), tenant INT)',
+      `CREATE TABLE cases (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, agent_id INT NULL, tenant INT NULL,
+        title VARCHAR(40) NOT NULL DEFAULT '', state ENUM('draft','open','closed') NOT NULL DEFAULT 'closed', pin
+        VARCHAR(20) NULL UNIQUE, note VARCHAR(80) NULL,
+        closed_on DATE NULL, changed_by VARCHAR(80) NULL, FOREIGN KEY (client_id) REFERENCES clients (id), FOREIGN
+        KEY (agent_id) REFERENCES agents (id))`,
+      'CREATE TABLE replies (id INT AUTO_INCREMENT PRIMARY KEY, case_id INT NOT NULL, FOREIGN KEY (case_id) ' +
+        'REFERENCES cases (id))',
+      'CREATE TABLE requests (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, message VARCHAR(200) ' +
+        'NULL, seen BOOLEAN NOT NULL DEFAULT FALSE)',
+      "INSERT INTO clients VALUES (1, 'Ada', 'c1@example.org', 1), (2, 'Bo', 'c2@example.org', 1), (3, 'Cy', " +
+        "'c3@example.org', 2)",
+      "INSERT INTO agents VALUES (1, 'Una', 'a1@example.org', 1), (2, 'Vic', 'a2@example.org', 1), (3, 'Wim', " +
+        "'a3@example.org', 2)",
+      `INSERT INTO cases (id, client_id, agent_id, tenant, title, state, pin) VALUES (1, 1, NULL, 1, 'leak', ` +
+        `'draft', 'AA-1111'), (2, 1, 1, 1, 'roof', 'open', 'BB-2222'), (3, 2, 1, 1, 'door', 'open', 'CC-3333'), ` +
+        `(4, 3, NULL, 2, 'well', 'draft', 'DD-4444'), (5, 2, 2, 1, 'gate', 'draft', NULL)`,
+      'INSERT INTO replies (case_id) VALUES (1)',
+    ])
+      await plain.query(statement);
+    source = new MariadbSource(inject('database'), schema);
+    catalogue = await source.catalogue();
+  });
 
-afterAll(async () => {
-  await source?.close();
-  await plain?.end();
-});
+  afterAll(async () => {
+    await source?.close();
+    await plain?.end();
+  });
+}
 
 export const client = (id: number): Person => ({
   kind: 'member',

@@ -22,7 +22,10 @@ import {
   fault,
   sums,
   changes,
+  withWrittenTables,
 } from './writes.fixture';
+
+withWrittenTables();
 
 describe('create', () => {
   it('puts in stamps and the first state, whatever is sent; gives the record as its maker sees it', async () => {

@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import type { Client } from '../../test/server';
 import { Portal } from '../store/models';
-import { server, builder, client, at, shape, one, plainColumn, draft } from './shape.fixture';
+import { server, builder, client, at, shape, one, plainColumn, draft, withShapedPortal } from './shape.fixture';
+
+withShapedPortal();
 
 describe('a script', () => {
   const maria =

@@ -22,19 +22,22 @@ export const at = '/builder/portals/alder-fen';
 
 export const shape = `${at}/shape`;
 
-beforeAll(async () => {
-  plain = await freshSchema(inject('database'), records);
-  await (await freshSchema(inject('database'), own)).end();
-  ({ server, client } = await demoServer(inject('database'), records, own));
-  builder = client();
-  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
-  await plain.query(`USE ${records}`);
-});
+/** To be called once in each file that uses these: several files may share one process. */
+export function withShapedPortal(): void {
+  beforeAll(async () => {
+    plain = await freshSchema(inject('database'), records);
+    await (await freshSchema(inject('database'), own)).end();
+    ({ server, client } = await demoServer(inject('database'), records, own));
+    builder = client();
+    await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+    await plain.query(`USE ${records}`);
+  });
 
-afterAll(async () => {
-  await server?.close();
-  await plain?.end();
-});
+  afterAll(async () => {
+    await server?.close();
+    await plain?.end();
+  });
+}
 
 export const one = async (text: string) =>
   Object.values((await plain.query<Record<string, unknown>[]>(text))[0] ?? {}).map((value) =>

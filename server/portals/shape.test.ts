@@ -2,7 +2,9 @@ import { parseCondition } from '../../core/condition/parse';
 import { describe, expect, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { Version } from '../store/models';
-import { plain, builder, client, at, shape, one, plainColumn, draft } from './shape.fixture';
+import { plain, builder, client, at, shape, one, plainColumn, draft, withShapedPortal } from './shape.fixture';
+
+withShapedPortal();
 
 describe('a table', () => {
   it('gives its records numbers, random ids, or a short form of their name', async () => {

@@ -1,5 +1,5 @@
 import { ceilingRows } from '../../../core/definition/ceilings';
-import sqlParser from 'node-sql-parser';
+import { parseSql } from '../../sql/parse-sql';
 import { name, sql, raw } from '../../../core/sql/sql';
 import {
   findColumn,
@@ -40,8 +40,6 @@ const pure = new Set(
   ).split(' '),
 );
 
-const parser = new sqlParser.Parser();
-
 type Node = QueryNode;
 
 /**
@@ -57,7 +55,7 @@ export function readSavedQuery(text: string, catalogue: Catalogue): Lineage {
     throw refuse(`A saved query may not hold ${sign[0] === ';' ? 'a semicolon: it is one SELECT' : `${sign[0]}`}.`);
   let tree: unknown;
   try {
-    tree = parser.astify(plain, { database: catalogue.database === 'postgresql' ? 'Postgresql' : 'MariaDB' });
+    tree = parseSql(plain, catalogue.database ?? 'mariadb');
   } catch (error) {
     const { location } = error as { location?: { start: { line: number; column: number } } };
     throw refuse(
