@@ -1,29 +1,28 @@
 import { defineConfig } from 'vitest/config';
 import { LongFirst } from './test/long-first';
 
+// A process does several files, so that the server's modules are read once in each and not in every file.
+const shared = { environment: 'node' as const, isolate: false, testTimeout: 240_000 };
+
 export default defineConfig({
   test: {
-    // Each file has schemas of its own, so they can go side by side. A process does several, so that the server's
-    // modules are read once in each instead of in every file.
+    // Each file has schemas of its own, so they can go side by side.
     maxWorkers: 2,
-    isolate: false,
     sequence: { sequencer: LongFirst },
     projects: [
       {
         test: {
+          ...shared,
           name: 'core',
           include: ['core/**/*.test.ts', 'sections/**/*.test.ts', 'web/**/*.test.ts'],
-          environment: 'node',
-          testTimeout: 240_000,
         },
       },
       {
         test: {
+          ...shared,
           name: 'server',
           include: ['server/**/*.test.ts', 'start/**/*.test.ts', 'demo/**/*.test.ts'],
-          environment: 'node',
           globalSetup: ['test/database.ts'],
-          testTimeout: 240_000,
           hookTimeout: 240_000,
         },
       },

@@ -48,7 +48,8 @@ export function withSavedQuery(): void {
         await run(`INSERT INTO owners VALUES (${i}, 'Owner ${i}', '${i % 2 ? 'Marsh' : 'Hill'}')`);
       for (let i = 1; i <= 40; i++)
         await run(
-          `INSERT INTO visits VALUES (${i}, ${1 + (i % 6)}, ${i}.50, '2026-11-${String(1 + (i % 28)).padStart(2, '0')}')`,
+          `INSERT INTO visits VALUES (${i}, ${1 + (i % 6)}, ${i}.50, ` +
+            `'2026-11-${String(1 + (i % 28)).padStart(2, '0')}')`,
         );
     }
     sides.push(

@@ -160,7 +160,8 @@ export function withWrittenTables(): void {
     for (const statement of [
       'CREATE TABLE clients (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
         'tenant INT)',
-      'CREATE TABLE agents (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), tenant INT)',
+      'CREATE TABLE agents (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, email VARCHAR(80), ' +
+        'tenant INT)',
       `CREATE TABLE cases (id INT AUTO_INCREMENT PRIMARY KEY, client_id INT NULL, agent_id INT NULL, tenant INT NULL,
         title VARCHAR(40) NOT NULL DEFAULT '', state ENUM('draft','open','closed') NOT NULL DEFAULT 'closed', pin
         VARCHAR(20) NULL UNIQUE, note VARCHAR(80) NULL,
