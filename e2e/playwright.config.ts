@@ -21,6 +21,7 @@ export default defineConfig({
     actionTimeout: 30_000,
     locale: 'en-GB',
     timezoneId: 'Europe/London',
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

@@ -73,6 +73,7 @@ export const testSchemas = [
   'types',
   'unseen',
   'unseen_own',
+  'beside',
   'refusals',
   'refusals_own',
   ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) => [`${name}_1`, `${name}_2`]),

@@ -125,6 +125,11 @@ export class Sources {
     return source;
   }
 
+  /** The name of the product's own schema where a definition's records stand on the same server; null elsewhere. */
+  beside({ source }: PortalDefinition): string | null {
+    return source.connection === undefined ? this.options.ownSchema : null;
+  }
+
   /** The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. */
   async of(definition: PortalDefinition): Promise<Opened> {
     if (!definition.sources || Object.keys(definition.sources).length === 0) return this.part(definition, null);

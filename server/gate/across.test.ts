@@ -294,8 +294,8 @@ describe('a relation into another source', () => {
         ),
       ).toBe(true);
       expect(page.records).toHaveLength(size);
-      // The page and its number, and the owners who stand here; there the wells with their owners.
-      expect(asked).toEqual({ own: 3, far: 1 });
+      // The page with its number, and the owners who stand here; there the wells with their owners.
+      expect(asked).toEqual({ own: 2, far: 1 });
     }
     expect(
       (await tableInfo(visitOf(all, true), 'visits')).through

@@ -9,7 +9,7 @@ import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
 import type { Sql } from '../../core/sql/sql';
 import type { Runner } from '../sources/source';
-import { list, type ListAnswer, type ListQuestion } from './read/list';
+import { list, page, type ListAnswer, type ListQuestion } from './read/list';
 import type { Visit } from './view/visit';
 
 /**
@@ -114,14 +114,14 @@ describe('an OR in the policy or in a filter', () => {
         size: 9,
       };
       let [after, before]: [string | null, string | null] = [null, null];
-      for (let page = 0; page < 5; page++) {
+      for (let turn = 0; turn < 5; turn++) {
         const asked: ListQuestion = { ...question, after, before };
         const [one, other]: ListAnswer[] = [
           await list(only, visit, 'jobs', asked),
           await list(runner(true), visit, 'jobs', asked),
         ];
         expect([policy, where, sort, other]).toEqual([policy, where, sort, one]);
-        [after, before] = page === 3 ? [null, one!.previous] : [one!.next, null];
+        [after, before] = turn === 3 ? [null, one!.previous] : [one!.next, null];
         if (after === null && before === null) break;
       }
     }
@@ -150,10 +150,10 @@ describe('an OR in the policy or in a filter', () => {
     const pageOf = async (policy: string) => {
       // Measured for one person, then used for another under the same definition.
       const visit = as(['one'], policy, 9);
-      await list(spy, visit, 'jobs', question);
+      await page(spy, visit, 'jobs', question);
       statements.length = 0;
-      await list(spy, { ...visit, person: { ...visit.person, id: 10 } }, 'jobs', question);
-      return statements.find((text) => !text.includes('COUNT(*)'))!.includes(' UNION ');
+      await page(spy, { ...visit, person: { ...visit.person, id: 10 } }, 'jobs', question);
+      return statements[0]!.includes(' UNION ');
     };
     // Few rows by two indexes against walking the key; and nearly every row, where the key's first rows will do.
     expect(await pageOf('maker = :member.id OR doer = :member.id')).toBe(true);

@@ -1,5 +1,5 @@
 import { factsAlong } from '../../core/access/facts-asked';
-import { rosterPeople, rosterRows, rosterStanding } from '../gate/gate';
+import { rosterPeople, rosterRows, rosterStanding, type Standing } from '../gate/gate';
 import { Op, type Sequelize } from 'sequelize';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
@@ -101,13 +101,15 @@ export interface KnownMember {
 
 /**
  * The person that a member is under a definition: the roles that the rosters give whose row is still theirs, with that
- * row's facts, read now. A row that is gone or carries another e-mail by now gives neither role nor facts.
+ * row's facts, read now, unless they were `found` beside what says who it is. A row that is gone or carries another
+ * e-mail by now gives neither role nor facts.
  */
 export async function memberPerson(
   runner: Runner,
   catalogue: Catalogue,
   definition: PortalDefinition,
   member: KnownMember,
+  found: ReadonlyMap<string, Standing | null> = new Map(),
 ): Promise<Person> {
   const person: Person = {
     kind: 'member',
@@ -122,7 +124,9 @@ export async function memberPerson(
       const membership = member.rows.find((row) => row.rosterTable === roster.table);
       if (!membership) return;
       const facts = factsAlong(definition, roster.table);
-      const [standing] = (await rosterStanding(runner, catalogue, roster, facts, [membership.rowKey])).values();
+      const [standing] = found.has(roster.table)
+        ? [found.get(roster.table)]
+        : (await rosterStanding(runner, catalogue, roster, facts, [membership.rowKey])).values();
       if (!standing || !isTheirs(roster, standing.row, member.email)) return;
       person.rows[roster.table] = standing.row;
       if (facts.length > 0) person.along = { ...person.along, ...standing.along };

@@ -8,11 +8,11 @@ import { prepared } from './prepared';
  * whichever server made it.
  */
 
-/** The number as an expression for a statement on the product's own tables. */
-export const rightsRevisionSql = '(SELECT revision FROM rights_revision WHERE id = 1)';
+/** The number as an expression for a statement; `schema` stands before the product's tables where it isn't on them. */
+export const rightsRevisionSql = (schema = '') => `(SELECT revision FROM ${schema}rights_revision WHERE id = 1)`;
 
 export async function readRightsRevision(sequelize: Sequelize): Promise<number> {
-  const [row] = await prepared(sequelize, `SELECT ${rightsRevisionSql}`, []);
+  const [row] = await prepared(sequelize, `SELECT ${rightsRevisionSql()}`, []);
   return Number(row?.[0] ?? 0);
 }
 

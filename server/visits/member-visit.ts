@@ -1,9 +1,12 @@
-import type { Visit } from '../gate/gate';
+import { RostersBeside, type Standing, type Visit } from '../gate/gate';
 import type { Request } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import { filesOf } from '../files/column-files';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
+import { AskerGone } from '../sources/asker';
 import { knownMember, memberPerson, type KnownMember } from '../people/members';
 import { Member, Portal } from '../store/models';
 import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
@@ -31,7 +34,13 @@ interface MemberSession {
   portalId: number;
   publishedVersion: number | null;
   rightsRevision: number;
+  /** The roster rows that were read beside it, and by what. */
+  beside: { rosters: RostersBeside; standings: Map<string, Standing | null> } | null;
 }
+
+/** By the portal's address: what its rosters were when last asked, and how its records are reached. */
+const lastRosters = new WeakMap<CoreServices, Map<string, { rosters: RostersBeside; source: Source }>>();
+const mostKept = 200;
 
 /**
  * The visit of the member whose session the request carries, under the published version; a Problem 401 when there is
@@ -47,7 +56,7 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
-  return visitOf(services, session.portalId, session.publishedVersion, session.member, now);
+  return visitOf(services, session.portalId, session.publishedVersion, session.member, now, session.beside, slug);
 }
 
 /** The visit of a member under a published version, at the portal's own source. */
@@ -57,10 +66,16 @@ async function visitOf(
   version: number,
   member: KnownMember,
   moment: Date,
+  beside: MemberSession['beside'] = null,
+  slug: string | null = null,
 ): Promise<PortalVisit> {
   const definition = await services.definitions.version(portalId, version);
   const opened = await services.sources.of(definition);
-  const person = await memberPerson(opened.source, opened.catalogue, definition, member);
+  const { source, catalogue } = opened;
+  const rosters = beside?.rosters;
+  const isSame = rosters?.definition === definition && rosters.catalogue === catalogue;
+  if (!isSame && slug !== null) keepRosters(services, slug, definition, opened);
+  const person = await memberPerson(source, catalogue, definition, member, isSame ? beside?.standings : undefined);
   return {
     ...opened,
     definition,
@@ -87,28 +102,91 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
   return visitOf(services, portalId, portal.publishedVersion, member, new Date());
 }
 
+function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition, opened: Opened): void {
+  if (services.sources.beside(definition) === null) return;
+  const kept = lastRosters.get(services) ?? new Map<string, { rosters: RostersBeside; source: Source }>();
+  lastRosters.set(services, kept);
+  kept.delete(slug);
+  kept.set(slug, { rosters: new RostersBeside(opened.catalogue, definition), source: opened.source });
+  if (kept.size > mostKept) kept.delete(kept.keys().next().value!);
+}
+
+const columns = [
+  'UNIX_TIMESTAMP(s.expires_at)',
+  'UNIX_TIMESTAMP(s.seen_at)',
+  'm.id',
+  'm.email',
+  'm.name',
+  'p.id',
+  'p.published_version',
+];
+const rosterTable = 'r.roster_table';
+const rowKey = 'r.row_key';
+const where = 's.token_hash = ? AND p.slug = ? AND m.active';
+/** The product's own tables, by names that hold wherever the statement is run. */
+const from = (schema: string) =>
+  `${schema}sessions s JOIN ${schema}members m ON m.id = s.member_id JOIN ${schema}portals p ON p.id = m.portal_id
+   LEFT JOIN ${schema}memberships r ON r.member_id = m.id`;
+
 /** Session, member, portal and roster rows in one question, a line for each roster row. */
 async function memberSession(services: CoreServices, hash: string, slug: string): Promise<MemberSession | null> {
+  const last = lastRosters.get(services)?.get(slug);
+  if (last) {
+    try {
+      return await sessionBeside(services, last, hash, slug);
+    } catch (error) {
+      if (error instanceof AskerGone) throw error;
+      // What the rosters were holds no longer, or the database is away, which the plain question will say.
+      lastRosters.get(services)?.delete(slug);
+    }
+  }
   const rows = await prepared(
     services.store.sequelize,
-    `SELECT UNIX_TIMESTAMP(s.expires_at), UNIX_TIMESTAMP(s.seen_at), m.id, m.email, m.name, p.id, p.published_version,
-      r.roster_table, r.row_key, ${rightsRevisionSql}
-     FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT
-      JOIN memberships r ON r.member_id = m.id
-     WHERE s.token_hash = ? AND p.slug = ? AND m.active`,
+    `SELECT ${[...columns, rightsRevisionSql(), rosterTable, rowKey].join(', ')} FROM ${from('')} WHERE ${where}`,
     [hash, slug],
   );
-  const [first] = rows;
+  const at = columns.length + 1;
+  const text = (value: unknown) => (value === null ? null : String(value));
+  return sessionOf(rows.map((row) => ({ own: row, rosterTable: text(row[at]), rowKey: text(row[at + 1]) })));
+}
+
+async function sessionBeside(
+  services: CoreServices,
+  { rosters, source }: { rosters: RostersBeside; source: Source },
+  hash: string,
+  slug: string,
+): Promise<MemberSession | null> {
+  const schema = `\`${services.sources.beside(rosters.definition)!.replaceAll('`', '``')}\`.`;
+  const found = await rosters.ask(source, {
+    selected: [...columns, rightsRevisionSql(schema)],
+    from: from(schema),
+    where,
+    values: [hash, slug],
+    rosterTable,
+    rowKey,
+  });
+  const session = sessionOf(found);
+  const standings = found.flatMap(({ rosterTable: table, standing }) =>
+    table === null || standing === undefined ? [] : [[table, standing] as const],
+  );
+  return session && { ...session, beside: { rosters, standings: new Map(standings) } };
+}
+
+function sessionOf(
+  rows: { own: unknown[]; rosterTable: string | null; rowKey: string | null }[],
+): MemberSession | null {
+  const first = rows[0]?.own;
   if (!first) return null;
-  const known = rows
-    .filter((row) => row[7] !== null)
-    .map((row) => ({ rosterTable: String(row[7]), rowKey: String(row[8]) }));
+  const known = rows.flatMap(({ rosterTable: table, rowKey: key }) =>
+    table === null || key === null ? [] : [{ rosterTable: table, rowKey: key }],
+  );
   return {
     expiresAt: new Date(Number(first[0]) * 1000),
     seenAt: new Date(Number(first[1]) * 1000),
     member: { id: Number(first[2]), email: String(first[3]), name: String(first[4]), rows: known },
     portalId: Number(first[5]),
     publishedVersion: first[6] === null ? null : Number(first[6]),
-    rightsRevision: Number(first[9]),
+    rightsRevision: Number(first[7]),
+    beside: null,
   };
 }

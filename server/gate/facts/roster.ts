@@ -1,5 +1,5 @@
 import { dialectOf } from '../../../core/dialect/of';
-import { joined, name, sql } from '../../../core/sql/sql';
+import { joined, name, sql, type Sql } from '../../../core/sql/sql';
 import { checkCondition } from '../../../core/condition/check';
 import {
   findColumn,
@@ -14,7 +14,7 @@ import type { Row, Value } from '../../../core/table/value';
 import type { RosterFacts } from '../../../core/check/roster-findings';
 import type { Roster } from '../../../core/definition/definition';
 import { fromTable, Tables } from '../view/tables';
-import type { Runner } from '../../sources/source';
+import type { RawRow, Runner } from '../../sources/source';
 import { decode } from '../view/decode';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
 
@@ -81,27 +81,30 @@ export async function rosterPeople(
   return new Map([...standing].map(([key, { row }]) => [key, row]));
 }
 
-/**
- * As `rosterPeople`, with the facts that relations lead to from each row, read in the same statement. A fact that can't
- * be asked is not there.
- */
-export async function rosterStanding(
-  runner: Runner,
+/** How the rows of a roster are read with all their columns, and with the facts that relations lead to from each. */
+export interface StandingRead {
+  table: Table;
+  tables: Tables;
+  selected: Sql[];
+  /** The row's address, and what stands in it; its values begin at `from`. */
+  read(raw: RawRow, from: number): [address: string, standing: Standing];
+}
+
+/** Null where the roster can't be read. A fact that can't be asked is left out. */
+export function standingRead(
   catalogue: Catalogue,
   roster: Roster,
-  facts: readonly string[][],
-  keys?: readonly string[],
-): Promise<Map<string, Standing>> {
+  facts: readonly (readonly string[])[],
+): StandingRead | null {
   const table = rosterTable(catalogue, roster);
-  const asked = table && keys?.map((key) => readRecordId(table, key)).filter((values) => values !== null);
-  if (!table || asked?.length === 0) return new Map();
+  if (!table) return null;
   const tables = new Tables(catalogue, table);
   const { root } = tables;
   const columns = table.columns.filter(
     (column) => column.type !== 'other' && (!isClosed(table, column.name) || table.key.includes(column.name)),
   );
   const along = facts.flatMap((fact) => {
-    const operand = { kind: 'member' as const, fact };
+    const operand = { kind: 'member' as const, fact: [...fact] };
     const path = fact.slice(1);
     const found = resolvePath(catalogue, table, path);
     const isAsked = checkCondition(
@@ -113,23 +116,42 @@ export async function rosterStanding(
       : [{ key: JSON.stringify(fact), column: found.column, value: tables.raw(path, [], table) }];
   });
   const dialect = dialectOf(catalogue);
-  const selected = [
-    ...columns.map((column) => dialect.read(sql`${root}.${name(column.name)}`, column)),
-    ...along.map(({ column, value }) => dialect.read(value, column)),
-  ];
-  const where = asked?.map((values) => keyIs(root, table, values));
+  return {
+    table,
+    tables,
+    selected: [
+      ...columns.map((column) => dialect.read(sql`${root}.${name(column.name)}`, column)),
+      ...along.map(({ column, value }) => dialect.read(value, column)),
+    ],
+    read: (raw, from) => {
+      const row: Row = {};
+      columns.forEach((column, i) => (row[column.name] = decode(column, raw[from + i])));
+      const further: Record<string, Value> = {};
+      along.forEach(({ key, column }, i) => (further[key] = decode(column, raw[from + columns.length + i])));
+      return [recordId([row[table.key[0]!]!]), { row, along: further }];
+    },
+  };
+}
+
+/** As `rosterPeople`, with the facts that relations lead to from each row, read in the same statement. */
+export async function rosterStanding(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  facts: readonly string[][],
+  keys?: readonly string[],
+): Promise<Map<string, Standing>> {
+  const found = standingRead(catalogue, roster, facts);
+  const asked = found && keys?.map((key) => readRecordId(found.table, key)).filter((values) => values !== null);
+  if (!found || asked?.length === 0) return new Map();
+  const { table, tables, selected, read } = found;
+  const where = asked?.map((values) => keyIs(tables.root, table, values));
   const rows = await runner.rows(
     sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()}${
       where ? sql` WHERE ${joined(where, sql` OR `)}` : sql``
     }`,
   );
-  return new Map(
-    rows.map((raw) => {
-      const row: Row = Object.fromEntries(columns.map((column, i) => [column.name, decode(column, raw[i])]));
-      const further = along.map(({ key, column }, i) => [key, decode(column, raw[columns.length + i])]);
-      return [recordId([row[table.key[0]!]!]), { row, along: Object.fromEntries(further) as Record<string, Value> }];
-    }),
-  );
+  return new Map(rows.map((raw) => read(raw, 0)));
 }
 
 /** What the roster's data says of itself: rows without e-mail, and rows that share one. */

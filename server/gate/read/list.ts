@@ -1,4 +1,5 @@
 import { atTable, type TableVisit } from '../view/table-visit';
+import { sql, type Sql } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
 import { findColumn } from '../../../core/table/catalogue';
 import type { RawRow, Runner } from '../../sources/source';
@@ -9,7 +10,7 @@ import { readCursor, reversed, writeCursor } from '../view/order';
 import { ResolvedQuestion, type ListQuestion } from './question';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { countOf, pageRows } from './united';
+import { countForm, pageForm, rowsIn } from './united';
 import type { Visit } from '../view/visit';
 
 export type { ListQuestion } from './question';
@@ -34,8 +35,17 @@ export async function list(
 ): Promise<ListAnswer> {
   const at = atTable(runner, visit, tableName);
   const resolved = new ResolvedQuestion(at, question, question.sort);
-  const [page, total] = await Promise.all([pageOf(resolved, question), countRows(resolved)]);
-  return { ...page, total };
+  const counting = countForm(resolved, new Tables(visit.catalogue, at.table));
+  if ('measured' in counting) {
+    const [{ page }, counted] = await Promise.all([pageOf(resolved, question), counting.measured()]);
+    return { ...page, total: numberIn(counted) };
+  }
+  // A statement costs about as much as reading a page: the number comes beside it.
+  const { page, beside } = await pageOf(resolved, question, counting.statement);
+  const isEmpty = page.records.length === 0;
+  if (!isEmpty) return { ...page, total: Number(beside) };
+  const isBehind = question.after !== null || question.before !== null;
+  return { ...page, total: isBehind ? numberIn(await runner.rows(counting.statement)) : 0 };
 }
 
 /** As `list`, without the number of all. */
@@ -49,22 +59,28 @@ export async function count(runner: Runner, visit: Visit, tableName: string, whe
 }
 
 async function countRows(resolved: ResolvedQuestion): Promise<number> {
-  const { visit, table } = resolved.at;
-  const [row] = await countOf(resolved, new Tables(visit.catalogue, table));
-  return Number(row?.[0] ?? 0);
+  const { runner, visit, table } = resolved.at;
+  return numberIn(await rowsIn(runner, countForm(resolved, new Tables(visit.catalogue, table))));
 }
+
+const numberIn = (rows: RawRow[]): number => Number(rows[0]?.[0] ?? 0);
 
 /** One page, without the number of all. */
-export function readPage(at: TableVisit, question: ListQuestion): Promise<ListPage> {
-  return pageOf(new ResolvedQuestion(at, question, question.sort), question);
+export async function readPage(at: TableVisit, question: ListQuestion): Promise<ListPage> {
+  return (await pageOf(new ResolvedQuestion(at, question, question.sort), question)).page;
 }
 
-async function pageOf(resolved: ResolvedQuestion, question: ListQuestion): Promise<ListPage> {
+/** One page; `also` is one value that is asked for with it, the same for every row. */
+async function pageOf(
+  resolved: ResolvedQuestion,
+  question: ListQuestion,
+  also?: Sql,
+): Promise<{ page: ListPage; beside: unknown }> {
   const { table } = resolved.at;
-  const { rows, cells, from, cursorOf, next, previous } = await rowsOf(resolved, question);
+  const { rows, cells, from, cursorOf, next, previous } = await rowsOf(resolved, question, also);
   const key = table.key.map((column) => findColumn(table, column)!);
   const keyAt = from - table.key.length;
-  return {
+  const page = {
     records: rows.map((row) => ({
       id: table.key.length ? recordId(key.map((column, i) => decode(column, row[keyAt + i]))) : null,
       ...cells.read(row, from),
@@ -72,6 +88,7 @@ async function pageOf(resolved: ResolvedQuestion, question: ListQuestion): Promi
     next: next ? cursorOf(rows.at(-1)) : null,
     previous: previous ? cursorOf(rows[0]) : null,
   };
+  return { page, beside: also && rows[0]?.at(-1) };
 }
 
 /** The rows of one page as the database gives them; its cells begin at `from`. */
@@ -79,7 +96,7 @@ export function readRows(at: TableVisit, question: ListQuestion) {
   return rowsOf(new ResolvedQuestion(at, question, question.sort), question);
 }
 
-async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion) {
+async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?: Sql) {
   const { visit, view, table } = resolved.at;
   const tables = new Tables(visit.catalogue, table);
   const cells = new Cells(question.columns, visit.catalogue, tables, view);
@@ -88,13 +105,14 @@ async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion) {
   const backwards = question.before !== null;
   const walked = backwards ? reversed(terms) : terms;
   const place = cursor === null ? null : readCursor(cursor, walked);
-  const found = await pageRows(resolved, tables, question, {
-    selected: [...terms.map((term) => term.sql), ...cells.selected],
+  const form = pageForm(resolved, tables, question, {
+    selected: [...terms.map((term) => term.sql), ...cells.selected, ...(also ? [sql`(${also})`] : [])],
     walked,
     backwards,
     place,
     limit: question.size + 1,
   });
+  const found = await rowsIn(resolved.at.runner, form);
 
   const more = found.length > question.size;
   const rows = more ? found.slice(0, question.size) : found;

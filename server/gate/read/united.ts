@@ -19,17 +19,19 @@ export interface PageShape {
 
 const mostBranches = 6;
 
-/** The rows of one page, in the form that reads less. */
-export async function pageRows(
-  resolved: ResolvedQuestion,
-  tables: Tables,
-  question: ListQuestion,
-  shape: PageShape,
-): Promise<RawRow[]> {
+/** What to ask in the form that reads less: its statement, or, where that isn't known yet, what finds it out. */
+export type Form = { statement: Sql } | { measured: () => Promise<RawRow[]> };
+
+export function rowsIn(runner: Runner, form: Form): Promise<RawRow[]> {
+  return 'statement' in form ? runner.rows(form.statement) : form.measured();
+}
+
+/** The rows of one page. */
+export function pageForm(resolved: ResolvedQuestion, tables: Tables, question: ListQuestion, shape: PageShape): Form {
   const { runner, view, table } = resolved.at;
   const plain = () => plainStatement(resolved, tables, shape);
   const alternatives = shape.walked.length > 0 && runner.measure ? alternativesOf(resolved) : [];
-  if (alternatives.length < 2) return runner.rows(plain());
+  if (alternatives.length < 2) return { statement: plain() };
   const key = JSON.stringify([
     'page',
     question.columns,
@@ -88,7 +90,7 @@ function unitedStatement(
  * The number of rows, as one row of one column. United, each branch is counted by its own index alone, without fetching
  * the rows.
  */
-export async function countOf(resolved: ResolvedQuestion, tables: Tables): Promise<RawRow[]> {
+export function countForm(resolved: ResolvedQuestion, tables: Tables): Form {
   const { asked, at } = resolved;
   const { runner, view } = at;
   const plain = () => {
@@ -97,7 +99,7 @@ export async function countOf(resolved: ResolvedQuestion, tables: Tables): Promi
   };
   const { key } = tables.table;
   const alternatives = key.length > 0 && runner.measure ? alternativesOf(resolved) : [];
-  if (alternatives.length < 2) return runner.rows(plain());
+  if (alternatives.length < 2) return { statement: plain() };
   return chosen(
     runner,
     view.view(tables.table),
@@ -156,13 +158,17 @@ const mostChoices = 300;
 /** So often a choice is used before it is measured again: data change. */
 const usesOfAChoice = 500;
 
-async function chosen(runner: Runner, view: View, key: string, plain: () => Sql, united: () => Sql): Promise<RawRow[]> {
+function chosen(runner: Runner, view: View, key: string, plain: () => Sql, united: () => Sql): Form {
   const ofView = choices.get(view) ?? new Map<string, Choice>();
   choices.set(view, ofView);
   const known = ofView.get(key);
-  if (known && known.uses++ < usesOfAChoice) return runner.rows(known.united ? united() : plain());
-  const [one, other] = [await runner.measure!(plain()), await runner.measure!(united())];
-  if (ofView.size >= mostChoices) ofView.delete(ofView.keys().next().value!);
-  ofView.set(key, { united: other.reads < one.reads, uses: 0 });
-  return other.rows;
+  if (known && known.uses++ < usesOfAChoice) return { statement: known.united ? united() : plain() };
+  return {
+    measured: async () => {
+      const [one, other] = [await runner.measure!(plain()), await runner.measure!(united())];
+      if (ofView.size >= mostChoices) ofView.delete(ofView.keys().next().value!);
+      ofView.set(key, { united: other.reads < one.reads, uses: 0 });
+      return other.rows;
+    },
+  };
 }

@@ -1,0 +1,94 @@
+import type { PortalDefinition } from '../../../core/definition/definition';
+import { factsAlong } from '../../../core/access/facts-asked';
+import { bound, filled, joined, name, raw, sql, type Sql } from '../../../core/sql/sql';
+import { findColumn, type Catalogue } from '../../../core/table/catalogue';
+import type { RawRow, Runner } from '../../sources/source';
+import { selectList } from '../view/cells';
+import { standingRead, type Standing, type StandingRead } from './roster';
+
+/** A question to the product's own tables that gives memberships, in words of our own code that are always the same. */
+export interface OwnQuestion {
+  selected: readonly string[];
+  from: string;
+  where: string;
+  /** For the `?` of `where`; there are none elsewhere. */
+  values: readonly string[];
+  /** The expressions that name a membership's roster and row. */
+  rosterTable: string;
+  rowKey: string;
+}
+
+/** A membership as our own tables have it, with its roster's row; that is undefined where it was not asked for. */
+export interface Membership {
+  own: RawRow;
+  rosterTable: string | null;
+  rowKey: string | null;
+  standing: Standing | null | undefined;
+}
+
+interface Joined {
+  roster: string;
+  read: StandingRead;
+  from: number;
+}
+
+/** More than this are asked for one by one. */
+const mostRosters = 8;
+
+/**
+ * Memberships and the roster rows that they name, in one statement instead of one and one more for each. Only where the
+ * rosters stand on the product's own server.
+ */
+export class RostersBeside {
+  private readonly joined: Joined[] = [];
+  private statement: Sql | null = null;
+
+  constructor(
+    readonly catalogue: Catalogue,
+    readonly definition: PortalDefinition,
+  ) {
+    for (const roster of definition.rosters.slice(0, mostRosters)) {
+      const read = standingRead(catalogue, roster, factsAlong(definition, roster.table));
+      // A query or a view might be made whole before one row of it is taken, and only a number is compared as one.
+      const isPlain = read !== null && read.table.query === undefined && read.table.keyByWord === undefined;
+      if (isPlain && findColumn(read.table, read.table.key[0]!)!.type === 'whole number')
+        this.joined.push({ roster: roster.table, read, from: 0 });
+    }
+  }
+
+  async ask(runner: Runner, own: OwnQuestion): Promise<Membership[]> {
+    this.statement ??= this.write(own);
+    const { text, params } = this.statement;
+    const rows = await runner.rows(filled(raw(text), [...params, ...own.values]));
+    return rows.map((row) => this.membership(row, own.selected.length));
+  }
+
+  /** The same for every person: what tells them apart is bound at its end. */
+  private write(own: OwnQuestion): Sql {
+    const selected: Sql[] = [...own.selected, own.rosterTable, own.rowKey].map(raw);
+    const joins = this.joined.map((each, i): Sql => {
+      const { table, tables, selected: columns } = each.read;
+      each.from = selected.length;
+      const alias = name(`roster${i}`);
+      const key = findColumn(table, table.key[0]!)!;
+      const inner = sql`SELECT ${tables.root}.${name(key.name)} AS ${name('k')}, ${selectList(columns)}
+        FROM ${tables.sql()}`;
+      columns.forEach((_, at) => selected.push(sql`${alias}.${name(`c${at}`)}`));
+      const number = raw(key.min?.startsWith('-') === false ? 'UNSIGNED' : 'SIGNED');
+      return sql` LEFT JOIN (${inner}) ${alias} ON ${raw(own.rosterTable)} = ${bound(each.roster)}
+        AND ${alias}.${name('k')} = CAST(${raw(own.rowKey)} AS ${number})`;
+    });
+    return sql`SELECT ${selectList(selected)} FROM ${raw(own.from)}${joined(joins, sql``)} WHERE ${raw(own.where)}`;
+  }
+
+  private membership(row: RawRow, ownLength: number): Membership {
+    const text = (value: unknown) => (value === null || value === undefined ? null : String(value));
+    const [rosterTable, rowKey] = [text(row[ownLength]), text(row[ownLength + 1])];
+    const found = this.joined.find(({ roster }) => roster === rosterTable);
+    const own = row.slice(0, ownLength);
+    if (!found) return { own, rosterTable, rowKey, standing: undefined };
+    const [address, standing] = found.read.read(row, found.from);
+    // The row that the membership names and no other, whatever the database takes for the same number.
+    return { own, rosterTable, rowKey, standing: address === rowKey ? standing : null };
+  }
+}
