@@ -1,5 +1,6 @@
 import { parseCondition } from '../core/condition/parse';
 import type {
+  FieldRule,
   Fence,
   Grant,
   Lifecycle,
@@ -292,6 +293,17 @@ export const demoFences: Fence[] = [
     exceptRoles: ['well_owner', 'sampler', 'desk', 'bottle_tracker'],
   },
   { id: 'own-colleagues', table: 'lab_staff', where: when('lab_id = :member.lab_staff.lab_id'), exceptRoles: ['desk'] },
+];
+
+/** Whoever wants to be rung needs a number. */
+export const demoOwnerRules: FieldRule[] = [
+  {
+    id: 'number-to-ring',
+    does: 'required',
+    columns: ['phone'],
+    when: when("contact_by = 'phone'"),
+    message: 'To be rung you need to give a number.',
+  },
 ];
 
 export const demoStamps: Stamp[] = [

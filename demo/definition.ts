@@ -1,5 +1,14 @@
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
-import { demoAccess, demoFences, demoLifecycles, demoMasks, demoRoles, demoRosters, demoStamps } from './access';
+import {
+  demoAccess,
+  demoFences,
+  demoLifecycles,
+  demoMasks,
+  demoOwnerRules,
+  demoRoles,
+  demoRosters,
+  demoStamps,
+} from './access';
 import { demoAccepted, demoPromises } from './promises';
 import { demoPages, demoSheets } from './pages';
 
@@ -21,6 +30,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           iban: { label: 'Account', dataClass: 'financial' },
           contact_by: { label: 'Write to me by' },
         },
+        ...(withAccess ? { rules: demoOwnerRules } : {}),
       },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: {

@@ -139,6 +139,12 @@ test(
     await expect(other.getByText('Saved.')).toBeVisible();
     await page.reload();
     await expect(page.getByLabel('Phone')).toHaveValue('01632 222222');
+
+    // A rule of the table, in the builder's words.
+    await page.getByLabel('Phone').fill('');
+    await page.getByRole('button', { name: 'Save 1 change' }).click();
+    await expect(page.getByText('To be rung you need to give a number.')).toBeVisible();
+    await expect(page.getByLabel('Phone')).toHaveAttribute('aria-invalid', 'true');
   },
 );
 

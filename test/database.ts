@@ -74,6 +74,7 @@ export const testSchemas = [
   'unseen',
   'unseen_own',
   'beside',
+  'rules',
   'refusals',
   'refusals_own',
   ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) => [`${name}_1`, `${name}_2`]),

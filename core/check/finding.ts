@@ -27,6 +27,7 @@ type FindingKind =
   | 'e-mail used twice'
   | 'masked but editable'
   | 'filter does not work'
+  | 'field rule does not work'
   | 'page shows nothing'
   | 'audience does not work'
   | 'section does not work'

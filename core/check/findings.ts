@@ -4,6 +4,7 @@ import { sourceName } from '../definition/sources';
 import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
 import { findEmptyFaults, type DataFacts } from './empty-findings';
+import { findFieldRules } from './field-rule-findings';
 import { findGrantFaults } from './grant-findings';
 import { grantedOf } from './granted';
 import type { PeopleFacts } from './people-facts';
@@ -42,6 +43,7 @@ export function findFaults(
         `values; the check says nothing of them. ${reason}`,
     })),
     ...findFilters(definition, catalogue, isAway),
+    ...findFieldRules(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),

@@ -34,6 +34,15 @@ export const stamp = Joi.object({
   to: forRoles,
 });
 
+/** What is refused is said in words: nobody could guess them. */
+export const fieldRule = Joi.object({
+  id: id.required(),
+  does: Joi.valid('required', 'kept', 'refused').required(),
+  columns: Joi.array().items(name.required()).unique().min(1).max(50).required(),
+  when: condition.when('does', { is: 'refused', then: Joi.required() }),
+  message: Joi.string().trim().min(1).max(300).when('does', { is: 'refused', then: Joi.required() }),
+});
+
 export const lifecycle = Joi.object({
   table: tableName.required(),
   column: name.required(),

@@ -4,7 +4,7 @@ import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition
 import { condition } from './condition-schema';
 import { name, label, tableName, id } from './name-schema';
 import { maskSchema } from './mask-schema';
-import { grant, forRoles, fence, stamp, lifecycle, promise, exceptRoles } from './access-schema';
+import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
 import { audience, sectionSchema, sheetSchema } from './section-schema';
 
@@ -49,6 +49,7 @@ const schemaWith = (specs: SectionSpecs) =>
             .pattern(id, Joi.object({ name: label.min(1).required(), where: condition.required() }))
             .min(1)
             .max(100),
+          rules: Joi.array().items(fieldRule).unique('id').min(1).max(200),
           relations: Joi.array()
             .items(
               Joi.object({

@@ -81,6 +81,21 @@ export interface NamedFilter {
   where: Condition;
 }
 
+/**
+ * What a table asks of its records whenever one is written, whoever writes it. `required`: the columns hold something.
+ * `kept`: they stay as they are once there is a record. `refused`: a record of which the condition is true is not kept.
+ */
+export interface FieldRule {
+  id: string;
+  does: 'required' | 'kept' | 'refused';
+  /** Where what is wrong is said. */
+  columns: string[];
+  /** Of the record as it is after the write, for `kept` as it was before it; always when absent. */
+  when?: Condition;
+  /** What is said at the column, in place of words of ours. */
+  message?: string;
+}
+
 export interface TableNotes {
   label?: string;
   /** The column that stands for a record where it is chosen or named; guessed when absent. */
@@ -97,6 +112,7 @@ export interface TableNotes {
   columns?: Record<string, ColumnNotes>;
   /** Conditions kept under a name, by an id; grants, fences and sections that are `named` so are always the same. */
   filters?: Record<string, NamedFilter>;
+  rules?: FieldRule[];
   /**
    * To-one relations that the database doesn't know as foreign keys; `table` may be one of another source, which then
    * is looked up by value.

@@ -1,7 +1,16 @@
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
-import type { Grant, MaskRule, PortalDefinition, PortalPromise, Sheet, TableNotes, NamedFilter } from './definition';
+import type {
+  FieldRule,
+  Grant,
+  MaskRule,
+  NamedFilter,
+  PortalDefinition,
+  PortalPromise,
+  Sheet,
+  TableNotes,
+} from './definition';
 import { Names } from './names';
 import { specOf, type SectionSpecs } from './section';
 
@@ -52,6 +61,7 @@ export class Translation extends Names {
       ...(notes.address === undefined ? {} : { address: this.column(table, notes.address) }),
       ...(notes.key ? { key: this.columns(table, notes.key) } : {}),
       ...(notes.columns ? { columns: mapKeys(notes.columns, (name) => this.column(table, name)) } : {}),
+      ...(notes.rules ? { rules: notes.rules.map((rule) => this.fieldRule(table, rule)) } : {}),
       ...(notes.filters ? { filters: mapValues(notes.filters, (each) => this.filter(table, each)) } : {}),
       ...(notes.relations
         ? {
@@ -70,6 +80,15 @@ export class Translation extends Names {
     // One filter is never another.
     const { named: _named, ...own } = where;
     return { name, where: this.condition(table, own as Condition) };
+  }
+
+  private fieldRule(table: string, rule: FieldRule): FieldRule {
+    const { columns, when } = rule;
+    return {
+      ...rule,
+      columns: this.columns(table, columns),
+      ...(when ? { when: this.condition(table, when) } : {}),
+    };
   }
 
   private audience({ where, ...audience }: Audience): Audience {

@@ -35,6 +35,10 @@ export function usesOf(
     for (const [id, filter] of Object.entries(before.filters ?? {}))
       compare(`the filter ${filter.name} of ${of}`, filter, after.filters?.[id]);
   });
+  notes.forEach(([of, before], i) => {
+    const after = Object.values(changed.tables)[i]?.rules;
+    before.rules?.forEach((rule, n) => compare(`a rule of ${of} (${rule.id})`, rule, after?.[n]));
+  });
   definition.rosters.forEach((roster, i) => compare(`the roster ${roster.table}`, roster, changed.rosters[i]));
   definition.masks.forEach((mask, i) => compare(`the mask ${mask.id}`, mask, changed.masks[i]));
   const sheets = Object.entries(definition.sheets);

@@ -3,6 +3,8 @@ import type { Runner, Source, Transaction } from '../../sources/source';
 import { Tally, BringChanged, BringRefused, type BringOutcome, type RefusedRow } from './bring-outcome';
 import type { Visit } from '../view/visit';
 import { Bringing, type FileRows } from './bringing';
+import { atTable } from '../view/table-visit';
+import { hasRules } from '../write/field-rules';
 import { writeEach, writeTogether } from './write-brought';
 
 export type { FileRows } from './bringing';
@@ -31,7 +33,9 @@ export async function bring(
   options: BringOptions,
 ): Promise<BringOutcome> {
   const { write } = options;
-  if (!write && visit.person.kind === 'builder') return bringIn(source, null, visit, plan, rows, options);
+  // What a builder brings is looked at without writing it, where nothing but its values has to be looked at.
+  if (!write && visit.person.kind === 'builder' && !hasRules(atTable(source, visit, plan.table)))
+    return bringIn(source, null, visit, plan, rows, options);
   return source.transaction(async (runner) => {
     const outcome = await bringIn(runner, runner, visit, plan, rows, options);
     if (!write) return outcome;
@@ -56,7 +60,7 @@ async function bringIn(
   let count = 0;
   for await (const batch of rows()) {
     const decided = await bringing.decide(batch);
-    if (writer && visit.person.kind === 'builder')
+    if (writer && visit.person.kind === 'builder' && !hasRules({ visit, table: bringing.table }))
       await writeTogether(writer, bringing.table, bringing.view.dialect, decided);
     else if (writer) await writeEach(writer, visit, bringing.table, decided);
     for (const one of decided) tally.take(one, batch.rows, plan.columns);

@@ -7,6 +7,7 @@ import { findColumn, findTable, type Table } from '../../../core/table/catalogue
 import type { Value } from '../../../core/table/value';
 import type { Source, Transaction } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
+import { hasRules, refuseBroken } from './field-rules';
 import { decode } from '../view/decode';
 import { byColumn, namingColumns } from '../view/column-names';
 import { InvalidValues, NotFound, Refused } from '../view/errors';
@@ -119,12 +120,14 @@ async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>
   const { keepIn } = maker;
   await refuseForeignCombinations(at, newKey, [...values.keys()]);
   if (newKey.length === 0) {
-    if (keepIn !== 'no row' && keepIn.length === 0) return { id: null, record: null };
+    if (keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at)) return { id: null, record: null };
     throw new Refused(
       "A table without a primary key can't take records under a rule, because the new one can't be told apart.",
     );
   }
   if (!(await keeps(at, newKey, [keepIn]))) return null;
+  const written = { isNew: true, columns: new Set(values.keys()) };
+  await refuseBroken(at, newKey, written, (column) => maker.fills.has(column));
   const state = await readState(at, newKey, [], false);
   return { id: state && recordId(newKey), record: state?.record ?? null };
 }

@@ -5,6 +5,7 @@ import { parseValue, sameValue, type Value } from '../../../core/table/value';
 import { bound, joined, sql } from '../../../core/sql/sql';
 import type { Runner, Source } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
+import { refuseBroken, refuseKept } from './field-rules';
 import { byColumn, named, namingColumns } from '../view/column-names';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { readState, type RowState } from '../read/read';
@@ -146,6 +147,13 @@ async function change(at: TableVisit, key: Value[], values: Map<string, Value>, 
   const { view, table } = at;
   const { edit } = tableRights(view.view(table));
   const set = new Map([...values, ...stamped(view, before.rights.stamps, 'change')]);
+  const { record } = before;
+  const told = (column: string) => before.rights.edits(column);
+  const differs = [...values].filter(([column, value]) => {
+    const was = record.values[named(column)];
+    return was === undefined || !sameValue(value, was);
+  });
+  await refuseKept(at, key, new Set(differs.map(([column]) => column)), told);
   try {
     await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
       view.rows(tables),
@@ -155,6 +163,7 @@ async function change(at: TableVisit, key: Value[], values: Map<string, Value>, 
     throw readableError(error, table, [...values.keys()]);
   }
   await refuseForeignCombinations(at, key, [...values.keys()]);
+  await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
   if (!(await keeps(at, key, edit.keepIn)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
@@ -188,6 +197,8 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
     throw readableError(error, table, [column]);
   }
   await refuseUnfilled(at, key, found.move.needs, before.record);
+  const written = { isNew: false, columns: new Set(set.keys()) };
+  await refuseBroken(at, key, written, (each) => before.rights.edits(each));
   if (!(await keeps(at, key, found.after)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }

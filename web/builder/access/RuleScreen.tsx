@@ -44,6 +44,14 @@ export const ruleScreens = {
       'default only where the column of a new record was left empty.',
     Body: lazy(() => import('./Stamps').then(({ Stamps: Body }) => ({ default: Body }))),
   },
+  rules: {
+    title: 'Field rules',
+    count: (draft) => Object.values(draft.tables).reduce((sum, { rules }) => sum + (rules?.length ?? 0), 0),
+    says:
+      'What a table asks of a record whenever one is made or changed, whoever does it: a column that must hold ' +
+      'something, one that stays as it is, or a record that is refused in your own words.',
+    Body: lazy(() => import('./FieldRules').then(({ FieldRules: Body }) => ({ default: Body }))),
+  },
   lifecycles: {
     title: 'Lifecycles',
     count: (draft) => draft.lifecycles?.length ?? 0,
