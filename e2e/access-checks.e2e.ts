@@ -131,7 +131,7 @@ test(
     await page.getByRole('button', { name: 'Add this promise' }).click();
     await choose(page.getByLabel('Who', { exact: true }), 'Sampler');
     await choose(page.getByLabel('Column', { exact: true }), 'iban');
-    await expect(page.getByText('Sampler may never see owners.iban', { exact: true }).first()).toBeVisible();
+    await expect(page.getByText('Sampler may never see Iban of Owners', { exact: true }).first()).toBeVisible();
     await expect(page.getByText('Kept, whatever the data')).toBeVisible();
     await expectAccessible(page, 'promises');
     const second = await (await browser.newContext()).newPage();
@@ -151,7 +151,7 @@ test(
     await expect(
       page
         .getByRole('form', { name: 'Publish all the same' })
-        .getByRole('link', { name: 'Sampler may never see owners.iban' }),
+        .getByRole('link', { name: 'Sampler may never see Iban of Owners' }),
     ).toBeVisible();
     await page.getByLabel('Why it shall be published all the same').fill('A trial');
     await page.getByRole('button', { name: 'Publish version 1 all the same' }).click();

@@ -69,7 +69,7 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await expect(seen.getByText(/^••••••\d{3}/)).toBeVisible();
   await expect(seen.getByText(/^19\d\d/).first()).toBeVisible();
   await seen.getByRole('button', { name: /••••••\d{3}/ }).click();
-  await expect(seen.getByRole('heading', { name: 'tax_number of owners 17 is masked (last 3 shown)' })).toBeVisible();
+  await expect(seen.getByRole('heading', { name: 'Tax number of Owners 17 is masked (last 3 shown)' })).toBeVisible();
   await expect(seen.getByText('(17 against 17)')).toBeVisible();
 
   // Access for Sampler on visits: the condition as text, with a fault that is named, then as a sentence.

@@ -10,33 +10,46 @@ const words: Record<Comparison, string> = {
   '>=': 'is at least',
 };
 
-/** Names a column path for people. */
-export type Naming = (path: string[]) => string;
+/** How what a condition speaks of is called for people. */
+export interface Naming {
+  path(path: string[]): string;
+  /** What a value of a column is called; nothing where it is called as it is written. */
+  value?(path: string[], text: string): string | null | undefined;
+  table?(name: string): string;
+  /** The same for the records that a relation leads to. */
+  inside?(relation: string[]): Naming;
+}
 
-const plainNaming: Naming = (path) => path.map((part) => plainLabel(part).toLowerCase()).join("'s ");
+export const plainNaming: Naming = {
+  path: (path) => path.map((part) => plainLabel(part).toLowerCase()).join("'s "),
+};
 
 /** Says a condition in plain English: "sampler is the member's row in samplers, or planned by is the member". */
 export function describeCondition(condition: Condition, naming: Naming = plainNaming): string {
-  const describeOperand = (operand: Operand) => describe(operand, naming);
   switch (condition.kind) {
-    case 'compare':
-      return `${describeOperand(condition.left)} ${words[condition.comparison]} ${describeOperand(condition.right)}`;
-    case 'in':
-      return `${describeOperand(condition.left)} is one of ${condition.list.map(describeOperand).join(', ')}`;
+    case 'compare': {
+      const { left, comparison, right } = condition;
+      return `${describe(left, naming, right)} ${words[comparison]} ${describe(right, naming, left)}`;
+    }
+    case 'in': {
+      const { left, list } = condition;
+      return `${describe(left, naming)} is one of ${list.map((each) => describe(each, naming, left)).join(', ')}`;
+    }
     case 'between':
       return (
-        `${describeOperand(condition.left)} is from ${describeOperand(condition.low)} to ` +
-        `${describeOperand(condition.high)}`
+        `${describe(condition.left, naming)} is from ${describe(condition.low, naming)} to ` +
+        `${describe(condition.high, naming)}`
       );
     case 'like':
-      return `${describeOperand(condition.left)} looks like ${describeOperand(condition.pattern)}`;
+      return `${describe(condition.left, naming)} looks like ${describe(condition.pattern, naming)}`;
     case 'null':
-      return `${describeOperand(condition.left)} is empty`;
+      return `${describe(condition.left, naming)} is empty`;
     case 'has':
-      return `${describeOperand(condition.column)} includes ${describeOperand(condition.value)}`;
+      return `${describe(condition.column, naming)} includes ${describe(condition.value, naming, condition.column)}`;
     case 'exists': {
-      const inner = condition.where ? ` where ${describeCondition(condition.where, naming)}` : '';
-      return `there is at least one of its ${naming(condition.relation)}${inner}`;
+      const inside = naming.inside?.(condition.relation) ?? naming;
+      const inner = condition.where ? ` where ${describeCondition(condition.where, inside)}` : '';
+      return `there is at least one of its ${naming.path(condition.relation)}${inner}`;
     }
     case 'all':
     case 'any':
@@ -51,25 +64,27 @@ export function describeCondition(condition: Condition, naming: Naming = plainNa
       if (condition.part.kind === 'exists')
         return describeCondition(condition.part, naming).replace('there is at least one of', 'there is none of');
       return condition.part.kind === 'null'
-        ? `${describeOperand(condition.part.left)} is filled`
+        ? `${describe(condition.part.left, naming)} is filled`
         : `it is not so that ${describeCondition(condition.part, naming)}`;
   }
 }
 
-export function describeOperand(operand: Operand): string {
-  return describe(operand, plainNaming);
+export function describeOperand(operand: Operand, naming: Naming = plainNaming): string {
+  return describe(operand, naming);
 }
 
-function describe(operand: Operand, naming: Naming): string {
+/** `beside` is what the operand is compared with: a column's values may have names of their own. */
+function describe(operand: Operand, naming: Naming, beside?: Operand): string {
+  const called = (text: string) => (beside?.kind === 'column' ? naming.value?.(beside.path, text) : undefined);
   switch (operand.kind) {
     case 'column':
-      return naming(operand.path);
+      return naming.path(operand.path);
     case 'text':
-      return `"${operand.text}"`;
+      return called(operand.text) ?? `"${operand.text}"`;
     case 'number':
-      return operand.digits;
+      return called(operand.digits) ?? operand.digits;
     case 'boolean':
-      return operand.value ? 'yes' : 'no';
+      return called(String(operand.value)) ?? (operand.value ? 'yes' : 'no');
     case 'clock':
       return operand.what === 'today' ? 'today' : 'this moment';
     case 'record':
@@ -81,12 +96,12 @@ function describe(operand: Operand, naming: Naming): string {
         `${operand.count < 0 ? 'before' : 'after'} ${describe(operand.of, naming)}`
       );
     }
-    case 'member':
-      if (operand.fact.length === 1) return operand.fact[0] === 'id' ? 'the member' : `the member's ${operand.fact[0]}`;
-      if (operand.fact.length === 2 && operand.fact[1] === 'id') return `the member's row in ${operand.fact[0]}`;
-      return `the member's ${operand.fact
-        .slice(1)
-        .map((part) => plainLabel(part).toLowerCase())
-        .join("'s ")} in ${operand.fact[0]}`;
+    case 'member': {
+      const [first, ...rest] = operand.fact;
+      if (rest.length === 0) return first === 'id' ? 'the member' : `the member's ${first}`;
+      const roster = naming.table?.(first!) ?? first;
+      if (rest.length === 1 && rest[0] === 'id') return `the member's row in ${roster}`;
+      return `the member's ${rest.map((part) => plainLabel(part).toLowerCase()).join("'s ")} in ${roster}`;
+    }
   }
 }

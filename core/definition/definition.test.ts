@@ -86,6 +86,8 @@ describe('the definition document', () => {
     const old = format1 as unknown as { pages: { roles: string[]; sections: { table: string; record: string[] }[] }[] };
     const read = readDefinition(format1);
     const { pages, ...today } = demoDefinition('alder_fen');
+    // Field rules came after it.
+    delete today.tables.owners!.rules;
     const listsAlone = pages.map((page) => ({
       ...page,
       sections: page.sections.filter(({ kind }) => kind === 'list'),

@@ -233,6 +233,7 @@ export const forBuilders: Record<string, string> = {
   countCondition: 'counts for the builder beside the condition editor',
   rosterRows: 'draws members from rosters',
   rosterStanding: "reads members' own facts",
+  RostersBeside: 'the same, beside their session',
   rosterFacts: 'counts for findings',
   makeTable: 'makes tables for builders',
   suggestRelations: 'gives builders counts of values found',

@@ -1,12 +1,13 @@
 import { lazy, Suspense, useState, type FormEvent } from 'react';
 import { ListFilter, Search, X } from 'lucide-react';
-import { describeCondition } from '../../core/condition/describe';
+import { describeCondition, type Naming } from '../../core/condition/describe';
 import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
 import { readPath } from '../../core/definition/path';
 import type { ColumnInfo } from '../client/portal';
 import { Button } from '../ui/Button';
+import { labelOf } from './options';
 
 /** The chooser of filters comes with the first press: most visits never filter. */
 const AddFilter = lazy(() => import('./AddFilter'));
@@ -47,8 +48,11 @@ export function FilterBar({
   const [typed, setTyped] = useState(search);
   const [wanted, setWanted] = useState(false);
   const parts = filterParts(filter);
-  const naming = (path: string[]) =>
-    columns.find((column) => readPath(column.path)?.join('.') === path.join('.'))?.label ?? path.join(' ');
+  const at = (path: string[]) => columns.find((column) => readPath(column.path)?.join('.') === path.join('.'));
+  const naming: Naming = {
+    path: (path) => at(path)?.label ?? path.join(' '),
+    value: (path, text) => labelOf(at(path)?.labels, text),
+  };
   const find = (event: FormEvent) => {
     event.preventDefault();
     onNarrow({ search: typed.trim() });

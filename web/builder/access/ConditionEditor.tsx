@@ -12,6 +12,7 @@ import { useConditionCount, useRoleCount, type RoleCount } from '../../client/bu
 import { useMe } from '../../client/portal';
 import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
+import { useNaming } from '../bench/names';
 import { useBench, type BenchPerson } from '../bench/bench-context';
 import { ConditionText } from './ConditionText';
 import { NamedFilterChoice } from './NamedFilterChoice';
@@ -41,6 +42,7 @@ export function ConditionEditor({
   onChange: (condition: Condition) => Promise<string | null>;
 }) {
   const { catalogue, slug, person, state } = useBench();
+  const naming = useNaming();
   const [mode, setMode] = useState<'sentence' | 'text'>('sentence');
   const [tree, setTree] = useState(value);
   const [text, setText] = useState(printCondition(value));
@@ -97,7 +99,7 @@ export function ConditionEditor({
       <div className="flex flex-wrap items-start gap-2">
         <div className="min-w-0 flex-1">
           {isNamed ? (
-            <p>where {describeCondition(tree)}</p>
+            <p>where {describeCondition(tree, naming(whole.name))}</p>
           ) : mode === 'sentence' ? (
             <NoMember value={role?.for !== undefined}>
               <RowAlone value={alone}>

@@ -4,7 +4,7 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
-import { useNames } from '../bench/names';
+import { useNames, useNaming } from '../bench/names';
 import { AddOn } from './AddOn';
 import { RoleTicks } from './RoleTicks';
 import { Rule, RuleList, someOf, useOpenRule } from './RuleList';
@@ -15,6 +15,7 @@ export function Fences() {
   const { draft, catalogue, edit } = useBench();
   const fences = draft.fences ?? [];
   const names = useNames();
+  const naming = useNaming();
   const { setOpen } = useOpenRule();
   const add = (name: string) => {
     const id = freeId(`${name}-fence`, fences);
@@ -43,7 +44,7 @@ export function Fences() {
                 sentence={
                   <>
                     <strong>{names.table(fence.table)}</strong>: nobody passes but where{' '}
-                    {describeCondition(fence.where)}
+                    {describeCondition(fence.where, naming(fence.table))}
                     {fence.exceptRoles.length > 0 && `; ${someOf(fence.exceptRoles.map(names.role))} pass all the same`}
                   </>
                 }

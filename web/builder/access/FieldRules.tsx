@@ -9,7 +9,7 @@ import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
-import { useNames } from '../bench/names';
+import { useNames, useNaming } from '../bench/names';
 import { AddOn } from './AddOn';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
@@ -28,6 +28,7 @@ type Change = (label: string, recipe: (rule: FieldRule) => void) => Promise<stri
 export function FieldRules() {
   const { draft, catalogue, edit } = useBench();
   const names = useNames();
+  const naming = useNaming();
   const { setOpen } = useOpenRule();
   // A new one asks nothing of anybody before it is said what and when.
   const [fresh, setFresh] = useState<{ table: string; rule: FieldRule } | null>(null);
@@ -80,7 +81,7 @@ export function FieldRules() {
                       {names.table(table)}: {someOf(rule.columns.map((each) => names.column(table, each))) || '…'}
                     </strong>{' '}
                     {does[rule.does]}
-                    {rule.when && ` when ${describeCondition(rule.when)}`}
+                    {rule.when && ` when ${describeCondition(rule.when, naming(table))}`}
                   </>
                 }
                 loses="Records are then taken that are refused today."

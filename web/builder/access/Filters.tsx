@@ -7,7 +7,7 @@ import { findTable } from '../../../core/table/catalogue';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
-import { useNames } from '../bench/names';
+import { useNames, useNaming } from '../bench/names';
 import { AddOn } from './AddOn';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
@@ -17,6 +17,7 @@ import { Rule, RuleList, useOpenRule } from './RuleList';
 export function Filters() {
   const { draft, catalogue, edit } = useBench();
   const names = useNames();
+  const naming = useNaming();
   const { setOpen } = useOpenRule();
   const all = Object.entries(draft.tables).flatMap(([table, notes]) =>
     Object.entries(notes.filters ?? {}).map(([id, filter]) => ({ table, id, filter, key: `${table}/${id}` })),
@@ -56,7 +57,8 @@ export function Filters() {
                     <strong>
                       {names.table(name)}: {filter.name}
                     </strong>{' '}
-                    where {describeCondition(filter.where)} <span className="text-soft">· used in {places}</span>
+                    where {describeCondition(filter.where, naming(name))}{' '}
+                    <span className="text-soft">· used in {places}</span>
                   </>
                 }
                 loses={`The ${places} that use it keep the condition as it is now, each its own.`}

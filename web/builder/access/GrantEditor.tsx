@@ -14,7 +14,7 @@ import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
 import { Edit, isSet } from './GrantEdit';
-import { useNames } from '../bench/names';
+import { useNames, useNaming } from '../bench/names';
 import { Named } from '../bench/Named';
 
 const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
@@ -104,6 +104,7 @@ function See({
       see: { where, columns: old.see?.columns ?? [] },
     }));
   const where = grant.see?.where;
+  const naming = useNaming();
   return (
     <div className="grid gap-2">
       <p className="flex flex-wrap items-center gap-2">
@@ -123,7 +124,7 @@ function See({
         <div className="flex flex-wrap gap-2">
           {suggestions.map((suggestion, i) => (
             <Button key={i} small onClick={() => void set(suggestion)}>
-              Only where {describeCondition(suggestion)}
+              Only where {describeCondition(suggestion, naming(table.name))}
             </Button>
           ))}
         </div>

@@ -131,8 +131,8 @@ function PromiseLine({
   open: boolean;
   onOpen: (open: boolean) => void;
 }) {
-  const { draft, edit } = useBench();
-  const sentence = promiseSentence(promise, draft);
+  const { draft, catalogue, edit } = useBench();
+  const sentence = promiseSentence(promise, draft, catalogue);
   return (
     <li
       className={

@@ -8,6 +8,7 @@ import { printPath, readPath } from '../../../core/definition/path';
 import { isPathProblem, resolveMany, type Column, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { useBench } from '../bench/bench-context';
+import { useNaming } from '../bench/names';
 import { columnChoices, firstCondition } from './choices';
 import { shapeOf, type Shape, build, shapeWords, ordered } from './comparison-shape';
 import { box, plainConstant, beginning, ListBox, Value, RowAlone } from './ValueBox';
@@ -147,6 +148,7 @@ function Leaf({
   onChange: (condition: Condition) => void;
 }) {
   const { catalogue } = useBench();
+  const naming = useNaming();
   const alone = use(RowAlone);
   const shape = shapeOf(condition);
   const inner = condition.kind === 'not' ? condition.part : condition;
@@ -193,7 +195,7 @@ function Leaf({
         {!column && <option value={at}>{at} (gone)</option>}
         {columns.map((each) => (
           <option key={printPath(each.path)} value={printPath(each.path)}>
-            {describeOperand({ kind: 'column', path: each.path })}
+            {describeOperand({ kind: 'column', path: each.path }, naming(table.name))}
           </option>
         ))}
       </Select>

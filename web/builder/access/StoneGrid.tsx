@@ -11,7 +11,7 @@ import { blockOf, keyOf, pasted, stonesIn, stonesToLay, type Spot } from './ston
 import { grantWords, sentenceOf, TableCell } from './TableCell';
 import { hint } from '../../ui/hint';
 import { Named } from '../bench/Named';
-import { namesOf } from '../bench/names';
+import { namesOf, useNaming } from '../bench/names';
 
 export interface GridChoice {
   table: string;
@@ -49,6 +49,7 @@ export function StoneGrid({
   onSelect: (stones: Stone[]) => void;
 }) {
   const names = useMemo(() => namesOf(draft), [draft]);
+  const naming = useNaming();
   const scroll = useRef<HTMLDivElement>(null);
   const [spot, setSpot] = useState<Spot>({ row: 0, column: -1 });
   const [anchor, setAnchor] = useState<Spot | null>(null);
@@ -330,7 +331,11 @@ export function StoneGrid({
                       aria-colindex={j + 2}
                       style={{ gridColumn: j + 2 }}
                       aria-label={label}
-                      {...hint(row.kind === 'table' ? sentenceOf(draft.access[row.table.name]?.[role.id]) : label)}
+                      {...hint(
+                        row.kind === 'table'
+                          ? sentenceOf(draft.access[row.table.name]?.[role.id], naming(row.table.name))
+                          : label,
+                      )}
                       aria-selected={anchor !== null && isIn(i, j)}
                       aria-current={isChosen || undefined}
                       {...spotProps(i, j)}
@@ -368,7 +373,7 @@ export function StoneGrid({
                           <span className={level === 'hidden' ? 'text-soft' : ''}>{level}</span>
                         </>
                       ) : (
-                        <TableCell grant={draft.access[row.table.name]?.[role.id]} />
+                        <TableCell grant={draft.access[row.table.name]?.[role.id]} naming={naming(row.table.name)} />
                       )}
                     </div>
                   );

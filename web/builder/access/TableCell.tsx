@@ -1,8 +1,8 @@
-import { describeCondition } from '../../../core/condition/describe';
+import { describeCondition, type Naming } from '../../../core/condition/describe';
 import { tellingPart } from '../../../core/condition/telling';
 import type { Grant } from '../../../core/definition/definition';
 
-export function TableCell({ grant }: { grant: Grant | undefined }) {
+export function TableCell({ grant, naming }: { grant: Grant | undefined; naming: Naming }) {
   const words = grantWords(grant);
   return (
     <span className="min-w-0 leading-tight">
@@ -13,7 +13,7 @@ export function TableCell({ grant }: { grant: Grant | undefined }) {
             'block truncate text-xs ' + (grant.see.where === 'every row' ? 'font-semibold text-iron' : 'text-soft')
           }
         >
-          {grant.see.where === 'every row' ? 'every row' : tellingPart(grant.see.where)}
+          {grant.see.where === 'every row' ? 'every row' : tellingPart(grant.see.where, naming)}
         </span>
       )}
     </span>
@@ -32,6 +32,10 @@ export function grantWords(grant: Grant | undefined): string {
   return does.join(' · ') || 'nothing';
 }
 
-export function sentenceOf(grant: Grant | undefined): string {
-  return !grant?.see ? 'no row' : grant.see.where === 'every row' ? 'every row' : describeCondition(grant.see.where);
+export function sentenceOf(grant: Grant | undefined, naming: Naming): string {
+  return !grant?.see
+    ? 'no row'
+    : grant.see.where === 'every row'
+      ? 'every row'
+      : describeCondition(grant.see.where, naming);
 }

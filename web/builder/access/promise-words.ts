@@ -1,3 +1,5 @@
+import type { Catalogue } from '../../../core/table/catalogue';
+import { namesOf, namingOf } from '../bench/names';
 import { counted } from '../../../core/text/counted';
 import { describeCondition } from '../../../core/condition/describe';
 import type { PortalDefinition, PortalPromise } from '../../../core/definition/definition';
@@ -25,7 +27,8 @@ export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutco
 }
 
 /** A promise in words. */
-export function promiseSentence(promise: PortalPromise, draft: PortalDefinition): string {
+export function promiseSentence(promise: PortalPromise, draft: PortalDefinition, catalogue: Catalogue): string {
+  const names = namesOf(draft);
   const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   const { who } = promise;
   const subject =
@@ -37,10 +40,12 @@ export function promiseSentence(promise: PortalPromise, draft: PortalDefinition)
           ? 'Everyone'
           : `Everyone but ${who.exceptRoles.map(role).join(', ')}`;
   if (promise.says === 'sees exactly')
-    return `${subject} sees exactly ${counted(promise.records, 'record')} of ${promise.table}`;
+    return `${subject} sees exactly ${counted(promise.records, 'record')} of ${names.table(promise.table)}`;
   return (
     `${subject} ${promise.says} ${promise.operation} ` +
-    `${promise.table}${promise.column ? `.${promise.column}` : ''}` +
-    `${promise.where ? ` where ${describeCondition(promise.where)}` : ''}`
+    (promise.column
+      ? `${names.column(promise.table, promise.column)} of ${names.table(promise.table)}`
+      : names.table(promise.table)) +
+    `${promise.where ? ` where ${describeCondition(promise.where, namingOf(draft, catalogue, promise.table))}` : ''}`
   );
 }

@@ -12,6 +12,7 @@ import { type ColumnInfo, type ViewRecord, useTableList } from '../../client/por
 import { pathsToShow, RecordCell } from '../../records/RecordCell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type Stage } from './bench-context';
+import { useNames } from './names';
 import { PersonChooser } from './PersonChooser';
 import { Trying } from './Trying';
 import { WhyCard, type AskedCell } from './WhyCard';
@@ -83,6 +84,7 @@ function SeenCell({
 /** The rows of one table in the person's view, with how many of how many they are. */
 function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) => void }) {
   const { slug, person, state, draft, catalogue } = useBench();
+  const names = useNames();
   const base = seenByBase(slug, person!.id);
   const count = useSeenCount(slug, person!.id, table, state.revision);
   const some = (count.data?.seen ?? 0) > 0;
@@ -101,7 +103,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
   );
   return (
     <section className="rounded-stone border border-line bg-paper">
-      <h2 className="border-b border-line px-3 py-2 text-base">{draft.tables[table]?.label ?? table}</h2>
+      <h2 className="border-b border-line px-3 py-2 text-base">{names.table(table)}</h2>
       {(count.isPending || (some && rows.isPending)) && (
         <div className="px-3">
           <Skeleton lines={5} />
@@ -112,7 +114,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
       {count.data?.seen === 0 && <p className="px-3 py-4 text-soft">{person!.name} sees nothing of this table.</p>}
       {some && rows.data && rows.data.records.length > 0 && (
         <DataTable
-          label={`Rows of ${table} that ${person!.name} sees`}
+          label={`Rows of ${names.table(table)} that ${person!.name} sees`}
           head={shown.map((column) => columnLabel(draft, table, column.name, plainLabel))}
           small
         >

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Check, Minus, X } from 'lucide-react';
-import { describeCondition } from '../../../core/condition/describe';
+import { describeCondition, type Naming } from '../../../core/condition/describe';
 import type { Trace } from '../../../core/condition/evaluate';
 import { maskLabel } from '../../../core/mask/mask';
 import type { Openness } from '../../../core/access/lens';
@@ -10,6 +10,7 @@ import { useWhy, type Explanation } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchPerson } from './bench-context';
+import { useNames, useNaming } from './names';
 
 /** A cell, or a whole record, that is asked about. */
 export interface AskedCell {
@@ -31,14 +32,15 @@ export function WhyCard({
   onClose: () => void;
 }) {
   const { slug, draft, to } = useBench();
+  const names = useNames();
   const why = useWhy(slug, person.id, revision, cell);
   const roleName = (id: string) => draft.roles.find((role) => role.id === id)?.name ?? id;
   return (
     <section aria-label="Why" className="rounded-stone border border-line bg-paper p-3">
       <div className="flex items-start gap-2">
         <h2 className="flex-1 text-base break-words">
-          {cell.column === null ? 'Record' : `${cell.column} of`} {cell.table} {decodeURIComponent(cell.id)} is{' '}
-          {why.data ? stateWord(why.data) : '…'}
+          {cell.column === null ? '' : `${names.column(cell.table, cell.column)} of `}
+          {names.table(cell.table)} {decodeURIComponent(cell.id)} is {why.data ? stateWord(why.data) : '…'}
         </h2>
         <Button small onClick={onClose}>
           Close
@@ -108,6 +110,7 @@ const maskWords = {
 /** A row rule on one record: each part with the values compared, and where it is set. */
 export function RowsLines({ table, rows, nothing }: { table: string; rows: RowsExplanation; nothing: string }) {
   const { to } = useBench();
+  const naming = useNaming();
   const place = { fence: to('access', '~fences'), ceiling: to('data', table), move: to('access', '~lifecycles') };
   if (!rows.parts) return <Line outcome={false}>sees no row</Line>;
   if (rows.parts.length === 0) return <Line outcome>{nothing}</Line>;
@@ -126,7 +129,7 @@ export function RowsLines({ table, rows, nothing }: { table: string; rows: RowsE
               {'id' in part.origin ? ` ${part.origin.id}` : ''}
             </Line>
           )}
-          <TraceLine trace={part.trace} />
+          <TraceLine trace={part.trace} naming={naming(table)} />
         </div>
       ))}
     </>
@@ -143,7 +146,7 @@ function opennessWord(openness: Openness): string {
   return openness.level === 'masked' ? `masked (${maskLabel(openness.mask)})` : openness.level;
 }
 
-function TraceLine({ trace }: { trace: Trace }) {
+function TraceLine({ trace, naming }: { trace: Trace; naming: Naming }) {
   if (trace.parts) {
     return (
       <div className="grid gap-1">
@@ -155,7 +158,7 @@ function TraceLine({ trace }: { trace: Trace }) {
         {trace.condition.kind === 'not' && <Line outcome={trace.outcome}>this does not hold</Line>}
         <div className="ml-4 grid gap-1">
           {trace.parts.map((part, i) => (
-            <TraceLine key={i} trace={part} />
+            <TraceLine key={i} trace={part} naming={naming} />
           ))}
         </div>
       </div>
@@ -164,7 +167,8 @@ function TraceLine({ trace }: { trace: Trace }) {
   const compared = trace.values?.map((value) => (value === null ? 'nothing' : String(value))).join(' against ');
   return (
     <Line outcome={trace.outcome}>
-      {describeCondition(trace.condition)} {compared !== undefined && <span className="text-soft">({compared})</span>}
+      {describeCondition(trace.condition, naming)}{' '}
+      {compared !== undefined && <span className="text-soft">({compared})</span>}
     </Line>
   );
 }

@@ -1,6 +1,14 @@
-import { columnLabel, type PortalDefinition } from '../../../core/definition/definition';
+import { plainNaming, type Naming } from '../../../core/condition/describe';
+import { columnLabel, columnNotes, type PortalDefinition } from '../../../core/definition/definition';
 import { readPath } from '../../../core/definition/path';
-import { plainLabel } from '../../../core/table/catalogue';
+import {
+  findTable,
+  isPathProblem,
+  plainLabel,
+  resolveMany,
+  resolvePath,
+  type Catalogue,
+} from '../../../core/table/catalogue';
 import { useBench } from './bench-context';
 
 /** What things of the draft are called on the bench: as people read them in the portal. */
@@ -27,6 +35,43 @@ export function namesOf(draft: PortalDefinition): Names {
     role,
     roles: (ids) => ids.map(role).join(', '),
   };
+}
+
+/**
+ * How the conditions of a table are said on the bench: columns and values by their labels, where they have some, and by
+ * their plain names in small letters where not.
+ */
+export function namingOf(draft: PortalDefinition, catalogue: Catalogue, tableName: string): Naming {
+  const table = findTable(catalogue, tableName);
+  const endOf = (path: string[]) => {
+    const found = table ? resolvePath(catalogue, table, path) : null;
+    return found && !isPathProblem(found) ? found : null;
+  };
+  return {
+    path: (path) => {
+      const found = endOf(path);
+      const label = found && draft.tables[found.table.name]?.columns?.[found.column.name]?.label;
+      return label ? [...path.slice(0, -1).map(small), label].join("'s ") : plainNaming.path(path);
+    },
+    value: (path, text) => {
+      const found = endOf(path);
+      const labels = found ? columnNotes(draft, found.table.name, found.column.name).labels : undefined;
+      return labels && Object.hasOwn(labels, text) ? labels[text] : undefined;
+    },
+    table: (name) => draft.tables[name]?.label ?? name,
+    inside: (relation) => {
+      const found = table ? resolveMany(catalogue, table, relation) : null;
+      return found && !isPathProblem(found) ? namingOf(draft, catalogue, found.table.name) : plainNaming;
+    },
+  };
+}
+
+const small = (name: string) => plainLabel(name).toLowerCase();
+
+/** As `namingOf`, of the bench's own draft. */
+export function useNaming(): (table: string) => Naming {
+  const { draft, catalogue } = useBench();
+  return (table) => namingOf(draft, catalogue, table);
 }
 
 export function useNames(): Names {

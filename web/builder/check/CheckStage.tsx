@@ -94,7 +94,7 @@ export default function CheckStage() {
 
 /** Promises that the draft does not keep: for whom, by which record, and where they are. */
 function BrokenPromises() {
-  const { slug, state, draft, to, setPerson } = useBench();
+  const { slug, state, draft, catalogue, to, setPerson } = useBench();
   const tested = usePromises(slug, state.revision, (draft.promises ?? []).length > 0);
   const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept) ?? [];
   if (broken.length === 0) return null;
@@ -115,7 +115,7 @@ function BrokenPromises() {
                 }
               >
                 <div>
-                  <p className="font-semibold break-words">{promiseSentence(promise, draft)}</p>
+                  <p className="font-semibold break-words">{promiseSentence(promise, draft, catalogue)}</p>
                   <p className="text-soft">{outcomeWords(outcome, promise)}</p>
                   {who && (
                     <div className="mt-1.5">

@@ -1,6 +1,7 @@
 import { describeCondition } from '../../../core/condition/describe';
 import type { Role, Roster } from '../../../core/definition/definition';
 import type { Table } from '../../../core/table/catalogue';
+import { useNaming } from '../bench/names';
 import { Button } from '../../ui/Button';
 import { firstCondition } from '../access/choices';
 import { ConditionEditor } from '../access/ConditionEditor';
@@ -21,6 +22,7 @@ export function RoleRules({
   onChange: ChangeRoster;
 }) {
   const rules = roster.roles ?? [];
+  const naming = useNaming();
   const nameOf = (id: string) => roles.find((role) => role.id === id)?.name ?? id;
   const add = () => {
     // Beginning with a column of few choices, and with the first of them that no rule asks yet.
@@ -59,7 +61,7 @@ export function RoleRules({
         {rules.map((rule, i) => (
           <li
             key={i}
-            aria-label={`${nameOf(rule.role)} where ${describeCondition(rule.where)}`}
+            aria-label={`${nameOf(rule.role)} where ${describeCondition(rule.where, naming(roster.table))}`}
             className="grid gap-2 rounded-stone border border-line bg-paper p-3"
           >
             <div className="flex items-center gap-2">

@@ -210,7 +210,7 @@ function Again({ number }: { number: number }) {
 
 /** Which promises are broken, for whom, and by which record. */
 function BrokenPromises() {
-  const { slug, state, draft, to } = useBench();
+  const { slug, state, draft, catalogue, to } = useBench();
   const tested = usePromises(slug, state.revision);
   const broken = tested.data?.outcomes.filter((outcome) => !outcome.kept) ?? [];
   return (
@@ -220,7 +220,7 @@ function BrokenPromises() {
         return (
           promise && (
             <li key={outcome.id}>
-              <Link to={to('access', '~promises')}>{promiseSentence(promise, draft)}</Link>{' '}
+              <Link to={to('access', '~promises')}>{promiseSentence(promise, draft, catalogue)}</Link>{' '}
               <span className="text-soft">{outcomeWords(outcome, promise)}</span>
             </li>
           )
