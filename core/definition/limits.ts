@@ -18,7 +18,9 @@ export function tooMuchNested(input: unknown): { place: string; reason: string }
   return null;
 }
 
-/** A condition stands where `where` or `keepIn` does. */
+const conditionKeys = new Set(['where', 'keepIn', 'when']);
+
+/** A condition stands where one of these keys does. */
 export function tooLongCondition(input: unknown): { place: string; reason: string } | null {
   const left: [unknown, string][] = [[input, '']];
   for (let next = left.pop(); next; next = left.pop()) {
@@ -26,7 +28,7 @@ export function tooLongCondition(input: unknown): { place: string; reason: strin
     if (typeof value !== 'object' || value === null) continue;
     for (const [key, each] of Object.entries(value)) {
       if (typeof each !== 'object' || each === null) continue;
-      if (key === 'where' || key === 'keepIn') {
+      if (conditionKeys.has(key)) {
         if (sizeOf(each) > longestCondition)
           return { place: `${place}/${key}`, reason: 'this condition is too long; make it of fewer parts' };
       } else left.push([each, `${place}/${key}`]);

@@ -1,10 +1,14 @@
 import type { PortalDefinition } from './definition';
 
-/** In how many places a table's named filter stands: grants, fences, moves, promises, role rules and sections. */
+/**
+ * In how many places a table's named filter stands: grants, fences, field rules, moves, promises, role rules and
+ * sections.
+ */
 export function namedFilterUses(definition: PortalDefinition, table: string, id: string): number {
   const ofTable = (each: object) => 'table' in each && each.table === table;
   const places = [
     definition.access[table],
+    definition.tables[table]?.rules,
     definition.rosters.filter(ofTable),
     definition.fences?.filter(ofTable),
     definition.lifecycles?.filter(ofTable),

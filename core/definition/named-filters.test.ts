@@ -19,6 +19,7 @@ test('whatever is named after a filter is the filter, wherever it stands; what s
       const draft = demoDefinition('alder_fen');
       const plain = JSON.stringify(draft.access.visits);
       draft.tables.visits = { ...draft.tables.visits, filters: { open: { name: 'Open visits', where } } };
+      draft.tables.visits.rules = [{ id: 'kept', does: 'kept', columns: ['fee'], when: named(old, 'open') }];
       const sampler = draft.access.visits!.sampler!;
       sampler.see!.where = named(old, 'open');
       sampler.edit = { ...sampler.edit!, where: { kind: 'all', parts: [beside, named(old, 'open')] } };
@@ -33,7 +34,8 @@ test('whatever is named after a filter is the filter, wherever it stands; what s
       const { sections } = taken.pages.find((page) => page.id === 'my-visits')!;
       expect((sections[0] as ListSection).where).toEqual({ kind: 'not', part: meant });
       expect(taken.access.wells!.sampler!.see!.where).toEqual(old);
-      expect(namedFilterUses(taken, 'visits', 'open')).toBe(3);
+      expect(taken.tables.visits!.rules![0]!.when).toEqual(meant);
+      expect(namedFilterUses(taken, 'visits', 'open')).toBe(4);
       // Without the filter all stays as it is, and is nobody's name.
       delete taken.tables.visits!.filters;
       const after = read(taken);
@@ -87,4 +89,8 @@ test('a filter brings along neither more depth nor more size than could have bee
     parts: Array.from({ length: 200 }, () => named(when("state = 'active'"), 'deep')),
   };
   expect(() => read(using(wide, often))).toThrow(/too large|too long/);
+  const long: Condition = { kind: 'any', parts: Array.from({ length: 4 }, () => wide) };
+  const ruled = using(wide, inside(1));
+  ruled.tables.wells!.rules = [{ id: 'long', does: 'kept', columns: ['code'], when: long }];
+  expect(() => read(ruled)).toThrow(/too long/);
 });

@@ -183,6 +183,27 @@ describe('field rules', () => {
     ]);
   });
 
+  it('hold for moves', async () => {
+    const of: FieldRule[] = [
+      { id: 'state', does: 'kept', columns: ['state'], when: when("kind = 'held'") },
+      { id: 'ends', does: 'required', columns: ['ends'], when: when("state = 'closed'") },
+    ];
+    const visit = await as(member, of);
+    const moves = [{ id: 'close', name: 'Close', from: ['new'], to: 'closed', roles: ['one'], needs: [] }];
+    visit.definition.lifecycles = [{ table: 'ours', column: 'state', moves }];
+    const [held, free] = [
+      await create(source, visit, 'ours', { kind: 'held', ends: 1 }),
+      await create(source, visit, 'ours', { kind: 'free' }),
+    ];
+    const close = { state: { from: 'new', to: 'closed' } };
+    expect(await refusalOf(edit(source, visit, 'ours', held.id!, close))).toBeInstanceOf(Refused);
+    expect(await refusalOf(edit(source, visit, 'ours', free.id!, close))).toMatchObject({
+      fields: { ends: 'This needs a value.' },
+    });
+    const done = await edit(source, visit, 'ours', free.id!, { ...close, ends: { from: null, to: 4 } });
+    expect(done?.values.state).toBe('closed');
+  });
+
   it('hold in many writes at once, in imports of builders, and refuse where they work no more', async () => {
     const writes = [{ create: { kind: 'write' } }, { create: { kind: 'ring' } }];
     const outcomes = await several(source, await as(member), 'ours', writes, 'each by itself');

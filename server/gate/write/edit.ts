@@ -184,6 +184,8 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
   const found = before.rights.moves.find((each) => each.move.to === to);
   if (!found) throw new Refused('You may not change this.', { [column]: "This can't be changed by you." });
   const set = new Map<string, Value>([...stamped(view, found.stamps, 'change'), [column, to]]);
+  const told = (each: string) => before.rights.edits(each);
+  await refuseKept(at, key, new Set([column]), told);
   try {
     await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
       view.rows(tables),
@@ -198,7 +200,7 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
   }
   await refuseUnfilled(at, key, found.move.needs, before.record);
   const written = { isNew: false, columns: new Set(set.keys()) };
-  await refuseBroken(at, key, written, (each) => before.rights.edits(each));
+  await refuseBroken(at, key, written, told);
   if (!(await keeps(at, key, found.after)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
