@@ -21,10 +21,14 @@ export default defineConfig({
         test: {
           ...shared,
           name: 'server',
-          include: ['server/**/*.test.ts', 'start/**/*.test.ts', 'demo/**/*.test.ts'],
+          include: ['server/**/*.test.ts', 'demo/**/*.test.ts'],
           globalSetup: ['test/database.ts'],
           hookTimeout: 240_000,
         },
+      },
+      {
+        // They start and kill whole servers, and share a process with nothing.
+        test: { ...shared, name: 'start', isolate: true, include: ['start/**/*.test.ts'], hookTimeout: 240_000 },
       },
     ],
   },
