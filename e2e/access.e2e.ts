@@ -293,7 +293,7 @@ test('the rules of the demo are set by the interface alone, and each person then
     }
     whom = who;
     await expect(seenCount(page)).toContainText(`${rows.toLocaleString('en')} of`);
-    await expect(seenCount(page)).toContainText(`rows of ${table} are shown to ${who}`);
+    await expect(seenCount(page)).toContainText(`rows of ${called(table)} are shown to ${who}`);
   }
 
   // And in the cells of one owner just what the demo says, whatever is asked for.

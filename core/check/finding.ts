@@ -5,6 +5,8 @@ export interface Place {
   role?: string;
   column?: string;
   page?: string;
+  /** A field rule, as the table and its id. */
+  fieldRule?: string;
   /** The operation, or the rule, that is meant. */
   what?: string;
 }
@@ -28,6 +30,7 @@ type FindingKind =
   | 'masked but editable'
   | 'filter does not work'
   | 'field rule does not work'
+  | 'field rule tells'
   | 'page shows nothing'
   | 'audience does not work'
   | 'section does not work'

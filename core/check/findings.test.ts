@@ -160,6 +160,15 @@ describe('mistakes in the rules', () => {
 
   it('are none in sound rules', () => {
     expect(kinds(sound())).toEqual([]);
+    // What they see; and what nothing that they may write leads to.
+    const ruled = sound();
+    ruled.tables.wells = {
+      rules: [
+        { id: 'seen', does: 'required', columns: ['note'], when: when("state = 'closed'") },
+        { id: 'apart', does: 'kept', columns: ['code'], when: when('sampler_id = 3') },
+      ],
+    };
+    expect(kinds(ruled)).toEqual([]);
   });
 
   it.each(mistakes)('%s: named, mended by what is offered, and nothing else comes of the mend', (kind, mistake) => {

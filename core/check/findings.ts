@@ -43,7 +43,7 @@ export function findFaults(
         `values; the check says nothing of them. ${reason}`,
     })),
     ...findFilters(definition, catalogue, isAway),
-    ...findFieldRules(definition, catalogue, isAway),
+    ...findFieldRules(definition, catalogue, granted, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),

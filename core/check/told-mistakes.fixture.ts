@@ -10,6 +10,21 @@ const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
  */
 export const told: [string, RegExp, (d: Draft) => void][] = [
   [
+    'field rule does not work',
+    /of wells does not work: there is no gone any more/,
+    (d) => {
+      d.tables.wells = { rules: [{ id: 'r', does: 'required', columns: ['note', 'gone'] }] };
+    },
+  ],
+  [
+    'field rule tells',
+    /A field rule of wells tells Owner of wells.sampler_id/,
+    (d) => {
+      const words = { id: 'r', does: 'refused' as const, message: 'No.' };
+      d.tables.wells = { rules: [{ ...words, columns: ['note'], when: when("sampler_id = 3 AND note = 'x'") }] };
+    },
+  ],
+  [
     'own mark can be changed',
     /may change wells.sampler_id, by which records are told to be somebody's/,
     (d) => {

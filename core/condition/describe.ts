@@ -73,9 +73,14 @@ export function describeOperand(operand: Operand, naming: Naming = plainNaming):
   return describe(operand, naming);
 }
 
+/** What a value is called that is compared with `beside`; nothing where it is called as it is written. */
+export function valueName(text: string, beside: Operand | undefined, naming: Naming): string | null | undefined {
+  return beside?.kind === 'column' ? naming.value?.(beside.path, text) : undefined;
+}
+
 /** `beside` is what the operand is compared with: a column's values may have names of their own. */
 function describe(operand: Operand, naming: Naming, beside?: Operand): string {
-  const called = (text: string) => (beside?.kind === 'column' ? naming.value?.(beside.path, text) : undefined);
+  const called = (text: string) => valueName(text, beside, naming);
   switch (operand.kind) {
     case 'column':
       return naming.path(operand.path);

@@ -1,4 +1,4 @@
-import { describeCondition, describeOperand, plainNaming, type Naming } from './describe';
+import { describeCondition, describeOperand, plainNaming, valueName, type Naming } from './describe';
 import type { Condition, Operand } from './tree';
 
 /**
@@ -43,7 +43,7 @@ const withoutId = (words: string) => words.replace(/ id$/, '');
 
 /** A constant as it is read beside a column; true for a plain yes, null for what is no constant. */
 function constant(operand: Operand, beside: Operand, naming: Naming): string | true | null {
-  const named = (text: string) => (beside.kind === 'column' ? naming.value?.(beside.path, text) : undefined);
+  const named = (text: string) => valueName(text, beside, naming);
   if (operand.kind === 'text') return named(operand.text) ?? operand.text;
   if (operand.kind === 'number') return named(operand.digits) ?? operand.digits;
   return operand.kind === 'boolean' ? (named(String(operand.value)) ?? (operand.value || 'no')) : null;

@@ -176,6 +176,7 @@ const findingKeys = {
     role: said.optional(),
     column: said.optional(),
     page: said.optional(),
+    fieldRule: said.optional(),
     what: said.optional(),
   }),
 };

@@ -38,8 +38,16 @@ interface MemberSession {
   beside: { rosters: RostersBeside; standings: Map<string, Standing | null> } | null;
 }
 
-/** By the portal's address: what its rosters were when last asked, and how its records are reached. */
-const lastRosters = new WeakMap<CoreServices, Map<string, { rosters: RostersBeside; source: Source }>>();
+/** What a portal's rosters were when last asked, and how its records are reached. */
+interface LastRosters {
+  rosters: RostersBeside;
+  source: Source;
+  /** They can't be asked beside a session, until definition or catalogue are read anew. */
+  fails: boolean;
+}
+
+/** By the portal's address. */
+const lastRosters = new WeakMap<CoreServices, Map<string, LastRosters>>();
 const mostKept = 200;
 
 /**
@@ -104,10 +112,12 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
 
 function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition, opened: Opened): void {
   if (services.sources.beside(definition) === null) return;
-  const kept = lastRosters.get(services) ?? new Map<string, { rosters: RostersBeside; source: Source }>();
+  const kept = lastRosters.get(services) ?? new Map<string, LastRosters>();
+  const last = kept.get(slug)?.rosters;
+  if (last?.definition === definition && last.catalogue === opened.catalogue) return;
   lastRosters.set(services, kept);
   kept.delete(slug);
-  kept.set(slug, { rosters: new RostersBeside(opened.catalogue, definition), source: opened.source });
+  kept.set(slug, { rosters: new RostersBeside(opened.catalogue, definition), source: opened.source, fails: false });
   if (kept.size > mostKept) kept.delete(kept.keys().next().value!);
 }
 
@@ -131,13 +141,14 @@ const from = (schema: string) =>
 /** Session, member, portal and roster rows in one question, a line for each roster row. */
 async function memberSession(services: CoreServices, hash: string, slug: string): Promise<MemberSession | null> {
   const last = lastRosters.get(services)?.get(slug);
-  if (last) {
+  if (last && !last.fails) {
     try {
       return await sessionBeside(services, last, hash, slug);
     } catch (error) {
       if (error instanceof AskerGone) throw error;
       // What the rosters were holds no longer, or the database is away, which the plain question will say.
-      lastRosters.get(services)?.delete(slug);
+      services.log.debug({ reason: (error as Error).name }, 'rosters not read beside a session');
+      last.fails = true;
     }
   }
   const rows = await prepared(
@@ -152,7 +163,7 @@ async function memberSession(services: CoreServices, hash: string, slug: string)
 
 async function sessionBeside(
   services: CoreServices,
-  { rosters, source }: { rosters: RostersBeside; source: Source },
+  { rosters, source }: LastRosters,
   hash: string,
   slug: string,
 ): Promise<MemberSession | null> {

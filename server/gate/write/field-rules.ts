@@ -61,8 +61,10 @@ async function outcomesOf(at: TableVisit, key: Value[], rules: readonly FieldRul
     when: selected.push(sql`(${when ? view.condition(when, tables) : yes} IS TRUE)`) - 1,
     columns: columns.map((column) => selected.push(tables.column([], findColumn(table, column)!)) - 1),
   }));
+  // Locked as for a keep-in rule: what the rule goes by elsewhere must hold until the write is kept.
+  const lock = view.dialect.lock('keep', tables.root);
   const [row] = await runner.rows(
-    sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`,
+    sql`SELECT ${joined(selected, sql`, `)} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}${lock}`,
   );
   return rules.map((rule, i) => ({
     rule,

@@ -22,6 +22,8 @@ const does: Record<FieldRule['does'], string> = {
   refused: 'is refused',
 };
 
+const firstWords = 'This does not go together.';
+
 type Change = (label: string, recipe: (rule: FieldRule) => void) => Promise<string | null>;
 
 /** What tables ask of their records, whoever writes one. */
@@ -126,13 +128,16 @@ function Body({
 }) {
   if (!table) return <Notice kind="fault">There is no table {name} any more.</Notice>;
   const setDoes = (next: FieldRule['does']) =>
-    void change('Set what a field rule does', (each) => {
+    void change('Set the kind of a field rule', (each) => {
       each.does = next;
-      if (next === 'refused') each.when ??= firstCondition(table);
-      if (next === 'refused') each.message ??= 'This does not go together.';
+      // What is refused needs a condition and words; words that nobody chose go with it.
+      if (next !== 'refused' && each.message === firstWords) delete each.message;
+      if (next !== 'refused') return;
+      each.when ??= firstCondition(table);
+      each.message ??= firstWords;
     });
   const setWhen = (when: Condition | null) =>
-    change('Set when a field rule holds', (each) => {
+    change('Set the condition of a field rule', (each) => {
       if (when) each.when = when;
       else delete each.when;
     });

@@ -9,6 +9,7 @@ import { PortalPages } from '../../portal/PortalPages';
 import { Button } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchPerson } from './bench-context';
+import { useNames } from './names';
 import type { AskedCell } from './WhyCard';
 
 /** The portal's pages as the person gets them, moved about in without leaving the bench. */
@@ -22,6 +23,7 @@ export default function PortalSeen({
   onWhy: (cell: AskedCell) => void;
 }) {
   const { slug, state } = useBench();
+  const names = useNames();
   const base = seenByBase(slug, person.id);
   const me = useMe(base);
   const [spot, setSpot] = useState<Spot>(pageSpot(page ?? ''));
@@ -90,7 +92,7 @@ export default function PortalSeen({
       {table && count.data && !barred && (
         <p className="border-t border-line bg-paper px-3 py-2 text-sm text-soft" data-testid="seen-count">
           <strong className="text-ink">{count.data.seen.toLocaleString()}</strong>
-          {` of ${counted(count.data.total, 'row')} of ${table} `}
+          {` of ${counted(count.data.total, 'row')} of ${names.tableInText(table)} `}
           {count.data.seen === 1 ? 'is' : 'are'} shown to {person.name}
         </p>
       )}

@@ -144,7 +144,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
       {count.data && (
         <p className="border-t border-line px-3 py-2 text-sm text-soft" data-testid="seen-count">
           <strong className="text-ink">{count.data.seen.toLocaleString()}</strong>
-          {` of ${counted(count.data.total, 'row')} of ${table} `}
+          {` of ${counted(count.data.total, 'row')} of ${names.tableInText(table)} `}
           {count.data.seen === 1 ? 'is' : 'are'} shown to {person!.name}
         </p>
       )}

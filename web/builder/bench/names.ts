@@ -9,11 +9,14 @@ import {
   resolvePath,
   type Catalogue,
 } from '../../../core/table/catalogue';
+import { labelOf } from '../../records/options';
 import { useBench } from './bench-context';
 
 /** What things of the draft are called on the bench: as people read them in the portal. */
 export interface Names {
   table: (name: string) => string;
+  /** A table within a sentence. */
+  tableInText: (name: string) => string;
   column: (table: string, name: string) => string;
   /** A path of columns and relations: "well's owner's name". */
   path: (table: string, path: string) => string;
@@ -27,6 +30,7 @@ export function namesOf(draft: PortalDefinition): Names {
   const role = (id: string) => draft.roles.find((each) => each.id === id)?.name ?? id;
   return {
     table,
+    tableInText: (name) => draft.tables[name]?.label ?? small(name),
     column,
     path: (of, text) => {
       const parts = readPath(text) ?? [text];
@@ -56,7 +60,7 @@ export function namingOf(draft: PortalDefinition, catalogue: Catalogue, tableNam
     value: (path, text) => {
       const found = endOf(path);
       const labels = found ? columnNotes(draft, found.table.name, found.column.name).labels : undefined;
-      return labels && Object.hasOwn(labels, text) ? labels[text] : undefined;
+      return labelOf(labels, text);
     },
     table: (name) => draft.tables[name]?.label ?? name,
     inside: (relation) => {

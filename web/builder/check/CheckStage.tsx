@@ -144,8 +144,10 @@ function BrokenPromises() {
 
 function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[]; to: BenchState['to'] }) {
   const { draft, catalogue, edit } = useBench();
-  const { stage, table, role, column, page } = finding.place;
-  const query = { ...(role ? { role } : {}), ...(column ? { column } : {}) };
+  const { stage, table, role, column, page, fieldRule } = finding.place;
+  const query: Record<string, string> = fieldRule
+    ? { rule: fieldRule }
+    : { ...(role ? { role } : {}), ...(column ? { column } : {}) };
   const mends = mendsOf(finding, draft, catalogue);
   const [asking, setAsking] = useState(false);
   return (
@@ -178,7 +180,7 @@ function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[];
         </div>
         {asking && <Accept finding={finding} same={same} onDone={() => setAsking(false)} />}
       </div>
-      <Link to={to(stage, page ?? table ?? null, query)} className={buttonLook('plain', true)}>
+      <Link to={to(stage, fieldRule ? '~rules' : (page ?? table ?? null), query)} className={buttonLook('plain', true)}>
         Go there<span className="sr-only">: {finding.title}</span>
       </Link>
     </li>
