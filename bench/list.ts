@@ -155,9 +155,21 @@ async function signedIn(address: DatabaseAddress): Promise<string[]> {
     );
     const cookies: string[] = [];
     for (const { id, email } of rows) {
-      const member = await Member.create({ portalId: portal.id, email, name: email, active: true, passwordHash: null });
-      await Membership.create({ memberId: member.id, rosterTable: 'samplers', rowKey: String(id) });
-      cookies.push(`stone_porch_member=${await beginSession({ memberId: member.id })}`);
+      const member = await Member.create({
+        portalId: portal.id,
+        email,
+        name: email,
+        onRoster: true,
+        passwordHash: null,
+      });
+      await Membership.create({
+        portalId: portal.id,
+        holds: true,
+        memberId: member.id,
+        rosterTable: 'samplers',
+        rowKey: String(id),
+      });
+      cookies.push(`stone_porch_member=${await beginSession({ memberId: member.id }, undefined)}`);
     }
     return cookies;
   } finally {

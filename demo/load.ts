@@ -1,7 +1,8 @@
 import { readDefinition } from '../sections/definition';
 import { readFile } from 'node:fs/promises';
 import { createConnection, type Connection } from 'mariadb';
-import { refreshMembers } from '../server/people/members';
+import { refreshMembers } from '../server/people/refresh';
+import { rostersOf } from '../server/people/rosters-at';
 import { publishDraft } from '../server/versions/publish';
 import { Sources } from '../server/definitions/definitions';
 import { hashPassword } from '../server/sessions/passwords';
@@ -81,8 +82,8 @@ export async function loadDemo(
       publishedVersion: null,
     });
     const sources = new Sources(address, { ownSchema, connections: 2 });
-    const { source, catalogue } = await sources.of(definition);
-    await refreshMembers(store.sequelize, source, catalogue, definition, portal.id);
+    const rosters = await rostersOf({ sources }, definition);
+    await store.sequelize.transaction((transaction) => refreshMembers(portal.id, rosters, transaction));
     await sources.close();
     await Member.update({ passwordHash }, { where: { portalId: portal.id } });
     await admin.query(

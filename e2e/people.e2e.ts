@@ -52,9 +52,7 @@ test(
 
     await page.getByRole('link', { name: 'Members', exact: true }).click();
     await page.getByRole('button', { name: 'Refresh from the rosters' }).click();
-    await expect(
-      page.getByText('11 added, 0 updated, 0 suspended; 0 rows give no member. No mail was sent.'),
-    ).toBeVisible();
+    await expect(page.getByText('11 came, 0 changed, 0 went; 0 rows make no member. No mail was sent.')).toBeVisible();
     await expect(page.getByRole('cell', { name: 'Chemist', exact: true })).toHaveCount(7);
     const roleless = await page.getByRole('cell', { name: 'no role', exact: true }).count();
     expect((await page.getByRole('cell', { name: 'Courier', exact: true }).count()) + roleless).toBe(4);

@@ -6,6 +6,7 @@ import { createApp } from './app';
 import type { Services } from './portals/services';
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
+import { followRosters } from './people/follow-rosters';
 import { settleShapes } from './shaping/shape-changes';
 import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
@@ -87,11 +88,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
     await jobs.resume();
+    const following = followRosters(services);
     return {
       port,
       services,
       close: async () => {
         stopping.begin();
+        await following.close();
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

@@ -74,6 +74,8 @@ export const testSchemas = [
   'unseen',
   'unseen_own',
   'beside',
+  'people',
+  'people_own',
   'rules',
   'refusals',
   'refusals_own',

@@ -15,6 +15,8 @@ export interface KnownPerson {
   email: string | null;
   organisation: string | null;
   rows: Record<string, Row>;
+  /** Roles that were given to them by hand. */
+  given?: string[];
   /** As a person has it. */
   along?: Record<string, Value>;
 }
@@ -37,7 +39,9 @@ export function withVisitor(people: readonly KnownPerson[], ...definitions: Port
 
 /** The roles of a person under a definition: those that the rosters that they stand on give them. */
 export function rolesOf(definition: PortalDefinition, catalogue: Catalogue, person: KnownPerson): string[] {
-  return person.id === null ? visitorPerson(definition).roles : rolesOfRows(definition, catalogue, person.rows);
+  return person.id === null
+    ? visitorPerson(definition).roles
+    : rolesOfRows(definition, catalogue, person.rows, person.given);
 }
 
 /** The value of a fact, as `contextOf` has it. */

@@ -7,17 +7,22 @@ import { findRosterTable, type Catalogue, type Table } from '../table/catalogue'
 import type { Row } from '../table/value';
 
 /**
- * What keeps a rule from giving roles, in words; null when it is sound. A role depends on the row alone: not on who
- * asks, the day, or other records.
+ * What keeps a rule of a roster from saying who counts or has a role, in words; null when it is sound. Both depend on
+ * the row alone: not on who asks, the day, or other records.
  */
 export function roleRuleProblem(where: Condition, catalogue: Catalogue, table: Table): string | null {
   const scope = { catalogue, table, member: false };
   const problem = checkCondition(where, scope)[0];
   if (problem) return problem.reason;
-  if (usesClock(where, scope)) return "a role doesn't come and go with the day; compare with a fixed value";
+  if (usesClock(where, scope)) return "members and roles don't come and go with the day; compare with a fixed value";
   return existsOf(where).length > 0 || pathsOf(where).some((path) => path.length > 1)
-    ? "a role is given by the row's own columns, not by records that it is related to"
+    ? "the row's own columns decide, not records that it is related to"
     : null;
+}
+
+/** Whether a row counts as a member's under the roster's condition. One that doesn't work lets nobody in. */
+export function countsOnRoster(roster: Roster, catalogue: Catalogue, row: Row): boolean {
+  return roster.where === undefined || rulesOf(roster, catalogue).counts(row);
 }
 
 /** The roles that a roster may give, each once, in the order of its rules. */
@@ -28,48 +33,66 @@ export function rolesGiven(roster: Roster): string[] {
 }
 
 const noFacts = { facts: {}, today: '', now: '' };
-const known = new WeakMap<Roster, { catalogue: Catalogue; of: (row: Row) => string[] }>();
 
-/** The roles that a roster gives the member whose row it is. A rule that doesn't work gives none: it fails closed. */
-function rosterRoles(roster: Roster, catalogue: Catalogue, row: Row): string[] {
-  const found = known.get(roster);
-  if (found?.catalogue === catalogue) return found.of(row);
-  const of = rolesByRow(roster, catalogue);
-  known.set(roster, { catalogue, of });
-  return of(row);
+interface RosterRules {
+  catalogue: Catalogue;
+  roles(row: Row): string[];
+  counts(row: Row): boolean;
 }
 
-function rolesByRow(roster: Roster, catalogue: Catalogue): (row: Row) => string[] {
+const known = new WeakMap<Roster, RosterRules>();
+
+/** What a roster makes of a row. A rule that doesn't work gives nothing: it fails closed. */
+function rulesOf(roster: Roster, catalogue: Catalogue): RosterRules {
+  let rules = known.get(roster);
+  if (rules?.catalogue !== catalogue) {
+    rules = preparedRules(roster, catalogue);
+    known.set(roster, rules);
+  }
+  return rules;
+}
+
+function preparedRules(roster: Roster, catalogue: Catalogue): RosterRules {
   const table = findRosterTable(catalogue, roster.table);
+  const { where } = roster;
+  const isSound = table && where && roleRuleProblem(where, catalogue, table) === null;
+  const counting = isSound ? prepare(where, { catalogue, table, member: false }) : null;
   const always = roster.role === undefined ? [] : [roster.role];
   const rules = !table
     ? []
     : (roster.roles ?? [])
         .filter((rule) => roleRuleProblem(rule.where, catalogue, table) === null)
         .map((rule) => ({ role: rule.role, prepared: prepare(rule.where, { catalogue, table, member: false }) }));
-  return (row) => [
-    ...new Set([
-      ...always,
-      ...rules.filter((rule) => test(rule.prepared, ownColumns(row), noFacts) === true).map((rule) => rule.role),
-    ]),
-  ];
+  return {
+    catalogue,
+    counts: (row) => where === undefined || (counting !== null && test(counting, ownColumns(row), noFacts) === true),
+    roles: (row) => [
+      ...new Set([
+        ...always,
+        ...rules.filter((rule) => test(rule.prepared, ownColumns(row), noFacts) === true).map((rule) => rule.role),
+      ]),
+    ],
+  };
 }
 
 function ownColumns(row: Row): RecordReader {
   return { value: (path) => (Object.hasOwn(row, path[0]!) ? row[path[0]!]! : null), exists: () => false };
 }
 
-/** The roles that the person's roster rows give them under a definition, each once. */
+/**
+ * The roles that the person's roster rows give them under a definition, each once, and those that were given to them by
+ * hand; somebody without a row has none.
+ */
 export function rolesOfRows(
   definition: PortalDefinition,
   catalogue: Catalogue,
   rows: Readonly<Record<string, Row>>,
+  given: readonly string[] = [],
 ): string[] {
-  return [
-    ...new Set(
-      definition.rosters.flatMap((roster) =>
-        Object.hasOwn(rows, roster.table) ? rosterRoles(roster, catalogue, rows[roster.table]!) : [],
-      ),
-    ),
-  ];
+  const own = definition.rosters.filter((roster) => Object.hasOwn(rows, roster.table));
+  if (own.length === 0) return [];
+  const byHand = given.filter((id) =>
+    definition.roles.some((role) => role.id === id && (role.for ?? 'members') === 'members'),
+  );
+  return [...new Set([...own.flatMap((roster) => rulesOf(roster, catalogue).roles(rows[roster.table]!)), ...byHand])];
 }

@@ -8,7 +8,13 @@ import type { Finding } from './finding';
 import { conditionsOf } from './people-facts';
 
 /** What a column of a roster decides: which roles its members have, or what rules about them let through. */
-type Decides = 'roles' | 'rules';
+type Decides = 'roles' | 'rules' | 'members';
+
+const decided: Record<Decides, string> = {
+  roles: 'gives members their roles',
+  rules: 'rules ask of the member',
+  members: 'says who is a member',
+};
 
 /** The columns that decide what members may see and do, of rosters and of what they lead to, by table and column. */
 function decidingColumns(definition: PortalDefinition, catalogue: Catalogue): Map<string, Map<string, Decides>> {
@@ -28,9 +34,11 @@ function decidingColumns(definition: PortalDefinition, catalogue: Catalogue): Ma
         found.get(of)!.set(column, 'rules');
       }
   }
-  for (const roster of definition.rosters)
-    for (const rule of roster.roles ?? [])
-      for (const [column] of pathsOf(rule.where)) found.get(roster.table)!.set(column!, 'roles');
+  for (const roster of definition.rosters) {
+    const columns = found.get(roster.table)!;
+    if (roster.where) for (const [column] of pathsOf(roster.where)) columns.set(column!, 'members');
+    for (const rule of roster.roles ?? []) for (const [column] of pathsOf(rule.where)) columns.set(column!, 'roles');
+  }
   return found;
 }
 
@@ -57,7 +65,7 @@ export function findWrittenRights(definition: PortalDefinition, catalogue: Catal
       return [...columns].flatMap(([column, decides]): Finding[] => {
         const ways = [
           ...(edited?.has(column) ? ['edit' as const] : []),
-          ...(decides === 'roles' && grant.create?.columns.includes(column) ? ['create' as const] : []),
+          ...(decides !== 'rules' && grant.create?.columns.includes(column) ? ['create' as const] : []),
         ];
         return ways.map((what) => ({
           id: `written/${name}/${id}/${column}/${what}`,
@@ -65,8 +73,7 @@ export function findWrittenRights(definition: PortalDefinition, catalogue: Catal
           severity: 'leak',
           place: { stage: 'access', table: name, role: id, column, what },
           title:
-            `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ` +
-            `${decides === 'roles' ? 'which gives members their roles' : 'which rules ask of the member'}`,
+            `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ` + `which ${decided[decides]}`,
           why:
             'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless ' +
             'this role is to hand out rights.',

@@ -286,10 +286,10 @@ describe('mistakes in the rules', () => {
       for (const [text, reason] of [
         ['parsh = 1', 'there is no column parsh in owners; did you mean parish?'],
         ['email = :member.email', ":member.email can't be used here; compare with a value"],
-        ['birth_date < :today', "a role doesn't come and go with the day; compare with a fixed value"],
+        ['birth_date < :today', "members and roles don't come and go with the day; compare with a fixed value"],
         [
           "EXISTS (wells WHERE wells.state = 'active')",
-          "a role is given by the row's own columns, not by records that it is related to",
+          "the row's own columns decide, not records that it is related to",
         ],
       ] as const) {
         byRule(text);

@@ -20,12 +20,17 @@ export function findRosters(definition: PortalDefinition, catalogue: Catalogue, 
     const table = findTable(catalogue, roster.table);
     const missing = !table
       ? roster.table
-      : [roster.name, roster.email].find((column) => !table.columns.some((c) => c.name === column));
+      : [roster.name, ...(roster.nameFurther ?? []), roster.email].find(
+          (column) => !table.columns.some((c) => c.name === column),
+        );
     const closed =
       table &&
-      [roster.name, roster.email, ...(roster.organisation ? [roster.organisation] : [])].find((column) =>
-        isClosed(table, column),
-      );
+      [
+        roster.name,
+        ...(roster.nameFurther ?? []),
+        roster.email,
+        ...(roster.organisation ? [roster.organisation] : []),
+      ].find((column) => isClosed(table, column));
     if (closed !== undefined) {
       return [
         {
@@ -72,6 +77,16 @@ export function findRosters(definition: PortalDefinition, catalogue: Catalogue, 
             },
           ];
     });
+    const unsound = roster.where && roleRuleProblem(roster.where, catalogue, table);
+    if (unsound)
+      found.push({
+        id: `who-counts/${roster.table}`,
+        kind: 'roster does not work',
+        severity: 'broken',
+        place: { stage: 'people', table: roster.table },
+        title: `The condition for who counts on ${roster.table} does not work: ${unsound}`,
+        why: 'A condition that does not work lets nobody in. Write it anew.',
+      });
     if (tally?.withoutEmail) {
       found.push({
         id: `no-email/${roster.table}`,

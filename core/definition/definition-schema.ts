@@ -97,7 +97,9 @@ const schemaWith = (specs: SectionSpecs) =>
         Joi.object({
           table: name.required(),
           name: name.required(),
+          nameFurther: Joi.array().items(name.required()).unique().min(1).max(3),
           email: name.required(),
+          where: condition,
           role: id,
           roles: Joi.array()
             .items(Joi.object({ role: id.required(), where: condition.required() }))

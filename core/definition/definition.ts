@@ -134,7 +134,11 @@ export interface Role {
 export interface Roster {
   table: string;
   name: string;
+  /** Further columns of the name, said after the first. */
+  nameFurther?: string[];
   email: string;
+  /** Who counts: a row of which it isn't true is no member. Every row when absent. */
+  where?: Condition;
   /** The role of everyone on it; without it the rules alone give roles. */
   role?: string;
   /** Roles by rule: a row has each whose condition holds for its own columns. */

@@ -138,7 +138,11 @@ export class Translation extends Names {
         ...roster,
         table: this.table(roster.table),
         name: this.column(roster.table, roster.name),
+        ...(roster.nameFurther === undefined
+          ? {}
+          : { nameFurther: roster.nameFurther.map((column) => this.column(roster.table, column)) }),
         email: this.column(roster.table, roster.email),
+        ...(roster.where === undefined ? {} : { where: this.condition(roster.table, roster.where) }),
         ...(roster.roles === undefined
           ? {}
           : { roles: roster.roles.map((rule) => ({ ...rule, where: this.condition(roster.table, rule.where) })) }),

@@ -41,6 +41,8 @@ export interface Column {
   /** True when the database puts the moment in whenever the record is changed. */
   setOnChange?: true;
   unique: boolean;
+  /** An index begins with it, so that a value is found without reading every record. */
+  indexed?: true;
   /** Characters that fit, for text. */
   maxLength?: number;
   /** Digits in all and after the point, for decimals. */

@@ -232,6 +232,8 @@ export const forBuilders: Record<string, string> = {
   whyRemove: 'the same of deleting one',
   countCondition: 'counts for the builder beside the condition editor',
   rosterRows: 'draws members from rosters',
+  rosterRepeats: 'draws members from rosters',
+  isRosterRead: 'draws members from rosters',
   rosterStanding: "reads members' own facts",
   RostersBeside: 'the same, beside their session',
   rosterFacts: 'counts for findings',

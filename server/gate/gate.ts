@@ -2,7 +2,16 @@
 export { dataFacts } from './facts/data-facts';
 export { tryKey } from './facts/declared-keys';
 export { suggestClasses } from './facts/evidence';
-export { type Standing, rosterFacts, rosterPeople, rosterRows, rosterStanding } from './facts/roster';
+export {
+  type RosterRow,
+  type Standing,
+  isRosterRead,
+  rosterFacts,
+  rosterPeople,
+  rosterRepeats,
+  rosterRows,
+  rosterStanding,
+} from './facts/roster';
 export { RostersBeside } from './facts/roster-beside';
 export { type SavedQuery, readSavedQuery, trySavedQuery, withSavedQueries } from './facts/saved-query';
 export { type RelationSuggestion, suggestCrossings, suggestRelations } from './facts/suggest-relations';

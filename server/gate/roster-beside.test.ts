@@ -51,6 +51,7 @@ const own: OwnQuestion = {
   values: ["no such ' key"],
   rosterTable: 'h.roster',
   rowKey: 'h.k',
+  email: "'x@example.org'",
 };
 
 function definition(): PortalDefinition {

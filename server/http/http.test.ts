@@ -54,9 +54,9 @@ describe('signing in', () => {
   it('ends with signing out, with suspension, and with time', async () => {
     const client = await signedIn();
     expect((await client.get(`${portal}/me`)).status).toBe(200);
-    await Member.update({ active: false }, { where: { email: ines.email } });
+    await Member.update({ onRoster: false }, { where: { email: ines.email } });
     expect((await client.get(`${portal}/me`)).status).toBe(401);
-    await Member.update({ active: true }, { where: { email: ines.email } });
+    await Member.update({ onRoster: true }, { where: { email: ines.email } });
     expect((await client.get(`${portal}/me`)).status).toBe(200);
     await Session.update({ seenAt: new Date(Date.now() - 13 * 3_600_000) }, { where: {} });
     expect((await client.get(`${portal}/me`)).status).toBe(401);
@@ -362,39 +362,5 @@ describe('a builder', () => {
     expect((await client.get(`${builder}/definition`)).body).toEqual(changed);
     await client.post(`${builder}/draft/undo`);
     expect((await client.get(`${builder}/definition`)).body).toEqual(exported);
-  });
-
-  it("refreshes members: who left is suspended, who came is added, a shared e-mail is nobody's", async () => {
-    const client = await asBuilder();
-    const source = demo.server.services.sources.get('http');
-    const run = (text: string) => source.write(raw(text));
-    await run('UPDATE samplers SET email = NULL WHERE id = 2');
-    await run(
-      "INSERT INTO samplers (name, email, district, active) VALUES ('New One', ' New.One@Example.org ', " +
-        "'Saltby', 1), ('Twin A', 'twin@example.org', 'Saltby', 1), ('Twin B', 'TWIN@example.org', 'Saltby', 1)",
-    );
-    const outcome = (await client.ended(`${builder}/jobs`, `${builder}/members/refresh`)).result;
-    // Left: an owner without e-mail, a couple with one, a sampler without, the twins. Added: the new one, and the row
-    // that changed hands.
-    expect(outcome).toEqual({ added: 2, updated: 0, suspended: 1, left: 6 });
-    expect((await client.get(`${builder}/members?search=new.one`)).body.members).toMatchObject([
-      { email: 'new.one@example.org', active: true, rosters: ['samplers'], canSignIn: false },
-    ]);
-    expect((await client.get(`${builder}/members?search=twin@`)).body.total).toBe(0);
-    const findings = (await client.get(`${builder}/findings`)).body.findings.map(
-      (finding: { id: string }) => finding.id,
-    );
-    expect(findings.slice(0, 4)).toEqual([
-      'no-email/owners',
-      'shared-email/owners',
-      'no-email/samplers',
-      'shared-email/samplers',
-    ]);
-    expect(findings.slice(4)).toEqual([
-      'telling/visits/sampler/seal_number',
-      ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map(
-        (column) => `index/${column}`,
-      ),
-    ]);
   });
 });

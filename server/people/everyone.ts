@@ -5,7 +5,8 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/models';
-import { isTheirs, organisationOf } from './members';
+import { isTheirs, organisationOf } from '../../core/people/theirs';
+import { givenRoles } from './given-roles';
 import { Op } from 'sequelize';
 
 /**
@@ -23,11 +24,18 @@ export async function everyone(
       definitions.flatMap((definition) => definition.rosters).map((roster) => [roster.table, roster]),
     ).values(),
   ];
-  const members = await Member.findAll({ where: { portalId, active: true }, order: [['id', 'ASC']], raw: true });
+  const members = await Member.findAll({ where: { portalId, onRoster: true }, order: [['id', 'ASC']], raw: true });
   const people = new Map(
     members.map((member): [number, KnownPerson] => [
       Number(member.id),
-      { id: Number(member.id), name: member.name, email: member.email, organisation: null, rows: {} },
+      {
+        id: Number(member.id),
+        name: member.name,
+        email: member.email,
+        organisation: null,
+        rows: {},
+        ...(member.given === null ? {} : { given: givenRoles(member.given) }),
+      },
     ]),
   );
   for (const roster of rosters) {
@@ -44,7 +52,7 @@ export async function everyone(
     for (const { memberId, rowKey } of memberships) {
       const person = people.get(Number(memberId))!;
       const standing = rows.get(rowKey);
-      if (!standing || !isTheirs(roster, standing.row, person.email)) continue;
+      if (!standing || !isTheirs(roster, catalogue, standing.row, person.email)) continue;
       person.rows[roster.table] = standing.row;
       if (facts.size > 0) person.along = { ...person.along, ...standing.along };
     }

@@ -1,79 +1,169 @@
-import { NotFound } from '../gate/gate';
 import Joi from 'joi';
+import { memberStates } from '../../core/people/member-state';
 import { writeAudit } from '../audit/audit';
-import { atPortal, openDraft, type BenchServices } from '../bench/bench';
-import { form, listOf, said, whole, yesNo } from '../http/answers';
+import { atPortal, openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
+import { form, moment } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
-import { findMembers, type FoundMember } from './members';
 import { hashPassword } from '../sessions/passwords';
-import { Member, Session } from '../store/models';
+import { endSessionsOf } from '../sessions/sessions';
+import { Member, PeopleState } from '../store/models';
+import { giveRole, letInAgain, memberOf, suspend, takeRole } from './administer';
+import { findMembers, type RostersRead, type WhichMembers } from './find-members';
+import { memberSheet } from './member-sheet';
+import { foundMembers, memberSheetAnswer, refreshOutcome } from './people-answers';
+import type { RefreshOutcome } from './refresh';
 
 const text = (max: number) => Joi.string().max(max);
+const reason = Joi.string().trim().min(3).max(500).required();
 
-const foundMember = form<FoundMember>({
-  id: whole,
-  name: said,
-  email: said,
-  active: yesNo,
-  canSignIn: yesNo,
-  rosters: listOf(said),
-  roles: listOf(said),
-});
+const read = ({ source: runner, catalogue, definition }: OpenDraft): RostersRead => ({ runner, catalogue, definition });
 
-/** The members of a portal as its builders see them. */
+const called = ({ name, email }: Member): string => `${name} <${email}>`;
+const ofSessions = (ended: number): string =>
+  ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`;
+
+/** The members of a portal as its builders see them and look after them. */
 export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
   const draft = openDraft(services);
+  const one = { member: ownNumber };
   return {
     members: endpoint({
       method: 'GET',
       path: '/members',
-      says: 'Members by name or e-mail, with the roles that the draft gives them now.',
+      says: 'Members by name or e-mail, with the roles that the draft gives them now; those gone when asked for.',
       entry: draft,
-      query: Joi.object<{ search: string; roster: string | null; offset: number; size: number }>({
+      query: Joi.object<WhichMembers & { offset: number; size: number }>({
         search: text(200).allow('').default(''),
         roster: text(64).default(null),
+        state: Joi.valid(...memberStates).default(null),
+        role: text(64).default(null),
         offset: Joi.number().integer().min(0).max(1e7).default(0),
         size: Joi.number().integer().min(1).max(200).default(50),
       }),
-      answers: { 200: form<{ total: number; members: FoundMember[] }>({ total: whole, members: listOf(foundMember) }) },
-      does: ({ draft: { portal, definition, source, catalogue }, query: { search, roster, offset, size } }) =>
-        findMembers(source, catalogue, definition, portal.id, search, roster, offset, size),
+      answers: { 200: foundMembers },
+      does: ({ draft: at, query: { offset, size, ...which } }) =>
+        findMembers(read(at), at.portal.id, which, offset, size),
+    }),
+    member: endpoint({
+      method: 'GET',
+      path: '/members/:member',
+      says: 'All that is known of a member beside their records: rows, roles and through which rule, sessions.',
+      entry: draft,
+      params: one,
+      answers: { 200: memberSheetAnswer },
+      does: async ({ draft: at, params: { member } }) => memberSheet(read(at), await memberOf(at.portal.id, member)),
     }),
     refreshMembers: endpoint({
       method: 'POST',
       path: '/members/refresh',
-      says: "Begins a job that brings the members in line with the draft's rosters. Sends no mail.",
+      says: 'Begins a job that brings the members in line with the rosters. Sends no mail.',
       entry: atPortal(services),
       answers: { 202: jobState },
       does: ({ portal, builder }) => jobs.start('refresh the members', portal.id, builders(builder), {}),
+    }),
+    lastRefresh: endpoint({
+      method: 'GET',
+      path: '/members/refreshed',
+      says: 'When the members were last brought in line with the rosters, by whomever, and what came of it.',
+      entry: atPortal(services),
+      answers: {
+        200: form<{ at: string | null; outcome: RefreshOutcome | null }>({
+          at: moment.allow(null),
+          outcome: refreshOutcome.allow(null),
+        }),
+      },
+      does: async ({ portal }) => {
+        const state = await PeopleState.findByPk(portal.id);
+        return {
+          at: state?.refreshedAt?.toISOString() ?? null,
+          outcome: state?.outcome ? (JSON.parse(state.outcome) as RefreshOutcome) : null,
+        };
+      },
+    }),
+    suspendMember: endpoint({
+      method: 'PUT',
+      path: '/members/:member/suspension',
+      says: 'Shuts a member out, whatever the roster says, and ends their sessions at once.',
+      entry: atPortal(services),
+      params: one,
+      body: Joi.object<{ reason: string }>({ reason }),
+      answers: { 204: null },
+      does: async ({ portal, signed, params, body }) => {
+        const member = await memberOf(portal.id, params.member);
+        const ended = await suspend(member, signed, body.reason);
+        await writeAudit(portal.id, signed, 'suspended', `${called(member)}${ofSessions(ended)}: ${body.reason}`);
+      },
+    }),
+    letMemberIn: endpoint({
+      method: 'DELETE',
+      path: '/members/:member/suspension',
+      says: 'Lets a member in again.',
+      entry: atPortal(services),
+      params: one,
+      answers: { 204: null },
+      does: async ({ portal, signed, params }) => {
+        const member = await memberOf(portal.id, params.member);
+        await letInAgain(member);
+        await writeAudit(portal.id, signed, 'let in again', called(member));
+      },
+    }),
+    endMemberSessions: endpoint({
+      method: 'DELETE',
+      path: '/members/:member/sessions',
+      says: 'Ends all sessions of a member.',
+      entry: atPortal(services),
+      params: one,
+      answers: { 204: null },
+      does: async ({ portal, signed, params }) => {
+        const member = await memberOf(portal.id, params.member);
+        const ended = await endSessionsOf([member.id]);
+        await writeAudit(portal.id, signed, 'ended sessions', `of ${called(member)}${ofSessions(ended)}`);
+      },
+    }),
+    giveRole: endpoint({
+      method: 'PUT',
+      path: '/members/:member/roles/:role',
+      says: 'Gives a member a role by hand, beside what the rosters give. Holds at their next request.',
+      entry: draft,
+      params: { ...one, role: text(64).required() },
+      body: Joi.object<{ reason: string }>({ reason }),
+      answers: { 204: null },
+      does: async ({ draft: { portal, definition }, signed, params, body }) => {
+        const member = await memberOf(portal.id, params.member);
+        await giveRole(definition, member, { role: params.role, reason: body.reason, by: signed });
+        await writeAudit(portal.id, signed, 'gave a role', `${params.role} to ${called(member)}: ${body.reason}`);
+      },
+    }),
+    takeRole: endpoint({
+      method: 'DELETE',
+      path: '/members/:member/roles/:role',
+      says: 'Takes a role back that was given by hand. Holds at their next request.',
+      entry: atPortal(services),
+      params: { ...one, role: text(64).required() },
+      answers: { 204: null },
+      does: async ({ portal, signed, params }) => {
+        const member = await memberOf(portal.id, params.member);
+        await takeRole(member, params.role);
+        await writeAudit(portal.id, signed, 'took a role back', `${params.role} from ${called(member)}`);
+      },
     }),
     setPassword: endpoint({
       method: 'PUT',
       path: '/members/:member/password',
       says: 'Sets the password of a member, and ends their sessions.',
       entry: atPortal(services),
-      params: { member: ownNumber },
+      params: one,
       body: Joi.object<{ password: string }>({ password: Joi.string().min(10).max(1000).required() }),
       answers: { 204: null },
-      does: async ({ portal, signed, params: { member: id }, body: { password } }) => {
-        const [changed] = await Member.update(
-          { passwordHash: await hashPassword(password) },
-          { where: { portalId: portal.id, id } },
-        );
-        if (changed !== 1) throw new NotFound('member');
+      does: async ({ portal, signed, params, body: { password } }) => {
+        const member = await memberOf(portal.id, params.member);
+        await member.update({ passwordHash: await hashPassword(password) });
         // Whoever was signed in with the old one is not any more.
-        const ended = await Session.destroy({ where: { memberId: id } });
-        const member = await Member.findByPk(id, { rejectOnEmpty: true });
-        const times = ended === 1 ? 'once' : `${ended} times`;
-        await writeAudit(
-          portal.id,
-          signed,
-          'set a password',
-          `of ${member.name} <${member.email}>${ended === 0 ? '' : `, who was signed in ${times} and is not any more`}`,
-        );
+        const ended = await endSessionsOf([member.id]);
+        await writeAudit(portal.id, signed, 'set a password', `of ${called(member)}${ofSessions(ended)}`);
       },
     }),
   };

@@ -6,9 +6,10 @@ import type { Services } from './services';
 import { normaliseEmail } from '../../core/text/email';
 import { demoPeople, type DemoPeople } from '../sessions/builder-endpoints';
 import { passwordFits } from '../sessions/passwords';
-import { beginSession, endSession } from '../sessions/sessions';
+import { endSession } from '../sessions/sessions';
+import { letIn, memberAtDoor } from '../sign-in/door';
 import { mustWait, signInBody, wrongSignIn } from '../sessions/sign-in';
-import { Member, Portal } from '../store/models';
+import { Portal } from '../store/models';
 import { readSetting } from '../store/store';
 import { memberCookie, memberCookiePath } from '../visits/member-visit';
 
@@ -56,10 +57,10 @@ export function doorEndpoints(services: Services) {
         const address = req.ip ?? '';
         const wait = await services.failures.begin(who, address);
         if (wait > 0) throw mustWait(wait);
-        const member = await Member.findOne({ where: { portalId: portal.id, email: known, active: true } });
+        const member = await memberAtDoor(services, portal, known);
         if (!(await passwordFits(member?.passwordHash, password)) || !member) throw wrongSignIn();
         await services.failures.succeeded(who, address);
-        setCookie(req, res, memberCookie, await beginSession({ memberId: member.id }), memberCookiePath(portal.slug));
+        setCookie(req, res, memberCookie, await letIn(member, req.get('user-agent')), memberCookiePath(portal.slug));
         return { name: member.name };
       },
     }),

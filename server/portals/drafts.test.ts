@@ -173,6 +173,7 @@ describe('the one gate', () => {
       'files/stored-file.ts',
       'store/prepared.ts',
       'store/migrations.ts',
+      'store/people-sql.ts',
       'store/rights-revision.ts',
       'files/column-files.ts',
       'shaping/shape-changes.ts',

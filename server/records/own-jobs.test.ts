@@ -85,12 +85,12 @@ describe("a member's export by a job", () => {
     const back = (await builder.send('PUT', `${bench}/definition`, before)).body;
     await builder.post(`${bench}/versions`, { revision: back.revision, note: '' });
     expect((await again(id)).state).toBe('done');
-    await Member.update({ active: false }, { where: { id: ownerId } });
+    await Member.update({ onRoster: false }, { where: { id: ownerId } });
     await Job.update({ state: 'waiting', worker: null, result: null }, { where: { id } });
     await builder.ended(`${bench}/jobs`, `${bench}/change-report`);
     const gone = (await builder.get(`${bench}/jobs/${id}`)).body;
     expect([gone.state, gone.result.problem.type]).toEqual(['failed', 'urn:stone-porch:problem:no-member']);
-    await Member.update({ active: true }, { where: { id: ownerId } });
+    await Member.update({ onRoster: true }, { where: { id: ownerId } });
   });
 
   it('waits its turn: one member begins three at a time', async () => {

@@ -53,7 +53,8 @@ export function builderEndpoints(services: CoreServices & { failures: SignInFail
         const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
         if (!(await passwordFits(builder?.passwordHash, password)) || !builder) throw wrongSignIn();
         await services.failures.succeeded(who, address);
-        setCookie(req, res, builderCookie, await beginSession({ builderId: builder.id }), builderCookiePath);
+        const token = await beginSession({ builderId: builder.id }, req.get('user-agent'));
+        setCookie(req, res, builderCookie, token, builderCookiePath);
         return { name: builder.name, email: builder.email };
       },
     }),

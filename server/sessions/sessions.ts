@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { Op } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { Session } from '../store/models';
 
 const hour = 3_600_000;
@@ -15,8 +15,11 @@ export function tokenHash(token: string): string {
   return createHash('sha256').update(token).digest('hex');
 }
 
-/** Begins a session and returns the token for the cookie; the database keeps only its hash. */
-export async function beginSession(subject: Subject): Promise<string> {
+/**
+ * Begins a session and returns the token for the cookie; the database keeps only its hash. `device` is what the browser
+ * says of itself.
+ */
+export async function beginSession(subject: Subject, device: string | undefined): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   const now = new Date();
   await Session.destroy({ where: { expiresAt: { [Op.lt]: now } } });
@@ -26,12 +29,19 @@ export async function beginSession(subject: Subject): Promise<string> {
     memberId: 'memberId' in subject ? subject.memberId : null,
     expiresAt: new Date(now.getTime() + lastsFor),
     seenAt: now,
+    beganAt: now,
+    device: device?.slice(0, 300) ?? null,
   });
   return token;
 }
 
 export async function endSession(token: string): Promise<void> {
   await Session.destroy({ where: { tokenHash: tokenHash(token) } });
+}
+
+/** Ends all sessions of members. Gives how many there were. */
+export function endSessionsOf(memberIds: readonly number[], transaction?: Transaction): Promise<number> {
+  return Session.destroy({ where: { memberId: [...memberIds] }, transaction });
 }
 
 /** Whether a session read from the database still holds at `now`. */

@@ -21,6 +21,7 @@ const column = form<Column>({
   automatic: yesNo,
   setOnChange: yesNo.optional(),
   unique: yesNo,
+  indexed: yesNo.optional(),
   maxLength: Joi.number().optional(),
   precision: whole.optional(),
   scale: whole.optional(),

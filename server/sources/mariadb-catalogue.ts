@@ -28,8 +28,9 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     [schema],
   );
   const keys = await ask(
-    `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c FROM information_schema.STATISTICS
-     WHERE TABLE_SCHEMA = ? AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`,
+    `SELECT TABLE_NAME t, INDEX_NAME i, COLUMN_NAME c, NON_UNIQUE again, SEQ_IN_INDEX place, SUB_PART part
+     FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = ? AND INDEX_TYPE = 'BTREE'
+     ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`,
     [schema],
   );
   const references = await ask(
@@ -49,8 +50,9 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     table.columns.push(readColumn(row));
   }
   for (const [name, table] of tables) {
+    const own = keys.filter((row) => row.t === name);
     const indexes = groupBy(
-      keys.filter((row) => row.t === name),
+      own.filter((row) => Number(row.again) === 0),
       'i',
     );
     table.key = usableKey(
@@ -59,6 +61,8 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
     );
     for (const column of table.columns) {
       column.unique = [...indexes.values()].some((index) => index.length === 1 && index[0]!.c === column.name);
+      if (own.some((row) => row.c === column.name && Number(row.place) === 1 && row.part === null))
+        column.indexed = true;
     }
     readRelations(
       references.filter((row) => row.t === name),

@@ -128,6 +128,28 @@ const migrations: { name: string; up: string[] }[] = [
       'ALTER TABLE jobs DROP COLUMN builder_id, ADD KEY (portal_id, owner_kind, owner_id, state)',
     ],
   },
+  {
+    // Members follow the rows of their rosters: who is gone keeps their row's place, should it come back, and an
+    // address is held only by who is in.
+    name: '0011-members-follow-rows',
+    up: [
+      `ALTER TABLE members CHANGE active on_roster BOOLEAN NOT NULL,
+        ADD held_email VARCHAR(254) COLLATE utf8mb4_bin AS (IF(on_roster, email, NULL)) STORED,
+        ADD known_since DATETIME NOT NULL DEFAULT CURRENT_TIMESTAMP, ADD gone_since DATETIME NULL,
+        ADD last_in DATETIME NULL, ADD invited_at DATETIME NULL, ADD suspended LONGTEXT NULL, ADD given LONGTEXT NULL,
+        ADD KEY found (portal_id, email), ADD KEY named (portal_id, name, id)`,
+      'ALTER TABLE members DROP KEY portal_id, ADD UNIQUE KEY held (portal_id, held_email)',
+      'ALTER TABLE memberships ADD portal_id BIGINT NULL, ADD holds BOOLEAN NOT NULL DEFAULT TRUE',
+      'UPDATE memberships r JOIN members m ON m.id = r.member_id SET r.portal_id = m.portal_id',
+      'ALTER TABLE memberships MODIFY portal_id BIGINT NOT NULL, MODIFY row_key VARCHAR(300) COLLATE utf8mb4_bin NOT ' +
+        'NULL, ADD UNIQUE KEY (portal_id, roster_table, row_key)',
+      `CREATE TABLE people_state (portal_id BIGINT PRIMARY KEY, refreshed_at DATETIME(3) NULL, outcome LONGTEXT NULL,
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      'INSERT INTO people_state (portal_id) SELECT id FROM portals',
+      `ALTER TABLE sessions ADD id BIGINT NOT NULL AUTO_INCREMENT UNIQUE, ADD began_at DATETIME NULL,
+        ADD device VARCHAR(300) NULL`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -1,6 +1,6 @@
-import type { Sequelize } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import { Portal, Version } from '../store/models';
+import { PeopleState, Portal, Version } from '../store/models';
 
 /** Makes the draft the next version and points members to it. */
 export function publishDraft(
@@ -26,6 +26,7 @@ export function publishDraft(
       { transaction },
     );
     await portal.update({ publishedVersion: last + 1 }, { transaction });
+    await lookAgain(portalId, transaction);
     return last + 1;
   });
 }
@@ -39,5 +40,11 @@ export function publishAgain(sequelize: Sequelize, portalId: number, number: num
     if (version.document !== checked || version.outdated !== null)
       throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
     await portal.update({ publishedVersion: number }, { transaction });
+    await lookAgain(portalId, transaction);
   });
+}
+
+/** Rosters may be others now: the list of members is brought in line soon. */
+async function lookAgain(portalId: number, transaction: Transaction): Promise<void> {
+  await PeopleState.update({ refreshedAt: null }, { where: { portalId }, transaction });
 }

@@ -1,4 +1,4 @@
-import { RostersBeside, type Standing, type Visit } from '../gate/gate';
+import { isRosterRead, RostersBeside, type Standing, type Visit } from '../gate/gate';
 import type { Request } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
@@ -9,7 +9,9 @@ import type { CoreServices } from '../definitions/portal-services';
 import { AskerGone } from '../sources/asker';
 import { knownMember, memberPerson, type KnownMember } from '../people/members';
 import { Member, Portal } from '../store/models';
-import { sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
+import { endSessionsOf, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
+import { bringInLine } from '../sign-in/door';
+import { givenRoles } from '../people/given-roles';
 import type { Source } from '../sources/source';
 import { standInKey } from './stand-in';
 import { prepared } from '../store/prepared';
@@ -35,7 +37,12 @@ interface MemberSession {
   publishedVersion: number | null;
   rightsRevision: number;
   /** The roster rows that were read beside it, and by what. */
-  beside: { rosters: RostersBeside; standings: Map<string, Standing | null> } | null;
+  beside: {
+    rosters: RostersBeside;
+    standings: Map<string, Standing | null>;
+    /** How many rows carry their address, by roster, where that was told. */
+    rowsOfAddress: ReadonlyMap<string, number>;
+  } | null;
 }
 
 /** What a portal's rosters were when last asked, and how its records are reached. */
@@ -60,11 +67,48 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   const session = hash ? await memberSession(services, hash, slug) : null;
   const now = new Date();
   if (!hash || !session || session.publishedVersion === null || !sessionHolds(session, now)) {
-    throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+    throw notSignedIn();
   }
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
-  return visitOf(services, session.portalId, session.publishedVersion, session.member, now, session.beside, slug);
+  const { portalId, publishedVersion, member, beside } = session;
+  const visit = await visitOf(services, portalId, publishedVersion, member, now, beside, slug);
+  const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
+  if (told && [...told].some(([table, rows]) => rows !== (Object.hasOwn(visit.person.rows, table) ? 1 : 0)))
+    return followedVisit(services, visit, member);
+  if (Object.keys(visit.person.rows).length > 0) return visit;
+  await letGo(services, visit, member);
+  throw notSignedIn();
+}
+
+/** A row with their address has come, or a second one: they are brought in line first. */
+async function followedVisit(services: CoreServices, visit: PortalVisit, member: KnownMember): Promise<PortalVisit> {
+  const portal = await Portal.findByPk(visit.portalId, { rejectOnEmpty: true });
+  await bringInLine(services, portal, { members: [member.id], emails: [member.email] });
+  const now = await Member.findOne({ where: { id: member.id, onRoster: true, email: member.email, suspended: null } });
+  const known = now && (await knownMember(portal.id, member.id));
+  if (!known || portal.publishedVersion === null) throw notSignedIn();
+  return visitOf(services, portal.id, portal.publishedVersion, known, new Date());
+}
+
+const notSignedIn = (): Problem =>
+  new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+
+/**
+ * No row makes them a member any more, or it carries another address by now: their sessions end. Throws a Problem 503
+ * where the rosters can't be read, which says nothing about anybody.
+ */
+async function letGo(services: CoreServices, visit: PortalVisit, member: KnownMember): Promise<void> {
+  const { catalogue, definition, portalId } = visit;
+  const own = definition.rosters.filter(({ table }) => member.rows.some((row) => row.rosterTable === table));
+  if (own.some((roster) => !isRosterRead(catalogue, roster)))
+    throw new Problem(
+      503,
+      'rosters-away',
+      "The list that says who you are can't be read at the moment. Try again later.",
+    );
+  await endSessionsOf([member.id]);
+  await bringInLine(services, await Portal.findByPk(portalId, { rejectOnEmpty: true }), { members: [member.id] });
 }
 
 /** The visit of a member under a published version, at the portal's own source. */
@@ -103,11 +147,13 @@ async function visitOf(
  */
 export async function absentMemberVisit(services: CoreServices, portalId: number, id: number): Promise<PortalVisit> {
   const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
-  const isActive = (await Member.count({ where: { portalId, id, active: true } })) === 1;
-  const member = isActive ? await knownMember(portalId, id) : null;
-  if (!member || portal.publishedVersion === null)
-    throw new Problem(403, 'no-member', 'Whoever began this is no member any more, so it was not done.');
-  return visitOf(services, portalId, portal.publishedVersion, member, new Date());
+  const isIn = (await Member.count({ where: { portalId, id, onRoster: true, suspended: null } })) === 1;
+  const member = isIn ? await knownMember(portalId, id) : null;
+  const gone = () => new Problem(403, 'no-member', 'Whoever began this is no member any more, so it was not done.');
+  if (!member || portal.publishedVersion === null) throw gone();
+  const visit = await visitOf(services, portalId, portal.publishedVersion, member, new Date());
+  if (Object.keys(visit.person.rows).length === 0) throw gone();
+  return visit;
 }
 
 function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition, opened: Opened): void {
@@ -129,10 +175,11 @@ const columns = [
   'm.name',
   'p.id',
   'p.published_version',
+  'm.given',
 ];
 const rosterTable = 'r.roster_table';
 const rowKey = 'r.row_key';
-const where = 's.token_hash = ? AND p.slug = ? AND m.active';
+const where = 's.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL';
 /** The product's own tables, by names that hold wherever the statement is run. */
 const from = (schema: string) =>
   `${schema}sessions s JOIN ${schema}members m ON m.id = s.member_id JOIN ${schema}portals p ON p.id = m.portal_id
@@ -175,12 +222,14 @@ async function sessionBeside(
     values: [hash, slug],
     rosterTable,
     rowKey,
+    email: 'm.email',
   });
   const session = sessionOf(found);
   const standings = found.flatMap(({ rosterTable: table, standing }) =>
     table === null || standing === undefined ? [] : [[table, standing] as const],
   );
-  return session && { ...session, beside: { rosters, standings: new Map(standings) } };
+  const counted = found[0]?.rowsOfAddress ?? new Map<string, number>();
+  return session && { ...session, beside: { rosters, standings: new Map(standings), rowsOfAddress: counted } };
 }
 
 function sessionOf(
@@ -194,10 +243,16 @@ function sessionOf(
   return {
     expiresAt: new Date(Number(first[0]) * 1000),
     seenAt: new Date(Number(first[1]) * 1000),
-    member: { id: Number(first[2]), email: String(first[3]), name: String(first[4]), rows: known },
+    member: {
+      id: Number(first[2]),
+      email: String(first[3]),
+      name: String(first[4]),
+      rows: known,
+      given: givenRoles(first[7] === null ? null : String(first[7])),
+    },
     portalId: Number(first[5]),
     publishedVersion: first[6] === null ? null : Number(first[6]),
-    rightsRevision: Number(first[7]),
+    rightsRevision: Number(first[8]),
     beside: null,
   };
 }

@@ -18,7 +18,7 @@ export const names: Record<Stage, string> = {
 export function Course({ current }: { current: Stage | null }) {
   const { slug = '' } = useParams();
   const portal = usePortal(slug).data!;
-  const members = useMembers(slug, '', null, 0, 1);
+  const members = useMembers(slug, {}, 0, 1);
   const findings = useFindings(slug, portal.revision);
   const wrong = findings.data?.findings.length ?? 0;
   const promises = usePromises(slug, portal.revision, (portal.draft.promises ?? []).length > 0);

@@ -2,7 +2,9 @@ import { useEffect } from 'react';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Explanation } from '../../core/access/explain';
 import type { ConnectionForm, ConnectionInfo } from '../../server/connections/connections';
-import type { FoundMember } from '../../server/people/members';
+import type { MemberState } from '../../core/people/member-state';
+import type { FoundMember } from '../../server/people/find-members';
+import type { MemberSheet, SheetRow } from '../../server/people/member-sheet';
 import type { RoleCount } from '../../server/review/review-answers';
 import type { TriedConnection } from '../../server/sources/try-connection';
 import { bench, benchAddress, whyAt, workplace, type BenchApi, type PersonId } from './bench';
@@ -10,6 +12,7 @@ import type { Asked, AskOne } from './http';
 import { whileSame } from './same-subject';
 import { enqueue, portalKey, type PortalState } from './draft';
 
+export type { MemberSheet, SheetRow };
 export type { ConnectionForm, ConnectionInfo, Explanation, FoundMember, PersonId, RoleCount, TriedConnection };
 
 export function useBuilderDoor() {
@@ -92,12 +95,28 @@ export function useTableCounts(slug: string) {
   });
 }
 
-export function useMembers(slug: string, search: string, roster: string | null, offset = 0, size = 50) {
-  const query = { search, roster, offset, size };
+/** Whom a list of members is about; all who are not gone when nothing is said. */
+export interface WhichMembers {
+  search?: string;
+  roster?: string | null;
+  state?: MemberState | null;
+  role?: string | null;
+}
+
+export function useMembers(slug: string, which: WhichMembers, offset = 0, size = 50) {
+  const query = { search: '', roster: null, state: null, role: null, ...which, offset, size };
   return useQuery({
     queryKey: ['builder', slug, 'members', query],
     placeholderData: keepPreviousData,
     queryFn: () => bench(slug)('GET /members', { query }),
+  });
+}
+
+/** All that is known of a member beside their records. */
+export function useMember(slug: string, member: number) {
+  return useQuery({
+    queryKey: ['builder', slug, 'members', 'one', member],
+    queryFn: () => bench(slug)('GET /members/:member', { params: { member } }),
   });
 }
 

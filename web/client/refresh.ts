@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import type { RefreshOutcome } from '../../server/people/members';
+import type { RefreshOutcome } from '../../server/people/refresh';
 import { useBenchAction } from './builder';
 import { portalKey } from './draft';
 import { isOver, jobProblem, useJob } from './files';

@@ -4,7 +4,7 @@ import { bound, filled, joined, name, raw, sql, type Sql } from '../../../core/s
 import { findColumn, type Catalogue } from '../../../core/table/catalogue';
 import type { RawRow, Runner } from '../../sources/source';
 import { selectList } from '../view/cells';
-import { standingRead, type Standing, type StandingRead } from './roster';
+import { rowsOfAddress, standingRead, type Standing, type StandingRead } from './roster';
 
 /** A question to the product's own tables that gives memberships, in words of our own code that are always the same. */
 export interface OwnQuestion {
@@ -16,6 +16,8 @@ export interface OwnQuestion {
   /** The expressions that name a membership's roster and row. */
   rosterTable: string;
   rowKey: string;
+  /** The one that gives the member's address. */
+  email: string;
 }
 
 /** A membership as our own tables have it, with its roster's row; that is undefined where it was not asked for. */
@@ -24,6 +26,8 @@ export interface Membership {
   rosterTable: string | null;
   rowKey: string | null;
   standing: Standing | null | undefined;
+  /** How many rows that count carry the member's address now, by roster, where an index tells it. */
+  rowsOfAddress: Map<string, number>;
 }
 
 interface Joined {
@@ -41,6 +45,8 @@ const mostRosters = 8;
  */
 export class RostersBeside {
   private readonly joined: Joined[] = [];
+  /** Rosters whose rows with the member's address are counted, and where the number stands. */
+  private readonly counted = new Map<string, number>();
   private statement: Sql | null = null;
 
   constructor(
@@ -78,6 +84,12 @@ export class RostersBeside {
       return sql` LEFT JOIN (${inner}) ${alias} ON ${raw(own.rosterTable)} = ${bound(each.roster)}
         AND ${alias}.${name('k')} = CAST(${raw(own.rowKey)} AS ${number})`;
     });
+    for (const roster of this.definition.rosters.slice(0, mostRosters)) {
+      const rows = rowsOfAddress(this.catalogue, roster, raw(own.email));
+      if (rows === null) continue;
+      this.counted.set(roster.table, selected.length);
+      selected.push(rows);
+    }
     return sql`SELECT ${selectList(selected)} FROM ${raw(own.from)}${joined(joins, sql``)} WHERE ${raw(own.where)}`;
   }
 
@@ -86,9 +98,10 @@ export class RostersBeside {
     const [rosterTable, rowKey] = [text(row[ownLength]), text(row[ownLength + 1])];
     const found = this.joined.find(({ roster }) => roster === rosterTable);
     const own = row.slice(0, ownLength);
-    if (!found) return { own, rosterTable, rowKey, standing: undefined };
+    const counts = new Map([...this.counted].map(([table, at]) => [table, Number(row[at])]));
+    if (!found) return { own, rosterTable, rowKey, standing: undefined, rowsOfAddress: counts };
     const [address, standing] = found.read.read(row, found.from);
     // The row that the membership names and no other, whatever the database takes for the same number.
-    return { own, rosterTable, rowKey, standing: address === rowKey ? standing : null };
+    return { own, rosterTable, rowKey, standing: address === rowKey ? standing : null, rowsOfAddress: counts };
   }
 }

@@ -1,5 +1,8 @@
 import { dialectOf } from '../../../core/dialect/of';
-import { joined, name, sql, type Sql } from '../../../core/sql/sql';
+import { bound, comma, joined, name, raw, sql, type Sql } from '../../../core/sql/sql';
+import { sqlValue } from '../../../core/dialect/sql-value';
+import { roleRuleProblem } from '../../../core/access/roster-roles';
+import { compileCondition, type RecordSql } from '../../../core/condition/compile';
 import { checkCondition } from '../../../core/condition/check';
 import {
   findColumn,
@@ -15,6 +18,7 @@ import type { RosterFacts } from '../../../core/check/roster-findings';
 import type { Roster } from '../../../core/definition/definition';
 import { fromTable, Tables } from '../view/tables';
 import type { RawRow, Runner } from '../../sources/source';
+import { selectList } from '../view/cells';
 import { decode } from '../view/decode';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
 
@@ -24,7 +28,12 @@ export interface RosterRow {
   name: string;
   /** As written in the table; '' when there is none. */
   email: string;
+  /** Whether the roster's condition holds for it. */
+  counts: boolean;
 }
+
+/** The columns that make a member's name. */
+const nameColumns = (roster: Roster): string[] => [roster.name, ...(roster.nameFurther ?? [])];
 
 /**
  * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.
@@ -33,23 +42,111 @@ function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
   const table = findTable(catalogue, roster.table);
   const isRead = (column: string) =>
     table !== undefined && findColumn(table, column) !== undefined && !isClosed(table, column);
-  return table && table.key.length === 1 && isRead(roster.name) && isRead(roster.email) ? table : null;
+  return table && table.key.length === 1 && [...nameColumns(roster), roster.email].every(isRead) ? table : null;
 }
 
-/** Every row of a roster, for a refresh of the members. */
-export async function rosterRows(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterRow[]> {
+/** Whether a roster can be read at all: its table and columns are there, and no ceiling closes them. */
+export function isRosterRead(catalogue: Catalogue, roster: Roster): boolean {
+  return rosterTable(catalogue, roster) !== null;
+}
+
+/** Whether a row counts. It asks the row's own columns alone; a condition that doesn't work lets nobody in. */
+function countsSql(catalogue: Catalogue, table: Table, { where }: Roster, root: Sql): Sql {
+  if (where === undefined) return sql`TRUE`;
+  if (roleRuleProblem(where, catalogue, table) !== null) return sql`FALSE`;
+  const record: RecordSql = { column: ([own]) => sql`${root}.${name(own!)}`, exists: () => sql`FALSE` };
+  const scope = { catalogue, table, member: false };
+  return sql`((${compileCondition(where, record, { scope, context: { facts: {}, today: '', now: '' } })}) IS TRUE)`;
+}
+
+/** Which rows of a roster are asked for: so many behind a key, in the order of keys; some by key; or some by e-mail. */
+export type WhichRows =
+  | { after: string | null; size: number }
+  | { keys: readonly string[] }
+  | { emails: readonly string[] };
+
+/** Rows of a roster, those that don't count as well; null where it can't be read. */
+export async function rosterRows(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  which: WhichRows,
+): Promise<RosterRow[] | null> {
   const table = rosterTable(catalogue, roster);
-  if (!table) return [];
+  if (!table) return null;
+  const root = name('t0');
   const key = findColumn(table, table.key[0]!)!;
+  const at = sql`${root}.${name(key.name)}`;
+  const where = whichSql(catalogue, table, roster, which, root);
+  if (where === null) return [];
+  const selected = [
+    at,
+    sql`${root}.${name(roster.email)}`,
+    sql`CASE WHEN ${countsSql(catalogue, table, roster, root)} THEN 1 ELSE 0 END`,
+    ...nameColumns(roster).map((column) => sql`${root}.${name(column)}`),
+  ];
+  const end = 'size' in which ? sql` ORDER BY ${at} LIMIT ${bound(which.size)}` : sql``;
   const rows = await runner.rows(
-    sql`SELECT ${name(key.name)}, ${name(roster.name)}, ${name(roster.email)}
-      FROM ${fromTable(catalogue, table.name)} ${name('t0')} ORDER BY ${name(key.name)}`,
+    sql`SELECT ${selectList(selected)} FROM ${fromTable(catalogue, table.name)} ${root}${where}${end}`,
   );
-  return rows.map((row) => ({
-    key: recordId([decode(key, row[0])]),
-    name: String(row[1] ?? ''),
-    email: String(row[2] ?? '').trim(),
+  return rows.map(([own, email, counts, ...names]) => ({
+    key: recordId([decode(key, own)]),
+    email: String(email ?? ''),
+    counts: Number(counts) === 1,
+    name: names
+      .map((part) => String(part ?? '').trim())
+      .filter((part) => part !== '')
+      .join(' '),
   }));
+}
+
+/** Null where no row can be meant. */
+function whichSql(catalogue: Catalogue, table: Table, roster: Roster, which: WhichRows, root: Sql): Sql | null {
+  const keyAt = sql`${root}.${name(table.key[0]!)}`;
+  if ('emails' in which) {
+    if (which.emails.length === 0) return null;
+    const dialect = dialectOf(catalogue);
+    const list = joined(
+      which.emails.map((email) => dialect.text(email)),
+      comma,
+    );
+    return sql` WHERE ${dialect.emailKey(sql`${root}.${name(roster.email)}`)} IN (${list})`;
+  }
+  const keys = ('keys' in which ? which.keys : which.after === null ? [] : [which.after])
+    .map((address) => readRecordId(table, address))
+    .filter((values) => values !== null)
+    .map(([value]) => bound(sqlValue(value!)));
+  if ('keys' in which) return keys.length === 0 ? null : sql` WHERE ${keyAt} IN (${joined(keys, comma)})`;
+  return which.after === null ? sql`` : sql` WHERE ${keyAt} > ${keys[0]!}`;
+}
+
+/**
+ * How many rows of a roster that count carry an address of the product's own tables, as SQL to stand in a statement
+ * there; null where it could not be told by an index.
+ */
+export function rowsOfAddress(catalogue: Catalogue, roster: Roster, address: Sql): Sql | null {
+  const table = rosterTable(catalogue, roster);
+  const email = table && findColumn(table, roster.email);
+  const charset = email?.collation?.split('_')[0];
+  if (!table || !email?.indexed || !charset || table.query !== undefined) return null;
+  const root = name('r0');
+  const own = sql`${root}.${name(email.name)}`;
+  const asThere = sql`CONVERT(${address} USING ${raw(charset)}) COLLATE ${raw(email.collation!)}`;
+  return sql`(SELECT COUNT(*) FROM ${fromTable(catalogue, table.name)} ${root} WHERE ${own} = ${asThere}
+    AND ${dialectOf(catalogue).emailKey(own)} = ${address} AND ${countsSql(catalogue, table, roster, root)})`;
+}
+
+/** The e-mails that stand in more than one row of a roster that counts, as people are told apart by them. */
+export async function rosterRepeats(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<Set<string>> {
+  const table = rosterTable(catalogue, roster);
+  if (!table) return new Set();
+  const root = name('t0');
+  const email = dialectOf(catalogue).emailKey(sql`${root}.${name(roster.email)}`);
+  const rows = await runner.rows(
+    sql`SELECT e AS c0 FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${root}
+      WHERE ${countsSql(catalogue, table, roster, root)}) emails GROUP BY e HAVING COUNT(*) > 1`,
+  );
+  return new Set(rows.map(([each]) => String(each)));
 }
 
 /** A row of a roster with all its columns, and what relations lead to from it. */
@@ -154,15 +251,18 @@ export async function rosterStanding(
   return new Map(rows.map((raw) => read(raw, 0)));
 }
 
-/** What the roster's data says of itself: rows without e-mail, and rows that share one. */
+/** What the data says of a roster's rows that count: how many, without e-mail, and with one that others have too. */
 export async function rosterFacts(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<RosterFacts> {
   const table = rosterTable(catalogue, roster);
   if (!table) return { table: roster.table, rows: 0, withoutEmail: 0, sharedEmail: 0 };
-  const email = dialectOf(catalogue).emailKey(name(roster.email));
+  const root = name('t0');
+  const email = dialectOf(catalogue).emailKey(sql`${root}.${name(roster.email)}`);
+  const counts = countsSql(catalogue, table, roster, root);
   const empty = sql`e = ${dialectOf(catalogue).text('')}`;
   const [row] = await runner.rows(sql`SELECT COALESCE(SUM(n), 0), COALESCE(SUM(CASE WHEN ${empty} THEN n
       ELSE 0 END), 0), COALESCE(SUM(CASE WHEN NOT (${empty}) AND n > 1 THEN n ELSE 0 END), 0)
-    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${name('t0')}) emails
+    FROM (SELECT e, COUNT(*) n FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${root}
+      WHERE ${counts}) emails
       GROUP BY e) counted`);
   return { table: roster.table, rows: Number(row?.[0]), withoutEmail: Number(row?.[1]), sharedEmail: Number(row?.[2]) };
 }

@@ -236,7 +236,7 @@ function Samples({ targets, mask, names }: { targets: AskedOf[]; mask: Mask; nam
 function ExceptedMembers({ emails, onChange }: { emails: string[]; onChange: (emails: string[]) => void }) {
   const { slug } = useBench();
   const [search, setSearch] = useState('');
-  const found = useMembers(slug, search, null, 0, 6);
+  const found = useMembers(slug, { search }, 0, 6);
   return (
     <div className="grid gap-1 text-sm">
       <span className="font-semibold">nor for the members</span>

@@ -362,7 +362,7 @@ function Editor({ promise }: { promise: PortalPromise }) {
 function MemberByName({ email, onChange }: { email: string; onChange: (email: string) => void }) {
   const { slug } = useBench();
   const [search, setSearch] = useState<string | null>(null);
-  const found = useMembers(slug, search ?? '', null, 0, 6);
+  const found = useMembers(slug, { search: search ?? '' }, 0, 6);
   return (
     <span className="inline-flex flex-wrap items-center gap-1.5">
       <input

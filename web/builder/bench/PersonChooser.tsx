@@ -85,7 +85,7 @@ function Choice({
   const [open, setOpen] = useState(false);
   const [search, setSearch] = useState('');
   const [size, setSize] = useState(12);
-  const members = useMembers(slug, search, null, 0, size);
+  const members = useMembers(slug, { search }, 0, size);
   const choose = (person: BenchPerson) => {
     onChange(person);
     setOpen(false);
@@ -124,7 +124,7 @@ function Choice({
               onClick={() => choose({ id: member.id, name: member.name })}
             >
               <span className="font-semibold">{member.name}</span>
-              {!member.active && <span className="text-iron"> · suspended</span>}
+              {member.state === 'suspended' && <span className="text-iron"> · suspended</span>}
               <br />
               <span className="text-sm text-soft">
                 {member.email} · {rolesText(member, draft)}

@@ -1,153 +1,187 @@
-import { useState, type FormEvent } from 'react';
-import { counted } from '../../../core/text/counted';
-import { useMembers, useBenchAction, type FoundMember } from '../../client/builder';
-import { useRefresh, type RefreshOutcome } from '../../client/refresh';
+import { Link } from 'react-router';
+import { memberStates } from '../../../core/people/member-state';
+import { useMembers, type FoundMember } from '../../client/builder';
 import { problemText } from '../../client/http';
+import { useRefresh } from '../../client/refresh';
 import { Button } from '../../ui/Button';
-import { Field } from '../../ui/Field';
+import { DataTable, Unseen } from '../../ui/DataTable';
+import { hint } from '../../ui/hint';
 import { Notice, Skeleton } from '../../ui/Notice';
+import { Select } from '../../ui/Select';
+import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
+import { useNames } from '../bench/names';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
 import { JobProgress } from '../data/JobProgress';
-import { DataTable, Unseen } from '../../ui/DataTable';
+import { dayText, stateWords } from './member-words';
+import { RefreshOutcomeView } from './Refresh';
 
-/** What came of a refresh, in words. */
-function refreshedText({ added, updated, suspended, left }: RefreshOutcome): string {
-  const gives = `${counted(left, 'row')} ${left === 1 ? 'gives' : 'give'} no member`;
-  return `${added} added, ${updated} updated, ${suspended} suspended; ${gives}. No mail was sent.`;
-}
+const pageSize = 50;
 
-export function Members({ roster }: { roster: string | null }) {
+/** Everyone on any roster, with a way to bring the list in line with them. */
+export function Members() {
   const { slug } = useBench();
-  const [search, setSearch] = useState('');
-  const [offset, setOffset] = useState(0);
-  const members = useMembers(slug, search, roster, offset);
   const refresh = useRefresh(slug);
   return (
     <>
-      {roster === null && (
-        <StageHead title="Members">
-          <Button small weight="main" disabled={refresh.isBusy} onClick={refresh.begin}>
-            {refresh.isBusy ? 'Refreshing …' : 'Refresh from the rosters'}
-          </Button>
-        </StageHead>
-      )}
-      <div className="grid gap-3 p-4">
-        {roster === null && refresh.job !== null && (
+      <StageHead title="Members">
+        <Button small weight="main" disabled={refresh.isBusy} onClick={refresh.begin}>
+          {refresh.isBusy ? 'Refreshing …' : 'Refresh from the rosters'}
+        </Button>
+      </StageHead>
+      <div className="grid gap-3 p-4 pb-0 empty:hidden">
+        {refresh.job !== null && refresh.isBusy && (
           <JobProgress slug={slug} job={refresh.job} doing="Refreshing the members" />
         )}
-        {roster === null && refresh.outcome && <Notice kind="say">{refreshedText(refresh.outcome)}</Notice>}
-        {roster === null && refresh.problem && <Notice kind="fault">{problemText(refresh.problem)}</Notice>}
-        <input
-          data-find
-          type="search"
-          className="field max-w-80"
-          aria-label="Find a member"
-          placeholder="Find by name or e-mail"
-          value={search}
-          onChange={(event) => {
-            setSearch(event.target.value);
-            setOffset(0);
-          }}
-        />
-        {members.isPending && <Skeleton lines={6} />}
-        {members.isError && <Notice kind="fault">{problemText(members.error)}</Notice>}
-        {members.data?.total === 0 && (
-          <Notice kind="say">
-            {search ? 'Nobody is called so.' : 'There are no members yet. Set a roster and refresh.'}
-          </Notice>
-        )}
-        {members.data && members.data.total > 0 && (
-          <>
-            <DataTable label="Members" head={['Name', 'E-mail', 'Roster', 'Roles', <Unseen key="do">Actions</Unseen>]}>
-              {members.data.members.map((member) => (
-                <MemberRow key={member.id} member={member} />
-              ))}
-            </DataTable>
-            <div className="flex items-center gap-2 text-sm text-soft">
-              {offset + 1} to {offset + members.data.members.length} of {members.data.total.toLocaleString()}
-              <span className="ml-auto flex gap-2">
-                <Button small disabled={offset === 0} onClick={() => setOffset(Math.max(0, offset - 50))}>
-                  Back
-                </Button>
-                <Button small disabled={offset + 50 >= members.data.total} onClick={() => setOffset(offset + 50)}>
-                  Further
-                </Button>
-              </span>
-            </div>
-          </>
-        )}
+        {refresh.outcome && <RefreshOutcomeView outcome={refresh.outcome} />}
+        {refresh.problem && <Notice kind="fault">{problemText(refresh.problem)}</Notice>}
       </div>
+      <MemberList roster={null} />
     </>
   );
 }
 
+/** Members with what they are found by: of one roster, or of all. */
+export function MemberList({ roster }: { roster: string | null }) {
+  const { slug, draft } = useBench();
+  const [params, change] = useAddress();
+  const search = params.get('find') ?? '';
+  const state = memberStates.find((each) => each === params.get('state')) ?? null;
+  const role = params.get('role');
+  const offset = Math.max(0, Math.trunc(Number(params.get('from'))) || 0);
+  const members = useMembers(slug, { search, roster, state, role }, offset, pageSize);
+  const set = (name: string, value: string) =>
+    change((next) => {
+      next.delete('from');
+      if (value) next.set(name, value);
+      else next.delete(name);
+    });
+  const isNarrowed = search !== '' || state !== null || role !== null;
+  return (
+    <div className="grid gap-3 p-4">
+      <div className="flex flex-wrap items-center gap-2">
+        <input
+          data-find
+          type="search"
+          className="field min-w-40 max-w-80 flex-1"
+          aria-label="Find a member"
+          placeholder="Find by name or e-mail"
+          value={search}
+          onChange={(event) => set('find', event.target.value)}
+        />
+        <Select className="w-36" aria-label="State" value={state ?? ''} onPick={(picked) => set('state', picked)}>
+          <option value="">all but gone</option>
+          {memberStates.map((each) => (
+            <option key={each} value={each}>
+              {stateWords[each].label}
+            </option>
+          ))}
+        </Select>
+        <Select className="w-44" aria-label="Role" value={role ?? ''} onPick={(picked) => set('role', picked)}>
+          <option value="">every role</option>
+          {draft.roles
+            .filter((each) => (each.for ?? 'members') === 'members')
+            .map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.name}
+              </option>
+            ))}
+        </Select>
+      </div>
+      {members.isPending && <Skeleton lines={6} />}
+      {members.isError && <Notice kind="fault">{problemText(members.error)}</Notice>}
+      {members.data?.total === 0 && (
+        <Notice kind="say">
+          {isNarrowed ? 'Nobody is like that.' : 'There are no members yet. Set a roster and refresh.'}
+        </Notice>
+      )}
+      {members.data && members.data.total > 0 && (
+        <>
+          <DataTable label="Members" head={['Name', 'State', 'Roles', 'Last in', <Unseen key="do">Actions</Unseen>]}>
+            {members.data.members.map((member) => (
+              <MemberRow key={member.id} member={member} />
+            ))}
+          </DataTable>
+          <Paging
+            from={offset}
+            shown={members.data.members.length}
+            total={members.data.total}
+            isMore={members.data.isMore}
+            onFrom={(from) =>
+              change((next) => {
+                if (from > 0) next.set('from', String(from));
+                else next.delete('from');
+              })
+            }
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+function Paging({
+  from,
+  shown,
+  total,
+  isMore,
+  onFrom,
+}: {
+  from: number;
+  shown: number;
+  total: number;
+  isMore: boolean;
+  onFrom: (from: number) => void;
+}) {
+  return (
+    <div className="flex items-center gap-2 text-sm text-soft">
+      {(from + 1).toLocaleString()} to {(from + shown).toLocaleString()} of {isMore && 'more than '}
+      {total.toLocaleString()}
+      <span className="ml-auto flex gap-2">
+        <Button small disabled={from === 0} onClick={() => onFrom(Math.max(0, from - pageSize))}>
+          Back
+        </Button>
+        <Button
+          small
+          disabled={isMore ? shown < pageSize : from + pageSize >= total}
+          onClick={() => onFrom(from + pageSize)}
+        >
+          Further
+        </Button>
+      </span>
+    </div>
+  );
+}
+
 function MemberRow({ member }: { member: FoundMember }) {
-  const { slug, draft, setPerson } = useBench();
-  const [asking, setAsking] = useState(false);
-  const [password, setPassword] = useState('');
-  const save = useBenchAction(slug, 'PUT /members/:member/password');
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    save.mutate(
-      { params: { member: member.id }, body: { password } },
-      {
-        onSuccess: () => {
-          setAsking(false);
-          setPassword('');
-        },
-      },
-    );
-  };
+  const { draft, to, setPerson } = useBench();
+  const names = useNames();
   return (
     <tr className="border-b border-line align-top">
-      <td className="py-1.5 pr-3 font-semibold">
-        {member.name}
-        {!member.active && <span className="text-iron font-normal"> · suspended</span>}
+      <td className="py-1.5 pr-3">
+        <Link to={to('people', `~member-${member.id}`)} className="font-semibold">
+          {member.name || member.email}
+        </Link>
+        <div className="text-sm break-all text-soft">{member.email}</div>
       </td>
-      <td className="py-1.5 pr-3 break-all">{member.email}</td>
-      <td className="py-1.5 pr-3">{member.rosters.join(', ')}</td>
-      <td className="py-1.5 pr-3">{rolesText(member, draft)}</td>
-      <td className="py-1 text-right whitespace-nowrap">
-        {!asking && (
-          <>
-            <Button small weight="quiet" onClick={() => setPerson({ id: member.id, name: member.name })}>
-              See as<span className="sr-only"> {member.name}</span>
-            </Button>
-            <Button small weight="quiet" onClick={() => setAsking(true)}>
-              {member.canSignIn ? 'New password' : 'Set a password'}
-              <span className="sr-only"> for {member.name}</span>
-            </Button>
-          </>
+      <td className="py-1.5 pr-3 whitespace-nowrap" {...hint(stateWords[member.state].means)}>
+        {stateWords[member.state].label}
+      </td>
+      <td className="py-1.5 pr-3">
+        {rolesText(member, draft)}
+        {member.organisation !== null && (
+          <div className="text-sm text-soft">
+            {names.tableInText(member.rosters[0] ?? '')} · {member.organisation}
+          </div>
         )}
-        {asking && (
-          <form onSubmit={submit} className="grid gap-1 text-left">
-            <Field
-              label={`Password for ${member.name}`}
-              fault={save.isError ? problemText(save.error) : null}
-              hint="10 characters at least"
-            >
-              {(ids) => (
-                <input
-                  className="field"
-                  type="password"
-                  autoComplete="new-password"
-                  {...ids}
-                  value={password}
-                  onChange={(event) => setPassword(event.target.value)}
-                />
-              )}
-            </Field>
-            <span className="flex gap-1">
-              <Button small type="submit" weight="main">
-                Set
-              </Button>
-              <Button small onClick={() => setAsking(false)}>
-                Cancel
-              </Button>
-            </span>
-          </form>
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap">{dayText(member.lastIn)}</td>
+      <td className="py-1 text-right whitespace-nowrap">
+        {member.state !== 'gone' && (
+          <Button small weight="quiet" onClick={() => setPerson({ id: member.id, name: member.name })}>
+            See as<span className="sr-only"> {member.name}</span>
+          </Button>
         )}
       </td>
     </tr>

@@ -10,6 +10,7 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { Members } from './Members';
+import { MemberView } from './MemberView';
 import { RosterView } from './RosterView';
 import { Question } from '../../ui/Question';
 import { Select } from '../../ui/Select';
@@ -21,6 +22,7 @@ export default function PeopleStage() {
   const names = useNames();
   const findings = useFindings(slug, state.revision);
   const roster = draft.rosters.find((each) => each.table === object);
+  const member = /^~member-(\d{1,15})$/.exec(object ?? '')?.[1] ? Number(object!.slice('~member-'.length)) : null;
   const groups = [
     {
       title: 'Everyone',
@@ -29,7 +31,7 @@ export default function PeopleStage() {
           key: 'members',
           label: 'Members',
           to: to('people', 'members'),
-          current: object === null || object === 'members',
+          current: object === null || object === 'members' || member !== null,
         },
         {
           key: 'roles',
@@ -57,7 +59,9 @@ export default function PeopleStage() {
       {object === 'roles' ? (
         <Roles />
       ) : object === null || object === 'members' ? (
-        <Members roster={null} />
+        <Members />
+      ) : member ? (
+        <MemberView key={member} id={member} />
       ) : roster ? (
         <RosterView key={roster.table} roster={roster} />
       ) : (

@@ -8,7 +8,8 @@ import { Field } from '../../ui/Field';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { RoleRules, type ChangeRoster } from './RoleRules';
-import { Members } from './Members';
+import { MemberList } from './Members';
+import { WhoCounts } from './WhoCounts';
 import { Question } from '../../ui/Question';
 import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
@@ -16,7 +17,7 @@ import { useNames } from '../bench/names';
 export function RosterView({ roster }: { roster: Roster }) {
   const { draft, catalogue, edit, slug, state } = useBench();
   const names = useNames();
-  const members = useMembers(slug, '', roster.table, 0, 1);
+  const members = useMembers(slug, { roster: roster.table }, 0, 1);
   const facts = useFindings(slug, state.revision).data?.rosters.find((each) => each.table === roster.table);
   const table = findTable(catalogue, roster.table);
   const [params] = useSearchParams();
@@ -70,8 +71,8 @@ export function RosterView({ roster }: { roster: Roster }) {
           title={`Remove the roster ${names.table(roster.table)}?`}
           says={
             <p>
-              {counted(members.data?.total ?? 0, 'member')} came from it. They are let go at the next refresh, unless
-              another roster has them. The table itself stays.
+              {counted(members.data?.total ?? 0, 'member')} came from it. Once this is published they can't come in any
+              more, unless another roster has them. The table itself stays.
             </p>
           }
           keep="Keep the roster"
@@ -86,6 +87,29 @@ export function RosterView({ roster }: { roster: Roster }) {
       <div className="grid max-w-200 gap-4 p-4 md:grid-cols-2">
         {choose('Name is in', 'name')}
         {choose('E-mail is in', 'email')}
+        <Field label="Further parts of the name" hint="Said after the first">
+          {(ids) => (
+            <Select
+              {...ids}
+              value={roster.nameFurther?.[0] ?? ''}
+              onPick={(column) => {
+                void change((next) => {
+                  if (column === '') delete next.nameFurther;
+                  else next.nameFurther = [column];
+                });
+              }}
+            >
+              <option value="">none</option>
+              {columns
+                .filter((column) => column.name !== roster.name)
+                .map((column) => (
+                  <option key={column.name} value={column.name}>
+                    {names.column(roster.table, column.name)}
+                  </option>
+                ))}
+            </Select>
+          )}
+        </Field>
         <Field label="Organisation is in" hint="Records of it are a member's own">
           {(ids) => (
             <Select
@@ -133,8 +157,9 @@ export function RosterView({ roster }: { roster: Roster }) {
           )}
         </Field>
       </div>
+      {table && <WhoCounts roster={roster} table={table} onChange={change} />}
       {table && <RoleRules roster={roster} table={table} roles={roles} onChange={change} />}
-      <Members roster={roster.table} />
+      <MemberList roster={roster.table} />
     </>
   );
 }

@@ -1,0 +1,190 @@
+import { Op, type WhereOptions } from 'sequelize';
+import { rolesGiven, rolesOfRows } from '../../core/access/roster-roles';
+import type { Person } from '../../core/access/person';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { memberState, type MemberState } from '../../core/people/member-state';
+import { isTheirs, organisationOf } from '../../core/people/theirs';
+import type { Catalogue } from '../../core/table/catalogue';
+import { rosterPeople } from '../gate/gate';
+import type { Runner } from '../sources/source';
+import { Member } from '../store/models';
+import { knownByRosters } from '../store/people-sql';
+import { givenRoles } from './given-roles';
+import { membershipsOf } from './memberships';
+
+/** Where a draft's rosters are read. */
+export interface RostersRead {
+  runner: Runner;
+  catalogue: Catalogue;
+  definition: PortalDefinition;
+}
+
+/** Whom a list is about; all who are not gone when nothing is said. */
+export interface WhichMembers {
+  search: string;
+  roster: string | null;
+  state: MemberState | null;
+  role: string | null;
+}
+
+/** A member as builders see them in a list. */
+export interface FoundMember {
+  id: number;
+  name: string;
+  email: string;
+  state: MemberState;
+  canSignIn: boolean;
+  rosters: string[];
+  /** What the definition makes of them. */
+  roles: string[];
+  organisation: string | null;
+  lastIn: string | null;
+  invitedAt: string | null;
+}
+
+/** One page of members, and how many there are in all: counted up to `countedTo`. */
+export interface FoundMembers {
+  total: number;
+  isMore: boolean;
+  members: FoundMember[];
+}
+
+/** Counting more would take longer the more there are. */
+const countedTo = 1000;
+/** With a role asked for, so many are looked at at a time. */
+const lookedAt = 500;
+
+const states: Record<MemberState, WhereOptions<Member>> = {
+  gone: { onRoster: false },
+  suspended: { onRoster: true, suspended: { [Op.ne]: null } },
+  active: { onRoster: true, suspended: null, lastIn: { [Op.ne]: null } },
+  invited: { onRoster: true, suspended: null, lastIn: null, invitedAt: { [Op.ne]: null } },
+  known: { onRoster: true, suspended: null, lastIn: null, invitedAt: null },
+};
+
+/**
+ * One page of a portal's members by name, with the roles that the definition gives them now, for the People stage and
+ * for choosing whom to see as.
+ */
+export async function findMembers(
+  at: RostersRead,
+  portalId: number,
+  which: WhichMembers,
+  offset: number,
+  limit: number,
+): Promise<FoundMembers> {
+  if (which.role !== null) return findByRole(at, portalId, which, which.role, offset, limit);
+  const where = whereOf(portalId, which, which.roster === null ? null : [which.roster]);
+  const counted = await Member.findAll({ where, attributes: ['id'], limit: countedTo + 1, raw: true });
+  const members = await pageOf(where, offset, limit);
+  return {
+    total: Math.min(counted.length, countedTo),
+    isMore: counted.length > countedTo,
+    members: await withRoles(at, members),
+  };
+}
+
+/** Roles follow from rows as the definition says, so those who may have one are gone through. */
+async function findByRole(
+  at: RostersRead,
+  portalId: number,
+  which: WhichMembers,
+  role: string,
+  offset: number,
+  limit: number,
+): Promise<FoundMembers> {
+  const giving = at.definition.rosters
+    .filter((roster) => rolesGiven(roster).includes(role) && (which.roster ?? roster.table) === roster.table)
+    .map(({ table }) => table);
+  const byHand = which.roster === null ? { given: { [Op.like]: `%${JSON.stringify({ role }).slice(1, -1)}%` } } : null;
+  const where = whereOf(portalId, which, giving, byHand);
+  const found: FoundMember[] = [];
+  for (let from = 0; found.length <= countedTo; from += lookedAt) {
+    const page = await pageOf(where, from, lookedAt);
+    found.push(...(await withRoles(at, page)).filter(({ roles }) => roles.includes(role)));
+    if (page.length < lookedAt) break;
+  }
+  return {
+    total: Math.min(found.length, countedTo),
+    isMore: found.length > countedTo,
+    members: found.slice(offset, offset + limit),
+  };
+}
+
+function whereOf(
+  portalId: number,
+  { search, state }: WhichMembers,
+  rosters: readonly string[] | null,
+  beside: WhereOptions<Member> | null = null,
+): WhereOptions<Member> {
+  const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
+  const onOne = (tables: readonly string[]) => ({ id: { [Op.in]: knownByRosters(portalId, tables) } });
+  return {
+    portalId,
+    [Op.and]: [
+      state === null ? { onRoster: true } : states[state],
+      ...(search ? [{ [Op.or]: [{ name: { [Op.like]: like } }, { email: { [Op.like]: like } }] }] : []),
+      ...(rosters ? [{ [Op.or]: [onOne(rosters), ...(beside ? [beside] : [])] }] : []),
+    ],
+  } as WhereOptions<Member>;
+}
+
+function pageOf(where: WhereOptions<Member>, offset: number, limit: number): Promise<Member[]> {
+  return Member.findAll({
+    where,
+    order: [
+      ['name', 'ASC'],
+      ['id', 'ASC'],
+    ],
+    offset,
+    limit,
+  });
+}
+
+/** Members with what the definition makes of their rows as those are now. */
+export async function withRoles(
+  { runner, catalogue, definition }: RostersRead,
+  members: readonly Member[],
+): Promise<FoundMember[]> {
+  const memberships = await membershipsOf(members.map(({ id }) => id));
+  const all = [...memberships.values()].flat();
+  const standing = new Map(
+    await Promise.all(
+      definition.rosters.map(async (roster) => {
+        const keys = all.filter((row) => row.rosterTable === roster.table).map((row) => row.rowKey);
+        return [roster.table, await rosterPeople(runner, catalogue, roster, keys)] as const;
+      }),
+    ),
+  );
+  return members.map((member) => {
+    const own = memberships.get(member.id)!;
+    const rows: Person['rows'] = {};
+    for (const roster of definition.rosters) {
+      const membership = own.find((row) => row.rosterTable === roster.table);
+      const row = membership && standing.get(roster.table)!.get(membership.rowKey);
+      if (row && isTheirs(roster, catalogue, row, member.email)) rows[roster.table] = row;
+    }
+    return {
+      id: member.id,
+      name: member.name,
+      email: member.email,
+      state: stateOf(member),
+      canSignIn: member.passwordHash !== null,
+      rosters: own.map((row) => row.rosterTable),
+      roles: rolesOfRows(definition, catalogue, rows, givenRoles(member.given)),
+      organisation: organisationOf(definition.rosters, rows),
+      lastIn: member.lastIn?.toISOString() ?? null,
+      invitedAt: member.invitedAt?.toISOString() ?? null,
+    };
+  });
+}
+
+/** The state of a member as the store keeps them. */
+function stateOf(member: Member): MemberState {
+  return memberState({
+    onRoster: member.onRoster,
+    isSuspended: member.suspended !== null,
+    hasBeenIn: member.lastIn !== null,
+    isInvited: member.invitedAt !== null,
+  });
+}

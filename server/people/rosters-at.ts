@@ -1,0 +1,37 @@
+import type { PortalDefinition, Roster } from '../../core/definition/definition';
+import type { Catalogue } from '../../core/table/catalogue';
+import type { Runner } from '../sources/source';
+import type { CoreServices } from '../definitions/portal-services';
+import type { Portal } from '../store/models';
+
+/** A roster with where its rows are. */
+export interface RosterAt {
+  roster: Roster;
+  runner: Runner;
+  catalogue: Catalogue;
+}
+
+/** The rosters of a definition, where it has its records. */
+export async function rostersOf(
+  { sources }: Pick<CoreServices, 'sources'>,
+  definition: PortalDefinition,
+): Promise<RosterAt[]> {
+  if (definition.rosters.length === 0) return [];
+  const { source, catalogue } = await sources.of(definition);
+  return definition.rosters.map((roster) => ({ roster, runner: source, catalogue }));
+}
+
+/**
+ * The rosters that members follow: those that are published, and the draft's further ones, so that a portal can be
+ * tried as its people before it is published.
+ */
+export async function rostersFollowed(services: CoreServices, portal: Portal): Promise<RosterAt[]> {
+  const { definitions } = services;
+  const published =
+    portal.publishedVersion === null
+      ? []
+      : await rostersOf(services, await definitions.version(portal.id, portal.publishedVersion));
+  const draft = await definitions.draft(portal);
+  const further = draft.rosters.filter(({ table }) => !published.some(({ roster }) => roster.table === table));
+  return [...published, ...(await rostersOf(services, { ...draft, rosters: further }))];
+}

@@ -1,0 +1,71 @@
+import { planStanding } from '../../core/people/standing-plan';
+import type { CoreServices } from '../definitions/portal-services';
+import { rosterRows } from '../gate/gate';
+import { rostersFollowed, rostersOf, type RosterAt } from '../people/rosters-at';
+import { holdPeople, settle, standingRow, type Cluster } from '../people/settle';
+import { beginSession } from '../sessions/sessions';
+import { Member, Membership, type Portal } from '../store/models';
+
+/**
+ * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
+ * else: who stands on no roster, is gone or suspended, or shares the address. Does the same work for any address. This
+ * is the only place that decides it.
+ */
+export async function memberAtDoor(services: CoreServices, portal: Portal, email: string): Promise<Member | null> {
+  if (portal.publishedVersion === null) return null;
+  const rosters = await rostersOf(services, await services.definitions.version(portal.id, portal.publishedVersion));
+  const rows = await rowsOf(rosters, email);
+  const member = await memberOf(portal.id, email);
+  if (await standsOn(member, rosters, rows)) return member?.suspended === null && rows.length > 0 ? member : null;
+  await bringInLine(services, portal, { emails: [email], members: member ? [member.id] : [] });
+  const now = await memberOf(portal.id, email);
+  const isIn =
+    now !== null && now.suspended === null && (await standsOn(now, rosters, await rowsOf(rosters, email), true));
+  return isIn ? now : null;
+}
+
+/** Brings some members in line with the rosters' rows at once. */
+export async function bringInLine(services: CoreServices, portal: Portal, cluster: Cluster): Promise<void> {
+  const rosters = await rostersFollowed(services, portal);
+  await services.store.sequelize.transaction(async (transaction) => {
+    await holdPeople(portal.id, transaction);
+    await settle(portal.id, rosters, cluster, transaction);
+  });
+}
+
+/** Begins a session of a member who has proven who they are. */
+export async function letIn(member: Member, device: string | undefined): Promise<string> {
+  const token = await beginSession({ memberId: member.id }, device);
+  await Member.update({ lastIn: new Date() }, { where: { id: member.id } });
+  return token;
+}
+
+const memberOf = (portalId: number, email: string): Promise<Member | null> =>
+  Member.findOne({ where: { portalId, email, onRoster: true } });
+
+/** The rows that make whoever has the address a member. */
+async function rowsOf(rosters: readonly RosterAt[], email: string): Promise<{ roster: string; key: string }[]> {
+  const rows = await Promise.all(
+    rosters.map(async ({ roster, runner, catalogue }) =>
+      ((await rosterRows(runner, catalogue, roster, { emails: [email] })) ?? []).flatMap(
+        (row) => standingRow(roster.table, row) ?? [],
+      ),
+    ),
+  );
+  const names = rosters.map(({ roster }) => roster.table);
+  return planStanding(names, [], rows.flat()).fresh.flatMap((each) => (each.email === email ? each.rows : []));
+}
+
+/** Whether a member is known, on these rosters, by exactly these rows, or at least by one of them. */
+async function standsOn(
+  member: Member | null,
+  rosters: readonly RosterAt[],
+  rows: readonly { roster: string; key: string }[],
+  anyOne = false,
+): Promise<boolean> {
+  const rosterTable = rosters.map(({ roster }) => roster.table);
+  const known = await Membership.findAll({ where: { memberId: member?.id ?? 0, holds: true, rosterTable } });
+  const isKnown = (row: { roster: string; key: string }) =>
+    known.some((each) => each.rosterTable === row.roster && each.rowKey === row.key);
+  return anyOne ? rows.some(isKnown) : rows.every(isKnown) && known.length === rows.length;
+}

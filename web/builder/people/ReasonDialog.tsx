@@ -1,0 +1,61 @@
+import { useState, type FormEvent, type ReactNode } from 'react';
+import { Button } from '../../ui/Button';
+import { Dialog } from '../../ui/Dialog';
+import { Field } from '../../ui/Field';
+
+/** Asks for the reason before something is done that others will want to know why. */
+export function ReasonDialog({
+  trigger,
+  title,
+  says,
+  label,
+  go,
+  fault,
+  onGo,
+  children,
+}: {
+  trigger: ReactNode;
+  title: string;
+  says: string;
+  label: string;
+  go: string;
+  fault: string | null;
+  onGo: (reason: string, done: () => void) => void;
+  /** What is chosen beside it. */
+  children?: ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState('');
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    onGo(reason, () => {
+      setOpen(false);
+      setReason('');
+    });
+  };
+  return (
+    <Dialog trigger={trigger} title={title} says={says} open={open} onOpenChange={setOpen}>
+      <form onSubmit={submit} className="grid gap-3">
+        {children}
+        <Field label={label} fault={fault}>
+          {(ids) => (
+            <input
+              className="field"
+              {...ids}
+              required
+              minLength={3}
+              maxLength={500}
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
+          )}
+        </Field>
+        <div>
+          <Button type="submit" weight="main">
+            {go}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
