@@ -6,8 +6,8 @@ import type { ApiOf } from './http/endpoint';
 import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
+import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
-import { doorEndpoints } from './portals/door-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { exportJobEndpoints } from './records/export-endpoints';
@@ -16,6 +16,7 @@ import { recordEndpoints } from './records/record-endpoints';
 import { accessEndpoints } from './review/access-endpoints';
 import { whyEndpoints } from './review/why-endpoints';
 import { builderEndpoints } from './sessions/builder-endpoints';
+import { signInEndpoints } from './sign-in/sign-in-endpoints';
 import { keptEndpoints } from './shaping/kept-endpoints';
 import { shapeEndpoints } from './shaping/shape-endpoints';
 import { tableEndpoints } from './shaping/table-endpoints';
@@ -28,7 +29,7 @@ const bench = '/builder/portals/:slug';
 export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
-    ['/portals', 'Door', doorEndpoints(services)],
+    ['/portals', 'Door', signInEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
@@ -44,6 +45,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Kept at sources', keptEndpoints(services)],
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
+    [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
@@ -57,7 +59,7 @@ export function apiOf(services: Services): Mount[] {
 }
 
 /** What stands under the address of a portal, for its members. */
-export type DoorApi = ApiOf<ReturnType<typeof doorEndpoints>>;
+export type DoorApi = ApiOf<ReturnType<typeof signInEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
@@ -77,6 +79,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof keptEndpoints> &
     ReturnType<typeof furtherSourceEndpoints> &
     ReturnType<typeof peopleEndpoints> &
+    ReturnType<typeof mailEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;

@@ -2,6 +2,8 @@ import { exportOrder, exportToFile } from './exports/export-job';
 import { bringInput, lookInput, readInput, tableInput } from './imports/import-inputs';
 import { checkImport, doImport, makeFromFile, readThrough } from './imports/import-jobs';
 import { jobKind, type JobKinds } from './jobs/run-job';
+import { invitationOrder } from './people/invitations';
+import { sendInvitations } from './people/invite-job';
 import { refresh, refreshInput } from './people/refresh-job';
 import { changeReport, changeReportInput } from './versions/change-report';
 
@@ -13,5 +15,6 @@ export const jobKinds: JobKinds = {
   import: jobKind(bringInput, doImport),
   export: jobKind(exportOrder, exportToFile),
   'refresh the members': jobKind(refreshInput, refresh),
+  'send invitations': jobKind(invitationOrder, sendInvitations),
   'change report': jobKind(changeReportInput, changeReport),
 };

@@ -5,6 +5,8 @@ import { Connections } from './connections/connections';
 import { upgradeKept } from './drafts/upgrade-kept';
 import { Definitions, Sources } from './definitions/definitions';
 import type { DatabaseAddress } from './sources/mariadb';
+import { MailServers } from './mail/mail-server';
+import { Outbox } from './outbox/outbox';
 import { readRightsRevision } from './store/rights-revision';
 import { reachableAddress } from './sources/reachable';
 import { openStore, readSetting } from './store/store';
@@ -48,6 +50,8 @@ export async function openServices(
     sources,
     connections,
     definitions,
+    outbox: new Outbox(options.secretKey),
+    mailServers: new MailServers(options.secretKey, options.privateAddresses ?? false),
     log: options.log ?? pino({ level: 'silent' }),
     followRights: async (told) => {
       const revision = told ?? (await readRightsRevision(store.sequelize));

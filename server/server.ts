@@ -6,10 +6,15 @@ import { createApp } from './app';
 import type { Services } from './portals/services';
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
+import { saveAddress } from './mail/own-address';
+import { sendMails } from './outbox/send-mails';
+import { readSetting } from './store/store';
 import { followRosters } from './people/follow-rosters';
 import { settleShapes } from './shaping/shape-changes';
 import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
+import { forgetOldLinks } from './people/links';
+import { DoorCalls } from './sign-in/door-calls';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
 
@@ -28,6 +33,8 @@ export interface ServerOptions {
   privateAddresses?: boolean;
   /** Whether no other server can be at this database: what one before left undone is then gone on with at once. */
   alone?: boolean;
+  /** Where people reach the installation, for the links in mails; on this machine when nothing is said. */
+  publicAddress?: string;
 }
 
 export interface RunningServer {
@@ -66,6 +73,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     ...core,
     jobs,
     failures: signInFailures(core.store.sequelize),
+    calls: new DoorCalls(core, secretKey),
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,
@@ -87,14 +95,23 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     server.headersTimeout = 80_000;
     const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
+    await Promise.all([forgetOldLinks(new Date()), DoorCalls.forgetOld(new Date())]);
     await jobs.resume();
+    await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
     const following = followRosters(services);
+    const calls = services.calls.begin();
+    const sending = sendMails({
+      outbox: services.outbox,
+      servers: services.mailServers,
+      log: services.log,
+      keepSecrets: async () => (await readSetting('demo')) !== null,
+    });
     return {
       port,
       services,
       close: async () => {
         stopping.begin();
-        await following.close();
+        await Promise.all([following.close(), calls.close(), sending.close()]);
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

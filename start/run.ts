@@ -7,7 +7,9 @@ import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
 import { backlog, startServer, type RunningServer } from '../server/server';
 import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Builder } from '../server/store/models';
+import { MailServers } from '../server/mail/mail-server';
+import { Builder, Setting } from '../server/store/models';
+import { openMailBox, type MailBox } from '../standins/mail/mail-box';
 import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
@@ -80,11 +82,13 @@ export async function run(options: { port: string; data: string; empty: boolean 
     }
     const database = address ?? local!.address;
     await prepare(database, ownSchema, options.empty);
+    const box = await openDemoMails(database, ownSchema, readSecretKey(taken.folder));
+    if (box) stops.push(() => box.close());
     const webFolder = await builtWeb(root);
     const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
     const firstPassword = options.empty ? await makeFirstBuilder() : null;
-    await greet(server.port, firstPassword);
+    await greet(server.port, firstPassword, box?.address ?? null);
   } catch (error) {
     stopping = true;
     await stopAll();
@@ -114,6 +118,33 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
     await store.close();
   }
 }
+
+/**
+ * The demo's own mail server, which keeps what it gets, in the place of one that would deliver; null where there is no
+ * demo, or builders have set another.
+ */
+async function openDemoMails(database: DatabaseAddress, ownSchema: string, secretKey: Buffer): Promise<MailBox | null> {
+  const store = await openStore(database, ownSchema);
+  try {
+    const servers = new MailServers(secretKey, true);
+    const kept = await servers.read();
+    if ((await readSetting('demo')) === null || (kept && kept.sender !== demoSender.sender)) return null;
+    const box = await openMailBox();
+    await servers.save({ ...demoSender, host: '127.0.0.1', port: box.smtpPort });
+    await Setting.upsert({ name: 'mail box', value: box.address });
+    return box;
+  } finally {
+    await store.close();
+  }
+}
+
+const demoSender = {
+  security: 'none',
+  user: '',
+  password: '',
+  sender: 'wells@alder-fen.example.org',
+  senderName: 'Alder Fen Wells',
+} as const;
 
 /** The first builder of an empty installation, made once everything is open; gives the password, which is told once. */
 async function makeFirstBuilder(): Promise<string | null> {
@@ -162,11 +193,12 @@ function serve(
     alone,
     privateAddresses: readPrivate(alone),
     trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1',
+    publicAddress: readPublicAddress(),
   });
 }
 
-async function greet(port: number, firstPassword: string | null): Promise<void> {
-  const at = `http://127.0.0.1:${port}`;
+async function greet(port: number, firstPassword: string | null, mails: string | null): Promise<void> {
+  const at = `http://localhost:${port}`;
   const demo = await readSetting('demo');
   console.log(`\nStone Porch is open.\n\n  Build    ${at}/`);
   if (firstPassword)
@@ -179,6 +211,7 @@ async function greet(port: number, firstPassword: string | null): Promise<void> 
       for (const person of people) console.log(`           ${person.email} (${person.role})`);
     }
     console.log(`\n  Everyone's password: ${demoPassword}`);
+    if (mails) console.log(`  Mails    ${mails}/ (all mail of the demo ends there)`);
   }
   console.log('\nCtrl-C stops it.');
 }
@@ -189,6 +222,18 @@ function readPrivate(alone: boolean): boolean {
   if (given !== undefined && given !== '0' && given !== '1')
     throw new Advice('STONE_PORCH_PRIVATE_DATABASES must be 1 or 0.');
   return given === undefined ? alone : given === '1';
+}
+
+/** Where people reach it, for the links in mails. */
+function readPublicAddress(): string | undefined {
+  const { STONE_PORCH_ADDRESS: given } = process.env;
+  if (given === undefined) return undefined;
+  const { error } = Joi.string()
+    .uri({ scheme: ['https', 'http'] })
+    .validate(given);
+  if (error)
+    throw new Advice(`STONE_PORCH_ADDRESS must be an address like https://portal.example.org, not "${given}".`);
+  return given;
 }
 
 function readPort(text: string): number {

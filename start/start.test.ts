@@ -68,7 +68,7 @@ describe('npm start', () => {
 
     const first = start(args);
     await first.until('Ctrl-C stops it.');
-    expect(first.said()).toContain(`http://127.0.0.1:${port}/p/alder-fen`);
+    expect(first.said()).toContain(`http://localhost:${port}/p/alder-fen`);
     expect(first.said()).toContain('ines.brannock@example.org');
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
     const page = await fetch(`http://127.0.0.1:${port}/p/alder-fen/my-wells`);

@@ -35,6 +35,7 @@ type FindingKind =
   | 'audience does not work'
   | 'section does not work'
   | 'roster does not work'
+  | 'mail does not work'
   | 'filter is never true'
   | 'filter is always true'
   | 'edit wider than see'

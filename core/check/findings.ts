@@ -12,6 +12,7 @@ import { findRuleFaults } from './rule-findings';
 import { findPeopleFaults } from './people-findings';
 import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
+import { findMails } from './mail-findings';
 import { type RosterFacts, findRosters } from './roster-findings';
 import { findSectionFaults, type CheckedSpecs } from './section-findings';
 import { findCrossings } from './crossing-findings';
@@ -47,6 +48,7 @@ export function findFaults(
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),
+    ...findMails(definition, catalogue),
     ...findPages(definition, catalogue, specs, isAway),
     ...findSectionFaults(definition, catalogue, specs),
     ...findCrossings(definition, catalogue, isAway),

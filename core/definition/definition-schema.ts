@@ -3,6 +3,8 @@ import { columnKinds } from '../table/column-kind';
 import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
 import { condition } from './condition-schema';
 import { name, label, tableName, id } from './name-schema';
+import { mailKinds } from '../mail/mail-words';
+import { signInMethods } from '../sign-in/sign-in-rules';
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
@@ -110,6 +112,30 @@ const schemaWith = (specs: SectionSpecs) =>
       .unique('table')
       .max(50)
       .required(),
+    signIn: Joi.object({
+      methods: Joi.array()
+        .items(Joi.valid(...signInMethods))
+        .unique()
+        .min(1)
+        .required(),
+      idleMinutes: Joi.number().integer().min(5).max(43_200),
+      lastsHours: Joi.number().integer().min(1).max(8760),
+      linkDays: Joi.number().integer().min(1).max(60),
+    }),
+    mails: Joi.object()
+      .pattern(
+        Joi.valid(...mailKinds),
+        Joi.object({
+          subject: Joi.string()
+            .trim()
+            .min(1)
+            .max(200)
+            .pattern(/^[^\r\n]*$/, 'one line')
+            .required(),
+          text: Joi.string().min(1).max(10_000).required(),
+        }),
+      )
+      .min(1),
     access: Joi.object().pattern(tableName, Joi.object().pattern(id, grant)).required(),
     masks: Joi.array()
       .items(

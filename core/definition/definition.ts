@@ -1,6 +1,8 @@
 import type { Condition, Operand } from '../condition/tree';
+import type { MailKind, MailWords } from '../mail/mail-words';
 import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/column-kind';
+import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
 import type { Audience, ForRoles, Section } from './section-kinds';
 
@@ -20,6 +22,10 @@ export interface PortalDefinition {
   tables: Record<string, TableNotes>;
   roles: Role[];
   rosters: Roster[];
+  /** How members sign in; by password when absent. */
+  signIn?: SignInRules;
+  /** What mails say in place of our own words. */
+  mails?: Partial<Record<MailKind, MailWords>>;
   /** Grants by table, then role. What is not granted is not there. */
   access: Record<string, Record<string, Grant>>;
   masks: MaskRule[];

@@ -1,3 +1,5 @@
+import { columnValue } from '../mail/mail-words';
+import { TemplateError, withValueNames } from '../mail/template';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
@@ -190,8 +192,26 @@ export class Translation extends Names {
         })),
       }));
     }
+    if (definition.mails)
+      translated.mails = mapValues(definition.mails, ({ subject, text }) => ({
+        subject: this.mail(subject),
+        text: this.mail(text),
+      }));
     if (definition.promises) translated.promises = definition.promises.map((promise) => this.promise(promise));
     return translated;
+  }
+
+  /** The words of a mail, with the columns that stand in them; words that can't be read stay as they are. */
+  private mail(text: string): string {
+    try {
+      return withValueNames(text, (value) => {
+        const at = columnValue(value);
+        return at ? `${this.table(at.table)}.${this.column(at.table, at.column)}` : value;
+      });
+    } catch (error) {
+      if (error instanceof TemplateError) return text;
+      throw error;
+    }
   }
 }
 

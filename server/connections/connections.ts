@@ -1,5 +1,5 @@
 import type { CoreServices } from '../definitions/portal-services';
-import { unseal, seal } from '../sources/secret';
+import { unseal, seal } from '../store/secret';
 import { Op } from 'sequelize';
 import type { ConnectedDatabase } from '../sources/connected-database';
 import { tryConnection, type TriedConnection } from '../sources/try-connection';

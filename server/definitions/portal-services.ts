@@ -1,4 +1,6 @@
 import type { Logger } from 'pino';
+import type { MailServers } from '../mail/mail-server';
+import type { Outbox } from '../outbox/outbox';
 import type { Store } from '../store/store';
 import type { Sources, Definitions } from './definitions';
 
@@ -8,6 +10,8 @@ export interface CoreServices {
   sources: Sources;
   definitions: Definitions;
   log: Logger;
+  outbox: Outbox;
+  mailServers: MailServers;
   /**
    * Forgets what was read before the last change of what limits rights, told by its number; without one the number is
    * asked for. Called with each visit.

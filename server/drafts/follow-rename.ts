@@ -13,7 +13,8 @@ import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { renameFiles } from '../files/column-files';
 import { Problem } from '../../core/refusals/problem';
 import { countRightsChange } from '../store/rights-revision';
-import { ImportMapping, Membership, Member, Portal, Setting, Version } from '../store/models';
+import { ImportMapping, Portal, Setting, Version } from '../store/models';
+import { Membership, Member } from '../store/people-models';
 import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
 

@@ -5,7 +5,7 @@ import { signInFailures, slowDown } from '../sessions/failures';
 import { demoServer, type Client } from '../../test/server';
 import { apiOf } from '../api';
 import type { Services } from '../portals/services';
-import { Member, Session } from '../store/models';
+import { Member, Session } from '../store/people-models';
 import { openApiDocument } from './open-api';
 
 let demo: Awaited<ReturnType<typeof demoServer>>;

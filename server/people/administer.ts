@@ -1,7 +1,7 @@
 import type { PortalDefinition } from '../../core/definition/definition';
 import { InvalidValues, NotFound } from '../gate/gate';
 import { endSessionsOf } from '../sessions/sessions';
-import { Member } from '../store/models';
+import { Member } from '../store/people-models';
 import { readGiven, type GivenRole } from './given-roles';
 
 /** That somebody may not come in, whatever the roster says. */

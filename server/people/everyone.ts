@@ -4,7 +4,7 @@ import type { KnownPerson } from '../../core/access/people';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';
-import { Member, Membership } from '../store/models';
+import { Member, Membership } from '../store/people-models';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
 import { givenRoles } from './given-roles';
 import { Op } from 'sequelize';

@@ -7,7 +7,7 @@ import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Catalogue } from '../../core/table/catalogue';
 import { rosterPeople } from '../gate/gate';
 import type { Runner } from '../sources/source';
-import { Member } from '../store/models';
+import { Member } from '../store/people-models';
 import { knownByRosters } from '../store/people-sql';
 import { givenRoles } from './given-roles';
 import { membershipsOf } from './memberships';

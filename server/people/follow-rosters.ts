@@ -1,6 +1,8 @@
 import { Op } from 'sequelize';
 import type { CoreServices } from '../definitions/portal-services';
-import { PeopleState, Portal } from '../store/models';
+import { inTurns, type Turns } from '../outbox/turns';
+import { Portal } from '../store/models';
+import { PeopleState } from '../store/people-models';
 import { refreshPortal } from './refresh-job';
 
 /** A portal's list of members is brought in line so often, and after a publish. */
@@ -12,32 +14,19 @@ const lookEvery = 30_000;
  * Keeps the lists of members right in the background, on whichever server comes first. Rights never wait for it: they
  * are read with each request. Sends no mail.
  */
-export function followRosters(services: CoreServices): { close(): Promise<void> } {
-  let going: Promise<void> = Promise.resolve();
-  let closed = false;
-  const look = async (): Promise<void> => {
+export function followRosters(services: CoreServices): Turns {
+  return inTurns(async (isClosed) => {
     for (const portal of await duePortals(new Date())) {
-      if (closed) return;
+      if (isClosed()) return;
       try {
         await services.followRights();
         await refreshPortal(services, portal);
       } catch (error) {
-        // Tried again at the next turn; who is at the door is told what is wrong.
+        // Tried again when it is due; who is at the door is told what is wrong.
         services.log.warn({ portal: portal.slug, reason: (error as Error).name }, 'members not refreshed');
       }
     }
-  };
-  const timer = setInterval(() => {
-    going = going.then(look).catch(() => undefined);
   }, lookEvery);
-  timer.unref();
-  return {
-    close: async () => {
-      closed = true;
-      clearInterval(timer);
-      await going;
-    },
-  };
 }
 
 /**

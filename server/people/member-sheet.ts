@@ -1,7 +1,7 @@
 import { rolesOfRows } from '../../core/access/roster-roles';
 import { isTheirs } from '../../core/people/theirs';
 import { rosterPeople } from '../gate/gate';
-import { Member, Membership, Session } from '../store/models';
+import { Member, Membership, Session } from '../store/people-models';
 import { readSuspension, type Suspension } from './administer';
 import { withRoles, type FoundMember, type RostersRead } from './find-members';
 import { readGiven, type GivenRole } from './given-roles';

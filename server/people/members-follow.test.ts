@@ -3,7 +3,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { raw } from '../../core/sql/sql';
-import { Member, Membership, Session } from '../store/models';
+import { Member, Membership, Session } from '../store/people-models';
 
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;

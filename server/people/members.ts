@@ -6,7 +6,7 @@ import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Catalogue } from '../../core/table/catalogue';
 import { rosterStanding, type Standing } from '../gate/gate';
 import type { Runner } from '../sources/source';
-import { Member, Membership } from '../store/models';
+import { Member, Membership } from '../store/people-models';
 import { givenRoles } from './given-roles';
 
 /** A member as the store knows them, with the roster rows they are known by. */

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { Membership } from '../store/models';
+import { Membership } from '../store/people-models';
 
 /** The rows that members are known by, by the members' numbers. */
 export async function membershipsOf(

@@ -9,7 +9,7 @@ import type { Jobs } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
 import { hashPassword } from '../sessions/passwords';
 import { endSessionsOf } from '../sessions/sessions';
-import { Member, PeopleState } from '../store/models';
+import { Member, PeopleState } from '../store/people-models';
 import { giveRole, letInAgain, memberOf, suspend, takeRole } from './administer';
 import { findMembers, type RostersRead, type WhichMembers } from './find-members';
 import { memberSheet } from './member-sheet';

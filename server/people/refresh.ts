@@ -1,7 +1,7 @@
 import { Op, type Transaction } from 'sequelize';
 import { rosterEmail, type EmailFault } from '../../core/people/roster-email';
 import { rosterRepeats, rosterRows, isRosterRead, type RosterRow } from '../gate/gate';
-import { Membership, type PeopleState } from '../store/models';
+import { Membership, type PeopleState } from '../store/people-models';
 import { membersOfRows } from '../store/people-sql';
 import type { RosterAt } from './rosters-at';
 import { holdPeople, settle, standingRow, type Settled } from './settle';

@@ -8,7 +8,7 @@ import {
   type StandingRow,
 } from '../../core/people/standing-plan';
 import { isRosterRead, rosterRows, type RosterRow } from '../gate/gate';
-import { Member, Membership, PeopleState } from '../store/models';
+import { Member, Membership, PeopleState } from '../store/people-models';
 import { endSessionsOf } from '../sessions/sessions';
 import { membershipsOf } from './memberships';
 import { forgetProofs } from './proofs';

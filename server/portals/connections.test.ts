@@ -7,7 +7,7 @@ import { demoPassword } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';
-import { seal, unseal } from '../sources/secret';
+import { seal, unseal } from '../store/secret';
 import { Connection } from '../store/models';
 import { Connections } from '../connections/connections';
 
@@ -238,7 +238,7 @@ describe('a portal over a connected PostgreSQL database', () => {
     definition.source = { kind: 'postgresql', connection: 'lab', schema: 'public' };
     expect((await builder.send('PUT', `${bench}/definition`, definition)).status).toBe(200);
     const refreshed = await builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
-    expect(refreshed.result.added).toBeGreaterThan(400);
+    expect(refreshed.result.came).toBeGreaterThan(400);
     const { id } = (await builder.get(`${bench}/members?search=ines.brannock`)).body.members[0];
     await builder.send('PUT', `${bench}/members/${id}/password`, { password: demoPassword });
     expect((await builder.get(`${bench}/findings`)).body.findings.map((finding: { id: string }) => finding.id)).toEqual(

@@ -1,6 +1,7 @@
 import type { Connections } from '../connections/connections';
 import type { Jobs } from '../jobs/jobs';
 import type { CoreServices } from '../definitions/portal-services';
+import type { DoorCalls } from '../sign-in/door-calls';
 import type { SignInFailures } from '../sessions/failures';
 
 /** What the routes work with. */
@@ -8,6 +9,7 @@ export interface Services extends CoreServices {
   connections: Connections;
   jobs: Jobs;
   failures: SignInFailures;
+  calls: DoorCalls;
   /** Where the built web is; null when only the API is served. */
   webFolder: string | null;
   /** The product's own schema, which no portal may connect. */

@@ -2,7 +2,8 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
-import { Job, Member } from '../store/models';
+import { Job } from '../store/models';
+import { Member } from '../store/people-models';
 
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;

@@ -3,7 +3,8 @@ import type { Entry } from '../http/endpoint';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import type { JobOwner } from '../jobs/jobs';
-import { Builder, Session } from '../store/models';
+import { Builder } from '../store/models';
+import { Session } from '../store/people-models';
 import { sessionHolds, tokenHash, touchSession } from './sessions';
 
 export const builderCookie = 'stone_porch_builder';

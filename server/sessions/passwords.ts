@@ -1,4 +1,5 @@
 import { hash, verify } from '@node-rs/argon2';
+import { normalisePassword } from '../../core/sign-in/password-rules';
 
 /**
  * Argon2id (RFC 9106) with 19 MiB, two passes and one lane: the first choice of OWASP's password storage advice (from
@@ -7,7 +8,7 @@ import { hash, verify } from '@node-rs/argon2';
 const options = { algorithm: 2, memoryCost: 19_456, timeCost: 2, parallelism: 1 } as const;
 
 export function hashPassword(password: string): Promise<string> {
-  return hash(password, options);
+  return hash(normalisePassword(password), options);
 }
 
 let decoy: Promise<string> | null = null;
@@ -18,6 +19,6 @@ let decoy: Promise<string> | null = null;
  */
 export async function passwordFits(passwordHash: string | null | undefined, password: string): Promise<boolean> {
   decoy ??= hashPassword('a password that nobody has');
-  const fits = await verify(passwordHash ?? (await decoy), password);
+  const fits = await verify(passwordHash ?? (await decoy), normalisePassword(password));
   return fits && Boolean(passwordHash);
 }

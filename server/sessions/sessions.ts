@@ -1,13 +1,19 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
-import { Session } from '../store/models';
+import { Session } from '../store/people-models';
 
 const hour = 3_600_000;
-/** A session ends so long after it was last used, and so long after it began. */
-const idleFor = 12 * hour;
-const lastsFor = 7 * 24 * hour;
+/** How long sessions last: after they began, and after they were last used. */
+export interface SessionLimits {
+  lastsHours: number;
+  idleMinutes: number;
+}
+
+/** Of those who build. */
+const builderLimits: SessionLimits = { lastsHours: 7 * 24, idleMinutes: 12 * 60 };
+
 /** `seen_at` is written at most this often. */
-const touchEvery = hour / 12;
+const touchEvery = hour / 60;
 
 export type Subject = { builderId: number } | { memberId: number };
 
@@ -19,7 +25,11 @@ export function tokenHash(token: string): string {
  * Begins a session and returns the token for the cookie; the database keeps only its hash. `device` is what the browser
  * says of itself.
  */
-export async function beginSession(subject: Subject, device: string | undefined): Promise<string> {
+export async function beginSession(
+  subject: Subject,
+  device: string | undefined,
+  { lastsHours }: SessionLimits = builderLimits,
+): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   const now = new Date();
   await Session.destroy({ where: { expiresAt: { [Op.lt]: now } } });
@@ -27,7 +37,7 @@ export async function beginSession(subject: Subject, device: string | undefined)
     tokenHash: tokenHash(token),
     builderId: 'builderId' in subject ? subject.builderId : null,
     memberId: 'memberId' in subject ? subject.memberId : null,
-    expiresAt: new Date(now.getTime() + lastsFor),
+    expiresAt: new Date(now.getTime() + lastsHours * hour),
     seenAt: now,
     beganAt: now,
     device: device?.slice(0, 300) ?? null,
@@ -45,8 +55,12 @@ export function endSessionsOf(memberIds: readonly number[], transaction?: Transa
 }
 
 /** Whether a session read from the database still holds at `now`. */
-export function sessionHolds(session: { expiresAt: Date; seenAt: Date }, now: Date): boolean {
-  return session.expiresAt > now && now.getTime() - session.seenAt.getTime() < idleFor;
+export function sessionHolds(
+  session: { expiresAt: Date; seenAt: Date },
+  now: Date,
+  { idleMinutes }: Pick<SessionLimits, 'idleMinutes'> = builderLimits,
+): boolean {
+  return session.expiresAt > now && now.getTime() - session.seenAt.getTime() < idleMinutes * (hour / 60);
 }
 
 /** Notes that the session is in use. */

@@ -1,10 +1,12 @@
 import { planStanding } from '../../core/people/standing-plan';
 import type { CoreServices } from '../definitions/portal-services';
 import { rosterRows } from '../gate/gate';
-import { rostersFollowed, rostersOf, type RosterAt } from '../people/rosters-at';
-import { holdPeople, settle, standingRow, type Cluster } from '../people/settle';
-import { beginSession } from '../sessions/sessions';
-import { Member, Membership, type Portal } from '../store/models';
+import { bringInLine } from '../people/bring-in-line';
+import { rostersOf, type RosterAt } from '../people/rosters-at';
+import { standingRow } from '../people/settle';
+import { beginSession, type SessionLimits } from '../sessions/sessions';
+import { type Portal } from '../store/models';
+import { Member, Membership } from '../store/people-models';
 
 /**
  * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
@@ -24,18 +26,9 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
   return isIn ? now : null;
 }
 
-/** Brings some members in line with the rosters' rows at once. */
-export async function bringInLine(services: CoreServices, portal: Portal, cluster: Cluster): Promise<void> {
-  const rosters = await rostersFollowed(services, portal);
-  await services.store.sequelize.transaction(async (transaction) => {
-    await holdPeople(portal.id, transaction);
-    await settle(portal.id, rosters, cluster, transaction);
-  });
-}
-
 /** Begins a session of a member who has proven who they are. */
-export async function letIn(member: Member, device: string | undefined): Promise<string> {
-  const token = await beginSession({ memberId: member.id }, device);
+export async function letIn(member: Member, device: string | undefined, limits: SessionLimits): Promise<string> {
+  const token = await beginSession({ memberId: member.id }, device, limits);
   await Member.update({ lastIn: new Date() }, { where: { id: member.id } });
   return token;
 }

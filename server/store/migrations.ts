@@ -150,6 +150,31 @@ const migrations: { name: string; up: string[] }[] = [
         ADD device VARCHAR(300) NULL`,
     ],
   },
+  {
+    // What leaves the house, with what became of it; and the links in it, which work once.
+    name: '0012-outbox',
+    up: [
+      `CREATE TABLE outbox (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NULL, member_id BIGINT NULL,
+        kind VARCHAR(40) NOT NULL, recipient VARCHAR(254) NOT NULL, subject VARCHAR(500) NOT NULL,
+        text LONGTEXT NOT NULL, html LONGTEXT NOT NULL, sealed LONGTEXT NULL, once_key VARCHAR(120) NULL,
+        batch BIGINT NULL, state VARCHAR(12) NOT NULL, tries INT NOT NULL DEFAULT 0, answer VARCHAR(1000) NULL,
+        made_at DATETIME(3) NOT NULL, next_try DATETIME(3) NOT NULL, not_after DATETIME(3) NULL,
+        taken_by VARCHAR(40) NULL, sent_at DATETIME(3) NULL,
+        UNIQUE KEY (once_key), KEY (state, next_try), KEY (portal_id, id), KEY (member_id), KEY (batch),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      // One for each time that somebody asks at a door, whoever they are: what is sent, if anything, comes after.
+      `CREATE TABLE door_calls (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, wants VARCHAR(20) NOT NULL, state VARCHAR(12) NOT NULL,
+        code_hash CHAR(64) CHARACTER SET ascii NULL, tries INT NOT NULL DEFAULT 0, made_at DATETIME(3) NOT NULL,
+        ends_at DATETIME(3) NOT NULL, KEY (state, id), KEY (portal_id, email, wants), KEY (ends_at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE links (token_hash CHAR(64) CHARACTER SET ascii PRIMARY KEY, kind VARCHAR(20) NOT NULL,
+        member_id BIGINT NOT NULL, email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, expires_at DATETIME NOT NULL,
+        used_at DATETIME NULL, KEY (member_id), KEY (expires_at),
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -6,6 +6,8 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
+import { columnsOf } from './columns';
+import { definePeopleModels } from './people-models';
 
 /** The product's own tables. Portals' records are never here. */
 
@@ -48,57 +50,6 @@ export class DraftEdit extends Model<InferAttributes<DraftEdit>, InferCreationAt
   declare undone: boolean;
   declare builderId: number | null;
   declare madeAt: Date;
-}
-
-export class Member extends Model<InferAttributes<Member>, InferCreationAttributes<Member>> {
-  declare id: CreationOptional<number>;
-  declare portalId: number;
-  /** Trimmed and in lower case. */
-  declare email: string;
-  declare name: string;
-  /** Whether a row of a roster made them a member when it was last looked at. */
-  declare onRoster: boolean;
-  declare passwordHash: string | null;
-  declare knownSince: CreationOptional<Date>;
-  declare goneSince: CreationOptional<Date | null>;
-  declare lastIn: CreationOptional<Date | null>;
-  declare invitedAt: CreationOptional<Date | null>;
-  /** Who suspended them, why and since when, as JSON text; null when nobody did. */
-  declare suspended: CreationOptional<string | null>;
-  /** Roles given to them by hand, as JSON text; null when there are none. */
-  declare given: CreationOptional<string | null>;
-}
-
-/** Which row of which roster a member is known by. */
-export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
-  declare portalId: number;
-  declare memberId: number;
-  declare rosterTable: string;
-  declare rowKey: string;
-  /** Whether the row made them a member when it was last looked at; kept where not, should it come back. */
-  declare holds: boolean;
-}
-
-/** When a portal's members were last brought in line with the rosters, and what came of it. */
-export class PeopleState extends Model<InferAttributes<PeopleState>, InferCreationAttributes<PeopleState>> {
-  declare portalId: number;
-  declare refreshedAt: CreationOptional<Date | null>;
-  /** As JSON text. */
-  declare outcome: CreationOptional<string | null>;
-}
-
-export class Session extends Model<InferAttributes<Session>, InferCreationAttributes<Session>> {
-  /** SHA-256 of the cookie's token in hexadecimal: who reads the table can't take a session over. */
-  declare tokenHash: string;
-  /** What it is called where it may be told. */
-  declare id: CreationOptional<number>;
-  declare builderId: number | null;
-  declare memberId: number | null;
-  declare expiresAt: Date;
-  declare seenAt: Date;
-  declare beganAt: CreationOptional<Date | null>;
-  /** What the browser said of itself. */
-  declare device: CreationOptional<string | null>;
 }
 
 /** A database that builders connected. */
@@ -188,18 +139,7 @@ export class Setting extends Model<InferAttributes<Setting>, InferCreationAttrib
 
 /** Binds the models to a connection. Called once in a process. */
 export function defineModels(sequelize: Sequelize): void {
-  const common = { sequelize, timestamps: false, underscored: true };
-  const id = {
-    type: DataTypes.BIGINT,
-    autoIncrement: true,
-    primaryKey: true,
-    get(this: Model) {
-      return Number(this.getDataValue('id'));
-    },
-  };
-  const reference = (nullable = false) => ({ type: DataTypes.BIGINT, allowNull: nullable });
-  const text = DataTypes.TEXT('long');
-
+  const { common, id, reference, text } = columnsOf(sequelize);
   Builder.init(
     { id, email: DataTypes.STRING(254), name: DataTypes.STRING(120), passwordHash: DataTypes.STRING(255) },
     { ...common, tableName: 'builders' },
@@ -238,54 +178,6 @@ export function defineModels(sequelize: Sequelize): void {
       madeAt: DataTypes.DATE,
     },
     { ...common, tableName: 'draft_edits' },
-  );
-  Member.init(
-    {
-      id,
-      portalId: reference(),
-      email: DataTypes.STRING(254),
-      name: DataTypes.STRING(200),
-      onRoster: DataTypes.BOOLEAN,
-      passwordHash: { type: DataTypes.STRING(255), allowNull: true },
-      knownSince: { type: DataTypes.DATE, defaultValue: DataTypes.NOW },
-      goneSince: { type: DataTypes.DATE, allowNull: true },
-      lastIn: { type: DataTypes.DATE, allowNull: true },
-      invitedAt: { type: DataTypes.DATE, allowNull: true },
-      suspended: { type: text, allowNull: true },
-      given: { type: text, allowNull: true },
-    },
-    { ...common, tableName: 'members' },
-  );
-  Membership.init(
-    {
-      portalId: reference(),
-      memberId: { ...reference(), primaryKey: true },
-      rosterTable: { type: DataTypes.STRING(105), primaryKey: true },
-      rowKey: DataTypes.STRING(300),
-      holds: { type: DataTypes.BOOLEAN, defaultValue: true },
-    },
-    { ...common, tableName: 'memberships' },
-  );
-  PeopleState.init(
-    {
-      portalId: { ...reference(), primaryKey: true },
-      refreshedAt: { type: DataTypes.DATE(3), allowNull: true },
-      outcome: { type: text, allowNull: true },
-    },
-    { ...common, tableName: 'people_state' },
-  );
-  Session.init(
-    {
-      tokenHash: { type: DataTypes.CHAR(64), primaryKey: true },
-      id: { type: DataTypes.BIGINT, get: id.get },
-      builderId: reference(true),
-      memberId: reference(true),
-      expiresAt: DataTypes.DATE,
-      seenAt: DataTypes.DATE,
-      beganAt: { type: DataTypes.DATE, allowNull: true },
-      device: { type: DataTypes.STRING(300), allowNull: true },
-    },
-    { ...common, tableName: 'sessions' },
   );
   Connection.init(
     {
@@ -379,4 +271,5 @@ export function defineModels(sequelize: Sequelize): void {
     { name: { type: DataTypes.STRING(400), primaryKey: true }, value: text },
     { ...common, tableName: 'settings' },
   );
+  definePeopleModels(sequelize);
 }

@@ -1,5 +1,5 @@
 import { QueryTypes, type Transaction } from 'sequelize';
-import { Membership } from './models';
+import { Membership } from './people-models';
 
 /** The member whom a row is known by. */
 export interface MemberOfRow {

@@ -1,6 +1,7 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import { PeopleState, Portal, Version } from '../store/models';
+import { Portal, Version } from '../store/models';
+import { PeopleState } from '../store/people-models';
 
 /** Makes the draft the next version and points members to it. */
 export function publishDraft(

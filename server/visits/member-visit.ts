@@ -8,10 +8,12 @@ import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
 import { AskerGone } from '../sources/asker';
 import { knownMember, memberPerson, type KnownMember } from '../people/members';
-import { Member, Portal } from '../store/models';
+import { Portal } from '../store/models';
+import { Member } from '../store/people-models';
 import { endSessionsOf, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
-import { bringInLine } from '../sign-in/door';
+import { bringInLine } from '../people/bring-in-line';
 import { givenRoles } from '../people/given-roles';
+import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { standInKey } from './stand-in';
 import { prepared } from '../store/prepared';
@@ -66,9 +68,9 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   const hash = token ? tokenHash(token) : null;
   const session = hash ? await memberSession(services, hash, slug) : null;
   const now = new Date();
-  if (!hash || !session || session.publishedVersion === null || !sessionHolds(session, now)) {
-    throw notSignedIn();
-  }
+  if (!hash || !session || session.publishedVersion === null) throw notSignedIn();
+  const published = await services.definitions.version(session.portalId, session.publishedVersion);
+  if (!sessionHolds(session, now, signInRules(published))) throw notSignedIn();
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
   const { portalId, publishedVersion, member, beside } = session;

@@ -1,0 +1,70 @@
+import type { CreationAttributes, Transaction } from 'sequelize';
+import type { WrittenMail } from '../mail/written-mail';
+import { seal, unseal } from '../store/secret';
+import { OutboxMail } from '../store/people-models';
+
+/** What stands in a mail in the place of its secret until it is sent, and after. */
+export const secretMark = '⟦once⟧';
+
+/** A mail that is to go out. Its words hold `secretMark` where the secret stands. */
+export interface NewMail extends WrittenMail {
+  portalId: number | null;
+  memberId: number | null;
+  kind: string;
+  recipient: string;
+  /** A code or link: kept sealed, and forgotten when the mail is sent. */
+  secret: string | null;
+  onceKey?: string;
+  batch?: number;
+  notAfter?: Date;
+}
+
+/**
+ * What leaves the house goes through here: it is kept in the same transaction as what it tells of, and sent from there
+ * by whichever server comes first.
+ */
+export class Outbox {
+  private woken: () => void = () => undefined;
+
+  constructor(private readonly key: Buffer) {}
+
+  /** Mails to be sent; one whose `onceKey` is there already is left out. */
+  async queue(mails: readonly NewMail[], transaction?: Transaction): Promise<void> {
+    const now = new Date();
+    await OutboxMail.bulkCreate(
+      mails.map(({ secret, ...mail }): CreationAttributes<OutboxMail> => ({
+        ...mail,
+        subject: mail.subject.slice(0, 500),
+        sealed: secret === null ? null : this.sealed(mail.recipient, secret),
+        state: 'waiting',
+        madeAt: now,
+        nextTry: now,
+      })),
+      { transaction, ignoreDuplicates: true },
+    );
+    if (transaction) transaction.afterCommit(() => this.woken());
+    else this.woken();
+  }
+
+  /** The mail with its secret where the mark stands; null where that can't be read any more. */
+  opened({ subject, text, html, sealed, recipient }: OutboxMail): WrittenMail | null {
+    if (sealed === null) return { subject, text, html };
+    const secret = unseal(this.key, `outbox/${recipient}`, sealed);
+    if (secret === null) return null;
+    const put = (words: string) => words.replaceAll(secretMark, () => secret);
+    return { subject: put(subject), text: put(text), html: put(html) };
+  }
+
+  /** `tell` is called when there may be something to send. */
+  whenWoken(tell: () => void): void {
+    this.woken = tell;
+  }
+
+  wake(): void {
+    this.woken();
+  }
+
+  private sealed(recipient: string, secret: string): string {
+    return seal(this.key, `outbox/${recipient}`, secret);
+  }
+}

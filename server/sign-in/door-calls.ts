@@ -1,0 +1,161 @@
+import { createHmac, hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
+import { literal, Op } from 'sequelize';
+import { type MailKind } from '../../core/mail/mail-words';
+import { mailProblem, mailWords } from '../../core/people/mails';
+import { normaliseEmail } from '../../core/text/email';
+import type { CoreServices } from '../definitions/portal-services';
+import { linkAddress, linkLasts, makeLinks } from '../people/links';
+import { momentText, valuesOfMembers, type MailSource } from '../people/mail-values';
+import { readAddress } from '../mail/own-address';
+import { mailWriter } from '../mail/written-mail';
+import { secretMark, type NewMail } from '../outbox/outbox';
+import { inTurns, type Turns } from '../outbox/turns';
+import { Portal } from '../store/models';
+import { DoorCall, type Member } from '../store/people-models';
+import { memberAtDoor } from './door';
+
+const minute = 60_000;
+/** So long a code works, and so many tries it stands. */
+const codeLasts = 10 * minute;
+const mostTries = 5;
+const lookEvery = 5000;
+
+/** What comes of typing a code. */
+export type CodeOutcome = 'right' | 'wrong' | 'too many tries';
+
+/**
+ * Those who ask at a door for a code or for a link to a new password. Whoever asks, the same is done and answered:
+ * whether the address is a member's is found out afterwards, where nobody waits for it.
+ */
+export class DoorCalls {
+  private readonly key: Buffer;
+  private turns: Turns | null = null;
+
+  constructor(
+    private readonly services: CoreServices,
+    secretKey: Buffer,
+  ) {
+    this.key = Buffer.from(hkdfSync('sha256', secretKey, '', 'codes at the door', 32));
+  }
+
+  /** Notes that somebody asks. */
+  async note(portalId: number, email: string, wants: DoorCall['wants']): Promise<void> {
+    const now = new Date();
+    await DoorCall.create({
+      portalId,
+      email: normaliseEmail(email),
+      wants,
+      state: 'waiting',
+      madeAt: now,
+      endsAt: new Date(now.getTime() + codeLasts),
+    });
+    this.turns?.wake();
+  }
+
+  /** Whether a code is the last one that was sent to the address. Does the same for an address that got none. */
+  async tryCode(portalId: number, email: string, code: string): Promise<CodeOutcome> {
+    const call = await DoorCall.findOne({
+      where: { portalId, email: normaliseEmail(email), wants: 'code', endsAt: { [Op.gt]: new Date() } },
+      order: [['id', 'DESC']],
+    });
+    const id = call?.id ?? 0;
+    // Counted before it is compared, so that many at once are no more than many one after the other.
+    const [counted] = await DoorCall.update(
+      { tries: literal('tries + 1') as unknown as number },
+      { where: { id, tries: { [Op.lt]: mostTries } } },
+    );
+    const isRight = timingSafeEqual(
+      Buffer.from(this.hashOf(id, code), 'hex'),
+      Buffer.from(call?.codeHash ?? this.hashOf(id, 'no code'), 'hex'),
+    );
+    if (call && counted === 0) return 'too many tries';
+    if (!isRight || !call?.codeHash) return 'wrong';
+    const [used] = await DoorCall.update({ state: 'used' }, { where: { id, state: 'sent' } });
+    return used === 1 ? 'right' : 'wrong';
+  }
+
+  /** Writes to those who asked and are members, one server or several. */
+  begin(): Turns {
+    this.turns = inTurns(async (isClosed) => {
+      for (;;) {
+        const [call] = await DoorCall.findAll({ where: { state: 'waiting' }, order: [['id', 'ASC']], limit: 1 });
+        if (!call || isClosed()) return;
+        try {
+          await this.answer(call);
+        } catch (error) {
+          this.services.log.warn({ reason: (error as Error).name }, 'a call at the door not answered');
+          return;
+        }
+      }
+    }, lookEvery);
+    this.turns.wake();
+    return this.turns;
+  }
+
+  /** Forgets calls that ended a day ago. */
+  static async forgetOld(now: Date): Promise<void> {
+    await DoorCall.destroy({ where: { endsAt: { [Op.lt]: new Date(now.getTime() - 24 * 60 * minute) } } });
+  }
+
+  private async answer(call: DoorCall): Promise<void> {
+    const portal = await Portal.findByPk(call.portalId, { rejectOnEmpty: true });
+    const late = call.endsAt < new Date();
+    const member = late ? null : await memberAtDoor(this.services, portal, call.email);
+    if (!member || portal.publishedVersion === null) {
+      await DoorCall.update({ state: 'nobody' }, { where: { id: call.id, state: 'waiting' } });
+      return;
+    }
+    const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
+    const { source: runner, catalogue } = await this.services.sources.of(definition);
+    const at: MailSource = { runner, catalogue, definition };
+    await this.services.store.sequelize.transaction(async (transaction) => {
+      const code = call.wants === 'code' ? String(randomInt(1_000_000)).padStart(6, '0') : null;
+      const codeHash = code === null ? null : this.hashOf(call.id, code);
+      const [mine] = await DoorCall.update(
+        { state: 'sent', codeHash },
+        { where: { id: call.id, state: 'waiting' }, transaction },
+      );
+      if (mine !== 1) return;
+      if (code !== null) {
+        await this.services.outbox.queue([await mailOf(at, portal, member, 'code', code, call.endsAt)], transaction);
+        return;
+      }
+      const [link] = await makeLinks('password', [member], linkLasts.password, transaction);
+      const address = linkAddress(await readAddress(), portal.slug, link!.token);
+      const mail = await mailOf(at, portal, member, 'forgotten', address, link!.expiresAt);
+      await this.services.outbox.queue([mail], transaction);
+    });
+  }
+
+  private hashOf(id: number, code: string): string {
+    return createHmac('sha256', this.key).update(`${id}:${code}`).digest('hex');
+  }
+}
+
+/** A mail with a secret to one member; with our own words where the portal's can't be written, since somebody waits. */
+async function mailOf(
+  at: MailSource,
+  portal: Portal,
+  member: Member,
+  kind: 'code' | 'forgotten',
+  secret: string,
+  until: Date,
+): Promise<NewMail> {
+  const own = mailWords(at.definition, kind);
+  const words =
+    mailProblem(at.definition, at.catalogue, kind, own) === null ? own : mailWords({}, kind satisfies MailKind);
+  const values = (await valuesOfMembers(at, words, [member])).get(member.id)!;
+  return {
+    ...mailWriter(words).write({
+      ...values,
+      [kind === 'code' ? 'code' : 'link']: secretMark,
+      until: momentText(until, at.definition.portal),
+    }),
+    portalId: portal.id,
+    memberId: member.id,
+    kind,
+    recipient: member.email,
+    secret,
+    notAfter: until,
+  };
+}
