@@ -1,5 +1,6 @@
 import { raw } from '../core/sql/sql';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { demoDefinition } from '../demo/definition';
@@ -9,6 +10,7 @@ import { MariadbSource } from '../server/sources/mariadb';
 import { startServer } from '../server/server';
 import { openStore } from '../server/store/store';
 import { root } from '../start/install.mjs';
+import { openDemoMails } from '../start/demo-mails';
 import { startMariadb } from '../start/local-mariadb';
 import { builtWeb } from '../start/web';
 
@@ -50,7 +52,10 @@ try {
     await bottles.write(raw(text));
   await bottles.close();
   await store.close();
+  const secretKey = randomBytes(32);
+  const box = await openDemoMails(database.address, 'stone_porch', secretKey);
   const server = await startServer({
+    secretKey,
     database: database.address,
     ownSchema: 'stone_porch',
     port: Number(process.env.E2E_PORT),
@@ -63,6 +68,7 @@ try {
     () =>
       void server
         .close()
+        .then(() => box?.close())
         .then(stop)
         .then(() => process.exit(0)),
   );

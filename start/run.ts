@@ -7,13 +7,12 @@ import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
 import { backlog, startServer, type RunningServer } from '../server/server';
 import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { MailServers } from '../server/mail/mail-server';
-import { Builder, Setting } from '../server/store/models';
-import { openMailBox, type MailBox } from '../standins/mail/mail-box';
+import { Builder } from '../server/store/models';
 import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
+import { openDemoMails } from './demo-mails';
 import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
 import { readSecretKey } from './secret-key';
@@ -118,33 +117,6 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
     await store.close();
   }
 }
-
-/**
- * The demo's own mail server, which keeps what it gets, in the place of one that would deliver; null where there is no
- * demo, or builders have set another.
- */
-async function openDemoMails(database: DatabaseAddress, ownSchema: string, secretKey: Buffer): Promise<MailBox | null> {
-  const store = await openStore(database, ownSchema);
-  try {
-    const servers = new MailServers(secretKey, true);
-    const kept = await servers.read();
-    if ((await readSetting('demo')) === null || (kept && kept.sender !== demoSender.sender)) return null;
-    const box = await openMailBox();
-    await servers.save({ ...demoSender, host: '127.0.0.1', port: box.smtpPort });
-    await Setting.upsert({ name: 'mail box', value: box.address });
-    return box;
-  } finally {
-    await store.close();
-  }
-}
-
-const demoSender = {
-  security: 'none',
-  user: '',
-  password: '',
-  sender: 'wells@alder-fen.example.org',
-  senderName: 'Alder Fen Wells',
-} as const;
 
 /** The first builder of an empty installation, made once everything is open; gives the password, which is told once. */
 async function makeFirstBuilder(): Promise<string | null> {

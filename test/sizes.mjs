@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url';
 const width = 120;
 const length = 400;
 const root = fileURLToPath(new URL('..', import.meta.url));
-const folders = ['core', 'sections', 'server', 'web', 'demo', 'start', 'test', 'e2e', 'bench'];
+const folders = ['core', 'sections', 'server', 'web', 'demo', 'standins', 'start', 'test', 'e2e', 'bench'];
 
 const faults = folders
   .flatMap((folder) => readdirSync(path.join(root, folder), { recursive: true }).map((file) => path.join(folder, file)))

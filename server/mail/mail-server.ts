@@ -63,8 +63,8 @@ export class MailServers {
     // The password that is there is for the server that is there, and goes to no other.
     const isSame = kept?.host === form.host && kept.user === form.user;
     if (password === '' && form.user !== '' && !isSame)
-      throw new Problem(422, 'invalid', 'Some values are wrong.', {
-        errors: { password: 'Type the password: host or user are others than before.' },
+      throw new Problem(422, 'invalid-values', 'Some values are wrong.', {
+        fields: { password: 'Type the password: host or user are others than before.' },
       });
     const sealedPassword = password === '' && kept && isSame ? kept.sealedPassword : seal(this.key, sealName, password);
     await Setting.upsert({ name: setting, value: JSON.stringify({ ...form, sealedPassword }) });

@@ -3,7 +3,8 @@ import { Op, type Transaction, type WhereOptions } from 'sequelize';
 import { type MailWords } from '../../core/mail/mail-words';
 import { mailProblem, mailWords } from '../../core/people/mails';
 import { Problem } from '../../core/refusals/problem';
-import { linkAddress, linkLasts, makeLinks } from './links';
+import { signInRules } from '../../core/sign-in/sign-in-rules';
+import { linkAddress, makeLinks } from './links';
 import { momentText, valuesOfMembers, type MailSource } from './mail-values';
 import { mailWriter, type MailWriter } from '../mail/written-mail';
 import type { NewMail, Outbox } from '../outbox/outbox';
@@ -120,7 +121,8 @@ export async function invite(
       count(outcome, why);
       return why === null;
     });
-    const links = await makeLinks('invitation', written, linkLasts.invitation, transaction);
+    const lasts = signInRules(source.definition).linkDays * day;
+    const links = await makeLinks('invitation', written, lasts, transaction);
     const values = await valuesOfMembers(source, words, written);
     const mails = written.map((member, i): NewMail => {
       const { token, expiresAt } = links[i]!;

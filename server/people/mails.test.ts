@@ -69,7 +69,7 @@ describe('an invitation', () => {
       ['Ines.Brannock@example.org', /your name/],
     ] as const) {
       const { status, body } = await client.post(`${portal}/links/use`, { token, password });
-      expect([status, body.errors.password]).toEqual([422, expect.stringMatching(why)]);
+      expect([status, body.fields.password]).toEqual([422, expect.stringMatching(why)]);
     }
     expect((await client.post(`${portal}/links/use`, { token, password: goodPassword })).body).toEqual({
       name: 'Ines Brannock',

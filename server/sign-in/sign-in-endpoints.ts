@@ -239,7 +239,7 @@ export function signInEndpoints(services: SignInServices) {
           const owner = { name: member.name, email: member.email, portal: definition.portal.name };
           const problem = passwordProblem(password ?? '', owner, await commonPasswords());
           if (problem !== null)
-            throw new Problem(422, 'invalid', 'Some values are wrong.', { errors: { password: problem } });
+            throw new Problem(422, 'invalid-values', 'Some values are wrong.', { fields: { password: problem } });
         } else if (!rules.methods.includes('code')) {
           // What proves an address here is none of the portal's ways in.
           throw new Problem(409, 'sign-in', `Sign in with ${rules.methods.join(' or ')}; the link is not needed.`);

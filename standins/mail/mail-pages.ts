@@ -25,7 +25,8 @@ export function listPage(mails: readonly ReceivedMail[]): string {
   const list =
     rows.length === 0
       ? '<p>No mail has come yet. Load this page again when you expect one.</p>'
-      : `<table><thead><tr><th>To</th><th>Subject</th><th>Came</th></tr></thead><tbody>${rows.join('')}</tbody></table>`;
+      : '<table><thead><tr><th>To</th><th>Subject</th><th>Came</th></tr></thead>' +
+        `<tbody>${rows.join('')}</tbody></table>`;
   return page('Mails of the demo', `<h1>Mails of the demo</h1><p>Nothing is delivered: all mail ends here.</p>${list}`);
 }
 

@@ -13,10 +13,12 @@ const loading = (
   </div>
 );
 const Inside = lazy(() => import('./Inside'));
+const SignInWays = lazy(() => import('./SignInWays'));
+const ComeIn = lazy(() => import('./ComeIn'));
 
 /** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
 export function PortalDoor() {
-  const { slug = '' } = useParams();
+  const { slug = '', page } = useParams();
   const base = `/portals/${slug}`;
   const door = useDoor(slug);
   const me = useMe(base);
@@ -33,6 +35,16 @@ export function PortalDoor() {
       </div>
     );
   if (door.isPending || me.isPending) return loading;
+  const comeIn = () => {
+    client.removeQueries({ queryKey: [base] });
+    void me.refetch();
+  };
+  if (page === 'come-in' && window.location.hash.length > 1)
+    return (
+      <Suspense fallback={loading}>
+        <ComeIn slug={slug} title={door.data.name} colour={door.data.colour} onDone={comeIn} />
+      </Suspense>
+    );
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
   if (me.data && signedOut && unsaved)
@@ -63,10 +75,13 @@ export function PortalDoor() {
         title={door.data.name}
         colour={door.data.colour}
         demo={door.data.demo}
-        onDone={() => {
-          client.removeQueries({ queryKey: [base] });
-          void me.refetch();
-        }}
+        methods={door.data.methods}
+        way={(wants, onBack) => (
+          <Suspense fallback={<Skeleton lines={3} />}>
+            <SignInWays slug={slug} wants={wants} mailBox={door.data.mailBox} onBack={onBack} onDone={comeIn} />
+          </Suspense>
+        )}
+        onDone={comeIn}
       />
     );
   }

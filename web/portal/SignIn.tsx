@@ -1,9 +1,11 @@
-import { useRef, useState, type FormEvent } from 'react';
+import { useRef, useState, type FormEvent, type ReactNode } from 'react';
 import { problemText } from '../client/http';
 import type { DemoPeople } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
+
+const card = 'grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6';
 
 /** E-mail and password. In the demo the people to sign in as stand below. */
 export function SignIn({
@@ -11,14 +13,22 @@ export function SignIn({
   title,
   colour,
   demo,
+  methods = ['password'],
+  way,
   onDone,
 }: {
   signIn: (as: { email: string; password: string }) => Promise<unknown>;
   title: string;
   colour: string;
   demo: DemoPeople | null;
+  /** How people sign in here, the first one first. */
+  methods?: readonly string[];
+  /** Another way than the password, with a way back where there is one. */
+  way?: (wants: 'code' | 'password', onBack?: () => void) => ReactNode;
   onDone: () => void;
 }) {
+  const hasPassword = methods.includes('password');
+  const [wants, setWants] = useState<'code' | 'password' | null>(methods[0] === 'code' ? 'code' : null);
   // Two fields, and the first thing that anybody downloads: no package for it.
   const email = useRef<HTMLInputElement>(null);
   const password = useRef<HTMLInputElement>(null);
@@ -48,35 +58,49 @@ export function SignIn({
   return (
     <main className="grid min-h-dvh place-items-center p-4">
       <div className="grid w-full max-w-100 gap-5">
-        <form
-          onSubmit={(event) => void submit(event)}
-          noValidate
-          className="grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6"
-          style={{ borderTopColor: colour }}
-        >
-          <h1>{title}</h1>
-          {fault && <Notice kind="fault">{fault}</Notice>}
-          <Field label="E-mail" fault={missing.email ? 'Enter your e-mail.' : null}>
-            {(ids) => (
-              <input className="field" type="email" autoComplete="username" name="email" ref={email} {...ids} />
+        {wants && way ? (
+          <section className={card} style={{ borderTopColor: colour }}>
+            <h1>{title}</h1>
+            {way(wants, hasPassword ? () => setWants(null) : undefined)}
+          </section>
+        ) : (
+          <form onSubmit={(event) => void submit(event)} noValidate className={card} style={{ borderTopColor: colour }}>
+            <h1>{title}</h1>
+            {fault && <Notice kind="fault">{fault}</Notice>}
+            <Field label="E-mail" fault={missing.email ? 'Enter your e-mail.' : null}>
+              {(ids) => (
+                <input className="field" type="email" autoComplete="username" name="email" ref={email} {...ids} />
+              )}
+            </Field>
+            <Field label="Password" fault={missing.password ? 'Enter your password.' : null}>
+              {(ids) => (
+                <input
+                  className="field"
+                  type="password"
+                  autoComplete="current-password"
+                  name="password"
+                  ref={password}
+                  {...ids}
+                />
+              )}
+            </Field>
+            <Button type="submit" weight="main" disabled={isBusy}>
+              Sign in
+            </Button>
+            {way && (
+              <div className="flex flex-wrap gap-2">
+                <Button small weight="quiet" onClick={() => setWants('password')}>
+                  Forgotten it?
+                </Button>
+                {methods.includes('code') && (
+                  <Button small weight="quiet" onClick={() => setWants('code')}>
+                    Sign in by a code
+                  </Button>
+                )}
+              </div>
             )}
-          </Field>
-          <Field label="Password" fault={missing.password ? 'Enter your password.' : null}>
-            {(ids) => (
-              <input
-                className="field"
-                type="password"
-                autoComplete="current-password"
-                name="password"
-                ref={password}
-                {...ids}
-              />
-            )}
-          </Field>
-          <Button type="submit" weight="main" disabled={isBusy}>
-            Sign in
-          </Button>
-        </form>
+          </form>
+        )}
         {demo && (
           <section
             aria-label="People of the demo"
@@ -90,7 +114,8 @@ export function SignIn({
                     type="button"
                     className="w-full rounded-stone border border-line bg-paper px-3 py-2 text-left hover:bg-sunk"
                     onClick={() => {
-                      email.current!.value = person.email;
+                      if (!email.current) return setWants(null);
+                      email.current.value = person.email;
                       password.current!.value = demo.password;
                       setMissing({ email: false, password: false });
                       password.current!.focus();

@@ -5,6 +5,7 @@ import type { Roster } from '../../../core/definition/definition';
 import { counted } from '../../../core/text/counted';
 import { useBenchAction, useMember, type MemberSheet, type SheetRow } from '../../client/builder';
 import { problemText } from '../../client/http';
+import { useOutbox } from '../../client/people';
 import { Button } from '../../ui/Button';
 import { DataTable } from '../../ui/DataTable';
 import { Field } from '../../ui/Field';
@@ -16,6 +17,7 @@ import { StageHead } from '../bench/StageFrame';
 import { GivenRoles } from './GivenRoles';
 import { dayText, minuteText, stateWords } from './member-words';
 import { ReasonDialog } from './ReasonDialog';
+import { SendMails } from './SendMails';
 
 /** One member: state, rows, roles and through which rule, sessions, and what can be done for them. */
 export function MemberView({ id }: { id: number }) {
@@ -108,6 +110,15 @@ function Sheet({ member }: { member: MemberSheet }) {
         <Fact label="Invited">{dayText(member.invitedAt)}</Fact>
         <Fact label="Last in">{minuteText(member.lastIn)}</Fact>
       </dl>
+      {(member.state === 'known' || member.state === 'invited') && (
+        <SendMails
+          small
+          order={{ kind: 'invitation', members: [member.id], afterDays: 0, again: true }}
+          word="invitation"
+        >
+          <span className="flex-1">They have not been in yet.</span>
+        </SendMails>
+      )}
       <Rows member={member} />
       <GivenRoles member={member} />
       <section aria-label="Sessions" className="grid gap-2">
@@ -138,6 +149,7 @@ function Sheet({ member }: { member: MemberSheet }) {
         )}
       </section>
       <Password member={member} />
+      <Mails member={member} />
     </>
   );
 }
@@ -170,8 +182,13 @@ function Rows({ member }: { member: MemberSheet }) {
           const roster = draft.rosters.find(({ table }) => table === row.roster);
           return (
             <li key={row.roster} className="rounded-stone border border-line bg-paper px-3 py-2">
-              <Link to={to('people', row.roster)}>{names.table(row.roster)}</Link>:{' '}
-              <Link to={to('data', row.roster, { show: 'rows', open: row.key })}>their row </Link>
+              <Link className="underline" to={to('people', row.roster)}>
+                {names.table(row.roster)}
+              </Link>
+              :{' '}
+              <Link className="underline" to={to('data', row.roster, { show: 'rows', open: row.key })}>
+                their row{' '}
+              </Link>
               {row.fault && <span className="text-iron"> {faults[row.fault]}</span>}
               {!row.fault && row.roles.length === 0 && <span className="text-soft"> gives no role</span>}
               {roster && row.roles.map((role) => <RoleLine key={role} role={role} roster={roster} />)}
@@ -194,6 +211,35 @@ function RoleLine({ role, roster }: { role: string; roster: Roster }) {
         {rule ? `because ${describeCondition(rule.where, naming(roster.table))}` : 'as everyone on it'}
       </span>
     </div>
+  );
+}
+
+/** What was sent to them. */
+function Mails({ member }: { member: MemberSheet }) {
+  const { slug, to } = useBench();
+  const mails = useOutbox(slug, { state: null, search: '', member: member.id, before: null });
+  if (!mails.data) return null;
+  return (
+    <section aria-label="Mails" className="grid gap-2">
+      <h2 className="text-base">Mails</h2>
+      {mails.data.mails.length === 0 && <p className="text-soft">Nothing was sent to them.</p>}
+      {mails.data.mails.length > 0 && (
+        <DataTable small label="Mails" head={['Mail', 'State', 'When']}>
+          {mails.data.mails.map((mail) => (
+            <tr key={mail.id}>
+              <td>
+                <Link to={to('people', '~outbox', { mail: String(mail.id) })}>{mail.subject}</Link>
+              </td>
+              <td>
+                {mail.state}
+                {mail.state !== 'sent' && mail.answer && <div className="text-iron">{mail.answer}</div>}
+              </td>
+              <td className="whitespace-nowrap">{minuteText(mail.sentAt ?? mail.madeAt)}</td>
+            </tr>
+          ))}
+        </DataTable>
+      )}
+    </section>
   );
 }
 

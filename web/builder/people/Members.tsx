@@ -1,4 +1,6 @@
+import { useState } from 'react';
 import { Link } from 'react-router';
+import { counted } from '../../../core/text/counted';
 import { memberStates } from '../../../core/people/member-state';
 import { useMembers, type FoundMember } from '../../client/builder';
 import { problemText } from '../../client/http';
@@ -16,6 +18,7 @@ import { StageHead } from '../bench/StageFrame';
 import { JobProgress } from '../data/JobProgress';
 import { dayText, stateWords } from './member-words';
 import { RefreshOutcomeView } from './Refresh';
+import { SendMails } from './SendMails';
 
 const pageSize = 50;
 
@@ -57,6 +60,7 @@ export function MemberList({ roster }: { roster: string | null }) {
       if (value) next.set(name, value);
       else next.delete(name);
     });
+  const [chosen, setChosen] = useState<number[]>([]);
   const isNarrowed = search !== '' || state !== null || role !== null;
   return (
     <div className="grid gap-3 p-4">
@@ -98,9 +102,40 @@ export function MemberList({ roster }: { roster: string | null }) {
       )}
       {members.data && members.data.total > 0 && (
         <>
-          <DataTable label="Members" head={['Name', 'State', 'Roles', 'Last in', <Unseen key="do">Actions</Unseen>]}>
+          {chosen.length > 0 && (
+            <SendMails
+              small
+              order={{ kind: 'invitation', members: chosen, afterDays: 0, again: true }}
+              word="invitation"
+            >
+              <span className="flex-1">
+                {counted(chosen.length, 'member')} chosen{' '}
+                <Button small weight="quiet" onClick={() => setChosen([])}>
+                  Choose none
+                </Button>
+              </span>
+            </SendMails>
+          )}
+          <DataTable
+            label="Members"
+            head={[
+              <Unseen key="choose">Chosen</Unseen>,
+              'Name',
+              'State',
+              'Roles',
+              'Last in',
+              <Unseen key="do">Actions</Unseen>,
+            ]}
+          >
             {members.data.members.map((member) => (
-              <MemberRow key={member.id} member={member} />
+              <MemberRow
+                key={member.id}
+                member={member}
+                isChosen={chosen.includes(member.id)}
+                onChoose={(isChosen) =>
+                  setChosen((before) => [...before.filter((id) => id !== member.id), ...(isChosen ? [member.id] : [])])
+                }
+              />
             ))}
           </DataTable>
           <Paging
@@ -154,11 +189,27 @@ function Paging({
   );
 }
 
-function MemberRow({ member }: { member: FoundMember }) {
+function MemberRow({
+  member,
+  isChosen,
+  onChoose,
+}: {
+  member: FoundMember;
+  isChosen: boolean;
+  onChoose: (isChosen: boolean) => void;
+}) {
   const { draft, to, setPerson } = useBench();
   const names = useNames();
   return (
     <tr className="border-b border-line align-top">
+      <td className="py-2 pr-2">
+        <input
+          type="checkbox"
+          aria-label={`Choose ${member.name}`}
+          checked={isChosen}
+          onChange={(event) => onChoose(event.target.checked)}
+        />
+      </td>
       <td className="py-1.5 pr-3">
         <Link to={to('people', `~member-${member.id}`)} className="font-semibold">
           {member.name || member.email}

@@ -11,18 +11,28 @@ import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { Members } from './Members';
 import { MemberView } from './MemberView';
+import { Invitations } from './Invitations';
+import { Outbox } from './Outbox';
+import { SigningIn } from './SigningIn';
 import { RosterView } from './RosterView';
 import { Question } from '../../ui/Question';
 import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
 
-/** Roles, the rosters that members come from, and the members. */
+const screens = [
+  { key: '~signing-in', label: 'Signing in', Body: SigningIn },
+  { key: '~invitations', label: 'Invitations', Body: Invitations },
+  { key: '~outbox', label: 'Outbox', Body: Outbox },
+];
+
+/** Roles, the rosters that members come from, the members, and how they come in. */
 export default function PeopleStage() {
   const { draft, object, to, state, slug } = useBench();
   const names = useNames();
   const findings = useFindings(slug, state.revision);
   const roster = draft.rosters.find((each) => each.table === object);
   const member = /^~member-(\d{1,15})$/.exec(object ?? '')?.[1] ? Number(object!.slice('~member-'.length)) : null;
+  const screen = screens.find(({ key }) => key === object);
   const groups = [
     {
       title: 'Everyone',
@@ -43,6 +53,15 @@ export default function PeopleStage() {
       ],
     },
     {
+      title: 'Coming in',
+      items: screens.map(({ key, label }) => ({
+        key,
+        label,
+        to: to('people', key),
+        current: object === key,
+      })),
+    },
+    {
       title: 'Rosters',
       items: draft.rosters.map((each) => ({
         key: each.table,
@@ -60,6 +79,8 @@ export default function PeopleStage() {
         <Roles />
       ) : object === null || object === 'members' ? (
         <Members />
+      ) : screen ? (
+        <screen.Body />
       ) : member ? (
         <MemberView key={member} id={member} />
       ) : roster ? (
