@@ -3,7 +3,7 @@ import { contextOf } from '../core/access/person';
 import { rightsOf } from '../core/access/rights';
 import { rowsCondition, type Rows } from '../core/access/rows';
 import { viewOf } from '../core/access/view';
-import { prepare, test } from '../core/condition/prepare';
+import { prepare, test, type RecordReader } from '../core/condition/prepare';
 import { parseCondition } from '../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../core/definition/definition';
 import { findTable, withManyRelations, type Catalogue } from '../core/table/catalogue';
@@ -98,16 +98,17 @@ export function decisions(): Promise<Figure[]> {
     if (condition === undefined) return () => false;
     if (condition === null) return () => true;
     const prepared = prepare(condition, { catalogue, table, member: true });
-    return (record: Row) =>
-      test(prepared, { value: ([column]) => record[column!] ?? null, exists: () => false }, context) === true;
+    return (record: RecordReader) => test(prepared, record, context) === true;
   };
   const rules = view.lenses.map((lens) => ({ seen: ready(lens.rows), edited: ready(lens.edit?.rows) }));
   /** As the gate has it: outcomes first, told of the record, then the one function that decides. */
-  const ours = (record: Row) =>
-    rightsOf(view, {
-      seen: rules.map((rule) => rule.seen(record)),
-      edited: rules.map((rule) => rule.edited(record)),
+  const ours = (record: Row) => {
+    const reader: RecordReader = { value: ([column]) => record[column!] ?? null, exists: () => false };
+    return rightsOf(view, {
+      seen: rules.map((rule) => rule.seen(reader)),
+      edited: rules.map((rule) => rule.edited(reader)),
     });
+  };
   const theirs = reference(3, 7);
   const subjects = records.map((record) => subject('visits', { ...record }));
 

@@ -16,6 +16,11 @@ import { recordEndpoints } from './records/record-endpoints';
 import { accessEndpoints } from './review/access-endpoints';
 import { whyEndpoints } from './review/why-endpoints';
 import { builderEndpoints } from './sessions/builder-endpoints';
+import { benchSignInEndpoints } from './sign-in/bench-sign-in-endpoints';
+import { ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
+import { passkeyEndpoints } from './sign-in/passkey-endpoints';
+import { providerEndpoints } from './sign-in/provider-endpoints';
+import { secondFactorEndpoints } from './sign-in/second-factor-endpoints';
 import { signInEndpoints } from './sign-in/sign-in-endpoints';
 import { keptEndpoints } from './shaping/kept-endpoints';
 import { shapeEndpoints } from './shaping/shape-endpoints';
@@ -30,7 +35,11 @@ export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     ['/portals', 'Door', signInEndpoints(services)],
+    ['/portals', 'Door', providerEndpoints(services)],
+    ['/portals', 'Door', secondFactorEndpoints(services)],
+    ['/portals', 'Door', passkeyEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
+    ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services))],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
@@ -46,6 +55,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
+    [bench, 'Signing in', benchSignInEndpoints(services, services.providers)],
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
@@ -59,10 +69,15 @@ export function apiOf(services: Services): Mount[] {
 }
 
 /** What stands under the address of a portal, for its members. */
-export type DoorApi = ApiOf<ReturnType<typeof signInEndpoints>>;
+export type DoorApi = ApiOf<
+  ReturnType<typeof signInEndpoints> & ReturnType<typeof secondFactorEndpoints> & ReturnType<typeof passkeyEndpoints>
+>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
+
+/** What members see and change of their own way in. */
+export type OwnApi = ApiOf<ReturnType<typeof ownSignInEndpoints>>;
 
 /** What stands under the workplace's own address. */
 export type WorkplaceApi = ApiOf<
@@ -80,6 +95,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof furtherSourceEndpoints> &
     ReturnType<typeof peopleEndpoints> &
     ReturnType<typeof mailEndpoints> &
+    ReturnType<typeof benchSignInEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;

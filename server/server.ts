@@ -14,6 +14,9 @@ import { settleShapes } from './shaping/shape-changes';
 import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
 import { forgetOldLinks } from './people/links';
+import { IdentityProviders } from './sign-in/identity-provider';
+import { SecondFactors } from './sign-in/second-factor';
+import { forgetOldTickets } from './sign-in/tickets';
 import { DoorCalls } from './sign-in/door-calls';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -74,6 +77,8 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     jobs,
     failures: signInFailures(core.store.sequelize),
     calls: new DoorCalls(core, secretKey),
+    providers: new IdentityProviders(secretKey, options.privateAddresses ?? false),
+    secondFactors: new SecondFactors(secretKey),
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,
@@ -95,7 +100,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     server.headersTimeout = 80_000;
     const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
     await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
-    await Promise.all([forgetOldLinks(new Date()), DoorCalls.forgetOld(new Date())]);
+    await Promise.all([forgetOldLinks(new Date()), forgetOldTickets(new Date()), DoorCalls.forgetOld(new Date())]);
     await jobs.resume();
     await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
     const following = followRosters(services);

@@ -130,7 +130,7 @@ interface Cells {
   editable: Editable;
 }
 
-const ofCells = new WeakMap<View, Map<string, Cells>>();
+const ofCells = new WeakMap<View, Map<string | number, Cells>>();
 const none: readonly boolean[] = [];
 
 /** Decides what the person of a view may see and do of a record of which `outcomes` was found. */
@@ -189,11 +189,12 @@ class OfRecord implements RecordRights {
 }
 
 function cellsOf(view: View, seen: readonly boolean[], edited: readonly boolean[]): Cells {
-  const ofView = ofCells.get(view) ?? new Map<string, Cells>();
-  ofCells.set(view, ofView);
-  // As text: there may be more roles than a number has bits.
-  let key = '';
-  for (let i = 0; i < view.lenses.length; i++) key += seen[i] ? (edited[i] ? '3' : '2') : edited[i] ? '1' : '0';
+  let ofView = ofCells.get(view);
+  if (!ofView) {
+    ofView = new Map();
+    ofCells.set(view, ofView);
+  }
+  const key = view.lenses.length <= mostBits ? numberOf(seen, edited) : textOf(view.lenses.length, seen, edited);
   let known = ofView.get(key);
   if (!known) {
     known = {
@@ -204,6 +205,22 @@ function cellsOf(view: View, seen: readonly boolean[], edited: readonly boolean[
     ofView.set(key, known);
   }
   return known;
+}
+
+/** Two bits for each lens, as far as a small number has them. */
+const mostBits = 15;
+
+function numberOf(seen: readonly boolean[], edited: readonly boolean[]): number {
+  let key = 0;
+  for (let i = 0; i < seen.length; i++) key = (key << 2) | (seen[i] ? (edited[i] ? 3 : 2) : edited[i] ? 1 : 0);
+  return key;
+}
+
+/** There may be more roles than a number has bits. */
+function textOf(lenses: number, seen: readonly boolean[], edited: readonly boolean[]): string {
+  let key = '';
+  for (let i = 0; i < lenses; i++) key += seen[i] ? (edited[i] ? '3' : '2') : edited[i] ? '1' : '0';
+  return key;
 }
 
 /** How open a cell is: as the most open lens that has the row. `holds` says for each lens whether it has it. */

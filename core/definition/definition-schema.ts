@@ -4,7 +4,7 @@ import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition
 import { condition } from './condition-schema';
 import { name, label, tableName, id } from './name-schema';
 import { mailKinds } from '../mail/mail-words';
-import { signInMethods } from '../sign-in/sign-in-rules';
+import { signInMethods, signInProblem, type SignInRules } from '../sign-in/sign-in-rules';
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
@@ -121,6 +121,19 @@ const schemaWith = (specs: SectionSpecs) =>
       idleMinutes: Joi.number().integer().min(5).max(43_200),
       lastsHours: Joi.number().integer().min(1).max(8760),
       linkDays: Joi.number().integer().min(1).max(60),
+      provider: Joi.object({
+        label: label.min(1).required(),
+        issuer: Joi.string()
+          .uri({ scheme: ['https', 'http'] })
+          .max(500)
+          .required(),
+        clientId: Joi.string().min(1).max(300).required(),
+        emailClaim: Joi.string().min(1).max(100),
+      }),
+      secondFactor: Joi.array().items(id).unique().min(1).max(100),
+    }).custom((rules: SignInRules, helpers) => {
+      const problem = signInProblem(rules);
+      return problem === null ? rules : helpers.message({ custom: problem });
     }),
     mails: Joi.object()
       .pattern(

@@ -16,6 +16,8 @@ export type AuditWhat =
   | 'reminded'
   | 'set the mail server'
   | 'sent a mail again'
+  | 'set a secret'
+  | 'forgot a second factor'
   | 'refreshed the members'
   | 'set a ceiling'
   | 'kept a query'

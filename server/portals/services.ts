@@ -2,6 +2,8 @@ import type { Connections } from '../connections/connections';
 import type { Jobs } from '../jobs/jobs';
 import type { CoreServices } from '../definitions/portal-services';
 import type { DoorCalls } from '../sign-in/door-calls';
+import type { IdentityProviders } from '../sign-in/identity-provider';
+import type { SecondFactors } from '../sign-in/second-factor';
 import type { SignInFailures } from '../sessions/failures';
 
 /** What the routes work with. */
@@ -10,6 +12,8 @@ export interface Services extends CoreServices {
   jobs: Jobs;
   failures: SignInFailures;
   calls: DoorCalls;
+  providers: IdentityProviders;
+  secondFactors: SecondFactors;
   /** Where the built web is; null when only the API is served. */
   webFolder: string | null;
   /** The product's own schema, which no portal may connect. */

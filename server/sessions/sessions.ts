@@ -29,6 +29,7 @@ export async function beginSession(
   subject: Subject,
   device: string | undefined,
   { lastsHours }: SessionLimits = builderLimits,
+  lacks: Session['lacks'] = null,
 ): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   const now = new Date();
@@ -40,6 +41,7 @@ export async function beginSession(
     expiresAt: new Date(now.getTime() + lastsHours * hour),
     seenAt: now,
     beganAt: now,
+    lacks,
     device: device?.slice(0, 300) ?? null,
   });
   return token;

@@ -6,7 +6,7 @@ import { rostersOf, type RosterAt } from '../people/rosters-at';
 import { standingRow } from '../people/settle';
 import { beginSession, type SessionLimits } from '../sessions/sessions';
 import { type Portal } from '../store/models';
-import { Member, Membership } from '../store/people-models';
+import { Member, Membership, type Session } from '../store/people-models';
 
 /**
  * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
@@ -27,8 +27,14 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
 }
 
 /** Begins a session of a member who has proven who they are. */
-export async function letIn(member: Member, device: string | undefined, limits: SessionLimits): Promise<string> {
-  const token = await beginSession({ memberId: member.id }, device, limits);
+export async function letIn(
+  member: Member,
+  device: string | undefined,
+  limits: SessionLimits,
+  lacks: Session['lacks'] = null,
+): Promise<string> {
+  const token = await beginSession({ memberId: member.id }, device, limits, lacks);
+  if (lacks !== null) return token;
   await Member.update({ lastIn: new Date() }, { where: { id: member.id } });
   return token;
 }

@@ -1,36 +1,30 @@
-import type { Request, Response } from 'express';
 import Joi from 'joi';
-import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
-import { passwordProblem } from '../../core/sign-in/password-rules';
-import { signInMethods, signInRules, type SignInMethod } from '../../core/sign-in/sign-in-rules';
+import { passwordProblem, shortestPassword } from '../../core/sign-in/password-rules';
+import { signInMethods, type SignInMethod } from '../../core/sign-in/sign-in-rules';
 import { normaliseEmail } from '../../core/text/email';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
-import { clearCookie, readCookie, setCookie } from '../http/security';
+import { clearCookie, readCookie } from '../http/security';
 import { useUp, workingLink } from '../people/links';
 import { demoPeople, type DemoPeople } from '../sessions/builder-endpoints';
 import { hashPassword, passwordFits } from '../sessions/passwords';
 import { endSession, endSessionsOf } from '../sessions/sessions';
-import { mustWait, signInBody, wrongSignIn } from '../sessions/sign-in';
-import { Portal } from '../store/models';
-import { MailLink, type Member } from '../store/people-models';
+import { signInBody, wrongSignIn } from '../sessions/sign-in';
+import type { MailLink } from '../store/people-models';
 import { readSetting } from '../store/store';
 import { memberCookie, memberCookiePath } from '../visits/member-visit';
 import { commonPasswords } from './common-passwords';
-import { letIn, memberAtDoor } from './door';
-import type { DoorCalls } from './door-calls';
-import type { CoreServices } from '../definitions/portal-services';
-import type { SignInFailures } from '../sessions/failures';
-
-/** What the door works with. */
-type SignInServices = CoreServices & { failures: SignInFailures; calls: DoorCalls };
+import { AtDoor, type CameIn, type SignInServices } from './at-door';
+import { memberAtDoor } from './door';
 
 /** What stands at the door of a portal, before anybody has signed in. */
 export interface Door {
   name: string;
   colour: string;
   methods: SignInMethod[];
+  /** What the button of single sign-on says. */
+  provider: string | null;
   demo: DemoPeople | null;
   /** Where the demo's mails are read. */
   mailBox: string | null;
@@ -47,9 +41,9 @@ export interface LinkInfo {
 
 const email = Joi.string().max(254).required();
 const token = Joi.string().max(100).required();
-const named = form<{ name: string }>({ name: said });
+/** Somebody who is in, or one step before it. */
+export const cameIn = form<CameIn>({ name: said, lacks: Joi.valid('second factor', 'new second factor', null) });
 
-const notOn = () => new Problem(404, 'not-found', 'This way of signing in is not on here.');
 const deadLink = () =>
   new Problem(
     404,
@@ -59,45 +53,11 @@ const deadLink = () =>
 
 /** The door of each portal: what is told before signing in, and the ways in and out. */
 export function signInEndpoints(services: SignInServices) {
-  /** The portal if it is published; one that isn't and one that never was are the same to the outside. */
-  const published = async (slug: string) => {
-    const portal = await Portal.findOne({ where: { slug } });
-    if (!portal || portal.publishedVersion === null)
-      throw new Problem(404, 'not-found', 'There is no portal at this address.');
-    const definition = await services.definitions.version(portal.id, portal.publishedVersion);
-    return { portal, definition, rules: signInRules(definition) };
-  };
-
-  /** The portal whose door has a method. */
-  const doorWith = async (slug: string, method: SignInMethod) => {
-    const at = await published(slug);
-    if (!at.rules.methods.includes(method)) throw notOn();
-    return at;
-  };
-
-  /** Counts a try of somebody at a door, and waits or refuses where there were too many. */
-  const counted = async (who: string, req: Request): Promise<() => Promise<void>> => {
-    const address = req.ip ?? '';
-    const wait = await services.failures.begin(who, address);
-    if (wait > 0) throw mustWait(wait);
-    return () => services.failures.succeeded(who, address);
-  };
-
-  const comeIn = async (
-    portal: Portal,
-    definition: PortalDefinition,
-    member: Member,
-    req: Request,
-    res: Response,
-  ): Promise<{ name: string }> => {
-    const session = await letIn(member, req.get('user-agent'), signInRules(definition));
-    setCookie(req, res, memberCookie, session, memberCookiePath(portal.slug));
-    return { name: member.name };
-  };
+  const door = new AtDoor(services);
 
   /** A link that works, and whether a password goes with it. */
   const linkAt = async (slug: string, given: string) => {
-    const at = await published(slug);
+    const at = await door.published(slug);
     const found = await workingLink(at.portal.id, given);
     const member = found && (await memberAtDoor(services, at.portal, found.member.email));
     if (!found || member?.id !== found.member.id) throw deadLink();
@@ -122,18 +82,20 @@ export function signInEndpoints(services: SignInServices) {
           name: said,
           colour: said,
           methods: listOf(Joi.valid(...signInMethods)),
+          provider: saidOrNull,
           demo: demoPeople.allow(null),
           mailBox: saidOrNull,
         }),
       },
       does: async ({ params }) => {
-        const { portal, definition, rules } = await published(params.slug);
+        const { portal, definition, rules } = await door.published(params.slug);
         const demo = await readSetting('demo');
         const people = demo && (JSON.parse(demo) as { members: Record<string, DemoPeople> }).members[portal.slug];
         return {
           name: definition.portal.name,
           colour: definition.portal.colour,
           methods: rules.methods,
+          provider: rules.methods.includes('single sign-on') ? (rules.provider?.label ?? null) : null,
           demo: people || null,
           mailBox: people ? await readSetting('mail box') : null,
         };
@@ -145,15 +107,16 @@ export function signInEndpoints(services: SignInServices) {
       says: 'Signs a member in by their password, by a cookie.',
       entry: anybody,
       body: signInBody,
-      answers: { 200: named },
+      answers: { 200: cameIn },
       does: async ({ params: { slug }, body: { email: given, password }, req, res }) => {
-        const { portal, definition } = await doorWith(slug, 'password');
+        const at = await door.with(slug, 'password');
+        const { portal } = at;
         const known = normaliseEmail(given);
-        const right = await counted(`${portal.slug}\n${known}`, req);
+        const right = await door.counted(`${portal.slug}\n${known}`, req);
         const member = await memberAtDoor(services, portal, known);
         if (!(await passwordFits(member?.passwordHash, password)) || !member) throw wrongSignIn();
         await right();
-        return comeIn(portal, definition, member, req, res);
+        return door.comeIn(at, member, req, res);
       },
     }),
     call: endpoint({
@@ -169,8 +132,8 @@ export function signInEndpoints(services: SignInServices) {
       }),
       answers: { 202: null },
       does: async ({ params: { slug }, body, req }) => {
-        const { portal } = await doorWith(slug, body.wants);
-        await counted(`${body.wants} for ${portal.slug}\n${normaliseEmail(body.email)}`, req);
+        const { portal } = await door.with(slug, body.wants);
+        await door.counted(`${body.wants} for ${portal.slug}\n${normaliseEmail(body.email)}`, req);
         await services.calls.note(portal.id, body.email, body.wants);
       },
     }),
@@ -180,11 +143,12 @@ export function signInEndpoints(services: SignInServices) {
       says: 'Signs a member in by the code that was sent to them, by a cookie.',
       entry: anybody,
       body: Joi.object<{ email: string; code: string }>({ email, code: Joi.string().max(20).required() }),
-      answers: { 200: named },
+      answers: { 200: cameIn },
       does: async ({ params: { slug }, body, req, res }) => {
-        const { portal, definition } = await doorWith(slug, 'code');
+        const at = await door.with(slug, 'code');
+        const { portal } = at;
         const known = normaliseEmail(body.email);
-        const right = await counted(`${portal.slug}\n${known}`, req);
+        const right = await door.counted(`${portal.slug}\n${known}`, req);
         const outcome = await services.calls.tryCode(portal.id, known, body.code.replaceAll(/\s/g, ''));
         const member = await memberAtDoor(services, portal, known);
         if (outcome === 'too many tries')
@@ -197,7 +161,7 @@ export function signInEndpoints(services: SignInServices) {
           );
         await right();
         await services.failures.succeeded(`code for ${portal.slug}\n${known}`, req.ip ?? '');
-        return comeIn(portal, definition, member, req, res);
+        return door.comeIn(at, member, req, res);
       },
     }),
     lookAtLink: endpoint({
@@ -215,7 +179,7 @@ export function signInEndpoints(services: SignInServices) {
         }),
       },
       does: async ({ params: { slug }, body, req }) => {
-        const right = await counted(`a link of ${slug}`, req);
+        const right = await door.counted(`a link of ${slug}`, req);
         const { link, member, asksPassword } = await linkAt(slug, body.token);
         await right();
         return { kind: link.kind, name: member.name, email: member.email, asksPassword };
@@ -230,14 +194,17 @@ export function signInEndpoints(services: SignInServices) {
         token,
         password: Joi.string().max(1000).allow(null).default(null),
       }),
-      answers: { 200: named },
+      answers: { 200: cameIn },
       does: async ({ params: { slug }, body: { token: given, password }, req, res }) => {
-        const right = await counted(`a link of ${slug}`, req);
-        const { portal, definition, rules, link, member, asksPassword } = await linkAt(slug, given);
+        const right = await door.counted(`a link of ${slug}`, req);
+        const { link, member, asksPassword, ...at } = await linkAt(slug, given);
+        const { definition, rules } = at;
         await right();
         if (asksPassword) {
           const owner = { name: member.name, email: member.email, portal: definition.portal.name };
-          const problem = passwordProblem(password ?? '', owner, await commonPasswords());
+          const isBeside = await door.asksSecond(definition, rules, member);
+          const shortest = isBeside ? shortestPassword.besideAnother : shortestPassword.alone;
+          const problem = passwordProblem(password ?? '', owner, await commonPasswords(), shortest);
           if (problem !== null)
             throw new Problem(422, 'invalid-values', 'Some values are wrong.', { fields: { password: problem } });
         } else if (!rules.methods.includes('code')) {
@@ -249,7 +216,7 @@ export function signInEndpoints(services: SignInServices) {
           await member.update({ passwordHash: await hashPassword(password!) });
           await endSessionsOf([member.id]);
         }
-        return comeIn(portal, definition, member, req, res);
+        return door.comeIn(at, member, req, res);
       },
     }),
     signOut: endpoint({

@@ -175,6 +175,25 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    name: '0013-further-proofs',
+    up: [
+      // What a session lacks until it lets anybody in: a second factor.
+      'ALTER TABLE sessions ADD lacks VARCHAR(20) NULL',
+      `CREATE TABLE second_factors (member_id BIGINT PRIMARY KEY, sealed_secret TEXT NOT NULL, last_step BIGINT NOT NULL,
+        recovery LONGTEXT NOT NULL, made_at DATETIME NOT NULL,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      `CREATE TABLE passkeys (id VARCHAR(700) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY,
+        member_id BIGINT NOT NULL, name VARCHAR(100) NOT NULL, public_key TEXT NOT NULL, counter BIGINT NOT NULL,
+        transports VARCHAR(200) NOT NULL, made_at DATETIME NOT NULL, used_at DATETIME NULL, KEY (member_id),
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+      // What a browser was given to come back with, once.
+      `CREATE TABLE tickets (ticket_hash CHAR(64) CHARACTER SET ascii PRIMARY KEY, kind VARCHAR(20) NOT NULL,
+        portal_id BIGINT NOT NULL, browser_hash CHAR(64) CHARACTER SET ascii NOT NULL, content LONGTEXT NOT NULL,
+        ends_at DATETIME(3) NOT NULL, KEY (ends_at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

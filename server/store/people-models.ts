@@ -50,6 +50,8 @@ export class PeopleState extends Model<InferAttributes<PeopleState>, InferCreati
 export class Session extends Model<InferAttributes<Session>, InferCreationAttributes<Session>> {
   /** SHA-256 of the cookie's token in hexadecimal: who reads the table can't take a session over. */
   declare tokenHash: string;
+  /** What must still be proven before it lets anybody in; null when nothing. */
+  declare lacks: CreationOptional<'second factor' | null>;
   /** What it is called where it may be told. */
   declare id: CreationOptional<number>;
   declare builderId: number | null;
@@ -116,6 +118,43 @@ export class MailLink extends Model<InferAttributes<MailLink>, InferCreationAttr
   declare usedAt: CreationOptional<Date | null>;
 }
 
+/** The key by which a member's codes of the moment are made (RFC 6238), and what stands in when it is lost. */
+export class SecondFactor extends Model<InferAttributes<SecondFactor>, InferCreationAttributes<SecondFactor>> {
+  declare memberId: number;
+  declare sealedSecret: string;
+  /** The step of the last code that was taken: none is taken twice. */
+  declare lastStep: number;
+  /** Hashes of recovery codes that were not used yet, as JSON text. */
+  declare recovery: string;
+  declare madeAt: Date;
+}
+
+/** A passkey of a member (WebAuthn). */
+export class Passkey extends Model<InferAttributes<Passkey>, InferCreationAttributes<Passkey>> {
+  /** The credential's id, in base64url. */
+  declare id: string;
+  declare memberId: number;
+  declare name: string;
+  /** In base64url. */
+  declare publicKey: string;
+  declare counter: number;
+  /** As JSON text. */
+  declare transports: string;
+  declare madeAt: Date;
+  declare usedAt: CreationOptional<Date | null>;
+}
+
+/** What a browser was given to come back with, once. */
+export class Ticket extends Model<InferAttributes<Ticket>, InferCreationAttributes<Ticket>> {
+  declare ticketHash: string;
+  declare kind: string;
+  declare portalId: number;
+  declare browserHash: string;
+  /** As JSON text. */
+  declare content: string;
+  declare endsAt: Date;
+}
+
 /** Binds the models to a connection, as part of all of them. */
 export function definePeopleModels(sequelize: Sequelize): void {
   const { common, id, reference, text } = columnsOf(sequelize);
@@ -162,6 +201,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
       memberId: reference(true),
       expiresAt: DataTypes.DATE,
       seenAt: DataTypes.DATE,
+      lacks: { type: DataTypes.STRING(20), allowNull: true },
       beganAt: { type: DataTypes.DATE, allowNull: true },
       device: { type: DataTypes.STRING(300), allowNull: true },
     },
@@ -190,6 +230,40 @@ export function definePeopleModels(sequelize: Sequelize): void {
       sentAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'outbox' },
+  );
+  SecondFactor.init(
+    {
+      memberId: { ...reference(), primaryKey: true },
+      sealedSecret: DataTypes.TEXT,
+      lastStep: DataTypes.BIGINT,
+      recovery: text,
+      madeAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'second_factors' },
+  );
+  Passkey.init(
+    {
+      id: { type: DataTypes.STRING(700), primaryKey: true },
+      memberId: reference(),
+      name: DataTypes.STRING(100),
+      publicKey: DataTypes.TEXT,
+      counter: DataTypes.BIGINT,
+      transports: DataTypes.STRING(200),
+      madeAt: DataTypes.DATE,
+      usedAt: { type: DataTypes.DATE, allowNull: true },
+    },
+    { ...common, tableName: 'passkeys' },
+  );
+  Ticket.init(
+    {
+      ticketHash: { type: DataTypes.CHAR(64), primaryKey: true },
+      kind: DataTypes.STRING(20),
+      portalId: reference(),
+      browserHash: DataTypes.CHAR(64),
+      content: text,
+      endsAt: DataTypes.DATE(3),
+    },
+    { ...common, tableName: 'tickets' },
   );
   DoorCall.init(
     {

@@ -181,7 +181,7 @@ const columns = [
 ];
 const rosterTable = 'r.roster_table';
 const rowKey = 'r.row_key';
-const where = 's.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL';
+const where = 's.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL AND s.lacks IS NULL';
 /** The product's own tables, by names that hold wherever the statement is run. */
 const from = (schema: string) =>
   `${schema}sessions s JOIN ${schema}members m ON m.id = s.member_id JOIN ${schema}portals p ON p.id = m.portal_id

@@ -17,6 +17,14 @@ const methods: Record<SignInMethod, { label: string; says: string }> = {
     label: 'Code by e-mail',
     says: 'Six digits that work once, for ten minutes, and stand five tries. As safe as the mail box it goes to.',
   },
+  'single sign-on': {
+    label: 'Single sign-on',
+    says: 'An identity provider (OpenID Connect) says who somebody is; its word counts for verified addresses alone.',
+  },
+  passkey: {
+    label: 'Passkey',
+    says: 'Added by members themselves once they are in; opened by their device, and as good as two proofs.',
+  },
 };
 
 /** How members prove who they are. A part of the draft: it holds once it is published. */

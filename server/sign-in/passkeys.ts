@@ -1,0 +1,96 @@
+import {
+  generateAuthenticationOptions,
+  generateRegistrationOptions,
+  verifyAuthenticationResponse,
+  verifyRegistrationResponse,
+  type AuthenticationResponseJSON,
+  type AuthenticatorTransport,
+  type PublicKeyCredentialCreationOptionsJSON,
+  type PublicKeyCredentialRequestOptionsJSON,
+  type RegistrationResponseJSON,
+} from '@simplewebauthn/server';
+import { readAddress } from '../mail/own-address';
+import { Passkey, type Member } from '../store/people-models';
+
+/** Where passkeys of this installation hold: a domain, and the pages of it (WebAuthn Level 3, 5.1.3). */
+async function place(): Promise<{ rpID: string; origin: string }> {
+  const { hostname, origin } = new URL(await readAddress());
+  return { rpID: hostname, origin };
+}
+
+/** What a browser is asked to make a passkey for a member with. */
+export async function optionsToAdd(member: Member, portal: string): Promise<PublicKeyCredentialCreationOptionsJSON> {
+  const { rpID } = await place();
+  const known = await Passkey.findAll({ where: { memberId: member.id } });
+  return generateRegistrationOptions({
+    rpName: portal,
+    rpID,
+    userName: member.email,
+    userDisplayName: member.name,
+    userID: new TextEncoder().encode(String(member.id)),
+    attestationType: 'none',
+    excludeCredentials: known.map(({ id, transports }) => ({ id, transports: transportsOf(transports) })),
+    // Found by itself at the door, and opened by its owner alone: so it is as good as two proofs.
+    authenticatorSelection: { residentKey: 'required', userVerification: 'required' },
+  });
+}
+
+/** Keeps the passkey that a browser made; false where its answer is not one to the challenge. */
+export async function addPasskey(
+  member: Member,
+  name: string,
+  response: RegistrationResponseJSON,
+  challenge: string,
+): Promise<boolean> {
+  const { rpID, origin } = await place();
+  const { verified, registrationInfo } = await verifyRegistrationResponse({
+    response,
+    expectedChallenge: challenge,
+    expectedOrigin: origin,
+    expectedRPID: rpID,
+    requireUserVerification: true,
+  }).catch(() => ({ verified: false, registrationInfo: undefined }));
+  if (!verified || !registrationInfo) return false;
+  const { id, publicKey, counter, transports } = registrationInfo.credential;
+  await Passkey.create({
+    id,
+    memberId: member.id,
+    name,
+    publicKey: Buffer.from(publicKey).toString('base64url'),
+    counter,
+    transports: JSON.stringify(transports ?? []),
+    madeAt: new Date(),
+  });
+  return true;
+}
+
+/** What a browser is asked to show a passkey with; names nobody's. */
+export async function optionsToUse(): Promise<PublicKeyCredentialRequestOptionsJSON> {
+  const { rpID } = await place();
+  return generateAuthenticationOptions({ rpID, userVerification: 'required' });
+}
+
+/** Whose passkey signed the challenge; null where it is nobody's, or did not. */
+export async function ownerOf(response: AuthenticationResponseJSON, challenge: string): Promise<number | null> {
+  const { rpID, origin } = await place();
+  const passkey = await Passkey.findByPk(response.id);
+  if (!passkey) return null;
+  const { verified, authenticationInfo } = await verifyAuthenticationResponse({
+    response,
+    expectedChallenge: challenge,
+    expectedOrigin: origin,
+    expectedRPID: rpID,
+    requireUserVerification: true,
+    credential: {
+      id: passkey.id,
+      publicKey: new Uint8Array(Buffer.from(passkey.publicKey, 'base64url')),
+      counter: Number(passkey.counter),
+      transports: transportsOf(passkey.transports),
+    },
+  }).catch(() => ({ verified: false, authenticationInfo: undefined }));
+  if (!verified || !authenticationInfo) return null;
+  await passkey.update({ counter: authenticationInfo.newCounter, usedAt: new Date() });
+  return Number(passkey.memberId);
+}
+
+const transportsOf = (kept: string) => JSON.parse(kept) as AuthenticatorTransport[];

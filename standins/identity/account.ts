@@ -1,0 +1,6 @@
+/** Somebody whom the provider knows. */
+export interface Account {
+  email: string;
+  name: string;
+  isVerified: boolean;
+}
