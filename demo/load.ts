@@ -1,6 +1,7 @@
 import { readDefinition } from '../sections/definition';
 import { readFile } from 'node:fs/promises';
 import { createConnection, type Connection } from 'mariadb';
+import type { SignInRules } from '../core/sign-in/sign-in-rules';
 import { refreshMembers } from '../server/people/refresh';
 import { rostersOf } from '../server/people/rosters-at';
 import { publishDraft } from '../server/versions/publish';
@@ -55,6 +56,7 @@ export async function loadDemo(
   schema: string,
   store: Store,
   ownSchema: string,
+  signIn?: SignInRules,
 ): Promise<void> {
   const admin = await connect(address);
   try {
@@ -74,7 +76,7 @@ export async function loadDemo(
     await loadTables(address, schema);
     const passwordHash = await hashPassword(demoPassword);
     await Builder.findOrCreate({ where: { email: demoBuilder.email }, defaults: { ...demoBuilder, passwordHash } });
-    const definition = readDefinition(demoDefinition(schema));
+    const definition = readDefinition({ ...demoDefinition(schema), ...(signIn ? { signIn } : {}) });
     await Portal.destroy({ where: { slug: definition.portal.slug } });
     const portal = await Portal.create({
       slug: definition.portal.slug,

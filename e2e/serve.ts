@@ -10,6 +10,7 @@ import { MariadbSource } from '../server/sources/mariadb';
 import { startServer } from '../server/server';
 import { openStore } from '../server/store/store';
 import { root } from '../start/install.mjs';
+import { openDemoIdentity } from '../start/demo-identity';
 import { openDemoMails } from '../start/demo-mails';
 import { startMariadb } from '../start/local-mariadb';
 import { builtWeb } from '../start/web';
@@ -34,7 +35,10 @@ const stop = async () => {
 };
 try {
   const store = await openStore(database.address, 'stone_porch');
-  await loadDemo(database.address, 'alder_fen', store, 'stone_porch');
+  const secretKey = randomBytes(32);
+  const identity = await openDemoIdentity(null);
+  await loadDemo(database.address, 'alder_fen', store, 'stone_porch', identity.signIn);
+  await identity.fill(secretKey);
   const fresh = demoDefinition('alder_fen', false);
   Object.assign(fresh.portal, { slug: 'fen-fresh', name: 'Fen, from nothing' });
   Object.assign(fresh, { roles: [], rosters: [] });
@@ -52,7 +56,6 @@ try {
     await bottles.write(raw(text));
   await bottles.close();
   await store.close();
-  const secretKey = randomBytes(32);
   const box = await openDemoMails(database.address, 'stone_porch', secretKey);
   const server = await startServer({
     secretKey,
@@ -68,7 +71,7 @@ try {
     () =>
       void server
         .close()
-        .then(() => box?.close())
+        .then(() => Promise.all([box?.close(), identity.provider.close()]))
         .then(stop)
         .then(() => process.exit(0)),
   );

@@ -12,6 +12,7 @@ import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
+import { demoClientSecret, demoProvider, openDemoIdentity, type DemoIdentity } from './demo-identity';
 import { openDemoMails } from './demo-mails';
 import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
@@ -80,14 +81,15 @@ export async function run(options: { port: string; data: string; empty: boolean 
       local.process.once('exit', () => void again());
     }
     const database = address ?? local!.address;
-    await prepare(database, ownSchema, options.empty);
+    const identity = await prepare(database, ownSchema, options.empty, readSecretKey(taken.folder));
+    if (identity) stops.push(() => identity.provider.close());
     const box = await openDemoMails(database, ownSchema, readSecretKey(taken.folder));
     if (box) stops.push(() => box.close());
     const webFolder = await builtWeb(root);
     const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
     const firstPassword = options.empty ? await makeFirstBuilder() : null;
-    await greet(server.port, firstPassword, box?.address ?? null);
+    await greet(server.port, firstPassword, box?.address ?? null, identity?.provider.issuer ?? null);
   } catch (error) {
     stopping = true;
     await stopAll();
@@ -95,8 +97,16 @@ export async function run(options: { port: string; data: string; empty: boolean 
   }
 }
 
-/** Migrates, and fills an empty installation with the demo unless it is to be empty. */
-async function prepare(database: DatabaseAddress, ownSchema: string, empty: boolean): Promise<void> {
+/**
+ * Migrates, and fills an empty installation with the demo unless it is to be empty. Gives the demo's identity provider
+ * where there is a demo.
+ */
+async function prepare(
+  database: DatabaseAddress,
+  ownSchema: string,
+  empty: boolean,
+  secretKey: Buffer,
+): Promise<DemoIdentity | null> {
   let store: Store;
   try {
     store = await openStore(database, ownSchema);
@@ -109,10 +119,15 @@ async function prepare(database: DatabaseAddress, ownSchema: string, empty: bool
     );
   }
   try {
-    if (!empty && ((await Builder.count()) === 0 || (await readSetting(demoLoading)))) {
+    const loads = !empty && ((await Builder.count()) === 0 || (await readSetting(demoLoading)) !== null);
+    if (!loads && (await readSetting('demo')) === null) return null;
+    const identity = await openDemoIdentity(await readSetting(demoProvider));
+    if (loads) {
       console.log('Loading the demo …');
-      await loadDemo(database, demoSchema, store, ownSchema);
+      await loadDemo(database, demoSchema, store, ownSchema, identity.signIn);
     }
+    await identity.fill(secretKey);
+    return identity;
   } finally {
     await store.close();
   }
@@ -169,7 +184,12 @@ function serve(
   });
 }
 
-async function greet(port: number, firstPassword: string | null, mails: string | null): Promise<void> {
+async function greet(
+  port: number,
+  firstPassword: string | null,
+  mails: string | null,
+  accounts: string | null,
+): Promise<void> {
   const at = `http://localhost:${port}`;
   const demo = await readSetting('demo');
   console.log(`\nStone Porch is open.\n\n  Build    ${at}/`);
@@ -184,6 +204,7 @@ async function greet(port: number, firstPassword: string | null, mails: string |
     }
     console.log(`\n  Everyone's password: ${demoPassword}`);
     if (mails) console.log(`  Mails    ${mails}/ (all mail of the demo ends there)`);
+    if (accounts) console.log(`  Accounts ${accounts} (client stone-porch, secret "${demoClientSecret}")`);
   }
   console.log('\nCtrl-C stops it.');
 }

@@ -15,7 +15,7 @@ export interface PasswordOwner {
 export const shortestPassword = { alone: 15, besideAnother: 8 } as const;
 
 /** Most characters; the same paragraph asks for at least 64. */
-export const longestPassword = 256;
+const longestPassword = 256;
 
 /** A password as it is hashed and compared: one way to write each character (the same paragraph, NFKC of UAX 15). */
 export const normalisePassword = (password: string): string => password.normalize('NFKC');

@@ -27,7 +27,7 @@ export interface SignInRules {
 }
 
 /** What holds where a portal says nothing. */
-export const standardSignIn = {
+const standardSignIn = {
   methods: ['password'],
   idleMinutes: 12 * 60,
   lastsHours: 7 * 24,

@@ -27,7 +27,7 @@ export interface MailWriter {
 // eslint-disable-next-line no-control-regex
 const controls = /[\u0000-\u001F\u007F-\u009F\u2028\u2029]+/g;
 
-export const oneLine = (text: string): string => text.replaceAll(controls, ' ').trim();
+const oneLine = (text: string): string => text.replaceAll(controls, ' ').trim();
 
 /** What stands for a value while Markdown is read: letters that Markdown and HTML leave as they are. */
 const standIn = (i: number): string => `xvaluex${i}x`;

@@ -12,7 +12,7 @@ import { secretMark } from '../outbox/outbox';
 import { type Portal } from '../store/models';
 import { Member, OutboxMail } from '../store/people-models';
 
-export const invitingMails = ['invitation', 'reminder'] as const;
+const invitingMails = ['invitation', 'reminder'] as const;
 
 type InvitingMail = (typeof invitingMails)[number];
 
@@ -52,7 +52,7 @@ const day = 24 * 3_600_000;
 const pageSize = 500;
 
 /** Why a member is not sent a mail of an order; null where they are. */
-export function notWrittenTo(member: Member, order: InvitationOrder, now: Date): NotWrittenTo | null {
+function notWrittenTo(member: Member, order: InvitationOrder, now: Date): NotWrittenTo | null {
   if (!member.onRoster) return 'is gone';
   if (member.suspended !== null) return 'is suspended';
   if (member.lastIn !== null) return 'has been in';
@@ -62,7 +62,7 @@ export function notWrittenTo(member: Member, order: InvitationOrder, now: Date):
 }
 
 /** The words of a portal's mail, read; a Problem 422 where they can't be written. */
-export function writerOf(
+function writerOf(
   { definition, catalogue }: MailSource,
   kind: InvitingMail,
 ): { words: MailWords; writer: MailWriter } {

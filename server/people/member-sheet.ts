@@ -1,7 +1,8 @@
 import { rolesOfRows } from '../../core/access/roster-roles';
 import { isTheirs } from '../../core/people/theirs';
 import { rosterPeople } from '../gate/gate';
-import { Member, Membership, Session } from '../store/people-models';
+import { Member, Membership, SecondFactor, Session } from '../store/people-models';
+import { deviceName } from '../sessions/device';
 import { readSuspension, type Suspension } from './administer';
 import { withRoles, type FoundMember, type RostersRead } from './find-members';
 import { readGiven, type GivenRole } from './given-roles';
@@ -31,6 +32,7 @@ export interface MemberSheet extends FoundMember {
   given: GivenRole[];
   rows: SheetRow[];
   sessions: SessionInfo[];
+  hasSecondFactor: boolean;
 }
 
 export async function memberSheet(at: RostersRead, member: Member): Promise<MemberSheet> {
@@ -57,6 +59,7 @@ export async function memberSheet(at: RostersRead, member: Member): Promise<Memb
     given: readGiven(member.given),
     rows: await Promise.all(rows),
     sessions: await sessionsOf(member.id),
+    hasSecondFactor: (await SecondFactor.count({ where: { memberId: member.id } })) > 0,
   };
 }
 
@@ -65,7 +68,7 @@ async function sessionsOf(memberId: number): Promise<SessionInfo[]> {
   const sessions = await Session.findAll({ where: { memberId }, order: [['seenAt', 'DESC']] });
   return sessions.map(({ id, device, beganAt, seenAt }) => ({
     id,
-    device,
+    device: deviceName(device),
     beganAt: beganAt?.toISOString() ?? null,
     lastUsed: seenAt.toISOString(),
   }));

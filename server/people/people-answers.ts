@@ -50,6 +50,7 @@ export const memberSheetAnswer = form<MemberSheet>({
     }),
   ),
   sessions: listOf(sessionInfo),
+  hasSecondFactor: yesNo,
 });
 
 const why = Joi.valid('no e-mail', 'not an e-mail', 'e-mail of several rows', 'does not count') as Joi.Schema<RowFault>;

@@ -8,6 +8,7 @@ import { NotFound } from '../gate/gate';
 import { form, listOf, moment, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber, type Entry } from '../http/endpoint';
 import { readCookie } from '../http/security';
+import { deviceName } from '../sessions/device';
 import { hashPassword, passwordFits } from '../sessions/passwords';
 import { tokenHash } from '../sessions/sessions';
 import { Member, Passkey, SecondFactor, Session } from '../store/people-models';
@@ -97,7 +98,7 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>) {
           isSecondFactorAsked: isAsked(visit),
           sessions: sessions.map((session) => ({
             id: session.id,
-            device: session.device,
+            device: deviceName(session.device),
             beganAt: session.beganAt?.toISOString() ?? null,
             lastUsed: session.seenAt.toISOString(),
             isThis: session.tokenHash === thisSession(req),

@@ -13,14 +13,14 @@ beforeAll(async () => {
   at = await MailedPortal.open(inject('database'), 'provided');
   const base = at.demo.base.replace('127.0.0.1', 'localhost');
   await saveAddress(base);
-  provider = await openProvider(
-    [
+  provider = await openProvider({
+    accounts: [
       { email: ines, name: 'Ines Brannock', isVerified: true },
       { email: 'mara.lindqvist@example.org', name: 'Mara', isVerified: false },
       { email: 'stranger@example.org', name: 'A stranger', isVerified: true },
     ],
-    [`${base}/api${portal}/provider/back`],
-  );
+    returnsTo: (address) => address === `${base}/api${portal}/provider/back`,
+  });
   await at.builder.send('PUT', `${bench}/sign-in/provider/secret`, { secret: provider.clientSecret });
   await at.withSignIn({
     methods: ['single sign-on', 'password'],

@@ -89,10 +89,11 @@ function refuseWrong(outcome: SecondOutcome): void {
     throw new Problem(401, 'wrong-code', 'This code was used already. Wait for the next one, half a minute at most.');
   if (outcome === 'wrong')
     throw new Problem(401, 'wrong-code', 'The code is wrong. Type the one that the app shows now, or a recovery code.');
+  const way = outcome.minutesOff > 0 ? 'fast' : 'slow';
   throw new Problem(
     401,
     'wrong-code',
-    `The clock of your device is about ${Math.abs(outcome.minutesOff)} minutes ${outcome.minutesOff > 0 ? 'fast' : 'slow'}. ` +
+    `The clock of your device is about ${Math.abs(outcome.minutesOff)} minutes ${way}. ` +
       'Let it set its time by itself, and type the code that it then shows.',
   );
 }

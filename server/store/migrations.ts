@@ -180,8 +180,8 @@ const migrations: { name: string; up: string[] }[] = [
     up: [
       // What a session lacks until it lets anybody in: a second factor.
       'ALTER TABLE sessions ADD lacks VARCHAR(20) NULL',
-      `CREATE TABLE second_factors (member_id BIGINT PRIMARY KEY, sealed_secret TEXT NOT NULL, last_step BIGINT NOT NULL,
-        recovery LONGTEXT NOT NULL, made_at DATETIME NOT NULL,
+      `CREATE TABLE second_factors (member_id BIGINT PRIMARY KEY, sealed_secret TEXT NOT NULL,
+        last_step BIGINT NOT NULL, recovery LONGTEXT NOT NULL, made_at DATETIME NOT NULL,
         FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
       `CREATE TABLE passkeys (id VARCHAR(700) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY,
         member_id BIGINT NOT NULL, name VARCHAR(100) NOT NULL, public_key TEXT NOT NULL, counter BIGINT NOT NULL,

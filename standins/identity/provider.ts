@@ -7,7 +7,7 @@ import type { Account } from './account';
 import { accountsPage } from './accounts-page';
 
 /** How the provider misbehaves, for trying what becomes of it. */
-export interface ProviderMood {
+interface ProviderMood {
   /** Changes what it says of somebody. */
   claims?: (claims: JWTPayload) => JWTPayload;
   /** Signs with a key that it does not publish, or not at all. */
@@ -24,15 +24,25 @@ export interface StandInProvider {
   close(): Promise<void>;
 }
 
+export interface ProviderOptions {
+  /** May grow while the provider is open. */
+  accounts: readonly Account[];
+  /** Whether browsers may be sent back to an address. */
+  returnsTo: (address: string) => boolean;
+  clientSecret?: string;
+  port?: number;
+}
+
 /**
  * An identity provider on loopback (OpenID Connect, by oidc-provider) that asks for no password: whoever comes chooses
  * who to be.
  */
-export async function openProvider(
-  accounts: readonly Account[],
-  redirectUris: readonly string[],
+export async function openProvider({
+  accounts,
+  returnsTo,
+  clientSecret = randomBytes(24).toString('base64url'),
   port = 0,
-): Promise<StandInProvider> {
+}: ProviderOptions): Promise<StandInProvider> {
   const { privateKey } = await generateKeyPair('RS256', { extractable: true });
   const other = await generateKeyPair('RS256', { extractable: true });
   const key = { ...(await exportJWK(privateKey)), alg: 'RS256', use: 'sig', kid: 'stand-in' };
@@ -42,9 +52,10 @@ export async function openProvider(
     server.listen({ port, host: '127.0.0.1' }, () => resolve());
   });
   const issuer = `http://localhost:${(server.address() as AddressInfo).port}`;
-  const client = { clientId: 'stone-porch', clientSecret: randomBytes(24).toString('base64url') };
+  const client = { clientId: 'stone-porch', clientSecret };
   const state: { mood: ProviderMood } = { mood: {} };
-  const provider = new Provider(issuer, configuration(accounts, redirectUris, client, key));
+  const provider = new Provider(issuer, configuration(accounts, client, key));
+  provider.Client.prototype.redirectUriAllowed = returnsTo;
   const answer = provider.callback();
   const handle = async (req: IncomingMessage, res: ServerResponse): Promise<void> => {
     const interaction = /^\/interaction\/[\w-]+$/.test(req.url ?? '');
@@ -82,7 +93,6 @@ export async function openProvider(
 
 function configuration(
   accounts: readonly Account[],
-  redirectUris: readonly string[],
   { clientId, clientSecret }: { clientId: string; clientSecret: string },
   key: object,
 ): Configuration {
@@ -91,7 +101,7 @@ function configuration(
       {
         client_id: clientId,
         client_secret: clientSecret,
-        redirect_uris: [...redirectUris],
+        redirect_uris: ['http://localhost/only-as-a-form'],
         token_endpoint_auth_method: 'client_secret_post',
       },
     ],

@@ -6,7 +6,7 @@ import { listPage, mailPage } from './mail-pages';
 import type { ReceivedMail } from './received-mail';
 
 /** How the mail server misbehaves, for trying what becomes of it. */
-export interface Mood {
+interface Mood {
   /** Addresses that it refuses for good, or for now. */
   refuses?: ReadonlySet<string>;
   putsOff?: ReadonlySet<string>;

@@ -3,12 +3,24 @@ import { bench, type BenchApi } from './bench';
 import { whileSame } from './same-subject';
 
 export type MailServerForm = BenchApi['PUT /mail-server']['body'];
-export type OutboxPage = BenchApi['GET /outbox']['answer'];
+type OutboxPage = BenchApi['GET /outbox']['answer'];
 export type OutboxEntry = OutboxPage['mails'][number];
-export type OutboxMail = BenchApi['GET /outbox/:mail']['answer'];
 export type InvitationOrder = BenchApi['POST /invitations']['body'];
 export type InvitationOutcome = BenchApi['POST /invitations/count']['answer'];
 type PreviewOrder = BenchApi['POST /mails/preview']['body'];
+
+/** Whether the identity provider's secret is set, and where it sends browsers back to. */
+export function useProvider(slug: string) {
+  return useQuery({
+    queryKey: ['builder', slug, 'provider'],
+    queryFn: () => bench(slug)('GET /sign-in/provider'),
+  });
+}
+
+/** Asks the provider what it can do. */
+export function useTryProvider(slug: string) {
+  return useMutation({ mutationFn: () => bench(slug)('POST /sign-in/provider/try') });
+}
 
 export function useMailServer(slug: string) {
   return useQuery({

@@ -9,6 +9,9 @@ import { addressAt, askAt } from './http';
 
 export type ListAnswer = RecordApi['GET /pages/:page/:section']['answer'];
 
+/** Somebody who is in, or one step before it. */
+export type CameIn = DoorApi['POST /:slug/sign-in']['answer'];
+
 export type { ColumnInfo, DemoPeople, Me, OpenRecord, ViewRecord };
 
 /** What is asked at the doors of portals. */

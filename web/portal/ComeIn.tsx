@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { shortestPassword } from '../../core/sign-in/password-rules';
 import { problemText, ServerProblem } from '../client/http';
-import { doors } from '../client/portal';
+import { doors, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -21,7 +21,7 @@ export default function ComeIn({
   slug: string;
   title: string;
   colour: string;
-  onDone: () => void;
+  onDone: (came: CameIn) => void;
 }) {
   const [token] = useState(() => window.location.hash.slice(1));
   const navigate = useNavigate();
@@ -40,9 +40,9 @@ export default function ComeIn({
     setFault(null);
     try {
       const body = { token, password: link.data?.asksPassword ? password : null };
-      await doors('POST /:slug/links/use', { params: { slug }, body });
+      const came = await doors('POST /:slug/links/use', { params: { slug }, body });
       void navigate(`/p/${slug}`, { replace: true });
-      onDone();
+      onDone(came);
     } catch (error) {
       const errors =
         error instanceof ServerProblem ? (error.body.fields as Record<string, string> | undefined) : undefined;

@@ -8,6 +8,7 @@ import { PlaceProvider, type Place, type Spot } from '../place/place';
 import { addressOf, spotOf } from '../place/portal-address';
 import { PortalPages } from './PortalPages';
 
+const OwnSignIn = lazy(() => import('./OwnSignIn'));
 const loadQuestion = () => import('./LeaveQuestion');
 /** Asked of few, and there before it is: it is fetched with the first change. */
 const LeaveQuestion = lazy(loadQuestion);
@@ -57,6 +58,12 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
     await doors('POST /:slug/sign-out', { params: { slug } });
     window.location.assign(`/p/${slug}`);
   };
+  if (params.page === '~own')
+    return (
+      <Suspense>
+        <OwnSignIn slug={slug} />
+      </Suspense>
+    );
   return (
     <PlaceProvider value={place}>
       <div className="flex min-h-dvh flex-col">
@@ -71,7 +78,10 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
             </Notice>
           </div>
         )}
-        <PortalPages me={me} corner={<Corner me={me} onSignOut={() => void signOut()} />} />
+        <PortalPages
+          me={me}
+          corner={<Corner me={me} onOwn={() => void navigate(`/p/${slug}/~own`)} onSignOut={() => void signOut()} />}
+        />
       </div>
       {blocker.state === 'blocked' && (
         <Suspense>
@@ -88,7 +98,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   );
 }
 
-function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
+function Corner({ me, onOwn, onSignOut }: { me: Me; onOwn: () => void; onSignOut: () => void }) {
   return (
     <Menu
       align="end"
@@ -110,6 +120,7 @@ function Corner({ me, onSignOut }: { me: Me; onSignOut: () => void }) {
             </>
           ),
         },
+        { key: 'own', label: 'Your sign-in', onSelect: onOwn },
         { key: 'print', label: 'Print this page', onSelect: () => window.print() },
         { key: 'out', label: 'Sign out', onSelect: onSignOut },
       ]}

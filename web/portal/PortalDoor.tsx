@@ -1,11 +1,11 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import { useParams } from 'react-router';
+import { useNavigate, useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
-import { doors, useDoor, useMe } from '../client/portal';
+import { doors, useDoor, useMe, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
-import { SignIn } from './SignIn';
+import { DoorCard, SignIn } from './SignIn';
 
 const loading = (
   <div className="p-6">
@@ -14,7 +14,12 @@ const loading = (
 );
 const Inside = lazy(() => import('./Inside'));
 const SignInWays = lazy(() => import('./SignInWays'));
+const PasskeyWay = lazy(() => import('./PasskeyWay'));
 const ComeIn = lazy(() => import('./ComeIn'));
+const SecondStep = lazy(() => import('./SecondStep'));
+
+const lackOf = (text: string | null): CameIn['lacks'] =>
+  text === 'second factor' || text === 'new second factor' ? text : null;
 
 /** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
 export function PortalDoor() {
@@ -24,6 +29,9 @@ export function PortalDoor() {
   const me = useMe(base);
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
+  const navigate = useNavigate();
+  // From single sign-on the browser comes by an address.
+  const [lacks, setLacks] = useState(lackOf(new URLSearchParams(window.location.search).get('lacks')));
   useEffect(() => {
     if (door.data) document.title = door.data.name;
   }, [door.data]);
@@ -35,7 +43,10 @@ export function PortalDoor() {
       </div>
     );
   if (door.isPending || me.isPending) return loading;
-  const comeIn = () => {
+  const comeIn = (came?: CameIn) => {
+    if (came?.lacks) return setLacks(came.lacks);
+    setLacks(null);
+    if (window.location.search.includes('lacks=')) void navigate(`/p/${slug}`, { replace: true });
     client.removeQueries({ queryKey: [base] });
     void me.refetch();
   };
@@ -69,6 +80,14 @@ export function PortalDoor() {
           </Notice>
         </div>
       );
+    if (lacks)
+      return (
+        <Suspense fallback={loading}>
+          <DoorCard title={door.data.name} colour={door.data.colour}>
+            <SecondStep slug={slug} isNew={lacks === 'new second factor'} onDone={comeIn} />
+          </DoorCard>
+        </Suspense>
+      );
     return (
       <SignIn
         signIn={(body) => doors('POST /:slug/sign-in', { params: { slug }, body })}
@@ -76,9 +95,16 @@ export function PortalDoor() {
         colour={door.data.colour}
         demo={door.data.demo}
         methods={door.data.methods}
-        way={(wants, onBack) => (
+        provider={door.data.provider ? { label: door.data.provider, to: `/api/portals/${slug}/provider` } : null}
+        mailBox={door.data.mailBox}
+        problem={new URLSearchParams(window.location.search).get('problem')}
+        way={(taken, onBack) => (
           <Suspense fallback={<Skeleton lines={3} />}>
-            <SignInWays slug={slug} wants={wants} mailBox={door.data.mailBox} onBack={onBack} onDone={comeIn} />
+            {taken === 'passkey' ? (
+              <PasskeyWay slug={slug} onBack={onBack} onDone={comeIn} />
+            ) : (
+              <SignInWays slug={slug} wants={taken} mailBox={door.data.mailBox} onBack={onBack} onDone={comeIn} />
+            )}
           </Suspense>
         )}
         onDone={comeIn}

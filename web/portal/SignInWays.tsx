@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { problemText } from '../client/http';
-import { doors } from '../client/portal';
+import { doors, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
@@ -18,7 +18,7 @@ export default function SignInWays({
   mailBox: string | null;
   /** Absent where it is the only way. */
   onBack?: () => void;
-  onDone: () => void;
+  onDone: (came: CameIn) => void;
 }) {
   const [email, setEmail] = useState('');
   const [asked, setAsked] = useState(false);
@@ -47,8 +47,7 @@ export default function SignInWays({
   const enter = (event: FormEvent) => {
     event.preventDefault();
     void attempt(async () => {
-      await doors('POST /:slug/sign-in/code', { params: { slug }, body: { email, code } });
-      onDone();
+      onDone(await doors('POST /:slug/sign-in/code', { params: { slug }, body: { email, code } }));
     });
   };
   const codeField = useRef<HTMLInputElement>(null);

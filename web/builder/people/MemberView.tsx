@@ -121,7 +121,7 @@ function Sheet({ member }: { member: MemberSheet }) {
       )}
       <Rows member={member} />
       <GivenRoles member={member} />
-      <section aria-label="Sessions" className="grid gap-2">
+      <section className="grid gap-2">
         <div className="flex items-center gap-3">
           <h2 className="flex-1 text-base">Sessions</h2>
           {member.sessions.length > 0 && (
@@ -149,6 +149,7 @@ function Sheet({ member }: { member: MemberSheet }) {
         )}
       </section>
       <Password member={member} />
+      <SecondFactor member={member} />
       <Mails member={member} />
     </>
   );
@@ -214,13 +215,36 @@ function RoleLine({ role, roster }: { role: string; roster: Roster }) {
   );
 }
 
+/** For who lost the device that shows their codes. */
+function SecondFactor({ member }: { member: MemberSheet }) {
+  const { slug } = useBench();
+  const forget = useBenchAction(slug, 'DELETE /members/:member/second-factor');
+  if (!member.hasSecondFactor) return null;
+  return (
+    <section aria-label="Second factor" className="grid gap-2">
+      <h2 className="text-base">Second factor</h2>
+      <p className="flex flex-wrap items-center gap-3">
+        They have one.
+        <Question
+          trigger={<Button small>Forget it</Button>}
+          title={`Forget the second factor of ${member.name}?`}
+          says="For somebody who lost it, and whom you know. Where a role asks for one they set up a new one."
+          keep="Leave it"
+          go="Forget it"
+          onGo={() => forget.mutate({ params: { member: member.id } })}
+        />
+      </p>
+    </section>
+  );
+}
+
 /** What was sent to them. */
 function Mails({ member }: { member: MemberSheet }) {
   const { slug, to } = useBench();
   const mails = useOutbox(slug, { state: null, search: '', member: member.id, before: null });
   if (!mails.data) return null;
   return (
-    <section aria-label="Mails" className="grid gap-2">
+    <section className="grid gap-2">
       <h2 className="text-base">Mails</h2>
       {mails.data.mails.length === 0 && <p className="text-soft">Nothing was sent to them.</p>}
       {mails.data.mails.length > 0 && (

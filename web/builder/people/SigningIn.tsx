@@ -1,5 +1,11 @@
 import { useState } from 'react';
-import { signInMethods, signInRules, type SignInMethod, type SignInRules } from '../../../core/sign-in/sign-in-rules';
+import {
+  signInMethods,
+  signInProblem,
+  signInRules,
+  type SignInMethod,
+  type SignInRules,
+} from '../../../core/sign-in/sign-in-rules';
 import { useMailServer } from '../../client/people';
 import { Accordion } from '../../ui/Accordion';
 import { Field } from '../../ui/Field';
@@ -7,6 +13,7 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { MailEditor } from './MailEditor';
+import { ProviderSettings } from './ProviderSettings';
 
 const methods: Record<SignInMethod, { label: string; says: string }> = {
   password: {
@@ -38,6 +45,12 @@ export function SigningIn() {
       next.signIn ??= { methods: [...rules.methods] };
       change(next.signIn);
     });
+  const problem = (method: SignInMethod): string | null => {
+    const next = rules.methods.includes(method)
+      ? rules.methods.filter((each) => each !== method)
+      : [...rules.methods, method];
+    return next.length === 0 ? 'there must be a way in' : signInProblem({ ...rules, methods: next });
+  };
   const toggle = (method: SignInMethod) =>
     set(
       `${rules.methods.includes(method) ? 'Shut' : 'Open'} signing in by ${methods[method].label.toLowerCase()}`,
@@ -81,12 +94,15 @@ export function SigningIn() {
                 type="checkbox"
                 className="mt-1.5"
                 checked={rules.methods.includes(method)}
-                disabled={rules.methods.length === 1 && rules.methods.includes(method)}
+                disabled={problem(method) !== null}
                 onChange={() => void toggle(method)}
               />
               <span>
                 {methods[method].label}
-                <span className="block text-sm text-soft">{methods[method].says}</span>
+                <span className="block text-sm text-soft">
+                  {methods[method].says}
+                  {problem(method) !== null && !rules.methods.includes(method) && ` Not yet: ${problem(method)}.`}
+                </span>
               </span>
             </label>
           ))}
@@ -96,6 +112,34 @@ export function SigningIn() {
             No mail server is set, so nobody gets a code or a link to a password. Set it in the outbox.
           </Notice>
         )}
+        <ProviderSettings />
+        <fieldset className="grid gap-2">
+          <legend className="mb-1 font-semibold">A second factor is asked of</legend>
+          <div className="flex flex-wrap gap-x-5 gap-y-1">
+            {draft.roles
+              .filter((role) => (role.for ?? 'members') === 'members')
+              .map((role) => (
+                <label key={role.id} className="flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    checked={rules.secondFactor?.includes(role.id) ?? false}
+                    onChange={(event) => {
+                      const others = (rules.secondFactor ?? []).filter((each) => each !== role.id);
+                      const next = event.target.checked ? [...others, role.id] : others;
+                      void set(`Say of whom a second factor is asked`, (changed) => {
+                        if (next.length > 0) changed.secondFactor = next;
+                        else delete changed.secondFactor;
+                      });
+                    }}
+                  />
+                  {role.name}
+                </label>
+              ))}
+          </div>
+          <p className="text-sm text-soft">
+            Everybody may set one up; of these it is asked from their next sign-in on. A passkey needs none beside it.
+          </p>
+        </fieldset>
         <div className="grid gap-4 md:grid-cols-3">
           {number('idleMinutes', 'A session ends unused after', 'hours', 60)}
           {number('lastsHours', 'And in any case after', 'days', 24)}

@@ -1,0 +1,116 @@
+import { expect, type Page } from '@playwright/test';
+import { Secret, TOTP } from 'otpauth';
+import { expectAccessible, password, signInAsBuilder, test } from './steps';
+
+const ines = 'ines.brannock@example.org';
+
+/** Passkeys hold for a domain, and an address of numbers is none. */
+const home = (baseURL: string) => baseURL.replace('127.0.0.1', 'localhost');
+
+async function signInAt(page: Page, address: string, email: string): Promise<void> {
+  await page.goto(address);
+  await page.getByLabel('E-mail').fill(email);
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+}
+
+const inside = (page: Page) => expect(page.getByRole('link', { name: 'My wells' })).toBeVisible();
+
+async function openOwn(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name }).click();
+  await page.getByRole('menuitem', { name: 'Your sign-in' }).click();
+  await expect(page.getByRole('heading', { name: 'Your sign-in' })).toBeVisible();
+}
+
+test('single sign-on leads away and back, and says what is wrong', async ({ page, baseURL }) => {
+  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await expectAccessible(page, 'a door with many ways');
+  await page.getByRole('link', { name: /demo’s accounts/ }).click();
+  await page.getByRole('button', { name: /Ines Brannock/ }).click();
+  await inside(page);
+  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await inside(page);
+
+  await page.context().clearCookies({ domain: 'localhost' });
+  await page.goto(`${home(baseURL!)}/api/portals/alder-fen/provider/back?code=x&state=y`);
+  await expect(page.getByRole('alert')).toContainText('begun in another window or long ago');
+});
+
+test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) => {
+  const devtools = await page.context().newCDPSession(page);
+  await devtools.send('WebAuthn.enable');
+  await devtools.send('WebAuthn.addVirtualAuthenticator', {
+    options: {
+      protocol: 'ctap2',
+      transport: 'internal',
+      hasResidentKey: true,
+      hasUserVerification: true,
+      isUserVerified: true,
+      automaticPresenceSimulation: true,
+    },
+  });
+  const door = `${home(baseURL!)}/p/alder-fen`;
+  await signInAt(page, door, ines);
+  await inside(page);
+  await openOwn(page, 'Ines Brannock');
+  await page.getByLabel('Name of the new one').fill('My telephone');
+  await page.getByRole('button', { name: 'Add a passkey' }).click();
+  await expect(page.getByRole('cell', { name: 'My telephone', exact: true })).toBeVisible();
+  await expectAccessible(page, "one's own sign-in");
+
+  await page.context().clearCookies();
+  await page.goto(door);
+  await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
+  await page.getByRole('button', { name: 'Use my passkey' }).click();
+  await inside(page);
+  await openOwn(page, 'Ines Brannock');
+  await page.getByRole('button', { name: 'Remove My telephone' }).click();
+  await expect(page.getByRole('cell', { name: 'My telephone' })).toHaveCount(0);
+
+  await page.context().clearCookies();
+  await page.goto(door);
+  await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
+  await page.getByRole('button', { name: 'Use my passkey' }).click();
+  await expect(page.getByRole('alert')).toContainText('This passkey opens nothing here');
+});
+
+test('a second factor is set up, asked for, and forgotten by a builder', async ({ page, browser, baseURL }) => {
+  const door = `${home(baseURL!)}/p/alder-fen`;
+  const mara = 'mara.lindqvist@example.org';
+  await signInAt(page, door, mara);
+  await openOwn(page, 'Mara Lindqvist');
+  const part = page.getByRole('region', { name: 'Second factor' });
+  await part.getByRole('button', { name: 'Set it up' }).click();
+  await part.getByRole('button', { name: 'Set it up' }).click();
+  const secret = (await part.getByText(/^[A-Z2-7 ]{39}$/).innerText()).replaceAll(' ', '');
+  await expectAccessible(page, 'setting up a second factor');
+  const totp = new TOTP({ secret: Secret.fromBase32(secret) });
+  await part.getByLabel('Code that the app shows').fill(totp.generate());
+  await part.getByRole('button', { name: 'Keep it' }).click();
+  await expect(part.getByText('Keep these recovery codes')).toBeVisible();
+  const recovery = await part.getByRole('listitem').first().innerText();
+  await part.getByRole('button', { name: 'I have kept them' }).click();
+  await expect(part.getByText('you are asked for a code')).toBeVisible();
+
+  const other = await (await browser.newContext()).newPage();
+  await signInAt(other, door, mara);
+  await expect(other.getByText('One more step')).toBeVisible();
+  await expectAccessible(other, 'giving a second factor');
+  await other.getByLabel('Code').fill('000000');
+  await other.keyboard.press('Enter');
+  await expect(other.getByRole('alert')).toContainText('The code is wrong');
+  await other.getByLabel('Code').fill(recovery);
+  await other.keyboard.press('Enter');
+  await expect(other.getByRole('link', { name: 'My visits' })).toBeVisible();
+
+  const bench = await (await browser.newContext({ baseURL })).newPage();
+  await signInAsBuilder(bench);
+  await bench.goto('/build/alder-fen/people/members?find=mara.lindqvist');
+  await bench.getByRole('link', { name: 'Mara Lindqvist' }).click();
+  await bench.getByRole('button', { name: 'Forget it' }).click();
+  await bench.getByRole('alertdialog').getByRole('button', { name: 'Forget it' }).click();
+  await expect(bench.getByText('They have one.').first()).toBeVisible();
+  const third = await (await browser.newContext()).newPage();
+  await signInAt(third, door, mara);
+  await expect(third.getByRole('link', { name: 'My visits' })).toBeVisible();
+});
