@@ -9,6 +9,7 @@ import { decisions } from './decisions';
 import { exporting } from './export';
 import { importing } from './import';
 import { list } from './list';
+import { people } from './people';
 import { policy } from './policy';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
@@ -24,6 +25,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   exporting,
   grid: gridSizes,
   access,
+  people,
   'smallest-group': smallestGroup,
 };
 

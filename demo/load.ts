@@ -16,7 +16,7 @@ import { demoDefinition } from './definition';
 import { generateDemo } from './generate';
 
 /** One password for everyone in the demo; shown on its sign-in pages. */
-export const demoPassword = 'stone by stone';
+export const demoPassword = 'stone upon stone upon stone';
 export const demoBuilder = { email: 'builder@example.org', name: 'Wren Ashby' };
 
 /** Makes the demo's tables in a schema that is there and empty, with all their rows. */

@@ -160,7 +160,7 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await door.goto('/p/fen-fresh');
   await door.getByLabel('E-mail').fill('ines.brannock@example.org');
   await door.getByLabel('Password', { exact: true }).fill('a long enough one');
-  await door.getByRole('button', { name: 'Sign in' }).click();
+  await door.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(door.getByRole('link', { name: 'AF-0419' })).toBeVisible();
   await expect(door.locator('tbody tr')).toHaveCount(3);
   await expect(door.getByRole('link', { name: 'My visits' })).toHaveCount(0);

@@ -88,14 +88,14 @@ test('people come in when the builder says so: refresh, seen by, invite, first s
   await page.getByRole('dialog').getByRole('button', { name: 'Suspend' }).click();
   await expect(page.getByText('Suspended by Wren Ashby')).toBeVisible();
   await member.getByRole('link', { name: 'AF-0419' }).click();
-  await expect(member.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await expect(member.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Let in again' }).click();
   await expect(page.getByText('Suspended by Wren Ashby')).toHaveCount(0);
 
   // A role that is given by hand holds at the other browser's next click, and so does its end.
   await member.getByLabel('E-mail').fill(ines);
   await member.getByLabel('Password', { exact: true }).fill(good);
-  await member.getByRole('button', { name: 'Sign in' }).click();
+  await member.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(member.getByRole('link', { name: 'My wells' })).toBeVisible();
   await expect(member.getByRole('link', { name: 'All visits' })).toHaveCount(0);
   await page.getByRole('button', { name: '+ role' }).click();
@@ -113,7 +113,7 @@ test('people come in when the builder says so: refresh, seen by, invite, first s
   try {
     await sql.query(`UPDATE alder_fen.owners SET email = 'gone@example.org' WHERE email = '${ines}'`);
     await member.reload();
-    await expect(member.getByRole('button', { name: 'Sign in' })).toBeVisible();
+    await expect(member.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
   } finally {
     await sql.query(`UPDATE alder_fen.owners SET email = '${ines}' WHERE email = 'gone@example.org'`);
     await sql.end();

@@ -57,19 +57,19 @@ test('a wrong e-mail and a wrong password get the same words, and a deep link su
   ] as const) {
     await page.getByLabel('E-mail').fill(email);
     await page.getByLabel('Password', { exact: true }).fill(secret);
-    await page.getByRole('button', { name: 'Sign in' }).click();
+    await page.getByRole('button', { name: 'Sign in', exact: true }).click();
     await expect(page.getByRole('alert')).toHaveText('The e-mail or the password is wrong. Check both and try again.');
   }
   await page.getByLabel('E-mail').fill(ines);
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Ines Brannock' })).toBeVisible();
   await expect(page).toHaveURL(/my-details\/17$/);
   await expect(page.getByText('(partly hidden)').first()).toBeAttached();
   await page.getByRole('button', { name: 'Ines Brannock' }).click();
   await page.getByRole('menuitem', { name: 'Sign out' }).click();
-  await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
   await page.goto('/p/alder-fen/my-details/17');
-  await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
 });
 
 test('the list filters, sorts, searches and pages, and its address keeps all of that', async ({ page }) => {

@@ -39,13 +39,13 @@ export const test = base.extend<{ telling: void }>({
   baseURL: async ({}, use, info) => use(`http://127.0.0.1:${process.env.E2E_PORTS!.split(' ')[info.parallelIndex]}`),
 });
 
-export const password = 'stone by stone';
+export const password = 'stone upon stone upon stone';
 
 export async function signIn(page: Page, email: string, path = '/p/alder-fen'): Promise<void> {
   await page.goto(path);
   await page.getByLabel('E-mail').fill(email);
   await page.getByLabel('Password', { exact: true }).fill(password);
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByRole('navigation').first()).toBeVisible();
 }
 
@@ -68,7 +68,7 @@ export async function signInAsBuilder(page: Page): Promise<void> {
   await page.goto('/');
   await page.getByLabel('E-mail').fill('builder@example.org');
   await page.getByLabel('Password', { exact: true }).fill(password);
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
 }
 

@@ -15,6 +15,7 @@ import { ownJobEndpoints } from './records/job-endpoints';
 import { recordEndpoints } from './records/record-endpoints';
 import { accessEndpoints } from './review/access-endpoints';
 import { whyEndpoints } from './review/why-endpoints';
+import { colleagueEndpoints } from './sessions/colleague-endpoints';
 import { builderEndpoints } from './sessions/builder-endpoints';
 import { benchSignInEndpoints } from './sign-in/bench-sign-in-endpoints';
 import { ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
@@ -44,6 +45,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/builder', 'Builders', builderEndpoints(services)],
+    ['/builder', 'Colleagues', colleagueEndpoints(services)],
     ['/builder', 'Connections', connectionEndpoints(services)],
     ['/builder', 'Portals', portalsEndpoints(services)],
     [bench, 'Portal', portalEndpoints(services)],
@@ -81,7 +83,10 @@ export type OwnApi = ApiOf<ReturnType<typeof ownSignInEndpoints>>;
 
 /** What stands under the workplace's own address. */
 export type WorkplaceApi = ApiOf<
-  ReturnType<typeof builderEndpoints> & ReturnType<typeof connectionEndpoints> & ReturnType<typeof portalsEndpoints>
+  ReturnType<typeof builderEndpoints> &
+    ReturnType<typeof colleagueEndpoints> &
+    ReturnType<typeof connectionEndpoints> &
+    ReturnType<typeof portalsEndpoints>
 >;
 
 /** What stands under the address of a portal on the bench. */

@@ -1,11 +1,11 @@
-import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
+import { Op } from 'sequelize';
 import { pino } from 'pino';
 import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
 import { backlog, startServer, type RunningServer } from '../server/server';
-import { hashPassword } from '../server/sessions/passwords';
+import { firstOwner, makeBuilderLink } from '../server/sessions/colleague-endpoints';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Builder } from '../server/store/models';
 import { openStore, readSetting, type Store } from '../server/store/store';
@@ -88,8 +88,8 @@ export async function run(options: { port: string; data: string; empty: boolean 
     const webFolder = await builtWeb(root);
     const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
-    const firstPassword = options.empty ? await makeFirstBuilder() : null;
-    await greet(server.port, firstPassword, box?.address ?? null, identity?.provider.issuer ?? null);
+    const firstLink = options.empty ? await makeFirstOwner() : null;
+    await greet(server.port, firstLink, box?.address ?? null, identity?.provider.issuer ?? null);
   } catch (error) {
     stopping = true;
     await stopAll();
@@ -133,12 +133,17 @@ async function prepare(
   }
 }
 
-/** The first builder of an empty installation, made once everything is open; gives the password, which is told once. */
-async function makeFirstBuilder(): Promise<string | null> {
-  if ((await Builder.count()) > 0) return null;
-  const password = randomBytes(9).toString('base64url');
-  await Builder.create({ email: 'builder@localhost', name: 'Builder', passwordHash: await hashPassword(password) });
-  return password;
+/**
+ * The first owner of an empty installation, made once everything is open; gives the link by which they choose who they
+ * are. Null once somebody can sign in.
+ */
+async function makeFirstOwner(): Promise<string | null> {
+  if ((await Builder.count({ where: { passwordHash: { [Op.ne]: null } } })) > 0) return null;
+  const [owner] = await Builder.findOrCreate({
+    where: { email: firstOwner },
+    defaults: { email: firstOwner, name: 'The first owner', passwordHash: null },
+  });
+  return makeBuilderLink(owner.id);
 }
 
 /** Holds the port from the beginning; whoever comes before all is ready is told to wait. */
@@ -186,15 +191,14 @@ function serve(
 
 async function greet(
   port: number,
-  firstPassword: string | null,
+  firstLink: string | null,
   mails: string | null,
   accounts: string | null,
 ): Promise<void> {
   const at = `http://localhost:${port}`;
   const demo = await readSetting('demo');
   console.log(`\nStone Porch is open.\n\n  Build    ${at}/`);
-  if (firstPassword)
-    console.log(`           sign in as builder@localhost with the password ${firstPassword} (told only now)`);
+  if (firstLink) console.log(`           become the first owner, once, within a week: ${firstLink}`);
   if (demo) {
     const { members } = JSON.parse(demo) as { members: Record<string, { people: { email: string; role: string }[] }> };
     console.log(`           sign in as ${demoBuilder.email}`);

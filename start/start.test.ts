@@ -115,7 +115,9 @@ describe('npm start', () => {
         encoding: 'utf8',
       });
     const document = JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition;
-    expect(document).toEqual(JSON.parse(JSON.stringify(demoDefinition('alder_fen'))));
+    const { signIn: byStart, ...loaded } = document;
+    expect(byStart?.methods).toContain('single sign-on');
+    expect(loaded).toEqual(JSON.parse(JSON.stringify(demoDefinition('alder_fen'))));
     fourth.child.kill('SIGTERM');
     expect(await fourth.ended).toBe(0);
     const file = join(folder, 'portal.json');
@@ -136,13 +138,18 @@ describe('npm start', () => {
     const port = await freePort();
     const empty = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
     await empty.until('Ctrl-C stops it.');
-    const password = /the password (\S+)/.exec(empty.said())![1]!;
-    const answer = await fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' },
-      body: JSON.stringify({ email: 'builder@localhost', password }),
-    });
-    expect(answer.status).toBe(200);
+    const [, token] = /\/join#([\w-]+)/.exec(empty.said())!;
+    const post = (path: string, body: object) =>
+      fetch(`http://127.0.0.1:${port}/api/builder${path}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' },
+        body: JSON.stringify(body),
+      });
+    const password = 'the porch has seven stones';
+    const chosen = { token, password, email: 'first@example.org', name: 'The first' };
+    expect((await post('/links/use', chosen)).status).toBe(204);
+    expect((await post('/links/use', chosen)).status).toBe(404);
+    expect((await post('/sign-in', { email: 'first@example.org', password })).status).toBe(200);
     empty.child.kill('SIGINT');
     expect(await empty.ended).toBe(0);
     // A password that is lost is set anew on the machine itself.
@@ -154,7 +161,7 @@ describe('npm start', () => {
         'start/portal.ts',
         'builder',
         'password',
-        'builder@localhost',
+        'first@example.org',
         '--data',
         join(folder, 'empty'),
       ],
@@ -164,12 +171,8 @@ describe('npm start', () => {
     expect(anew).not.toBe(password);
     const again = start(['--empty', '--data', join(folder, 'empty'), '--port', String(port)]);
     await again.until('Ctrl-C stops it.');
-    const signIn = (word: string) =>
-      fetch(`http://127.0.0.1:${port}/api/builder/sign-in`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', 'x-stone-porch': 'test' },
-        body: JSON.stringify({ email: 'builder@localhost', password: word }),
-      });
+    expect(again.said()).not.toContain('/join#');
+    const signIn = (word: string) => post('/sign-in', { email: 'first@example.org', password: word });
     expect([(await signIn(password)).status, (await signIn(anew)).status]).toEqual([401, 200]);
     again.child.kill('SIGTERM');
     expect(await again.ended).toBe(0);

@@ -84,6 +84,8 @@ export const testSchemas = [
   'provided_own',
   'proofs',
   'proofs_own',
+  'colleagues',
+  'colleagues_own',
   'rules',
   'refusals',
   'refusals_own',

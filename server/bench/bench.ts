@@ -4,7 +4,7 @@ import { sourceName } from '../../core/definition/sources';
 import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
-import { asBuilder, type AtBench } from '../sessions/as-builder';
+import { asBuilder, mayBuild, type AtBench } from '../sessions/as-builder';
 import { Portal } from '../store/models';
 
 /** A portal's draft, with the source of its tables opened. */
@@ -25,7 +25,7 @@ type AtDraft = AtPortal & { draft: OpenDraft };
 export function atPortal(services: BenchServices): Entry<AtPortal> {
   return behind(asBuilder(services), async (given, req) => {
     const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
-    if (!portal) throw new Problem(404, 'not-found', 'There is no such portal.');
+    if (!portal || !mayBuild(given.builder, portal.id)) throw new Problem(404, 'not-found', 'There is no such portal.');
     await services.connections.refuseOthersPortal(portal.id, given.builder.id);
     return { ...given, portal };
   });

@@ -9,7 +9,13 @@ type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 export interface Entry<Given extends object> {
   /** The sign-in that it asks for, as the API's document names it. */
   readonly needs: 'member' | 'builder' | null;
-  open(req: Request, res: Response): Promise<Given>;
+  open(req: Request, res: Response, asked: AskedOfEntry): Promise<Given>;
+}
+
+/** What an entry is told of the endpoint behind it. */
+export interface AskedOfEntry {
+  /** It changes nothing: for whoever may only look. */
+  reads: boolean;
 }
 
 /** For everyone, signed in or not. */
@@ -20,7 +26,10 @@ export function behind<Given extends object, More extends object>(
   entry: Entry<Given>,
   open: (given: Given, req: Request, res: Response) => Promise<More>,
 ): Entry<More> {
-  return { needs: entry.needs, open: async (req, res) => open(await entry.open(req, res), req, res) };
+  return {
+    needs: entry.needs,
+    open: async (req, res, asked) => open(await entry.open(req, res, asked), req, res),
+  };
 }
 
 /** An answer that is a file: written to the response by the endpoint itself, as one of these media types. */
@@ -86,6 +95,8 @@ export interface Endpoint<T extends Told = Told> {
   readonly path: T['path'];
   readonly says: string;
   readonly needs: Entry<object>['needs'];
+  /** It changes nothing. */
+  readonly reads: boolean;
   readonly params: ParameterSchemas;
   readonly query: Joi.ObjectSchema | null;
   readonly body: Joi.Schema | typeof oneFile | null;
@@ -114,6 +125,8 @@ export function endpoint<
   /** What it does, in a sentence for whoever reads the API's document. */
   says: string;
   entry: Entry<Given>;
+  /** Whether it changes nothing; a GET never does. */
+  reads?: true;
   params?: P;
   query?: Joi.ObjectSchema<Query>;
   body?: B;
@@ -131,18 +144,20 @@ export function endpoint<
 }> {
   const { params = {}, query = null, body = null, answers, entry } = declared;
   const first = Number(Object.keys(answers)[0]);
+  const reads = declared.reads === true || declared.method === 'GET';
   return {
     method: declared.method,
     path: declared.path,
     says: declared.says,
     needs: entry.needs,
+    reads,
     params,
     query,
     body,
     answers,
     handle: async (req, res) => {
       const read = parameters(params, req.params);
-      const given = await entry.open(req, res);
+      const given = await entry.open(req, res, { reads });
       const said = await declared.does({
         ...given,
         params: read as Parameters<Path, P>,

@@ -330,7 +330,7 @@ describe('a builder', () => {
     const client = await asBuilder();
     const member = await signedIn();
     const { id } = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
-    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: 'short' })).status).toBe(400);
+    expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: 'short' })).status).toBe(422);
     expect((await member.get(`${portal}/me`)).status).toBe(200);
     expect((await client.send('PUT', `${builder}/members/${id}/password`, { password: demoPassword })).status).toBe(
       204,

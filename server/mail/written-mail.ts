@@ -20,7 +20,7 @@ type Part = string | { value: string };
 /** A mail's words, read once and written for many. */
 export interface MailWriter {
   /** `secrets` are the values that stand as their own marks until the mail is sent. */
-  write(values: MailWordValues): WrittenMail;
+  written(values: MailWordValues): WrittenMail;
 }
 
 /** What no subject and no name before an address may hold: it would begin another line of the mail's head. */
@@ -89,7 +89,7 @@ export function mailWriter(words: MailWords): MailWriter {
   const text = partsOf(plain, values);
   const subject = readTemplate(words.subject).map((part): Part => ('words' in part ? part.words : part));
   return {
-    write: (given) => ({
+    written: (given) => ({
       subject: oneLine(filled(subject, given, oneLine)),
       text: filled(text, given, (value) => value),
       html: page(filled(html, given, escapeHtml)),

@@ -62,10 +62,7 @@ function notWrittenTo(member: Member, order: InvitationOrder, now: Date): NotWri
 }
 
 /** The words of a portal's mail, read; a Problem 422 where they can't be written. */
-function writerOf(
-  { definition, catalogue }: MailSource,
-  kind: InvitingMail,
-): { words: MailWords; writer: MailWriter } {
+function writerOf({ definition, catalogue }: MailSource, kind: InvitingMail): { words: MailWords; writer: MailWriter } {
   const words = mailWords(definition, kind);
   const problem = mailProblem(definition, catalogue, kind, words);
   if (problem !== null)
@@ -127,7 +124,7 @@ export async function invite(
     const mails = written.map((member, i): NewMail => {
       const { token, expiresAt } = links[i]!;
       return {
-        ...writer.write({
+        ...writer.written({
           ...values.get(member.id),
           link: secretMark,
           until: momentText(expiresAt, source.definition.portal),

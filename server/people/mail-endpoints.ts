@@ -60,7 +60,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
     const member = await memberOf(at.portal.id, id);
     const values = (await valuesOfMembers(read(at), as, [member])).get(id)!;
     const lasts = kind === 'code' ? 600_000 : kind === 'forgotten' ? linkLasts.password : linkLasts.invitation;
-    return mailWriter(as).write({
+    return mailWriter(as).written({
       ...values,
       link: `${await readAddress()}/p/${at.portal.slug}`,
       code: '000000',
@@ -117,6 +117,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
     }),
     previewMail: endpoint({
       method: 'POST',
+      reads: true,
       path: '/mails/preview',
       says: 'A mail as a member would get it, with links and codes that lead nowhere.',
       entry: draft,
@@ -148,6 +149,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
     }),
     countInvitations: endpoint({
       method: 'POST',
+      reads: true,
       path: '/invitations/count',
       says: 'How many members an order would write to, and why not to the others. Sends nothing.',
       entry: portal,

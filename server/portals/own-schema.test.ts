@@ -185,7 +185,7 @@ describe('a connection that is kept for some builders', () => {
         ['GET', '/definition', undefined],
         ['GET', '/log', undefined],
         ['GET', `/as/${member}/me`, undefined],
-        ['PUT', `/members/${member}/password`, { password: 'a long password' }],
+        ['PUT', `/members/${member}/password`, { password: 'a password that is long' }],
         ['POST', '/versions/2/publish', {}],
         ['POST', '/members/refresh', {}],
       ] as const) {
@@ -194,7 +194,8 @@ describe('a connection that is kept for some builders', () => {
       const mara = demo.client();
       await mara.post('/portals/alder-fen/sign-in', { email: 'mara.lindqvist@example.org', password: demoPassword });
       expect(
-        (await builder.send('PUT', `${bench}/members/${member}/password`, { password: 'a long password' })).status,
+        (await builder.send('PUT', `${bench}/members/${member}/password`, { password: 'a password that is long' }))
+          .status,
       ).toBe(204);
       expect((await mara.get('/portals/alder-fen/me')).status).toBe(401);
       const [line] = (await builder.get(`${bench}/log`)).body.entries as { who: string; what: string; about: string }[];

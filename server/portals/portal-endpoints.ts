@@ -13,7 +13,7 @@ import { admitSources } from '../connections/admit-sources';
 import { editsSince, readDraft, type DraftState } from '../drafts/draft';
 import { draftKeys } from '../drafts/draft-answers';
 import { listSchemas, makeSchema, unmakeSchema } from '../connections/schemas';
-import { asBuilder } from '../sessions/as-builder';
+import { asBuilder, mayBuild } from '../sessions/as-builder';
 import { catalogueAnswer } from '../shaping/catalogue-answers';
 
 const text = (max: number) => Joi.string().max(max);
@@ -92,13 +92,18 @@ export function portalsEndpoints(services: ConnectionServices) {
           portals: listOf(form<PortalLine>({ slug: said, name: said, publishedVersion: wholeOrNull })),
         }),
       },
-      does: async () => ({
-        portals: (await Portal.findAll({ order: [['slug', 'ASC']] })).map(({ slug, draft, publishedVersion }) => ({
-          slug,
-          name: (JSON.parse(draft) as PortalDefinition).portal.name,
-          publishedVersion,
-        })),
-      }),
+      does: async ({ builder }) => {
+        const portals = await Portal.findAll({ order: [['slug', 'ASC']] });
+        return {
+          portals: portals
+            .filter(({ id }) => mayBuild(builder, id))
+            .map(({ slug, draft, publishedVersion }) => ({
+              slug,
+              name: (JSON.parse(draft) as PortalDefinition).portal.name,
+              publishedVersion,
+            })),
+        };
+      },
     }),
     ownSchemas: endpoint({
       method: 'GET',
@@ -141,7 +146,7 @@ export function portalsEndpoints(services: ConnectionServices) {
             });
           await makeSchema(sequelize, body.schema);
         }
-        await Portal.create({
+        const portal = await Portal.create({
           slug: body.slug,
           draft: JSON.stringify(definition),
           revision: 1,
@@ -150,6 +155,9 @@ export function portalsEndpoints(services: ConnectionServices) {
           if (body.makeSchema) await unmakeSchema(sequelize, body.schema);
           throw error;
         });
+        // Whoever may work at some portals only makes their own.
+        if (builder.portals !== null)
+          await builder.update({ portals: JSON.stringify([...(JSON.parse(builder.portals) as number[]), portal.id]) });
         return { slug: body.slug };
       },
     }),

@@ -126,6 +126,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
     }),
     figures: endpoint({
       method: 'POST',
+      reads: true,
       path: '/figures/:table',
       says: 'Figures over the records that the person sees, by up to two columns; small groups are put together.',
       entry,

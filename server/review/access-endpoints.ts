@@ -60,6 +60,7 @@ export function accessEndpoints(services: BenchServices) {
   return {
     countCondition: endpoint({
       method: 'POST',
+      reads: true,
       path: '/condition',
       says: 'How many records a condition lets through: of all, for one person, or for each member of a role.',
       entry,
@@ -105,6 +106,7 @@ export function accessEndpoints(services: BenchServices) {
     }),
     maskSamples: endpoint({
       method: 'POST',
+      reads: true,
       path: '/mask-sample',
       says: 'A mask on real values of a column.',
       entry,

@@ -45,6 +45,7 @@ export function whyEndpoints(services: BenchServices) {
     }),
     whyDelete: endpoint({
       method: 'POST',
+      reads: true,
       path: '/why-delete/:table/:id',
       says: 'Why the person may or may not delete a record; it is tried and taken back.',
       entry,
@@ -56,6 +57,7 @@ export function whyEndpoints(services: BenchServices) {
     }),
     whyCreate: endpoint({
       method: 'POST',
+      reads: true,
       path: '/why/:table',
       says: 'Why the person may or may not make a record of these values; it is tried and taken back.',
       entry,
@@ -68,6 +70,7 @@ export function whyEndpoints(services: BenchServices) {
     }),
     whyChange: endpoint({
       method: 'POST',
+      reads: true,
       path: '/why/:table/:id',
       says: 'Why the person may or may not change a record so; it is tried and taken back.',
       entry,

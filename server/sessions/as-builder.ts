@@ -1,5 +1,5 @@
 import type { CoreServices } from '../definitions/portal-services';
-import type { Entry } from '../http/endpoint';
+import { behind, type Entry } from '../http/endpoint';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import type { JobOwner } from '../jobs/jobs';
@@ -17,6 +17,20 @@ export interface AtBench {
   signed: string;
 }
 
+/** Lets only owners in, who look after the others; a Problem 403 for other builders. */
+export function asOwner(services: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
+  return behind(asBuilder(services), (given) => {
+    if (given.builder.right !== 'owner')
+      throw new Problem(403, 'not-owner', 'Only owners look after the others who build here.');
+    return Promise.resolve(given);
+  });
+}
+
+/** Whether a builder may work at a portal. */
+export function mayBuild({ portals }: Builder, portalId: number): boolean {
+  return portals === null || (JSON.parse(portals) as number[]).includes(portalId);
+}
+
 /** What a builder begins is theirs. */
 export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id });
 
@@ -24,14 +38,16 @@ export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id })
 export function asBuilder({ followRights }: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
   return {
     needs: 'builder',
-    open: async (req) => {
+    open: async (req, _res, { reads }) => {
       const token = readCookie(req, builderCookie);
       const session = token ? await Session.findByPk(tokenHash(token)) : null;
       const now = new Date();
       const builder =
         session?.builderId && sessionHolds(session, now) ? await Builder.findByPk(session.builderId) : null;
-      if (!session || !builder)
+      if (!session || !builder || builder.suspended)
         throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+      if (builder.right === 'reader' && !reads)
+        throw new Problem(403, 'reader', 'You may look at everything here, and change nothing. Ask an owner for more.');
       await touchSession(session, now);
       await followRights();
       return { builder, signed: `${builder.name} <${builder.email}>` };

@@ -1,3 +1,4 @@
+import Joi from 'joi';
 import type { CoreServices } from '../definitions/portal-services';
 import { form, listOf, said } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
@@ -9,6 +10,7 @@ import { readSetting } from '../store/store';
 import { asBuilder, builderCookie, builderCookiePath } from './as-builder';
 import { passwordFits } from './passwords';
 import { beginSession, endSession } from './sessions';
+import { builderRights, type BuilderRight } from './builder-rights';
 import { mustWait, signInBody, wrongSignIn } from './sign-in';
 
 /** Whom the demo lets in, with the password that they share. */
@@ -22,7 +24,11 @@ export const demoPeople = form<DemoPeople>({
   password: said,
 });
 
-const builderAnswer = form<{ name: string; email: string }>({ name: said, email: said });
+const builderAnswer = form<{ name: string; email: string; right: BuilderRight }>({
+  name: said,
+  email: said,
+  right: Joi.valid(...builderRights),
+});
 
 /** Builders sign in and out; `me` says who is signed in. */
 export function builderEndpoints(services: CoreServices & { failures: SignInFailures }) {
@@ -51,11 +57,13 @@ export function builderEndpoints(services: CoreServices & { failures: SignInFail
         const wait = await services.failures.begin(who, address);
         if (wait > 0) throw mustWait(wait);
         const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
-        if (!(await passwordFits(builder?.passwordHash, password)) || !builder) throw wrongSignIn();
+        if (!(await passwordFits(builder?.passwordHash, password)) || !builder || builder.suspended)
+          throw wrongSignIn();
         await services.failures.succeeded(who, address);
+        await builder.update({ lastIn: new Date() });
         const token = await beginSession({ builderId: builder.id }, req.get('user-agent'));
         setCookie(req, res, builderCookie, token, builderCookiePath);
-        return { name: builder.name, email: builder.email };
+        return { name: builder.name, email: builder.email, right: builder.right };
       },
     }),
     builderSignOut: endpoint({
@@ -76,7 +84,7 @@ export function builderEndpoints(services: CoreServices & { failures: SignInFail
       says: 'Says which builder is signed in.',
       entry: asBuilder(services),
       answers: { 200: builderAnswer },
-      does: ({ builder }) => Promise.resolve({ name: builder.name, email: builder.email }),
+      does: ({ builder: { name, email, right } }) => Promise.resolve({ name, email, right }),
     }),
   };
 }

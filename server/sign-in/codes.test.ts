@@ -33,7 +33,10 @@ describe('a code by e-mail', () => {
     const code = codeIn(await at.newest(ines, before));
     expect((await type('new@example.org', code)).status).toBe(401);
     const client = at.client();
-    expect((await type(ines, ` ${code.slice(0, 3)} ${code.slice(3)}`, client)).body).toEqual({ name: 'Ines Brannock' });
+    expect((await type(ines, ` ${code.slice(0, 3)} ${code.slice(3)}`, client)).body).toEqual({
+      name: 'Ines Brannock',
+      lacks: null,
+    });
     expect((await client.get(`${portal}/me`)).status).toBe(200);
     expect((await type(ines, code)).status).toBe(401);
     // Nothing that is kept is the code.

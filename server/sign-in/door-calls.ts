@@ -146,7 +146,7 @@ async function mailOf(
     mailProblem(at.definition, at.catalogue, kind, own) === null ? own : mailWords({}, kind satisfies MailKind);
   const values = (await valuesOfMembers(at, words, [member])).get(member.id)!;
   return {
-    ...mailWriter(words).write({
+    ...mailWriter(words).written({
       ...values,
       [kind === 'code' ? 'code' : 'link']: secretMark,
       until: momentText(until, at.definition.portal),

@@ -13,7 +13,7 @@ import { hashPassword, passwordFits } from '../sessions/passwords';
 import { tokenHash } from '../sessions/sessions';
 import { Member, Passkey, SecondFactor, Session } from '../store/people-models';
 import { memberCookie, type PortalVisit } from '../visits/member-visit';
-import { commonPasswords } from './common-passwords';
+import { commonPasswords } from '../sessions/common-passwords';
 
 /** A session of one's own, as it may be told. */
 export interface OwnSession {

@@ -14,7 +14,7 @@ import { signInBody, wrongSignIn } from '../sessions/sign-in';
 import type { MailLink } from '../store/people-models';
 import { readSetting } from '../store/store';
 import { memberCookie, memberCookiePath } from '../visits/member-visit';
-import { commonPasswords } from './common-passwords';
+import { commonPasswords } from '../sessions/common-passwords';
 import { AtDoor, type CameIn, type SignInServices } from './at-door';
 import { memberAtDoor } from './door';
 

@@ -194,6 +194,16 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Those who build have a right each; all who were there are owners.
+    name: '0014-rights-of-builders',
+    up: [
+      `ALTER TABLE builders MODIFY password_hash VARCHAR(255) NULL, ADD \`right\` VARCHAR(10) NOT NULL DEFAULT 'owner',
+        ADD portals LONGTEXT NULL, ADD suspended BOOLEAN NOT NULL DEFAULT FALSE, ADD last_in DATETIME NULL`,
+      `CREATE TABLE builder_links (token_hash CHAR(64) CHARACTER SET ascii PRIMARY KEY, builder_id BIGINT NOT NULL,
+        expires_at DATETIME NOT NULL, FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

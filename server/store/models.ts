@@ -15,7 +15,22 @@ export class Builder extends Model<InferAttributes<Builder>, InferCreationAttrib
   declare id: CreationOptional<number>;
   declare email: string;
   declare name: string;
-  declare passwordHash: string;
+  /** Null until they have chosen one. */
+  declare passwordHash: string | null;
+  /** `owner`: all, and the other builders. `builder`: these portals. `reader`: looks and changes nothing. */
+  declare right: CreationOptional<'owner' | 'builder' | 'reader'>;
+  /** The numbers of the portals that they may work at, as JSON text; null for all. */
+  declare portals: CreationOptional<string | null>;
+  declare suspended: CreationOptional<boolean>;
+  declare lastIn: CreationOptional<Date | null>;
+}
+
+/** A link by which a builder chooses their password, once. */
+export class BuilderLink extends Model<InferAttributes<BuilderLink>, InferCreationAttributes<BuilderLink>> {
+  /** SHA-256 of the link's token in hexadecimal. */
+  declare tokenHash: string;
+  declare builderId: number;
+  declare expiresAt: Date;
 }
 
 export class Portal extends Model<InferAttributes<Portal>, InferCreationAttributes<Portal>> {
@@ -141,8 +156,25 @@ export class Setting extends Model<InferAttributes<Setting>, InferCreationAttrib
 export function defineModels(sequelize: Sequelize): void {
   const { common, id, reference, text } = columnsOf(sequelize);
   Builder.init(
-    { id, email: DataTypes.STRING(254), name: DataTypes.STRING(120), passwordHash: DataTypes.STRING(255) },
+    {
+      id,
+      email: DataTypes.STRING(254),
+      name: DataTypes.STRING(120),
+      passwordHash: { type: DataTypes.STRING(255), allowNull: true },
+      right: { type: DataTypes.STRING(10), defaultValue: 'owner' },
+      portals: { type: text, allowNull: true },
+      suspended: { type: DataTypes.BOOLEAN, defaultValue: false },
+      lastIn: { type: DataTypes.DATE, allowNull: true },
+    },
     { ...common, tableName: 'builders' },
+  );
+  BuilderLink.init(
+    {
+      tokenHash: { type: DataTypes.CHAR(64), primaryKey: true },
+      builderId: reference(),
+      expiresAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'builder_links' },
   );
   Portal.init(
     {

@@ -29,6 +29,7 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
   return {
     changeReport: endpoint({
       method: 'POST',
+      reads: true,
       path: '/change-report',
       says: 'Begins a job that tells what publishing the draft would change: for whom, in which records and cells.',
       entry,

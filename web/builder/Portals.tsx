@@ -27,7 +27,11 @@ export function Portals() {
       <div className="flex items-center gap-3">
         <Arch size={40} />
         <h1 className="flex-1">Stone Porch</h1>
-        <span className="text-soft">{builder.data?.name}</span>
+        {builder.data?.right === 'owner' && <Link to="/colleagues">Colleagues</Link>}
+        <span className="text-soft">
+          {builder.data?.name}
+          {builder.data?.right === 'reader' && ', who looks'}
+        </span>
         <Button small onClick={() => void signOut()}>
           Sign out
         </Button>
@@ -60,7 +64,7 @@ export function Portals() {
           ))}
         </ul>
       </section>
-      <NewPortal />
+      {builder.data?.right !== 'reader' && <NewPortal />}
       <Connections />
     </main>
   );

@@ -13,6 +13,9 @@ const Hints = lazy(() => import('../ui/Hints'));
 const Bench = lazy(() => import('./Bench'));
 const Portals = lazy(() => import('./Portals').then(({ Portals: page }) => ({ default: page })));
 
+const Colleagues = lazy(() => import('./Colleagues'));
+const Join = lazy(() => import('./Join'));
+
 const behindGate = (page: ReactNode) => (
   <Gate>
     <Suspense
@@ -30,6 +33,15 @@ const bench = behindGate(<Bench />);
 
 const router = createBrowserRouter([
   { path: '/', element: behindGate(<Portals />) },
+  { path: '/colleagues', element: behindGate(<Colleagues />) },
+  {
+    path: '/join',
+    element: (
+      <Suspense>
+        <Join />
+      </Suspense>
+    ),
+  },
   { path: '/build/:slug', element: bench },
   { path: '/build/:slug/:stage', element: bench },
   { path: '/build/:slug/:stage/:object', element: bench },

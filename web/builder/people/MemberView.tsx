@@ -2,6 +2,7 @@ import { useState, type FormEvent, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { describeCondition } from '../../../core/condition/describe';
 import type { Roster } from '../../../core/definition/definition';
+import { shortestPassword } from '../../../core/sign-in/password-rules';
 import { counted } from '../../../core/text/counted';
 import { useBenchAction, useMember, type MemberSheet, type SheetRow } from '../../client/builder';
 import { problemText } from '../../client/http';
@@ -301,7 +302,7 @@ function Password({ member }: { member: MemberSheet }) {
           <Field
             label={`Password for ${member.name}`}
             fault={save.isError ? problemText(save.error) : null}
-            hint="10 characters at least"
+            hint={`${shortestPassword.alone} characters at least`}
           >
             {(ids) => (
               <input
