@@ -233,6 +233,7 @@ export const forBuilders: Record<string, string> = {
   countCondition: 'counts for the builder beside the condition editor',
   rosterRows: 'draws members from rosters',
   rosterRepeats: 'draws members from rosters',
+  rosterApart: 'draws members from rosters',
   isRosterRead: 'draws members from rosters',
   rosterStanding: "reads members' own facts",
   RostersBeside: 'the same, beside their session',

@@ -12,6 +12,7 @@ export {
   rosterRows,
   rosterStanding,
 } from './facts/roster';
+export { rosterApart } from './facts/roster-apart';
 export { RostersBeside } from './facts/roster-beside';
 export { type SavedQuery, readSavedQuery, trySavedQuery, withSavedQueries } from './facts/saved-query';
 export { type RelationSuggestion, suggestCrossings, suggestRelations } from './facts/suggest-relations';

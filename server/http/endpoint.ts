@@ -13,7 +13,7 @@ export interface Entry<Given extends object> {
 }
 
 /** What an entry is told of the endpoint behind it. */
-export interface AskedOfEntry {
+interface AskedOfEntry {
   /** It changes nothing: for whoever may only look. */
   reads: boolean;
 }

@@ -1,6 +1,7 @@
-import type { CreationAttributes, Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import type { WrittenMail } from '../mail/written-mail';
 import { seal, unseal } from '../store/secret';
+import { insertMany } from '../store/insert-many';
 import { OutboxMail } from '../store/people-models';
 
 /** What stands in a mail in the place of its secret until it is sent, and after. */
@@ -31,8 +32,9 @@ export class Outbox {
   /** Mails to be sent; one whose `onceKey` is there already is left out. */
   async queue(mails: readonly NewMail[], transaction?: Transaction): Promise<void> {
     const now = new Date();
-    await OutboxMail.bulkCreate(
-      mails.map(({ secret, ...mail }): CreationAttributes<OutboxMail> => ({
+    await insertMany(
+      OutboxMail,
+      mails.map(({ secret, ...mail }) => ({
         ...mail,
         subject: mail.subject.slice(0, 500),
         sealed: secret === null ? null : this.sealed(mail.recipient, secret),
@@ -40,7 +42,7 @@ export class Outbox {
         madeAt: now,
         nextTry: now,
       })),
-      { transaction, ignoreDuplicates: true },
+      transaction,
     );
     if (transaction) transaction.afterCommit(() => this.woken());
     else this.woken();

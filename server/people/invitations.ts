@@ -121,13 +121,15 @@ export async function invite(
     const lasts = signInRules(source.definition).linkDays * day;
     const links = await makeLinks('invitation', written, lasts, transaction);
     const values = await valuesOfMembers(source, words, written);
+    // All of a page end at one moment, and saying it takes long.
+    const until = links[0] ? momentText(links[0].expiresAt, source.definition.portal) : '';
     const mails = written.map((member, i): NewMail => {
       const { token, expiresAt } = links[i]!;
       return {
         ...writer.written({
           ...values.get(member.id),
           link: secretMark,
-          until: momentText(expiresAt, source.definition.portal),
+          until,
         }),
         portalId: portal.id,
         memberId: member.id,

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
-import { Op, type CreationAttributes, type Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { tokenHash } from '../sessions/sessions';
+import { insertMany } from '../store/insert-many';
 import { MailLink, Member } from '../store/people-models';
 
 const hour = 3_600_000;
@@ -22,15 +23,16 @@ export async function makeLinks(
 ): Promise<MadeLink[]> {
   const expiresAt = new Date(Date.now() + lasts);
   const made = members.map(({ id, email }) => ({ id, email, token: randomBytes(32).toString('base64url') }));
-  await MailLink.bulkCreate(
-    made.map(({ id, email, token }): CreationAttributes<MailLink> => ({
+  await insertMany(
+    MailLink,
+    made.map(({ id, email, token }) => ({
       tokenHash: tokenHash(token),
       kind,
       memberId: id,
       email,
       expiresAt,
     })),
-    { transaction },
+    transaction,
   );
   return made.map(({ token }) => ({ token, expiresAt }));
 }

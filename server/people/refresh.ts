@@ -1,7 +1,7 @@
 import { Op, type Transaction } from 'sequelize';
 import { rosterEmail, type EmailFault } from '../../core/people/roster-email';
-import { rosterRepeats, rosterRows, isRosterRead, type RosterRow } from '../gate/gate';
-import { Membership, type PeopleState } from '../store/people-models';
+import { isRosterRead, rosterApart, rosterRepeats, rosterRows, type RosterRow } from '../gate/gate';
+import { Member, Membership, type PeopleState } from '../store/people-models';
 import { membersOfRows } from '../store/people-sql';
 import type { RosterAt } from './rosters-at';
 import { holdPeople, settle, standingRow, type Settled } from './settle';
@@ -107,6 +107,7 @@ class Scan {
         this.outcome.unread.push(table);
         continue;
       }
+      if (await this.besides(at)) continue;
       this.repeats.set(table, await rosterRepeats(at.runner, at.catalogue, at.roster));
       const held = await this.roster(at);
       if (held < (await this.holding(table))) await this.vanished(at);
@@ -119,6 +120,36 @@ class Scan {
       raw: true,
     });
     for (const { memberId } of elsewhere) this.members.add(Number(memberId));
+  }
+
+  /** Finds what differs by the database itself, where rows and members stand on one server; false where not. */
+  private async besides({ roster, runner, catalogue, beside }: RosterAt): Promise<boolean> {
+    const { table } = roster;
+    const { portalId } = this;
+    const apart = beside === null ? null : rosterApart(runner, catalogue, roster, { schema: beside, portalId });
+    if (!apart) return false;
+    let repeats: ReadonlySet<string> | null = null;
+    for await (const { rows, isAll } of apart.pages()) {
+      // One of two rows with an address is its member's at most, so the other one is among these.
+      repeats ??= await rosterRepeats(runner, catalogue, roster, isAll ? rows.flatMap(addressOf) : undefined);
+      this.repeats.set(table, repeats);
+      for (const row of rows) {
+        const standing = standingRow(table, row, repeats);
+        if (!standing) {
+          this.leave(table, row);
+          if (row.holds) this.members.add(row.memberId!);
+        } else if (row.memberId === null) add(this.appeared, table, row.key);
+        else add(this.moved, table, row.key);
+      }
+      this.done += rows.length;
+      await this.progress(this.done);
+    }
+    for (const id of await apart.gone()) this.members.add(id);
+    // An address that stands in several rows by now is nobody's, though the row of its member is as it was.
+    const held = { portalId, onRoster: true, email: [...(repeats ?? [])] };
+    const { transaction } = this;
+    for (const { id } of await Member.findAll({ where: held, attributes: ['id'], transaction })) this.members.add(id);
+    return true;
   }
 
   /** Goes through a roster; gives how many memberships of it hold as they are, or differ in a known way. */
@@ -190,6 +221,12 @@ class Scan {
       raw: true,
     });
   }
+}
+
+/** The address that a row says, where it is one. */
+function addressOf({ email }: RosterRow): string[] {
+  const found = rosterEmail(email);
+  return 'fault' in found ? [] : [found.email];
 }
 
 function add(to: Map<string, string[]>, table: string, key: string): void {

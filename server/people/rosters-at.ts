@@ -9,6 +9,8 @@ export interface RosterAt {
   roster: Roster;
   runner: Runner;
   catalogue: Catalogue;
+  /** The product's own schema, where the roster stands on its server. */
+  beside: string | null;
 }
 
 /** The rosters of a definition, where it has its records. */
@@ -18,7 +20,8 @@ export async function rostersOf(
 ): Promise<RosterAt[]> {
   if (definition.rosters.length === 0) return [];
   const { source, catalogue } = await sources.of(definition);
-  return definition.rosters.map((roster) => ({ roster, runner: source, catalogue }));
+  const beside = sources.beside(definition);
+  return definition.rosters.map((roster) => ({ roster, runner: source, catalogue, beside }));
 }
 
 /**

@@ -33,12 +33,12 @@ export interface RosterRow {
 }
 
 /** The columns that make a member's name. */
-const nameColumns = (roster: Roster): string[] => [roster.name, ...(roster.nameFurther ?? [])];
+export const nameColumns = (roster: Roster): string[] => [roster.name, ...(roster.nameFurther ?? [])];
 
 /**
  * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.
  */
-function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
+export function rosterTable(catalogue: Catalogue, roster: Roster): Table | null {
   const table = findTable(catalogue, roster.table);
   const isRead = (column: string) =>
     table !== undefined && findColumn(table, column) !== undefined && !isClosed(table, column);
@@ -51,7 +51,7 @@ export function isRosterRead(catalogue: Catalogue, roster: Roster): boolean {
 }
 
 /** Whether a row counts. It asks the row's own columns alone; a condition that doesn't work lets nobody in. */
-function countsSql(catalogue: Catalogue, table: Table, { where }: Roster, root: Sql): Sql {
+export function countsSql(catalogue: Catalogue, table: Table, { where }: Roster, root: Sql): Sql {
   if (where === undefined) return sql`TRUE`;
   if (roleRuleProblem(where, catalogue, table) !== null) return sql`FALSE`;
   const record: RecordSql = { column: ([own]) => sql`${root}.${name(own!)}`, exists: () => sql`FALSE` };
@@ -136,15 +136,26 @@ export function rowsOfAddress(catalogue: Catalogue, roster: Roster, address: Sql
     AND ${dialectOf(catalogue).emailKey(own)} = ${address} AND ${countsSql(catalogue, table, roster, root)})`;
 }
 
-/** The e-mails that stand in more than one row of a roster that counts, as people are told apart by them. */
-export async function rosterRepeats(runner: Runner, catalogue: Catalogue, roster: Roster): Promise<Set<string>> {
+/**
+ * The e-mails that stand in more than one row of a roster that counts, as people are told apart by them: all, or those
+ * among some.
+ */
+export async function rosterRepeats(
+  runner: Runner,
+  catalogue: Catalogue,
+  roster: Roster,
+  among?: readonly string[],
+): Promise<Set<string>> {
   const table = rosterTable(catalogue, roster);
-  if (!table) return new Set();
+  if (!table || among?.length === 0) return new Set();
   const root = name('t0');
-  const email = dialectOf(catalogue).emailKey(sql`${root}.${name(roster.email)}`);
+  const dialect = dialectOf(catalogue);
+  const email = dialect.emailKey(sql`${root}.${name(roster.email)}`);
+  const list = joined(among?.map((each) => dialect.text(each)) ?? [], comma);
+  const some = among ? sql` AND ${email} IN (${list})` : sql``;
   const rows = await runner.rows(
     sql`SELECT e AS c0 FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${root}
-      WHERE ${countsSql(catalogue, table, roster, root)}) emails GROUP BY e HAVING COUNT(*) > 1`,
+      WHERE ${countsSql(catalogue, table, roster, root)}${some}) emails GROUP BY e HAVING COUNT(*) > 1`,
   );
   return new Set(rows.map(([each]) => String(each)));
 }
