@@ -94,6 +94,12 @@ try {
       await page.getByTestId('seen-count').waitFor();
       await shoot(page, name, words);
     }
+    await page.goto('/build/alder-fen/people/members?find=mara.lindqvist');
+    await page.getByRole('link', { name: 'Mara Lindqvist' }).click();
+    await shoot(page, 'member', 'Roles given by hand');
+    await page.goto('/build/alder-fen/people/~invitations');
+    await page.getByRole('button', { name: /^Invitation: / }).click();
+    await shoot(page, 'invitations', 'would get it');
     await page.goto('/build/alder-fen/data/visits');
     await page.getByRole('button', { name: 'Rows', exact: true }).click();
     await page.getByRole('grid').getByRole('row').nth(5).waitFor();
