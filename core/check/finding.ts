@@ -7,6 +7,8 @@ export interface Place {
   page?: string;
   /** A field rule, as the table and its id. */
   fieldRule?: string;
+  /** A screen of the stage that is not a table's. */
+  screen?: string;
   /** The operation, or the rule, that is meant. */
   what?: string;
 }
@@ -36,6 +38,7 @@ type FindingKind =
   | 'section does not work'
   | 'roster does not work'
   | 'mail does not work'
+  | 'no way in'
   | 'filter is never true'
   | 'filter is always true'
   | 'edit wider than see'

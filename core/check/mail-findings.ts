@@ -15,7 +15,11 @@ export function findMails(definition: PortalDefinition, catalogue: Catalogue): F
             id: `mail/${kind}`,
             kind: 'mail does not work',
             severity: 'broken',
-            place: { stage: 'people', what: kind },
+            place: {
+              stage: 'people',
+              screen: kind === 'invitation' || kind === 'reminder' ? '~invitations' : '~signing-in',
+              what: kind,
+            },
             title: `The mail "${kind}" can't be written: ${problem}`,
             why:
               kind === 'invitation' || kind === 'reminder'

@@ -1,3 +1,5 @@
+import { findWaysIn } from '../../core/check/way-in-findings';
+import { wayInFacts } from '../sign-in/ways-in';
 import { askedColumns, findFaults } from '../../sections/definition';
 import { asBuilder } from '../visits/builder-visit';
 import { personSeen, seenBy } from '../visits/seen-by';
@@ -205,14 +207,17 @@ export function accessEndpoints(services: BenchServices) {
           away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })),
         };
         const { open, accepted } = splitAccepted(
-          findFaults(
-            definition,
-            known,
-            facts,
-            peopleFacts(definition, known, people),
-            unindexed.map(({ table, column }) => ({ table, column })),
-            data,
-          ),
+          [
+            ...findFaults(
+              definition,
+              known,
+              facts,
+              peopleFacts(definition, known, people),
+              unindexed.map(({ table, column }) => ({ table, column })),
+              data,
+            ),
+            ...findWaysIn(definition, await wayInFacts(services, portal.id)),
+          ],
           definition,
         );
         return { findings: open, accepted, rosters: facts };

@@ -177,6 +177,7 @@ const findingKeys = {
     column: said.optional(),
     page: said.optional(),
     fieldRule: said.optional(),
+    screen: said.optional(),
     what: said.optional(),
   }),
 };

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, it, vi } from 'vitest';
+import { Setting } from '../store/models';
 import { hashPassword } from '../sessions/passwords';
 import { DoorCall, Member, OutboxMail, Session } from '../store/people-models';
 import { bench, goodPassword, ines, MailedPortal, portal, tokenIn } from '../people/mails.fixture';
@@ -20,6 +21,21 @@ describe('a code by e-mail', () => {
   const type = (email: string, code: string, client = at.client()) =>
     client.post(`${portal}/sign-in/code`, { email, code });
   const codeIn = (mail: ReceivedMail) => /^(\d{6}) is your code/.exec(mail.parsed.subject!)![1]!;
+
+  it('is found by the check where it would reach nobody', async () => {
+    const ways = async () => {
+      const { findings } = (await at.builder.get(`${bench}/findings`)).body as { findings: { id: string }[] };
+      return findings.map(({ id }) => id).filter((id) => id.startsWith('way-in/'));
+    };
+    await at.draftWith((draft) => void (draft.signIn = { methods: ['password', 'code'], secondFactor: ['nobody'] }));
+    expect(await ways()).toEqual(['way-in/second-factor']);
+    const kept = (await Setting.findByPk('mail server'))!.value;
+    await Setting.destroy({ where: { name: 'mail server' } });
+    expect(await ways()).toEqual(['way-in/code', 'way-in/password', 'way-in/second-factor']);
+    await Setting.create({ name: 'mail server', value: kept });
+    await at.draftWith((draft) => void delete draft.signIn);
+    expect(await ways()).toEqual([]);
+  });
 
   it('is not on until the portal says so', async () => {
     expect((await ask(ines)).status).toBe(404);

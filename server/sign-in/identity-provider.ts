@@ -16,7 +16,8 @@ export interface SentAway {
   back: string;
 }
 
-const settingOf = (portalId: number) => `provider secret/${portalId}`;
+/** The setting that keeps the sealed secret of a portal's provider. */
+export const providerSecret = (portalId: number) => `provider secret/${portalId}`;
 const timeout = 10;
 
 /** Asks identity providers who somebody is, under each portal's own client and secret. */
@@ -27,18 +28,18 @@ export class IdentityProviders {
   ) {}
 
   async saveSecret(portalId: number, secret: string): Promise<void> {
-    const name = settingOf(portalId);
+    const name = providerSecret(portalId);
     await Setting.upsert({ name, value: seal(this.key, name, secret) });
   }
 
   async hasSecret(portalId: number): Promise<boolean> {
-    return (await readSetting(settingOf(portalId))) !== null;
+    return (await readSetting(providerSecret(portalId))) !== null;
   }
 
   /** What the provider says of itself, read anew; a Problem says what is wrong with it. */
   async discover(portalId: number, provider: IdentityProvider): Promise<oidc.Configuration> {
-    const kept = await readSetting(settingOf(portalId));
-    const secret = kept === null ? null : unseal(this.key, settingOf(portalId), kept);
+    const kept = await readSetting(providerSecret(portalId));
+    const secret = kept === null ? null : unseal(this.key, providerSecret(portalId), kept);
     if (secret === null) throw away('Its client secret is not set, or can not be read any more. Set it again.');
     const issuer = new URL(provider.issuer);
     try {

@@ -144,7 +144,7 @@ function BrokenPromises() {
 
 function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[]; to: BenchState['to'] }) {
   const { draft, catalogue, edit } = useBench();
-  const { stage, table, role, column, page, fieldRule } = finding.place;
+  const { stage, table, role, column, page, fieldRule, screen } = finding.place;
   const query: Record<string, string> = fieldRule
     ? { rule: fieldRule }
     : { ...(role ? { role } : {}), ...(column ? { column } : {}) };
@@ -180,7 +180,10 @@ function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[];
         </div>
         {asking && <Accept finding={finding} same={same} onDone={() => setAsking(false)} />}
       </div>
-      <Link to={to(stage, fieldRule ? '~rules' : (page ?? table ?? null), query)} className={buttonLook('plain', true)}>
+      <Link
+        to={to(stage, fieldRule ? '~rules' : (screen ?? page ?? table ?? null), query)}
+        className={buttonLook('plain', true)}
+      >
         Go there<span className="sr-only">: {finding.title}</span>
       </Link>
     </li>
