@@ -6,6 +6,7 @@ import { access } from './access';
 import { firstLoad } from './first-load';
 import { comparing } from './comparing';
 import { decisions } from './decisions';
+import { door } from './door';
 import { exporting } from './export';
 import { importing } from './import';
 import { list } from './list';
@@ -26,6 +27,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   grid: gridSizes,
   access,
   people,
+  door,
   'smallest-group': smallestGroup,
 };
 

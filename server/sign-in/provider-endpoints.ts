@@ -1,3 +1,4 @@
+import type { Request, Response } from 'express';
 import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
 import { anybody, endpoint } from '../http/endpoint';
@@ -34,7 +35,7 @@ export function providerEndpoints(services: SignInServices) {
           await makeTicket('single sign-on', portal.id, browser, sent, awayFor, sent.state);
           res.setHeader('Location', to);
         } catch (error) {
-          res.setHeader('Location', doorAddress(slug, error));
+          toDoor(req, res, slug, error);
         }
       },
     }),
@@ -62,20 +63,25 @@ export function providerEndpoints(services: SignInServices) {
             throw new Problem(401, 'provider', `${email} is not known here. Sign in with another account, or ask us.`);
           await right();
           const { lacks } = await door.comeIn(at, member, req, res);
-          res.setHeader(
-            'Location',
-            `/p/${slug}${sent.back === '/' ? '' : sent.back}${lacks === null ? '' : `?lacks=${lacks}`}`,
-          );
+          const rest = lacks === null ? '' : `?lacks=${encodeURIComponent(lacks)}`;
+          res.setHeader('Location', `/p/${slug}${sent.back === '/' ? '' : sent.back}${rest}`);
         } catch (error) {
-          res.setHeader('Location', doorAddress(slug, error));
+          toDoor(req, res, slug, error);
         }
       },
     }),
   };
 }
 
-/** The sign-in again, with what went wrong. */
-function doorAddress(slug: string, error: unknown): string {
+/**
+ * Leads to the sign-in again, with what went wrong in a cookie that its page reads once: words in an address could be
+ * anybody's.
+ */
+function toDoor(req: Request, res: Response, slug: string, error: unknown): void {
   if (!(error instanceof Problem)) throw error;
-  return `/p/${slug}?${new URLSearchParams({ problem: error.message }).toString()}`;
+  const path = `/p/${slug}`;
+  res.cookie(saidCookie, error.message, { sameSite: 'lax', secure: req.secure, path, maxAge: 60_000 });
+  res.setHeader('Location', path);
 }
+
+const saidCookie = 'stone_porch_said';

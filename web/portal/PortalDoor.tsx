@@ -18,6 +18,12 @@ const PasskeyWay = lazy(() => import('./PasskeyWay'));
 const ComeIn = lazy(() => import('./ComeIn'));
 const SecondStep = lazy(() => import('./SecondStep'));
 
+/** What went wrong on the way back from an identity provider; told once. */
+function whatWasSaid(): string | null {
+  const found = /(?:^|; )stone_porch_said=([^;]*)/.exec(document.cookie)?.[1];
+  return found === undefined ? null : decodeURIComponent(found);
+}
+
 const lackOf = (text: string | null): CameIn['lacks'] =>
   text === 'second factor' || text === 'new second factor' ? text : null;
 
@@ -30,8 +36,12 @@ export function PortalDoor() {
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
   const navigate = useNavigate();
+  const [said] = useState(whatWasSaid);
   // From single sign-on the browser comes by an address.
   const [lacks, setLacks] = useState(lackOf(new URLSearchParams(window.location.search).get('lacks')));
+  useEffect(() => {
+    document.cookie = `stone_porch_said=; path=/p/${slug}; max-age=0`;
+  }, [slug]);
   useEffect(() => {
     if (door.data) document.title = door.data.name;
   }, [door.data]);
@@ -97,7 +107,7 @@ export function PortalDoor() {
         methods={door.data.methods}
         provider={door.data.provider ? { label: door.data.provider, to: `/api/portals/${slug}/provider` } : null}
         mailBox={door.data.mailBox}
-        problem={new URLSearchParams(window.location.search).get('problem')}
+        problem={said}
         way={(taken, onBack) => (
           <Suspense fallback={<Skeleton lines={3} />}>
             {taken === 'passkey' ? (
