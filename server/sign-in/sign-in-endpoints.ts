@@ -17,6 +17,7 @@ import { memberCookie, memberCookiePath } from '../visits/member-visit';
 import { commonPasswords } from '../sessions/common-passwords';
 import { AtDoor, type CameIn, type SignInServices } from './at-door';
 import { memberAtDoor } from './door';
+import { evenly } from './even-steps';
 
 /** What stands at the door of a portal, before anybody has signed in. */
 export interface Door {
@@ -108,16 +109,17 @@ export function signInEndpoints(services: SignInServices) {
       entry: anybody,
       body: signInBody,
       answers: { 200: cameIn },
-      does: async ({ params: { slug }, body: { email: given, password }, req, res }) => {
-        const at = await door.with(slug, 'password');
-        const { portal } = at;
-        const known = normaliseEmail(given);
-        const right = await door.counted(`${portal.slug}\n${known}`, req);
-        const member = await memberAtDoor(services, portal, known);
-        if (!(await passwordFits(member?.passwordHash, password)) || !member) throw wrongSignIn();
-        await right();
-        return door.comeIn(at, member, req, res);
-      },
+      does: ({ params: { slug }, body: { email: given, password }, req, res }) =>
+        evenly(async () => {
+          const at = await door.with(slug, 'password');
+          const { portal } = at;
+          const known = normaliseEmail(given);
+          const right = await door.counted(`${portal.slug}\n${known}`, req);
+          const member = await memberAtDoor(services, portal, known);
+          if (!(await passwordFits(member?.passwordHash, password)) || !member) throw wrongSignIn();
+          await right();
+          return door.comeIn(at, member, req, res);
+        }, true),
     }),
     call: endpoint({
       method: 'POST',
@@ -131,11 +133,12 @@ export function signInEndpoints(services: SignInServices) {
         wants: Joi.valid('code', 'password').required(),
       }),
       answers: { 202: null },
-      does: async ({ params: { slug }, body, req }) => {
-        const { portal } = await door.with(slug, body.wants);
-        await door.counted(`${body.wants} for ${portal.slug}\n${normaliseEmail(body.email)}`, req);
-        await services.calls.note(portal.id, body.email, body.wants);
-      },
+      does: ({ params: { slug }, body, req }) =>
+        evenly(async () => {
+          const { portal } = await door.with(slug, body.wants);
+          await door.counted(`${body.wants} for ${portal.slug}\n${normaliseEmail(body.email)}`, req);
+          await services.calls.note(portal.id, body.email, body.wants);
+        }),
     }),
     signInByCode: endpoint({
       method: 'POST',
@@ -144,25 +147,26 @@ export function signInEndpoints(services: SignInServices) {
       entry: anybody,
       body: Joi.object<{ email: string; code: string }>({ email, code: Joi.string().max(20).required() }),
       answers: { 200: cameIn },
-      does: async ({ params: { slug }, body, req, res }) => {
-        const at = await door.with(slug, 'code');
-        const { portal } = at;
-        const known = normaliseEmail(body.email);
-        const right = await door.counted(`${portal.slug}\n${known}`, req);
-        const outcome = await services.calls.tryCode(portal.id, known, body.code.replaceAll(/\s/g, ''));
-        const member = await memberAtDoor(services, portal, known);
-        if (outcome === 'too many tries')
-          throw new Problem(401, 'wrong-code', 'This code was tried too often. Ask for a new one.');
-        if (outcome !== 'right' || !member)
-          throw new Problem(
-            401,
-            'wrong-code',
-            'The code is wrong, or it has ended or was used. Check it, or ask for a new one.',
-          );
-        await right();
-        await services.failures.succeeded(`code for ${portal.slug}\n${known}`, req.ip ?? '');
-        return door.comeIn(at, member, req, res);
-      },
+      does: ({ params: { slug }, body, req, res }) =>
+        evenly(async () => {
+          const at = await door.with(slug, 'code');
+          const { portal } = at;
+          const known = normaliseEmail(body.email);
+          const right = await door.counted(`${portal.slug}\n${known}`, req);
+          const outcome = await services.calls.tryCode(portal.id, known, body.code.replaceAll(/\s/g, ''));
+          const member = await memberAtDoor(services, portal, known);
+          if (outcome === 'too many tries')
+            throw new Problem(401, 'wrong-code', 'This code was tried too often. Ask for a new one.');
+          if (outcome !== 'right' || !member)
+            throw new Problem(
+              401,
+              'wrong-code',
+              'The code is wrong, or it has ended or was used. Check it, or ask for a new one.',
+            );
+          await right();
+          await services.failures.succeeded(`code for ${portal.slug}\n${known}`, req.ip ?? '');
+          return door.comeIn(at, member, req, res);
+        }, true),
     }),
     lookAtLink: endpoint({
       method: 'POST',
