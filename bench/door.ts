@@ -104,7 +104,7 @@ async function compare(name: string, way: Way, known: string): Promise<Figure> {
   const z = Math.abs(rankTest(of(true), of(false)));
   console.log(`${name}: median ${quantile(of(true), 0.5).toFixed(2)} and ${quantile(of(false), 0.5).toFixed(2)} ms`);
   return {
-    name: `${name}: members against strangers, |z| of the rank test against that of 1 %`,
+    name: `${name}: members against strangers, z of the rank test against that of 1 %`,
     ours: round(z),
     reference: hundredth,
     unit: 'z',

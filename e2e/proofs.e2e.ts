@@ -78,6 +78,8 @@ test('a second factor is set up, asked for, and forgotten by a builder', async (
   const door = `${home(baseURL!)}/p/alder-fen`;
   const mara = 'mara.lindqvist@example.org';
   await signInAt(page, door, mara);
+  // The sign-in lists her, too.
+  await expect(page.getByRole('link', { name: 'My visits' })).toBeVisible();
   await openOwn(page, 'Mara Lindqvist');
   const part = page.getByRole('region', { name: 'Second factor' });
   await part.getByRole('button', { name: 'Set it up' }).click();
