@@ -40,7 +40,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals', 'Door', secondFactorEndpoints(services)],
     ['/portals', 'Door', passkeyEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
-    ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services))],
+    ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services), services.failures)],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],

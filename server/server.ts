@@ -4,19 +4,17 @@ import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { createApp } from './app';
 import type { Services } from './portals/services';
-import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
 import { sendMails } from './outbox/send-mails';
 import { readSetting } from './store/store';
 import { followRosters } from './people/follow-rosters';
 import { settleShapes } from './shaping/shape-changes';
+import { tidy } from './tidy';
 import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
-import { forgetOldLinks } from './people/links';
 import { IdentityProviders } from './sign-in/identity-provider';
 import { SecondFactors } from './sign-in/second-factor';
-import { forgetOldTickets } from './sign-in/tickets';
 import { DoorCalls } from './sign-in/door-calls';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
@@ -99,10 +97,9 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     server.keepAliveTimeout = 75_000;
     server.headersTimeout = 80_000;
     const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
-    await Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]);
-    await Promise.all([forgetOldLinks(new Date()), forgetOldTickets(new Date()), DoorCalls.forgetOld(new Date())]);
     await jobs.resume();
     await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
+    const tidying = tidy();
     const following = followRosters(services);
     const calls = services.calls.begin();
     const sending = sendMails({
@@ -116,7 +113,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       services,
       close: async () => {
         stopping.begin();
-        await Promise.all([following.close(), calls.close(), sending.close()]);
+        await Promise.all([tidying, following, calls, sending].map((turns) => turns.close()));
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

@@ -2,8 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { parentPort, workerData } from 'node:worker_threads';
 import { jobKinds } from './job-kinds';
 import { openServices } from './open-services';
-import { forgetOldFiles } from './files/stored-file';
-import { Jobs, type WorkerOptions } from './jobs/jobs';
+import type { WorkerOptions } from './jobs/jobs';
 import { nextJob, runJob } from './jobs/run-job';
 
 /**
@@ -43,9 +42,6 @@ async function look(): Promise<void> {
 
 parentPort!.on('message', () => void look());
 
-setInterval(() => {
-  void look();
-  void Promise.all([forgetOldFiles(new Date()), Jobs.forgetOld(new Date())]).catch(() => undefined);
-}, often);
+setInterval(() => void look(), often);
 
 await look();

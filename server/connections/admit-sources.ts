@@ -1,4 +1,6 @@
-import type { PortalSource } from '../../core/definition/definition';
+import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
+import { mayBuild } from '../sessions/as-builder';
+import { Builder, Portal } from '../store/models';
 import { Problem } from '../../core/refusals/problem';
 import type { ConnectionServices } from './connections';
 import type { AdmitSources } from '../drafts/draft';
@@ -12,9 +14,13 @@ type Needed = Pick<ConnectionServices, 'connections' | 'sources' | 'store' | 'ow
  */
 export function admitSources(services: Needed, builder: number | null): AdmitSources {
   return async (added) => {
+    const open =
+      builder === null ? null : await schemasOpenTo(await Builder.findByPk(builder, { rejectOnEmpty: true }));
     for (const source of added) {
       if (builder !== null) await services.connections.refuseOthers([source.connection], builder);
       await requireSource(services, source);
+      // In the words of one that is not there.
+      if (source.connection === undefined && open && !open.has(source.schema)) throw noSchema(source.schema);
     }
   };
 }
@@ -29,8 +35,25 @@ async function requireSource({ connections, sources, store, ownSchema }: Needed,
   const schemas =
     connection === undefined ? await listSchemas(store.sequelize, ownSchema) : await connections.schemas(connection);
   if ((connection === undefined && kind !== 'mariadb') || !schemas.includes(schema) || (await sources.isOurs(source))) {
-    throw new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, {
-      fields: { schema: 'There is no such schema. Choose one from the list.' },
-    });
+    throw noSchema(schema);
   }
+}
+
+const noSchema = (schema: string): Problem =>
+  new Problem(422, 'invalid-values', `There is no schema ${schema} to connect.`, {
+    fields: { schema: 'There is no such schema. Choose one from the list.' },
+  });
+
+/**
+ * The schemas of the product's own server that a builder may have records in; null for all. Whoever may work at some
+ * portals only has those of these portals: a portal over another's schema would open that one's records.
+ */
+export async function schemasOpenTo(builder: Builder): Promise<Set<string> | null> {
+  if (builder.portals === null) return null;
+  const portals = (await Portal.findAll()).filter(({ id }) => mayBuild(builder, id));
+  const sources = portals.flatMap(({ draft }) => {
+    const { source, sources: further = {} } = JSON.parse(draft) as PortalDefinition;
+    return [source, ...Object.values(further)];
+  });
+  return new Set(sources.filter(({ connection }) => connection === undefined).map(({ schema }) => schema));
 }

@@ -1,8 +1,22 @@
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import type { WrittenMail } from '../mail/written-mail';
 import { seal, unseal } from '../store/secret';
 import { insertMany } from '../store/insert-many';
 import { OutboxMail } from '../store/people-models';
+
+const day = 24 * 3_600_000;
+/** So long a mail that is over can be looked at: it holds what was said to somebody. */
+const keptDays = 90;
+
+/** Forgets mails that were over long ago. */
+export async function forgetOldMails(now: Date): Promise<void> {
+  await OutboxMail.destroy({
+    where: {
+      state: ['sent', 'given up', 'unsure', 'cancelled'],
+      madeAt: { [Op.lt]: new Date(now.getTime() - keptDays * day) },
+    },
+  });
+}
 
 /** What stands in a mail in the place of its secret until it is sent, and after. */
 export const secretMark = '⟦once⟧';

@@ -15,7 +15,7 @@ import { readAddress } from '../mail/own-address';
 import { mailWriter, type WrittenMail } from '../mail/written-mail';
 import { findMails, oneMail, sendAgain, type MailPage, type OutboxEntry, type OutboxMailInfo } from './find-mails';
 import { tryServer } from '../outbox/try-server';
-import { builders } from '../sessions/as-builder';
+import { builders, refuseNoOwner } from '../sessions/as-builder';
 import { readSetting } from '../store/store';
 import { memberOf } from './administer';
 import { cancelWaiting, countInvitations, invitationOrder, type InvitationOutcome } from './invitations';
@@ -101,7 +101,9 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       entry: portal,
       body: Joi.object<MailServerForm>({ ...mailServerKeys, password: Joi.string().max(1000).allow('').default('') }),
       answers: { 204: null },
-      does: async ({ portal: at, signed, body }) => {
+      does: async ({ portal: at, builder, signed, body }) => {
+        // Codes and links of every portal go through it.
+        refuseNoOwner(builder);
         await mailServers.save(body);
         await writeAudit(at.id, signed, 'set the mail server', `${body.host}:${body.port}, from ${body.sender}`);
         outbox.wake();

@@ -72,6 +72,8 @@ describe('a refresh', () => {
       ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map(
         (column) => `index/${column}`,
       ),
+      // The new one has no password, and there is no mail server to send a link through.
+      'way-in/password',
     ]);
   });
 });
@@ -196,6 +198,10 @@ describe('members follow the table', () => {
     await run('RENAME TABLE owners TO owners_away');
     demo.server.services.sources.forget();
     expect(await at(client)).toBe(503);
+    // The same to whoever stands there and to whoever stands nowhere; others come in.
+    for (const email of [ines, 'nobody@example.org'])
+      expect([email, (await signIn(email)).status]).toEqual([email, 503]);
+    expect((await signIn('mara.lindqvist@example.org')).status).toBe(200);
     expect(await refresh()).toMatchObject({ went: 0, unread: ['owners'] });
     expect(await Member.count({ where: { onRoster: true } })).toBe(members);
     await run('RENAME TABLE owners_away TO owners');

@@ -1,3 +1,4 @@
+import { Problem } from '../../core/refusals/problem';
 import type { PortalDefinition, Roster } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';
@@ -12,6 +13,10 @@ export interface RosterAt {
   /** The product's own schema, where the roster stands on its server. */
   beside: string | null;
 }
+
+/** Who somebody is can't be told now. */
+export const rostersAway = (): Problem =>
+  new Problem(503, 'rosters-away', "The list that says who you are can't be read at the moment. Try again later.");
 
 /** The rosters of a definition, where it has its records. */
 export async function rostersOf(

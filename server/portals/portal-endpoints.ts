@@ -9,7 +9,7 @@ import { atPortal, openDraft } from '../bench/bench';
 import { form, listOf, moment, said, whole, wholeOrNull } from '../http/answers';
 import { endpoint } from '../http/endpoint';
 import { Builder, Portal, Version } from '../store/models';
-import { admitSources } from '../connections/admit-sources';
+import { admitSources, schemasOpenTo } from '../connections/admit-sources';
 import { editsSince, readDraft, type DraftState } from '../drafts/draft';
 import { draftKeys } from '../drafts/draft-answers';
 import { listSchemas, makeSchema, unmakeSchema } from '../connections/schemas';
@@ -111,7 +111,10 @@ export function portalsEndpoints(services: ConnectionServices) {
       says: "The schemas of Stone Porch's own database that a portal may have its records in.",
       entry,
       answers: { 200: form<{ schemas: string[] }>({ schemas: listOf(said) }) },
-      does: async () => ({ schemas: await listSchemas(sequelize, services.ownSchema) }),
+      does: async ({ builder }) => {
+        const [all, open] = [await listSchemas(sequelize, services.ownSchema), await schemasOpenTo(builder)];
+        return { schemas: open ? all.filter((schema) => open.has(schema)) : all };
+      },
     }),
     makePortal: endpoint({
       method: 'POST',

@@ -20,10 +20,14 @@ export interface AtBench {
 /** Lets only owners in, who look after the others; a Problem 403 for other builders. */
 export function asOwner(services: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
   return behind(asBuilder(services), (given) => {
-    if (given.builder.right !== 'owner')
-      throw new Problem(403, 'not-owner', 'Only owners look after the others who build here.');
+    refuseNoOwner(given.builder);
     return Promise.resolve(given);
   });
+}
+
+/** Throws where a builder is no owner of the installation. */
+export function refuseNoOwner({ right }: Builder): void {
+  if (right !== 'owner') throw new Problem(403, 'not-owner', 'Only owners do this: it holds for every portal here.');
 }
 
 /** Whether a builder may work at a portal. */

@@ -3,7 +3,7 @@ import type { Client } from '../../test/server';
 import { apiOf } from '../api';
 import { bench, goodPassword, MailedPortal } from '../people/mails.fixture';
 import type { Services } from '../portals/services';
-import { Builder, BuilderLink, Portal } from '../store/models';
+import { Builder, BuilderLink, Portal, Setting } from '../store/models';
 import { hashPassword } from './passwords';
 
 let at: MailedPortal;
@@ -75,16 +75,29 @@ describe('who builds', () => {
     const builder = await make('some@example.org', 'builder', '[]');
     expect((await builder.get('/builder/portals')).body.portals).toEqual([]);
     expect((await builder.get(bench)).status).toBe(404);
-    const made = { slug: 'own-one', name: 'Own', schema: 'colleagues', timeZone: 'UTC' };
+    // Nor do they get at another portal's records by a portal of their own over its schema.
+    const over = { slug: 'own-one', name: 'Own', schema: 'colleagues', timeZone: 'UTC' };
+    expect((await builder.post('/builder/portals', over)).body.detail).toMatch(/no schema colleagues/);
+    expect((await builder.get('/builder/schemas')).body.schemas).toEqual([]);
+    const made = { ...over, schema: 'portal_colleagues', makeSchema: true };
     expect((await builder.post('/builder/portals', made)).status).toBe(201);
+    expect((await builder.get('/builder/schemas')).body.schemas).toEqual(['portal_colleagues']);
+    const own = '/builder/portals/own-one';
+    const moved = (await builder.get(own)).body.draft;
+    moved.source.schema = 'colleagues';
+    expect((await builder.send('PUT', `${own}/definition`, moved)).status).toBe(422);
+    expect((await builder.get(own)).body.draft.source.schema).toBe('portal_colleagues');
     expect((await builder.get('/builder/portals')).body.portals.map((each: { slug: string }) => each.slug)).toEqual([
       'own-one',
     ]);
     const change = { name: 'Some', right: 'builder', portals: ['alder-fen'], suspended: false };
     await wren().send('PUT', `/builder/colleagues/${await idOf('some@example.org')}`, change);
-    expect([(await builder.get(bench)).status, (await builder.get('/builder/portals/own-one')).status]).toEqual([
-      200, 404,
-    ]);
+    expect([(await builder.get(bench)).status, (await builder.get(own)).status]).toEqual([200, 404]);
+    // What holds for every portal is the owners': all codes and links go through the mail server.
+    const before = JSON.stringify(await Setting.findByPk('mail server'));
+    const server = { host: 'mail.example.org', port: 25, security: 'none', sender: 'x@example.org' };
+    expect((await builder.send('PUT', `${bench}/mail-server`, server)).status).toBe(403);
+    expect(JSON.stringify(await Setting.findByPk('mail server'))).toBe(before);
     for (const [method, path] of [
       ['GET', '/builder/colleagues'],
       ['POST', '/builder/colleagues'],

@@ -7,12 +7,12 @@ import type { CoreServices } from '../definitions/portal-services';
 import { readCookie, setCookie } from '../http/security';
 import { knownMember, memberPerson } from '../people/members';
 import type { SignInFailures } from '../sessions/failures';
-import { tokenHash } from '../sessions/sessions';
+import { sessionHolds, tokenHash } from '../sessions/sessions';
 import { mustWait } from '../sessions/sign-in';
 import { Portal } from '../store/models';
 import { Member, SecondFactor, Session } from '../store/people-models';
 import { memberCookie, memberCookiePath } from '../visits/member-visit';
-import { letIn } from './door';
+import { letIn, memberAtDoor } from './door';
 import type { DoorCalls } from './door-calls';
 import type { IdentityProviders } from './identity-provider';
 import type { SecondFactors } from './second-factor';
@@ -38,6 +38,15 @@ export interface CameIn {
   /** What they must still do: give the code of their second factor, or set one up. */
   lacks: 'second factor' | 'new second factor' | null;
 }
+
+/** A session, whole or not, and whose it is. */
+export interface AtSession {
+  session: Session;
+  member: Member;
+}
+
+/** So long somebody has for the second step. */
+const halfSession = { lastsHours: 0.5, idleMinutes: 30 };
 
 const doorCookie = 'stone_porch_door';
 
@@ -73,12 +82,36 @@ export class AtDoor {
     return () => this.services.failures.succeeded(who, address);
   }
 
+  /**
+   * As `counted`, where nobody has said who they are: an address of the network is slowed down for its own tries, and
+   * keeps nobody else out.
+   */
+  countedFrom(what: string, req: Request): Promise<() => Promise<void>> {
+    return this.counted(`${what} from ${req.ip ?? ''}`, req);
+  }
+
   /** Begins the session of somebody who has proven who they are; `isWhole` where the proof is as good as two. */
   async comeIn(at: PublishedPortal, member: Member, req: Request, res: Response, isWhole = false): Promise<CameIn> {
     const lacks = isWhole ? null : await this.lacking(at, member);
-    const session = await letIn(member, req.get('user-agent'), at.rules, lacks === null ? null : 'second factor');
-    setCookie(req, res, memberCookie, session, memberCookiePath(at.portal.slug));
+    await this.letIn(at, member, req, res, lacks === null ? null : 'second factor');
     return { name: member.name, lacks };
+  }
+
+  /** Ends a session that lacked something, and begins a whole one in its place. */
+  async complete(at: PublishedPortal, { session, member }: AtSession, req: Request, res: Response): Promise<void> {
+    await Session.destroy({ where: { tokenHash: session.tokenHash } });
+    await this.letIn(at, member, req, res, null);
+  }
+
+  private async letIn(
+    { portal, rules }: PublishedPortal,
+    member: Member,
+    req: Request,
+    res: Response,
+    lacks: Session['lacks'],
+  ): Promise<void> {
+    const session = await letIn(member, req.get('user-agent'), lacks === null ? rules : halfSession, lacks);
+    setCookie(req, res, memberCookie, session, memberCookiePath(portal.slug));
   }
 
   /** Whether somebody must prove more: one of their roles asks for it, or they have set it up themselves. */
@@ -96,20 +129,14 @@ export class AtDoor {
   }
 
   /** The session of a request, whether or not it lacks something; a Problem 401 where there is none. */
-  async session(req: Request, { portal, rules }: PublishedPortal): Promise<{ session: Session; member: Member }> {
+  async session(req: Request, { portal, rules }: PublishedPortal): Promise<AtSession> {
     const token = readCookie(req, memberCookie);
     const session = token ? await Session.findByPk(tokenHash(token)) : null;
-    const isLive =
-      session !== null &&
-      session.expiresAt > new Date() &&
-      Date.now() - session.seenAt.getTime() < rules.idleMinutes * 60_000;
-    const member =
-      isLive && session.memberId !== null
-        ? await Member.findOne({
-            where: { id: session.memberId, portalId: portal.id, onRoster: true, suspended: null },
-          })
-        : null;
-    if (!session || !member)
+    const holds = session !== null && session.memberId !== null && sessionHolds(session, new Date(), rules);
+    const known = holds ? await Member.findOne({ where: { id: session.memberId!, portalId: portal.id } }) : null;
+    // As at the door: whose row is gone by now is nobody.
+    const member = known && (await memberAtDoor(this.services, portal, known.email));
+    if (!session || !member || member.id !== known?.id)
       throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
     return { session, member };
   }

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, it, vi } from 'vitest';
-import { Setting } from '../store/models';
+import { Portal, Setting } from '../store/models';
+import type { Client } from '../../test/server';
 import { hashPassword } from '../sessions/passwords';
 import { DoorCall, Member, OutboxMail, Session } from '../store/people-models';
 import { bench, goodPassword, ines, MailedPortal, portal, tokenIn } from '../people/mails.fixture';
@@ -17,8 +18,13 @@ beforeEach(() => {
 });
 
 describe('a code by e-mail', () => {
-  const ask = (email: string, client = at.client()) => client.post(`${portal}/calls`, { email, wants: 'code' });
-  const type = (email: string, code: string, client = at.client()) =>
+  /** The browser that asks and types, where it is no other. */
+  let browser: Client;
+  beforeAll(() => {
+    browser = at.client();
+  });
+  const ask = (email: string, client = browser) => client.post(`${portal}/calls`, { email, wants: 'code' });
+  const type = (email: string, code: string, client = browser) =>
     client.post(`${portal}/sign-in/code`, { email, code });
   const codeIn = (mail: ReceivedMail) => /^(\d{6}) is your code/.exec(mail.parsed.subject!)![1]!;
 
@@ -48,12 +54,11 @@ describe('a code by e-mail', () => {
     expect((await ask(` ${ines.toUpperCase()}`)).status).toBe(202);
     const code = codeIn(await at.newest(ines, before));
     expect((await type('new@example.org', code)).status).toBe(401);
-    const client = at.client();
-    expect((await type(ines, ` ${code.slice(0, 3)} ${code.slice(3)}`, client)).body).toEqual({
+    expect((await type(ines, ` ${code.slice(0, 3)} ${code.slice(3)}`)).body).toEqual({
       name: 'Ines Brannock',
       lacks: null,
     });
-    expect((await client.get(`${portal}/me`)).status).toBe(200);
+    expect((await browser.get(`${portal}/me`)).status).toBe(200);
     expect((await type(ines, code)).status).toBe(401);
     // Nothing that is kept is the code.
     const kept = JSON.stringify([await DoorCall.findAll(), await OutboxMail.findAll({ where: { kind: 'code' } })]);
@@ -75,8 +80,42 @@ describe('a code by e-mail', () => {
     expect((await type(ines, second)).status).toBe(401);
   });
 
+  it('is good in the browser that asked, and nobody else uses it up or has it replaced', async () => {
+    const before = at.mailsTo(ines).length;
+    await ask(ines);
+    const code = codeIn(await at.newest(ines, before));
+    const other = at.client();
+    // Without having asked, and after having asked for themselves.
+    for (let i = 0; i < 3; i++) expect((await type(ines, code, other)).status).toBe(401);
+    await ask(ines, other);
+    await at.newest(ines, before + 1);
+    for (let i = 0; i < 3; i++) expect((await type(ines, code, other)).status).toBe(401);
+    await at.demo.server.services.failures.succeeded(`alder-fen\n${ines}`, '127.0.0.1');
+    expect((await type(ines, code)).status).toBe(200);
+  });
+
+  it('floods no mail box, whoever asks', async () => {
+    const mara = 'mara.lindqvist@example.org';
+    const call = {
+      portalId: 1,
+      email: mara,
+      wants: 'code' as const,
+      browserHash: 'x'.repeat(64),
+      state: 'sent' as const,
+    };
+    const { id: portalId } = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
+    const [madeAt, endsAt] = [new Date(), new Date()];
+    await DoorCall.bulkCreate(Array.from({ length: 10 }, () => ({ ...call, portalId, madeAt, endsAt })));
+    expect((await ask(mara)).status).toBe(202);
+    const newest = () => DoorCall.findOne({ where: { email: mara }, order: [['id', 'DESC']], rejectOnEmpty: true });
+    await vi.waitFor(async () => expect((await newest()).state).toBe('nobody'), { timeout: 20_000, interval: 20 });
+    expect(at.mailsTo(mara)).toEqual([]);
+    await DoorCall.destroy({ where: { email: mara } });
+  });
+
   it('gives a stranger the same answers, and no mail', async () => {
     const stranger = 'nobody.here@example.org';
+    await DoorCall.destroy({ where: {} });
     const known = [await ask(ines), await type(ines, '999999')];
     const unknown = [await ask(stranger), await type(stranger, '999999')];
     expect(unknown.map(({ status, body }) => [status, body?.detail])).toEqual(

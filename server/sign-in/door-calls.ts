@@ -11,6 +11,7 @@ import { mailWriter } from '../mail/written-mail';
 import { secretMark, type NewMail } from '../outbox/outbox';
 import { inTurns, type Turns } from '../outbox/turns';
 import { Portal } from '../store/models';
+import { tokenHash } from '../sessions/sessions';
 import { DoorCall, type Member } from '../store/people-models';
 import { memberAtDoor } from './door';
 
@@ -18,6 +19,8 @@ const minute = 60_000;
 /** So long a code works, and so many tries it stands. */
 const codeLasts = 10 * minute;
 const mostTries = 5;
+/** So many mails of a kind an address gets within an hour: who asks for somebody else's floods no mail box. */
+const mostAnHour = 10;
 const lookEvery = 5000;
 
 /** What comes of typing a code. */
@@ -39,12 +42,13 @@ export class DoorCalls {
   }
 
   /** Notes that somebody asks. */
-  async note(portalId: number, email: string, wants: DoorCall['wants']): Promise<void> {
+  async note(portalId: number, email: string, wants: DoorCall['wants'], browser: string): Promise<void> {
     const now = new Date();
     await DoorCall.create({
       portalId,
       email: normaliseEmail(email),
       wants,
+      browserHash: tokenHash(browser),
       state: 'waiting',
       madeAt: now,
       endsAt: new Date(now.getTime() + codeLasts),
@@ -52,10 +56,19 @@ export class DoorCalls {
     this.turns?.wake();
   }
 
-  /** Whether a code is the last one that was sent to the address. Does the same for an address that got none. */
-  async tryCode(portalId: number, email: string, code: string): Promise<CodeOutcome> {
+  /**
+   * Whether a code is the last one that was sent to the address because this browser asked: nobody else can use it up,
+   * or have it replaced by another. Does the same for an address that got none.
+   */
+  async tryCode(portalId: number, email: string, browser: string | null, code: string): Promise<CodeOutcome> {
     const call = await DoorCall.findOne({
-      where: { portalId, email: normaliseEmail(email), wants: 'code', endsAt: { [Op.gt]: new Date() } },
+      where: {
+        portalId,
+        email: normaliseEmail(email),
+        wants: 'code',
+        browserHash: tokenHash(browser ?? ''),
+        endsAt: { [Op.gt]: new Date() },
+      },
       order: [['id', 'DESC']],
     });
     const id = call?.id ?? 0;
@@ -100,7 +113,8 @@ export class DoorCalls {
   private async answer(call: DoorCall): Promise<void> {
     const portal = await Portal.findByPk(call.portalId, { rejectOnEmpty: true });
     const late = call.endsAt < new Date();
-    const member = late ? null : await memberAtDoor(this.services, portal, call.email);
+    const isFlood = (await this.writtenLately(call)) >= mostAnHour;
+    const member = late || isFlood ? null : await memberAtDoor(this.services, portal, call.email);
     if (!member || portal.publishedVersion === null) {
       await DoorCall.update({ state: 'nobody' }, { where: { id: call.id, state: 'waiting' } });
       return;
@@ -125,6 +139,12 @@ export class DoorCalls {
       const mail = await mailOf(at, portal, member, 'forgotten', address, link!.expiresAt);
       await this.services.outbox.queue([mail], transaction);
     });
+  }
+
+  /** How many mails of the kind the address got within the hour. */
+  private writtenLately({ portalId, email, wants }: DoorCall): Promise<number> {
+    const since = new Date(Date.now() - 60 * minute);
+    return DoorCall.count({ where: { portalId, email, wants, state: ['sent', 'used'], madeAt: { [Op.gt]: since } } });
   }
 
   private hashOf(id: number, code: string): string {

@@ -1,8 +1,8 @@
 import { planStanding } from '../../core/people/standing-plan';
 import type { CoreServices } from '../definitions/portal-services';
-import { rosterRows } from '../gate/gate';
+import { isRosterRead, rosterRows } from '../gate/gate';
 import { bringInLine } from '../people/bring-in-line';
-import { rostersOf, type RosterAt } from '../people/rosters-at';
+import { rostersAway, rostersOf, type RosterAt } from '../people/rosters-at';
 import { standingRow } from '../people/settle';
 import { beginSession, type SessionLimits } from '../sessions/sessions';
 import { type Portal } from '../store/models';
@@ -18,12 +18,21 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
   const rosters = await rostersOf(services, await services.definitions.version(portal.id, portal.publishedVersion));
   const rows = await rowsOf(rosters, email);
   const member = await memberOf(portal.id, email);
-  if (await standsOn(member, rosters, rows)) return member?.suspended === null && rows.length > 0 ? member : null;
+  if (await standsOn(member, rosters, rows)) {
+    if (rows.length === 0) refuseUnread(rosters);
+    return member?.suspended === null && rows.length > 0 ? member : null;
+  }
   await bringInLine(services, portal, { emails: [email], members: member ? [member.id] : [] });
   const now = await memberOf(portal.id, email);
   const isIn =
     now !== null && now.suspended === null && (await standsOn(now, rosters, await rowsOf(rosters, email), true));
+  if (!isIn) refuseUnread(rosters);
   return isIn ? now : null;
+}
+
+/** Who stands on no roster that can be read may stand on one that can't: the same is said to every such address. */
+function refuseUnread(rosters: readonly RosterAt[]): void {
+  if (rosters.some(({ catalogue, roster }) => !isRosterRead(catalogue, roster))) throw rostersAway();
 }
 
 /** Begins a session of a member who has proven who they are. */

@@ -22,6 +22,8 @@ const timeout = 10;
 
 /** Asks identity providers who somebody is, under each portal's own client and secret. */
 export class IdentityProviders {
+  private readonly asked = new Map<string, Promise<oidc.Configuration>>();
+
   constructor(
     private readonly key: Buffer,
     private readonly privateAddresses: boolean,
@@ -34,6 +36,14 @@ export class IdentityProviders {
 
   async hasSecret(portalId: number): Promise<boolean> {
     return (await readSetting(providerSecret(portalId))) !== null;
+  }
+
+  /** As `discover`; those who come while it is being asked wait for one answer, so that a crowd asks no more than one. */
+  async together(portalId: number, provider: IdentityProvider): Promise<oidc.Configuration> {
+    const key = JSON.stringify([portalId, provider]);
+    const asked = this.asked.get(key) ?? this.discover(portalId, provider).finally(() => this.asked.delete(key));
+    this.asked.set(key, asked);
+    return asked;
   }
 
   /** What the provider says of itself, read anew; a Problem says what is wrong with it. */

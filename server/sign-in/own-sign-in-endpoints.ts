@@ -10,7 +10,9 @@ import { endpoint, ownNumber, type Entry } from '../http/endpoint';
 import { readCookie } from '../http/security';
 import { deviceName } from '../sessions/device';
 import { hashPassword, passwordFits } from '../sessions/passwords';
+import type { SignInFailures } from '../sessions/failures';
 import { tokenHash } from '../sessions/sessions';
+import { mustWait } from '../sessions/sign-in';
 import { Member, Passkey, SecondFactor, Session } from '../store/people-models';
 import { memberCookie, type PortalVisit } from '../visits/member-visit';
 import { commonPasswords } from '../sessions/common-passwords';
@@ -46,7 +48,7 @@ export interface OwnSignIn {
 const momentOrNull = moment.allow(null);
 
 /** What members see and change of their own way in: sessions, password, passkeys, second factor. */
-export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>) {
+export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failures: SignInFailures) {
   const own = async ({ person: { id } }: PortalVisit): Promise<Member> => Member.findByPk(id!, { rejectOnEmpty: true });
   const thisSession = (req: Request): string => tokenHash(readCookie(req, memberCookie) ?? '');
   const isAsked = ({ definition, person }: PortalVisit): boolean =>
@@ -144,10 +146,14 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>) {
             'no-password',
             'You have no password yet. Ask for a link to choose one at the sign-in.',
           );
+        const [who, address] = [`own password of ${member.id}`, req.ip ?? ''];
+        const wait = await failures.begin(who, address);
+        if (wait > 0) throw mustWait(wait);
         if (!(await passwordFits(member.passwordHash, body.old)))
           throw new Problem(422, 'invalid-values', 'Some values are wrong.', {
             fields: { old: 'This is not your password.' },
           });
+        await failures.succeeded(who, address);
         const owner = { name: member.name, email: member.email, portal: visit.definition.portal.name };
         const shortest = isAsked(visit) ? shortestPassword.besideAnother : shortestPassword.alone;
         const problem = passwordProblem(body.password, owner, await commonPasswords(), shortest);

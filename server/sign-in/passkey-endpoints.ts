@@ -54,7 +54,7 @@ export function passkeyEndpoints(services: SignInServices) {
       answers: { 200: cameIn },
       does: async ({ params: { slug }, body, req, res }) => {
         const at = await door.with(slug, 'passkey');
-        const right = await door.counted(`passkey of ${slug}`, req);
+        const right = await door.countedFrom(`passkey of ${slug}`, req);
         const kept = await takeTicket<{ challenge: string }>(
           'passkey',
           at.portal.id,

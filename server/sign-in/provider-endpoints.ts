@@ -29,7 +29,7 @@ export function providerEndpoints(services: SignInServices) {
       does: async ({ params: { slug }, query, req, res }) => {
         const { portal, rules } = await door.with(slug, 'single sign-on');
         try {
-          const config = await services.providers.discover(portal.id, rules.provider!);
+          const config = await services.providers.together(portal.id, rules.provider!);
           const { to, sent } = await services.providers.sendAway(config, await returnTo(slug), query.back);
           const browser = door.browser(req, res, slug);
           await makeTicket('single sign-on', portal.id, browser, sent, awayFor, sent.state);
@@ -49,12 +49,12 @@ export function providerEndpoints(services: SignInServices) {
       does: async ({ params: { slug }, query, req, res }) => {
         const at = await door.with(slug, 'single sign-on');
         try {
-          const right = await door.counted(`provider of ${slug}`, req);
+          const right = await door.countedFrom(`provider of ${slug}`, req);
           const state = typeof query.state === 'string' ? query.state : '';
           const sent = await takeTicket<SentAway>('single sign-on', at.portal.id, door.knownBrowser(req), state);
           if (!sent)
             throw new Problem(401, 'provider', 'This sign-in was begun in another window or long ago. Begin it again.');
-          const config = await services.providers.discover(at.portal.id, at.rules.provider!);
+          const config = await services.providers.together(at.portal.id, at.rules.provider!);
           const cameBack = new URL(await returnTo(slug));
           cameBack.search = new URL(req.originalUrl, cameBack).search;
           const email = await services.providers.emailOf(config, at.rules.provider!, cameBack, sent);

@@ -4,7 +4,7 @@ import { Problem } from '../../core/refusals/problem';
 import { form, listOf, said } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
 import { readCookie } from '../http/security';
-import { Session } from '../store/people-models';
+import type { Session } from '../store/people-models';
 import { memberCookie } from '../visits/member-visit';
 import { AtDoor, type SignInServices } from './at-door';
 import type { SecondOutcome } from './second-factor';
@@ -24,13 +24,14 @@ export function secondFactorEndpoints(services: SignInServices) {
       entry: anybody,
       body: Joi.object<{ code: string }>({ code }),
       answers: { 204: null },
-      does: async ({ params: { slug }, body, req }) => {
+      does: async ({ params: { slug }, body, req, res }) => {
         const at = await door.published(slug);
-        const { session, member } = await door.session(req, at);
+        const found = await door.session(req, at);
+        const { member } = found;
         const right = await door.counted(`second factor of ${member.id}`, req);
         refuseWrong(await services.secondFactors.take(member, body.code));
         await right();
-        await Session.update({ lacks: null }, { where: { tokenHash: session.tokenHash } });
+        await door.complete(at, found, req, res);
       },
     }),
     beginSecond: endpoint({
@@ -58,9 +59,10 @@ export function secondFactorEndpoints(services: SignInServices) {
       entry: anybody,
       body: Joi.object<{ ticket: string; code: string }>({ ticket: Joi.string().max(100).required(), code }),
       answers: { 200: form<{ recovery: string[] }>({ recovery: listOf(said) }) },
-      does: async ({ params: { slug }, body, req }) => {
+      does: async ({ params: { slug }, body, req, res }) => {
         const at = await door.published(slug);
-        const { session, member } = await door.session(req, at);
+        const found = await door.session(req, at);
+        const { session, member } = found;
         await refuseReplacing(session, member.id);
         const browser = readCookie(req, memberCookie)!;
         const kept = await takeTicket<{ secret: string }>('second factor', at.portal.id, browser, body.ticket);
@@ -70,7 +72,7 @@ export function secondFactorEndpoints(services: SignInServices) {
           refuseWrong(outcome);
           throw new Problem(409, 'second-factor', 'Begin it again.');
         }
-        await Session.update({ lacks: null }, { where: { tokenHash: session.tokenHash } });
+        if (session.lacks !== null) await door.complete(at, found, req, res);
         return outcome;
       },
     }),

@@ -51,6 +51,9 @@ describe('a second factor', () => {
   it('is set up before the first look where a role asks for it', async () => {
     const { client, answer } = await signIn(ines);
     expect(answer.body).toEqual({ name: 'Ines Brannock', lacks: 'new second factor' });
+    const { cookie } = client.headers();
+    const state = async () => (await at.builder.get(`${bench}/members?search=${ines}`)).body.members[0].state;
+    expect(await state()).toBe('known');
     expect(await isIn(client)).toBe(false);
     const begun = (await client.post(`${portal}/second-factor/begin`)).body;
     expect(begun.picture).toMatch(/^<svg/);
@@ -64,7 +67,9 @@ describe('a second factor', () => {
     const set = await client.post(`${portal}/second-factor/set`, { ticket: next.ticket, code: codeOf(secret) });
     expect(set.status).toBe(200);
     recovery = set.body.recovery;
-    expect([recovery.length, await isIn(client)]).toEqual([10, true]);
+    expect([recovery.length, await isIn(client), await state()]).toEqual([10, true, 'active']);
+    // What was half a session is none any more.
+    expect((await at.client().send('GET', `${portal}/me`, undefined, { cookie })).status).toBe(401);
     const kept = JSON.stringify(await SecondFactor.findAll());
     expect([secret, ...recovery].filter((each) => kept.includes(each))).toEqual([]);
   });

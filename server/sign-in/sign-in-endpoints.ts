@@ -133,11 +133,11 @@ export function signInEndpoints(services: SignInServices) {
         wants: Joi.valid('code', 'password').required(),
       }),
       answers: { 202: null },
-      does: ({ params: { slug }, body, req }) =>
+      does: ({ params: { slug }, body, req, res }) =>
         evenly(async () => {
           const { portal } = await door.with(slug, body.wants);
           await door.counted(`${body.wants} for ${portal.slug}\n${normaliseEmail(body.email)}`, req);
-          await services.calls.note(portal.id, body.email, body.wants);
+          await services.calls.note(portal.id, body.email, body.wants, door.browser(req, res, slug));
         }),
     }),
     signInByCode: endpoint({
@@ -153,7 +153,8 @@ export function signInEndpoints(services: SignInServices) {
           const { portal } = at;
           const known = normaliseEmail(body.email);
           const right = await door.counted(`${portal.slug}\n${known}`, req);
-          const outcome = await services.calls.tryCode(portal.id, known, body.code.replaceAll(/\s/g, ''));
+          const typed = body.code.replaceAll(/\s/g, '');
+          const outcome = await services.calls.tryCode(portal.id, known, door.knownBrowser(req), typed);
           const member = await memberAtDoor(services, portal, known);
           if (outcome === 'too many tries')
             throw new Problem(401, 'wrong-code', 'This code was tried too often. Ask for a new one.');
@@ -183,7 +184,7 @@ export function signInEndpoints(services: SignInServices) {
         }),
       },
       does: async ({ params: { slug }, body, req }) => {
-        const right = await door.counted(`a link of ${slug}`, req);
+        const right = await door.countedFrom(`a link of ${slug}`, req);
         const { link, member, asksPassword } = await linkAt(slug, body.token);
         await right();
         return { kind: link.kind, name: member.name, email: member.email, asksPassword };
@@ -200,7 +201,7 @@ export function signInEndpoints(services: SignInServices) {
       }),
       answers: { 200: cameIn },
       does: async ({ params: { slug }, body: { token: given, password }, req, res }) => {
-        const right = await door.counted(`a link of ${slug}`, req);
+        const right = await door.countedFrom(`a link of ${slug}`, req);
         const { link, member, asksPassword, ...at } = await linkAt(slug, given);
         const { definition, rules } = at;
         await right();

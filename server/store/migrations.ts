@@ -204,6 +204,11 @@ const migrations: { name: string; up: string[] }[] = [
         expires_at DATETIME NOT NULL, FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // A code is good in the browser that asked for it; what was asked before is of no use any more.
+    name: '0015-codes-of-browsers',
+    up: ['DELETE FROM door_calls', 'ALTER TABLE door_calls ADD browser_hash CHAR(64) CHARACTER SET ascii NOT NULL'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

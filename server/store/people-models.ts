@@ -99,6 +99,8 @@ export class DoorCall extends Model<InferAttributes<DoorCall>, InferCreationAttr
   declare portalId: number;
   declare email: string;
   declare wants: 'code' | 'password';
+  /** By what the browser is known that asked. */
+  declare browserHash: string;
   /** `waiting` until it is looked at; `sent` when a mail was written; `used` when the code was. */
   declare state: 'waiting' | 'sent' | 'nobody' | 'used';
   declare codeHash: CreationOptional<string | null>;
@@ -271,6 +273,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
       portalId: reference(),
       email: DataTypes.STRING(254),
       wants: DataTypes.STRING(20),
+      browserHash: DataTypes.CHAR(64),
       state: DataTypes.STRING(12),
       codeHash: { type: DataTypes.CHAR(64), allowNull: true },
       tries: { type: DataTypes.INTEGER, defaultValue: 0 },

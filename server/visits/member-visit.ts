@@ -13,6 +13,7 @@ import { Member } from '../store/people-models';
 import { endSessionsOf, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import { bringInLine } from '../people/bring-in-line';
 import { givenRoles } from '../people/given-roles';
+import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { standInKey } from './stand-in';
@@ -76,7 +77,8 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   const { portalId, publishedVersion, member, beside } = session;
   const visit = await visitOf(services, portalId, publishedVersion, member, now, beside, slug);
   const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
-  if (told && [...told].some(([table, rows]) => rows !== (Object.hasOwn(visit.person.rows, table) ? 1 : 0)))
+  // Rows of one roster with one address are nobody's: only a single one makes a difference.
+  if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table)))
     return followedVisit(services, visit, member);
   if (Object.keys(visit.person.rows).length > 0) return visit;
   await letGo(services, visit, member);
@@ -103,12 +105,7 @@ const notSignedIn = (): Problem =>
 async function letGo(services: CoreServices, visit: PortalVisit, member: KnownMember): Promise<void> {
   const { catalogue, definition, portalId } = visit;
   const own = definition.rosters.filter(({ table }) => member.rows.some((row) => row.rosterTable === table));
-  if (own.some((roster) => !isRosterRead(catalogue, roster)))
-    throw new Problem(
-      503,
-      'rosters-away',
-      "The list that says who you are can't be read at the moment. Try again later.",
-    );
+  if (own.some((roster) => !isRosterRead(catalogue, roster))) throw rostersAway();
   await endSessionsOf([member.id]);
   await bringInLine(services, await Portal.findByPk(portalId, { rejectOnEmpty: true }), { members: [member.id] });
 }

@@ -5,7 +5,7 @@ import { shortestPassword } from '../../core/sign-in/password-rules';
 import { problemText, ServerProblem } from '../client/http';
 import { doors, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
-import { Field } from '../ui/Field';
+import { PasswordField } from '../ui/PasswordField';
 import { Notice, Skeleton } from '../ui/Notice';
 
 /**
@@ -83,22 +83,14 @@ export default function ComeIn({
             {link.data.asksPassword && (
               <>
                 <input type="email" autoComplete="username" className="hidden" readOnly value={link.data.email} />
-                <Field
+                <PasswordField
                   label="New password"
+                  isNew
                   hint={`${shortestPassword.alone} characters at least; spaces count`}
                   fault={fault?.atPassword ? fault.said : null}
-                >
-                  {(ids) => (
-                    <input
-                      className="field"
-                      type="password"
-                      autoComplete="new-password"
-                      {...ids}
-                      value={password}
-                      onChange={(event) => setPassword(event.target.value)}
-                    />
-                  )}
-                </Field>
+                  value={password}
+                  onValue={setPassword}
+                />
               </>
             )}
             <Button type="submit" weight="main" disabled={isBusy}>

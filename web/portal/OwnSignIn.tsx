@@ -5,6 +5,7 @@ import { useOwnChange, useOwnSignIn, type OwnSignIn as Own } from '../client/own
 import { Button } from '../ui/Button';
 import { DataTable, Unseen } from '../ui/DataTable';
 import { Field } from '../ui/Field';
+import { PasswordField } from '../ui/PasswordField';
 import { Notice, Skeleton } from '../ui/Notice';
 import { addPasskey } from './passkey';
 import { SetUp } from './SecondStep';
@@ -62,30 +63,8 @@ function Password({ slug }: { slug: string }) {
         <Notice kind="say">It is changed. Wherever else you were signed in you are not any more.</Notice>
       )}
       {change.isError && Object.keys(fields).length === 0 && <Notice kind="fault">{problemText(change.error)}</Notice>}
-      <Field label="Password of now" fault={fields.old}>
-        {(ids) => (
-          <input
-            className="field"
-            type="password"
-            autoComplete="current-password"
-            {...ids}
-            value={old}
-            onChange={(event) => setOld(event.target.value)}
-          />
-        )}
-      </Field>
-      <Field label="New password" fault={fields.password}>
-        {(ids) => (
-          <input
-            className="field"
-            type="password"
-            autoComplete="new-password"
-            {...ids}
-            value={password}
-            onChange={(event) => setPassword(event.target.value)}
-          />
-        )}
-      </Field>
+      <PasswordField label="Password of now" fault={fields.old} value={old} onValue={setOld} />
+      <PasswordField label="New password" isNew fault={fields.password} value={password} onValue={setPassword} />
       <div>
         <Button type="submit" disabled={change.isPending}>
           Change it

@@ -1,5 +1,5 @@
 import { useState, type FormEvent } from 'react';
-import { useBenchAction } from '../../client/builder';
+import { useBenchAction, useBuilder } from '../../client/builder';
 import { problemText, ServerProblem } from '../../client/http';
 import { useMailServer, useTryMailServer, type MailServerForm } from '../../client/people';
 import { Button } from '../../ui/Button';
@@ -8,6 +8,7 @@ import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
+import { TriedSetting } from './TriedSetting';
 
 const empty: MailServerForm = {
   host: '',
@@ -23,41 +24,43 @@ const empty: MailServerForm = {
 export function MailServerSettings() {
   const { slug } = useBench();
   const found = useMailServer(slug);
+  const builder = useBuilder();
   const trying = useTryMailServer(slug);
   const [open, setOpen] = useState(false);
   const server = found.data?.server ?? null;
   if (!found.data) return null;
   return (
-    <section aria-label="Mail server" className="grid gap-2 rounded-stone border border-line bg-paper p-3">
-      <div className="flex flex-wrap items-center gap-3">
-        <span className="min-w-60 flex-1">
-          {server ? (
-            <>
-              Mails go through <strong>{server.host}</strong>, from {server.senderName} &lt;{server.sender}&gt;.
-            </>
-          ) : (
-            'No mail server is set: mails wait here until one is.'
-          )}
-        </span>
-        {server && (
-          <Button small disabled={trying.isPending} onClick={() => trying.mutate()}>
-            {trying.isPending ? 'Trying …' : 'Try it: write to me'}
-          </Button>
-        )}
-        <Dialog
-          trigger={<Button small>{server ? 'Change' : 'Set the mail server'}</Button>}
-          title="Mail server"
-          says="It is the same for every portal of this installation, and holds at once."
-          open={open}
-          onOpenChange={setOpen}
-        >
-          <ServerForm
-            first={server ? { ...server, password: '' } : empty}
-            hasPassword={server !== null}
-            onDone={() => setOpen(false)}
-          />
-        </Dialog>
-      </div>
+    <TriedSetting
+      label="Mail server"
+      says={
+        server ? (
+          <>
+            Mails go through <strong>{server.host}</strong>, from {server.senderName} &lt;{server.sender}&gt;.
+          </>
+        ) : (
+          'No mail server is set: mails wait here until one is.'
+        )
+      }
+      word={server ? 'Try it: write to me' : null}
+      trying={trying}
+      change={
+        builder.data?.right === 'owner' && (
+          <Dialog
+            trigger={<Button small>{server ? 'Change' : 'Set the mail server'}</Button>}
+            title="Mail server"
+            says="It is the same for every portal of this installation, and holds at once."
+            open={open}
+            onOpenChange={setOpen}
+          >
+            <ServerForm
+              first={server ? { ...server, password: '' } : empty}
+              hasPassword={server !== null}
+              onDone={() => setOpen(false)}
+            />
+          </Dialog>
+        )
+      }
+    >
       {found.data.box && (
         <p className="text-sm text-soft">
           In the demo nothing is delivered: all mail ends in{' '}
@@ -67,9 +70,7 @@ export function MailServerSettings() {
           .
         </p>
       )}
-      {trying.data && <Notice kind={trying.data.fine ? 'say' : 'fault'}>{trying.data.answer}</Notice>}
-      {trying.isError && <Notice kind="fault">{problemText(trying.error)}</Notice>}
-    </section>
+    </TriedSetting>
   );
 }
 

@@ -9,8 +9,8 @@ import { problemText } from '../../client/http';
 import { useOutbox } from '../../client/people';
 import { Button } from '../../ui/Button';
 import { DataTable } from '../../ui/DataTable';
-import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
+import { PasswordField } from '../../ui/PasswordField';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
 import { useNames, useNaming } from '../bench/names';
@@ -299,22 +299,14 @@ function Password({ member }: { member: MemberSheet }) {
       )}
       {asking && (
         <form onSubmit={submit} className="grid max-w-100 gap-1">
-          <Field
+          <PasswordField
             label={`Password for ${member.name}`}
+            isNew
             fault={save.isError ? problemText(save.error) : null}
             hint={`${shortestPassword.alone} characters at least`}
-          >
-            {(ids) => (
-              <input
-                className="field"
-                type="password"
-                autoComplete="new-password"
-                {...ids}
-                value={password}
-                onChange={(event) => setPassword(event.target.value)}
-              />
-            )}
-          </Field>
+            value={password}
+            onValue={setPassword}
+          />
           <span className="flex gap-1">
             <Button small type="submit" weight="main">
               Set

@@ -9,6 +9,7 @@ import { Dialog } from '../../ui/Dialog';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { TriedSetting } from './TriedSetting';
 
 const empty: IdentityProvider = { label: 'Sign in with your account', issuer: '', clientId: '' };
 
@@ -20,23 +21,21 @@ export function ProviderSettings() {
   const trying = useTryProvider(slug);
   const [open, setOpen] = useState(false);
   return (
-    <section aria-label="Identity provider" className="grid gap-2 rounded-stone border border-line bg-paper p-3">
-      <div className="flex flex-wrap items-center gap-3">
-        <span className="min-w-60 flex-1">
-          {provider ? (
-            <>
-              Single sign-on asks <strong className="break-all">{provider.issuer}</strong>.
-              {found.data?.hasSecret === false && <span className="text-iron"> Its secret is not set.</span>}
-            </>
-          ) : (
-            'No identity provider is set for single sign-on.'
-          )}
-        </span>
-        {provider && (
-          <Button small disabled={trying.isPending} onClick={() => trying.mutate()}>
-            {trying.isPending ? 'Trying …' : 'Try it'}
-          </Button>
-        )}
+    <TriedSetting
+      label="Identity provider"
+      says={
+        provider ? (
+          <>
+            Single sign-on asks <strong className="break-all">{provider.issuer}</strong>.
+            {found.data?.hasSecret === false && <span className="text-iron"> Its secret is not set.</span>}
+          </>
+        ) : (
+          'No identity provider is set for single sign-on.'
+        )
+      }
+      word={provider ? 'Try it' : null}
+      trying={trying}
+      change={
         <Dialog
           trigger={<Button small>{provider ? 'Change' : 'Set the provider'}</Button>}
           title="Identity provider"
@@ -46,10 +45,8 @@ export function ProviderSettings() {
         >
           <ProviderForm first={provider ?? empty} onDone={() => setOpen(false)} />
         </Dialog>
-      </div>
-      {trying.data && <Notice kind={trying.data.fine ? 'say' : 'fault'}>{trying.data.answer}</Notice>}
-      {trying.isError && <Notice kind="fault">{problemText(trying.error)}</Notice>}
-    </section>
+      }
+    />
   );
 }
 

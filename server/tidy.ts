@@ -1,0 +1,26 @@
+import { forgetOldFiles } from './files/stored-file';
+import { Jobs } from './jobs/jobs';
+import { forgetOldMails } from './outbox/outbox';
+import { inTurns, type Turns } from './outbox/turns';
+import { forgetOldLinks } from './people/links';
+import { DoorCalls } from './sign-in/door-calls';
+import { forgetOldTickets } from './sign-in/tickets';
+
+const every = 10 * 60_000;
+
+/** Forgets what has had its time: files, jobs, mails, links, and what was begun at doors and not ended. */
+export function tidy(): Turns {
+  const turns = inTurns(async () => {
+    const now = new Date();
+    await Promise.all([
+      forgetOldFiles(now),
+      Jobs.forgetOld(now),
+      forgetOldMails(now),
+      forgetOldLinks(now),
+      forgetOldTickets(now),
+      DoorCalls.forgetOld(now),
+    ]);
+  }, every);
+  turns.wake();
+  return turns;
+}
