@@ -1,22 +1,11 @@
-import { expect, type Page } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { demoDefinition } from '../demo/definition';
-import { bareFen, choose, expectAccessible, plainSql, seeAs, signInAsBuilder, test } from './steps';
+import { bareFen, choose, expectAccessible, openMail, plainSql, seeAs, signInAsBuilder, test } from './steps';
 
 const slug = 'fen-door';
 const bench = `/build/${slug}`;
 const ines = 'ines.brannock@example.org';
 const good = 'well past the alders at dawn';
-
-/** The newest mail to an address, opened in the demo's mail box. */
-async function openMail(page: Page, to: string, subject: RegExp): Promise<void> {
-  const { mailBox } = (await (await page.request.get('/api/portals/alder-fen/door')).json()) as { mailBox: string };
-  const mail = page.getByRole('row').filter({ hasText: to }).getByRole('link', { name: subject }).first();
-  await expect(async () => {
-    await page.goto(mailBox);
-    await expect(mail).toBeVisible({ timeout: 1000 });
-  }).toPass();
-  await mail.click();
-}
 
 test.describe.configure({ mode: 'serial' });
 

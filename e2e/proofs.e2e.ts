@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { Secret, TOTP } from 'otpauth';
-import { expectAccessible, password, signInAsBuilder, test } from './steps';
+import { choose, expectAccessible, openMail, password, signInAsBuilder, test } from './steps';
 
 const ines = 'ines.brannock@example.org';
 
@@ -115,4 +115,36 @@ test('a second factor is set up, asked for, and forgotten by a builder', async (
   const third = await (await browser.newContext()).newPage();
   await signInAt(third, door, mara);
   await expect(third.getByRole('link', { name: 'My visits' })).toBeVisible();
+});
+
+test('somebody is invited to build, chooses a password on a phone, and looks without changing', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signInAsBuilder(page);
+  await page.getByRole('link', { name: 'Colleagues' }).click();
+  await page.getByRole('button', { name: 'Invite somebody' }).click();
+  await page.getByLabel('Name').fill('Hilde Marsh');
+  await page.getByLabel('E-mail').fill('hilde.marsh@example.org');
+  await choose(page.getByLabel('May', { exact: true }), /^Reader/);
+  await expectAccessible(page, 'inviting a colleague');
+  await page.getByRole('button', { name: 'Invite', exact: true }).click();
+  await expect(page.getByRole('row', { name: /Hilde Marsh/ })).toContainText('has not been in yet');
+  await expectAccessible(page, 'colleagues');
+
+  const phone = await (await browser.newContext({ baseURL, viewport: { width: 375, height: 740 } })).newPage();
+  await openMail(phone, 'hilde.marsh@example.org', /You can build here now/);
+  await phone.getByRole('link', { name: 'Choose your password' }).click();
+  await expect(phone.getByText('Welcome, Hilde Marsh.')).toBeVisible();
+  await expectAccessible(phone, 'joining');
+  await phone.getByLabel('New password').fill('hilde hilde hilde hilde');
+  await phone.keyboard.press('Enter');
+  await expect(phone.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
+  await expect(phone.getByText('Hilde Marsh, who looks')).toBeVisible();
+  const { origin } = new URL(phone.url());
+  const refused = await phone.request.post(`${origin}/api/builder/portals/alder-fen/members/refresh`, {
+    headers: { 'x-stone-porch': 'test' },
+  });
+  expect(refused.status()).toBe(403);
 });

@@ -140,3 +140,14 @@ export async function bareFen(page: Page, slug: string): Promise<void> {
 
 export const cell = (page: Page, name: string | RegExp) => page.getByRole('gridcell', { name });
 export const seenCount = (page: Page) => page.getByTestId('seen-count');
+
+/** The newest mail to an address, opened in the demo's mail box. */
+export async function openMail(page: Page, to: string, subject: RegExp): Promise<void> {
+  const { mailBox } = (await (await page.request.get('/api/portals/alder-fen/door')).json()) as { mailBox: string };
+  const mail = page.getByRole('row').filter({ hasText: to }).getByRole('link', { name: subject }).first();
+  await expect(async () => {
+    await page.goto(mailBox);
+    await expect(mail).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await mail.click();
+}

@@ -36,6 +36,8 @@ function decidingColumns(definition: PortalDefinition, catalogue: Catalogue): Ma
   }
   for (const roster of definition.rosters) {
     const columns = found.get(roster.table)!;
+    // Whoever writes an address makes somebody else of a member, or, with another's, nobody of both.
+    columns.set(roster.email, 'members');
     if (roster.where) for (const [column] of pathsOf(roster.where)) columns.set(column!, 'members');
     for (const rule of roster.roles ?? []) for (const [column] of pathsOf(rule.where)) columns.set(column!, 'roles');
   }

@@ -204,6 +204,8 @@ describe('members follow the table', () => {
     expect((await signIn('mara.lindqvist@example.org')).status).toBe(200);
     expect(await refresh()).toMatchObject({ went: 0, unread: ['owners'] });
     expect(await Member.count({ where: { onRoster: true } })).toBe(members);
+    const { findings } = (await builder.get(`${bench}/findings`)).body as { findings: { id: string }[] };
+    expect(findings.map(({ id }) => id)).toContain('roster/owners');
     await run('RENAME TABLE owners_away TO owners');
     demo.server.services.sources.forget();
     expect(await at(client)).toBe(200);

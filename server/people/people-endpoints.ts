@@ -69,7 +69,7 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
     }),
     lastRefresh: endpoint({
       method: 'GET',
-      path: '/members/refreshed',
+      path: '/refreshed',
       says: 'When the members were last brought in line with the rosters, by whomever, and what came of it.',
       entry: atPortal(services),
       answers: {

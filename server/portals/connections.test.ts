@@ -141,7 +141,7 @@ describe('a connection', () => {
       for (const host of ['169.254.169.254', 'fe80::1', '0.0.0.0', '224.0.0.1', '::ffff:169.254.169.254'])
         expect([host, await tried({ ...postgres(), host })]).toEqual([
           host,
-          [422, { host: expect.stringMatching(/no database is reached/) }],
+          [422, { host: expect.stringMatching(/nothing is reached/) }],
         ]);
       const strict = new Connections(Buffer.alloc(32), false);
       for (const host of [

@@ -38,7 +38,7 @@ export class IdentityProviders {
     return (await readSetting(providerSecret(portalId))) !== null;
   }
 
-  /** As `discover`; those who come while it is being asked wait for one answer, so that a crowd asks no more than one. */
+  /** As `discover`; those who come while it is being asked wait for its answer: a crowd asks once. */
   async together(portalId: number, provider: IdentityProvider): Promise<oidc.Configuration> {
     const key = JSON.stringify([portalId, provider]);
     const asked = this.asked.get(key) ?? this.discover(portalId, provider).finally(() => this.asked.delete(key));

@@ -30,7 +30,7 @@ export async function reachableAddress(host: string, privateAddresses: boolean):
       nearby.has(range)
         ? `${host} is on this machine or its own network. This installation lets connections lead only ` +
             'elsewhere; STONE_PORCH_PRIVATE_DATABASES=1 at its start changes that.'
-        : `${host} has an address that no database is reached at. Choose another.`,
+        : `${host} has an address that nothing is reached at from here. Choose another.`,
     );
   }
   return found[0]!;

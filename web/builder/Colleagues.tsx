@@ -55,6 +55,8 @@ export default function Colleagues() {
 
 function Row({ colleague }: { colleague: Colleague }) {
   const { id, name, email, right, portals, suspended, hasPassword } = colleague;
+  const all = usePortals().data?.portals ?? [];
+  const called = (slug: string) => all.find((portal) => portal.slug === slug)?.name ?? slug;
   const link = useChange(() => workplace('POST /colleagues/:builder/link', { params: { builder: id } }));
   const remove = useChange(() => workplace('DELETE /colleagues/:builder', { params: { builder: id } }));
   const fault = link.error ?? remove.error;
@@ -69,8 +71,8 @@ function Row({ colleague }: { colleague: Colleague }) {
         {link.isSuccess && <Notice kind="say">A link is on its way.</Notice>}
       </td>
       <td>{rights[right].split(':')[0]}</td>
-      <td>{portals === null ? 'all' : portals.join(', ') || 'none'}</td>
-      <td className="text-right whitespace-nowrap">
+      <td>{portals === null ? 'all' : portals.map(called).join(', ') || 'none'}</td>
+      <td className="text-right">
         <ColleagueDialog
           trigger={
             <Button small weight="quiet">

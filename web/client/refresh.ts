@@ -1,11 +1,21 @@
 import { useEffect, useState } from 'react';
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { bench } from './bench';
 import type { RefreshOutcome } from '../../server/people/refresh';
 import { useBenchAction } from './builder';
 import { portalKey } from './draft';
 import { isOver, jobProblem, useJob } from './files';
 
 export type { RefreshOutcome };
+
+/** When the list was last brought in line, by whomever. */
+export function useLastRefresh(slug: string) {
+  return useQuery({
+    queryKey: ['builder', slug, 'members', 'refreshed'],
+    queryFn: () => bench(slug)('GET /refreshed'),
+    refetchInterval: 60_000,
+  });
+}
 
 /** Brings the members in line with the rosters, by a job; what depends on them is read anew when it is done. */
 export function useRefresh(slug: string) {

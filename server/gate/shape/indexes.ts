@@ -1,7 +1,7 @@
 import { sql, name } from '../../../core/sql/sql';
-import { type Catalogue, findColumn } from '../../../core/table/catalogue';
+import { type Catalogue, findColumn, findTable } from '../../../core/table/catalogue';
 import type { Source } from '../../sources/source';
-import { tableOf, plain } from './shape';
+import { plain } from './shape';
 
 /** A column that rules or pages look for, and that no index of the database leads with. */
 export interface MissingIndex {
@@ -27,16 +27,17 @@ export async function missingIndexes(
         AND a.attnum = i.indkey[0] WHERE n.nspname = current_schema()`,
   );
   const known = new Set(rows.map((row) => `${String(row[0])}\n${String(row[1])}`));
-  return wanted
-    .filter(({ table, column }) => findColumn(tableOf(catalogue, table), column) && !known.has(`${table}\n${column}`))
-    .map(({ table, column }) => {
-      const length =
-        ['long text'].includes(findColumn(tableOf(catalogue, table), column)!.type) && isMariadb ? '(100)' : '';
-      const text =
-        `CREATE INDEX ${name(`${table}_${column}`.slice(0, 60)).text} ON ${name(table).text} ` +
-        `(${name(column).text}${length})`;
-      return { table, column, statement: isMariadb ? text : text.replaceAll('`', '"') };
-    });
+  return wanted.flatMap(({ table, column }) => {
+    // A table that rules or rosters name may be gone by now; that is said by others.
+    const found = findTable(catalogue, table);
+    const asked = found && findColumn(found, column);
+    if (!asked || known.has(`${table}\n${column}`)) return [];
+    const length = asked.type === 'long text' && isMariadb ? '(100)' : '';
+    const text =
+      `CREATE INDEX ${name(`${table}_${column}`.slice(0, 60)).text} ON ${name(table).text} ` +
+      `(${name(column).text}${length})`;
+    return [{ table, column, statement: isMariadb ? text : text.replaceAll('`', '"') }];
+  });
 }
 
 /** Makes the index, in the product's own database. */

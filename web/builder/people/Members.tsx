@@ -4,7 +4,7 @@ import { counted } from '../../../core/text/counted';
 import { memberStates } from '../../../core/people/member-state';
 import { useMembers, type FoundMember } from '../../client/builder';
 import { problemText } from '../../client/http';
-import { useRefresh } from '../../client/refresh';
+import { useLastRefresh, useRefresh } from '../../client/refresh';
 import { Button } from '../../ui/Button';
 import { DataTable, Unseen } from '../../ui/DataTable';
 import { hint } from '../../ui/hint';
@@ -16,7 +16,7 @@ import { useNames } from '../bench/names';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
 import { JobProgress } from '../data/JobProgress';
-import { dayText, stateWords } from './member-words';
+import { dayText, minuteText, stateWords } from './member-words';
 import { RefreshOutcomeView } from './Refresh';
 import { SendMails } from './SendMails';
 
@@ -26,9 +26,11 @@ const pageSize = 50;
 export function Members() {
   const { slug } = useBench();
   const refresh = useRefresh(slug);
+  const last = useLastRefresh(slug);
   return (
     <>
       <StageHead title="Members">
+        {last.data?.at && <span className="text-sm text-soft">as of {minuteText(last.data.at)}</span>}
         <Button small weight="main" disabled={refresh.isBusy} onClick={refresh.begin}>
           {refresh.isBusy ? 'Refreshing …' : 'Refresh from the rosters'}
         </Button>
