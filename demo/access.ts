@@ -23,6 +23,7 @@ export const demoRoles: Role[] = [
   { id: 'sampler', name: 'Sampler' },
   { id: 'lab_chemist', name: 'Lab chemist' },
   { id: 'lab_courier', name: 'Lab courier' },
+  { id: 'lab_lead', name: 'Lab lead' },
   { id: 'desk', name: 'Programme desk' },
   { id: 'accounts', name: 'Accounts' },
   { id: 'steward', name: 'Parish steward' },
@@ -41,6 +42,7 @@ export const demoRosters: Roster[] = [
     roles: [
       { role: 'lab_chemist', where: when("kind = 'chemist'") },
       { role: 'lab_courier', where: when("kind = 'courier'") },
+      { role: 'lab_lead', where: when("kind = 'chemist' AND leads = TRUE") },
     ],
   },
   {
@@ -58,7 +60,7 @@ export const demoRosters: Roster[] = [
 const published = 'published = TRUE AND (valid_until IS NULL OR valid_until >= :today)';
 const notice = 'parish title text valid_until';
 const sentToMyLab = 'samples.lab_id = :member.lab_staff.lab_id';
-const myParish = ':member.staff.parish';
+export const myParish = ':member.staff.parish';
 
 export function demoAccess(): PortalDefinition['access'] {
   return {
@@ -314,6 +316,31 @@ export const demoStamps: Stamp[] = [
     on: 'create',
     value: { kind: 'member', fact: ['id'] },
     to: ['desk', 'steward'],
+  },
+  // Those who are looked after are of the steward's own parish or lab, without anybody typing it.
+  {
+    id: 'own-parish',
+    table: 'owners',
+    column: 'parish',
+    on: 'create',
+    value: { kind: 'member', fact: ['staff', 'parish'] },
+    to: ['steward'],
+  },
+  {
+    id: 'own-lab',
+    table: 'lab_staff',
+    column: 'lab_id',
+    on: 'create',
+    value: { kind: 'member', fact: ['lab_staff', 'lab_id'] },
+    to: ['lab_lead'],
+  },
+  {
+    id: 'couriers',
+    table: 'lab_staff',
+    column: 'kind',
+    on: 'create',
+    value: { kind: 'text', text: 'courier' },
+    to: ['lab_lead'],
   },
 ];
 

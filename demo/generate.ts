@@ -115,11 +115,11 @@ function makeLabs(random: Random): DemoTable[] {
   ]);
   const staff = Array.from({ length: 11 }, (_, i) => {
     const name = personName(random);
-    return [i + 1, name, emailOf(name, 700 + i), (i % 3) + 1, i < 7 ? 'chemist' : 'courier'];
+    return [i + 1, name, emailOf(name, 700 + i), (i % 3) + 1, i < 7 ? 'chemist' : 'courier', i >= 3 && i < 6 ? 1 : 0];
   });
   return [
     { name: 'labs', columns: ['id', 'name', 'accreditation_number', 'valid_until'], rows: labs },
-    { name: 'lab_staff', columns: ['id', 'name', 'email', 'lab_id', 'kind'], rows: staff },
+    { name: 'lab_staff', columns: ['id', 'name', 'email', 'lab_id', 'kind', 'leads'], rows: staff },
   ];
 }
 

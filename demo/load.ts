@@ -39,6 +39,7 @@ export async function loadTables(address: DatabaseAddress, schema: string): Prom
 const roleWords: Record<string, string> = {
   chemist: 'Lab chemist',
   courier: 'Lab courier',
+  'lab lead': 'Lab chemist who leads',
   desk: 'Programme desk',
   accounts: 'Accounts',
   'parish steward': 'Parish steward',
@@ -119,9 +120,11 @@ export async function loadDemo(
         .flatMap((table) => {
           const kind = table.name === 'staff' ? 3 : 4;
           // The first of each kind.
-          return [...new Map(table.rows.toReversed().map((row) => [row[kind], row])).values()]
+          const wordOf = (row: readonly unknown[]) =>
+            table.name === 'lab_staff' && row[5] === 1 ? 'lab lead' : String(row[kind]);
+          return [...new Map(table.rows.toReversed().map((row) => [wordOf(row), row])).values()]
             .toReversed()
-            .map((row) => ({ email: String(row[2]), name: String(row[1]), role: roleWords[String(row[kind])]! }));
+            .map((row) => ({ email: String(row[2]), name: String(row[1]), role: roleWords[wordOf(row)]! }));
         }),
     ];
     const demo = {

@@ -1,4 +1,6 @@
 import type { ListSection } from '../sections/list/spec';
+import type { HandOverSection } from '../sections/handover/spec';
+import type { PeopleSection } from '../sections/people/spec';
 import type { TextSection } from '../sections/text/spec';
 import { parseCondition } from '../core/condition/parse';
 import type { Page, Sheet } from '../core/definition/definition';
@@ -34,6 +36,8 @@ function page(id: string, title: string, intro: string, roles: string[], listed:
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
   return { id, title, intro, audience: { roles }, sections: [list, ...words] };
 }
+
+const people = (id: string, steward: string): PeopleSection => ({ id, kind: 'people', steward });
 
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
 export const demoPages: Page[] = [
@@ -135,6 +139,13 @@ export const demoPages: Page[] = [
       'remark',
     ],
   }),
+  {
+    id: 'couriers',
+    title: 'Couriers',
+    intro: 'Who fetches bottles for your lab.',
+    audience: { roles: ['lab_lead'] },
+    sections: [people('couriers', 'lab-couriers')],
+  },
   page('pick-ups', 'Pick-ups', 'Bottles to fetch, with where they are.', ['lab_courier'], {
     table: 'samples',
     sort: 'bottle_code',
@@ -167,6 +178,13 @@ export const demoPages: Page[] = [
     columns: ['name', 'email', 'phone', 'parish', 'contact_by'],
     record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'iban'],
   }),
+  {
+    id: 'leaving',
+    title: 'Hand over visits',
+    intro: 'When a sampler leaves or falls ill: all visits that are still to come go to a colleague.',
+    audience: { roles: ['desk'] },
+    sections: [{ id: 'visits', kind: 'handover', steward: 'visits-of-samplers' } satisfies HandOverSection],
+  },
   page('fees', 'Fees', 'Fees of all visits, and what is paid.', ['accounts'], {
     table: 'visits',
     sort: 'planned_for',
@@ -174,12 +192,13 @@ export const demoPages: Page[] = [
     columns: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'fee', 'paid'],
     record: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'state', 'fee', 'paid'],
   }),
-  page('parish', 'Owners of my parish', 'Whom you look after.', ['steward'], {
-    table: 'owners',
-    sort: 'name',
-    columns: ['name', 'email', 'phone', 'contact_by'],
-    record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish'],
-  }),
+  {
+    id: 'parish',
+    title: 'Owners of my parish',
+    intro: 'Whom you look after.',
+    audience: { roles: ['steward'] },
+    sections: [people('owners', 'parish-owners')],
+  },
   page('week', 'The weekly plan', 'Visits in your parish.', ['steward'], {
     table: 'visits',
     sort: 'planned_for',

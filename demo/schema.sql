@@ -24,6 +24,7 @@ CREATE TABLE lab_staff (
   email VARCHAR(120) NULL,
   lab_id INT NOT NULL,
   kind ENUM('chemist', 'courier') NOT NULL,
+  leads BOOLEAN NOT NULL DEFAULT FALSE COMMENT 'looks after the couriers of the lab',
   KEY (email),
   FOREIGN KEY (lab_id) REFERENCES labs (id)
 );

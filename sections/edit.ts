@@ -1,6 +1,6 @@
 import type { Section, SectionKind, SectionKinds } from '../core/definition/section-kinds';
 import type { ComponentType } from 'react';
-import type { Page } from '../core/definition/definition';
+import type { Page, PortalDefinition } from '../core/definition/definition';
 import type { Table } from '../core/table/catalogue';
 
 /** What a builder sets of a section. */
@@ -20,11 +20,16 @@ interface Editing {
   /** What it is called, to choose it by. */
   word: string;
   /** What one of it is called where it stands. */
-  called(section: Section): string;
-  /** Begins one, of a table where the kind is about one; `visible` are the columns to begin with. */
-  empty(table: Table | null, visible: string[]): Omit<Section, 'id'>;
+  called(section: Section, draft: PortalDefinition): string;
+  /**
+   * Begins one, of a table where the kind is about one, or of one of its things; `visible` are the columns to begin
+   * with.
+   */
+  empty(table: Table | null, visible: string[], thing: string | null): Omit<Section, 'id'>;
   /** Whether it is about a table. */
   ofTable: boolean;
+  /** What else one of it must be of, where it is: without any none can be begun. */
+  things?(draft: PortalDefinition): { id: string; label: string }[];
 }
 
 const found = import.meta.glob<Editing>('./*/Edit.tsx', { eager: true });

@@ -26,6 +26,8 @@ import { signInEndpoints } from './sign-in/sign-in-endpoints';
 import { keptEndpoints } from './shaping/kept-endpoints';
 import { shapeEndpoints } from './shaping/shape-endpoints';
 import { tableEndpoints } from './shaping/table-endpoints';
+import { handOverEndpoints } from './stewards/hand-over-endpoints';
+import { stewardPeopleEndpoints } from './stewards/steward-people-endpoints';
 import { versionEndpoints } from './versions/version-endpoints';
 import { asMember, asSeenBy, atAllRecords } from './visits/entries';
 
@@ -43,6 +45,8 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services), services.failures)],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
+    ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
+    ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/builder', 'Builders', builderEndpoints(services)],
     ['/builder', 'Colleagues', colleagueEndpoints(services)],
@@ -66,6 +70,8 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
   ];
   return subjects.map(([under, subject, endpoints]) => ({ under, subject, endpoints }));
 }
@@ -77,6 +83,9 @@ export type DoorApi = ApiOf<
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
+
+/** What stewards do, under whichever address it is asked at. */
+export type StewardApi = ApiOf<ReturnType<typeof stewardPeopleEndpoints> & ReturnType<typeof handOverEndpoints>>;
 
 /** What members see and change of their own way in. */
 export type OwnApi = ApiOf<ReturnType<typeof ownSignInEndpoints>>;

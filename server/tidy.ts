@@ -3,6 +3,7 @@ import { Jobs } from './jobs/jobs';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
+import { forgetOldHandOvers } from './stewards/hand-overs';
 import { DoorCalls } from './sign-in/door-calls';
 import { forgetOldTickets } from './sign-in/tickets';
 
@@ -19,6 +20,7 @@ export function tidy(): Turns {
       forgetOldLinks(now),
       forgetOldTickets(now),
       DoorCalls.forgetOld(now),
+      forgetOldHandOvers(now),
     ]);
   }, every);
   turns.wake();

@@ -75,6 +75,8 @@ export const testSchemas = [
   'unseen_own',
   'beside',
   'people',
+  'stewards',
+  'stewards_own',
   'people_own',
   'mails',
   'mails_own',

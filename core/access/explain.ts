@@ -24,12 +24,17 @@ export interface Explanation {
   moves: string[];
   /** What the source itself allows of the column: a ceiling stands above every role. */
   ceiling: 'nothing' | 'read' | null;
-  /** One for each of the person's roles, also those without a grant on the table. */
+  /**
+   * One for each of the person's roles, also those without a grant on the table, and one for all that they may do there
+   * as stewards.
+   */
   roles: RoleExplanation[];
 }
 
 interface RoleExplanation {
   role: string;
+  /** What the role may do as a steward, by id; absent for its grant. */
+  steward?: string;
   /** False when the role has no grant on the table, or one that can't be used. */
   granted: boolean;
   see: RowsExplanation | null;
@@ -125,11 +130,16 @@ export function explain(
   });
   const { inView, editable } = rights;
 
-  const roles = person.roles.map((role): RoleExplanation => {
-    const i = view.lenses.findIndex((lens) => lens.role === role);
+  const places = person.roles.flatMap((role) => {
+    const own = view.lenses.findIndex((lens) => lens.role === role && lens.steward === undefined);
+    const asSteward = view.lenses.flatMap((lens, i) => (lens.role === role && lens.steward !== undefined ? [i] : []));
+    return [own, ...asSteward].map((i) => ({ role, i }));
+  });
+  const roles = places.map(({ role, i }): RoleExplanation => {
     const lens = view.lenses[i];
     return {
       role,
+      ...(lens?.steward === undefined ? {} : { steward: lens.steward }),
       granted: lens !== undefined,
       see: tests[i]?.see ?? null,
       edit: tests[i]?.edit ?? null,

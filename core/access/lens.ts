@@ -12,6 +12,7 @@ import {
 } from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
 import type { Person } from './person';
+import { stewardGrant } from './steward-grants';
 import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
 
 /** How open one column is through one lens. */
@@ -20,6 +21,8 @@ export type Openness = { level: 'hidden' } | { level: 'masked'; mask: Mask } | {
 /** What one role shows of one table, and what it lets be done there. */
 export interface Lens {
   role: string;
+  /** By what the role has it as a steward; its grant when absent. */
+  steward?: string;
   /** `no row` for a role that may write what another role of the same person shows, or that only adds. */
   rows: Rows;
   /** Columns that are not hidden. */
@@ -37,10 +40,30 @@ export interface Lens {
 /** Of whom a lens depends beyond the role: members may be excepted from masks by name. */
 export type LensPerson = Pick<Person, 'email'>;
 
+/** Every lens that a role has of a table: by its grant, and by what it may do as a steward. */
+export function lensesOf(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  role: string,
+  person: LensPerson | null = null,
+): Lens[] {
+  const stewards = (definition.stewards ?? []).filter((steward) => steward.role === role);
+  return [
+    lensOf(definition, catalogue, table, role, person),
+    ...stewards.map((steward) => {
+      const grant = stewardGrant(definition, catalogue, table, steward);
+      const lens = grant && lensOfGrant(definition, catalogue, table, role, grant, person, true);
+      // What is looked after is moved by nobody on that account.
+      return lens && { ...lens, steward: steward.id, moves: null };
+    }),
+  ].filter((lens) => lens !== null);
+}
+
 /**
- * The lens of a role on a table; null when the role may do nothing there. Fails closed: a filter that the table can't
- * answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken fence closes the
- * table to all who are not exempt.
+ * The lens that a role's grant gives it of a table; null when the role may do nothing there. Fails closed: a filter
+ * that the table can't answer (a column is gone, say) lets nobody in, a column that is gone is not shown, and a broken
+ * fence closes the table to all who are not exempt.
  */
 export function lensOf(
   definition: PortalDefinition,
@@ -51,9 +74,21 @@ export function lensOf(
 ): Lens | null {
   const grants = Object.hasOwn(definition.access, table.name) ? definition.access[table.name]! : {};
   const grant = Object.hasOwn(grants, role) ? grants[role] : undefined;
-  if (!grant || !definition.roles.some((known) => known.id === role)) return null;
+  return grant ? lensOfGrant(definition, catalogue, table, role, grant, person) : null;
+}
+
+function lensOfGrant(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  role: string,
+  grant: Grant,
+  person: LensPerson | null,
+  lacks = false,
+): Lens | null {
+  if (!definition.roles.some((known) => known.id === role)) return null;
   const sound = (filter: RowFilter, atSource = false): boolean =>
-    filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource }).length === 0;
+    filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource, lacks }).length === 0;
   const part = (filter: RowFilter, origin: PartOrigin): Rows =>
     !sound(filter, origin.kind === 'ceiling')
       ? 'no row'

@@ -1,6 +1,6 @@
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue } from '../table/catalogue';
-import { lensOf } from './lens';
+import { lensesOf } from './lens';
 import { rolesOf, type KnownPerson } from './people';
 
 /** The review functions of role-based access control (INCITS 359-2012, core RBAC) over a definition. */
@@ -17,14 +17,13 @@ export interface Permission {
   on: string | null;
 }
 
-/** RolePermissions: what a role may do, through grants that can be used. */
+/** RolePermissions: what a role may do, through grants that can be used and as a steward; each once. */
 export function rolePermissions(definition: PortalDefinition, catalogue: Catalogue, role: string): Permission[] {
-  return catalogue.tables.flatMap((table) => {
-    const lens = lensOf(definition, catalogue, table, role);
-    if (!lens) return [];
+  const all = catalogue.tables.flatMap((table) => {
+    const lenses = lensesOf(definition, catalogue, table, role);
     const each = (operation: ReviewedOperation, names: Iterable<string | null>): Permission[] =>
       [...names].map((on) => ({ operation, table: table.name, on }));
-    return [
+    return lenses.flatMap((lens) => [
       ...each(
         'see',
         lens.rows === 'no row'
@@ -36,9 +35,14 @@ export function rolePermissions(definition: PortalDefinition, catalogue: Catalog
       ...each('delete', lens.remove ? [null] : []),
       ...each('export', lens.export ? [null] : []),
       ...each('move', lens.moves?.moves.map((move) => move.id) ?? []),
-    ];
+    ]);
   });
+  return once(all);
 }
+
+const once = (permissions: Permission[]): Permission[] => [
+  ...new Map(permissions.map((permission) => [JSON.stringify(permission), permission])).values(),
+];
 
 /** UserPermissions and, with the roles active in a session, SessionPermissions: the union over the roles, each once. */
 export function permissionsOf(
@@ -46,8 +50,7 @@ export function permissionsOf(
   catalogue: Catalogue,
   roles: readonly string[],
 ): Permission[] {
-  const all = roles.flatMap((role) => rolePermissions(definition, catalogue, role));
-  return [...new Map(all.map((permission) => [JSON.stringify(permission), permission])).values()];
+  return once(roles.flatMap((role) => rolePermissions(definition, catalogue, role)));
 }
 
 /** AssignedUsers: the persons who have a role. */

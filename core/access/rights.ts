@@ -46,11 +46,18 @@ export interface RecordRights {
   moves: readonly RecordMove[];
   /** What the server puts in when the record is changed. */
   stamps: readonly Stamp[];
+  /**
+   * What a change of these columns takes beyond the grants: each thing that is done as a steward by it, and what must
+   * hold after it on that account.
+   */
+  asSteward(columns: Iterable<string>): readonly { steward: string; keepIn: Rows }[];
 }
 
 /** A role by which a record may be made: what it may fill, what is put in, and what must hold of it then. */
 export interface Maker {
   role: string;
+  /** By what the role makes it as a steward; by its grant when absent. */
+  steward?: string;
   fills: ReadonlySet<string>;
   keepIn: Rows;
   stamps: readonly Stamp[];
@@ -95,8 +102,8 @@ export function tableRights(view: View): TableRights {
 }
 
 function decideOnTable({ lenses }: View): TableRights {
-  const makers = lenses.flatMap(({ role, create, stamps }): Maker[] =>
-    create ? [{ role, fills: create.columns, keepIn: create.keepIn, stamps }] : [],
+  const makers = lenses.flatMap(({ role, steward, create, stamps }): Maker[] =>
+    create ? [{ role, steward, fills: create.columns, keepIn: create.keepIn, stamps }] : [],
   );
   const edits = lenses.flatMap((lens) => (lens.edit ? [lens.edit] : []));
   const fills = makers.length === 0 ? null : new Set(makers.flatMap((maker) => [...maker.fills]));
@@ -164,6 +171,19 @@ class OfRecord implements RecordRights {
 
   get stamps(): readonly Stamp[] {
     return this.view.lenses.flatMap((lens, i) => (this.found.edited?.[i] ? lens.stamps : []));
+  }
+
+  asSteward(columns: Iterable<string>): readonly { steward: string; keepIn: Rows }[] {
+    const edited = this.view.lenses.filter((_, i) => this.found.edited?.[i]);
+    const filled = (lens: Lens, column: string) => lens.edit?.columns.has(column) ?? false;
+    const used = new Map<string, Rows>();
+    for (const column of columns) {
+      const [first] = edited.filter((lens) => filled(lens, column));
+      // The grants come before what is done as a steward.
+      if (!first || edited.some((lens) => lens.steward === undefined && filled(lens, column))) continue;
+      used.set(first.steward!, first.edit!.keepIn);
+    }
+    return [...used].map(([steward, keepIn]) => ({ steward, keepIn }));
   }
 
   get moves(): readonly RecordMove[] {

@@ -2,14 +2,17 @@ import { checkCondition } from '../condition/check';
 import { ceilingRows } from '../definition/ceilings';
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
-import { lensOf, moreOpen, type Lens, type Openness } from './lens';
+import { lensesOf, moreOpen, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import { bothRows, everyRow, type Rows } from './rows';
 
 /** What one person gets of one table: the union of their lenses, cell by cell. */
 export interface View {
   table: Table;
-  /** In the order of the person's roles; empty when they may do nothing. */
+  /**
+   * In the order of the person's roles, of each its grant's before what it may do as a steward; empty when they may do
+   * nothing.
+   */
   lenses: Lens[];
 }
 
@@ -26,7 +29,7 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
   const roles = [...new Set(person.roles)];
   return {
     table,
-    lenses: roles.map((role) => lensOf(definition, catalogue, table, role, person)).filter((lens) => lens !== null),
+    lenses: roles.flatMap((role) => lensesOf(definition, catalogue, table, role, person)),
   };
 }
 
@@ -60,6 +63,11 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
     moves: null,
     stamps: [],
   };
+}
+
+/** The view narrowed to what its person has of the table by one thing that they may do as a steward. */
+export function stewardView(view: View, steward: string): View {
+  return { table: view.table, lenses: view.lenses.filter((lens) => lens.steward === steward) };
 }
 
 /** The view narrowed to what may be taken out as a file. */

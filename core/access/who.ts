@@ -1,7 +1,7 @@
 import { maskLabel } from '../mask/mask';
 import { dataClassOf, type DataClass, type PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
-import { lensOf, type Lens } from './lens';
+import { lensesOf, type Lens } from './lens';
 import { opennessCases, viewOf, type View } from './view';
 import { groupPeople, namedInMasks, rolesOf, type KnownPerson } from './people';
 import type { Person } from './person';
@@ -25,6 +25,8 @@ export interface Reach {
   export: boolean;
   /** The roles that give them any of this. */
   through: string[];
+  /** What they may do as stewards that gives it, by id. */
+  stewards: string[];
 }
 
 export interface WhoSees extends AskedOf {
@@ -42,7 +44,15 @@ export function columnsOfClass(definition: PortalDefinition, catalogue: Catalogu
   );
 }
 
-const nothing: Reach = { level: 'hidden', mask: null, edit: false, create: false, export: false, through: [] };
+const nothing: Reach = {
+  level: 'hidden',
+  mask: null,
+  edit: false,
+  create: false,
+  export: false,
+  through: [],
+  stewards: [],
+};
 
 /**
  * Who sees a column whole or masked, edits, fills or exports it, and through which role: by the rules, whatever rows
@@ -110,7 +120,7 @@ function reaches(reach: Reach): boolean {
 
 /** The views of one table, put together of lenses that are each made once. */
 class Views {
-  private readonly lenses = new Map<string, Lens | null>();
+  private readonly lenses = new Map<string, Lens[]>();
   constructor(
     private readonly definition: PortalDefinition,
     private readonly catalogue: Catalogue,
@@ -119,17 +129,17 @@ class Views {
 
   /** `email` only for those whom a mask excepts by name. */
   of(roles: readonly string[], email: string | null): View {
-    return { table: this.table, lenses: roles.map((role) => this.lens(role, email)).filter((lens) => lens !== null) };
+    return { table: this.table, lenses: roles.flatMap((role) => this.lensesOf(role, email)) };
   }
 
-  private lens(role: string, email: string | null): Lens | null {
+  private lensesOf(role: string, email: string | null): Lens[] {
     const key = `${role}\n${email ?? ''}`;
-    let lens = this.lenses.get(key);
-    if (lens === undefined) {
-      lens = lensOf(this.definition, this.catalogue, this.table, role, { email });
-      this.lenses.set(key, lens);
+    let lenses = this.lenses.get(key);
+    if (lenses === undefined) {
+      lenses = lensesOf(this.definition, this.catalogue, this.table, role, { email });
+      this.lenses.set(key, lenses);
     }
-    return lens;
+    return lenses;
   }
 }
 
@@ -139,9 +149,9 @@ function reachOn(view: View, column: string): Reach {
     each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'),
   );
   const [most] = cases;
-  const through = view.lenses
-    .filter((lens) => lens.columns.has(column) || lens.edit?.columns.has(column) || lens.create?.columns.has(column))
-    .map((lens) => lens.role);
+  const giving = view.lenses.filter(
+    (lens) => lens.columns.has(column) || lens.edit?.columns.has(column) || lens.create?.columns.has(column),
+  );
   const isSeen = (i: number) => view.lenses[i]!.export !== null && view.lenses[i]!.columns.has(column);
   return {
     level: most ? (most.openness.level === 'shown' ? 'shown' : 'masked') : 'hidden',
@@ -155,6 +165,7 @@ function reachOn(view: View, column: string): Reach {
     ),
     create: view.lenses.some((lens) => lens.create?.columns.has(column)),
     export: view.lenses.some((_, i) => isSeen(i)),
-    through,
+    through: [...new Set(giving.filter(({ steward }) => steward === undefined).map(({ role }) => role))],
+    stewards: giving.flatMap(({ steward }) => steward ?? []),
   };
 }

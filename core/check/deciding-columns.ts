@@ -24,6 +24,9 @@ function decidingColumns(definition: PortalDefinition, catalogue: Catalogue): Ma
       Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where])),
     ),
     ...(definition.fences ?? []).map((fence): [string, Condition] => [fence.table, fence.where]),
+    ...(definition.stewards ?? []).flatMap((steward): [string, Condition][] =>
+      'where' in steward && steward.where ? [[steward.roster, steward.where]] : [],
+    ),
   ];
   for (const [name, where] of rules) {
     const table = findTable(catalogue, name);

@@ -74,4 +74,7 @@ type FindingKind =
   | 'key does not tell apart'
   | 'key is not seen'
   | 'page column nobody sees'
+  | 'steward does not work'
+  | 'steward of everyone'
+  | 'steward of stewards'
   | 'source away';

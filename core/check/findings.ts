@@ -16,6 +16,7 @@ import { findMails } from './mail-findings';
 import { type RosterFacts, findRosters } from './roster-findings';
 import { findSectionFaults, type CheckedSpecs } from './section-findings';
 import { findCrossings } from './crossing-findings';
+import { findStewardFaults } from './steward-findings';
 import { findFilters, findOpenTables, findMaskedEdits } from './filter-findings';
 
 /** Checks the definition against the catalogue and what is known of the rosters' data. */
@@ -57,6 +58,7 @@ export function findFaults(
     ...findGrantFaults(definition, catalogue, granted, people),
     ...(data ? findEmptyFaults(granted, data) : []),
     ...findWrittenRights(definition, catalogue),
+    ...findStewardFaults(definition, catalogue),
     ...(people ? findPeopleFaults(definition, people) : []),
     ...unindexed.map(({ table, column }): Finding => ({
       id: `index/${table}/${column}`,

@@ -1,4 +1,4 @@
-import { lensOf } from '../access/lens';
+import { lensesOf } from '../access/lens';
 import type { Page, PortalDefinition } from '../definition/definition';
 import { askedByPage, type SectionSpecs } from '../definition/section';
 import { rolesOn } from './page-roles';
@@ -33,10 +33,11 @@ export function findPages(
   const name = (role: string) => definition.roles.find((each) => each.id === role)?.name ?? role;
   const sees = (role: string, { table: tableName, column, whole: unmasked }: Needed): boolean => {
     const table = findTable(whole, tableName);
-    const lens = table && lensOf(definition, whole, table, role);
-    if (!lens || lens.rows === 'no row') return false;
-    const level = column === undefined ? 'shown' : lens.columns.get(column)?.level;
-    return level === 'shown' || (!unmasked && level === 'masked');
+    const lenses = table ? lensesOf(definition, whole, table, role).filter(({ rows }) => rows !== 'no row') : [];
+    return lenses.some((lens) => {
+      const level = column === undefined ? 'shown' : lens.columns.get(column)?.level;
+      return level === 'shown' || (!unmasked && level === 'masked');
+    });
   };
   return definition.pages.flatMap((page) =>
     askedByPage(page, definition, specs)

@@ -2,13 +2,14 @@ import type { OnPage, Section, SectionKind, SectionKinds } from '../definition/s
 import { audienceProblems } from '../access/audience';
 import type { Page, PortalDefinition } from '../definition/definition';
 import { specOf } from '../definition/section';
+import type { Steward } from '../definition/steward';
 import type { SectionSpec } from '../definition/section';
 import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 
 /** A kind of section with what the check holds against one, beyond what it asks of tables. */
 export interface CheckedSpec<S extends OnPage> extends SectionSpec<S> {
-  findings?(section: S, page: Page, catalogue: Catalogue): Finding[];
+  findings?(section: S, page: Page, catalogue: Catalogue, definition: PortalDefinition): Finding[];
 }
 
 export type CheckedSpecs = { readonly [K in SectionKind]: CheckedSpec<SectionKinds[K]> };
@@ -18,9 +19,26 @@ export function findSectionFaults(definition: PortalDefinition, catalogue: Catal
   return definition.pages.flatMap((page) => [
     ...audienceFaults(page, catalogue),
     ...page.sections.flatMap(
-      (section) => (specOf(specs, section) as CheckedSpec<Section>).findings?.(section, page, catalogue) ?? [],
+      (section) =>
+        (specOf(specs, section) as CheckedSpec<Section>).findings?.(section, page, catalogue, definition) ?? [],
     ),
   ]);
+}
+
+/** A section that is for what a steward does, where there is none who does that. */
+export function stewardGone(definition: PortalDefinition, page: Page, id: string, does: Steward['does']): Finding[] {
+  return definition.stewards?.some((steward) => steward.id === id && steward.does === does)
+    ? []
+    : [
+        {
+          id: `section-steward/${page.id}/${id}`,
+          kind: 'section does not work',
+          severity: 'broken',
+          place: { stage: 'pages', page: page.id },
+          title: `${page.title} has a section for a steward who is gone`,
+          why: 'It would be empty for everybody. Choose another steward for it, or remove it.',
+        },
+      ];
 }
 
 function audienceFaults(page: Page, catalogue: Catalogue): Finding[] {

@@ -43,7 +43,10 @@ export function checkCondition(condition: Condition, scope: ConditionScope): Con
     case 'not':
       return checkCondition(condition.part, scope);
     case 'null':
-      return checkOperands([condition.left], scope) ?? needColumn([condition.left], scope);
+      return (
+        checkOperands([condition.left], scope) ??
+        (scope.lacks && condition.left.kind === 'member' ? [] : needColumn([condition.left], scope))
+      );
     case 'has':
       return checkHas(condition, scope);
     case 'exists': {

@@ -20,6 +20,8 @@ export interface ConditionScope {
   memberAlone?: boolean;
   /** True for a ceiling's own condition, which is written at the source and may ask what it closes. */
   atSource?: boolean;
+  /** True where it may be asked what the member lacks, which does not fail closed: in rules of our own making. */
+  lacks?: boolean;
   /** The table of the page's record, in the filters of a record page's sections. */
   record?: Table;
 }

@@ -15,6 +15,7 @@ import type {
 } from './definition';
 import { Names } from './names';
 import { specOf, type SectionSpecs } from './section';
+import type { Steward } from './steward';
 
 /**
  * The same definition over a catalogue whose names have changed and nothing else: tables, columns and relations stand
@@ -118,6 +119,30 @@ export class Translation extends Names {
     };
   }
 
+  private steward(steward: Steward): Steward {
+    if (steward.does === 'keep a table') return { ...steward, table: this.table(steward.table) };
+    const { roster, where } = steward;
+    const slice = { roster: this.table(roster), ...(where ? { where: this.condition(roster, where) } : {}) };
+    if (steward.does === 'hand over')
+      return {
+        ...steward,
+        ...slice,
+        tables: steward.tables.map((each) => ({
+          table: this.table(each.table),
+          column: this.column(each.table, each.column),
+          ...(each.where ? { where: this.condition(each.table, each.where) } : {}),
+        })),
+      };
+    const { sees, adds, changes } = steward;
+    return {
+      ...steward,
+      ...slice,
+      sees: this.columns(roster, sees),
+      ...(adds ? { adds: this.columns(roster, adds) } : {}),
+      ...(changes ? { changes: this.columns(roster, changes) } : {}),
+    };
+  }
+
   definition(definition: PortalDefinition): PortalDefinition {
     const tables = mapKeys(
       Object.fromEntries(Object.entries(definition.tables).map(([table, notes]) => [table, this.notes(table, notes)])),
@@ -197,6 +222,7 @@ export class Translation extends Names {
         subject: this.mail(subject),
         text: this.mail(text),
       }));
+    if (definition.stewards) translated.stewards = definition.stewards.map((steward) => this.steward(steward));
     if (definition.promises) translated.promises = definition.promises.map((promise) => this.promise(promise));
     return translated;
   }

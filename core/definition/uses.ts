@@ -53,6 +53,9 @@ export function usesOf(
   definition.lifecycles?.forEach((lifecycle, i) =>
     compare(`the lifecycle of ${lifecycle.table}`, lifecycle, changed.lifecycles![i]),
   );
+  definition.stewards?.forEach((steward, i) =>
+    compare(`what ${role(steward.role)} may do as steward (${steward.does})`, steward, changed.stewards![i]),
+  );
   definition.promises?.forEach((promise, i) => compare(`the promise ${promise.id}`, promise, changed.promises![i]));
   return [...new Set(uses)];
 }

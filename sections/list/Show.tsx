@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight } from 'lucide-react';
+import { ArrowDown, ArrowUp } from 'lucide-react';
 import { problemText } from '../../web/client/http';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
@@ -9,6 +9,7 @@ import { FilterBar } from '../../web/records/FilterBar';
 import { RecordCell } from '../../web/records/RecordCell';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
+import { Pager } from './Pager';
 
 /** The list of a section: a table where there is room, a stack of record lines where there isn't. */
 type ListInfo = ShowProps<'list'>['section'];
@@ -266,28 +267,5 @@ function SortHead({ section, column, initial }: { section: string; column: Colum
         <span className="inline-flex items-center gap-1">{label}</span>
       )}
     </th>
-  );
-}
-
-function Pager({ section, answer, noun }: { section: string; answer: ListAnswer; noun: string }) {
-  const { turn } = useListState(section);
-  return (
-    <div className="flex flex-wrap items-center gap-2 text-sm text-soft">
-      <span aria-live="polite">
-        {answer.records.length === answer.total
-          ? `${answer.total.toLocaleString()} in all`
-          : `${answer.records.length} of ${answer.total.toLocaleString()} ${noun}`}
-      </span>
-      {(answer.next || answer.previous) && (
-        <span className="ml-auto flex gap-2">
-          <Button small disabled={!answer.previous} onClick={() => turn({ after: '', before: answer.previous! })}>
-            <ChevronLeft size={15} aria-hidden /> Back
-          </Button>
-          <Button small disabled={!answer.next} onClick={() => turn({ before: '', after: answer.next! })}>
-            Further <ChevronRight size={15} aria-hidden />
-          </Button>
-        </span>
-      )}
-    </div>
   );
 }

@@ -13,6 +13,7 @@ import { mariadb } from '../../core/dialect/mariadb';
 import { postgresql } from '../../core/dialect/postgresql';
 import { evaluate } from '../../core/condition/evaluate';
 import { generalWeights } from '../../core/condition/general-weights';
+import { notTrue } from '../../core/condition/not-true';
 import { printCondition } from '../../core/condition/print';
 import { forPostgres, joined, name, sql, type Sql } from '../../core/sql/sql';
 import type { Condition } from '../../core/condition/tree';
@@ -120,11 +121,37 @@ async function agree(
   expect(unknown).toBeGreaterThan(100);
 }
 
+/** What is not true of a row, as MariaDB's IS NOT TRUE has it (ISO/IEC 9075-2, boolean test), and never unknown. */
+async function agreeNotTrue(known: Catalogue, paths: string[], dates: string[]): Promise<void> {
+  const table = known.tables.find((each) => each.name === 'thing')!;
+  const scope: ConditionScope = { catalogue: known, table, member: true };
+  let both = 0;
+  await fc.assert(
+    fc.asyncProperty(anyCondition(anyLeaf(paths, dates, scope), null), async (condition) => {
+      const tables = new Tables(known, table);
+      const compiled = (of: Condition) => compileCondition(of, rawRecord(tables), { scope, context, dialect: mariadb });
+      const rows = await source.rows(
+        sql`SELECT (${compiled(condition)}) IS NOT TRUE, (${compiled(notTrue(condition))}) FROM ${tables.sql()}`,
+      );
+      for (const [theirs, ours] of rows) {
+        expect([printCondition(condition), Number(ours)]).toEqual([printCondition(condition), Number(theirs)]);
+        both++;
+      }
+    }),
+    { numRuns: 150 },
+  );
+  expect(both).toBeGreaterThan(2000);
+}
+
 describe('memory and MariaDB', () => {
   it('agree on at least 2,000 (condition, row) pairs, unknown included', async () => {
     await agree(catalogue, await memoryOf(catalogue), columns, ['day', 'moment'], mariadb, 500, async (statement) =>
       (await source.rows(statement)).map((each) => each[0]),
     );
+  });
+
+  it('take for not true what IS NOT TRUE takes for it', async () => {
+    await agreeNotTrue(catalogue, columns, ['day', 'moment']);
   });
 
   it('weigh every character of utf8mb4_general_ci alike', async () => {

@@ -2,7 +2,7 @@ import { Op, type WhereOptions } from 'sequelize';
 import { rolesGiven, rolesOfRows } from '../../core/access/roster-roles';
 import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
-import { memberState, type MemberState } from '../../core/people/member-state';
+import type { MemberState } from '../../core/people/member-state';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Catalogue } from '../../core/table/catalogue';
 import { rosterPeople } from '../gate/gate';
@@ -11,6 +11,7 @@ import { Member } from '../store/people-models';
 import { knownByRosters } from '../store/people-sql';
 import { givenRoles } from './given-roles';
 import { membershipsOf } from './memberships';
+import { stateOf } from './state-of';
 
 /** Where a draft's rosters are read. */
 export interface RostersRead {
@@ -176,15 +177,5 @@ export async function withRoles(
       lastIn: member.lastIn?.toISOString() ?? null,
       invitedAt: member.invitedAt?.toISOString() ?? null,
     };
-  });
-}
-
-/** The state of a member as the store keeps them. */
-function stateOf(member: Member): MemberState {
-  return memberState({
-    onRoster: member.onRoster,
-    isSuspended: member.suspended !== null,
-    hasBeenIn: member.lastIn !== null,
-    isInvited: member.invitedAt !== null,
   });
 }

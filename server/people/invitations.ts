@@ -99,12 +99,12 @@ export interface Inviting {
 
 /**
  * Queues the mails of an order, each with a link of its own, in the transaction: all of them or none. `batch` is the
- * job; nobody is written to twice for it.
+ * job, where it is one; nobody is written to twice for it.
  */
 export async function invite(
   { portal, source, outbox, base }: Inviting,
   order: InvitationOrder,
-  batch: number,
+  batch: number | null,
   transaction: Transaction,
   progress: (done: number) => Promise<void> = () => Promise.resolve(),
 ): Promise<InvitationOutcome> {
@@ -136,8 +136,7 @@ export async function invite(
         kind: order.kind,
         recipient: member.email,
         secret: linkAddress(base, portal.slug, token),
-        onceKey: `${order.kind}/${batch}/${member.id}`,
-        batch,
+        ...(batch === null ? {} : { onceKey: `${order.kind}/${batch}/${member.id}`, batch }),
         notAfter: expiresAt,
       };
     });

@@ -33,7 +33,10 @@ export const openRecord = form<OpenRecord>({
   moves: listOf(form<OpenRecord['moves'][number]>({ id: said, name: said, to: said, needs: listOf(said) })),
 });
 
-const page = { records: listOf(viewRecord), next: saidOrNull, previous: saidOrNull, away };
+/** What a page of a list holds, whatever is told beside it. */
+export const listPageKeys = { records: listOf(viewRecord), next: saidOrNull, previous: saidOrNull };
+
+const page = { ...listPageKeys, away };
 
 export const listAnswer = form<ListAnswer & Away>({ ...page, total: whole });
 

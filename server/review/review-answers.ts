@@ -51,6 +51,7 @@ export const explanation = form<Explanation>({
   roles: listOf(
     form<RoleExplanation>({
       role: said,
+      steward: said.optional(),
       granted: yesNo,
       see: rows.allow(null),
       edit: rows.allow(null),
@@ -74,7 +75,14 @@ export const writeExplanation = form<WriteExplanation>({
     record: openRecord.allow(null),
   }),
   before: explanation.allow(null),
-  after: listOf(form<WriteExplanation['after'][number]>({ role: said, mayFill: byName(yesNo), keepIn: rows })),
+  after: listOf(
+    form<WriteExplanation['after'][number]>({
+      role: said,
+      steward: said.optional(),
+      mayFill: byName(yesNo),
+      keepIn: rows,
+    }),
+  ),
   relations: listOf(
     form<WriteExplanation['relations'][number]>({
       column: said,
@@ -112,6 +120,7 @@ const reach = form<Reach>({
   create: yesNo,
   export: yesNo,
   through: listOf(said),
+  stewards: listOf(said),
 });
 
 const named = form<{ id: number | null; name: string }>({ id: wholeOrNull, name: said });

@@ -1,18 +1,13 @@
 import { createHmac, hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
 import { literal, Op } from 'sequelize';
-import { type MailKind } from '../../core/mail/mail-words';
-import { mailProblem, mailWords } from '../../core/people/mails';
 import { normaliseEmail } from '../../core/text/email';
 import type { CoreServices } from '../definitions/portal-services';
-import { linkAddress, linkLasts, makeLinks } from '../people/links';
-import { momentText, valuesOfMembers, type MailSource } from '../people/mail-values';
-import { readAddress } from '../mail/own-address';
-import { mailWriter } from '../mail/written-mail';
-import { secretMark, type NewMail } from '../outbox/outbox';
+import type { MailSource } from '../people/mail-values';
+import { mailOf, queuePasswordLink } from '../people/secret-mail';
 import { inTurns, type Turns } from '../outbox/turns';
 import { Portal } from '../store/models';
 import { tokenHash } from '../sessions/sessions';
-import { DoorCall, type Member } from '../store/people-models';
+import { DoorCall } from '../store/people-models';
 import { memberAtDoor } from './door';
 
 const minute = 60_000;
@@ -134,10 +129,7 @@ export class DoorCalls {
         await this.services.outbox.queue([await mailOf(at, portal, member, 'code', code, call.endsAt)], transaction);
         return;
       }
-      const [link] = await makeLinks('password', [member], linkLasts.password, transaction);
-      const address = linkAddress(await readAddress(), portal.slug, link!.token);
-      const mail = await mailOf(at, portal, member, 'forgotten', address, link!.expiresAt);
-      await this.services.outbox.queue([mail], transaction);
+      await queuePasswordLink(this.services.outbox, at, portal, member, transaction);
     });
   }
 
@@ -150,32 +142,4 @@ export class DoorCalls {
   private hashOf(id: number, code: string): string {
     return createHmac('sha256', this.key).update(`${id}:${code}`).digest('hex');
   }
-}
-
-/** A mail with a secret to one member; with our own words where the portal's can't be written, since somebody waits. */
-async function mailOf(
-  at: MailSource,
-  portal: Portal,
-  member: Member,
-  kind: 'code' | 'forgotten',
-  secret: string,
-  until: Date,
-): Promise<NewMail> {
-  const own = mailWords(at.definition, kind);
-  const words =
-    mailProblem(at.definition, at.catalogue, kind, own) === null ? own : mailWords({}, kind satisfies MailKind);
-  const values = (await valuesOfMembers(at, words, [member])).get(member.id)!;
-  return {
-    ...mailWriter(words).written({
-      ...values,
-      [kind === 'code' ? 'code' : 'link']: secretMark,
-      until: momentText(until, at.definition.portal),
-    }),
-    portalId: portal.id,
-    memberId: member.id,
-    kind,
-    recipient: member.email,
-    secret,
-    notAfter: until,
-  };
 }

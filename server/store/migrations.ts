@@ -209,6 +209,17 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0015-codes-of-browsers',
     up: ['DELETE FROM door_calls', 'ALTER TABLE door_calls ADD browser_hash CHAR(64) CHARACTER SET ascii NOT NULL'],
   },
+  {
+    // Records that stewards gave from one person to another, to be taken back within a day.
+    name: '0016-hand-overs',
+    up: [
+      `CREATE TABLE hand_overs (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        member_id BIGINT NOT NULL, steward VARCHAR(64) NOT NULL, told LONGTEXT NOT NULL, records LONGTEXT NOT NULL,
+        at DATETIME(3) NOT NULL, undone LONGTEXT NULL, KEY (portal_id, member_id, at), KEY (at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

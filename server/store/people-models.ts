@@ -146,6 +146,23 @@ export class Passkey extends Model<InferAttributes<Passkey>, InferCreationAttrib
   declare usedAt: CreationOptional<Date | null>;
 }
 
+/** Records that a steward gave from one person to another. */
+export class HandOver extends Model<InferAttributes<HandOver>, InferCreationAttributes<HandOver>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  /** Who did it. */
+  declare memberId: number;
+  /** What they did it as, by its id. */
+  declare steward: string;
+  /** From whom, to whom and how many of each table, as JSON text. */
+  declare told: string;
+  /** Each record and how it stood then, as JSON text. */
+  declare records: string;
+  declare at: Date;
+  /** What taking it back came to, as JSON text; null where nobody did. */
+  declare undone: CreationOptional<string | null>;
+}
+
 /** What a browser was given to come back with, once. */
 export class Ticket extends Model<InferAttributes<Ticket>, InferCreationAttributes<Ticket>> {
   declare ticketHash: string;
@@ -255,6 +272,19 @@ export function definePeopleModels(sequelize: Sequelize): void {
       usedAt: { type: DataTypes.DATE, allowNull: true },
     },
     { ...common, tableName: 'passkeys' },
+  );
+  HandOver.init(
+    {
+      id,
+      portalId: reference(),
+      memberId: reference(),
+      steward: DataTypes.STRING(64),
+      told: text,
+      records: text,
+      at: DataTypes.DATE(3),
+      undone: { type: text, allowNull: true },
+    },
+    { ...common, tableName: 'hand_overs' },
   );
   Ticket.init(
     {

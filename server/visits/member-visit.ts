@@ -13,6 +13,7 @@ import { Member } from '../store/people-models';
 import { endSessionsOf, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import { bringInLine } from '../people/bring-in-line';
 import { givenRoles } from '../people/given-roles';
+import { lookingAfter } from '../people/looked-after';
 import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
@@ -137,7 +138,17 @@ async function visitOf(
     standIn: await standInKey(portalId),
     portalId,
     files: filesOf(portalId, person),
+    ...lookingAfterOthers(portalId, definition, opened),
   };
+}
+
+/** What a visit has where stewards look after people. */
+export function lookingAfterOthers(
+  portalId: number,
+  definition: PortalDefinition,
+  { source: runner, catalogue }: Pick<Opened, 'source' | 'catalogue'>,
+): Pick<Visit, 'lookAfter'> {
+  return definition.stewards ? { lookAfter: lookingAfter(portalId, { runner, catalogue, definition }) } : {};
 }
 
 /**

@@ -3,7 +3,7 @@ import { writeReadAs } from '../audit/audit';
 import { NotFound } from '../gate/gate';
 import { knownMember, memberPerson } from '../people/members';
 import type { OpenDraft } from '../bench/bench';
-import type { PortalVisit } from './member-visit';
+import { lookingAfterOthers, type PortalVisit } from './member-visit';
 import { standInKey } from './stand-in';
 
 /** Somebody as whom a builder looks. */
@@ -50,5 +50,6 @@ export async function seenBy(draft: OpenDraft, who: string, builder: string): Pr
     seenBy: true,
     standIn: await standInKey(portal.id),
     portalId: portal.id,
+    ...lookingAfterOthers(portal.id, opened.definition, opened),
   };
 }

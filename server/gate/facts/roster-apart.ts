@@ -6,7 +6,8 @@ import type { Runner } from '../../sources/source';
 import { selectList } from '../view/cells';
 import { decode } from '../view/decode';
 import { recordId } from '../view/record-id';
-import { countsSql, nameColumns, rosterTable, type RosterRow } from './roster';
+import { nameColumns } from '../../../core/definition/name-columns';
+import { countsSql, rosterTable, type RosterRow } from './roster';
 
 /** Where the product's own tables are on the server that holds the roster, and whose members are meant. */
 interface OwnTables {

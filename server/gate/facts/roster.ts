@@ -16,6 +16,7 @@ import {
 import type { Row, Value } from '../../../core/table/value';
 import type { RosterFacts } from '../../../core/check/roster-findings';
 import type { Roster } from '../../../core/definition/definition';
+import { nameColumns } from '../../../core/definition/name-columns';
 import { fromTable, Tables } from '../view/tables';
 import type { RawRow, Runner } from '../../sources/source';
 import { selectList } from '../view/cells';
@@ -31,9 +32,6 @@ export interface RosterRow {
   /** Whether the roster's condition holds for it. */
   counts: boolean;
 }
-
-/** The columns that make a member's name. */
-export const nameColumns = (roster: Roster): string[] => [roster.name, ...(roster.nameFurther ?? [])];
 
 /**
  * The roster's table when it can be read: its columns exist, no ceiling closes them, and its primary key is one column.

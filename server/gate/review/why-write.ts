@@ -38,7 +38,7 @@ export interface WriteExplanation {
   outcome: WriteOutcome;
   /** Null for a new record. */
   before: Explanation | null;
-  after: { role: string; mayFill: Record<string, boolean>; keepIn: RowsExplanation }[];
+  after: { role: string; steward?: string; mayFill: Record<string, boolean>; keepIn: RowsExplanation }[];
   /** Relations that would be set: whether the record that they lead to is there, and whether the person sees it. */
   relations: { column: string; table: string; value: Value; isThere: boolean; isSeen: boolean }[];
 }
@@ -95,6 +95,7 @@ export async function whyChange(
           if (!part) continue;
           after.push({
             role: lens.role,
+            ...(lens.steward === undefined ? {} : { steward: lens.steward }),
             mayFill: Object.fromEntries(Object.keys(to).map((column) => [named(column), part.fills(column)])),
             keepIn: explainRows(part.keepIn, visit.catalogue, rules, changed!, view.context),
           });
@@ -135,6 +136,7 @@ export async function whyCreate(
           if (made)
             after.push({
               role: maker.role,
+              ...(maker.steward === undefined ? {} : { steward: maker.steward }),
               mayFill: Object.fromEntries(
                 Object.keys(values).map((column) => [named(column), maker.fills.has(column)]),
               ),

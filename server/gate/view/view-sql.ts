@@ -1,6 +1,6 @@
 import { askable, askCatalogue } from '../../../core/access/ask';
 import { contextOf } from '../../../core/access/person';
-import { exportView, opennessCases, viewOf, type View } from '../../../core/access/view';
+import { exportView, opennessCases, stewardView, viewOf, type View } from '../../../core/access/view';
 import type { Openness } from '../../../core/access/lens';
 import type { Rows } from '../../../core/access/rows';
 import type { ConditionScope } from '../../../core/condition/scope';
@@ -49,20 +49,26 @@ interface KnownViews {
  */
 const known = new WeakMap<PortalDefinition, WeakMap<Catalogue, Map<string, KnownViews>>>();
 
-function knownViews({ definition, catalogue, person }: Visit): KnownViews {
+function knownViews({ definition, catalogue, person, asSteward }: Visit): KnownViews {
   const ofDefinition = known.get(definition) ?? new WeakMap<Catalogue, Map<string, KnownViews>>();
   known.set(definition, ofDefinition);
   const ofCatalogue = ofDefinition.get(catalogue) ?? new Map<string, KnownViews>();
   ofDefinition.set(catalogue, ofCatalogue);
   const excepted =
     person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
-  const key = JSON.stringify([person.kind, excepted ? person.email : null, ...person.roles]);
+  const key = JSON.stringify([person.kind, excepted ? person.email : null, asSteward ?? null, ...person.roles]);
   let found = ofCatalogue.get(key);
   if (!found) {
     found = { views: new Map(), asking: null };
     ofCatalogue.set(key, found);
   }
   return found;
+}
+
+/** Whether two rules are made of the same conditions: what is done as a steward often repeats the grant's. */
+function isSame(one: Rows | null | undefined, other: Rows): boolean {
+  if (!one || one === 'no row' || other === 'no row' || one.length !== other.length) return false;
+  return one.every((part, i) => part.where === other[i]!.where);
 }
 
 /** Turns the views of one visit into SQL. Decides nothing: each piece follows from a lens. */
@@ -100,10 +106,19 @@ export class ViewSql {
     if (narrowed) return narrowed;
     let view = this.known.views.get(table.name);
     if (!view) {
-      view = viewOf(this.visit.definition, this.visit.catalogue, table, this.visit.person);
+      view = this.wholeView(table);
       this.known.views.set(table.name, view);
     }
     return view;
+  }
+
+  private wholeView(table: Table): View {
+    const { definition, catalogue, person, asSteward } = this.visit;
+    const view = viewOf(definition, catalogue, table, person);
+    const steward = asSteward === undefined ? undefined : definition.stewards?.find(({ id }) => id === asSteward);
+    return steward?.does === 'look after people' && steward.roster === table.name
+      ? stewardView(view, steward.id)
+      : view;
   }
 
   /** The tables as the person may ask about them, for checking what they ask. */
@@ -143,7 +158,7 @@ export class ViewSql {
   ): Sql {
     if (rules.some((rows) => rows && rows !== 'no row' && rows.length === 0)) return yes;
     const parts = rules
-      .filter((rows) => rows && rows !== 'no row')
+      .filter((rows, i) => rows && rows !== 'no row' && !rules.slice(0, i).some((other) => isSame(other, rows)))
       .map((rows) => this.filter(rows, tables, steps, table));
     return parts.length === 0
       ? no

@@ -2,7 +2,7 @@ import type { Person } from '../../../core/access/person';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import type { StandInKey } from '../../../core/mask/style';
 import type { Catalogue, Table } from '../../../core/table/catalogue';
-import type { Row } from '../../../core/table/value';
+import type { Row, Value } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
 
 /** Files that columns of records hold by their id. */
@@ -21,6 +21,15 @@ export interface Part {
   catalogue: Catalogue;
 }
 
+/** A row of a roster that somebody makes or changes as a steward. */
+export interface RowLookedAfter {
+  steward: string;
+  /** The record; null for a new one. */
+  id: string | null;
+  /** What the row's e-mail becomes; absent where it stays. */
+  email?: Value;
+}
+
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
   definition: PortalDefinition;
@@ -33,6 +42,13 @@ export interface Visit {
   files?: FilesOfColumns;
   /** Opens a source of the definition by its short name, null for its own; absent where all tables are in one. */
   elsewhere?: (source: string | null) => Promise<Part>;
+  /**
+   * Asked before somebody changes as a steward who others are: throws Refused or InvalidValues where somebody would
+   * come of it whom they don't look after. Without it nobody is looked after.
+   */
+  lookAfter?: (row: RowLookedAfter) => Promise<void>;
+  /** Only what the person has of a roster by this that they do as a steward, by its id. */
+  asSteward?: string;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }

@@ -8,6 +8,7 @@ import type { Value } from '../../../core/table/value';
 import type { Source, Transaction } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { hasRules, refuseBroken } from './field-rules';
+import { refuseOthers } from './looked-after';
 import { decode } from '../view/decode';
 import { byColumn, namingColumns } from '../view/column-names';
 import { InvalidValues, NotFound, Refused } from '../view/errors';
@@ -116,8 +117,9 @@ function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>)
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
 async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Created | null> {
+  const { keepIn, steward } = maker;
+  if (steward !== undefined) await refuseOthers(at, steward, null, values);
   const newKey = await insert(at, maker, values);
-  const { keepIn } = maker;
   await refuseForeignCombinations(at, newKey, [...values.keys()]);
   if (newKey.length === 0) {
     if (keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at)) return { id: null, record: null };

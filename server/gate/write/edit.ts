@@ -6,11 +6,12 @@ import { bound, joined, sql } from '../../../core/sql/sql';
 import type { Runner, Source } from '../../sources/source';
 import { refuseForeignFiles } from './column-files';
 import { refuseBroken, refuseKept } from './field-rules';
+import { refuseOthers } from './looked-after';
 import { byColumn, named, namingColumns } from '../view/column-names';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { readState, type RowState } from '../read/read';
 import type { OpenRecord } from '../view/open-record';
-import { keyIs, readRecordId } from '../view/record-id';
+import { keyIs, readRecordId, recordId } from '../view/record-id';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { storedTable, Tables } from '../view/tables';
 import { yes } from '../view/view-sql';
@@ -153,6 +154,8 @@ async function change(at: TableVisit, key: Value[], values: Map<string, Value>, 
     const was = record.values[named(column)];
     return was === undefined || !sameValue(value, was);
   });
+  const stewards = before.rights.asSteward(differs.map(([column]) => column));
+  for (const { steward } of stewards) await refuseOthers(at, steward, recordId(key), new Map(differs));
   await refuseKept(at, key, new Set(differs.map(([column]) => column)), told);
   try {
     await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
@@ -164,8 +167,11 @@ async function change(at: TableVisit, key: Value[], values: Map<string, Value>, 
   }
   await refuseForeignCombinations(at, key, [...values.keys()]);
   await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
-  if (!(await keeps(at, key, edit.keepIn)))
-    throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
+  // What only a steward may change must stay with that steward, whatever else the person may edit.
+  const rules = [edit.keepIn, ...stewards.map(({ keepIn }) => [keepIn])];
+  for (const each of rules)
+    if (!(await keeps(at, key, each)))
+      throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
 }
 
 /** Of a state that is masked for the person only what they see of it can be stale, and only that is told. */

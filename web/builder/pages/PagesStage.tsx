@@ -126,9 +126,9 @@ function PageEditor({
       const [moved] = next.pages.splice(at, 1);
       next.pages.splice(at + by, 0, moved!);
     });
-  const addSection = (kind: string, table: Table | null) => {
+  const addSection = (kind: string, table: Table | null, thing: string | null) => {
     const editing = sectionEdits[kind]!;
-    const section = editing.empty(table, table ? visibleColumns(table.name) : []);
+    const section = editing.empty(table, table ? visibleColumns(table.name) : [], thing);
     void edit(`Put ${editing.word.toLowerCase()} on ${page.title}`, (next) => {
       const known = pageAt(next.pages, page.id, moved);
       known?.sections.push({ ...section, id: freeId(table?.name ?? kind, known.sections) } as Section);
@@ -281,7 +281,7 @@ function PageEditor({
               })
             }
             onRemove={() =>
-              void change(`Take ${sectionEdits[section.kind]!.called(section)} off ${page.title}`, (next) => {
+              void change(`Take ${sectionEdits[section.kind]!.called(section, draft)} off ${page.title}`, (next) => {
                 next.sections = next.sections.filter((each) => each.id !== section.id);
               })
             }
@@ -308,7 +308,7 @@ function SectionEditor({
 }) {
   const editing = sectionEdits[section.kind]!;
   const Edit = editing.default;
-  const called = editing.called(section);
+  const called = editing.called(section, useBench().draft);
   return (
     <section aria-label={called} className="grid gap-4 rounded-stone border border-line p-4">
       <div className="flex items-center gap-3">
@@ -323,14 +323,16 @@ function SectionEditor({
 }
 
 /** Adds a section of a kind, which for some is about a table. */
-function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => void }) {
-  const { catalogue } = useBench();
+function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null, thing: string | null) => void }) {
+  const { catalogue, draft } = useBench();
   const names = useNames();
   const openable = catalogue.tables.filter((table) => table.key.length > 0);
   return (
     <div className="flex flex-wrap items-end gap-4">
-      {Object.entries(sectionEdits).map(([kind, { word, ofTable }]) =>
-        ofTable ? (
+      {Object.entries(sectionEdits).map(([kind, { word, ofTable, things }]) =>
+        things ? (
+          <AddOfThing key={kind} word={word} things={things(draft)} onAdd={(thing) => onAdd(kind, null, thing)} />
+        ) : ofTable ? (
           <Field key={kind} label={`${word} the records of`}>
             {(ids) => (
               <Select
@@ -339,7 +341,7 @@ function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => v
                 value=""
                 onPick={(picked) => {
                   const table = findTable(catalogue, picked);
-                  if (table) onAdd(kind, table);
+                  if (table) onAdd(kind, table, null);
                 }}
               >
                 <option value="">choose a table</option>
@@ -352,11 +354,38 @@ function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null) => v
             )}
           </Field>
         ) : (
-          <Button key={kind} onClick={() => onAdd(kind, null)}>
+          <Button key={kind} onClick={() => onAdd(kind, null, null)}>
             + {word.toLowerCase()}
           </Button>
         ),
       )}
     </div>
+  );
+}
+
+/** Adds a section of something that the portal has, like a steward; nothing where it has none. */
+function AddOfThing({
+  word,
+  things,
+  onAdd,
+}: {
+  word: string;
+  things: { id: string; label: string }[];
+  onAdd: (thing: string) => void;
+}) {
+  if (things.length === 0) return null;
+  return (
+    <Field label={word}>
+      {(ids) => (
+        <Select className="max-w-80" {...ids} value="" onPick={(picked) => picked && onAdd(picked)}>
+          <option value="">choose a steward</option>
+          {things.map(({ id, label }) => (
+            <option key={id} value={id}>
+              {label}
+            </option>
+          ))}
+        </Select>
+      )}
+    </Field>
   );
 }

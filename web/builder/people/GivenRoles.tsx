@@ -7,8 +7,8 @@ import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
-import { dayText } from './member-words';
-import { ReasonDialog } from './ReasonDialog';
+import { dayText } from '../../records/member-words';
+import { ReasonDialog } from '../../ui/ReasonDialog';
 
 /** Roles that somebody gave a member by hand, each with its reason. They hold at once, and not only in the draft. */
 export function GivenRoles({ member }: { member: MemberSheet }) {

@@ -16,8 +16,8 @@ import { useBench } from '../bench/bench-context';
 import { useNames, useNaming } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
 import { GivenRoles } from './GivenRoles';
-import { dayText, minuteText, stateWords } from './member-words';
-import { ReasonDialog } from './ReasonDialog';
+import { dayText, minuteText, stateWords } from '../../records/member-words';
+import { ReasonDialog } from '../../ui/ReasonDialog';
 import { SendMails } from './SendMails';
 
 /** One member: state, rows, roles and through which rule, sessions, and what can be done for them. */

@@ -16,7 +16,7 @@ import { useNames } from '../bench/names';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
 import { JobProgress } from '../data/JobProgress';
-import { dayText, minuteText, stateWords } from './member-words';
+import { dayText, minuteText, stateWords } from '../../records/member-words';
 import { RefreshOutcomeView } from './Refresh';
 import { SendMails } from './SendMails';
 

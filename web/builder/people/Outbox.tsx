@@ -11,7 +11,7 @@ import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { MailServerSettings } from './MailServerSettings';
 import { MailShown } from './MailShown';
-import { minuteText } from './member-words';
+import { minuteText } from '../../records/member-words';
 
 const stateWords: Record<OutboxEntry['state'], string> = {
   waiting: 'Waiting',

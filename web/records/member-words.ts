@@ -1,6 +1,6 @@
-import type { MemberState } from '../../../core/people/member-state';
+import type { MemberState } from '../../core/people/member-state';
 
-/** What a state means, as builders read it. */
+/** What a state means, as people read it. */
 export const stateWords: Record<MemberState, { label: string; means: string }> = {
   known: { label: 'Known', means: 'stands on a roster and was never written to' },
   invited: { label: 'Invited', means: 'was sent an invitation and has not been in yet' },

@@ -1,7 +1,7 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
-import { Button } from '../../ui/Button';
-import { Dialog } from '../../ui/Dialog';
-import { Field } from '../../ui/Field';
+import { Button } from './Button';
+import { Dialog } from './Dialog';
+import { Field } from './Field';
 
 /** Asks for the reason before something is done that others will want to know why. */
 export function ReasonDialog({
