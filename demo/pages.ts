@@ -1,4 +1,5 @@
 import type { ListSection } from '../sections/list/spec';
+import type { BringSection } from '../sections/bring/spec';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { PeopleSection } from '../sections/people/spec';
 import type { TextSection } from '../sections/text/spec';
@@ -36,6 +37,12 @@ function page(id: string, title: string, intro: string, roles: string[], listed:
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
   return { id, title, intro, audience: { roles }, sections: [list, ...words] };
 }
+
+/** With a way to bring the plan as a file. */
+const planned = (of: Page): Page => ({
+  ...of,
+  sections: [{ id: 'plan', kind: 'bring', steward: 'weekly-plan' } satisfies BringSection, ...of.sections],
+});
 
 const people = (id: string, steward: string): PeopleSection => ({ id, kind: 'people', steward });
 
@@ -199,13 +206,15 @@ export const demoPages: Page[] = [
     audience: { roles: ['steward'] },
     sections: [people('owners', 'parish-owners')],
   },
-  page('week', 'The weekly plan', 'Visits in your parish.', ['steward'], {
-    table: 'visits',
-    sort: 'planned_for',
-    newestFirst: true,
-    columns: ['well.code', 'planned_for', 'sampler.name', 'state'],
-    record: ['well.code', 'asked_on', 'planned_for', 'sampler.name', 'state'],
-  }),
+  planned(
+    page('week', 'The weekly plan', 'Visits in your parish.', ['steward'], {
+      table: 'visits',
+      sort: 'planned_for',
+      newestFirst: true,
+      columns: ['well.code', 'planned_for', 'sampler.name', 'state'],
+      record: ['well.code', 'asked_on', 'planned_for', 'sampler.name', 'state'],
+    }),
+  ),
   page(
     'advisories',
     'Advisories',

@@ -1,4 +1,5 @@
 /** Every kind of section, a line each: its folder has the rest. */
+export * as bring from './bring/kind';
 export * as handover from './handover/kind';
 export * as list from './list/kind';
 export * as people from './people/kind';

@@ -5,6 +5,7 @@ import { draftEndpoints } from './drafts/draft-endpoints';
 import type { ApiOf } from './http/endpoint';
 import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
+import { stewardFileEndpoints } from './imports/steward-file-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
@@ -47,6 +48,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
+    ['/portals/:slug', 'Own files', stewardFileEndpoints(sequelize, asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/builder', 'Builders', builderEndpoints(services)],
     ['/builder', 'Colleagues', colleagueEndpoints(services)],
@@ -86,6 +88,9 @@ export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<type
 
 /** What stewards do, under whichever address it is asked at. */
 export type StewardApi = ApiOf<ReturnType<typeof stewardPeopleEndpoints> & ReturnType<typeof handOverEndpoints>>;
+
+/** What stewards bring, and the jobs on it. */
+export type KeptApi = ApiOf<ReturnType<typeof stewardFileEndpoints> & ReturnType<typeof ownJobEndpoints>>;
 
 /** What members see and change of their own way in. */
 export type OwnApi = ApiOf<ReturnType<typeof ownSignInEndpoints>>;

@@ -77,6 +77,8 @@ export const testSchemas = [
   'people',
   'stewards',
   'stewards_own',
+  'keeping',
+  'keeping_own',
   'people_own',
   'mails',
   'mails_own',

@@ -9,7 +9,8 @@ import { read } from './read/read';
 import { related } from './read/related';
 import { remove } from './write/remove';
 import { several } from './write/several';
-import { columnsOf, tables, asking, question, everyPath, Attempt } from './adversary.fixture';
+import { countHandOver, handOver, takeBack } from './write/hand-over';
+import { columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
 
 /** For each way into the gate, everything that the adversary tries there. */
 export const ways: Record<string, () => Attempt[]> = {
@@ -204,6 +205,30 @@ export const ways: Record<string, () => Attempt[]> = {
         ]),
       ),
     ),
+  countHandOver: () =>
+    ['1', '2', '3', '100', '104', '999', 'x'].map((id): Attempt => [
+      `count what ${id} has to hand over`,
+      ({ source }, visit) => countHandOver(source, visit, handsOver, id),
+    ]),
+  handOver: () =>
+    ['1', '2', '100', '999'].flatMap((from) =>
+      ['1', '3', '100', '101', '999'].map((to): Attempt => [
+        `hand over from ${from} to ${to}`,
+        async ({ source }, visit) => {
+          const done = await handOver(source, visit, handsOver, from, to, undefined, true);
+          // The digest stays with the product.
+          return done.map(({ digest: _digest, ...record }) => record);
+        },
+      ]),
+    ),
+  takeBack: () =>
+    ['1', '50', '60', '999'].map((id): Attempt => [
+      `take ${id} back`,
+      ({ source }, visit) =>
+        takeBack(source, visit, handsOver, [
+          { table: 'notes', column: 'client_id', id, from: '1', to: '2', digest: 'guessed' },
+        ]),
+    ]),
   several: () =>
     tables.map((table): Attempt => [
       `several in ${table}`,

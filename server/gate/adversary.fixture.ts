@@ -2,6 +2,7 @@ import type { Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
 import type { Condition } from '../../core/condition/tree';
 import { emptyDefinition, type MaskRule, type PortalDefinition } from '../../core/definition/definition';
+import type { HandsOver } from '../../core/definition/steward';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
 import type { ListQuestion } from './read/list';
@@ -43,9 +44,19 @@ const masks: MaskRule[] = (
   ] as const
 ).map(([column, mask]) => ({ id: column, table: 'clients', column, mask, to: 'everyone', exceptRoles: [] }));
 
+export const handsOver: HandsOver = {
+  id: 'hand',
+  role: 'clerk',
+  does: 'hand over',
+  roster: 'clients',
+  tables: [{ table: 'notes', column: 'client_id' }],
+};
+
 export const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'adversary', name: 'Adversary', timeZone: 'UTC', colour: '#1f5f85' }, 'adversary'),
   roles: [{ id: 'clerk', name: 'Clerk' }],
+  rosters: [{ table: 'clients', name: 'name', email: 'email', role: 'clerk' }],
+  stewards: [handsOver],
   masks,
   access: {
     clients: {

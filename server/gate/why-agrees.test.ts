@@ -149,14 +149,15 @@ it('says of 1,000 random cells what the gate gives, and why', async () => {
       // Nobody is given more than who sees what says of them.
       if (told[1] !== 'hidden') {
         const known = { id: 1, name: 'x', email: person.email, organisation: null, rows: person.rows };
+        // Whatever role it is, the person has it.
         const asIs = {
           ...definition,
-          rosters: person.roles.map((role) => ({ table: role, name: 'name', email: 'email', role })),
+          roles: definition.roles.map(({ id: role, name: called }) => ({ id: role, name: called })),
         };
         const [who] = whoSees(
           asIs,
           catalogue,
-          [{ ...known, rows: { ...person.rows, ...Object.fromEntries(person.roles.map((role) => [role, {}])) } }],
+          [{ ...known, given: person.roles }],
           [{ table: table.name, column: name }],
         );
         expect(who!.people[0]!.reach.level === 'shown' || told[1] === 'masked').toBe(true);

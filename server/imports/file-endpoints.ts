@@ -1,7 +1,9 @@
 import { NotFound } from '../gate/gate';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import type { Request } from 'express';
 import Joi from 'joi';
+import type { Sequelize } from 'sequelize';
 import type { ImportColumn, ImportPlan } from '../../core/table/import-plan';
 import { atPortal, type BenchServices } from '../bench/bench';
 import { receiveFile } from '../files/receive';
@@ -22,7 +24,7 @@ const keptFor = 24 * 3600 * 1000;
 /** What is begun with a plan; reading a file through begins by itself. */
 const planned = { 'table from a file': tableInput, 'look at an import': lookInput, import: bringInput };
 
-const importPlan = form<ImportPlan>({
+export const importPlan = form<ImportPlan>({
   table: said,
   columns: listOf(form<ImportColumn>({ header: said, column: said, notation: said.optional(), by: said.optional() })),
   key: saidOrNull,
@@ -30,6 +32,25 @@ const importPlan = form<ImportPlan>({
   known: Joi.valid('change', 'refuse'),
   empty: Joi.valid('clear', 'keep'),
 });
+
+/** Keeps a file that is sent to be brought, for a day. */
+export async function keepSent(sequelize: Sequelize, portalId: number, req: Request): Promise<StoredFile> {
+  await refuseFull(portalId);
+  return receiveFile(req, (name, bytes) =>
+    keepFile(
+      sequelize,
+      {
+        portalId,
+        name,
+        purpose: 'import',
+        type: 'application/octet-stream',
+        goneAt: new Date(Date.now() + keptFor),
+      },
+      bytes,
+      largest,
+    ),
+  );
+}
 
 /**
  * Files that builders bring, and the jobs on them: read through, made into a table, looked at, brought into a table
@@ -47,21 +68,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       body: oneFile,
       answers: { 202: jobState },
       does: async ({ portal, builder, req }) => {
-        await refuseFull(portal.id);
-        const file = await receiveFile(req, (name, bytes) =>
-          keepFile(
-            services.store.sequelize,
-            {
-              portalId: portal.id,
-              name,
-              purpose: 'import',
-              type: 'application/octet-stream',
-              goneAt: new Date(Date.now() + keptFor),
-            },
-            bytes,
-            largest,
-          ),
-        );
+        const file = await keepSent(services.store.sequelize, portal.id, req);
         return jobs.start('read a file', portal.id, builders(builder), { file: file.id });
       },
     }),

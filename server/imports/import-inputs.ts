@@ -28,6 +28,8 @@ const choiceList = Joi.array()
   .min(1)
   .max(500);
 
+const steward = Joi.string().max(64);
+
 const tablePlan = Joi.object<TablePlan>({
   name: identifier,
   columns: Joi.array()
@@ -74,6 +76,8 @@ export interface TableInput {
 export interface LookInput {
   file: string;
   plan: ImportPlan;
+  /** What a member brings it by, as a steward; builders bring whatever they like. */
+  steward?: string;
 }
 export interface BringInput extends LookInput {
   mode: 'all or nothing' | 'without the refused';
@@ -83,10 +87,11 @@ export interface BringInput extends LookInput {
 
 export const readInput = Joi.object<ReadInput>({ file: fileId, sheet: Joi.string().max(200) });
 export const tableInput = Joi.object<TableInput>({ file: fileId, plan: tablePlan });
-export const lookInput = Joi.object<LookInput>({ file: fileId, plan: importPlan });
+export const lookInput = Joi.object<LookInput>({ file: fileId, plan: importPlan, steward });
 export const bringInput = Joi.object<BringInput>({
   file: fileId,
   plan: importPlan,
+  steward,
   mode: Joi.valid('all or nothing', 'without the refused').required(),
   digest: Joi.string().hex().length(64).required(),
 });

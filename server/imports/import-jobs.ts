@@ -1,25 +1,31 @@
 import type { BringInput, LookInput, ReadInput, TableInput } from './import-inputs';
 import { bring, type FileRows, type BringOutcome, type RefusedRow, NotFound } from '../gate/gate';
 import type { CoreServices } from '../definitions/portal-services';
-import { findTable } from '../../core/table/catalogue';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { rememberPlan, suggestPlan, type ImportPlan, type RememberedPlan } from '../../core/table/import-plan';
 import { kindOfDrawn, type DrawnColumn } from '../../core/table/drawn';
 import { note } from '../drafts/column-notes';
 import { csvLine } from '../formats/export-text';
 import { fileBytes, keepFile } from '../files/stored-file';
+import { isOwnFile } from './own-file';
 import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';
-import { ImportMapping, StoredFile } from '../store/models';
+import { writeAudit } from '../audit/audit';
+import { Builder, ImportMapping, StoredFile } from '../store/models';
+import { Member } from '../store/people-models';
 import { FileProblem } from '../formats/file-problem';
 import type { Bytes, FileFacts } from '../formats/file-facts';
 import { rowsOf } from '../formats/file-rows';
 import { fileToTable, previewFile, type FilePreview } from './file-to-table';
 import { builderVisit } from '../visits/builder-visit';
+import { jobVisit } from '../visits/job-visit';
+import { mappingOf, refuseNotKept } from './kept-table';
 
-/** The file that a job is about, which must be of the same portal. */
+/** The file that a job is about, which must be of the same portal; a member's must be one that they sent. */
 async function fileOf({ services, job }: JobContext, id: string): Promise<{ file: StoredFile; bytes: Bytes }> {
   const file = await StoredFile.findOne({ where: { id, portalId: job.portalId, purpose: 'import' } });
-  if (!file) throw new NotFound('file');
+  if (!file || !(await isOwnFile(job, id))) throw new NotFound('file');
   return { file, bytes: () => fileBytes(services.store.sequelize, file.id) };
 }
 
@@ -42,6 +48,8 @@ export async function readThrough(
 
 /** Makes a table of a file. */
 export async function makeFromFile(context: JobContext, input: TableInput): Promise<{ rows: number; table: string }> {
+  // Tables are builders' to make.
+  if (context.job.ownerKind === 'member') throw new NotFound('table');
   const { file, bytes } = await fileOf(context, input.file);
   const { plan } = input;
   const { facts, rows } = factsOf(file);
@@ -91,9 +99,20 @@ export async function planFor(
   const file = await StoredFile.findOne({ where: { id: fileId, portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
   const { catalogue, definition } = await builderVisit(services, portalId, tableName);
+  return planIn(file, catalogue, definition, tableName, tableName);
+}
+
+/** A plan for a table of a catalogue; what was said the last time is kept under `remembered`. */
+export async function planIn(
+  file: StoredFile,
+  catalogue: Catalogue,
+  definition: PortalDefinition,
+  tableName: string,
+  remembered: string,
+): Promise<{ plan: ImportPlan; remembered: boolean }> {
   const table = findTable(catalogue, tableName);
   if (!table) throw new NotFound('table');
-  const kept = await ImportMapping.findOne({ where: { portalId, tableName } });
+  const kept = await ImportMapping.findOne({ where: { portalId: file.portalId, tableName: remembered } });
   const notes = Object.hasOwn(definition.tables, tableName) ? definition.tables[tableName]! : {};
   const labels = Object.fromEntries(
     Object.entries(notes.columns ?? {}).flatMap(([column, { label }]) => (label ? [[column, label]] : [])),
@@ -127,17 +146,29 @@ export async function doImport(context: JobContext, input: BringInput): Promise<
   const { mode, digest, plan } = input;
   const result = await runImport(context, input, { mode, expected: digest, beforeKeeping: () => context.saving() });
   const { portalId } = context.job;
-  const kept = await ImportMapping.findOne({ where: { portalId, tableName: plan.table } });
+  await writeAudit(portalId, await whoBegan(context), 'imported', inWords(plan.table, result.outcome));
+  const tableName = mappingOf(plan.table, input.steward);
+  const kept = await ImportMapping.findOne({ where: { portalId, tableName } });
   const { file } = await fileOf(context, input.file);
   await ImportMapping.upsert({
     portalId,
-    tableName: plan.table,
+    tableName,
     mapping: JSON.stringify(
       rememberPlan(plan, factsOf(file).facts.format, kept && (JSON.parse(kept.mapping) as RememberedPlan)),
     ),
   });
   return result;
 }
+
+/** Who a job is of, as the log says it. */
+async function whoBegan({ job }: JobContext): Promise<string> {
+  const who =
+    job.ownerKind === 'member' ? await Member.findByPk(job.ownerId ?? 0) : await Builder.findByPk(job.ownerId ?? 0);
+  return who ? `${who.name} <${who.email}>` : 'somebody who is gone';
+}
+
+const inWords = (table: string, { added, changed, refused }: BringOutcome): string =>
+  `into ${table}: ${added} added, ${changed} changed, ${refused} refused`;
 
 async function runImport(
   context: JobContext,
@@ -147,7 +178,8 @@ async function runImport(
   const { file, bytes } = await fileOf(context, input.file);
   const { plan } = input;
   const { facts, rows } = factsOf(file);
-  const visit = await builderVisit(context.services, context.job.portalId, plan.table, true);
+  const visit = await jobVisit(context.services, context.job, plan.table, true);
+  refuseNotKept(visit, plan.table, input.steward);
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);

@@ -19,6 +19,7 @@ import {
 } from '../gate/gate';
 import type { Response } from 'express';
 import Joi from 'joi';
+import { stewardCalled } from '../../core/definition/steward-words';
 import { rolesOf } from '../../core/access/people';
 import { columnsOfClass, reachOf, whoSees, type AskedOf, type Reach } from '../../core/access/who';
 import { peopleFacts } from '../../core/check/people-facts';
@@ -167,13 +168,14 @@ export function accessEndpoints(services: BenchServices) {
         const { definition } = draft;
         const { catalogue } = await services.sources.all(definition);
         const role = (id: string) => definition.roles.find((each) => each.id === id)?.name ?? id;
+        const steward = (id: string) => stewardCalled(definition, id);
         if (query.person !== undefined) {
           const { name, reached } = await reachedBy(draft, catalogue, query.person);
           const lines = reached.map(({ table, column, reach, rows }) => [
             name,
             table,
             column,
-            ...reachWords(reach, role),
+            ...reachWords(reach, role, steward),
             rows,
           ]);
           const heads = ['person', 'table', 'column', ...reachHeads, 'in which rows'];
@@ -183,7 +185,7 @@ export function accessEndpoints(services: BenchServices) {
         const { found } = await seenWhere(draft, catalogue, query);
         const lines = found.flatMap(({ table, column, people: groups }) =>
           groups.flatMap((group) =>
-            group.people.map((person) => [person.name, table, column, ...reachWords(group.reach, role)]),
+            group.people.map((person) => [person.name, table, column, ...reachWords(group.reach, role, steward)]),
           ),
         );
         sendLines(res, 'who-sees-what.csv', ['person', 'table', 'column', ...reachHeads], lines);
@@ -263,7 +265,7 @@ function evenly<T>(list: readonly T[], most: number): T[] {
 
 const reachHeads = ['sees', 'mask', 'edits', 'fills in new records', 'exports', 'through'];
 
-function reachWords(reach: Reach, role: (id: string) => string): string[] {
+function reachWords(reach: Reach, role: (id: string) => string, steward: (id: string) => string): string[] {
   const yes = (is: boolean) => (is ? 'yes' : 'no');
   return [
     reach.level,
@@ -271,6 +273,6 @@ function reachWords(reach: Reach, role: (id: string) => string): string[] {
     yes(reach.edit),
     yes(reach.create),
     yes(reach.export),
-    reach.through.map(role).join(', '),
+    [...reach.through.map(role), ...reach.stewards.map(steward)].join('; '),
   ];
 }

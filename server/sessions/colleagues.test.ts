@@ -40,6 +40,7 @@ const named: Record<string, string> = {
   ':role': 'desk',
   ':builder': '1',
   ':job': '1',
+  ':done': '1',
   ':mail': '1',
   ':file': 'f'.repeat(32),
 };

@@ -4,13 +4,17 @@ import type { Job } from '../store/models';
 import { builderVisit } from './builder-visit';
 import { absentMemberVisit } from './member-visit';
 
-/** The visit of whoever began a job, as they are now, at the source of a table. */
+/**
+ * The visit of whoever began a job, as they are now, at the source of a table; `freshly` reads its catalogue anew.
+ */
 export async function jobVisit(
   services: CoreServices,
   { portalId, ownerKind, ownerId }: Pick<Job, 'portalId' | 'ownerKind' | 'ownerId'>,
   table: string,
+  freshly = false,
 ): Promise<PlacedVisit> {
-  return ownerKind === 'member'
-    ? at(await absentMemberVisit(services, portalId, ownerId!), table)
-    : builderVisit(services, portalId, table);
+  if (ownerKind !== 'member') return builderVisit(services, portalId, table, freshly);
+  const visit = async () => at(await absentMemberVisit(services, portalId, ownerId!), table);
+  if (freshly) await (await visit()).source.catalogue(true);
+  return visit();
 }

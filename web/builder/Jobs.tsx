@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { Loader } from 'lucide-react';
 import { counted } from '../../core/text/counted';
-import { fileAddress, jobProblem, useEndedJobs, useRunningJobs, type JobState } from '../client/files';
+import { benchFiles, fileAddress, jobProblem, useEndedJobs, useRunningJobs, type JobState } from '../client/files';
 import { Button } from '../ui/Button';
 import { Popover } from '../ui/Popover';
-import { JobProgress } from './data/JobProgress';
+import { JobProgress } from '../files/JobProgress';
 
 const doing: Record<string, string> = {
   'read a file': 'Reading a file',
@@ -51,7 +51,7 @@ export function Jobs({ slug }: { slug: string }) {
         }
       >
         {running?.map((job) => (
-          <JobProgress key={job.id} slug={slug} job={job.id} doing={words(job)} />
+          <JobProgress key={job.id} ways={benchFiles(slug)} job={job.id} doing={words(job)} />
         ))}
         {ended.length > 0 && (
           <ul className="grid gap-1 text-sm">

@@ -5,21 +5,65 @@ import type { FilePreview, RefusedCell } from '../../server/imports/file-to-tabl
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
-import { bench, benchAddress, type BenchApi } from './bench';
-import { formOf, ServerProblem } from './http';
+import type { KeptApi } from '../../server/api';
+import type { ImportPlan } from '../../core/table/import-plan';
+import type { ImportTarget } from '../../core/table/import-target';
+import { bench, benchAddress } from './bench';
+import { addressAt, askAt, formOf, ServerProblem } from './http';
 
 export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell };
 
 /** A file that was read through, and the address that it is kept under. */
 export type ReadFile = FilePreview & { file: string; name: string };
 
-/** Sends a file; the job reads it through. */
-export function useSendFile(slug: string) {
-  return useMutation({ mutationFn: (file: File) => bench(slug)('POST /files', { body: formOf(file) }) });
+/** How files are sent and jobs followed by whoever does it: a builder at a portal, or a steward. */
+export interface FileWays {
+  /** By what its answers are known. */
+  key: readonly string[];
+  /** The job reads it through. */
+  send(file: File): Promise<JobState>;
+  readAgain(file: string, sheet: string): Promise<JobState>;
+  job(id: number): Promise<JobState>;
+  cancel(id: number): Promise<unknown>;
 }
 
-/** What a job on a file is begun with. */
-export type JobOrder = BenchApi['POST /jobs']['body'];
+/** How a file goes into a table that is there. */
+export interface ImportWays extends FileWays {
+  plan(file: string): Promise<{ plan: ImportPlan; remembered: boolean; target: ImportTarget }>;
+  look(file: string, plan: ImportPlan): Promise<JobState>;
+  bring(file: string, plan: ImportPlan, mode: BringMode, digest: string): Promise<JobState>;
+  /** The address of the records that a job refused. */
+  refused(job: number, file: string): string;
+}
+
+export type BringMode = 'all or nothing' | 'without the refused';
+
+/** A builder's. */
+export const benchFiles = (slug: string): FileWays => ({
+  key: ['builder', slug],
+  send: (file) => bench(slug)('POST /files', { body: formOf(file) }),
+  readAgain: (file, sheet) => bench(slug)('POST /files/:file/read', { params: { file }, body: { sheet } }),
+  job: (id) => bench(slug)('GET /jobs/:job', { params: { job: id } }),
+  cancel: (id) => bench(slug)('POST /jobs/:job/cancel', { params: { job: id } }),
+});
+
+/** A steward's, into the table that they keep. */
+export const keptFiles = (base: string, steward: string): ImportWays => {
+  const ask = askAt<KeptApi>(base);
+  return {
+    key: [base, 'kept', steward],
+    send: (file) => ask('POST /bring/:steward/files', { params: { steward }, body: formOf(file) }),
+    readAgain: (file, sheet) =>
+      ask('POST /bring/:steward/files/:file/read', { params: { steward, file }, body: { sheet } }),
+    job: (id) => ask('GET /jobs/:job', { params: { job: id } }),
+    cancel: (id) => ask('POST /jobs/:job/cancel', { params: { job: id } }),
+    plan: (file) => ask('GET /bring/:steward/files/:file/plan', { params: { steward, file } }),
+    look: (file, plan) => ask('POST /bring/:steward/look', { params: { steward }, body: { file, plan } }),
+    bring: (file, plan, mode, digest) =>
+      ask('POST /bring/:steward/import', { params: { steward }, body: { file, plan, mode, digest } }),
+    refused: (job) => addressAt<KeptApi>(base)('GET /bring/:steward/jobs/:job/refused', { params: { steward, job } }),
+  };
+};
 
 /** Begins long work. */
 export function useStartJob<Order>(begin: (order: Order) => Promise<JobState>) {
@@ -32,12 +76,12 @@ export function isOver(job: JobState | undefined): boolean {
 }
 
 /** A job and how far it is, asked again and again until it is over. */
-export function useJob(slug: string, id: number | null) {
+export function useJob(ways: FileWays, id: number | null) {
   return useQuery({
-    queryKey: ['builder', slug, 'job', id],
+    queryKey: [...ways.key, 'job', id],
     enabled: id !== null,
     staleTime: Infinity,
-    queryFn: () => bench(slug)('GET /jobs/:job', { params: { job: id! } }),
+    queryFn: () => ways.job(id!),
     refetchInterval: (query) => (isOver(query.state.data) ? false : query.state.dataUpdateCount < 8 ? 150 : 700),
   });
 }
@@ -67,11 +111,11 @@ export function useEndedJobs(slug: string, running: JobState[] | undefined): Job
   return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
 }
 
-export function useCancelJob(slug: string) {
+export function useCancelJob(ways: FileWays) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (id: number) => bench(slug)('POST /jobs/:job/cancel', { params: { job: id } }),
-    onSuccess: (_, id) => client.invalidateQueries({ queryKey: ['builder', slug, 'job', id] }),
+    mutationFn: (id: number) => ways.cancel(id),
+    onSuccess: (_, id) => client.invalidateQueries({ queryKey: [...ways.key, 'job', id] }),
   });
 }
 
@@ -92,11 +136,11 @@ export function jobProblem(job: JobState | undefined): ServerProblem | null {
   );
 }
 
-export function useImportPlan(slug: string, file: string, table: string) {
+export function useImportPlan(ways: ImportWays, file: string, table: string) {
   return useQuery({
-    queryKey: ['builder', slug, 'import-plan', file, table],
+    queryKey: [...ways.key, 'import-plan', file, table],
     staleTime: Infinity,
-    queryFn: () => bench(slug)('GET /files/:file/plan/:table', { params: { file, table } }),
+    queryFn: () => ways.plan(file),
   });
 }
 

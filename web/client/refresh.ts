@@ -4,7 +4,7 @@ import { bench } from './bench';
 import type { RefreshOutcome } from '../../server/people/refresh';
 import { useBenchAction } from './builder';
 import { portalKey } from './draft';
-import { isOver, jobProblem, useJob } from './files';
+import { benchFiles, isOver, jobProblem, useJob } from './files';
 
 export type { RefreshOutcome };
 
@@ -22,7 +22,7 @@ export function useRefresh(slug: string) {
   const client = useQueryClient();
   const [job, setJob] = useState<number | null>(null);
   const start = useBenchAction(slug, 'POST /members/refresh');
-  const state = useJob(slug, job).data;
+  const state = useJob(benchFiles(slug), job).data;
   const isDone = state?.state === 'done';
   useEffect(() => {
     if (!isDone) return;

@@ -308,8 +308,13 @@ export class Bringing {
           refuse(column, operation === 'create' ? "This can't be filled in a new record." : "This can't be changed.");
   }
 
+  /** Whether the server fills it by itself, of members: builders bring records as they are. */
   private isStamped(column: string): boolean {
-    return this.rights.stamps(column);
+    const { definition, person } = this.visit;
+    const isStart = definition.lifecycles?.some(
+      (each) => each.table === this.table.name && each.column === column && each.start !== undefined,
+    );
+    return this.rights.stamps(column) || (isStart === true && person.kind !== 'builder');
   }
 
   private refuseEmpty(column: string, value: Value, refuse: (column: string, reason: string) => void): void {

@@ -11,7 +11,7 @@ import { useBench } from '../bench/bench-context';
 import { ClassMap } from './ClassMap';
 import { Select } from '../../ui/Select';
 import { DataTable } from '../../ui/DataTable';
-import { useNames } from '../bench/names';
+import { useNames, type Names } from '../bench/names';
 
 /** Everyone who can reach a column or a data class, or all that one person can reach; to read, to print, and as CSV. */
 export function WhoSeesWhat() {
@@ -111,7 +111,7 @@ export function WhoSeesWhat() {
             cells: [names.table(of), names.column(of, each), rows],
             reach,
           }))}
-          role={names.role}
+          names={names}
         />
       )}
       {question &&
@@ -126,7 +126,7 @@ export function WhoSeesWhat() {
                 caption={`Roles that reach ${names.table(each.table)}: ${names.column(each.table, each.column)}`}
                 heads={['Role']}
                 rows={each.roles.map((of) => ({ key: of.role, cells: [names.role(of.role)], reach: of.reach }))}
-                role={names.role}
+                names={names}
               />
             )}
             {each.people.map((group, i) => (
@@ -134,7 +134,7 @@ export function WhoSeesWhat() {
                 <summary className="cursor-pointer">
                   {group.people.length.toLocaleString()} {group.people.length === 1 ? 'person' : 'people'}:{' '}
                   {reachSentence(group.reach)}{' '}
-                  <span className="text-soft">through {group.reach.through.map(names.role).join(', ')}</span>
+                  <span className="text-soft">through {throughWords(group.reach, names)}</span>
                 </summary>
                 <p className="mt-1 max-h-40 overflow-y-auto text-sm">
                   {group.people.map((one) => one.name).join(', ')}
@@ -153,16 +153,20 @@ function reachSentence({ level, mask, edit, create, export: taken }: Reach): str
   return [sees, ...does].join(', ');
 }
 
+/** Roles, and what is done as a steward. */
+const throughWords = ({ through, stewards }: Reach, { role, steward }: Names): string =>
+  [...through.map(role), ...stewards.map(steward)].join('; ');
+
 function ReachTable({
   caption,
   heads,
   rows,
-  role,
+  names,
 }: {
   caption: string;
   heads: string[];
   rows: { key: string; cells: string[]; reach: Reach }[];
-  role: (id: string) => string;
+  names: Names;
 }) {
   const yes = (is: boolean) => (is ? 'yes' : <span className="text-soft">no</span>);
   return (
@@ -184,7 +188,7 @@ function ReachTable({
           <td>{yes(reach.edit)}</td>
           <td>{yes(reach.create)}</td>
           <td>{yes(reach.export)}</td>
-          <td>{reach.through.map(role).join(', ')}</td>
+          <td>{throughWords(reach, names)}</td>
         </tr>
       ))}
     </DataTable>

@@ -1,3 +1,4 @@
+import { stewardCalled } from '../../../core/definition/steward-words';
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { useMutation } from '@tanstack/react-query';
 import { columnLabel } from '../../../core/definition/definition';
@@ -272,8 +273,13 @@ function WhyWrite({ table, why }: { table: string; why: WriteExplanation }) {
         <Line outcome={false}>no role lets them do this here</Line>
       )}
       {why.after.map((role) => (
-        <li key={role.role} className="grid gap-1">
-          <strong>{draft.roles.find((each) => each.id === role.role)?.name ?? role.role}: what would come of it</strong>
+        <li key={`${role.role} ${role.steward ?? ''}`} className="grid gap-1">
+          <strong>
+            {role.steward === undefined
+              ? (draft.roles.find((each) => each.id === role.role)?.name ?? role.role)
+              : stewardCalled(draft, role.steward)}
+            : what would come of it
+          </strong>
           {Object.entries(role.mayFill).map(([column, may]) => (
             <Line key={column} outcome={may}>
               {columnLabel(draft, table, column, plainLabel)} {may ? 'may be filled' : 'is not theirs to fill'}

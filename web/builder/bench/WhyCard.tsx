@@ -58,13 +58,17 @@ export function WhyCard({
           )}
           {why.data.roles.length === 0 && <Line outcome={false}>{person.name} has no role in this portal.</Line>}
           {why.data.roles.map((role) => (
-            <li key={role.role} className="grid gap-1">
+            <li key={`${role.role} ${role.steward ?? ''}`} className="grid gap-1">
               <strong>
-                <Link
-                  to={to('access', cell.table, { role: role.role, ...(cell.column ? { column: cell.column } : {}) })}
-                >
-                  {roleName(role.role)}
-                </Link>
+                {role.steward === undefined ? (
+                  <Link
+                    to={to('access', cell.table, { role: role.role, ...(cell.column ? { column: cell.column } : {}) })}
+                  >
+                    {roleName(role.role)}
+                  </Link>
+                ) : (
+                  <Link to={to('people', '~stewards', { rule: role.steward })}>{names.steward(role.steward)}</Link>
+                )}
               </strong>
               {!role.granted && <Line outcome={false}>is granted nothing here</Line>}
               {role.see && <RowsLines table={cell.table} rows={role.see} nothing="sees every row" />}

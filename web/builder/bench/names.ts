@@ -1,5 +1,6 @@
 import { plainNaming, type Naming } from '../../../core/condition/describe';
 import { columnLabel, columnNotes, type PortalDefinition } from '../../../core/definition/definition';
+import { stewardCalled } from '../../../core/definition/steward-words';
 import { readPath } from '../../../core/definition/path';
 import {
   findTable,
@@ -22,6 +23,8 @@ export interface Names {
   path: (table: string, path: string) => string;
   role: (id: string) => string;
   roles: (ids: readonly string[]) => string;
+  /** What a steward is called, by the id. */
+  steward: (id: string) => string;
 }
 
 export function namesOf(draft: PortalDefinition): Names {
@@ -38,6 +41,7 @@ export function namesOf(draft: PortalDefinition): Names {
     },
     role,
     roles: (ids) => ids.map(role).join(', '),
+    steward: (id) => stewardCalled(draft, id),
   };
 }
 

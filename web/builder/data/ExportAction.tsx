@@ -2,11 +2,11 @@ import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Download } from 'lucide-react';
 import { allRecords, ofAllRecords } from '../../client/bench';
-import { fileAddress, jobProblem, useJob, useStartJob } from '../../client/files';
+import { benchFiles, fileAddress, jobProblem, useJob, useStartJob } from '../../client/files';
 import { exportAddress, type ExportFormat, type GridQuestion } from '../../client/grid';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { JobProgress } from './JobProgress';
+import { JobProgress } from '../../files/JobProgress';
 
 /**
  * Takes records out: text at once, as it is read; a spreadsheet, or what is large, as a job whose file is kept for a
@@ -29,7 +29,7 @@ export function ExportAction({
   const start = useStartJob((body: GridQuestion & { format: ExportFormat | 'xlsx'; guard: boolean }) =>
     ofAllRecords(slug)('POST /exports/:table', { params: { table }, body }),
   );
-  const state = useJob(slug, job).data;
+  const state = useJob(benchFiles(slug), job).data;
   const problem = start.error ?? jobProblem(state);
   const made =
     state?.state === 'done' ? (state.result as { file: string; name: string; rows: number; size: number }) : null;
@@ -37,7 +37,7 @@ export function ExportAction({
   return (
     <div className="grid gap-2">
       {problem && <Notice kind="fault">{problem.message}</Notice>}
-      {job !== null && <JobProgress slug={slug} job={job} doing={`Writing ${table}`} />}
+      {job !== null && <JobProgress ways={benchFiles(slug)} job={job} doing={`Writing ${table}`} />}
       {made && (
         <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}>
           <Download size={15} aria-hidden />

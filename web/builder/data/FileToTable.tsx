@@ -2,13 +2,13 @@ import { useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { fileTypes, type FileType, type InferredColumn } from '../../../core/table/infer';
 import { takesNotation } from '../../../core/table/read-cell';
-import { bench } from '../../client/bench';
+import { bench, type BenchApi } from '../../client/bench';
 import {
+  benchFiles,
   isOver,
   jobProblem,
   useJob,
   useStartJob,
-  type JobOrder,
   type ReadFile,
   type RefusedCell,
 } from '../../client/files';
@@ -17,9 +17,9 @@ import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { StageHead } from '../bench/StageFrame';
-import { FileChooser, Samples, useFileChoice } from './FileChooser';
-import { JobProgress } from './JobProgress';
-import { NotationChoice } from './NotationChoice';
+import { FileChooser, Samples, useFileChoice } from '../../files/FileChooser';
+import { JobProgress } from '../../files/JobProgress';
+import { NotationChoice } from '../../files/NotationChoice';
 import { Select } from '../../ui/Select';
 import { DataTable } from '../../ui/DataTable';
 
@@ -33,7 +33,7 @@ export function FileToTable({
   onDone: (table: string) => void;
   onCancel: () => void;
 }) {
-  const choice = useFileChoice(slug);
+  const choice = useFileChoice(benchFiles(slug));
   const { read } = choice;
   return (
     <>
@@ -43,7 +43,7 @@ export function FileToTable({
         </Button>
       </StageHead>
       <div className="grid content-start gap-4 p-4">
-        <FileChooser slug={slug} choice={choice} />
+        <FileChooser ways={benchFiles(slug)} choice={choice} />
         {read && <Plan key={`${read.file} ${read.facts.sheet ?? ''}`} slug={slug} read={read} onDone={onDone} />}
       </div>
     </>
@@ -80,8 +80,8 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
   );
   const [columns, setColumns] = useState(read.columns);
   const [job, setJob] = useState<number | null>(null);
-  const start = useStartJob((body: JobOrder) => bench(slug)('POST /jobs', { body }));
-  const state = useJob(slug, job).data;
+  const start = useStartJob((body: BenchApi['POST /jobs']['body']) => bench(slug)('POST /jobs', { body }));
+  const state = useJob(benchFiles(slug), job).data;
   const set = (i: number, change: Partial<InferredColumn>) =>
     setColumns(columns.map((column, j) => (j === i ? { ...column, ...change } : column)));
   const error = start.error ?? jobProblem(state);
@@ -171,7 +171,7 @@ function Plan({ slug, read, onDone }: { slug: string; read: ReadFile; onDone: (t
           </ul>
         </Notice>
       )}
-      {job !== null && <JobProgress slug={slug} job={job} doing={`Making ${name}`} />}
+      {job !== null && <JobProgress ways={benchFiles(slug)} job={job} doing={`Making ${name}`} />}
       <div>
         <Button
           type="submit"

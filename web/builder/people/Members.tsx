@@ -1,3 +1,4 @@
+import { benchFiles } from '../../client/files';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { counted } from '../../../core/text/counted';
@@ -15,7 +16,7 @@ import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
-import { JobProgress } from '../data/JobProgress';
+import { JobProgress } from '../../files/JobProgress';
 import { dayText, minuteText, stateWords } from '../../records/member-words';
 import { RefreshOutcomeView } from './Refresh';
 import { SendMails } from './SendMails';
@@ -37,7 +38,7 @@ export function Members() {
       </StageHead>
       <div className="grid gap-3 p-4 pb-0 empty:hidden">
         {refresh.job !== null && refresh.isBusy && (
-          <JobProgress slug={slug} job={refresh.job} doing="Refreshing the members" />
+          <JobProgress ways={benchFiles(slug)} job={refresh.job} doing="Refreshing the members" />
         )}
         {refresh.outcome && <RefreshOutcomeView outcome={refresh.outcome} />}
         {refresh.problem && <Notice kind="fault">{problemText(refresh.problem)}</Notice>}

@@ -14,6 +14,7 @@ import { MemberView } from './MemberView';
 import { Invitations } from './Invitations';
 import { Outbox } from './Outbox';
 import { SigningIn } from './SigningIn';
+import { Stewards } from './Stewards';
 import { RosterView } from './RosterView';
 import { Question } from '../../ui/Question';
 import { Select } from '../../ui/Select';
@@ -50,6 +51,13 @@ export default function PeopleStage() {
           to: to('people', 'roles'),
           current: object === 'roles',
         },
+        {
+          key: '~stewards',
+          label: 'Stewards',
+          aside: draft.stewards?.length ?? 0,
+          to: to('people', '~stewards'),
+          current: object === '~stewards',
+        },
       ],
     },
     {
@@ -77,6 +85,8 @@ export default function PeopleStage() {
     <StageFrame title="People" groups={groups} foot={<AddRoster />}>
       {object === 'roles' ? (
         <Roles />
+      ) : object === '~stewards' ? (
+        <Stewards />
       ) : object === null || object === 'members' ? (
         <Members />
       ) : screen ? (
@@ -161,6 +171,9 @@ function Roles() {
   const uses = (id: string): string[] => {
     const rosters = draft.rosters.filter((roster) => rolesGiven(roster).includes(id)).length;
     const tables = Object.values(draft.access).filter((roles) => roles[id]).length;
+    const stewards = (draft.stewards ?? []).filter(
+      (steward) => steward.role === id || ('roles' in steward && steward.roles.includes(id)),
+    ).length;
     const pages = draft.pages.filter(({ audience, sections }) =>
       [audience, ...sections.flatMap((section) => section.audience ?? [])].some(
         ({ roles }) => roles !== 'everyone' && roles.includes(id),
@@ -169,6 +182,7 @@ function Roles() {
     return [
       ...(rosters > 0 ? [counted(rosters, 'roster')] : []),
       ...(tables > 0 ? [counted(tables, 'table')] : []),
+      ...(stewards > 0 ? [counted(stewards, 'steward')] : []),
       ...(pages > 0 ? [counted(pages, 'page')] : []),
     ];
   };

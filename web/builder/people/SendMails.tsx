@@ -2,14 +2,14 @@ import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { counted } from '../../../core/text/counted';
 import { bench } from '../../client/bench';
-import { isOver, jobProblem, useJob, useStartJob } from '../../client/files';
+import { benchFiles, isOver, jobProblem, useJob, useStartJob } from '../../client/files';
 import { problemText } from '../../client/http';
 import { useInvitationCount, type InvitationOrder, type InvitationOutcome } from '../../client/people';
 import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
-import { JobProgress } from '../data/JobProgress';
+import { JobProgress } from '../../files/JobProgress';
 
 /** Writes to members by a press, after a question with the number; then says how far it is and what came of it. */
 export function SendMails({
@@ -29,7 +29,7 @@ export function SendMails({
   const found = useInvitationCount(slug, order);
   const start = useStartJob((sent: InvitationOrder) => bench(slug)('POST /invitations', { body: sent }));
   const id = start.data?.id ?? null;
-  const job = useJob(slug, id).data;
+  const job = useJob(benchFiles(slug), id).data;
   const isBusy = start.isPending || (id !== null && !isOver(job));
   const outcome = job?.state === 'done' ? (job.result as InvitationOutcome) : null;
   const problem = start.error ?? jobProblem(job);
@@ -58,7 +58,7 @@ export function SendMails({
           onGo={() => start.mutate(order)}
         />
       </div>
-      {id !== null && isBusy && <JobProgress slug={slug} job={id} doing={`Writing ${word}s`} />}
+      {id !== null && isBusy && <JobProgress ways={benchFiles(slug)} job={id} doing={`Writing ${word}s`} />}
       {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
       {outcome && (
         <Notice kind="say" action={<Link to={to('people', '~outbox')}>Outbox</Link>}>

@@ -1,6 +1,6 @@
-import { dateNotations, notationExamples, type Notation } from '../../../core/table/notation';
-import { notationsOf } from '../../../core/table/read-cell';
-import { Select } from '../../ui/Select';
+import { dateNotations, notationExamples, type Notation } from '../../core/table/notation';
+import { notationsOf } from '../../core/table/read-cell';
+import { Select } from '../ui/Select';
 
 /**
  * How the dates or numbers of a column are written; `asked` where the values show that there is more than one way to

@@ -1,11 +1,11 @@
-import { counted } from '../../../core/text/counted';
-import { isOver, useCancelJob, useJob } from '../../client/files';
-import { Button } from '../../ui/Button';
+import { counted } from '../../core/text/counted';
+import { isOver, useCancelJob, useJob, type FileWays } from '../client/files';
+import { Button } from '../ui/Button';
 
 /** How far a job is, with a way to stop it. */
-export function JobProgress({ slug, job: id, doing }: { slug: string; job: number; doing: string }) {
-  const job = useJob(slug, id).data;
-  const cancel = useCancelJob(slug);
+export function JobProgress({ ways, job: id, doing }: { ways: FileWays; job: number; doing: string }) {
+  const job = useJob(ways, id).data;
+  const cancel = useCancelJob(ways);
   if (!job || isOver(job)) return null;
   const share = job.total ? Math.min(1, job.done / job.total) : null;
   return (

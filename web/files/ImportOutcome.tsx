@@ -1,11 +1,11 @@
 import type { ReactNode } from 'react';
 import { ArrowRight, Download } from 'lucide-react';
-import { isIdentifier, plainLabel, type Table } from '../../../core/table/catalogue';
-import type { Value } from '../../../core/table/value';
-import { fileAddress, type BringOutcome, type ImportResult } from '../../client/files';
-import { Button, buttonLook } from '../../ui/Button';
-import { cellText } from '../../records/Cell';
-import { DataTable, Unseen } from '../../ui/DataTable';
+import type { ImportTarget } from '../../core/table/import-target';
+import type { Value } from '../../core/table/value';
+import type { BringMode, BringOutcome, ImportResult } from '../client/files';
+import { Button, buttonLook } from '../ui/Button';
+import { cellText } from '../records/Cell';
+import { DataTable, Unseen } from '../ui/DataTable';
 
 const records = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'}`;
 
@@ -20,20 +20,23 @@ export function sentence({ added, changed, same, refused }: BringOutcome): strin
 }
 
 export function Looked({
-  table,
+  target,
   result: { outcome, refusedFile },
-  slug,
+  refused,
   children,
 }: {
-  table: Table;
+  target: ImportTarget;
   result: ImportResult;
-  slug: string;
+  /** The address of what is refused. */
+  refused: (file: string) => string;
   children: ReactNode;
 }) {
   const { samples } = outcome;
+  const columnOf = (name: string) => target.columns.find((each) => each.name === name);
+  const labelOf = (name: string) => columnOf(name)?.label ?? name;
   const text = (name: string, value: Value) => {
-    const column = table.columns.find((each) => each.name === name)!;
-    return cellText(column.type, value, isIdentifier(table, column)) || '–';
+    const column = columnOf(name)!;
+    return cellText(column.type, value, column.identifies) || '–';
   };
   return (
     <section aria-label="What would come of it" className="grid gap-4">
@@ -66,7 +69,7 @@ export function Looked({
                 <tr key={`${record.line} ${column}`} className="border-b border-line last:border-0">
                   <td className="text-soft">{i === 0 ? record.line : ''}</td>
                   <td>{i === 0 ? String(record.known) : ''}</td>
-                  <td className="font-semibold">{plainLabel(column)}</td>
+                  <td className="font-semibold">{labelOf(column)}</td>
                   <td className="max-w-60 truncate">{text(column, record.before[column]!)}</td>
                   <td aria-hidden>
                     <ArrowRight size={14} className="text-soft" />
@@ -82,7 +85,7 @@ export function Looked({
         <Part title="Added" shown={samples.added.length} of={outcome.added}>
           <DataTable
             label="Records that would be added"
-            head={['Row', ...Object.keys(samples.added[0]!.values).map(plainLabel)]}
+            head={['Row', ...Object.keys(samples.added[0]!.values).map(labelOf)]}
             small
           >
             {samples.added.slice(0, 20).map((record) => (
@@ -103,7 +106,7 @@ export function Looked({
           title="Refused"
           shown={samples.refused.length}
           of={outcome.refused}
-          aside={refusedFile && <RefusedLink slug={slug} file={refusedFile} outcome={outcome} />}
+          aside={refusedFile && <RefusedLink address={refused(refusedFile)} outcome={outcome} />}
         >
           <RefusedList outcome={outcome} />
         </Part>
@@ -168,9 +171,9 @@ export function RefusedList({ outcome }: { outcome: BringOutcome }) {
   );
 }
 
-export function RefusedLink({ slug, file, outcome }: { slug: string; file: string; outcome: BringOutcome }) {
+export function RefusedLink({ address, outcome }: { address: string; outcome: BringOutcome }) {
   return (
-    <a className={buttonLook('plain', true)} href={fileAddress(slug, file)} download>
+    <a className={buttonLook('plain', true)} href={address} download>
       <Download size={15} aria-hidden />
       The {outcome.refused === 1 ? 'refused record' : `${outcome.refused.toLocaleString()} refused`} as a file
     </a>
@@ -178,17 +181,17 @@ export function RefusedLink({ slug, file, outcome }: { slug: string; file: strin
 }
 
 export function Actions({
-  table,
+  label,
   outcome,
   busy,
   onApply,
   onAgain,
   stale,
 }: {
-  table: Table;
+  label: string;
   outcome: BringOutcome;
   busy: boolean;
-  onApply: (mode: 'all or nothing' | 'without the refused') => void;
+  onApply: (mode: BringMode) => void;
   onAgain: () => void;
   stale: boolean;
 }) {
@@ -206,10 +209,10 @@ export function Actions({
           Look again
         </Button>
       )}
-      {!stale && parts === '' && <p className="text-soft">There is nothing to bring into {table.name}.</p>}
+      {!stale && parts === '' && <p className="text-soft">There is nothing to bring into {label}.</p>}
       {!stale && parts !== '' && outcome.refused === 0 && (
         <Button weight="main" disabled={busy} onClick={() => onApply('all or nothing')}>
-          {what} in {table.name}
+          {what} in {label}
         </Button>
       )}
       {!stale && parts !== '' && outcome.refused > 0 && (

@@ -1,23 +1,20 @@
-import { counted } from '../../../core/text/counted';
+import { counted } from '../../core/text/counted';
 import { useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
-import { bench } from '../../client/bench';
-import { jobProblem, useJob, useSendFile, useStartJob, type FileFacts, type ReadFile } from '../../client/files';
-import type { InferredColumn } from '../../../core/table/infer';
-import { problemText } from '../../client/http';
-import { Field } from '../../ui/Field';
-import { Notice } from '../../ui/Notice';
+import { jobProblem, useJob, useStartJob, type FileFacts, type FileWays, type ReadFile } from '../client/files';
+import type { InferredColumn } from '../../core/table/infer';
+import { problemText } from '../client/http';
+import { Field } from '../ui/Field';
+import { Notice } from '../ui/Notice';
 import { JobProgress } from './JobProgress';
-import { Select } from '../../ui/Select';
+import { Select } from '../ui/Select';
 
 /** Choosing a file, which is sent and read through; gives what was found in it. */
-export function useFileChoice(slug: string) {
+export function useFileChoice(ways: FileWays) {
   const [job, setJob] = useState<number | null>(null);
-  const send = useSendFile(slug);
-  const start = useStartJob((order: { file: string; sheet: string }) =>
-    bench(slug)('POST /files/:file/read', { params: { file: order.file }, body: { sheet: order.sheet } }),
-  );
-  const state = useJob(slug, job).data;
+  const send = useStartJob((file: File) => ways.send(file));
+  const start = useStartJob((order: { file: string; sheet: string }) => ways.readAgain(order.file, order.sheet));
+  const state = useJob(ways, job).data;
   const read = state?.state === 'done' ? (state.result as ReadFile) : null;
   const choose = (file: File | undefined) => {
     if (!file) return;
@@ -36,7 +33,7 @@ export function useFileChoice(slug: string) {
   };
 }
 
-export function FileChooser({ slug, choice }: { slug: string; choice: ReturnType<typeof useFileChoice> }) {
+export function FileChooser({ ways, choice }: { ways: FileWays; choice: ReturnType<typeof useFileChoice> }) {
   const { job, read, problem } = choice;
   return (
     <>
@@ -55,7 +52,7 @@ export function FileChooser({ slug, choice }: { slug: string; choice: ReturnType
         )}
       </Field>
       {choice.sending && <p role="status">Sending it …</p>}
-      {job !== null && <JobProgress slug={slug} job={job} doing="Reading the file" />}
+      {job !== null && <JobProgress ways={ways} job={job} doing="Reading the file" />}
       {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
       {read && <Facts read={read} onSheet={choice.chooseSheet} />}
     </>

@@ -1,21 +1,19 @@
-import { type Table, type Catalogue, findTable, findColumn } from '../../../core/table/catalogue';
-import { type ImportPlan, type ImportColumn, relationOf } from '../../../core/table/import-plan';
-import type { ReadFile } from '../../client/files';
+import type { ImportPlan, ImportColumn } from '../../core/table/import-plan';
+import type { ImportTarget } from '../../core/table/import-target';
+import type { ReadFile } from '../client/files';
 import { Samples } from './FileChooser';
 import { NotationChoice } from './NotationChoice';
-import { Select } from '../../ui/Select';
-import { DataTable } from '../../ui/DataTable';
+import { Select } from '../ui/Select';
+import { DataTable } from '../ui/DataTable';
 
 export function ColumnTable({
-  table,
-  catalogue,
+  target,
   read,
   plan,
   fields,
   setColumn,
 }: {
-  table: Table;
-  catalogue: Catalogue;
+  target: ImportTarget;
   read: ReadFile;
   plan: ImportPlan;
   fields: Record<string, string>;
@@ -24,14 +22,13 @@ export function ColumnTable({
   return (
     <DataTable
       label="Where the columns of the file go"
-      head={['In the file', 'For example', `Into ${table.name}`]}
+      head={['In the file', 'For example', `Into ${target.label}`]}
       framed
     >
       {read.columns.map((column) => {
         const mapped = plan.columns.find((each) => each.header === column.header);
-        const relation = mapped && relationOf(table, mapped.column);
-        const other = relation && findTable(catalogue, relation.table);
-        const target = mapped && !mapped.by ? findColumn(table, mapped.column) : undefined;
+        const into = mapped && target.columns.find(({ name }) => name === mapped.column);
+        const relation = into?.relation;
         return (
           <tr key={column.header}>
             <td className="font-semibold">{column.header}</td>
@@ -48,13 +45,13 @@ export function ColumnTable({
                 }
               >
                 <option value="">nowhere: left out</option>
-                {table.columns
-                  .filter((each) => each.type !== 'other')
-                  .map((each) => (
-                    <option key={each.name}>{each.name}</option>
-                  ))}
+                {target.columns.map(({ name, label }) => (
+                  <option key={name} value={name}>
+                    {label}
+                  </option>
+                ))}
               </Select>
-              {mapped && relation && other && (
+              {mapped && relation && (
                 <Select
                   className="mt-1 min-w-44"
                   aria-label={`What stands in ${column.header}`}
@@ -68,21 +65,19 @@ export function ColumnTable({
                   }
                 >
                   <option value="">
-                    holds {relation.targetColumn} of {relation.table}
+                    holds {relation.end} of {relation.table}
                   </option>
-                  {other.columns
-                    .filter((each) => each.name !== relation.targetColumn && each.type === 'text')
-                    .map((each) => (
-                      <option key={each.name} value={each.name}>
-                        holds {each.name} of {relation.table}
-                      </option>
-                    ))}
+                  {relation.by.map(({ name, label }) => (
+                    <option key={name} value={name}>
+                      holds {label} of {relation.table}
+                    </option>
+                  ))}
                 </Select>
               )}
-              {mapped && target && (
+              {mapped && into && !mapped.by && (
                 <NotationChoice
                   header={column.header}
-                  type={target.type}
+                  type={into.type}
                   asked={column.ask}
                   value={mapped.notation}
                   onChange={(notation) => setColumn(column.header, { ...mapped, notation })}
