@@ -2,7 +2,7 @@ import { findTable, isIdentifier, type Catalogue, type ColumnType, type Table } 
 import { relationOf } from './import-plan';
 
 /** A column that a file can go into, as people read it. */
-export interface TargetColumn {
+interface TargetColumn {
   name: string;
   label: string;
   type: ColumnType;
