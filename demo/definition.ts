@@ -10,7 +10,7 @@ import {
   demoStamps,
 } from './access';
 import { demoAccepted, demoPromises } from './promises';
-import { demoStewards } from './stewards';
+import { demoSignUps, demoStewards } from './stewards';
 import { demoPages, demoSheets } from './pages';
 
 /** The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand. */
@@ -52,6 +52,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           fences: demoFences,
           stamps: demoStamps,
           lifecycles: demoLifecycles,
+          signUps: demoSignUps,
           stewards: demoStewards,
           promises: demoPromises,
           accepted: demoAccepted,

@@ -2,6 +2,7 @@ import type { ListSection } from '../sections/list/spec';
 import type { BringSection } from '../sections/bring/spec';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { PeopleSection } from '../sections/people/spec';
+import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import { parseCondition } from '../core/condition/parse';
 import type { Page, Sheet } from '../core/definition/definition';
@@ -191,6 +192,13 @@ export const demoPages: Page[] = [
     intro: 'When a sampler leaves or falls ill: all visits that are still to come go to a colleague.',
     audience: { roles: ['desk'] },
     sections: [{ id: 'visits', kind: 'handover', steward: 'visits-of-samplers' } satisfies HandOverSection],
+  },
+  {
+    id: 'requests',
+    title: 'Requests',
+    intro: 'Well owners who ask to come in by a link of their parish.',
+    audience: { roles: ['desk'] },
+    sections: [{ id: 'requests', kind: 'requests' } satisfies RequestsSection],
   },
   page('fees', 'Fees', 'Fees of all visits, and what is paid.', ['accounts'], {
     table: 'visits',

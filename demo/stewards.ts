@@ -1,3 +1,4 @@
+import type { SignUp } from '../core/definition/sign-up';
 import type { Steward } from '../core/definition/steward';
 import { myParish, when } from './access';
 
@@ -39,5 +40,18 @@ export const demoStewards: Steward[] = [
     does: 'hand over',
     roster: 'samplers',
     tables: [{ table: 'visits', column: 'sampler_id', where: when("state IN ('asked', 'planned')") }],
+  },
+];
+
+/** The desk looks at whoever comes by a link that a parish hands out. */
+export const demoSignUps: SignUp[] = [
+  {
+    id: 'harrow-end',
+    name: 'For well owners of Harrow End',
+    roster: 'owners',
+    asks: ['name', 'phone', 'postal_address', 'contact_by'],
+    fills: [{ column: 'parish', value: { kind: 'text', text: 'Harrow End' } }],
+    uses: 50,
+    approver: 'desk',
   },
 ];

@@ -12,10 +12,10 @@ test('a file goes into a table: asked how it is written, shown before, refused w
   const bring = (name: string) =>
     page.getByLabel('File', { exact: true }).setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(csv) });
   await bring('weekly.csv');
-  await expect(page.getByLabel('Where Depth (m) goes')).toHaveText('depth_m');
+  await expect(page.getByLabel('Where Depth (m) goes')).toHaveText('Depth, m');
   await expect(page.getByLabel('What stands in Owner')).toHaveText('holds name of owners');
   await choose(page.getByLabel('An empty cell'), 'leaves it as it is');
-  await choose(page.getByLabel('Where Since goes'), 'drilled_on');
+  await choose(page.getByLabel('Where Since goes'), 'Drilled');
   await page.getByRole('button', { name: 'Look what would change' }).click();
   // Nothing was guessed: what could be read two ways is refused until it is said.
   await expect(page.getByRole('region', { name: 'Refused records' })).toContainText(
@@ -46,7 +46,7 @@ test('a file goes into a table: asked how it is written, shown before, refused w
     mimeType: 'text/csv',
     buffer: Buffer.from('CODE;Depth_(M);Since\nAF-0001;98.5;2020-04-03\n'),
   });
-  await expect(page.getByLabel('Where Depth_(M) goes')).toHaveText('depth_m');
+  await expect(page.getByLabel('Where Depth_(M) goes')).toHaveText('Depth, m');
   await expect(page.getByLabel('How Since is written')).not.toHaveText(/day first/);
   await page.getByRole('button', { name: 'Look what would change' }).click();
   await expect(page.getByRole('region', { name: 'Changed records' })).toContainText('98.5');

@@ -3,4 +3,5 @@ export * as bring from './bring/kind';
 export * as handover from './handover/kind';
 export * as list from './list/kind';
 export * as people from './people/kind';
+export * as requests from './requests/kind';
 export * as text from './text/kind';

@@ -1,4 +1,4 @@
-import type { ComponentType } from 'react';
+import { lazy, type ComponentType } from 'react';
 import type { SectionInfo } from './serve';
 
 /** What shows a section to whoever gets it. */
@@ -8,8 +8,15 @@ export interface ShowProps<K extends SectionInfo['kind']> {
 
 type Show = ComponentType<{ section: SectionInfo }>;
 
-/** By the folder of the kind; what is large of one is fetched where a page has it. */
-const found = import.meta.glob<Show>('./*/Show.tsx', { eager: true, import: 'default' });
+/** By the folder of the kind: what most pages have comes with the portal, the others where a page has one. */
+const found: Record<string, Show> = {
+  ...Object.fromEntries(
+    Object.entries(import.meta.glob<{ default: Show }>(['./*/Show.tsx', '!./{list,text}/Show.tsx'])).map(
+      ([path, load]) => [path, lazy(load)],
+    ),
+  ),
+  ...import.meta.glob<Show>('./{list,text}/Show.tsx', { eager: true, import: 'default' }),
+};
 
 /** What shows sections of a kind. */
 export function showOf(kind: SectionInfo['kind']): Show {

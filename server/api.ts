@@ -23,6 +23,8 @@ import { ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
 import { passkeyEndpoints } from './sign-in/passkey-endpoints';
 import { providerEndpoints } from './sign-in/provider-endpoints';
 import { secondFactorEndpoints } from './sign-in/second-factor-endpoints';
+import { approverEndpoints, benchSignUpEndpoints } from './sign-up/request-endpoints';
+import { signUpEndpoints } from './sign-up/sign-up-endpoints';
 import { signInEndpoints } from './sign-in/sign-in-endpoints';
 import { keptEndpoints } from './shaping/kept-endpoints';
 import { shapeEndpoints } from './shaping/shape-endpoints';
@@ -42,11 +44,13 @@ export function apiOf(services: Services): Mount[] {
     ['/portals', 'Door', providerEndpoints(services)],
     ['/portals', 'Door', secondFactorEndpoints(services)],
     ['/portals', 'Door', passkeyEndpoints(services)],
+    ['/portals', 'Door', signUpEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services), services.failures)],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
+    ['/portals/:slug', 'Own requests', approverEndpoints(services.signUps, asMember(services))],
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
     ['/portals/:slug', 'Own files', stewardFileEndpoints(sequelize, asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
@@ -63,6 +67,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
+    [bench, 'Sign-ups', benchSignUpEndpoints(services)],
     [bench, 'Signing in', benchSignInEndpoints(services, services.providers)],
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
@@ -74,20 +79,28 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', approverEndpoints(services.signUps, asSeenBy(services))],
   ];
   return subjects.map(([under, subject, endpoints]) => ({ under, subject, endpoints }));
 }
 
 /** What stands under the address of a portal, for its members. */
 export type DoorApi = ApiOf<
-  ReturnType<typeof signInEndpoints> & ReturnType<typeof secondFactorEndpoints> & ReturnType<typeof passkeyEndpoints>
+  ReturnType<typeof signInEndpoints> &
+    ReturnType<typeof signUpEndpoints> &
+    ReturnType<typeof secondFactorEndpoints> &
+    ReturnType<typeof passkeyEndpoints>
 >;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
 
 /** What stewards do, under whichever address it is asked at. */
-export type StewardApi = ApiOf<ReturnType<typeof stewardPeopleEndpoints> & ReturnType<typeof handOverEndpoints>>;
+export type StewardApi = ApiOf<
+  ReturnType<typeof stewardPeopleEndpoints> &
+    ReturnType<typeof handOverEndpoints> &
+    ReturnType<typeof approverEndpoints>
+>;
 
 /** What stewards bring, and the jobs on it. */
 export type KeptApi = ApiOf<ReturnType<typeof stewardFileEndpoints> & ReturnType<typeof ownJobEndpoints>>;
@@ -115,6 +128,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof peopleEndpoints> &
     ReturnType<typeof mailEndpoints> &
     ReturnType<typeof benchSignInEndpoints> &
+    ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;

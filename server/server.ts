@@ -16,6 +16,8 @@ import { Stopping } from './http/stopping';
 import { IdentityProviders } from './sign-in/identity-provider';
 import { SecondFactors } from './sign-in/second-factor';
 import { DoorCalls } from './sign-in/door-calls';
+import { SignUpLinks } from './sign-up/sign-up-link';
+import { SignUps } from './sign-up/sign-ups';
 import { signInFailures } from './sessions/failures';
 import type { DatabaseAddress } from './sources/mariadb';
 
@@ -77,6 +79,8 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     calls: new DoorCalls(core, secretKey),
     providers: new IdentityProviders(secretKey, options.privateAddresses ?? false),
     secondFactors: new SecondFactors(secretKey),
+    signUps: new SignUps(core),
+    signUpLinks: new SignUpLinks(secretKey),
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,
@@ -102,6 +106,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const tidying = tidy();
     const following = followRosters(services);
     const calls = services.calls.begin();
+    const signUps = services.signUps.begin();
     const sending = sendMails({
       outbox: services.outbox,
       servers: services.mailServers,
@@ -113,7 +118,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       services,
       close: async () => {
         stopping.begin();
-        await Promise.all([tidying, following, calls, sending].map((turns) => turns.close()));
+        await Promise.all([tidying, following, calls, signUps, sending].map((turns) => turns.close()));
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

@@ -3,6 +3,7 @@ import { Jobs } from './jobs/jobs';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
+import { SignUps } from './sign-up/sign-ups';
 import { forgetOldHandOvers } from './stewards/hand-overs';
 import { DoorCalls } from './sign-in/door-calls';
 import { forgetOldTickets } from './sign-in/tickets';
@@ -21,6 +22,7 @@ export function tidy(): Turns {
       forgetOldTickets(now),
       DoorCalls.forgetOld(now),
       forgetOldHandOvers(now),
+      SignUps.forgetOld(now),
     ]);
   }, every);
   turns.wake();

@@ -79,6 +79,8 @@ export const testSchemas = [
   'stewards_own',
   'keeping',
   'keeping_own',
+  'coming',
+  'coming_own',
   'people_own',
   'mails',
   'mails_own',

@@ -78,7 +78,8 @@ export function contextOf(person: Person, moment: Date, timeZone: string, record
 
 const formats = new Map<string, Intl.DateTimeFormat>();
 
-function dayIn(moment: Date, timeZone: string): string {
+/** The day of a moment in a zone, as `2026-11-24`. */
+export function dayIn(moment: Date, timeZone: string): string {
   let format = formats.get(timeZone);
   if (!format) {
     format = new Intl.DateTimeFormat('en-CA', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' });

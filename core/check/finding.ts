@@ -74,6 +74,8 @@ type FindingKind =
   | 'key does not tell apart'
   | 'key is not seen'
   | 'page column nobody sees'
+  | 'sign-up does not work'
+  | 'sign-up for everybody'
   | 'steward does not work'
   | 'steward of everyone'
   | 'steward of stewards'

@@ -16,6 +16,7 @@ import { findMails } from './mail-findings';
 import { type RosterFacts, findRosters } from './roster-findings';
 import { findSectionFaults, type CheckedSpecs } from './section-findings';
 import { findCrossings } from './crossing-findings';
+import { findSignUpFaults } from './sign-up-findings';
 import { findStewardFaults } from './steward-findings';
 import { findFilters, findOpenTables, findMaskedEdits } from './filter-findings';
 
@@ -59,6 +60,7 @@ export function findFaults(
     ...(data ? findEmptyFaults(granted, data) : []),
     ...findWrittenRights(definition, catalogue),
     ...findStewardFaults(definition, catalogue),
+    ...findSignUpFaults(definition, catalogue),
     ...(people ? findPeopleFaults(definition, people) : []),
     ...unindexed.map(({ table, column }): Finding => ({
       id: `index/${table}/${column}`,

@@ -1,8 +1,9 @@
+import { conditionsOf } from '../access/grant-conditions';
 import { factOf, rolesOf, type KnownPerson } from '../access/people';
 import { checkCondition } from '../condition/check';
 import { factsUsed } from '../condition/analyse';
 import type { Condition, Operand } from '../condition/tree';
-import type { Grant, PortalDefinition } from '../definition/definition';
+import type { PortalDefinition } from '../definition/definition';
 import { findTable, type Catalogue } from '../table/catalogue';
 
 /** What the members themselves say of a draft's rules. */
@@ -131,16 +132,4 @@ function isVoidWithout(condition: Condition, fact: readonly string[]): boolean {
 
 function someOf(people: readonly KnownPerson[]): { people: number; names: string[] } {
   return { people: people.length, names: people.slice(0, namedAtMost).map((person) => person.name) };
-}
-
-/** The conditions that stand in a grant itself. */
-export function conditionsOf(grant: Grant): Condition[] {
-  return [
-    grant.see?.where,
-    grant.create?.keepIn,
-    grant.edit?.where,
-    grant.edit?.keepIn,
-    grant.delete?.where,
-    grant.export?.where,
-  ].filter((where) => typeof where === 'object');
 }

@@ -8,6 +8,7 @@ import { signInMethods, signInProblem, type SignInRules } from '../sign-in/sign-
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
+import { signUp } from './sign-up-schema';
 import { steward } from './steward-schema';
 import { audience, sectionSchema, sheetSchema } from './section-schema';
 
@@ -172,6 +173,7 @@ const schemaWith = (specs: SectionSpecs) =>
     fences: Joi.array().items(fence).unique('id').max(500),
     stamps: Joi.array().items(stamp).unique('id').max(500),
     lifecycles: Joi.array().items(lifecycle).unique('table').max(200),
+    signUps: Joi.array().items(signUp).unique('id').max(100),
     stewards: Joi.array().items(steward).unique('id').max(200),
     promises: Joi.array().items(promise).unique('id').max(500),
     accepted: Joi.array()

@@ -5,6 +5,7 @@ import type { ColumnKind } from '../table/column-kind';
 import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
 import type { Audience, ForRoles, Section } from './section-kinds';
+import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
 
 /** The whole portal as one document: exported, applied, compared and published as it stands here. */
@@ -33,6 +34,8 @@ export interface PortalDefinition {
   fences?: Fence[];
   stamps?: Stamp[];
   lifecycles?: Lifecycle[];
+  /** Links by which somebody new can ask to come in. */
+  signUps?: SignUp[];
   /** Slices of the administration, each given to a role. */
   stewards?: Steward[];
   promises?: PortalPromise[];

@@ -222,6 +222,13 @@ export class Translation extends Names {
         subject: this.mail(subject),
         text: this.mail(text),
       }));
+    if (definition.signUps)
+      translated.signUps = definition.signUps.map((signUp) => ({
+        ...signUp,
+        roster: this.table(signUp.roster),
+        asks: this.columns(signUp.roster, signUp.asks),
+        fills: signUp.fills.map((fill) => ({ ...fill, column: this.column(signUp.roster, fill.column) })),
+      }));
     if (definition.stewards) translated.stewards = definition.stewards.map((steward) => this.steward(steward));
     if (definition.promises) translated.promises = definition.promises.map((promise) => this.promise(promise));
     return translated;

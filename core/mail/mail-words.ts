@@ -5,7 +5,16 @@ export interface MailWords {
 }
 
 /** The mails whose words a portal can set. */
-export const mailKinds = ['invitation', 'reminder', 'code', 'forgotten', 'approval', 'changed address'] as const;
+export const mailKinds = [
+  'invitation',
+  'reminder',
+  'code',
+  'forgotten',
+  'sign-up',
+  'known already',
+  'approval',
+  'changed address',
+] as const;
 
 export type MailKind = (typeof mailKinds)[number];
 

@@ -12,6 +12,8 @@ export const mailValues: Record<MailKind, { needed: readonly string[]; also: rea
   reminder: { needed: ['link'], also: ['until'] },
   code: { needed: ['code'], also: ['until'] },
   forgotten: { needed: ['link'], also: ['until'] },
+  'sign-up': { needed: ['link'], also: ['until'] },
+  'known already': { needed: ['link'], also: [] },
   approval: { needed: [], also: ['link'] },
   'changed address': { needed: [], also: ['link'] },
 };
@@ -41,6 +43,19 @@ const standard: Record<MailKind, MailWords> = {
       'Hello {{name}},\n\nsomebody, you we hope, asked for a new password at {{portal}}.\n\n' +
       '[Choose a new password]({{link}})\n\nThe link works once, until {{until}}. If it was not you, do nothing: ' +
       'your password stays as it is.',
+  },
+  'sign-up': {
+    subject: 'Is this your address? {{portal}}',
+    text:
+      'Hello,\n\nsomebody, you we hope, asked to come in at **{{portal}}** with this address.\n\n' +
+      '[Yes, it is mine]({{link}})\n\nThe link works once, until {{until}}. If it was not you, do nothing: nothing ' +
+      'is kept of it.',
+  },
+  'known already': {
+    subject: 'You can come in at {{portal}} already',
+    text:
+      'Hello {{name}},\n\nsomebody, you we hope, asked to come in at **{{portal}}** with this address, which it ' +
+      'knows already.\n\n[Sign in]({{link}})',
   },
   approval: {
     subject: 'You can come in at {{portal}}',

@@ -141,7 +141,10 @@ function People({
             }
           >
             <div className="grid min-w-0 grow gap-0.5">
-              <SpotLink to={at(id)} className="justify-self-start font-semibold text-ink hover:underline">
+              <SpotLink
+                to={at(id)}
+                className="inline-flex min-h-7 items-center justify-self-start font-semibold text-ink hover:underline"
+              >
                 <RecordCell plain base={base} table={section.table} column={first!} record={record} />
               </SpotLink>
               <span className="flex flex-wrap gap-x-4 text-sm text-soft">

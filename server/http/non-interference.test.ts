@@ -3,7 +3,7 @@ import type { Connection } from 'mariadb';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { columnsUsed } from '../../core/condition/analyse';
 import type { Condition } from '../../core/condition/tree';
-import { conditionsOf } from '../../core/check/people-facts';
+import { conditionsOf } from '../../core/access/grant-conditions';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { demoPassword } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';

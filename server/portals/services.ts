@@ -4,6 +4,8 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { DoorCalls } from '../sign-in/door-calls';
 import type { IdentityProviders } from '../sign-in/identity-provider';
 import type { SecondFactors } from '../sign-in/second-factor';
+import type { SignUpLinks } from '../sign-up/sign-up-link';
+import type { SignUps } from '../sign-up/sign-ups';
 import type { SignInFailures } from '../sessions/failures';
 
 /** What the routes work with. */
@@ -14,6 +16,8 @@ export interface Services extends CoreServices {
   calls: DoorCalls;
   providers: IdentityProviders;
   secondFactors: SecondFactors;
+  signUps: SignUps;
+  signUpLinks: SignUpLinks;
   /** Where the built web is; null when only the API is served. */
   webFolder: string | null;
   /** The product's own schema, which no portal may connect. */

@@ -41,6 +41,7 @@ const named: Record<string, string> = {
   ':builder': '1',
   ':job': '1',
   ':done': '1',
+  ':request': '1',
   ':mail': '1',
   ':file': 'f'.repeat(32),
 };

@@ -220,6 +220,18 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Who asks to come in by a link, until they are a row of a roster.
+    name: '0017-sign-ups',
+    up: [
+      `CREATE TABLE sign_ups (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        sign_up VARCHAR(64) NOT NULL, email VARCHAR(254) COLLATE utf8mb4_bin NOT NULL, content LONGTEXT NOT NULL,
+        state VARCHAR(12) NOT NULL, token_hash CHAR(64) CHARACTER SET ascii NULL, made_at DATETIME(3) NOT NULL,
+        ends_at DATETIME(3) NOT NULL, decided VARCHAR(500) NULL, KEY (state, id), KEY (portal_id, sign_up, state),
+        KEY (portal_id, email), UNIQUE (token_hash),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -163,6 +163,30 @@ export class HandOver extends Model<InferAttributes<HandOver>, InferCreationAttr
   declare undone: CreationOptional<string | null>;
 }
 
+/** Somebody asks to come in who is new. Nothing of it stands in the roster before they prove the address. */
+export class SignUpRequest extends Model<InferAttributes<SignUpRequest>, InferCreationAttributes<SignUpRequest>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  /** By which sign-up, by its id. */
+  declare signUp: string;
+  /** As typed, trimmed and in lower case. */
+  declare email: string;
+  /** What was filled in, by column, as JSON text. */
+  declare content: string;
+  /**
+   * `asked` until a mail is written, then `sent`, or `nobody` where there is nobody new; `waiting` for an approver once
+   * proven; `entering` while the row is made; `done` when it was, `refused` when it was not.
+   */
+  declare state: 'asked' | 'sent' | 'nobody' | 'waiting' | 'entering' | 'done' | 'refused';
+  /** SHA-256 of the mail's token in hexadecimal. */
+  declare tokenHash: CreationOptional<string | null>;
+  declare madeAt: Date;
+  /** Until when the address can be proven. */
+  declare endsAt: Date;
+  /** Who agreed or refused, or why the row could not be made. */
+  declare decided: CreationOptional<string | null>;
+}
+
 /** What a browser was given to come back with, once. */
 export class Ticket extends Model<InferAttributes<Ticket>, InferCreationAttributes<Ticket>> {
   declare ticketHash: string;
@@ -285,6 +309,21 @@ export function definePeopleModels(sequelize: Sequelize): void {
       undone: { type: text, allowNull: true },
     },
     { ...common, tableName: 'hand_overs' },
+  );
+  SignUpRequest.init(
+    {
+      id,
+      portalId: reference(),
+      signUp: DataTypes.STRING(64),
+      email: DataTypes.STRING(254),
+      content: text,
+      state: DataTypes.STRING(12),
+      tokenHash: { type: DataTypes.CHAR(64), allowNull: true },
+      madeAt: DataTypes.DATE(3),
+      endsAt: DataTypes.DATE(3),
+      decided: { type: DataTypes.STRING(500), allowNull: true },
+    },
+    { ...common, tableName: 'sign_ups' },
   );
   Ticket.init(
     {

@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { StewardApi } from '../../server/api';
 import type { HandOverInfo } from '../../server/stewards/hand-overs';
+import type { RequestInfo } from '../../server/sign-up/request-endpoints';
 import { askAt } from './http';
 import { records, type ListParams } from './portal';
 import { whileSame } from './same-subject';
 
-export type { HandOverInfo };
+export type { HandOverInfo, RequestInfo };
 
 /** What is asked by those who look after people and hand over: at their own portal, or as the builder sees it. */
 export const stewards = (base: string) => askAt<StewardApi>(base);
@@ -67,4 +68,19 @@ export function useHandOvers(base: string, steward: string) {
     queryKey: [base, 'hand-over', steward, 'done'],
     queryFn: async () => (await stewards(base)('GET /hand-over/:steward', { params: { steward } })).done,
   });
+}
+
+/** Those who ask to come in and wait for this person to agree. */
+export function useRequests(base: string) {
+  return useQuery({
+    queryKey: [base, 'requests'],
+    queryFn: async () => (await stewards(base)('GET /requests')).requests,
+    refetchInterval: 60_000,
+  });
+}
+
+export function useAnswerRequest(base: string) {
+  return useStewardAct(base, (ask, { id, agree }: { id: number; agree: boolean }) =>
+    ask(agree ? 'POST /requests/:request/agree' : 'POST /requests/:request/refuse', { params: { request: id } }),
+  );
 }

@@ -16,6 +16,8 @@ const Inside = lazy(() => import('./Inside'));
 const SignInWays = lazy(() => import('./SignInWays'));
 const PasskeyWay = lazy(() => import('./PasskeyWay'));
 const ComeIn = lazy(() => import('./ComeIn'));
+const SignUp = lazy(() => import('./SignUp').then((part) => ({ default: part.SignUp })));
+const Prove = lazy(() => import('./SignUp').then((part) => ({ default: part.Prove })));
 const SecondStep = lazy(() => import('./SecondStep'));
 
 /** What went wrong on the way back from an identity provider; told once. */
@@ -66,6 +68,15 @@ export function PortalDoor() {
         <ComeIn slug={slug} title={door.data.name} colour={door.data.colour} onDone={comeIn} />
       </Suspense>
     );
+  if ((page === 'sign-up' || page === 'prove') && window.location.hash.length > 1) {
+    const Part = page === 'prove' ? Prove : SignUp;
+    const { name, colour, mailBox } = door.data;
+    return (
+      <Suspense fallback={loading}>
+        <Part slug={slug} title={name} colour={colour} mailBox={mailBox} />
+      </Suspense>
+    );
+  }
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
   if (me.data && signedOut && unsaved)

@@ -88,7 +88,9 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                 return (
                   <section key={`${page.id}/${each.id}`} className="grid gap-2" aria-label={each.title}>
                     {each.title && <h2>{each.title}</h2>}
-                    <Show section={each} />
+                    <Suspense fallback={<Skeleton lines={4} />}>
+                      <Show section={each} />
+                    </Suspense>
                   </section>
                 );
               })}

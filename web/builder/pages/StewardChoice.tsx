@@ -29,7 +29,11 @@ export function StewardChoice({
       label="For"
       hint={
         <>
-          What they may do is set under <Link to={to('people', '~stewards')}>People, Stewards</Link>.
+          What they may do is set under{' '}
+          <Link className="underline" to={to('people', '~stewards')}>
+            People, Stewards
+          </Link>
+          .
         </>
       }
       fault={found.some(({ id }) => id === value) ? null : 'This steward is gone: nobody gets anything here.'}

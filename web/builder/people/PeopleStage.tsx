@@ -14,6 +14,7 @@ import { MemberView } from './MemberView';
 import { Invitations } from './Invitations';
 import { Outbox } from './Outbox';
 import { SigningIn } from './SigningIn';
+import { SignUps } from './SignUps';
 import { Stewards } from './Stewards';
 import { RosterView } from './RosterView';
 import { Question } from '../../ui/Question';
@@ -22,6 +23,7 @@ import { useNames } from '../bench/names';
 
 const screens = [
   { key: '~signing-in', label: 'Signing in', Body: SigningIn },
+  { key: '~sign-up', label: 'Sign-up', Body: SignUps },
   { key: '~invitations', label: 'Invitations', Body: Invitations },
   { key: '~outbox', label: 'Outbox', Body: Outbox },
 ];

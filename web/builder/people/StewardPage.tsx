@@ -23,7 +23,11 @@ export function StewardPage({ steward }: { steward: Steward }) {
   if (page)
     return (
       <p className="text-sm text-soft">
-        They do it on the page <Link to={to('pages', page.id)}>{page.title}</Link>.
+        They do it on the page{' '}
+        <Link className="underline" to={to('pages', page.id)}>
+          {page.title}
+        </Link>
+        .
       </p>
     );
   const title = {

@@ -1,0 +1,179 @@
+import Joi from 'joi';
+import { columnLabel } from '../../core/definition/definition';
+import { rolesBySignUp } from '../../core/people/sign-ups';
+import { plainLabel } from '../../core/table/catalogue';
+import { atPortal, openDraft, type BenchServices } from '../bench/bench';
+import { NotFound } from '../gate/gate';
+import { form, listOf, moment, said, saidOrNull } from '../http/answers';
+import { endpoint, ownNumber, type Entry } from '../http/endpoint';
+import { readAddress } from '../mail/own-address';
+import { Portal } from '../store/models';
+import { SignUpRequest } from '../store/people-models';
+import { refuseSeenBy } from '../visits/entries';
+import type { PortalVisit } from '../visits/member-visit';
+import type { SignUpLinks } from './sign-up-link';
+import type { SignUps } from './sign-ups';
+import type { PortalDefinition } from '../../core/definition/definition';
+
+/** Somebody who waits for an answer, or got one. */
+export interface RequestInfo {
+  id: number;
+  signUp: string;
+  email: string;
+  /** What they filled in, by its label. */
+  values: { label: string; value: string }[];
+  state: SignUpRequest['state'];
+  madeAt: string;
+  decided: string | null;
+}
+
+const request = form<RequestInfo>({
+  id: Joi.number().integer(),
+  signUp: said,
+  email: said,
+  values: listOf(form<RequestInfo['values'][number]>({ label: said, value: said })),
+  state: said,
+  madeAt: moment,
+  decided: saidOrNull,
+});
+
+function infoOf(
+  definition: PortalDefinition,
+  { id, signUp, email, content, state, madeAt, decided }: SignUpRequest,
+): RequestInfo {
+  const found = definition.signUps?.find((each) => each.id === signUp);
+  return {
+    id,
+    signUp: found?.name ?? signUp,
+    email,
+    values: Object.entries(JSON.parse(content) as Record<string, unknown>).map(([name, value]) => ({
+      label: columnLabel(definition, found?.roster ?? '', name, plainLabel),
+      value: Array.isArray(value) ? value.join(', ') : String(value ?? ''),
+    })),
+    state,
+    madeAt: madeAt.toISOString(),
+    decided,
+  };
+}
+
+const shown: SignUpRequest['state'][] = ['waiting', 'done', 'refused'];
+
+/** What the approvers of sign-ups see and decide. */
+export function approverEndpoints(signUps: SignUps, entry: Entry<{ visit: PortalVisit }>) {
+  /** The sign-ups for which this person may answer. */
+  const theirs = ({ definition, person }: PortalVisit): string[] =>
+    (definition.signUps ?? [])
+      .filter(({ approver }) => approver !== undefined && person.roles.includes(approver))
+      .map(({ id }) => id);
+  const one = async (visit: PortalVisit, id: number) => {
+    refuseSeenBy(visit);
+    const found = await SignUpRequest.findOne({
+      where: { id, portalId: visit.portalId, signUp: theirs(visit), state: 'waiting' },
+    });
+    if (!found) throw new NotFound('request');
+    return { found, portal: await Portal.findByPk(visit.portalId, { rejectOnEmpty: true }) };
+  };
+  const signed = ({ name, person }: PortalVisit) => `${name} <${person.email}>`;
+  return {
+    waitingRequests: endpoint({
+      method: 'GET',
+      path: '/requests',
+      says: 'Those who ask to come in and wait for you to agree, the first first.',
+      entry,
+      answers: { 200: form<{ requests: RequestInfo[] }>({ requests: listOf(request) }) },
+      does: async ({ visit }) => {
+        const found = await SignUpRequest.findAll({
+          where: { portalId: visit.portalId, signUp: theirs(visit), state: 'waiting' },
+          order: [['id', 'ASC']],
+          limit: 200,
+        });
+        return { requests: found.map((each) => infoOf(visit.definition, each)) };
+      },
+    }),
+    agreeToRequest: endpoint({
+      method: 'POST',
+      path: '/requests/:request/agree',
+      says: 'Lets somebody in who asked to: their row is made, and a mail tells them.',
+      entry,
+      params: { request: ownNumber },
+      answers: { 204: null },
+      does: async ({ visit, params }) => {
+        const { found, portal } = await one(visit, params.request);
+        await signUps.agree(portal, found, signed(visit));
+      },
+    }),
+    refuseRequest: endpoint({
+      method: 'POST',
+      path: '/requests/:request/refuse',
+      says: 'Does not let somebody in who asked to. Nothing is sent to them.',
+      entry,
+      params: { request: ownNumber },
+      answers: { 204: null },
+      does: async ({ visit, params }) => {
+        const { found, portal } = await one(visit, params.request);
+        await signUps.refuse(portal, found, signed(visit));
+      },
+    }),
+  };
+}
+
+/** What builders see and decide of those who ask to come in. */
+export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUps; signUpLinks: SignUpLinks }) {
+  const { signUps, signUpLinks } = services;
+  const entry = atPortal(services);
+  const one = async (portalId: number, id: number) => {
+    const found = await SignUpRequest.findOne({ where: { id, portalId, state: 'waiting' } });
+    if (!found) throw new NotFound('request');
+    return found;
+  };
+  return {
+    signUpLinks: endpoint({
+      method: 'GET',
+      path: '/sign-ups',
+      says: 'The links of the draft’s sign-ups, the roles that they give, and who asked by them.',
+      entry: openDraft(services),
+      answers: {
+        200: form<{ links: { id: string; link: string; roles: string[] }[]; requests: RequestInfo[] }>({
+          links: listOf(
+            form<{ id: string; link: string; roles: string[] }>({ id: said, link: said, roles: listOf(said) }),
+          ),
+          requests: listOf(request),
+        }),
+      },
+      does: async ({ draft: { portal, definition, catalogue } }) => {
+        const base = await readAddress();
+        const found = await SignUpRequest.findAll({
+          where: { portalId: portal.id, state: shown },
+          order: [['id', 'DESC']],
+          limit: 200,
+        });
+        return {
+          links: (definition.signUps ?? []).map((signUp) => ({
+            id: signUp.id,
+            link: signUpLinks.address(base, portal.slug, portal.id, signUp.id),
+            roles: rolesBySignUp(definition, catalogue, signUp),
+          })),
+          requests: found.map((each) => infoOf(definition, each)),
+        };
+      },
+    }),
+    agreeToSignUp: endpoint({
+      method: 'POST',
+      path: '/sign-ups/:request/agree',
+      says: 'Lets somebody in who asked to: their row is made, and a mail tells them.',
+      entry,
+      params: { request: ownNumber },
+      answers: { 204: null },
+      does: async ({ portal, signed, params }) => signUps.agree(portal, await one(portal.id, params.request), signed),
+    }),
+    refuseSignUp: endpoint({
+      method: 'POST',
+      path: '/sign-ups/:request/refuse',
+      says: 'Does not let somebody in who asked to. Nothing is sent to them.',
+      entry,
+      params: { request: ownNumber },
+      answers: { 204: null },
+      does: async ({ portal, signed, params }) => signUps.refuse(portal, await one(portal.id, params.request), signed),
+    }),
+  };
+}

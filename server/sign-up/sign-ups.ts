@@ -1,0 +1,319 @@
+import { randomBytes } from 'node:crypto';
+import { Op, type WhereOptions } from 'sequelize';
+import { askedOf, newcomerPerson, signUpDefinition, signUpOver } from '../../core/people/sign-ups';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { SignUp } from '../../core/definition/sign-up';
+import { mailProblem, mailWords } from '../../core/people/mails';
+import type { MailKind } from '../../core/mail/mail-words';
+import { Problem } from '../../core/refusals/problem';
+import { signInRules } from '../../core/sign-in/sign-in-rules';
+import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
+import { parseValue } from '../../core/table/value';
+import { normaliseEmail } from '../../core/text/email';
+import { writeAudit } from '../audit/audit';
+import type { CoreServices } from '../definitions/portal-services';
+import { at, create, InvalidValues, NotFound, Refused, rosterRows, type PlacedVisit } from '../gate/gate';
+import { readAddress } from '../mail/own-address';
+import { mailWriter } from '../mail/written-mail';
+import { secretMark } from '../outbox/outbox';
+import { inTurns, type Turns } from '../outbox/turns';
+import { bringInLine } from '../people/bring-in-line';
+import { linkAddress, makeLinks } from '../people/links';
+import { momentText, valuesOfMembers } from '../people/mail-values';
+import { rostersOf } from '../people/rosters-at';
+import { memberAtDoor } from '../sign-in/door';
+import { tokenHash } from '../sessions/sessions';
+import { Portal } from '../store/models';
+import { Member, SignUpRequest } from '../store/people-models';
+
+const hour = 3_600_000;
+/** So long an address can be proven, and so many mails it gets within an hour. */
+const provenWithin = 24 * hour;
+const mostAnHour = 5;
+const lookEvery = 5000;
+/** What was refused or led to nobody is forgotten after so long. */
+const keptFor = 30 * 24 * hour;
+
+/** A portal as it is published, opened. */
+interface Published {
+  portal: Portal;
+  definition: PortalDefinition;
+  catalogue: Catalogue;
+}
+
+/** What came of proving an address. */
+export interface Proven {
+  /** Whether somebody must agree first. */
+  waits: boolean;
+  /** By which they come in; null while somebody must agree. */
+  token: string | null;
+}
+
+const over = (reason: string) => new Problem(410, 'sign-up-over', reason);
+
+/**
+ * Those who ask to come in by a link. Whoever asks, the same is done and answered: whether the address is somebody's is
+ * found out afterwards, where nobody waits for it. What they filled in waits outside the roster until the address is
+ * proven and, where somebody must, somebody agreed; then it becomes a row, through the gate.
+ */
+export class SignUps {
+  private turns: Turns | null = null;
+
+  constructor(private readonly services: CoreServices) {}
+
+  async published(portal: Portal): Promise<Published> {
+    if (portal.publishedVersion === null) throw new NotFound('link');
+    const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
+    return { portal, definition, catalogue: (await this.services.sources.of(definition)).catalogue };
+  }
+
+  /** Throws a Problem 410 where nobody can ask by it any more. */
+  async refuseOver({ portal, definition }: Published, signUp: SignUp): Promise<void> {
+    const reason = signUpOver(signUp, await this.used(portal.id, signUp), new Date(), definition.portal.timeZone);
+    if (reason !== null) throw over(reason);
+  }
+
+  /** Notes that somebody asks; InvalidValues names what can't be taken of what they filled in. */
+  async note(published: Published, signUp: SignUp, email: string, values: Record<string, unknown>): Promise<void> {
+    const { portal, definition, catalogue } = published;
+    const asked = askedOf(definition, catalogue, signUp);
+    const table = findTable(catalogue, signUp.roster)!;
+    const faults: Record<string, string> = {};
+    for (const [name, value] of Object.entries(values)) {
+      if (!asked.includes(name)) faults[name] = "This can't be filled in here.";
+      else {
+        const read = parseValue(findColumn(table, name)!, value);
+        if (!read.ok) faults[name] = read.problem;
+      }
+    }
+    const needs = (name: string) => {
+      const { nullable, hasDefault } = findColumn(table, name)!;
+      return !nullable && !hasDefault;
+    };
+    for (const name of asked) if (needs(name) && !Object.hasOwn(values, name)) faults[name] = 'This needs a value.';
+    if (Object.keys(faults).length > 0) throw new InvalidValues(faults);
+    await this.tryRow(published, signUp, values);
+    const now = new Date();
+    await SignUpRequest.create({
+      portalId: portal.id,
+      signUp: signUp.id,
+      email: normaliseEmail(email),
+      content: JSON.stringify(values),
+      state: 'asked',
+      madeAt: now,
+      endsAt: new Date(now.getTime() + provenWithin),
+    });
+    this.turns?.wake();
+  }
+
+  /**
+   * Makes the row and takes it back, under an address that is nobody's: what a rule says of it is said at once, and
+   * nothing of whether the true address is known.
+   */
+  private async tryRow(published: Published, signUp: SignUp, values: Record<string, unknown>): Promise<void> {
+    const roster = published.definition.rosters.find(({ table }) => table === signUp.roster)!;
+    const visit = await this.newcomer(published, signUp);
+    const nobody = `${randomBytes(12).toString('hex')}@nobody.invalid`;
+    try {
+      await create(visit.source, visit, signUp.roster, { ...values, [roster.email]: nobody }, { trial: true });
+    } catch (error) {
+      if (error instanceof Refused)
+        throw over('Nobody can come in by this link at the moment. Tell whoever gave it to you.');
+      throw error;
+    }
+  }
+
+  /** Writes to those who asked, one server or several. */
+  begin(): Turns {
+    this.turns = inTurns(async (isClosed) => {
+      for (;;) {
+        const request = await SignUpRequest.findOne({ where: { state: 'asked' }, order: [['id', 'ASC']] });
+        if (!request || isClosed()) return;
+        try {
+          await this.answer(request);
+        } catch (error) {
+          this.services.log.warn({ reason: (error as Error).name }, 'a sign-up not answered');
+          return;
+        }
+      }
+    }, lookEvery);
+    this.turns.wake();
+    return this.turns;
+  }
+
+  /** Forgets what was asked and never proven, and after a month what was decided. */
+  static async forgetOld(now: Date): Promise<void> {
+    await SignUpRequest.destroy({
+      where: {
+        [Op.or]: [
+          { state: ['asked', 'sent', 'nobody'], endsAt: { [Op.lt]: now } },
+          { state: ['refused', 'done'], madeAt: { [Op.lt]: new Date(now.getTime() - keptFor) } },
+        ],
+      },
+    });
+  }
+
+  /** Takes an address for proven, once: the row is made, or waits for whoever must agree. */
+  async prove(portal: Portal, given: string): Promise<Proven> {
+    const request = await SignUpRequest.findOne({
+      where: { portalId: portal.id, tokenHash: tokenHash(given), state: 'sent', endsAt: { [Op.gt]: new Date() } },
+    });
+    const published = await this.published(portal);
+    const signUp = request && published.definition.signUps?.find(({ id }) => id === request.signUp);
+    if (!request || !signUp)
+      throw new Problem(404, 'link', 'This link was used already, or has ended. Ask to come in once more.');
+    if (signUp.approver !== undefined) {
+      await this.refuseOver(published, signUp);
+      await this.take(request, 'sent', 'waiting');
+      return { waits: true, token: null };
+    }
+    const member = await this.enter(published, signUp, request, 'sent');
+    await writeAudit(portal.id, `${member.name} <${member.email}>`, 'came by a sign-up', signUp.name);
+    const [link] = await makeLinks('invitation', [member], hour);
+    return { waits: false, token: link!.token };
+  }
+
+  /** Somebody agrees: the row is made, and a mail says so. */
+  async agree(portal: Portal, request: SignUpRequest, by: string): Promise<void> {
+    const published = await this.published(portal);
+    const signUp = published.definition.signUps?.find(({ id }) => id === request.signUp);
+    if (!signUp) throw new NotFound('request');
+    const member = await this.enter(published, signUp, request, 'waiting');
+    await request.update({ decided: by });
+    await writeAudit(portal.id, by, 'agreed to a sign-up', `${request.email} by ${signUp.name}`);
+    const lasts = signInRules(published.definition).linkDays * 24 * hour;
+    await this.services.store.sequelize.transaction(async (transaction) => {
+      const [link] = await makeLinks('invitation', [member], lasts, transaction);
+      const address = linkAddress(await readAddress(), portal.slug, link!.token);
+      await this.write(published, 'approval', member.email, address, link!.expiresAt, member);
+    });
+  }
+
+  /** Somebody does not agree. Nothing is sent. */
+  async refuse(portal: Portal, request: SignUpRequest, by: string): Promise<void> {
+    await this.take(request, 'waiting', 'refused');
+    await request.update({ decided: by });
+    await writeAudit(portal.id, by, 'refused a sign-up', request.email);
+  }
+
+  /** So many have come in by it, or are about to and asked before somebody. */
+  private used(portalId: number, { id: signUp }: SignUp, before = Number.MAX_SAFE_INTEGER): Promise<number> {
+    const ahead = [{ state: 'done' }, { state: 'entering', id: { [Op.lt]: before } }];
+    return SignUpRequest.count({ where: { portalId, signUp, [Op.or]: ahead } as WhereOptions<SignUpRequest> });
+  }
+
+  /** One of those who try at the same moment takes it; the others find it taken. */
+  private async take(request: SignUpRequest, from: SignUpRequest['state'], to: SignUpRequest['state']): Promise<void> {
+    const [mine] = await SignUpRequest.update({ state: to }, { where: { id: request.id, state: from } });
+    if (mine !== 1) throw new Problem(409, 'taken', 'Somebody else has decided about it in the meantime.');
+    await request.reload();
+  }
+
+  /** Makes the row; what the database or a rule refuses is kept as the reason, and nobody comes in. */
+  private async enter(
+    published: Published,
+    signUp: SignUp,
+    request: SignUpRequest,
+    from: 'sent' | 'waiting',
+  ): Promise<Member> {
+    const { portal, definition, catalogue } = published;
+    await this.take(request, from, 'entering');
+    try {
+      // Of those who come in at the same moment the first ones do.
+      const used = await this.used(portal.id, signUp, request.id);
+      const reason = signUpOver(signUp, used, new Date(), definition.portal.timeZone);
+      if (reason !== null) throw over(reason);
+      if (await this.isKnown(published, request.email))
+        throw new Problem(409, 'known', 'This address can come in already. Sign in with it.');
+      const roster = definition.rosters.find(({ table }) => table === signUp.roster);
+      if (!roster) throw new NotFound('link');
+      const visit = await this.newcomer(published, signUp);
+      const asked = askedOf(definition, catalogue, signUp);
+      const filled = JSON.parse(request.content) as Record<string, unknown>;
+      const values = Object.fromEntries(Object.entries(filled).filter(([name]) => asked.includes(name)));
+      await create(visit.source, visit, signUp.roster, { ...values, [roster.email]: request.email });
+      await this.take(request, 'entering', 'done');
+    } catch (error) {
+      const back = error instanceof Problem && error.status === 410 ? from : 'refused';
+      const decided = error instanceof Problem ? error.message.slice(0, 500) : 'it could not be entered';
+      await SignUpRequest.update({ state: back, decided }, { where: { id: request.id, state: 'entering' } });
+      throw error;
+    }
+    await bringInLine(this.services, portal, { emails: [request.email] });
+    const member = await memberAtDoor(this.services, portal, request.email);
+    if (!member)
+      throw new Problem(409, 'no-member', 'It was entered, but lets nobody in. Ask the people who run this portal.');
+    return member;
+  }
+
+  /** Under the one right that a newcomer has: to make this row. */
+  private async newcomer({ portal, definition, catalogue }: Published, signUp: SignUp): Promise<PlacedVisit> {
+    const own = signUpDefinition(definition, catalogue, signUp);
+    const opened = await this.services.sources.of(definition);
+    const visit = { ...opened, definition: own, person: newcomerPerson, moment: new Date(), portalId: portal.id };
+    return at(visit, signUp.roster);
+  }
+
+  private async isKnown({ definition }: Published, email: string): Promise<boolean> {
+    for (const { roster, runner, catalogue } of await rostersOf(this.services, definition))
+      if (((await rosterRows(runner, catalogue, roster, { emails: [email] })) ?? []).length > 0) return true;
+    return false;
+  }
+
+  private async answer(request: SignUpRequest): Promise<void> {
+    const portal = await Portal.findByPk(request.portalId, { rejectOnEmpty: true });
+    const since = new Date(Date.now() - hour);
+    const lately = await SignUpRequest.count({
+      where: { portalId: portal.id, email: request.email, state: ['sent', 'nobody'], madeAt: { [Op.gt]: since } },
+    });
+    if (portal.publishedVersion === null || lately >= mostAnHour) {
+      await this.take(request, 'asked', 'nobody');
+      return;
+    }
+    const published = await this.published(portal);
+    if (await this.isKnown(published, request.email)) {
+      await this.take(request, 'asked', 'nobody');
+      const member = await memberAtDoor(this.services, portal, request.email);
+      const door = `${await readAddress()}/p/${portal.slug}`;
+      // Who is suspended, or shares the address with others, is told nothing: they can't come in.
+      if (member) await this.write(published, 'known already', request.email, door, null, member);
+      return;
+    }
+    const token = randomBytes(32).toString('base64url');
+    await request.update({ tokenHash: tokenHash(token) });
+    await this.take(request, 'asked', 'sent');
+    const link = `${await readAddress()}/p/${portal.slug}/prove#${token}`;
+    await this.write(published, 'sign-up', request.email, link, request.endsAt, null);
+  }
+
+  /** Queues a mail with a link; with our own words where the portal's can't be written, since somebody waits. */
+  private async write(
+    { portal, definition, catalogue }: Published,
+    kind: MailKind,
+    recipient: string,
+    link: string,
+    until: Date | null,
+    member: Member | null,
+  ): Promise<void> {
+    const own = mailWords(definition, kind);
+    const words = mailProblem(definition, catalogue, kind, own) === null ? own : mailWords({}, kind);
+    const { source: runner } = await this.services.sources.of(definition);
+    const known = member && (await valuesOfMembers({ runner, catalogue, definition }, words, [member])).get(member.id);
+    const nobody = { name: '', email: recipient, organisation: '', portal: definition.portal.name };
+    await this.services.outbox.queue([
+      {
+        ...mailWriter(words).written({
+          ...(known ?? nobody),
+          link: secretMark,
+          until: until === null ? '' : momentText(until, definition.portal),
+        }),
+        portalId: portal.id,
+        memberId: member?.id ?? null,
+        kind,
+        recipient,
+        secret: link,
+        ...(until === null ? {} : { notAfter: until }),
+      },
+    ]);
+  }
+}
