@@ -81,6 +81,8 @@ export const testSchemas = [
   'keeping_own',
   'coming',
   'coming_own',
+  'sight',
+  'sight_own',
   'people_own',
   'mails',
   'mails_own',

@@ -13,6 +13,11 @@ export interface Person {
   rows: Record<string, Row>;
   /** What relations lead to from those rows, as far as rules ask it: by the fact's parts as JSON. */
   along?: Record<string, Value>;
+  /**
+   * Whoever looks, as this person, is kept from personal data: columns with a data class show them stand-ins, and
+   * nothing else is different.
+   */
+  withoutSight?: true;
 }
 
 export const builderPerson: Person = {

@@ -1,7 +1,8 @@
 import { checkCondition } from '../condition/check';
 import { ceilingRows } from '../definition/ceilings';
-import type { PortalDefinition } from '../definition/definition';
-import type { Catalogue, Table } from '../table/catalogue';
+import { dataClassOf, type PortalDefinition } from '../definition/definition';
+import { maskTakes, type Mask } from '../mask/mask';
+import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import { lensesOf, moreOpen, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import { bothRows, everyRow, type Rows } from './rows';
@@ -23,6 +24,13 @@ export const hidden: Openness = { level: 'hidden' };
  * lifecycles are for members.
  */
 export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
+  const view = wholeViewOf(definition, catalogue, table, person);
+  return person.withoutSight
+    ? { table, lenses: view.lenses.map((lens) => withoutSight(definition, table, lens)) }
+    : view;
+}
+
+function wholeViewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
     return { table, lenses: [builderLens(catalogue, table)] };
   }
@@ -31,6 +39,19 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
     table,
     lenses: roles.flatMap((role) => lensesOf(definition, catalogue, table, role, person)),
   };
+}
+
+const standIn: Mask = { style: 'stand-in' };
+
+/** What a lens shows to somebody who is kept from personal data: stand-ins, but for what shows nothing anyway. */
+function withoutSight(definition: PortalDefinition, table: Table, lens: Lens): Lens {
+  const columns = [...lens.columns].map(([name, openness]): [string, Openness] => {
+    const isKept = dataClassOf(definition, table, name) !== null;
+    const showsNothing = openness.level === 'masked' && openness.mask.style === 'all';
+    const mask: Mask = maskTakes(standIn, findColumn(table, name)!) ? standIn : { style: 'all' };
+    return [name, isKept && !showsNothing ? { level: 'masked', mask } : openness];
+  });
+  return { ...lens, columns: new Map(columns) };
 }
 
 function builderLens(catalogue: Catalogue, table: Table): Lens {

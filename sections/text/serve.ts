@@ -34,6 +34,9 @@ async function ownRow(visit: PlacedVisit, roster: string, paths: string[][]): Pr
   }
 }
 
+/** The reader's own address; where a builder looks who is kept from personal data, none. */
+const emailOf = ({ person }: PlacedVisit): string | null => (person.withoutSight ? null : person.email);
+
 /** A value as words of a text: nothing in it is taken for Markdown. */
 function asWords(value: unknown): string {
   if (value === null || value === undefined) return '';
@@ -53,7 +56,7 @@ export const serve: SectionServe<TextSection, TextTold> = {
     const rows = new Map<string, Record<string, unknown>>();
     for (const [roster, paths] of rosters) rows.set(roster, await ownRow(visit, roster, paths));
     const valueOf = ([first, ...path]: string[]): unknown => {
-      if (path.length === 0) return first === 'email' ? visit.person.email : null;
+      if (path.length === 0) return first === 'email' ? emailOf(visit) : null;
       const [row, column] = [rows.get(first!)!, printPath(path)];
       return Object.hasOwn(row, column) ? row[column] : null;
     };

@@ -4,13 +4,15 @@ import { sourceName } from '../../core/definition/sources';
 import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
-import { asBuilder, mayBuild, type AtBench } from '../sessions/as-builder';
+import { asBuilder, mayBuild, sightOf, type AtBench } from '../sessions/as-builder';
 import { Portal } from '../store/models';
 
 /** A portal's draft, with the source of its tables opened. */
 export interface OpenDraft extends Opened {
   portal: Portal;
   definition: PortalDefinition;
+  /** The builder who looks is kept from personal data. */
+  withoutSight?: true;
 }
 
 /** What a builder works with at one portal. */
@@ -37,7 +39,12 @@ export function openDraft(services: BenchServices): Entry<AtDraft> {
     const definition = await services.definitions.draft(given.portal);
     return {
       ...given,
-      draft: { portal: given.portal, definition, ...(await services.sources.of(definition)) },
+      draft: {
+        portal: given.portal,
+        definition,
+        ...(await services.sources.of(definition)),
+        ...sightOf(given.builder),
+      },
     };
   });
 }

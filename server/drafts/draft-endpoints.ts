@@ -38,7 +38,7 @@ export function draftEndpoints(services: BenchServices, admit: (builderId: numbe
       says,
       entry,
       answers: { 200: draftAnswer },
-      does: ({ portal, builder }) => stepDraft(sequelize, portal.id, which, admit(builder.id)),
+      does: ({ portal, builder }) => stepDraft(sequelize, portal.id, builder.id, which, admit(builder.id)),
     });
   return {
     changeDraft: endpoint({

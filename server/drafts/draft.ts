@@ -4,7 +4,7 @@ import type { PortalDefinition, PortalSource } from '../../core/definition/defin
 import { DefinitionError } from '../../core/definition/read';
 import { Problem } from '../../core/refusals/problem';
 import { readDefinitionAside } from '../threads/aside';
-import { DraftEdit, Portal } from '../store/models';
+import { Builder, DraftEdit, Portal } from '../store/models';
 
 /** What an edit of a draft gives back: the new revision and what undo and redo would do now. */
 export interface DraftState {
@@ -41,6 +41,34 @@ async function admitted(
   if (added.length > 0) await admit(added);
 }
 
+/** Throws where a builder who is kept from personal data would be kept from less by an edit of theirs. */
+async function refuseKept(builderId: number | null, before: PortalDefinition, after: PortalDefinition): Promise<void> {
+  const builder = builderId === null ? null : await Builder.findByPk(builderId);
+  if (builder && !builder.seesPersonal) refuseLessKept(before, after);
+}
+
+/**
+ * Whoever is kept from personal data can't say of a column that it holds none: every data class stays, and nothing is
+ * said to be apart from what it comes from.
+ */
+function refuseLessKept(before: PortalDefinition, after: PortalDefinition): void {
+  const classes = (of: PortalDefinition) =>
+    Object.entries(of.tables).flatMap(([table, { columns = {} }]) =>
+      Object.entries(columns).map(([column, notes]) => ({ table, column, ...notes })),
+    );
+  const now = classes(after);
+  const at = (of: typeof now, { table, column }: { table: string; column: string }) =>
+    of.find((each) => each.table === table && each.column === column);
+  const lost = classes(before).some((was) => was.dataClass !== undefined && at(now, was)?.dataClass !== was.dataClass);
+  const apart = now.some((is) => is.apart !== undefined && at(classes(before), is)?.apart === undefined);
+  if (lost || apart)
+    throw new Problem(
+      403,
+      'personal-data',
+      'Data classes keep personal data from you, so you can give columns one, and take none away. Ask an owner.',
+    );
+}
+
 /**
  * Changes a draft by a JSON Patch (RFC 6902). The sender names the revision that they saw; when another builder was
  * faster, nothing is changed and they get a conflict. The result must be a whole, valid definition.
@@ -68,6 +96,7 @@ export function changeDraft(
     const after = await readDefinitionAside(applied(before, patch));
     if (after.portal.slug !== portal.slug)
       throw new DefinitionError([{ place: '/portal/slug', reason: "the address of a portal can't be changed" }]);
+    await refuseKept(builderId, before, after);
     await admitted(before, after, admit);
     const forward = jsonPatch.compare(before, after);
     if (forward.length > 0) {
@@ -95,6 +124,7 @@ export function changeDraft(
 export function stepDraft(
   sequelize: Sequelize,
   portalId: number,
+  builderId: number,
   step: 'undo' | 'redo',
   admit: AdmitSources,
 ): Promise<DraftState> {
@@ -113,6 +143,7 @@ export function stepDraft(
     const patch = JSON.parse(step === 'undo' ? edit.backward : edit.forward) as Operation[];
     const before = JSON.parse(portal.draft) as PortalDefinition;
     const after = await readDefinitionAside(applied(before, patch));
+    await refuseKept(builderId, before, after);
     await admitted(before, after, admit);
     await edit.update({ undone: step === 'undo' }, { transaction });
     await portal.update({ draft: JSON.stringify(after), revision: portal.revision + 1 }, { transaction });

@@ -16,6 +16,8 @@ export interface Entry<Given extends object> {
 interface AskedOfEntry {
   /** It changes nothing: for whoever may only look. */
   reads: boolean;
+  /** It tells or takes personal data as it is: not for whoever is kept from that. */
+  personal: boolean;
 }
 
 /** For everyone, signed in or not. */
@@ -127,6 +129,8 @@ export function endpoint<
   entry: Entry<Given>;
   /** Whether it changes nothing; a GET never does. */
   reads?: true;
+  /** Whether it tells or takes personal data as it is: for builders who see that. */
+  personal?: true;
   params?: P;
   query?: Joi.ObjectSchema<Query>;
   body?: B;
@@ -157,7 +161,7 @@ export function endpoint<
     answers,
     handle: async (req, res) => {
       const read = parameters(params, req.params);
-      const given = await entry.open(req, res, { reads });
+      const given = await entry.open(req, res, { reads, personal: declared.personal === true });
       const said = await declared.does({
         ...given,
         params: read as Parameters<Path, P>,

@@ -90,7 +90,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       answers: {
         200: form<{ plan: ImportPlan; remembered: boolean }>({ plan: importPlan, remembered: yesNo }),
       },
-      does: ({ portal, params: { file, table } }) => planFor(services, portal.id, file, table),
+      does: ({ portal, builder, params: { file, table } }) => planFor(services, portal.id, builder.id, file, table),
     }),
     download: endpoint({
       method: 'GET',
@@ -134,8 +134,9 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
       entry,
       params: { job: ownNumber },
       answers: { 200: jobState },
-      does: async ({ portal, params: { job } }) => {
-        const found = await jobs.find(portal.id, job);
+      does: async ({ portal, builder, params: { job } }) => {
+        // What others began may hold what this builder is kept from.
+        const found = await jobs.find(portal.id, job, builder.seesPersonal ? undefined : builders(builder));
         if (!found) throw new NotFound('job');
         return found;
       },

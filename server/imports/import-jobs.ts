@@ -53,7 +53,7 @@ export async function makeFromFile(context: JobContext, input: TableInput): Prom
   const { file, bytes } = await fileOf(context, input.file);
   const { plan } = input;
   const { facts, rows } = factsOf(file);
-  const { source, definition } = await builderVisit(context.services, context.job.portalId, plan.name);
+  const { source, definition } = await jobVisit(context.services, context.job, plan.name);
   if (definition.source.connection !== undefined)
     throw new Problem(
       422,
@@ -93,12 +93,13 @@ export async function makeFromFile(context: JobContext, input: TableInput): Prom
 export async function planFor(
   services: CoreServices,
   portalId: number,
+  builderId: number,
   fileId: string,
   tableName: string,
 ): Promise<{ plan: ImportPlan; remembered: boolean }> {
   const file = await StoredFile.findOne({ where: { id: fileId, portalId, purpose: 'import' } });
   if (!file) throw new NotFound('file');
-  const { catalogue, definition } = await builderVisit(services, portalId, tableName);
+  const { catalogue, definition } = await builderVisit(services, portalId, builderId, tableName);
   return planIn(file, catalogue, definition, tableName, tableName);
 }
 

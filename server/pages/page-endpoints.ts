@@ -56,7 +56,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
           portal: { slug, name, colour, timeZone },
           member: {
             name: visit.name,
-            email: visit.person.email,
+            email: visit.email,
             roles: visit.definition.roles
               .filter((role) => visit.person.roles.includes(role.id))
               .map((role) => role.name),

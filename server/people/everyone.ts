@@ -6,18 +6,20 @@ import type { Catalogue } from '../../core/table/catalogue';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/people-models';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
+import type { Calling } from './calling';
 import { givenRoles } from './given-roles';
 import { Op } from 'sequelize';
 
 /**
  * Every active member with the roster rows that are theirs now, under the rosters of any of the definitions: for
- * comparing and for promises.
+ * comparing and for promises. Their names are those that whoever looks is told.
  */
 export async function everyone(
   runner: Runner,
   catalogue: Catalogue,
   definitions: PortalDefinition[],
   portalId: number,
+  calling?: Calling,
 ): Promise<KnownPerson[]> {
   const rosters = [
     ...new Map(
@@ -57,6 +59,7 @@ export async function everyone(
       if (facts.size > 0) person.along = { ...person.along, ...standing.along };
     }
   }
+  if (calling) for (const person of people.values()) person.name = calling.name(person.name);
   for (const person of people.values()) person.organisation = organisationOf(rosters, person.rows);
   return [...people.values()];
 }

@@ -1,6 +1,7 @@
 import { Op, type WhereOptions } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { NotFound } from '../gate/gate';
+import type { Calling } from './calling';
 import { Member, OutboxMail } from '../store/people-models';
 import { secretMark, type Outbox } from '../outbox/outbox';
 
@@ -49,6 +50,7 @@ export async function findMails(
     member,
     before,
   }: { state: OutboxMail['state'] | null; search: string; member: number | null; before: number | null },
+  calling: Calling,
 ): Promise<MailPage> {
   const like = `%${search.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
   const where = {
@@ -56,16 +58,25 @@ export async function findMails(
     ...(state === null ? {} : { state }),
     ...(member === null ? {} : { memberId: member }),
     ...(before === null ? {} : { id: { [Op.lt]: before } }),
-    ...(search === '' ? {} : { [Op.or]: [{ recipient: { [Op.like]: like } }, { subject: { [Op.like]: like } }] }),
+    // Nobody is found by what isn't told of them.
+    ...(search === '' || !calling.found.includes('email')
+      ? {}
+      : { [Op.or]: [{ recipient: { [Op.like]: like } }, { subject: { [Op.like]: like } }] }),
   } as WhereOptions<OutboxMail>;
   const found = await OutboxMail.findAll({ where, order: [['id', 'DESC']], limit: pageSize + 1 });
   const mails = found.slice(0, pageSize);
   const counted = await OutboxMail.count({ where: { portalId }, group: ['state'] });
   return {
-    mails: await entriesOf(mails),
+    mails: (await entriesOf(mails)).map((entry) => calledSo(entry, calling)),
     before: found.length > pageSize ? mails.at(-1)!.id : null,
     counts: Object.fromEntries(counted.map(({ state: of, count }) => [String(of), Number(count)])),
   };
+}
+
+/** A mail as it is told to whoever looks: its words are kept from who is kept from whom it goes to. */
+function calledSo(entry: OutboxEntry, { name, email, found }: Calling): OutboxEntry {
+  const called = { ...entry, recipient: email(entry.recipient), name: entry.name === null ? null : name(entry.name) };
+  return found.length === 2 ? called : { ...called, subject: '', answer: null };
 }
 
 async function entriesOf(mails: readonly OutboxMail[]): Promise<OutboxEntry[]> {

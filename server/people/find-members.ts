@@ -9,6 +9,7 @@ import { rosterPeople } from '../gate/gate';
 import type { Runner } from '../sources/source';
 import { Member } from '../store/people-models';
 import { knownByRosters } from '../store/people-sql';
+import type { Calling } from './calling';
 import { givenRoles } from './given-roles';
 import { membershipsOf } from './memberships';
 import { stateOf } from './state-of';
@@ -18,6 +19,8 @@ export interface RostersRead {
   runner: Runner;
   catalogue: Catalogue;
   definition: PortalDefinition;
+  /** What members are called to whoever looks; as they are when absent. */
+  calling?: Calling;
 }
 
 /** Whom a list is about; all who are not gone when nothing is said. */
@@ -75,7 +78,7 @@ export async function findMembers(
   limit: number,
 ): Promise<FoundMembers> {
   if (which.role !== null) return findByRole(at, portalId, which, which.role, offset, limit);
-  const where = whereOf(portalId, which, which.roster === null ? null : [which.roster]);
+  const where = whereOf(at, portalId, which, which.roster === null ? null : [which.roster]);
   const counted = await Member.findAll({ where, attributes: ['id'], limit: countedTo + 1, raw: true });
   const members = await pageOf(where, offset, limit);
   return {
@@ -98,7 +101,7 @@ async function findByRole(
     .filter((roster) => rolesGiven(roster).includes(role) && (which.roster ?? roster.table) === roster.table)
     .map(({ table }) => table);
   const byHand = which.roster === null ? { given: { [Op.like]: `%${JSON.stringify({ role }).slice(1, -1)}%` } } : null;
-  const where = whereOf(portalId, which, giving, byHand);
+  const where = whereOf(at, portalId, which, giving, byHand);
   const found: FoundMember[] = [];
   for (let from = 0; found.length <= countedTo; from += lookedAt) {
     const page = await pageOf(where, from, lookedAt);
@@ -113,6 +116,7 @@ async function findByRole(
 }
 
 function whereOf(
+  { calling }: RostersRead,
   portalId: number,
   { search, state }: WhichMembers,
   rosters: readonly string[] | null,
@@ -124,7 +128,10 @@ function whereOf(
     portalId,
     [Op.and]: [
       state === null ? { onRoster: true } : states[state],
-      ...(search ? [{ [Op.or]: [{ name: { [Op.like]: like } }, { email: { [Op.like]: like } }] }] : []),
+      // Nobody is found by what isn't told of them.
+      ...(search
+        ? [{ [Op.or]: (calling?.found ?? ['name', 'email']).map((by) => ({ [by]: { [Op.like]: like } })) }]
+        : []),
       ...(rosters ? [{ [Op.or]: [onOne(rosters), ...(beside ? [beside] : [])] }] : []),
     ],
   } as WhereOptions<Member>;
@@ -144,7 +151,7 @@ function pageOf(where: WhereOptions<Member>, offset: number, limit: number): Pro
 
 /** Members with what the definition makes of their rows as those are now. */
 export async function withRoles(
-  { runner, catalogue, definition }: RostersRead,
+  { runner, catalogue, definition, calling }: RostersRead,
   members: readonly Member[],
 ): Promise<FoundMember[]> {
   const memberships = await membershipsOf(members.map(({ id }) => id));
@@ -167,8 +174,8 @@ export async function withRoles(
     }
     return {
       id: member.id,
-      name: member.name,
-      email: member.email,
+      name: calling?.name(member.name) ?? member.name,
+      email: calling?.email(member.email) ?? member.email,
       state: stateOf(member),
       canSignIn: member.passwordHash !== null,
       rosters: own.map((row) => row.rosterTable),

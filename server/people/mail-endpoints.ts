@@ -18,6 +18,7 @@ import { tryServer } from '../outbox/try-server';
 import { builders, refuseNoOwner } from '../sessions/as-builder';
 import { readSetting } from '../store/store';
 import { memberOf } from './administer';
+import { callingTo } from './calling';
 import { cancelWaiting, countInvitations, invitationOrder, type InvitationOutcome } from './invitations';
 
 const momentOrNull = moment.allow(null);
@@ -122,6 +123,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       reads: true,
       path: '/mails/preview',
       says: 'A mail as a member would get it, with links and codes that lead nowhere.',
+      personal: true,
       entry: draft,
       body: Joi.object<{ kind: MailKind; member: number; words: MailWords | null }>({
         kind: Joi.valid(...mailKinds).required(),
@@ -136,6 +138,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       method: 'POST',
       path: '/mails/try',
       says: 'Sends the builder who asks what a member would get, with links and codes that lead nowhere.',
+      personal: true,
       entry: draft,
       body: Joi.object<{ kind: MailKind; member: number }>({
         kind: Joi.valid(...mailKinds).required(),
@@ -191,7 +194,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       method: 'GET',
       path: '/outbox',
       says: 'The mails of a portal, the newest first, each with its state and what the mail server said.',
-      entry: portal,
+      entry: draft,
       query: Joi.object<{
         state: OutboxEntry['state'] | null;
         search: string;
@@ -210,12 +213,13 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
           counts: Joi.object().unknown(),
         }),
       },
-      does: ({ portal: at, query }) => findMails(at.id, query),
+      does: async ({ draft: at, query }) => findMails(at.portal.id, query, await callingTo(at, at.portal.id)),
     }),
     mail: endpoint({
       method: 'GET',
       path: '/outbox/:mail',
       says: 'One mail as its reader sees it. Codes and links are blotted out, but in the demo.',
+      personal: true,
       entry: portal,
       params: { mail: ownNumber },
       answers: { 200: form<OutboxMailInfo>({ ...entryKeys, text: said, html: said, isOpen: yesNo }) },

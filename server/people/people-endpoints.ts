@@ -14,6 +14,7 @@ import { hashPassword } from '../sessions/passwords';
 import { endSessionsOf } from '../sessions/sessions';
 import { Member, PeopleState } from '../store/people-models';
 import { giveRole, letInAgain, memberOf, suspend, takeRole } from './administer';
+import { callingTo, type Calling } from './calling';
 import { findMembers, type RostersRead, type WhichMembers } from './find-members';
 import { memberSheet } from './member-sheet';
 import { foundMembers, memberSheetAnswer, refreshOutcome } from './people-answers';
@@ -22,11 +23,24 @@ import type { RefreshOutcome } from './refresh';
 const text = (max: number) => Joi.string().max(max);
 const reason = Joi.string().trim().min(3).max(500).required();
 
-const read = ({ source: runner, catalogue, definition }: OpenDraft): RostersRead => ({ runner, catalogue, definition });
+const read = async (draft: OpenDraft): Promise<RostersRead> => {
+  const { source: runner, catalogue, definition, portal } = draft;
+  return { runner, catalogue, definition, calling: await callingTo(draft, portal.id) };
+};
 
 const called = ({ name, email }: Member): string => `${name} <${email}>`;
 const ofSessions = (ended: number): string =>
   ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`;
+
+/** What came of a refresh, with those whom it names as they are called to whoever looks. */
+function calledSo(outcome: RefreshOutcome, { name, email }: Calling): RefreshOutcome {
+  const called = <T extends { name: string; email: string }>(each: T): T => ({
+    ...each,
+    name: name(each.name),
+    email: email(each.email),
+  });
+  return { ...outcome, people: outcome.people.map(called), rows: outcome.rows.map(called) };
+}
 
 /** The members of a portal as its builders see them and look after them. */
 export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
@@ -47,8 +61,8 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
         size: Joi.number().integer().min(1).max(200).default(50),
       }),
       answers: { 200: foundMembers },
-      does: ({ draft: at, query: { offset, size, ...which } }) =>
-        findMembers(read(at), at.portal.id, which, offset, size),
+      does: async ({ draft: at, query: { offset, size, ...which } }) =>
+        findMembers(await read(at), at.portal.id, which, offset, size),
     }),
     member: endpoint({
       method: 'GET',
@@ -57,7 +71,8 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       entry: draft,
       params: one,
       answers: { 200: memberSheetAnswer },
-      does: async ({ draft: at, params: { member } }) => memberSheet(read(at), await memberOf(at.portal.id, member)),
+      does: async ({ draft: at, params: { member } }) =>
+        memberSheet(await read(at), await memberOf(at.portal.id, member)),
     }),
     refreshMembers: endpoint({
       method: 'POST',
@@ -71,18 +86,19 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       method: 'GET',
       path: '/refreshed',
       says: 'When the members were last brought in line with the rosters, by whomever, and what came of it.',
-      entry: atPortal(services),
+      entry: draft,
       answers: {
         200: form<{ at: string | null; outcome: RefreshOutcome | null }>({
           at: moment.allow(null),
           outcome: refreshOutcome.allow(null),
         }),
       },
-      does: async ({ portal }) => {
+      does: async ({ draft: at, portal }) => {
         const state = await PeopleState.findByPk(portal.id);
+        const calling = await callingTo(at, portal.id);
         return {
           at: state?.refreshedAt?.toISOString() ?? null,
-          outcome: state?.outcome ? (JSON.parse(state.outcome) as RefreshOutcome) : null,
+          outcome: state?.outcome ? calledSo(JSON.parse(state.outcome) as RefreshOutcome, calling) : null,
         };
       },
     }),
@@ -157,6 +173,7 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       method: 'PUT',
       path: '/members/:member/password',
       says: 'Sets the password of a member, and ends their sessions.',
+      personal: true,
       entry: atPortal(services),
       params: one,
       body: Joi.object<{ password: string }>({ password: Joi.string().max(1000).required() }),

@@ -53,7 +53,7 @@ describe('drafts', () => {
     expect([won.length, (await portal.reload()).revision]).toEqual([1, revision + 1]);
     for (const outcome of outcomes)
       if (outcome.status === 'rejected') expect((outcome.reason as { type: string }).type).toBe('draft-changed');
-    await stepDraft(store.sequelize, portal.id, 'undo', nobody);
+    await stepDraft(store.sequelize, portal.id, 1, 'undo', nobody);
   });
 
   it('come back to every earlier state by undo and forward by redo, whatever was edited', async () => {
@@ -87,11 +87,11 @@ describe('drafts', () => {
           if (JSON.stringify(state.draft) !== JSON.stringify(states.at(-1))) states.push(plainly(state.draft));
         }
         for (const state of states.slice(0, -1).toReversed())
-          expect((await stepDraft(store.sequelize, portal.id, 'undo', nobody)).draft).toEqual(state);
-        await expect(stepDraft(store.sequelize, portal.id, 'undo', nobody)).rejects.toThrow('nothing to undo');
+          expect((await stepDraft(store.sequelize, portal.id, 1, 'undo', nobody)).draft).toEqual(state);
+        await expect(stepDraft(store.sequelize, portal.id, 1, 'undo', nobody)).rejects.toThrow('nothing to undo');
         for (const state of states.slice(1))
-          expect((await stepDraft(store.sequelize, portal.id, 'redo', nobody)).draft).toEqual(state);
-        await expect(stepDraft(store.sequelize, portal.id, 'redo', nobody)).rejects.toThrow('nothing to redo');
+          expect((await stepDraft(store.sequelize, portal.id, 1, 'redo', nobody)).draft).toEqual(state);
+        await expect(stepDraft(store.sequelize, portal.id, 1, 'redo', nobody)).rejects.toThrow('nothing to redo');
       }),
       { numRuns: 12 },
     );
@@ -152,7 +152,7 @@ describe('drafts', () => {
     expect([state.revision, state.draft, state.undo]).toEqual([5, readDefinition(renamed), 'Call it Older']);
     const [kept] = await Version.findAll({ where: { portalId: older.id } });
     expect(JSON.parse(kept!.document)).toEqual(readDefinition(old));
-    const undone = await stepDraft(store.sequelize, older.id, 'undo', nobody);
+    const undone = await stepDraft(store.sequelize, older.id, 1, 'undo', nobody);
     expect(undone.draft).toEqual(readDefinition(old));
     // Once is enough: what is kept since then is of today's format.
     await older.update({ draft: JSON.stringify(old) });

@@ -33,8 +33,9 @@ import { cellText, csvLine } from '../formats/export-text';
 import { reasonOf } from '../connections/away';
 import { form, listOf } from '../http/answers';
 import { endpoint, FileAnswer } from '../http/endpoint';
+import { callingTo } from '../people/calling';
 import { everyone } from '../people/everyone';
-import { standInKey } from '../visits/stand-in';
+import { standInKey } from '../store/stand-in';
 
 import { countedCondition, findings, maskSample, sideBySideAnswer, whoAnswer } from './review-answers';
 
@@ -93,9 +94,9 @@ export function accessEndpoints(services: BenchServices) {
         const inRole =
           body.role === null
             ? null
-            : (await everyone(home.source, home.catalogue, [definition], portal.id)).filter((each) =>
-                rolesOf(definition, home.catalogue, each).includes(body.role!),
-              );
+            : (
+                await everyone(home.source, home.catalogue, [definition], portal.id, await callingTo(home, portal.id))
+              ).filter((each) => rolesOf(definition, home.catalogue, each).includes(body.role!));
         const members = inRole && (body.all ? inRole : evenly(inRole, countedAtOnce));
         const [passing, total, role] = await Promise.all([
           person ? countCondition(source, { ...asBuilder(draft), person }, table, condition) : null,
@@ -112,6 +113,7 @@ export function accessEndpoints(services: BenchServices) {
       reads: true,
       path: '/mask-sample',
       says: 'A mask on real values of a column.',
+      personal: true,
       entry,
       body: Joi.object<{ table: string; column: string; mask: Mask }>({
         table: text(105).required(),
@@ -197,11 +199,13 @@ export function accessEndpoints(services: BenchServices) {
       says: 'What the automatic check holds against the draft, and what is meant so.',
       entry,
       answers: { 200: findings },
-      does: async ({ draft: { definition, source, catalogue, portal } }) => {
+      does: async ({ draft }) => {
+        const { definition, source, catalogue, portal } = draft;
+        const calling = await callingTo(draft, portal.id);
         const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
         const { catalogue: known, away } = await services.sources.all(definition);
         const [people, unindexed] = await Promise.all([
-          everyone(source, catalogue, [definition], portal.id),
+          everyone(source, catalogue, [definition], portal.id, calling),
           missingIndexes(source, catalogue, askedColumns(definition, catalogue)),
         ]);
         const data = {
@@ -231,7 +235,9 @@ export function accessEndpoints(services: BenchServices) {
 /** What one person reaches, by the draft. */
 async function reachedBy(draft: OpenDraft, catalogue: Catalogue, who: string) {
   const { person, name } = await personSeen(draft, who);
-  return { name, reached: reachOf(draft.definition, catalogue, person) };
+  const calling = await callingTo(draft, draft.portal.id);
+  const called = person.kind === 'member' ? calling.name(name) : name;
+  return { name: called, reached: reachOf(draft.definition, catalogue, person) };
 }
 
 /** Who reaches a column, or the columns of a data class, by the draft. */
@@ -240,7 +246,13 @@ async function seenWhere(draft: OpenDraft, catalogue: Catalogue, question: WhoQu
   const asked: AskedOf[] = question.class
     ? columnsOfClass(definition, catalogue, question.class)
     : [{ table: question.table!, column: question.column! }];
-  const people = await everyone(draft.source, draft.catalogue, [definition], portal.id);
+  const people = await everyone(
+    draft.source,
+    draft.catalogue,
+    [definition],
+    portal.id,
+    await callingTo(draft, portal.id),
+  );
   return { asked, found: whoSees(definition, catalogue, people, asked) };
 }
 

@@ -1,7 +1,20 @@
 import type { BenchServices } from '../bench/bench';
 import { asBuilder } from '../visits/builder-visit';
 import { asSeenBy } from '../visits/entries';
-import { at, count, why, whyChange, whyCreate, whyRemove, NotFound } from '../gate/gate';
+import {
+  at,
+  count,
+  why,
+  whyChange,
+  whyCreate,
+  whyRemove,
+  NotFound,
+  type PlacedVisit,
+  type WriteExplanation,
+} from '../gate/gate';
+import type { PortalVisit } from '../visits/member-visit';
+import type { Explanation } from '../../core/access/explain';
+import { rowsWithoutValues, withoutValues } from './without-values';
 import Joi from 'joi';
 import { form, whole } from '../http/answers';
 import { endpoint } from '../http/endpoint';
@@ -10,6 +23,26 @@ import { explanation, writeExplanation } from './review-answers';
 const valuesBody = Joi.object<{ values: Record<string, unknown> }>({
   values: Joi.object().pattern(Joi.string().max(64), Joi.any()).min(1).max(300).required(),
 });
+
+/** Explained is what the person gets, whoever looks. */
+function asIs<V extends PlacedVisit>(visit: V): V {
+  const { withoutSight: _kept, ...person } = visit.person;
+  return { ...visit, person };
+}
+
+const explained = ({ person }: PortalVisit, told: Explanation): Explanation =>
+  person.withoutSight ? withoutValues(told) : told;
+
+/** As `explained`, of a write; the record that would come of it is not told to who is kept from personal data. */
+function written(asked: PortalVisit, told: WriteExplanation): WriteExplanation {
+  if (!asked.person.withoutSight) return told;
+  return {
+    outcome: { ...told.outcome, record: null },
+    before: told.before && withoutValues(told.before),
+    after: told.after.map((each) => ({ ...each, keepIn: rowsWithoutValues(each.keepIn) })),
+    relations: told.relations,
+  };
+}
 
 /** Why somebody sees what they see, and what would come of what they try; asked beside Seen by. */
 export function whyEndpoints(services: BenchServices) {
@@ -40,7 +73,7 @@ export function whyEndpoints(services: BenchServices) {
       answers: { 200: explanation },
       does: async ({ visit: asked, params: { table, id }, query: { column } }) => {
         const visit = await at(asked, table);
-        return why(visit.source, visit, table, id, column);
+        return explained(asked, await why(visit.source, asIs(visit), table, id, column));
       },
     }),
     whyDelete: endpoint({
@@ -52,7 +85,7 @@ export function whyEndpoints(services: BenchServices) {
       answers: { 200: writeExplanation },
       does: async ({ visit: asked, params: { table, id } }) => {
         const visit = await at(asked, table);
-        return whyRemove(visit.source, visit, table, id);
+        return written(asked, await whyRemove(visit.source, asIs(visit), table, id));
       },
     }),
     whyCreate: endpoint({
@@ -65,7 +98,7 @@ export function whyEndpoints(services: BenchServices) {
       answers: { 200: writeExplanation },
       does: async ({ visit: asked, params: { table }, body: { values } }) => {
         const visit = await at(asked, table);
-        return whyCreate(visit.source, visit, table, values);
+        return written(asked, await whyCreate(visit.source, asIs(visit), table, values));
       },
     }),
     whyChange: endpoint({
@@ -78,7 +111,7 @@ export function whyEndpoints(services: BenchServices) {
       answers: { 200: writeExplanation },
       does: async ({ visit: asked, params: { table, id }, body: { values } }) => {
         const visit = await at(asked, table);
-        return whyChange(visit.source, visit, table, id, values);
+        return written(asked, await whyChange(visit.source, asIs(visit), table, id, values));
       },
     }),
   };

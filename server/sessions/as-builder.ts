@@ -35,14 +35,22 @@ export function mayBuild({ portals }: Builder, portalId: number): boolean {
   return portals === null || (JSON.parse(portals) as number[]).includes(portalId);
 }
 
+/** What an opened draft and a person who looks have of it, where a builder is kept from personal data. */
+export const sightOf = ({ seesPersonal }: Pick<Builder, 'seesPersonal'>): { withoutSight?: true } =>
+  seesPersonal ? {} : { withoutSight: true };
+
 /** What a builder begins is theirs. */
 export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id });
+
+/** Said to builders who are kept from personal data where there is nothing that could stand in its place. */
+export const keptFromPersonal = (): Problem =>
+  new Problem(403, 'personal-data', 'This needs sight of personal data, which you are kept from. Ask an owner for it.');
 
 /** Lets only signed-in builders in; a Problem 401 for everyone else. */
 export function asBuilder({ followRights }: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
   return {
     needs: 'builder',
-    open: async (req, _res, { reads }) => {
+    open: async (req, _res, { reads, personal }) => {
       const token = readCookie(req, builderCookie);
       const session = token ? await Session.findByPk(tokenHash(token)) : null;
       const now = new Date();
@@ -52,6 +60,7 @@ export function asBuilder({ followRights }: Pick<CoreServices, 'followRights'>):
         throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
       if (builder.right === 'reader' && !reads)
         throw new Problem(403, 'reader', 'You may look at everything here, and change nothing. Ask an owner for more.');
+      if (personal && !builder.seesPersonal) throw keptFromPersonal();
       await touchSession(session, now);
       await followRights();
       return { builder, signed: `${builder.name} <${builder.email}>` };

@@ -28,6 +28,8 @@ export interface ColleagueInfo {
   /** Addresses of the portals that they may work at; null for all. */
   portals: string[] | null;
   suspended: boolean;
+  /** Whether they see personal data as it is. */
+  seesPersonal: boolean;
   hasPassword: boolean;
   lastIn: string | null;
 }
@@ -36,6 +38,7 @@ interface ColleagueForm {
   name: string;
   right: BuilderRight;
   portals: string[] | null;
+  seesPersonal: boolean;
 }
 
 /** What the first owner is called until they have said who they are. */
@@ -47,11 +50,18 @@ const formKeys = {
   name: Joi.string().trim().min(1).max(120).required(),
   right: Joi.valid(...builderRights).required(),
   portals: Joi.array().items(Joi.string().max(40)).unique().max(1000).allow(null).required(),
+  seesPersonal: Joi.boolean().default(true),
 };
 const emailAddress = Joi.string()
   .max(254)
   .pattern(/^[^\s<>@]+@[^\s<>@]+$/, 'an e-mail address');
 const token = Joi.string().max(100).required();
+
+/** Whoever gives others sight can give it to themselves. */
+function refuseKeptOwner(right: BuilderRight, seesPersonal: boolean): void {
+  if (right === 'owner' && !seesPersonal)
+    throw new InvalidValues({ seesPersonal: 'An owner sees personal data: they could give it to themselves.' });
+}
 
 /** A link by which a builder chooses a password, once within a week. */
 export async function makeBuilderLink(builderId: number): Promise<string> {
@@ -119,6 +129,7 @@ export function colleagueEndpoints(services: CoreServices) {
               right: Joi.valid(...builderRights),
               portals: listOf(said).allow(null),
               suspended: yesNo,
+              seesPersonal: yesNo,
               hasPassword: yesNo,
               lastIn: moment.allow(null),
             }),
@@ -139,6 +150,7 @@ export function colleagueEndpoints(services: CoreServices) {
                 ? null
                 : (JSON.parse(builder.portals) as number[]).flatMap((id) => slugs.get(id) ?? []),
             suspended: builder.suspended,
+            seesPersonal: builder.seesPersonal,
             hasPassword: builder.passwordHash !== null,
             lastIn: builder.lastIn?.toISOString() ?? null,
           })),
@@ -155,12 +167,15 @@ export function colleagueEndpoints(services: CoreServices) {
         email: emailAddress.required(),
       }),
       answers: { 201: null },
-      does: async ({ body: { name, email, right, portals } }) => {
+      does: async ({ body: { name, email, right, portals, seesPersonal } }) => {
+        refuseKeptOwner(right, seesPersonal);
         const known = normaliseEmail(email);
         if (await Builder.findOne({ where: { email: known } }))
           throw new InvalidValues({ email: 'Somebody with this e-mail builds here already.' });
         const kept = await portalIds(portals);
-        await invite(await Builder.create({ email: known, name, right, portals: kept, passwordHash: null }));
+        await invite(
+          await Builder.create({ email: known, name, right, portals: kept, seesPersonal, passwordHash: null }),
+        );
       },
     }),
     changeColleague: endpoint({
@@ -171,10 +186,11 @@ export function colleagueEndpoints(services: CoreServices) {
       params: one,
       body: Joi.object<ColleagueForm & { suspended: boolean }>({ ...formKeys, suspended: Joi.boolean().required() }),
       answers: { 204: null },
-      does: async ({ params, body: { name, right, portals, suspended } }) => {
+      does: async ({ params, body: { name, right, portals, suspended, seesPersonal } }) => {
+        refuseKeptOwner(right, seesPersonal);
         const builder = await colleague(params.builder);
         if (right !== 'owner' || suspended) await refuseLast(builder);
-        await builder.update({ name, right, portals: await portalIds(portals), suspended });
+        await builder.update({ name, right, portals: await portalIds(portals), suspended, seesPersonal });
         if (suspended) await Session.destroy({ where: { builderId: builder.id } });
       },
     }),

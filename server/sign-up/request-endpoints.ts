@@ -7,6 +7,7 @@ import { NotFound } from '../gate/gate';
 import { form, listOf, moment, said, saidOrNull } from '../http/answers';
 import { endpoint, ownNumber, type Entry } from '../http/endpoint';
 import { readAddress } from '../mail/own-address';
+import { callingTo } from '../people/calling';
 import { Portal } from '../store/models';
 import { SignUpRequest } from '../store/people-models';
 import { refuseSeenBy } from '../visits/entries';
@@ -140,7 +141,9 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
           requests: listOf(request),
         }),
       },
-      does: async ({ draft: { portal, definition, catalogue } }) => {
+      does: async ({ draft }) => {
+        const { portal, definition, catalogue, withoutSight } = draft;
+        const calling = await callingTo(draft, portal.id);
         const base = await readAddress();
         const found = await SignUpRequest.findAll({
           where: { portalId: portal.id, state: shown },
@@ -153,7 +156,11 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
             link: signUpLinks.address(base, portal.slug, portal.id, signUp.id),
             roles: rolesBySignUp(definition, catalogue, signUp),
           })),
-          requests: found.map((each) => infoOf(definition, each)),
+          requests: found.map((each) => {
+            const info = infoOf(definition, each);
+            // What they filled in stands in no column yet that could be asked for its class.
+            return withoutSight ? { ...info, email: calling.email(info.email), values: [] } : info;
+          }),
         };
       },
     }),

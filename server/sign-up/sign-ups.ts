@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { Op, type WhereOptions } from 'sequelize';
+import { Op, type Transaction, type WhereOptions } from 'sequelize';
 import { askedOf, newcomerPerson, signUpDefinition, signUpOver } from '../../core/people/sign-ups';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
@@ -185,7 +185,7 @@ export class SignUps {
     await this.services.store.sequelize.transaction(async (transaction) => {
       const [link] = await makeLinks('invitation', [member], lasts, transaction);
       const address = linkAddress(await readAddress(), portal.slug, link!.token);
-      await this.write(published, 'approval', member.email, address, link!.expiresAt, member);
+      await this.mail(published, 'approval', member.email, address, link!.expiresAt, member, transaction);
     });
   }
 
@@ -276,44 +276,48 @@ export class SignUps {
       const member = await memberAtDoor(this.services, portal, request.email);
       const door = `${await readAddress()}/p/${portal.slug}`;
       // Who is suspended, or shares the address with others, is told nothing: they can't come in.
-      if (member) await this.write(published, 'known already', request.email, door, null, member);
+      if (member) await this.mail(published, 'known already', request.email, door, null, member);
       return;
     }
     const token = randomBytes(32).toString('base64url');
     await request.update({ tokenHash: tokenHash(token) });
     await this.take(request, 'asked', 'sent');
     const link = `${await readAddress()}/p/${portal.slug}/prove#${token}`;
-    await this.write(published, 'sign-up', request.email, link, request.endsAt, null);
+    await this.mail(published, 'sign-up', request.email, link, request.endsAt, null);
   }
 
   /** Queues a mail with a link; with our own words where the portal's can't be written, since somebody waits. */
-  private async write(
+  private async mail(
     { portal, definition, catalogue }: Published,
     kind: MailKind,
     recipient: string,
     link: string,
     until: Date | null,
     member: Member | null,
+    transaction?: Transaction,
   ): Promise<void> {
     const own = mailWords(definition, kind);
     const words = mailProblem(definition, catalogue, kind, own) === null ? own : mailWords({}, kind);
     const { source: runner } = await this.services.sources.of(definition);
     const known = member && (await valuesOfMembers({ runner, catalogue, definition }, words, [member])).get(member.id);
     const nobody = { name: '', email: recipient, organisation: '', portal: definition.portal.name };
-    await this.services.outbox.queue([
-      {
-        ...mailWriter(words).written({
-          ...(known ?? nobody),
-          link: secretMark,
-          until: until === null ? '' : momentText(until, definition.portal),
-        }),
-        portalId: portal.id,
-        memberId: member?.id ?? null,
-        kind,
-        recipient,
-        secret: link,
-        ...(until === null ? {} : { notAfter: until }),
-      },
-    ]);
+    await this.services.outbox.queue(
+      [
+        {
+          ...mailWriter(words).written({
+            ...(known ?? nobody),
+            link: secretMark,
+            until: until === null ? '' : momentText(until, definition.portal),
+          }),
+          portalId: portal.id,
+          memberId: member?.id ?? null,
+          kind,
+          recipient,
+          secret: link,
+          ...(until === null ? {} : { notAfter: until }),
+        },
+      ],
+      transaction,
+    );
   }
 }

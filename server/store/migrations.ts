@@ -232,6 +232,11 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Whoever builds may be kept from personal data.
+    name: '0018-sight',
+    up: ['ALTER TABLE builders ADD sees_personal BOOLEAN NOT NULL DEFAULT TRUE'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -22,6 +22,8 @@ export class Builder extends Model<InferAttributes<Builder>, InferCreationAttrib
   /** The numbers of the portals that they may work at, as JSON text; null for all. */
   declare portals: CreationOptional<string | null>;
   declare suspended: CreationOptional<boolean>;
+  /** Whether they see personal data as it is; stand-ins otherwise. */
+  declare seesPersonal: CreationOptional<boolean>;
   declare lastIn: CreationOptional<Date | null>;
 }
 
@@ -164,6 +166,7 @@ export function defineModels(sequelize: Sequelize): void {
       right: { type: DataTypes.STRING(10), defaultValue: 'owner' },
       portals: { type: text, allowNull: true },
       suspended: { type: DataTypes.BOOLEAN, defaultValue: false },
+      seesPersonal: { type: DataTypes.BOOLEAN, defaultValue: true },
       lastIn: { type: DataTypes.DATE, allowNull: true },
     },
     { ...common, tableName: 'builders' },

@@ -2,8 +2,10 @@ import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
 import { compareDefinitions, type ComparedGroup } from '../gate/gate';
 import type { JobContext } from '../jobs/run-job';
+import { callingTo } from '../people/calling';
 import { everyone } from '../people/everyone';
-import { Portal } from '../store/models';
+import { sightOf } from '../sessions/as-builder';
+import { Builder, Portal } from '../store/models';
 
 /** A change report compares the draft, as it is when the job is done, with what is live then. */
 export const changeReportInput = Joi.object<Record<string, never>>({});
@@ -21,7 +23,10 @@ export async function changeReport({ services, job, progress }: JobContext): Pro
   const published = await services.definitions.version(portal.id, refuseUnpublished(portal));
   const definition = await services.definitions.draft(portal);
   const { source, catalogue } = await services.sources.of(definition);
-  const people = await everyone(source, catalogue, [published, definition], portal.id);
+  const builder = job.ownerId === null ? null : await Builder.findByPk(job.ownerId);
+  const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
+  const calling = await callingTo({ definition, catalogue, ...sight }, portal.id);
+  const people = await everyone(source, catalogue, [published, definition], portal.id, calling);
   const [{ parts }, before] = await Promise.all([services.sources.all(definition), services.sources.all(published)]);
   parts.push(...before.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
   const groups: ComparedGroup[] = [];

@@ -12,9 +12,10 @@ import { form, listOf, whole, wholeOrNull } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
+import { callingTo, type Calling } from '../people/calling';
 import { everyone } from '../people/everyone';
-import { builders } from '../sessions/as-builder';
-import { Version, type Portal } from '../store/models';
+import { builders, sightOf } from '../sessions/as-builder';
+import { Version, type Builder, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
 import { refuseUnpublished } from './change-report';
@@ -45,9 +46,13 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       says: 'The newest lines of the audit log.',
       entry,
       answers: { 200: form<{ entries: LogLine[] }>({ entries: listOf(logLine) }) },
-      does: async ({ portal }) => ({
-        entries: (await readAudit(portal.id, 300)).map((line) => ({ ...line, at: line.at.toISOString() })),
-      }),
+      does: async ({ portal, builder }) => {
+        const definition = await services.definitions.draft(portal);
+        const { catalogue } = await services.sources.of(definition);
+        const calling = await callingTo({ definition, catalogue, ...sightOf(builder) }, portal.id);
+        const entries = await readAudit(portal.id, 300);
+        return { entries: entries.map((line) => toldTo(calling, { ...line, at: line.at.toISOString() })) };
+      },
     }),
     promises: endpoint({
       method: 'GET',
@@ -55,8 +60,8 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       says: "Tests the draft's promises on the data as it is.",
       entry,
       answers: { 200: form<{ outcomes: PromiseOutcome[] }>({ outcomes: listOf(promiseOutcome) }) },
-      does: async ({ portal }) => ({
-        outcomes: await promisesOf(services, portal, await services.definitions.draft(portal)),
+      does: async ({ portal, builder }) => ({
+        outcomes: await promisesOf(services, portal, await services.definitions.draft(portal), builder),
       }),
     }),
     versions: endpoint({
@@ -142,13 +147,24 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
   };
 }
 
+/** A line of the log as it is told to whoever looks: who somebody is stands in its words. */
+function toldTo({ email, found }: Calling, line: LogLine): LogLine {
+  if (found.length === 2) return line;
+  if (!found.includes('name')) return { ...line, about: '' };
+  const told = (words: string) => words.replaceAll(/[^\s<>,;]+@[^\s<>,;]+/g, (address) => email(address));
+  return { ...line, about: told(line.about) };
+}
+
 async function promisesOf(
   services: ConnectionServices,
   portal: Portal,
   definition: PortalDefinition,
+  builder?: Builder,
 ): Promise<PromiseOutcome[]> {
   const { source, catalogue } = await services.sources.of(definition);
-  const people = await everyone(source, catalogue, [definition], portal.id);
+  const sight = builder ? sightOf(builder) : {};
+  const calling = await callingTo({ definition, catalogue, ...sight }, portal.id);
+  const people = await everyone(source, catalogue, [definition], portal.id, calling);
   const { parts } = await services.sources.all(definition);
   const partOf = (promise: PortalPromise) =>
     parts.find((part) => findTable(part.catalogue, promise.table)) ?? parts[0]!;

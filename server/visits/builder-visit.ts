@@ -2,15 +2,17 @@ import { builderPerson } from '../../core/access/person';
 import type { CoreServices } from '../definitions/portal-services';
 import { filesOf } from '../files/column-files';
 import { at, type PlacedVisit } from '../gate/gate';
-import { Portal } from '../store/models';
+import { sightOf } from '../sessions/as-builder';
+import { Builder, Portal } from '../store/models';
 import type { OpenDraft } from '../bench/bench';
 import type { PortalVisit } from './member-visit';
-import { standInKey } from './stand-in';
+import { standInKey } from '../store/stand-in';
 
 /** The builder before a draft, under their own grant: every table whole, below its ceiling. */
 export function asBuilder(draft: Omit<OpenDraft, 'portal'>): PlacedVisit {
-  const { source, catalogue, elsewhere, definition } = draft;
-  return { source, catalogue, elsewhere, definition, person: builderPerson, moment: new Date() };
+  const { source, catalogue, elsewhere, definition, withoutSight } = draft;
+  const person = withoutSight ? { ...builderPerson, withoutSight } : builderPerson;
+  return { source, catalogue, elsewhere, definition, person, moment: new Date() };
 }
 
 /** As `asBuilder`, to read and write all records of the portal as one who keeps it. */
@@ -18,6 +20,7 @@ export async function builderAtRecords(draft: OpenDraft, name: string): Promise<
   return {
     ...asBuilder(draft),
     name,
+    email: null,
     seenBy: false,
     standIn: await standInKey(draft.portal.id),
     portalId: draft.portal.id,
@@ -29,12 +32,18 @@ export async function builderAtRecords(draft: OpenDraft, name: string): Promise<
 export async function builderVisit(
   services: CoreServices,
   portalId: number,
+  builderId: number | null,
   table: string,
   freshly = false,
 ): Promise<PlacedVisit> {
   const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
-  const visit = async () => at(asBuilder({ ...(await services.sources.of(definition)), definition }), table);
+  const builder = builderId === null ? null : await Builder.findByPk(builderId);
+  // Who is gone by now sees nothing more than anybody must.
+  const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
+  const standIn = await standInKey(portal.id);
+  const visit = async () =>
+    at({ ...asBuilder({ ...(await services.sources.of(definition)), definition, ...sight }), standIn }, table);
   if (freshly) await (await visit()).source.catalogue(true);
   return visit();
 }

@@ -13,7 +13,7 @@ export async function jobVisit(
   table: string,
   freshly = false,
 ): Promise<PlacedVisit> {
-  if (ownerKind !== 'member') return builderVisit(services, portalId, table, freshly);
+  if (ownerKind !== 'member') return builderVisit(services, portalId, ownerId, table, freshly);
   const visit = async () => at(await absentMemberVisit(services, portalId, ownerId!), table);
   if (freshly) await (await visit()).source.catalogue(true);
   return visit();

@@ -17,7 +17,7 @@ import { lookingAfter } from '../people/looked-after';
 import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
-import { standInKey } from './stand-in';
+import { standInKey } from '../store/stand-in';
 import { prepared } from '../store/prepared';
 import { rightsRevisionSql } from '../store/rights-revision';
 
@@ -28,6 +28,8 @@ export const memberCookiePath = (slug: string): string => `/api/portals/${slug}`
 export interface PortalVisit extends Visit {
   source: Source;
   name: string;
+  /** As it is told to whoever looks; null where there is none. */
+  email: string | null;
   /** Set when a builder looks as this person: nothing may be changed then. */
   seenBy: boolean;
   portalId: number;
@@ -134,6 +136,7 @@ async function visitOf(
     person,
     moment,
     name: member.name,
+    email: member.email,
     seenBy: false,
     standIn: await standInKey(portalId),
     portalId,

@@ -1,10 +1,11 @@
 import { servicePerson, visitorPerson, type Person } from '../../core/access/person';
 import { writeReadAs } from '../audit/audit';
 import { NotFound } from '../gate/gate';
+import { callingTo } from '../people/calling';
 import { knownMember, memberPerson } from '../people/members';
 import type { OpenDraft } from '../bench/bench';
 import { lookingAfterOthers, type PortalVisit } from './member-visit';
-import { standInKey } from './stand-in';
+import { standInKey } from '../store/stand-in';
 
 /** Somebody as whom a builder looks. */
 export interface SeenPerson {
@@ -39,14 +40,16 @@ export async function personSeen(
 
 /** The visit of somebody as whom a builder looks; that it was looked is written in the log. Nothing can be changed. */
 export async function seenBy(draft: OpenDraft, who: string, builder: string): Promise<PortalVisit> {
-  const { portal, ...opened } = draft;
+  const { portal, withoutSight, ...opened } = draft;
   const { person, name, about } = await personSeen(draft, who);
+  const calling = await callingTo(draft, portal.id);
   await writeReadAs(portal.id, builder, about);
   return {
     ...opened,
-    person,
+    person: withoutSight ? { ...person, withoutSight } : person,
     moment: new Date(),
-    name,
+    name: person.kind === 'member' ? calling.name(name) : name,
+    email: person.email === null ? null : calling.email(person.email),
     seenBy: true,
     standIn: await standInKey(portal.id),
     portalId: portal.id,

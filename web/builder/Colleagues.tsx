@@ -54,7 +54,7 @@ export default function Colleagues() {
 }
 
 function Row({ colleague }: { colleague: Colleague }) {
-  const { id, name, email, right, portals, suspended, hasPassword } = colleague;
+  const { id, name, email, right, portals, suspended, seesPersonal, hasPassword } = colleague;
   const all = usePortals().data?.portals ?? [];
   const called = (slug: string) => all.find((portal) => portal.slug === slug)?.name ?? slug;
   const link = useChange(() => workplace('POST /colleagues/:builder/link', { params: { builder: id } }));
@@ -70,7 +70,10 @@ function Row({ colleague }: { colleague: Colleague }) {
         {fault && <Notice kind="fault">{problemText(fault)}</Notice>}
         {link.isSuccess && <Notice kind="say">A link is on its way.</Notice>}
       </td>
-      <td>{rights[right].split(':')[0]}</td>
+      <td>
+        {rights[right].split(':')[0]}
+        {!seesPersonal && <div className="text-sm text-soft">kept from personal data</div>}
+      </td>
       <td>{portals === null ? 'all' : portals.map(called).join(', ') || 'none'}</td>
       <td className="text-right">
         <ColleagueDialog
@@ -124,15 +127,16 @@ function ColleagueForm({ colleague, onDone }: { colleague: Colleague | null; onD
     right: colleague?.right ?? ('builder' as const),
     portals: colleague?.portals ?? null,
     suspended: colleague?.suspended ?? false,
+    seesPersonal: colleague?.seesPersonal ?? true,
   });
   const save = useChange(() => {
-    const { name, email, right, portals, suspended } = form;
+    const { name, email, right, portals, suspended, seesPersonal } = form;
     return colleague
       ? workplace('PUT /colleagues/:builder', {
           params: { builder: colleague.id },
-          body: { name, right, portals, suspended },
+          body: { name, right, portals, suspended, seesPersonal },
         })
-      : workplace('POST /colleagues', { body: { name, email, right, portals } });
+      : workplace('POST /colleagues', { body: { name, email, right, portals, seesPersonal } });
   });
   const fields = save.error instanceof ServerProblem ? ((save.error.body.fields ?? {}) as Record<string, string>) : {};
   const submit = (event: FormEvent) => {
@@ -171,7 +175,10 @@ function ColleagueForm({ colleague, onDone }: { colleague: Colleague | null; onD
           <Select
             {...ids}
             value={form.right}
-            onPick={(picked) => setForm({ ...form, right: picked as Colleague['right'] })}
+            onPick={(picked) => {
+              const right = picked as Colleague['right'];
+              setForm({ ...form, right, seesPersonal: right === 'owner' ? true : form.seesPersonal });
+            }}
           >
             {Object.entries(rights).map(([right, says]) => (
               <option key={right} value={right}>
@@ -206,6 +213,22 @@ function ColleagueForm({ colleague, onDone }: { colleague: Colleague | null; onD
             </label>
           ))}
       </fieldset>
+      {form.right !== 'owner' && (
+        <div>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={!form.seesPersonal}
+              onChange={(event) => setForm({ ...form, seesPersonal: !event.target.checked })}
+            />
+            Kept from personal data
+          </label>
+          <p className="text-sm text-soft">
+            Columns with a data class show stand-ins to them, on the bench and in Seen by. Rules are built and proven
+            all the same.
+          </p>
+        </div>
+      )}
       {colleague && (
         <label className="flex items-center gap-2">
           <input

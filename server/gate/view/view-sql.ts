@@ -56,7 +56,13 @@ function knownViews({ definition, catalogue, person, asSteward }: Visit): KnownV
   ofDefinition.set(catalogue, ofCatalogue);
   const excepted =
     person.email !== null && definition.masks.some((rule) => rule.exceptMembers?.includes(person.email!));
-  const key = JSON.stringify([person.kind, excepted ? person.email : null, asSteward ?? null, ...person.roles]);
+  const key = JSON.stringify([
+    person.kind,
+    excepted ? person.email : null,
+    asSteward ?? null,
+    person.withoutSight ?? false,
+    ...person.roles,
+  ]);
   let found = ofCatalogue.get(key);
   if (!found) {
     found = { views: new Map(), asking: null };

@@ -1,6 +1,6 @@
 import { createHmac, randomBytes } from 'node:crypto';
 import type { StandInKey } from '../../core/mask/mask';
-import { Setting } from '../store/models';
+import { Setting } from './models';
 
 const known = new Map<number, Promise<StandInKey>>();
 

@@ -1,0 +1,212 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { raw } from '../../core/sql/sql';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Client } from '../../test/server';
+import { apiOf } from '../api';
+import { bench, goodPassword, ines, MailedPortal } from '../people/mails.fixture';
+import type { Services } from '../portals/services';
+import { Builder } from '../store/models';
+import { hashPassword } from './passwords';
+
+/** Who is kept from personal data gets no true value of a column with a data class, from no address of the bench. */
+let at: MailedPortal;
+let kept: Client;
+/** True values of such columns, each long enough to be no chance. */
+let secrets: string[];
+
+beforeAll(async () => {
+  at = await MailedPortal.open(inject('database'), 'sight');
+  const passwordHash = await hashPassword(goodPassword);
+  await Builder.create({
+    email: 'kept@example.org',
+    name: 'Kept',
+    right: 'builder',
+    seesPersonal: false,
+    passwordHash,
+  });
+  kept = at.client();
+  await kept.post('/builder/sign-in', { email: 'kept@example.org', password: goodPassword });
+  const found = await at.demo.server.services.sources.get('sight').rows(
+    raw(
+      ['email', 'phone', 'postal_address', 'tax_number', 'iban']
+        .map((column) => `SELECT ${column} FROM owners`)
+        .concat('SELECT CAST(latitude AS CHAR) FROM wells')
+        .join(' UNION '),
+    ),
+  );
+  secrets = found.map(([value]) => String(value)).filter((value) => value.length > 7);
+  // What the bench then tells of: a mail, a refresh in which somebody changed, lines of the log, somebody suspended.
+  await at.send({ kind: 'invitation', members: [await at.idOf(ines)], again: true });
+  await at.run("UPDATE owners SET email = 'moved@example.org' WHERE id = 20");
+  secrets.push('moved@example.org');
+  await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
+  await at.builder.send('PUT', `${bench}/members/${await at.idOf(ines)}/suspension`, { reason: 'to be told of' });
+  const page = {
+    id: 'told',
+    title: 'Told',
+    intro: '',
+    audience: { roles: 'everyone' },
+    sections: [
+      { id: 'w', kind: 'text', text: 'You are {:member.email}, {:member.owners.phone}, {:member.owners.iban}.' },
+    ],
+  };
+  await at.draftWith((draft) => void draft.pages.push(page as unknown as PortalDefinition['pages'][number]));
+});
+afterAll(async () => at?.close());
+
+const tellsAny = (text: string): string | undefined => secrets.find((secret) => text.includes(secret));
+
+/** Every address of the bench that changes nothing, with names that lead to something. */
+async function addresses(): Promise<[method: string, path: string, body?: object][]> {
+  const members = [await at.idOf(ines), await at.idOf('anton.wray@example.org')];
+  const named: Record<string, string[]> = {
+    ':slug': ['alder-fen'],
+    ':table': ['owners', 'wells'],
+    ':column': ['phone'],
+    ':member': [...members.map(String), 'visitor'],
+    ':id': ['17', '3'],
+    ':page': ['parish', 'my-details', 'all-owners'],
+    ':section': ['owners'],
+    ':relation': ['owner', 'wells'],
+    ':steward': ['parish-owners', 'visits-of-samplers'],
+    ':number': ['1'],
+    ':mail': ['1'],
+    ':job': ['1', '2', '3'],
+    ':name': ['owners'],
+    ':file': ['f'.repeat(32)],
+  };
+  const bodies: Record<string, object[]> = {
+    '/condition': [{ table: 'owners', text: "parish = 'Saltby'", member: members[0]!, role: 'well_owner' }],
+    '/mask-sample': [{ table: 'owners', column: 'iban', mask: { style: 'keep last', count: 4 } }],
+    '/mails/preview': [{ kind: 'invitation', member: members[0]!, words: null }],
+    '/invitations/count': [{ kind: 'invitation' }],
+    '/figures/:table': [
+      { measures: [{ what: 'count' }], by: [{ column: 'phone' }] },
+      { measures: [{ what: 'minimum', column: 'postal_address' }], by: [] },
+      { measures: [{ what: 'maximum', column: 'latitude' }], by: [] },
+    ],
+    '/why/:table': [{ values: { name: 'X', phone: '1', parish: 'Saltby', postal_address: 'x' } }],
+    '/why/:table/:id': [{ values: { phone: '0' } }, { values: { contact_by: 'letter' } }],
+  };
+  const queries: Record<string, string[]> = {
+    '/side-by-side/:table': [`?one=${members[0]}&other=${members[1]}`],
+    '/who': ['?table=owners&column=phone', `?person=${members[0]}`, '?class=contact'],
+    '/who.csv': ['?table=owners&column=phone', `?person=${members[0]}`],
+    '/members': ['?search=', `?search=${encodeURIComponent('brannock')}`],
+    '/records/:table': ['?size=200', '?search=ines', '?sort=name'],
+    '/exports/:table': ['?format=csv', '?format=json'],
+    '/hand-over/:steward/counts': ['?from=9'],
+  };
+  const spread = (path: string): string[] => {
+    const name = /:\w+/.exec(path)?.[0];
+    return name === undefined ? [path] : (named[name] ?? ['x']).flatMap((value) => spread(path.replace(name, value)));
+  };
+  const ending = <T>(of: Record<string, T>, path: string) =>
+    Object.entries(of).find(([end]) => path.endsWith(end))?.[1];
+  return apiOf({ store: {} } as Services).flatMap(({ under, endpoints }) =>
+    Object.values(endpoints)
+      .filter(({ needs, reads }) => needs === 'builder' && reads)
+      .flatMap(({ method, path }) =>
+        spread(under + path).flatMap((address) =>
+          (ending(queries, path) ?? ['']).flatMap((query) =>
+            (method === 'POST' ? (ending(bodies, path) ?? [{}]) : [undefined]).map(
+              (body): [string, string, object?] => [method, address + query, body],
+            ),
+          ),
+        ),
+      ),
+  );
+}
+
+describe('a builder who is kept from personal data', () => {
+  it('gets no true value of a column with a data class, wherever they look; others do', async () => {
+    const asked = await addresses();
+    expect(asked.length).toBeGreaterThan(150);
+    const told: [who: string, path: string, secret: string][] = [];
+    let answered = 0;
+    let toldToOthers = 0;
+    // The definition is what builders wrote, in their own words.
+    const written = String(JSON.stringify((await kept.get(`${bench}/definition`)).body));
+    const own = secrets.filter((secret) => written.includes(secret));
+    for (const [method, path, body] of asked) {
+      const mine = await kept.send(method, path, body);
+      if (mine.status < 300) answered++;
+      const secret = tellsAny(JSON.stringify(mine.body) ?? '');
+      const isDefinition = path === bench || path === `${bench}/definition`;
+      if (secret !== undefined && !(isDefinition && own.includes(secret))) told.push([method, path, secret]);
+      const theirs = await at.builder.send(method, path, body);
+      if (tellsAny(JSON.stringify(theirs.body) ?? '') !== undefined) toldToOthers++;
+    }
+    expect(told).toEqual([]);
+    expect([answered > 100, toldToOthers > 20]).toEqual([true, true]);
+  });
+
+  it('takes none out, and is told nothing of it by a file that others brought', async () => {
+    const job = await kept.ended(`${bench}/jobs`, `${bench}/all/exports/owners`, { format: 'csv' });
+    const file = await kept.get(`${bench}/files/${(job.result as { file: string }).file}`);
+    expect(String(file.body).split('\n').length).toBeGreaterThan(400);
+    expect(tellsAny(String(file.body))).toBeUndefined();
+    const theirs = await at.builder.ended(`${bench}/jobs`, `${bench}/change-report`);
+    expect((await kept.get(`${bench}/jobs/${theirs.id}`)).status).toBe(404);
+    const report = await kept.ended(`${bench}/jobs`, `${bench}/change-report`);
+    expect(tellsAny(JSON.stringify(report.result))).toBeUndefined();
+  });
+
+  it('sees what a person may all the same: stand-ins where they see, and why, with the true rights', async () => {
+    const seen = `${bench}/as/${await at.idOf(ines)}`;
+    const { record } = (await kept.get(`${seen}/records/owners/17`)).body;
+    expect(record.values.phone).toMatch(/^#[0-9a-f]{10}$/);
+    expect(record.values.name).toBe('Ines Brannock');
+    // The same value has the same stand-in wherever it stands.
+    const all = (await kept.get(`${bench}/all/records/owners/17`)).body;
+    expect(all.record.values.phone).toBe(record.values.phone);
+    const why = (await kept.get(`${seen}/why/owners/17?column=phone`)).body;
+    expect([why.cell, why.editable]).toEqual([{ level: 'shown' }, true]);
+    expect(JSON.stringify(why)).not.toContain('"values"');
+    const same = (await at.builder.get(`${seen}/why/owners/17?column=phone`)).body;
+    expect([same.cell, JSON.stringify(same).includes('"values"')]).toEqual([{ level: 'shown' }, true]);
+    const [mine, theirs] = [await kept.get(`${bench}/findings`), await at.builder.get(`${bench}/findings`)];
+    expect(mine.body.findings.map(({ id }: { id: string }) => id)).toEqual(
+      theirs.body.findings.map(({ id }: { id: string }) => id),
+    );
+    expect((await kept.get(`${bench}/members?search=${encodeURIComponent(ines)}`)).body.total).toBe(0);
+  });
+
+  it('takes no class off a column, by no edit, and changes nobody’s password', async () => {
+    const { revision, draft } = (await kept.get(bench)).body as { revision: number; draft: PortalDefinition };
+    const edit = (patch: object[]) => kept.send('PATCH', `${bench}/draft`, { revision, label: 'Edit', patch });
+    for (const patch of [
+      [{ op: 'remove', path: '/tables/owners/columns/phone' }],
+      [{ op: 'replace', path: '/tables/owners/columns/phone/dataClass', value: 'location' }],
+      [{ op: 'add', path: '/tables/owners/columns/phone/apart', value: 'it is not' }],
+    ]) {
+      const { status, body } = await edit(patch);
+      expect([status, body.type]).toEqual([403, 'urn:stone-porch:problem:personal-data']);
+    }
+    const without = structuredClone(draft);
+    delete without.tables.owners;
+    expect((await kept.send('PUT', `${bench}/definition`, without)).status).toBe(403);
+    // To be kept from more is no question.
+    expect(
+      (await edit([{ op: 'add', path: '/tables/samplers', value: { columns: { phone: { dataClass: 'contact' } } } }]))
+        .status,
+    ).toBe(200);
+    expect((await kept.post(`${bench}/draft/undo`)).status).toBe(403);
+    const id = await at.idOf(ines);
+    expect((await kept.send('PUT', `${bench}/members/${id}/password`, { password: goodPassword })).status).toBe(403);
+    const query = { name: 'phones', sql: 'SELECT id, phone AS x FROM owners', keep: false };
+    expect((await kept.post(`${bench}/queries`, query)).status).toBe(403);
+  });
+
+  it('is no owner, who could give it to themselves', async () => {
+    const kept404 = await Builder.findOne({ where: { email: 'kept@example.org' }, rejectOnEmpty: true });
+    const form = { name: 'Kept', portals: null, suspended: false, seesPersonal: false };
+    const owner = await at.builder.send('PUT', `/builder/colleagues/${kept404.id}`, { ...form, right: 'owner' });
+    expect([owner.status, Object.keys(owner.body.fields)]).toEqual([422, ['seesPersonal']]);
+    // Given sight, it holds at the next request.
+    const given = { ...form, right: 'builder', seesPersonal: true };
+    expect((await at.builder.send('PUT', `/builder/colleagues/${kept404.id}`, given)).status).toBe(204);
+    const { record } = (await kept.get(`${bench}/all/records/owners/17`)).body;
+    expect(record.values.phone).toMatch(/^01632/);
+  });
+});
