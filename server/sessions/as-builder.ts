@@ -43,7 +43,7 @@ export const sightOf = ({ seesPersonal }: Pick<Builder, 'seesPersonal'>): { with
 export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id });
 
 /** Said to builders who are kept from personal data where there is nothing that could stand in its place. */
-export const keptFromPersonal = (): Problem =>
+const keptFromPersonal = (): Problem =>
   new Problem(403, 'personal-data', 'This needs sight of personal data, which you are kept from. Ask an owner for it.');
 
 /** Lets only signed-in builders in; a Problem 401 for everyone else. */
