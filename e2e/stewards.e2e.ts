@@ -210,3 +210,54 @@ test('somebody new comes in by a link: a domain, an approver, and a row of the r
     await sql.end();
   }
 });
+
+test('a portal is opened to a domain, and somebody with an address of it comes in without a row', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/people/roles');
+  await page.getByLabel('New role').fill('Friend of the fen');
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByLabel('Friend of the fen also without a row').click();
+  await expect(page.getByLabel('Friend of the fen also without a row')).toBeChecked();
+  await expectAccessible(page, 'roles');
+  await page.goto('/build/alder-fen/people/~sign-up');
+  const open = page.getByRole('region', { name: 'Open to domains' });
+  await open.getByLabel('Whoever has an address of').fill('gmail.com, friends.example.net');
+  await page.keyboard.press('Tab');
+  await open.getByLabel('Friend of the fen').click();
+  await expect(open.getByLabel('Friend of the fen')).toBeChecked();
+  await expectAccessible(page, 'open to domains');
+  await page.goto('/build/alder-fen/check');
+  await expect(
+    page.getByText('Open to domains: anybody can get an address of gmail.com', { exact: true }),
+  ).toBeVisible();
+  await publishWith(page, (definition) => {
+    definition.openTo.domains = ['friends.example.net'];
+    definition.pages[0].audience = { roles: 'everyone' };
+  });
+  const friend = await (await browser.newContext({ baseURL })).newPage();
+  await friend.goto('/p/alder-fen');
+  await friend.getByRole('link', { name: 'Come in' }).click();
+  await expectAccessible(friend, 'coming in by a domain');
+  await friend.getByLabel('E-mail').fill('fern@gmail.com');
+  await friend.keyboard.press('Enter');
+  await expect(friend.getByText('Only addresses of friends.example.net come in this way.')).toBeVisible();
+  await friend.getByLabel('E-mail').fill('fern@friends.example.net');
+  await friend.keyboard.press('Enter');
+  await expect(friend.getByText('A mail is on its way to')).toBeVisible();
+  await openMail(friend, 'fern@friends.example.net', /Is this your address/);
+  await friend.getByRole('link', { name: 'Yes, it is mine' }).click();
+  await friend.getByRole('button', { name: 'Yes, this is my address' }).click();
+  await friend.getByLabel('New password').fill('well past the alders at dawn');
+  await friend.keyboard.press('Enter');
+  await expect(friend.getByRole('button', { name: /fern@friends.example.net/ })).toBeVisible();
+  await page.goto('/build/alder-fen/people/members');
+  await page.getByRole('searchbox').fill('fern@');
+  await page.getByRole('link', { name: 'fern@friends.example.net' }).click();
+  await expect(page.getByText('They came in by a domain that the portal is open to')).toContainText(
+    'Friend of the fen',
+  );
+});

@@ -81,6 +81,8 @@ export const testSchemas = [
   'keeping_own',
   'coming',
   'coming_own',
+  'open_door',
+  'open_door_own',
   'sight',
   'sight_own',
   'people_own',

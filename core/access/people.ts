@@ -4,6 +4,7 @@ import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import type { Row, Value } from '../table/value';
 import { visitorPerson, type Person } from './person';
+import { openRoles } from './open-roles';
 import { rolesOfRows } from './roster-roles';
 import type { Rows } from './rows';
 
@@ -17,6 +18,8 @@ export interface KnownPerson {
   rows: Record<string, Row>;
   /** Roles that were given to them by hand. */
   given?: string[];
+  /** They came by a domain that the portal is open to, and stand on no roster. */
+  withoutRow?: boolean;
   /** As a person has it. */
   along?: Record<string, Value>;
 }
@@ -37,10 +40,15 @@ export function withVisitor(people: readonly KnownPerson[], ...definitions: Port
   return open ? [...people, { id: null, name: 'Visitor', email: null, organisation: null, rows: {} }] : [...people];
 }
 
-/** The roles of a person under a definition: those that the rosters that they stand on give them. */
-export function rolesOf(definition: PortalDefinition, catalogue: Catalogue, person: KnownPerson): string[] {
-  return person.id === null
-    ? visitorPerson(definition).roles
+/** The roles of a person under a definition: those of the rosters that they stand on, or of a domain it is open to. */
+export function rolesOf(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  person: Pick<KnownPerson, 'id' | 'email' | 'rows' | 'given' | 'withoutRow'>,
+): string[] {
+  if (person.id === null) return visitorPerson(definition).roles;
+  return person.withoutRow && Object.keys(person.rows).length === 0
+    ? openRoles(definition, person.email ?? '')
     : rolesOfRows(definition, catalogue, person.rows, person.given);
 }
 

@@ -76,6 +76,8 @@ type FindingKind =
   | 'page column nobody sees'
   | 'sign-up does not work'
   | 'sign-up for everybody'
+  | 'domain of everybody'
+  | 'seen without a row'
   | 'steward does not work'
   | 'steward of everyone'
   | 'steward of stewards'

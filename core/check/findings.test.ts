@@ -319,4 +319,20 @@ describe('mistakes in the rules', () => {
     ];
     expect(kinds(draft).map((each) => each.kind)).toEqual(['label is masked']);
   });
+
+  it('says nothing of rules that show nothing to whoever has no row', () => {
+    const draft = sound();
+    draft.roles.push({ id: 'guest', name: 'Guest', withoutRow: true });
+    draft.openTo = { domains: ['fen.example.org'], roles: ['guest'] };
+    for (const where of [
+      'owner_id = :member.owners.id',
+      'NOT (owner_id = :member.owners.id)',
+      "state = 'active' AND owner_id IN (:member.owners.id)",
+      'owner_id = :member.owners.id OR note = :member.organisation',
+    ]) {
+      draft.access.wells!.guest = { see: { where: when(where), columns: ['code'] } };
+      const found = findFaults(draft, strict, []).filter(({ kind }) => kind === 'seen without a row');
+      expect([where, found]).toEqual([where, []]);
+    }
+  });
 });

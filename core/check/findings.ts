@@ -16,6 +16,7 @@ import { findMails } from './mail-findings';
 import { type RosterFacts, findRosters } from './roster-findings';
 import { findSectionFaults, type CheckedSpecs } from './section-findings';
 import { findCrossings } from './crossing-findings';
+import { findOpenDoors } from './open-to-findings';
 import { findSignUpFaults } from './sign-up-findings';
 import { findStewardFaults } from './steward-findings';
 import { findFilters, findOpenTables, findMaskedEdits } from './filter-findings';
@@ -61,6 +62,7 @@ export function findFaults(
     ...findWrittenRights(definition, catalogue),
     ...findStewardFaults(definition, catalogue),
     ...findSignUpFaults(definition, catalogue),
+    ...findOpenDoors(definition, catalogue),
     ...(people ? findPeopleFaults(definition, people) : []),
     ...unindexed.map(({ table, column }): Finding => ({
       id: `index/${table}/${column}`,

@@ -2,7 +2,7 @@ import { conditionsOf } from '../access/grant-conditions';
 import { factOf, rolesOf, type KnownPerson } from '../access/people';
 import { checkCondition } from '../condition/check';
 import { factsUsed } from '../condition/analyse';
-import type { Condition, Operand } from '../condition/tree';
+import { isVoidWithout } from '../condition/void-without';
 import type { PortalDefinition } from '../definition/definition';
 import { findTable, type Catalogue } from '../table/catalogue';
 
@@ -51,7 +51,10 @@ export function peopleFacts(
         .filter((condition) => checkCondition(condition, scope).length === 0)
         .flatMap((condition) => factsUsed(condition, scope));
       return [...new Map(facts.map((fact) => [fact.join('.'), fact]))].flatMap(([text, fact]) => {
-        const without = (byRole.get(role) ?? []).filter((person) => factOf(person, fact) === null);
+        // Of people without a row nothing is known, as is meant; what they see all the same is found elsewhere.
+        const without = (byRole.get(role) ?? []).filter(
+          (person) => !person.withoutRow && factOf(person, fact) === null,
+        );
         const asking = conditionsOf(grant).filter(
           (condition) =>
             checkCondition(condition, scope).length === 0 &&
@@ -66,7 +69,7 @@ export function peopleFacts(
                 fact: text,
                 people: without.length,
                 names: without.slice(0, namedAtMost).map((person) => person.name),
-                voids: asking.every((condition) => isVoidWithout(condition, fact)),
+                voids: asking.every((condition) => isVoidWithout(condition, (each) => each.join('.') === text)),
               },
             ];
       });
@@ -95,39 +98,6 @@ function togetherOf(rolesOfAll: readonly string[][]): [string, string][] {
       .filter(([other, times]) => other !== one && times === beside.get(one))
       .map(([other]): [string, string] => [one, other]),
   );
-}
-
-/**
- * Whether a condition can't be true for somebody who lacks a fact: a comparison with it is unknown, and so is its
- * opposite.
- */
-function isVoidWithout(condition: Condition, fact: readonly string[]): boolean {
-  const isFact = (operand: Operand): boolean =>
-    operand.kind === 'shifted'
-      ? isFact(operand.of)
-      : operand.kind === 'member' && JSON.stringify(operand.fact) === JSON.stringify(fact);
-  switch (condition.kind) {
-    case 'all':
-      return condition.parts.some((part) => isVoidWithout(part, fact));
-    case 'any':
-      return condition.parts.every((part) => isVoidWithout(part, fact));
-    case 'not':
-      return ['compare', 'between', 'like', 'has'].includes(condition.part.kind) && isVoidWithout(condition.part, fact);
-    case 'exists':
-      return condition.where !== null && isVoidWithout(condition.where, fact);
-    case 'compare':
-      return isFact(condition.left) || isFact(condition.right);
-    case 'in':
-      return isFact(condition.left) || condition.list.every(isFact);
-    case 'between':
-      return [condition.left, condition.low, condition.high].some(isFact);
-    case 'like':
-      return isFact(condition.left) || isFact(condition.pattern);
-    case 'has':
-      return isFact(condition.value) || isFact(condition.column);
-    case 'null':
-      return false;
-  }
 }
 
 function someOf(people: readonly KnownPerson[]): { people: number; names: string[] } {

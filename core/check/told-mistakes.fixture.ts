@@ -2,6 +2,7 @@ import { listOf } from '../../test/pages';
 import { when } from '../../test/wells';
 import { own, type Draft } from './mistakes.fixture';
 
+const guest = { id: 'guest', name: 'Guest', withoutRow: true as const };
 const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
 
 /**
@@ -258,4 +259,37 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
       ];
     },
   ],
+  [
+    'domain of everybody',
+    /Open to domains: anybody can get an address of gmail.com and GMX.de/,
+    (d) => {
+      d.roles.push(guest);
+      d.openTo = { domains: ['fen.example.org', 'gmail.com', 'GMX.de'], roles: ['guest'] };
+    },
+  ],
+  [
+    'sign-up does not work',
+    /Open to domains: Owner is not meant for people without a row/,
+    (d) => {
+      d.openTo = { domains: ['fen.example.org'], roles: ['owner'] };
+    },
+  ],
+  [
+    'sign-up does not work',
+    /Open to domains: no role is chosen/,
+    (d) => {
+      d.openTo = { domains: ['fen.example.org'], roles: [] };
+    },
+  ],
+  ...['owner_id = :member.owners.id OR note IS NULL', "state = 'active'", 'NOT (owner_id IS NOT NULL)'].map(
+    (where): (typeof told)[number] => [
+      'seen without a row',
+      /Whoever has an address of an open domain may see rows of wells, as Guest/,
+      (d) => {
+        d.roles.push(guest);
+        d.openTo = { domains: ['fen.example.org'], roles: ['guest'] };
+        d.access.wells!.guest = { see: { where: when(where), columns: ['code'] } };
+      },
+    ],
+  ),
 ];

@@ -52,6 +52,16 @@ export function findWaysIn(definition: PortalDefinition, facts: WayInFacts): Fin
           'one by one.',
       ),
     );
+  const provesByMail =
+    (definition.signUps ?? []).length > 0 || (definition.openTo !== undefined && !methods.includes('single sign-on'));
+  if (provesByMail && !facts.hasMailServer)
+    found.push(
+      finding(
+        'sign-up',
+        'Nobody new comes in: no mail server is set, so nobody proves their address',
+        'Set it under People, Outbox, or remove the sign-ups and open domains.',
+      ),
+    );
   const gone = secondFactor.filter((id) => !definition.roles.some((role) => role.id === id));
   if (gone.length > 0)
     found.push(

@@ -8,7 +8,7 @@ import { signInMethods, signInProblem, type SignInRules } from '../sign-in/sign-
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
-import { signUp } from './sign-up-schema';
+import { domain, signUp } from './sign-up-schema';
 import { steward } from './steward-schema';
 import { audience, sectionSchema, sheetSchema } from './section-schema';
 
@@ -90,6 +90,7 @@ const schemaWith = (specs: SectionSpecs) =>
           id: id.required(),
           name: label.min(1).required(),
           for: Joi.valid('members', 'visitors', 'services'),
+          withoutRow: Joi.valid(true),
         }),
       )
       .unique('id')
@@ -173,6 +174,10 @@ const schemaWith = (specs: SectionSpecs) =>
     fences: Joi.array().items(fence).unique('id').max(500),
     stamps: Joi.array().items(stamp).unique('id').max(500),
     lifecycles: Joi.array().items(lifecycle).unique('table').max(200),
+    openTo: Joi.object({
+      domains: Joi.array().items(domain).unique().min(1).max(100).required(),
+      roles: Joi.array().items(id).unique().max(100).required(),
+    }),
     signUps: Joi.array().items(signUp).unique('id').max(100),
     stewards: Joi.array().items(steward).unique('id').max(200),
     promises: Joi.array().items(promise).unique('id').max(500),

@@ -34,6 +34,8 @@ export interface PortalDefinition {
   fences?: Fence[];
   stamps?: Stamp[];
   lifecycles?: Lifecycle[];
+  /** Whoever proves an address of these domains is a member with these roles, without a row. */
+  openTo?: OpenTo;
   /** Links by which somebody new can ask to come in. */
   signUps?: SignUp[];
   /** Slices of the administration, each given to a role. */
@@ -137,6 +139,8 @@ export interface Role {
   name: string;
   /** Whom the role is for; members when absent. A visitor has every role for visitors. */
   for?: 'members' | 'visitors' | 'services';
+  /** Meant also for people who stand on no roster: nothing is known of them but their address. */
+  withoutRow?: true;
 }
 
 /**
@@ -160,6 +164,13 @@ export interface Roster {
 }
 
 export type RowFilter = Condition | 'every row';
+
+/** A door that is open to whole domains. */
+interface OpenTo {
+  domains: string[];
+  /** Roles that are meant for people without a row. */
+  roles: string[];
+}
 
 /** What one role may do on one table. */
 export interface Grant {

@@ -3,7 +3,7 @@ import { operand } from './condition-schema';
 import { id, label, name } from './name-schema';
 
 /** As in an address behind the @: letters of any script, digits and hyphens, two labels at least. */
-const domain = Joi.string()
+export const domain = Joi.string()
   .max(253)
   .pattern(
     /^(?:[\p{L}\p{N}](?:[\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?\.)+[\p{L}\p{N}-]{2,63}$/u,

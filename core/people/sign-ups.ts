@@ -7,7 +7,6 @@ import type { PortalDefinition } from '../definition/definition';
 import type { SignUp } from '../definition/sign-up';
 import { findColumn, findTable, isClosed, type Catalogue } from '../table/catalogue';
 import type { Row } from '../table/value';
-import { normaliseEmail } from '../text/email';
 
 /** The role by which a row is made, which nobody has. */
 const newcomer = 'newcomer by a link';
@@ -93,12 +92,4 @@ export function signUpOver({ ends, uses }: SignUp, used: number, moment: Date, t
   return uses !== undefined && used >= uses
     ? 'As many as can have come in by this link. Ask whoever gave it to you.'
     : null;
-}
-
-/** Whether an address is of one of the domains: the domain itself, not one below it. */
-export function isOfDomains(email: string, domains: readonly string[] | undefined): boolean {
-  if (domains === undefined) return true;
-  const known = normaliseEmail(email);
-  const at = known.slice(known.lastIndexOf('@') + 1);
-  return domains.some((domain) => domain.toLowerCase() === at);
 }

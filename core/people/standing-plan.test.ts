@@ -11,6 +11,7 @@ const member = (id: number, email: string, rows: string[], onRoster = true): Kno
   onRoster,
   rows: rows.map((each) => ({ roster: each.split('/')[0]!, key: each.split('/')[1]! })),
 });
+const open = (id: number, email: string): KnownStanding => ({ ...member(id, email, []), withoutRow: true });
 const said = ({ known, fresh }: StandingPlan) => [
   ...known.map((each) => `${each.id} ${each.email}${each.isAddressNew ? ' anew' : ''}: ${rowsOf(each)}`),
   ...fresh.map((each) => `new ${each.email}: ${rowsOf(each)}`),
@@ -66,6 +67,14 @@ describe('who is who', () => {
       [row('owners', '1', 'b'), row('samplers', '7', 'b')],
       ['1 a: gone ', '2 b: owners/1 samplers/7'],
     ],
+    ['without a row they stay', [open(1, 'a')], [], ['1 a: ']],
+    ['a row comes for somebody without', [open(1, 'a')], [row('owners', '1', 'a')], ['1 a: owners/1']],
+    [
+      'a row that is somebody changes to the address of somebody without',
+      [open(1, 'a'), member(2, 'b', ['owners/2'])],
+      [row('owners', '2', 'a')],
+      ['1 a: gone ', '2 a anew: owners/2'],
+    ],
     [
       'two rows of one roster have one address',
       [member(1, 'a', ['owners/1'])],
@@ -83,21 +92,29 @@ describe('who is who', () => {
     name: fc.constant(''),
   });
   /** Rows of a moment: a key once in a roster. */
+  const newcomer = fc.option(fc.constantFrom('a', 'b', 'c', 'd', 'e'));
   const moment = fc.uniqueArray(someRow, { selector: ({ roster, key }) => `${roster}/${key}`, maxLength: 8 });
 
   /** What the store holds after a plan. */
-  function after(plan: StandingPlan, last: number): KnownStanding[] {
-    const all = [...plan.known, ...plan.fresh.map((each, i) => ({ ...each, id: last + 1 + i }))];
-    return all.map(({ id, email, name, onRoster, rows }) => ({ id, email, name, onRoster, rows }));
+  function after(plan: StandingPlan, before: readonly KnownStanding[]): KnownStanding[] {
+    const all = [...plan.known, ...plan.fresh.map((each, i) => ({ ...each, id: before.length + 1 + i }))];
+    return all.map(({ id, email, name, onRoster, rows }) => {
+      // Whoever has had a row follows that from then on.
+      const hadNone = before.find((each) => each.id === id)?.withoutRow && !rows.some(({ holds }) => holds);
+      return { id, email, name, onRoster, rows, ...(hadNone ? { withoutRow: true } : {}) };
+    });
   }
 
   it('holds whatever happens to the rows, moment after moment', () => {
     fc.assert(
-      fc.property(fc.array(moment, { minLength: 1, maxLength: 6 }), (moments) => {
+      fc.property(fc.array(fc.tuple(moment, newcomer), { minLength: 1, maxLength: 6 }), (moments) => {
         let members: KnownStanding[] = [];
-        for (const rows of moments) {
+        for (const [rows, email] of moments) {
+          // Somebody new proves an address that was nobody's before and stands in no row.
+          if (email !== null && ![...members, ...rows].some((each) => each.email === email))
+            members.push({ id: members.length + 1, email, name: email, onRoster: true, withoutRow: true, rows: [] });
           const plan = planStanding(rosters, members, rows);
-          const next = after(plan, members.length);
+          const next = after(plan, members);
           const address = ({ roster, email }: StandingRow) => `${roster}/${email}`;
           const single = rows.filter((each) => rows.filter((other) => address(other) === address(each)).length === 1);
           // Every row that is one person's is exactly one member's who is in, and no other row is anybody's.
@@ -107,6 +124,7 @@ describe('who is who', () => {
               : [],
           );
           expect(held.toSorted()).toEqual(single.map((each) => `${each.roster}/${each.key}=${each.email}`).toSorted());
+          const heldBy = new Set(held.map((each) => each.split('=')[1]!));
           const inside = next.filter(({ onRoster }) => onRoster).map(({ email }) => email);
           expect(new Set(inside).size).toBe(inside.length);
           for (const each of plan.known) {
@@ -119,7 +137,10 @@ describe('who is who', () => {
                   (at) => at.holds && before.rows.some((own) => own.roster === at.roster && own.key === at.key),
                 ),
               ).toBe(true);
-            expect(each.onRoster).toBe(each.rows.some(({ holds }) => holds));
+            const isHeld = each.rows.some(({ holds }) => holds);
+            if (isHeld || !before.withoutRow) expect(each.onRoster).toBe(isHeld);
+            // Whoever came without a row stays, unless they are gone already or the address is somebody else's by now.
+            else expect(each.onRoster).toBe(before.onRoster && !heldBy.has(before.email));
             expect(new Set(each.rows.map(({ roster }) => roster)).size).toBe(each.rows.length);
           }
           // A row is nobody's twice over, also among those that are gone.
@@ -128,7 +149,7 @@ describe('who is who', () => {
           // The same moment again changes nothing, in whatever order it is told.
           const again = planStanding(rosters, next.toReversed(), rows.toReversed());
           expect(again.fresh).toEqual([]);
-          expect(after(again, 0).toSorted((a, b) => a.id - b.id)).toEqual(next);
+          expect(after(again, next).toSorted((a, b) => a.id - b.id)).toEqual(next);
           members = next;
         }
       }),

@@ -13,6 +13,8 @@ export interface KnownStanding {
   email: string;
   name: string;
   onRoster: boolean;
+  /** They came by an address of a domain that the portal is open to, and stand on no roster. */
+  withoutRow?: boolean;
   /** `holds` false where the row was no member's when it was last looked at. */
   rows: { roster: string; key: string; holds?: boolean }[];
 }
@@ -71,11 +73,13 @@ export function planStanding(
     const [first] = ownRows.get(id)!;
     if (first) hold(id, first.email);
   }
+  // Whoever has proven an address without a row is who a row with it is about, unless that is somebody already.
+  for (const { id, email, onRoster, withoutRow } of inTurn) if (withoutRow && onRoster) hold(id, email);
   const given = new Map<string, StandingRow[]>();
   for (const row of ordered) given.set(row.email, [...(given.get(row.email) ?? []), row]);
   const known = members.map((member): StandingPlan['known'][number] => {
     const email = emails.get(member.id);
-    const now = email === undefined ? [] : given.get(email)!;
+    const now = email === undefined ? [] : (given.get(email) ?? []);
     // A row that is another's by now is theirs no more.
     const kept = member.rows.filter(
       (row) => !byRow.has(rowKey(row)) && !now.some((each) => each.roster === row.roster),

@@ -37,6 +37,7 @@ export async function everyone(
         organisation: null,
         rows: {},
         ...(member.given === null ? {} : { given: givenRoles(member.given) }),
+        ...(member.withoutRow ? { withoutRow: true } : {}),
       },
     ]),
   );

@@ -1,5 +1,6 @@
 import { Op, type WhereOptions } from 'sequelize';
-import { rolesGiven, rolesOfRows } from '../../core/access/roster-roles';
+import { rolesOf } from '../../core/access/people';
+import { rolesGiven } from '../../core/access/roster-roles';
 import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { MemberState } from '../../core/people/member-state';
@@ -41,6 +42,8 @@ export interface FoundMember {
   rosters: string[];
   /** What the definition makes of them. */
   roles: string[];
+  /** They came by a domain that the portal is open to, and stand on no roster. */
+  withoutRow: boolean;
   organisation: string | null;
   lastIn: string | null;
   invitedAt: string | null;
@@ -100,8 +103,9 @@ async function findByRole(
   const giving = at.definition.rosters
     .filter((roster) => rolesGiven(roster).includes(role) && (which.roster ?? roster.table) === roster.table)
     .map(({ table }) => table);
-  const byHand = which.roster === null ? { given: { [Op.like]: `%${JSON.stringify({ role }).slice(1, -1)}%` } } : null;
-  const where = whereOf(at, portalId, which, giving, byHand);
+  const byHand = { given: { [Op.like]: `%${JSON.stringify({ role }).slice(1, -1)}%` } };
+  const beside = which.roster === null ? { [Op.or]: [byHand, { withoutRow: true }] } : null;
+  const where = whereOf(at, portalId, which, giving, beside);
   const found: FoundMember[] = [];
   for (let from = 0; found.length <= countedTo; from += lookedAt) {
     const page = await pageOf(where, from, lookedAt);
@@ -172,6 +176,7 @@ export async function withRoles(
       const row = membership && standing.get(roster.table)!.get(membership.rowKey);
       if (row && isTheirs(roster, catalogue, row, member.email)) rows[roster.table] = row;
     }
+    const { id, email, withoutRow } = member;
     return {
       id: member.id,
       name: calling?.name(member.name) ?? member.name,
@@ -179,8 +184,9 @@ export async function withRoles(
       state: stateOf(member),
       canSignIn: member.passwordHash !== null,
       rosters: own.map((row) => row.rosterTable),
-      roles: rolesOfRows(definition, catalogue, rows, givenRoles(member.given)),
+      roles: rolesOf(definition, catalogue, { id, email, rows, given: givenRoles(member.given), withoutRow }),
       organisation: organisationOf(definition.rosters, rows),
+      withoutRow,
       lastIn: member.lastIn?.toISOString() ?? null,
       invitedAt: member.invitedAt?.toISOString() ?? null,
     };

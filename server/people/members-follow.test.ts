@@ -72,8 +72,9 @@ describe('a refresh', () => {
       ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map(
         (column) => `index/${column}`,
       ),
-      // The new one has no password, and there is no mail server to send a link through.
+      // The new one has no password, and there is no mail server to send a link through, nor those of the sign-up.
       'way-in/password',
+      'way-in/sign-up',
     ]);
   });
 });

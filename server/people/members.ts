@@ -1,5 +1,5 @@
 import { factsAlong } from '../../core/access/facts-asked';
-import { rolesOfRows } from '../../core/access/roster-roles';
+import { rolesOf } from '../../core/access/people';
 import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
@@ -17,6 +17,8 @@ export interface KnownMember {
   rows: { rosterTable: string; rowKey: string }[];
   /** Roles given to them by hand. */
   given: string[];
+  /** They came by an open domain, and stand on no roster. */
+  withoutRow?: boolean;
 }
 
 /**
@@ -53,7 +55,7 @@ export async function memberPerson(
     }),
   );
   person.organisation = organisationOf(definition.rosters, person.rows);
-  person.roles = rolesOfRows(definition, catalogue, person.rows, member.given);
+  person.roles = rolesOf(definition, catalogue, { ...member, rows: person.rows });
   return person;
 }
 
@@ -67,5 +69,6 @@ export async function knownMember(portalId: number, id: number): Promise<KnownMe
     name: member.name,
     rows: rows.map(({ rosterTable, rowKey }) => ({ rosterTable, rowKey })),
     given: givenRoles(member.given),
+    withoutRow: member.withoutRow,
   };
 }

@@ -15,6 +15,7 @@ const foundMemberKeys = {
   email: said,
   state: Joi.valid(...memberStates),
   canSignIn: yesNo,
+  withoutRow: yesNo,
   rosters: listOf(said),
   roles: listOf(said),
   organisation: saidOrNull,

@@ -181,13 +181,13 @@ class Gathering {
       members.map(({ id }) => id),
       transaction,
     );
-    return members.map(({ id, email, name, onRoster }) => {
+    return members.map(({ id, email, name, onRoster, withoutRow }) => {
       const own = byMember.get(id)!.map(({ rosterTable, rowKey, holds }) => ({
         roster: rosterTable,
         key: rowKey,
         holds: Boolean(holds),
       }));
-      const known = { id, email, name, onRoster, rows: own };
+      const known = { id, email, name, onRoster, rows: own, withoutRow: Boolean(withoutRow) };
       this.members.set(id, known);
       return known;
     });
@@ -216,7 +216,12 @@ async function apply(
   const went = changed.filter(({ id, onRoster }) => !onRoster && before.get(id)!.onRoster).map(({ id }) => id);
   await Member.update({ goneSince: now }, { where: { id: went }, transaction });
   for (const { id, email, name, onRoster } of changed)
-    if (onRoster) await Member.update({ email, name, onRoster, goneSince: null }, { where: { id }, transaction });
+    if (onRoster)
+      // Whoever has a row now follows that from here on.
+      await Member.update(
+        { email, name, onRoster, goneSince: null, withoutRow: false },
+        { where: { id }, transaction },
+      );
   await Membership.destroy({ where: { memberId: changed.map(({ id }) => id) }, transaction });
   await Membership.bulkCreate(
     changed.flatMap(({ id, rows }) => keptRows(portalId, id, rows)),

@@ -37,7 +37,7 @@ describe('a code by e-mail', () => {
     expect(await ways()).toEqual(['way-in/second-factor']);
     const kept = (await Setting.findByPk('mail server'))!.value;
     await Setting.destroy({ where: { name: 'mail server' } });
-    expect(await ways()).toEqual(['way-in/code', 'way-in/password', 'way-in/second-factor']);
+    expect(await ways()).toEqual(['way-in/code', 'way-in/password', 'way-in/sign-up', 'way-in/second-factor']);
     await Setting.create({ name: 'mail server', value: kept });
     await at.draftWith((draft) => void delete draft.signIn);
     expect(await ways()).toEqual([]);

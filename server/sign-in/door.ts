@@ -1,3 +1,4 @@
+import { openRoles } from '../../core/access/open-roles';
 import { planStanding } from '../../core/people/standing-plan';
 import type { CoreServices } from '../definitions/portal-services';
 import { isRosterRead, rosterRows } from '../gate/gate';
@@ -10,17 +11,19 @@ import { Member, Membership, type Session } from '../store/people-models';
 
 /**
  * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
- * else: who stands on no roster, is gone or suspended, or shares the address. Does the same work for any address. This
- * is the only place that decides it.
+ * else: who stands on no roster and came by no domain that it is open to, is gone or suspended, or shares the address.
+ * Does the same work for any address. This is the only place that decides it.
  */
 export async function memberAtDoor(services: CoreServices, portal: Portal, email: string): Promise<Member | null> {
   if (portal.publishedVersion === null) return null;
-  const rosters = await rostersOf(services, await services.definitions.version(portal.id, portal.publishedVersion));
+  const definition = await services.definitions.version(portal.id, portal.publishedVersion);
+  const rosters = await rostersOf(services, definition);
   const rows = await rowsOf(rosters, email);
   const member = await memberOf(portal.id, email);
   if (await standsOn(member, rosters, rows)) {
     if (rows.length === 0) refuseUnread(rosters);
-    return member?.suspended === null && rows.length > 0 ? member : null;
+    const isIn = rows.length > 0 || (member?.withoutRow && openRoles(definition, email).length > 0);
+    return member?.suspended === null && isIn ? member : null;
   }
   await bringInLine(services, portal, { emails: [email], members: member ? [member.id] : [] });
   const now = await memberOf(portal.id, email);
@@ -31,7 +34,7 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
 }
 
 /** Who stands on no roster that can be read may stand on one that can't: the same is said to every such address. */
-function refuseUnread(rosters: readonly RosterAt[]): void {
+export function refuseUnread(rosters: readonly RosterAt[]): void {
   if (rosters.some(({ catalogue, roster }) => !isRosterRead(catalogue, roster))) throw rostersAway();
 }
 

@@ -6,6 +6,7 @@ import { readAddress } from '../mail/own-address';
 import { AtDoor, type SignInServices } from './at-door';
 import { memberAtDoor } from './door';
 import type { SentAway } from './identity-provider';
+import { comeByDomain } from './open-door';
 import { makeTicket, takeTicket } from './tickets';
 
 const awayFor = 10 * 60_000;
@@ -58,7 +59,8 @@ export function providerEndpoints(services: SignInServices) {
           const cameBack = new URL(await returnTo(slug));
           cameBack.search = new URL(req.originalUrl, cameBack).search;
           const email = await services.providers.emailOf(config, at.rules.provider!, cameBack, sent);
-          const member = await memberAtDoor(services, at.portal, email);
+          const known = await memberAtDoor(services, at.portal, email);
+          const member = known ?? (await comeByDomain(services, at.portal, email));
           if (!member)
             throw new Problem(401, 'provider', `${email} is not known here. Sign in with another account, or ask us.`);
           await right();

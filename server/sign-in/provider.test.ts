@@ -18,6 +18,8 @@ beforeAll(async () => {
       { email: ines, name: 'Ines Brannock', isVerified: true },
       { email: 'mara.lindqvist@example.org', name: 'Mara', isVerified: false },
       { email: 'stranger@example.org', name: 'A stranger', isVerified: true },
+      { email: 'newcomer@example.org', name: 'Newcomer', isVerified: true },
+      { email: 'unproven@example.org', name: 'Unproven', isVerified: false },
     ],
     returnsTo: (address) => address === `${base}/api${portal}/provider/back`,
   });
@@ -113,6 +115,27 @@ describe('single sign-on', () => {
   it('lets in whom the provider vouches for and the roster knows', async () => {
     expect(await through(ines)).toBe('');
     expect(await through('stranger@example.org')).toMatch(/is not known here/);
+  });
+
+  it('lets in whoever has a proven address of a domain that the portal is open to, once it is', async () => {
+    const open = async (domain: string) => {
+      const changed = await at.draftWith((draft) => {
+        draft.roles = [
+          ...draft.roles.filter(({ id }) => id !== 'guest'),
+          { id: 'guest', name: 'Guest', withoutRow: true },
+        ];
+        draft.openTo = { domains: [domain], roles: ['guest'] };
+      });
+      expect([changed.status, (await at.publish()).status]).toEqual([200, 201]);
+    };
+    await open('elsewhere.example.org');
+    expect(await through('newcomer@example.org')).toMatch(/is not known here/);
+    await open('example.org');
+    expect(await through('newcomer@example.org')).toBe('');
+    expect(await through('unproven@example.org')).not.toBe('');
+    await at.draftWith((draft) => void delete draft.openTo);
+    await at.publish();
+    expect(await through('newcomer@example.org')).toMatch(/is not known here/);
   });
 
   it('sends away with PKCE as RFC 7636 says, and with state and nonce', async () => {

@@ -26,6 +26,8 @@ export interface Door {
   methods: SignInMethod[];
   /** What the button of single sign-on says. */
   provider: string | null;
+  /** Whoever has an address of these domains can come in. */
+  openTo: string[] | null;
   demo: DemoPeople | null;
   /** Where the demo's mails are read. */
   mailBox: string | null;
@@ -84,6 +86,7 @@ export function signInEndpoints(services: SignInServices) {
           colour: said,
           methods: listOf(Joi.valid(...signInMethods)),
           provider: saidOrNull,
+          openTo: listOf(said).allow(null),
           demo: demoPeople.allow(null),
           mailBox: saidOrNull,
         }),
@@ -97,6 +100,7 @@ export function signInEndpoints(services: SignInServices) {
           colour: definition.portal.colour,
           methods: rules.methods,
           provider: rules.methods.includes('single sign-on') ? (rules.provider?.label ?? null) : null,
+          openTo: definition.openTo?.domains ?? null,
           demo: people || null,
           mailBox: people ? await readSetting('mail box') : null,
         };

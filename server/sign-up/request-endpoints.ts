@@ -13,7 +13,7 @@ import { SignUpRequest } from '../store/people-models';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { SignUpLinks } from './sign-up-link';
-import type { SignUps } from './sign-ups';
+import { byDomain, type SignUps } from './sign-ups';
 import type { PortalDefinition } from '../../core/definition/definition';
 
 /** Somebody who waits for an answer, or got one. */
@@ -45,7 +45,7 @@ function infoOf(
   const found = definition.signUps?.find((each) => each.id === signUp);
   return {
     id,
-    signUp: found?.name ?? signUp,
+    signUp: signUp === byDomain ? 'An open domain' : (found?.name ?? signUp),
     email,
     values: Object.entries(JSON.parse(content) as Record<string, unknown>).map(([name, value]) => ({
       label: columnLabel(definition, found?.roster ?? '', name, plainLabel),

@@ -1,10 +1,10 @@
 import Joi from 'joi';
-import { askedOf, isOfDomains } from '../../core/people/sign-ups';
+import { askedOf } from '../../core/people/sign-ups';
 import { columnLabel, type PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
 import { rosterEmail } from '../../core/people/roster-email';
 import { findColumn, findTable, plainLabel, type Catalogue } from '../../core/table/catalogue';
-import { normaliseEmail } from '../../core/text/email';
+import { isOfDomains, normaliseEmail } from '../../core/text/email';
 import { columnInfo } from '../columns/column-answers';
 import type { ColumnInfo } from '../columns/column-info';
 import { InvalidValues, NotFound } from '../gate/gate';
@@ -25,6 +25,7 @@ export interface SignUpInfo {
   waits: boolean;
 }
 
+const typeAddress = 'Type an e-mail address, like name@example.org.';
 const token = Joi.string().max(100).required();
 
 /** A column to be filled in by somebody who sees nothing: no relation is looked up, nothing is filtered. */
@@ -108,11 +109,31 @@ export function signUpEndpoints(services: SignInServices & { signUps: SignUps; s
         evenly(async () => {
           const { published, signUp } = await linked(slug, body.token);
           const written = rosterEmail(body.email);
-          if ('fault' in written) throw new InvalidValues({ email: 'Type an e-mail address, like name@example.org.' });
+          if ('fault' in written) throw new InvalidValues({ email: typeAddress });
           if (!isOfDomains(written.email, signUp.domains))
             throw new InvalidValues({ email: `Only addresses of ${signUp.domains!.join(', ')} come in by this link.` });
           await door.counted(`sign-up for ${slug}\n${normaliseEmail(body.email)}`, req);
           await signUps.note(published, signUp, written.email, body.values);
+        }),
+    }),
+    comeByDomain: endpoint({
+      method: 'POST',
+      path: '/:slug/open',
+      says: 'Asks to come in where the portal is open to a domain. The answer is the same for each of its addresses.',
+      entry: anybody,
+      body: Joi.object<{ email: string }>({ email: Joi.string().max(254).allow('').required() }),
+      answers: { 202: null },
+      does: ({ params: { slug }, body, req }) =>
+        evenly(async () => {
+          const { portal, definition } = await door.published(slug);
+          const domains = definition.openTo?.domains;
+          if (!domains) throw new NotFound('way in');
+          const written = rosterEmail(body.email);
+          if ('fault' in written) throw new InvalidValues({ email: typeAddress });
+          if (!isOfDomains(written.email, domains))
+            throw new InvalidValues({ email: `Only addresses of ${domains.join(', ')} come in this way.` });
+          await door.counted(`sign-up for ${slug}\n${normaliseEmail(body.email)}`, req);
+          await signUps.noteByDomain(await signUps.published(portal), written.email);
         }),
     }),
     proveSignUp: endpoint({

@@ -12,7 +12,7 @@ import { parseValue } from '../../core/table/value';
 import { normaliseEmail } from '../../core/text/email';
 import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
-import { at, create, InvalidValues, NotFound, Refused, rosterRows, type PlacedVisit } from '../gate/gate';
+import { at, create, InvalidValues, NotFound, Refused, type PlacedVisit } from '../gate/gate';
 import { readAddress } from '../mail/own-address';
 import { mailWriter } from '../mail/written-mail';
 import { secretMark } from '../outbox/outbox';
@@ -20,8 +20,10 @@ import { inTurns, type Turns } from '../outbox/turns';
 import { bringInLine } from '../people/bring-in-line';
 import { linkAddress, makeLinks } from '../people/links';
 import { momentText, valuesOfMembers } from '../people/mail-values';
+import { isOnRoster } from '../people/on-roster';
 import { rostersOf } from '../people/rosters-at';
 import { memberAtDoor } from '../sign-in/door';
+import { comeByDomain } from '../sign-in/open-door';
 import { tokenHash } from '../sessions/sessions';
 import { Portal } from '../store/models';
 import { Member, SignUpRequest } from '../store/people-models';
@@ -33,6 +35,9 @@ const mostAnHour = 5;
 const lookEvery = 5000;
 /** What was refused or led to nobody is forgotten after so long. */
 const keptFor = 30 * 24 * hour;
+
+/** What stands for a sign-up where somebody comes by their domain: no id of a sign-up can be it. */
+export const byDomain = '~domain';
 
 /** A portal as it is published, opened. */
 interface Published {
@@ -47,6 +52,12 @@ export interface Proven {
   waits: boolean;
   /** By which they come in; null while somebody must agree. */
   token: string | null;
+}
+
+/** How somebody who has proven their address goes on, within the hour. */
+async function withLink(member: Member): Promise<Proven> {
+  const [link] = await makeLinks('invitation', [member], hour);
+  return { waits: false, token: link!.token };
 }
 
 const over = (reason: string) => new Problem(410, 'sign-up-over', reason);
@@ -93,10 +104,19 @@ export class SignUps {
     for (const name of asked) if (needs(name) && !Object.hasOwn(values, name)) faults[name] = 'This needs a value.';
     if (Object.keys(faults).length > 0) throw new InvalidValues(faults);
     await this.tryRow(published, signUp, values);
+    await this.keep(portal.id, signUp.id, email, values);
+  }
+
+  /** Notes that somebody asks who has an address of a domain that the portal is open to. */
+  noteByDomain({ portal }: Published, email: string): Promise<void> {
+    return this.keep(portal.id, byDomain, email, {});
+  }
+
+  private async keep(portalId: number, signUp: string, email: string, values: object): Promise<void> {
     const now = new Date();
     await SignUpRequest.create({
-      portalId: portal.id,
-      signUp: signUp.id,
+      portalId,
+      signUp,
       email: normaliseEmail(email),
       content: JSON.stringify(values),
       state: 'asked',
@@ -159,6 +179,7 @@ export class SignUps {
       where: { portalId: portal.id, tokenHash: tokenHash(given), state: 'sent', endsAt: { [Op.gt]: new Date() } },
     });
     const published = await this.published(portal);
+    if (request?.signUp === byDomain) return this.proveByDomain(published, request);
     const signUp = request && published.definition.signUps?.find(({ id }) => id === request.signUp);
     if (!request || !signUp)
       throw new Problem(404, 'link', 'This link was used already, or has ended. Ask to come in once more.');
@@ -169,8 +190,25 @@ export class SignUps {
     }
     const member = await this.enter(published, signUp, request, 'sent');
     await writeAudit(portal.id, `${member.name} <${member.email}>`, 'came by a sign-up', signUp.name);
-    const [link] = await makeLinks('invitation', [member], hour);
-    return { waits: false, token: link!.token };
+    return withLink(member);
+  }
+
+  private async proveByDomain({ portal }: Published, request: SignUpRequest): Promise<Proven> {
+    await this.take(request, 'sent', 'entering');
+    const member = await comeByDomain(this.services, portal, request.email).catch(async (error: unknown) => {
+      await this.take(request, 'entering', 'sent');
+      throw error;
+    });
+    if (!member) {
+      await this.take(request, 'entering', 'refused');
+      throw new Problem(
+        409,
+        'known',
+        'This address does not come in this way. Sign in with it, or ask those who run it.',
+      );
+    }
+    await this.take(request, 'entering', 'done');
+    return withLink(member);
   }
 
   /** Somebody agrees: the row is made, and a mail says so. */
@@ -255,9 +293,7 @@ export class SignUps {
   }
 
   private async isKnown({ definition }: Published, email: string): Promise<boolean> {
-    for (const { roster, runner, catalogue } of await rostersOf(this.services, definition))
-      if (((await rosterRows(runner, catalogue, roster, { emails: [email] })) ?? []).length > 0) return true;
-    return false;
+    return isOnRoster(await rostersOf(this.services, definition), email);
   }
 
   private async answer(request: SignUpRequest): Promise<void> {
@@ -271,19 +307,21 @@ export class SignUps {
       return;
     }
     const published = await this.published(portal);
-    if (await this.isKnown(published, request.email)) {
+    const { email } = request;
+    const wasIn = request.signUp === byDomain && (await Member.count({ where: { portalId: portal.id, email } })) > 0;
+    if (wasIn || (await this.isKnown(published, email))) {
       await this.take(request, 'asked', 'nobody');
-      const member = await memberAtDoor(this.services, portal, request.email);
+      const member = await memberAtDoor(this.services, portal, email);
       const door = `${await readAddress()}/p/${portal.slug}`;
       // Who is suspended, or shares the address with others, is told nothing: they can't come in.
-      if (member) await this.mail(published, 'known already', request.email, door, null, member);
+      if (member) await this.mail(published, 'known already', email, door, null, member);
       return;
     }
     const token = randomBytes(32).toString('base64url');
     await request.update({ tokenHash: tokenHash(token) });
     await this.take(request, 'asked', 'sent');
     const link = `${await readAddress()}/p/${portal.slug}/prove#${token}`;
-    await this.mail(published, 'sign-up', request.email, link, request.endsAt, null);
+    await this.mail(published, 'sign-up', email, link, request.endsAt, null);
   }
 
   /** Queues a mail with a link; with our own words where the portal's can't be written, since somebody waits. */

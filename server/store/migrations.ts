@@ -237,6 +237,11 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0018-sight',
     up: ['ALTER TABLE builders ADD sees_personal BOOLEAN NOT NULL DEFAULT TRUE'],
   },
+  {
+    // Members by an open domain stand on no roster.
+    name: '0019-without-row',
+    up: ['ALTER TABLE members ADD without_row BOOLEAN NOT NULL DEFAULT FALSE'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -18,6 +18,8 @@ export class Member extends Model<InferAttributes<Member>, InferCreationAttribut
   declare name: string;
   /** Whether a row of a roster made them a member when it was last looked at. */
   declare onRoster: boolean;
+  /** They came by an open domain, and stand on no roster. */
+  declare withoutRow: CreationOptional<boolean>;
   declare passwordHash: string | null;
   declare knownSince: CreationOptional<Date>;
   declare goneSince: CreationOptional<Date | null>;
@@ -208,6 +210,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
       email: DataTypes.STRING(254),
       name: DataTypes.STRING(200),
       onRoster: DataTypes.BOOLEAN,
+      withoutRow: { type: DataTypes.BOOLEAN, defaultValue: false },
       passwordHash: { type: DataTypes.STRING(255), allowNull: true },
       knownSince: { type: DataTypes.DATE, defaultValue: DataTypes.NOW },
       goneSince: { type: DataTypes.DATE, allowNull: true },

@@ -83,10 +83,13 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   // Rows of one roster with one address are nobody's: only a single one makes a difference.
   if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table)))
     return followedVisit(services, visit, member);
-  if (Object.keys(visit.person.rows).length > 0) return visit;
+  if (isStillIn(visit)) return visit;
   await letGo(services, visit, member);
   throw notSignedIn();
 }
+
+/** Whether a row makes them a member, or the portal is open to their address. */
+const isStillIn = ({ person }: PortalVisit): boolean => Object.keys(person.rows).length > 0 || person.roles.length > 0;
 
 /** A row with their address has come, or a second one: they are brought in line first. */
 async function followedVisit(services: CoreServices, visit: PortalVisit, member: KnownMember): Promise<PortalVisit> {
@@ -165,7 +168,7 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
   const gone = () => new Problem(403, 'no-member', 'Whoever began this is no member any more, so it was not done.');
   if (!member || portal.publishedVersion === null) throw gone();
   const visit = await visitOf(services, portalId, portal.publishedVersion, member, new Date());
-  if (Object.keys(visit.person.rows).length === 0) throw gone();
+  if (!isStillIn(visit)) throw gone();
   return visit;
 }
 
@@ -189,6 +192,7 @@ const columns = [
   'p.id',
   'p.published_version',
   'm.given',
+  'm.without_row',
 ];
 const rosterTable = 'r.roster_table';
 const rowKey = 'r.row_key';
@@ -262,10 +266,11 @@ function sessionOf(
       name: String(first[4]),
       rows: known,
       given: givenRoles(first[7] === null ? null : String(first[7])),
+      withoutRow: Number(first[columns.indexOf('m.without_row')]) === 1,
     },
     portalId: Number(first[5]),
     publishedVersion: first[6] === null ? null : Number(first[6]),
-    rightsRevision: Number(first[8]),
+    rightsRevision: Number(first[columns.length]),
     beside: null,
   };
 }

@@ -17,6 +17,7 @@ const SignInWays = lazy(() => import('./SignInWays'));
 const PasskeyWay = lazy(() => import('./PasskeyWay'));
 const ComeIn = lazy(() => import('./ComeIn'));
 const SignUp = lazy(() => import('./SignUp').then((part) => ({ default: part.SignUp })));
+const ByDomain = lazy(() => import('./SignUp').then((part) => ({ default: part.ByDomain })));
 const Prove = lazy(() => import('./SignUp').then((part) => ({ default: part.Prove })));
 const SecondStep = lazy(() => import('./SecondStep'));
 
@@ -77,6 +78,14 @@ export function PortalDoor() {
       </Suspense>
     );
   }
+  if (page === 'open' && door.data.openTo) {
+    const { name, colour, mailBox, openTo } = door.data;
+    return (
+      <Suspense fallback={loading}>
+        <ByDomain slug={slug} title={name} colour={colour} mailBox={mailBox} domains={openTo} />
+      </Suspense>
+    );
+  }
   const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
   if (me.data && signedOut && unsaved)
@@ -119,6 +128,7 @@ export function PortalDoor() {
         provider={door.data.provider ? { label: door.data.provider, to: `/api/portals/${slug}/provider` } : null}
         mailBox={door.data.mailBox}
         problem={said}
+        opening={door.data.openTo && { domains: door.data.openTo, to: `/p/${slug}/open` }}
         way={(taken, onBack) => (
           <Suspense fallback={<Skeleton lines={3} />}>
             {taken === 'passkey' ? (

@@ -1,4 +1,5 @@
 import { useRef, useState, type FormEvent, type ReactNode } from 'react';
+import { Link } from 'react-router';
 import { problemText } from '../client/http';
 import type { DemoPeople } from '../client/portal';
 import { Button } from '../ui/Button';
@@ -43,6 +44,7 @@ export function SignIn<Came>({
   way,
   provider,
   problem = null,
+  opening = null,
   mailBox = null,
   onDone,
 }: {
@@ -58,6 +60,8 @@ export function SignIn<Came>({
   provider?: { label: string; to: string } | null;
   /** What went wrong on the way back from elsewhere. */
   problem?: string | null;
+  /** Domains whose every address can come in, and where that is. */
+  opening?: { domains: string[]; to: string } | null;
   /** Where the demo's mails are read. */
   mailBox?: string | null;
   onDone: (came: Came) => void;
@@ -146,6 +150,11 @@ export function SignIn<Came>({
                     </Button>
                   ))}
                 </div>
+              )}
+              {opening && (
+                <p className="text-sm text-soft">
+                  New here, with an address of {opening.domains.join(' or ')}? <Link to={opening.to}>Come in</Link>
+                </p>
               )}
             </>
           )}

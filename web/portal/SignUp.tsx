@@ -53,41 +53,13 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
           <Link to={`/p/${slug}`}>To the sign-in</Link>
         </>
       )}
-      {info.data && ask.isSuccess && (
-        <>
-          <p>
-            A mail is on its way to <strong>{email}</strong>. Open the link in it, within a day, so that we know that
-            the address is yours.
-          </p>
-          {mailBox && (
-            <p className="text-soft">
-              Mails of the demo end <a href={mailBox}>in its mail box</a>.
-            </p>
-          )}
-        </>
-      )}
+      {info.data && ask.isSuccess && <OnItsWay email={email} mailBox={mailBox} />}
       {info.data && !ask.isSuccess && (
         <form onSubmit={submit} noValidate className="grid gap-4">
           <h2 className="text-lg">{info.data.name}</h2>
           {info.data.waits && <p className="text-soft">Somebody looks at your request before you can come in.</p>}
           {ask.isError && Object.keys(faults).length === 0 && <Notice kind="fault">{problemText(ask.error)}</Notice>}
-          <Field
-            label="E-mail"
-            fault={faults.email}
-            hint={info.data.domains ? `Of ${info.data.domains.join(', ')}` : undefined}
-          >
-            {(ids) => (
-              <input
-                className="field"
-                type="email"
-                autoComplete="email"
-                {...ids}
-                value={email}
-                maxLength={254}
-                onChange={(event) => setEmail(event.target.value)}
-              />
-            )}
-          </Field>
+          <EmailField email={email} onChange={setEmail} fault={faults.email} domains={info.data.domains} />
           {info.data.asks.map((column) => (
             <Field key={column.path} label={column.label} fault={faults[column.path]}>
               {(ids) => (
@@ -108,6 +80,75 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
         </form>
       )}
     </DoorCard>
+  );
+}
+
+/** Where whoever has an address of an open domain proves it by a mail. */
+export function ByDomain({ slug, title, colour, mailBox, domains }: AtDoor & { domains: string[] }) {
+  const [email, setEmail] = useState('');
+  const ask = useMutation({ mutationFn: () => doors('POST /:slug/open', { params: { slug }, body: { email } }) });
+  const faults = fieldsOf(ask.error);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    ask.mutate();
+  };
+  return (
+    <DoorCard title={title} colour={colour}>
+      {ask.isSuccess ? (
+        <OnItsWay email={email} mailBox={mailBox} />
+      ) : (
+        <form onSubmit={submit} noValidate className="grid gap-4">
+          <h2 className="text-lg">Come in for the first time</h2>
+          {ask.isError && !faults.email && <Notice kind="fault">{problemText(ask.error)}</Notice>}
+          <EmailField email={email} onChange={setEmail} fault={faults.email} domains={domains} />
+          <Button type="submit" weight="main" disabled={ask.isPending}>
+            Send me a link
+          </Button>
+          <Link to={`/p/${slug}`}>I can come in already</Link>
+        </form>
+      )}
+    </DoorCard>
+  );
+}
+
+function OnItsWay({ email, mailBox }: { email: string; mailBox: string | null }) {
+  return (
+    <>
+      <p>
+        A mail is on its way to <strong>{email}</strong>. Open the link in it, within a day, so that we know that the
+        address is yours.
+      </p>
+      {mailBox && (
+        <p className="text-soft">
+          Mails of the demo end <a href={mailBox}>in its mail box</a>.
+        </p>
+      )}
+    </>
+  );
+}
+
+interface EmailFieldProps {
+  email: string;
+  onChange: (email: string) => void;
+  fault: string | undefined;
+  domains: string[] | null;
+}
+
+function EmailField({ email, onChange, fault, domains }: EmailFieldProps) {
+  return (
+    <Field label="E-mail" fault={fault} hint={domains ? `Of ${domains.join(', ')}` : undefined}>
+      {(ids) => (
+        <input
+          className="field"
+          type="email"
+          autoComplete="email"
+          {...ids}
+          value={email}
+          maxLength={254}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      )}
+    </Field>
   );
 }
 

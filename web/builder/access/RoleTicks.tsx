@@ -1,4 +1,5 @@
 import type { ForRoles } from '../../../core/definition/section-kinds';
+import type { Role } from '../../../core/definition/definition';
 import { useBench } from '../bench/bench-context';
 import { Select } from '../../ui/Select';
 
@@ -10,14 +11,16 @@ export function ticking(all: readonly string[], name: string, given: boolean): L
   return (old) => all.filter((each) => (each === name ? given : old.includes(each)));
 }
 
-/** Roles to tick. */
+/** Roles to tick: all, or those that `fits` says. */
 export function RoleTicks({
   legend,
   ticked,
   onChange,
+  fits = () => true,
 }: {
   legend: string;
   ticked: string[];
+  fits?: (role: Role) => boolean;
   onChange: (change: ListChange) => void;
 }) {
   const { draft } = useBench();
@@ -25,7 +28,7 @@ export function RoleTicks({
     <fieldset>
       <legend className="text-sm font-semibold">{legend}</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-1">
-        {draft.roles.map((role) => (
+        {draft.roles.filter(fits).map((role) => (
           <label key={role.id} className="inline-flex min-h-6 items-center gap-1.5">
             <input
               type="checkbox"

@@ -178,7 +178,15 @@ function Rows({ member }: { member: MemberSheet }) {
   return (
     <section aria-label="Rows" className="grid gap-2">
       <h2 className="text-base">Rows and roles</h2>
-      {member.rows.length === 0 && <p className="text-soft">No row of any roster is known to be theirs.</p>}
+      {member.withoutRow && (
+        <p>
+          They came in by a domain that the portal is open to and stand on no roster:{' '}
+          {member.roles.length > 0 ? member.roles.map(names.role).join(', ') : 'it gives no role any more'}.
+        </p>
+      )}
+      {member.rows.length === 0 && !member.withoutRow && (
+        <p className="text-soft">No row of any roster is known to be theirs.</p>
+      )}
       <ul className="grid gap-2">
         {member.rows.map((row) => {
           const roster = draft.rosters.find(({ table }) => table === row.roster);

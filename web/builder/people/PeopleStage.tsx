@@ -186,8 +186,15 @@ function Roles() {
       ...(tables > 0 ? [counted(tables, 'table')] : []),
       ...(stewards > 0 ? [counted(stewards, 'steward')] : []),
       ...(pages > 0 ? [counted(pages, 'page')] : []),
+      ...(draft.openTo?.roles.includes(id) ? ['open domains'] : []),
     ];
   };
+  const markRowless = (role: Role, isMeant: boolean) =>
+    void edit(`Say whether ${role.name} is for people without a row`, (d) => {
+      const found = d.roles.find((each) => each.id === role.id)!;
+      if (isMeant) found.withoutRow = true;
+      else delete found.withoutRow;
+    });
   return (
     <>
       <StageHead title="Roles" />
@@ -219,7 +226,10 @@ function Roles() {
                   void edit(`Say whom ${role.name} is for`, (d) => {
                     const found = d.roles.find((each) => each.id === role.id);
                     if (found && whom === 'members') delete found.for;
-                    else if (found) found.for = whom;
+                    else if (found) {
+                      found.for = whom;
+                      delete found.withoutRow;
+                    }
                   });
                 }}
               >
@@ -243,9 +253,21 @@ function Roles() {
                   })
                 }
               />
-              {uses(role.id).length > 0 && (
-                <span className="basis-full text-sm text-soft">in use by {uses(role.id).join(', ')}</span>
-              )}
+              <div className="flex basis-full flex-wrap gap-x-4 text-sm text-soft">
+                {(role.for ?? 'members') === 'members' && (
+                  <label className="inline-flex items-center gap-1.5">
+                    <input
+                      type="checkbox"
+                      aria-label={`${role.name} also without a row`}
+                      checked={role.withoutRow ?? false}
+                      disabled={draft.openTo?.roles.includes(role.id)}
+                      onChange={(event) => markRowless(role, event.target.checked)}
+                    />{' '}
+                    also without a row
+                  </label>
+                )}
+                {uses(role.id).length > 0 && <span>in use by {uses(role.id).join(', ')}</span>}
+              </div>
             </li>
           ))}
         </ul>

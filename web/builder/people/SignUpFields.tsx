@@ -11,6 +11,7 @@ import { Select } from '../../ui/Select';
 import { Ticks } from '../access/GrantParts';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
+import { DomainsField } from './DomainsField';
 import { RosterChoice } from './StewardParts';
 
 /** What a sign-up asks, what it says by itself, and its limits. */
@@ -112,24 +113,16 @@ export function SignUpFields({ signUp }: { signUp: SignUp }) {
             />
           )}
         </Field>
-        <Field label="Only addresses of" hint="Domains, with commas between: example.org, lab.example.org">
-          {(ids) => (
-            <input
-              className="field"
-              {...ids}
-              key={signUp.domains?.join()}
-              defaultValue={signUp.domains?.join(', ') ?? ''}
-              onBlur={(event) => {
-                const domains = event.target.value.split(/[\s,;]+/).filter((each) => each !== '');
-                if (domains.join() !== (signUp.domains ?? []).join())
-                  void change('Set the domains of a sign-up', (next) => {
-                    if (domains.length > 0) next.domains = domains;
-                    else delete next.domains;
-                  });
-              }}
-            />
-          )}
-        </Field>
+        <DomainsField
+          label="Only addresses of"
+          domains={signUp.domains}
+          onChange={(domains) =>
+            void change('Set the domains of a sign-up', (next) => {
+              if (domains.length > 0) next.domains = domains;
+              else delete next.domains;
+            })
+          }
+        />
         <Field label="Who must agree">
           {(ids) => (
             <Select

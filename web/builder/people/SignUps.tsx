@@ -10,6 +10,7 @@ import { Rule, RuleList, useOpenRule } from '../access/RuleList';
 import { useBench } from '../bench/bench-context';
 import { useNames, type Names } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
+import { OpenToDomains } from './OpenToDomains';
 import { SignUpFields } from './SignUpFields';
 import { SignUpLink } from './SignUpLink';
 import { SignUpRequests } from './SignUpRequests';
@@ -47,8 +48,8 @@ export function SignUps() {
       <StageHead title="Sign-up" />
       <div className="grid content-start gap-4 p-4">
         <p className="max-w-180 text-soft">
-          Nobody comes in who stands on no roster, but by a link that you give out. Whoever opens it says who they are
-          and proves their e-mail; then what they filled in becomes a row of the roster, with what the link says of it.
+          By a link that you give out, people come in who stand on no roster yet. Whoever opens it says who they are and
+          proves their e-mail; then what they filled in becomes a row of the roster, with what the link says of it.
         </p>
         {found.isError && <Notice kind="fault">{problemText(found.error)}</Notice>}
         {!roster && <Notice kind="say">Make a roster first: whoever signs up becomes a row of it.</Notice>}
@@ -78,6 +79,7 @@ export function SignUps() {
             <Button onClick={add}>+ sign-up</Button>
           </div>
         )}
+        <OpenToDomains />
         {found.isPending && <Skeleton lines={2} />}
         {found.data && <SignUpRequests requests={found.data.requests} />}
       </div>
