@@ -8,13 +8,18 @@ export function isVoidWithout(condition: Condition, lacks: (fact: readonly strin
   const within = (part: Condition): boolean => isVoidWithout(part, lacks);
   const isFact = (operand: Operand): boolean =>
     operand.kind === 'shifted' ? isFact(operand.of) : operand.kind === 'member' && lacks(operand.fact);
+  /** Whether it is neither true nor false. BETWEEN is false where one bound that is known rules it out. */
+  const isUnknown = (part: Condition): boolean =>
+    part.kind === 'between'
+      ? isFact(part.left) || (isFact(part.low) && isFact(part.high))
+      : ['compare', 'like', 'has'].includes(part.kind) && within(part);
   switch (condition.kind) {
     case 'all':
       return condition.parts.some(within);
     case 'any':
       return condition.parts.every(within);
     case 'not':
-      return ['compare', 'between', 'like', 'has'].includes(condition.part.kind) && within(condition.part);
+      return isUnknown(condition.part);
     case 'exists':
       return condition.where !== null && within(condition.where);
     case 'compare':

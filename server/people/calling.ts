@@ -1,6 +1,7 @@
 import { dataClassOf, type PortalDefinition } from '../../core/definition/definition';
 import { nameColumns } from '../../core/definition/name-columns';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
+import { Member } from '../store/people-models';
 import { standInKey } from '../store/stand-in';
 
 /** What somebody is called to whoever looks. */
@@ -29,7 +30,10 @@ export async function callingTo(
     });
   const { hmac } = await standInKey(portalId);
   const standIn = (of: string) => `#${hmac(of).slice(0, 10)}`;
-  const [keepsNames, keepsEmails] = [isKept(nameColumns), isKept(({ email }) => [email])];
+  const keepsEmails = isKept(({ email }) => [email]);
+  // Whoever came by an open domain is called by their address.
+  const areCalledByEmail = keepsEmails && (await Member.count({ where: { portalId, withoutRow: true } })) > 0;
+  const keepsNames = areCalledByEmail || isKept(nameColumns);
   return {
     name: keepsNames ? standIn : asTheyAre.name,
     email: keepsEmails ? standIn : asTheyAre.email,

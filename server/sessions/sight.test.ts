@@ -6,6 +6,7 @@ import { apiOf } from '../api';
 import { bench, goodPassword, ines, MailedPortal } from '../people/mails.fixture';
 import type { Services } from '../portals/services';
 import { Builder } from '../store/models';
+import { Member } from '../store/people-models';
 import { hashPassword } from './passwords';
 
 /** Who is kept from personal data gets no true value of a column with a data class, from no address of the bench. */
@@ -13,6 +14,7 @@ let at: MailedPortal;
 let kept: Client;
 /** True values of such columns, each long enough to be no chance. */
 let secrets: string[];
+const warbler = 'warbler@fen-society.example.org';
 
 beforeAll(async () => {
   at = await MailedPortal.open(inject('database'), 'sight');
@@ -38,7 +40,17 @@ beforeAll(async () => {
   // What the bench then tells of: a mail, a refresh in which somebody changed, lines of the log, somebody suspended.
   await at.send({ kind: 'invitation', members: [await at.idOf(ines)], again: true });
   await at.run("UPDATE owners SET email = 'moved@example.org' WHERE id = 20");
-  secrets.push('moved@example.org');
+  // Whoever came by an open domain is called by their address.
+  const { portalId } = await Member.findOne({ where: { email: ines }, rejectOnEmpty: true });
+  await Member.create({
+    portalId,
+    email: warbler,
+    name: warbler,
+    onRoster: true,
+    withoutRow: true,
+    passwordHash: null,
+  });
+  secrets.push('moved@example.org', warbler);
   await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
   await at.builder.send('PUT', `${bench}/members/${await at.idOf(ines)}/suspension`, { reason: 'to be told of' });
   const page = {
@@ -50,7 +62,11 @@ beforeAll(async () => {
       { id: 'w', kind: 'text', text: 'You are {:member.email}, {:member.owners.phone}, {:member.owners.iban}.' },
     ],
   };
-  await at.draftWith((draft) => void draft.pages.push(page as unknown as PortalDefinition['pages'][number]));
+  await at.draftWith((draft) => {
+    draft.pages.push(page as unknown as PortalDefinition['pages'][number]);
+    draft.roles.push({ id: 'guest', name: 'Guest', withoutRow: true });
+    draft.openTo = { domains: ['fen-society.example.org'], roles: ['guest'] };
+  });
 });
 afterAll(async () => at?.close());
 
@@ -58,7 +74,7 @@ const tellsAny = (text: string): string | undefined => secrets.find((secret) => 
 
 /** Every address of the bench that changes nothing, with names that lead to something. */
 async function addresses(): Promise<[method: string, path: string, body?: object][]> {
-  const members = [await at.idOf(ines), await at.idOf('anton.wray@example.org')];
+  const members = [await at.idOf(ines), await at.idOf('anton.wray@example.org'), await at.idOf(warbler)];
   const named: Record<string, string[]> = {
     ':slug': ['alder-fen'],
     ':table': ['owners', 'wells'],
