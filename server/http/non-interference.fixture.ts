@@ -178,3 +178,10 @@ export const relations: Record<string, string[]> = {
 };
 
 export const guesses = ["'a'", '50', "'1980-01-01'", 'TRUE', "'letter'"];
+
+/** Two answers from shortly before the place where they part. */
+export function apart(one: string, other: string): string {
+  let at = 0;
+  while (one[at] === other[at]) at++;
+  return `… ${one.slice(Math.max(0, at - 120), at + 60)} | ${other.slice(Math.max(0, at - 20), at + 60)}`;
+}

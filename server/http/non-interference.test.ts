@@ -10,7 +10,7 @@ import { demoPassword } from '../../demo/load';
 import { loadDemoIntoPostgres } from '../../test/demo-in-postgres';
 import { Client, demoServer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
-import { definition, Kind, changeable, people, relations, guesses } from './non-interference.fixture';
+import { apart, definition, Kind, changeable, people, relations, guesses } from './non-interference.fixture';
 
 /**
  * Non-interference (J. A. Goguen and J. Meseguer, Security policies and security models, 1982), over HTTP: everything
@@ -313,13 +313,6 @@ async function changeUnseen(
     }
   }
   return changed;
-}
-
-/** Two answers from shortly before the place where they part. */
-function apart(one: string, other: string): string {
-  let at = 0;
-  while (one[at] === other[at]) at++;
-  return `… ${one.slice(Math.max(0, at - 120), at + 60)} | ${other.slice(Math.max(0, at - 20), at + 60)}`;
 }
 
 describe("what a person can't see", () => {
