@@ -44,6 +44,8 @@ export async function giveRole(
   const role = definition.roles.find(({ id }) => id === given.role);
   if (!role || (role.for ?? 'members') !== 'members')
     throw new InvalidValues({ role: 'There is no such role for members.' });
+  if (member.withoutRow)
+    throw new InvalidValues({ role: 'Roles by hand go with a row of a roster, and they stand on none.' });
   const others = readGiven(member.given).filter((each) => each.role !== given.role);
   await member.update({ given: JSON.stringify([...others, { ...given, at: new Date().toISOString() }]) });
 }

@@ -73,6 +73,8 @@ describe('a portal that is open to a domain', () => {
     expect(await count('SELECT COUNT(*) FROM owners')).toBe(before);
     const { members } = (await at.builder.get(`${bench}/members?search=wren`)).body;
     expect(members).toMatchObject([{ roles: ['guest'], withoutRow: true, state: 'active', rosters: [] }]);
+    const given = await at.builder.send('PUT', `${bench}/members/${members[0].id}/roles/desk`, { reason: 'a friend' });
+    expect([given.status, Object.keys(given.body.fields)]).toEqual([422, ['role']]);
     const byRole = (await at.builder.get(`${bench}/members?role=guest`)).body;
     expect(byRole.total).toBe(1);
     // A refresh leaves them in, and their password is theirs.

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { Op } from 'sequelize';
 import { columnLabel } from '../../core/definition/definition';
 import { rolesBySignUp } from '../../core/people/sign-ups';
 import { plainLabel } from '../../core/table/catalogue';
@@ -146,7 +147,7 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
         const calling = await callingTo(draft, portal.id);
         const base = await readAddress();
         const found = await SignUpRequest.findAll({
-          where: { portalId: portal.id, state: shown },
+          where: { portalId: portal.id, state: shown, email: { [Op.ne]: '' } },
           order: [['id', 'DESC']],
           limit: 200,
         });

@@ -6,6 +6,7 @@ import type { Client } from '../../test/server';
 import { MailedPortal, bench, goodPassword, portal } from '../people/mails.fixture';
 import { AuditEntry } from '../store/models';
 import { Member, OutboxMail, SignUpRequest } from '../store/people-models';
+import { SignUps } from './sign-ups';
 
 let at: MailedPortal;
 
@@ -126,6 +127,11 @@ describe('a link to come in', () => {
     expect(
       await rows("SELECT COUNT(*) FROM owners WHERE email IN ('first@example.org', 'second@example.org')"),
     ).toEqual([[1n]]);
+    expect((await ask(client, one!, 'third@example.org')).status).toBe(410);
+    // After a month nobody knows who it was; that it was somebody counts still.
+    await SignUpRequest.update({ madeAt: new Date('2026-01-01') }, { where: { state: 'done' } });
+    await SignUps.forgetOld(new Date());
+    expect(await SignUpRequest.count({ where: { email: ['first@example.org', 'second@example.org'] } })).toBe(1);
     expect((await ask(client, one!, 'third@example.org')).status).toBe(410);
   });
 

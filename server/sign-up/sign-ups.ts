@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { Op, type Transaction, type WhereOptions } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { askedOf, newcomerPerson, signUpDefinition, signUpOver } from '../../core/people/sign-ups';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
@@ -161,13 +161,21 @@ export class SignUps {
     return this.turns;
   }
 
-  /** Forgets what was asked and never proven, and after a month what was decided. */
+  /**
+   * Forgets what was asked and never proven, and after a month what was decided; that somebody came in counts for good
+   * where only so many may, but not who.
+   */
   static async forgetOld(now: Date): Promise<void> {
+    const long = new Date(now.getTime() - keptFor);
+    await SignUpRequest.update(
+      { email: '', content: '{}', tokenHash: null },
+      { where: { state: 'done', madeAt: { [Op.lt]: long }, email: { [Op.ne]: '' } } },
+    );
     await SignUpRequest.destroy({
       where: {
         [Op.or]: [
           { state: ['asked', 'sent', 'nobody'], endsAt: { [Op.lt]: now } },
-          { state: ['refused', 'done'], madeAt: { [Op.lt]: new Date(now.getTime() - keptFor) } },
+          { state: 'refused', madeAt: { [Op.lt]: long } },
         ],
       },
     });
@@ -234,17 +242,37 @@ export class SignUps {
     await writeAudit(portal.id, by, 'refused a sign-up', request.email);
   }
 
-  /** So many have come in by it, or are about to and asked before somebody. */
-  private used(portalId: number, { id: signUp }: SignUp, before = Number.MAX_SAFE_INTEGER): Promise<number> {
-    const ahead = [{ state: 'done' }, { state: 'entering', id: { [Op.lt]: before } }];
-    return SignUpRequest.count({ where: { portalId, signUp, [Op.or]: ahead } as WhereOptions<SignUpRequest> });
+  /** So many have come in by it, or are about to. */
+  private used(portalId: number, { id: signUp }: SignUp, transaction?: Transaction): Promise<number> {
+    return SignUpRequest.count({ where: { portalId, signUp, state: ['done', 'entering'] }, transaction });
+  }
+
+  /** Takes one of the places that a sign-up has, one after the other; a Problem 410 where none is left. */
+  private takePlace(
+    { portal, definition }: Published,
+    signUp: SignUp,
+    request: SignUpRequest,
+    from: 'sent' | 'waiting',
+  ): Promise<void> {
+    return this.services.store.sequelize.transaction(async (transaction) => {
+      await Portal.findByPk(portal.id, { attributes: ['id'], lock: true, transaction });
+      const used = await this.used(portal.id, signUp, transaction);
+      const reason = signUpOver(signUp, used, new Date(), definition.portal.timeZone);
+      if (reason !== null) throw over(reason);
+      await this.take(request, from, 'entering', transaction);
+    });
   }
 
   /** One of those who try at the same moment takes it; the others find it taken. */
-  private async take(request: SignUpRequest, from: SignUpRequest['state'], to: SignUpRequest['state']): Promise<void> {
-    const [mine] = await SignUpRequest.update({ state: to }, { where: { id: request.id, state: from } });
+  private async take(
+    request: SignUpRequest,
+    from: SignUpRequest['state'],
+    to: SignUpRequest['state'],
+    transaction?: Transaction,
+  ): Promise<void> {
+    const [mine] = await SignUpRequest.update({ state: to }, { where: { id: request.id, state: from }, transaction });
     if (mine !== 1) throw new Problem(409, 'taken', 'Somebody else has decided about it in the meantime.');
-    await request.reload();
+    await request.reload({ transaction });
   }
 
   /** Makes the row; what the database or a rule refuses is kept as the reason, and nobody comes in. */
@@ -255,12 +283,8 @@ export class SignUps {
     from: 'sent' | 'waiting',
   ): Promise<Member> {
     const { portal, definition, catalogue } = published;
-    await this.take(request, from, 'entering');
+    await this.takePlace(published, signUp, request, from);
     try {
-      // Of those who come in at the same moment the first ones do.
-      const used = await this.used(portal.id, signUp, request.id);
-      const reason = signUpOver(signUp, used, new Date(), definition.portal.timeZone);
-      if (reason !== null) throw over(reason);
       if (await this.isKnown(published, request.email))
         throw new Problem(409, 'known', 'This address can come in already. Sign in with it.');
       const roster = definition.rosters.find(({ table }) => table === signUp.roster);

@@ -25,7 +25,7 @@ export function GivenRoles({ member }: { member: MemberSheet }) {
     <section aria-label="Roles by hand" className="grid gap-2">
       <div className="flex items-center gap-3">
         <h2 className="flex-1 text-base">Roles given by hand</h2>
-        {member.state !== 'gone' && free.length > 0 && (
+        {member.state !== 'gone' && !member.withoutRow && free.length > 0 && (
           <ReasonDialog
             trigger={<Button small>+ role</Button>}
             title={`Give ${member.name} a role`}
@@ -52,7 +52,11 @@ export function GivenRoles({ member }: { member: MemberSheet }) {
         )}
       </div>
       {take.isError && <Notice kind="fault">{problemText(take.error)}</Notice>}
-      {member.given.length === 0 && <p className="text-soft">None: their rows give all they have.</p>}
+      {member.given.length === 0 && (
+        <p className="text-soft">
+          {member.withoutRow ? 'None: they go with a row of a roster.' : 'None: their rows give all they have.'}
+        </p>
+      )}
       <ul className="grid gap-2">
         {member.given.map((each) => (
           <li key={each.role} className="flex items-center gap-3 rounded-stone border border-line bg-paper px-3 py-2">
