@@ -6,7 +6,8 @@ import { apiOf } from '../api';
 import { bench, goodPassword, ines, MailedPortal } from '../people/mails.fixture';
 import type { Services } from '../portals/services';
 import { Builder } from '../store/models';
-import { Member } from '../store/people-models';
+import { writeAudit } from '../audit/audit';
+import { Member, SignUpRequest } from '../store/people-models';
 import { hashPassword } from './passwords';
 
 /** Who is kept from personal data gets no true value of a column with a data class, from no address of the bench. */
@@ -14,6 +15,7 @@ let at: MailedPortal;
 let kept: Client;
 /** True values of such columns, each long enough to be no chance. */
 let secrets: string[];
+const desk = 'odile.fennimore@example.org';
 const warbler = 'warbler@fen-society.example.org';
 
 beforeAll(async () => {
@@ -50,7 +52,13 @@ beforeAll(async () => {
     withoutRow: true,
     passwordHash: null,
   });
-  secrets.push('moved@example.org', warbler);
+  // Somebody waits for the desk, which has done something as a steward.
+  const asked = { portalId, signUp: 'harrow-end', email: 'heron@example.net', state: 'waiting' as const };
+  const dates = { madeAt: new Date(), endsAt: new Date() };
+  await SignUpRequest.create({ ...asked, ...dates, content: JSON.stringify({ phone: '07700 900123' }) });
+  await SignUpRequest.create({ ...asked, ...dates, content: '{}', state: 'refused', decided: `Odile <${desk}>` });
+  await writeAudit(portalId, `Odile Fennimore <${desk}>, visits of samplers`, 'handed over', `3 visits to ${desk}`);
+  secrets.push('moved@example.org', warbler, 'heron@example.net', '07700 900123', desk);
   await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
   await at.builder.send('PUT', `${bench}/members/${await at.idOf(ines)}/suspension`, { reason: 'to be told of' });
   const page = {
@@ -74,7 +82,12 @@ const tellsAny = (text: string): string | undefined => secrets.find((secret) => 
 
 /** Every address of the bench that changes nothing, with names that lead to something. */
 async function addresses(): Promise<[method: string, path: string, body?: object][]> {
-  const members = [await at.idOf(ines), await at.idOf('anton.wray@example.org'), await at.idOf(warbler)];
+  const members = [
+    await at.idOf(ines),
+    await at.idOf('anton.wray@example.org'),
+    await at.idOf(warbler),
+    await at.idOf(desk),
+  ];
   const named: Record<string, string[]> = {
     ':slug': ['alder-fen'],
     ':table': ['owners', 'wells'],

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { Op } from 'sequelize';
 import { columnLabel } from '../../core/definition/definition';
 import { rolesBySignUp } from '../../core/people/sign-ups';
-import { plainLabel } from '../../core/table/catalogue';
+import { plainLabel, type Catalogue } from '../../core/table/catalogue';
 import { atPortal, openDraft, type BenchServices } from '../bench/bench';
 import { NotFound } from '../gate/gate';
 import { form, listOf, moment, said, saidOrNull } from '../http/answers';
@@ -58,6 +58,18 @@ function infoOf(
   };
 }
 
+/** Requests as whoever looks is told of them: what was filled in stands in no column yet that could have a class. */
+async function toldOf(
+  at: { definition: PortalDefinition; catalogue: Catalogue; withoutSight?: true },
+  portalId: number,
+  requests: readonly SignUpRequest[],
+): Promise<RequestInfo[]> {
+  const infos = requests.map((each) => infoOf(at.definition, each));
+  if (!at.withoutSight) return infos;
+  const calling = await callingTo(at, portalId);
+  return infos.map((info) => ({ ...info, email: calling.email(info.email), values: [], decided: null }));
+}
+
 const shown: SignUpRequest['state'][] = ['waiting', 'done', 'refused'];
 
 /** What the approvers of sign-ups see and decide. */
@@ -89,7 +101,9 @@ export function approverEndpoints(signUps: SignUps, entry: Entry<{ visit: Portal
           order: [['id', 'ASC']],
           limit: 200,
         });
-        return { requests: found.map((each) => infoOf(visit.definition, each)) };
+        const { definition, catalogue, person } = visit;
+        const at = { definition, catalogue, ...(person.withoutSight ? { withoutSight: true as const } : {}) };
+        return { requests: await toldOf(at, visit.portalId, found) };
       },
     }),
     agreeToRequest: endpoint({
@@ -143,8 +157,7 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
         }),
       },
       does: async ({ draft }) => {
-        const { portal, definition, catalogue, withoutSight } = draft;
-        const calling = await callingTo(draft, portal.id);
+        const { portal, definition, catalogue } = draft;
         const base = await readAddress();
         const found = await SignUpRequest.findAll({
           where: { portalId: portal.id, state: shown, email: { [Op.ne]: '' } },
@@ -157,11 +170,7 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
             link: signUpLinks.address(base, portal.slug, portal.id, signUp.id),
             roles: rolesBySignUp(definition, catalogue, signUp),
           })),
-          requests: found.map((each) => {
-            const info = infoOf(definition, each);
-            // What they filled in stands in no column yet that could be asked for its class.
-            return withoutSight ? { ...info, email: calling.email(info.email), values: [] } : info;
-          }),
+          requests: await toldOf(draft, portal.id, found),
         };
       },
     }),

@@ -13,6 +13,7 @@ import {
   type PlacedVisit,
 } from '../gate/gate';
 import { nameColumns } from '../../core/definition/name-columns';
+import { callingTo } from '../people/calling';
 import { HandOver, Member, Membership } from '../store/people-models';
 import type { PortalVisit } from '../visits/member-visit';
 
@@ -157,7 +158,10 @@ export async function ownHandOvers({ visit, steward }: AtHandOver): Promise<Hand
     order: [['id', 'DESC']],
     limit: 20,
   });
-  return found.map(infoOf);
+  const { definition, catalogue, person } = visit;
+  const sight = person.withoutSight ? { withoutSight: true as const } : {};
+  const { name } = await callingTo({ definition, catalogue, ...sight }, visit.portalId);
+  return found.map(infoOf).map((info) => ({ ...info, from: name(info.from), to: name(info.to) }));
 }
 
 function infoOf({ id, at, told, undone }: HandOver): HandOverInfo {

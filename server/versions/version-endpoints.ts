@@ -15,7 +15,7 @@ import type { Jobs } from '../jobs/jobs';
 import { callingTo, type Calling } from '../people/calling';
 import { everyone } from '../people/everyone';
 import { builders, sightOf } from '../sessions/as-builder';
-import { Version, type Builder, type Portal } from '../store/models';
+import { Builder, Version, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
 import { refuseUnpublished } from './change-report';
@@ -51,7 +51,8 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
         const { catalogue } = await services.sources.of(definition);
         const calling = await callingTo({ definition, catalogue, ...sightOf(builder) }, portal.id);
         const entries = await readAudit(portal.id, 300);
-        return { entries: entries.map((line) => toldTo(calling, { ...line, at: line.at.toISOString() })) };
+        const named = new Set((await Builder.findAll({ attributes: ['email'] })).map((each) => each.email));
+        return { entries: entries.map((line) => toldTo(calling, named, { ...line, at: line.at.toISOString() })) };
       },
     }),
     promises: endpoint({
@@ -147,12 +148,21 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
   };
 }
 
-/** A line of the log as it is told to whoever looks: who somebody is stands in its words. */
-function toldTo({ email, found }: Calling, line: LogLine): LogLine {
+/** An e-mail address as it stands in the words of a line. */
+const address = /[^\s<>,;]+@[^\s<>,;]+/g;
+
+/** A line of the log with no more of members than whoever looks is told elsewhere. Builders are called as they are. */
+function toldTo({ email, found }: Calling, builders: ReadonlySet<string>, line: LogLine): LogLine {
   if (found.length === 2) return line;
-  if (!found.includes('name')) return { ...line, about: '' };
-  const told = (words: string) => words.replaceAll(/[^\s<>,;]+@[^\s<>,;]+/g, (address) => email(address));
-  return { ...line, about: told(line.about) };
+  const told = (words: string) => words.replaceAll(address, (of) => email(of));
+  const [by] = line.who.match(address) ?? [];
+  const isMember = by !== undefined && !builders.has(by);
+  const hasNames = found.includes('name');
+  return {
+    ...line,
+    who: !isMember ? line.who : hasNames ? told(line.who) : email(by),
+    about: hasNames ? told(line.about) : '',
+  };
 }
 
 async function promisesOf(
