@@ -5,8 +5,8 @@ import { useStewardAct, type stewards } from '../../web/client/stewards';
 import { usePlace } from '../../web/place/place';
 import { Button } from '../../web/ui/Button';
 import { Dialog } from '../../web/ui/Dialog';
-import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
+import { ReasonField } from '../../web/ui/ReasonDialog';
 import type { ShowProps } from '../show';
 
 type PeopleInfo = ShowProps<'people'>['section'];
@@ -86,21 +86,7 @@ export function PersonActs({
   return (
     <Dialog title={titles[what](person.name)} says={says[what]} open onOpenChange={(open) => !open && onClose()}>
       <form onSubmit={submit} className="grid gap-3">
-        {what === 'suspend' && (
-          <Field label="Why">
-            {(ids) => (
-              <input
-                className="field"
-                {...ids}
-                required
-                minLength={3}
-                maxLength={500}
-                value={reason}
-                onChange={(event) => setReason(event.target.value)}
-              />
-            )}
-          </Field>
-        )}
+        {what === 'suspend' && <ReasonField reason={reason} onChange={setReason} />}
         {doing.isError && <Notice kind="fault">{problemText(doing.error)}</Notice>}
         <div>
           <Button type="submit" weight={what === 'suspend' ? 'danger' : 'main'} disabled={doing.isPending}>

@@ -18,9 +18,20 @@ export function useStewardEdit<S extends Steward>(steward: S) {
     });
 }
 
+/** The roles of members, to choose one. */
+export function MemberRoles() {
+  const { draft } = useBench();
+  return draft.roles
+    .filter((role) => (role.for ?? 'members') === 'members')
+    .map((role) => (
+      <option key={role.id} value={role.id}>
+        {role.name}
+      </option>
+    ));
+}
+
 /** Whose right it is. */
 export function StewardRole({ steward }: { steward: Steward }) {
-  const { draft } = useBench();
   const change = useStewardEdit(steward);
   return (
     <label className="flex flex-wrap items-center gap-2">
@@ -34,13 +45,7 @@ export function StewardRole({ steward }: { steward: Steward }) {
           })
         }
       >
-        {draft.roles
-          .filter((role) => (role.for ?? 'members') === 'members')
-          .map((role) => (
-            <option key={role.id} value={role.id}>
-              {role.name}
-            </option>
-          ))}
+        <MemberRoles />
       </Select>
     </label>
   );
