@@ -1,4 +1,5 @@
 import { Op } from 'sequelize';
+import { keptWithStore } from '../store/kept-with-store';
 import { AuditEntry } from '../store/models';
 
 /** What is written down of a portal's administration. */
@@ -44,11 +45,12 @@ const readAgainAfter = 10 * 60_000;
  * What this server has noted lately, so that the many questions of one screen don't each look: another server looks
  * once for itself.
  */
-const noted = new Map<string, number>();
+const notes = keptWithStore(() => new Map<string, number>());
 
 /** Notes that a builder reads as somebody; once in ten minutes, however many questions that takes. */
 export async function writeReadAs(portalId: number, builder: string, person: string): Promise<void> {
   const about = person.slice(0, 2000);
+  const noted = notes();
   const [key, now] = [`${portalId}\n${builder}\n${about}`, Date.now()];
   if ((noted.get(key) ?? 0) > now - readAgainAfter) return;
   if (noted.size > 10_000) noted.clear();

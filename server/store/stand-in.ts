@@ -1,14 +1,16 @@
 import { createHmac, randomBytes } from 'node:crypto';
 import type { StandInKey } from '../../core/mask/mask';
+import { keptWithStore } from './kept-with-store';
 import { Setting } from './models';
 
-const known = new Map<number, Promise<StandInKey>>();
+const keys = keptWithStore(() => new Map<number, Promise<StandInKey>>());
 
 /**
  * The portal's secret for stand-ins, made when it is first needed and never given out. It outlives versions, so that
  * stand-ins stay the same.
  */
 export function standInKey(portalId: number): Promise<StandInKey> {
+  const known = keys();
   let key = known.get(portalId);
   if (!key) {
     key = load(portalId);
