@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { demoPassword, loadDemo } from '../demo/load';
 import { openStore } from '../server/store/store';
+import { signInRules } from '../core/sign-in/sign-in-rules';
 import { beginSession } from '../server/sessions/sessions';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Portal } from '../server/store/models';
@@ -170,7 +171,7 @@ async function signedIn(address: DatabaseAddress): Promise<string[]> {
         rosterTable: 'samplers',
         rowKey: String(id),
       });
-      cookies.push(`stone_porch_member=${await beginSession({ memberId: member.id }, undefined)}`);
+      cookies.push(`stone_porch_member=${await beginSession({ memberId: member.id }, undefined, signInRules({}))}`);
     }
     return cookies;
   } finally {

@@ -36,7 +36,8 @@ test('single sign-on leads away and back, and says what is wrong', async ({ page
   await expect(page.getByRole('alert')).toContainText('begun in another window or long ago');
 });
 
-test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) => {
+/** Gives a browser a device that keeps passkeys and opens them by itself (WebAuthn, virtual authenticators). */
+async function withAuthenticator(page: Page): Promise<void> {
   const devtools = await page.context().newCDPSession(page);
   await devtools.send('WebAuthn.enable');
   await devtools.send('WebAuthn.addVirtualAuthenticator', {
@@ -49,6 +50,10 @@ test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) =>
       automaticPresenceSimulation: true,
     },
   });
+}
+
+test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) => {
+  await withAuthenticator(page);
   const door = `${home(baseURL!)}/p/alder-fen`;
   await signInAt(page, door, ines);
   await inside(page);
@@ -72,6 +77,44 @@ test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) =>
   await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
   await page.getByRole('button', { name: 'Use my passkey' }).click();
   await expect(page.getByRole('alert')).toContainText('This passkey opens nothing here');
+});
+
+test('a builder comes in by single sign-on and by a passkey, which opens no portal', async ({ page, baseURL }) => {
+  await withAuthenticator(page);
+  const bench = `${home(baseURL!)}/`;
+  const portals = () => expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
+  await page.goto(bench);
+  await page.getByRole('link', { name: 'Sign in with the demo’s accounts' }).click();
+  await page.getByRole('button', { name: /Wren Ashby/ }).click();
+  await portals();
+  await page.getByRole('link', { name: 'Your sign-in' }).click();
+  await page.getByLabel('Name of the new one').fill('The workshop');
+  await page.getByRole('button', { name: 'Add a passkey' }).click();
+  await expect(page.getByRole('cell', { name: 'The workshop', exact: true })).toBeVisible();
+  await expectAccessible(page, "a builder's own sign-in");
+
+  await page.context().clearCookies();
+  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
+  await page.getByRole('button', { name: 'Use my passkey' }).click();
+  await expect(page.getByRole('alert')).toContainText('This passkey opens nothing here');
+
+  await page.goto(bench);
+  await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
+  await page.getByRole('button', { name: 'Use my passkey' }).click();
+  await portals();
+  await page.getByRole('link', { name: 'Colleagues' }).click();
+  await page.getByRole('link', { name: 'How they sign in' }).click();
+  await page.getByRole('button', { name: 'Try it' }).click();
+  await expect(page.getByText('answers as it should')).toBeVisible();
+  await page.getByLabel(/^Passkey/).click();
+  await expect(page.getByLabel(/^Passkey/)).not.toBeChecked();
+  await page.getByLabel(/^Passkey/).click();
+  await expect(page.getByLabel(/^Passkey/)).toBeChecked();
+  await expectAccessible(page, 'how builders sign in');
+  await page.getByRole('link', { name: 'What owners changed' }).click();
+  await expect(page.getByRole('row', { name: /Wren Ashby.*set how builders sign in/ }).first()).toBeVisible();
+  await expectAccessible(page, 'what owners changed');
 });
 
 test('a second factor is set up, asked for, and forgotten by a builder', async ({ page, browser, baseURL }) => {
@@ -135,7 +178,7 @@ test('somebody is invited to build, chooses a password on a phone, and looks wit
 
   const phone = await (await browser.newContext({ baseURL, viewport: { width: 375, height: 740 } })).newPage();
   await openMail(phone, 'hilde.marsh@example.org', /You can build here now/);
-  await phone.getByRole('link', { name: 'Choose your password' }).click();
+  await phone.getByRole('link', { name: 'Come in' }).click();
   await expect(phone.getByText('Welcome, Hilde Marsh.')).toBeVisible();
   await expectAccessible(phone, 'joining');
   await phone.getByLabel('New password').fill('hilde hilde hilde hilde');

@@ -19,7 +19,12 @@ import { whyEndpoints } from './review/why-endpoints';
 import { colleagueEndpoints } from './sessions/colleague-endpoints';
 import { builderEndpoints } from './sessions/builder-endpoints';
 import { benchSignInEndpoints } from './sign-in/bench-sign-in-endpoints';
-import { ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
+import { atBenchDoor } from './sign-in/bench-doorway';
+import { builderLinkEndpoints } from './sign-in/builder-link-endpoints';
+import { builderRulesEndpoints } from './sign-in/builder-rules-endpoints';
+import { linkEndpoints } from './sign-in/link-endpoints';
+import { builderAsOneself, memberAsOneself, ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
+import { atPortalDoor } from './sign-in/portal-doorway';
 import { passkeyEndpoints } from './sign-in/passkey-endpoints';
 import { providerEndpoints } from './sign-in/provider-endpoints';
 import { secondFactorEndpoints } from './sign-in/second-factor-endpoints';
@@ -39,14 +44,16 @@ const bench = '/builder/portals/:slug';
 /** Every endpoint of the product, a subject after the other, under the address where it stands. */
 export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
+  const [portalDoor, benchDoor] = [atPortalDoor(services), atBenchDoor(services)];
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
-    ['/portals', 'Door', signInEndpoints(services)],
-    ['/portals', 'Door', providerEndpoints(services)],
-    ['/portals', 'Door', secondFactorEndpoints(services)],
-    ['/portals', 'Door', passkeyEndpoints(services)],
+    ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
+    ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
+    ['/portals/:slug', 'Door', secondFactorEndpoints(services, portalDoor)],
+    ['/portals/:slug', 'Door', passkeyEndpoints(services, portalDoor)],
+    ['/portals/:slug', 'Door', linkEndpoints(services, portalDoor)],
     ['/portals', 'Door', signUpEndpoints(services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
-    ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(asMember(services), services.failures)],
+    ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(memberAsOneself(services), services)],
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
@@ -54,7 +61,14 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
     ['/portals/:slug', 'Own files', stewardFileEndpoints(sequelize, asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
+    ['/builder', "Bench's door", signInEndpoints(services, benchDoor)],
+    ['/builder', "Bench's door", providerEndpoints(services, benchDoor)],
+    ['/builder', "Bench's door", secondFactorEndpoints(services, benchDoor)],
+    ['/builder', "Bench's door", passkeyEndpoints(services, benchDoor)],
+    ['/builder', "Bench's door", builderLinkEndpoints(services)],
+    ['/builder', 'Own sign-in', ownSignInEndpoints(builderAsOneself(services), services)],
     ['/builder', 'Builders', builderEndpoints(services)],
+    ['/builder', 'Builders', builderRulesEndpoints(services)],
     ['/builder', 'Colleagues', colleagueEndpoints(services)],
     ['/builder', 'Connections', connectionEndpoints(services)],
     ['/builder', 'Portals', portalsEndpoints(services)],
@@ -84,13 +98,16 @@ export function apiOf(services: Services): Mount[] {
   return subjects.map(([under, subject, endpoints]) => ({ under, subject, endpoints }));
 }
 
-/** What stands under the address of a portal, for its members. */
+/** What stands at every door, a portal's and the bench's. */
 export type DoorApi = ApiOf<
-  ReturnType<typeof signInEndpoints> &
-    ReturnType<typeof signUpEndpoints> &
-    ReturnType<typeof secondFactorEndpoints> &
-    ReturnType<typeof passkeyEndpoints>
+  ReturnType<typeof signInEndpoints> & ReturnType<typeof secondFactorEndpoints> & ReturnType<typeof passkeyEndpoints>
 >;
+
+/** What stands at a portal's door alone. */
+export type LinkApi = ApiOf<ReturnType<typeof linkEndpoints>>;
+
+/** How those who are new come in. */
+export type SignUpApi = ApiOf<ReturnType<typeof signUpEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
@@ -105,12 +122,14 @@ export type StewardApi = ApiOf<
 /** What stewards bring, and the jobs on it. */
 export type KeptApi = ApiOf<ReturnType<typeof stewardFileEndpoints> & ReturnType<typeof ownJobEndpoints>>;
 
-/** What members see and change of their own way in. */
+/** What people see and change of their own way in. */
 export type OwnApi = ApiOf<ReturnType<typeof ownSignInEndpoints>>;
 
 /** What stands under the workplace's own address. */
 export type WorkplaceApi = ApiOf<
   ReturnType<typeof builderEndpoints> &
+    ReturnType<typeof builderLinkEndpoints> &
+    ReturnType<typeof builderRulesEndpoints> &
     ReturnType<typeof colleagueEndpoints> &
     ReturnType<typeof connectionEndpoints> &
     ReturnType<typeof portalsEndpoints>

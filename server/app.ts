@@ -62,5 +62,8 @@ function serveWeb(app: Express, folder: string): void {
     };
   app.get('/favicon.svg', page('favicon.svg'));
   app.get(['/p/:slug', '/p/:slug/*rest'], page('portal.html'));
-  app.get(['/', '/sign-in', '/join', '/colleagues', '/build/:slug', '/build/:slug/*rest'], page('builder.html'));
+  app.get(
+    ['/', '/sign-in', '/join', '/own', '/colleagues', '/colleagues/*rest', '/build/:slug', '/build/:slug/*rest'],
+    page('builder.html'),
+  );
 }

@@ -1,4 +1,5 @@
 import type { SignInRules } from '../core/sign-in/sign-in-rules';
+import { saveBuilderRules } from '../server/sessions/builder-rules';
 import { IdentityProviders } from '../server/sign-in/identity-provider';
 import { Portal, Setting } from '../server/store/models';
 import { readSetting } from '../server/store/store';
@@ -20,31 +21,46 @@ export interface DemoIdentity {
   fill(secretKey: Buffer): Promise<void>;
 }
 
+interface Named {
+  email: string;
+  name: string;
+}
+
 /** Opens the provider where it was at the last start, if that is free. */
 export async function openDemoIdentity(last: string | null): Promise<DemoIdentity> {
   const accounts: Account[] = [];
   const options = {
     accounts,
     clientSecret: demoClientSecret,
-    returnsTo: (address: string) => /^http:\/\/localhost:\d+\/api\/portals\/[\w-]+\/provider\/back$/.test(address),
+    returnsTo: (address: string) =>
+      /^http:\/\/localhost:\d+\/api\/(?:portals\/[\w-]+|builder)\/provider\/back$/.test(address),
   };
   const port = last === null ? 0 : Number(new URL(last).port);
   const provider = await openProvider({ ...options, port }).catch(() => openProvider(options));
+  const signIn: SignInRules = {
+    methods: ['password', 'code', 'single sign-on', 'passkey'],
+    provider: { label: 'Sign in with the demo’s accounts', issuer: provider.issuer, clientId: provider.clientId },
+  };
   return {
     provider,
-    signIn: {
-      methods: ['password', 'code', 'single sign-on', 'passkey'],
-      provider: { label: 'Sign in with the demo’s accounts', issuer: provider.issuer, clientId: provider.clientId },
-    },
+    signIn,
     fill: async (secretKey) => {
       await Setting.upsert({ name: demoProvider, value: provider.issuer });
       const demo = await readSetting('demo');
-      const { members = {} } = JSON.parse(demo ?? '{}') as {
-        members?: Record<string, { people: { email: string; name: string }[] }>;
+      const { members = {}, builder } = JSON.parse(demo ?? '{}') as {
+        members?: Record<string, { people: Named[] }>;
+        builder?: { people: Named[] };
       };
       const providers = new IdentityProviders(secretKey, true);
-      for (const [slug, { people }] of Object.entries(members)) {
+      const open = ({ people }: { people: Named[] }) =>
         accounts.push(...people.map(({ email, name }) => ({ email, name, isVerified: true })));
+      if (builder) open(builder);
+      if (builder && !(await providers.hasSecret(null))) {
+        await providers.saveSecret(null, demoClientSecret);
+        await saveBuilderRules(signIn);
+      }
+      for (const [slug, { people }] of Object.entries(members)) {
+        open({ people });
         const portal = await Portal.findOne({ where: { slug } });
         if (portal && !(await providers.hasSecret(portal.id))) await providers.saveSecret(portal.id, demoClientSecret);
       }

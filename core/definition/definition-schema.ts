@@ -4,7 +4,7 @@ import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition
 import { condition } from './condition-schema';
 import { name, label, tableName, id } from './name-schema';
 import { mailKinds } from '../mail/mail-words';
-import { signInMethods, signInProblem, type SignInRules } from '../sign-in/sign-in-rules';
+import { signInSchema } from './sign-in-schema';
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import type { SectionSpecs } from './section';
@@ -115,29 +115,7 @@ const schemaWith = (specs: SectionSpecs) =>
       .unique('table')
       .max(50)
       .required(),
-    signIn: Joi.object({
-      methods: Joi.array()
-        .items(Joi.valid(...signInMethods))
-        .unique()
-        .min(1)
-        .required(),
-      idleMinutes: Joi.number().integer().min(5).max(43_200),
-      lastsHours: Joi.number().integer().min(1).max(8760),
-      linkDays: Joi.number().integer().min(1).max(60),
-      provider: Joi.object({
-        label: label.min(1).required(),
-        issuer: Joi.string()
-          .uri({ scheme: ['https', 'http'] })
-          .max(500)
-          .required(),
-        clientId: Joi.string().min(1).max(300).required(),
-        emailClaim: Joi.string().min(1).max(100),
-      }),
-      secondFactor: Joi.array().items(id).unique().min(1).max(100),
-    }).custom((rules: SignInRules, helpers) => {
-      const problem = signInProblem(rules);
-      return problem === null ? rules : helpers.message({ custom: problem });
-    }),
+    signIn: signInSchema(id),
     mails: Joi.object()
       .pattern(
         Joi.valid(...mailKinds),

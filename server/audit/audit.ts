@@ -26,6 +26,11 @@ export type AuditWhat =
   | 'set a secret'
   | 'forgot a second factor'
   | 'refreshed the members'
+  | 'asked somebody to build'
+  | 'changed somebody who builds'
+  | 'removed somebody who builds'
+  | 'sent a link to somebody who builds'
+  | 'set how builders sign in'
   | 'set a ceiling'
   | 'kept a query'
   | 'deleted a query'
@@ -35,8 +40,11 @@ export type AuditWhat =
   | 'exported'
   | 'imported';
 
-/** Writes one line of the audit log. `about` is what a person reading it needs to know, in words. */
-export async function writeAudit(portalId: number, who: string, what: AuditWhat, about: string): Promise<void> {
+/**
+ * Writes one line of a portal's log, or of the installation's own where it is null. `about` is what a person reading it
+ * needs to know, in words.
+ */
+export async function writeAudit(portalId: number | null, who: string, what: AuditWhat, about: string): Promise<void> {
   await AuditEntry.create({ portalId, at: new Date(), who: who.slice(0, 200), what, about: about.slice(0, 2000) });
 }
 
@@ -71,9 +79,9 @@ async function writeUnlessRecent(portalId: number, builder: string, about: strin
   if (!recent) await writeAudit(portalId, builder, 'read as', about);
 }
 
-/** The newest lines of a portal's log. */
+/** The newest lines of a portal's log, or of the installation's own where it is null. */
 export async function readAudit(
-  portalId: number,
+  portalId: number | null,
   size: number,
 ): Promise<{ at: Date; who: string; what: string; about: string }[]> {
   const entries = await AuditEntry.findAll({ where: { portalId }, order: [['id', 'DESC']], limit: size });

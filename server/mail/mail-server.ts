@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { createTransport, type Transporter } from 'nodemailer';
+import { emailAddress } from './email-schema';
 import { Problem } from '../../core/refusals/problem';
 import { seal, unseal } from '../store/secret';
 import { reachableAddress } from '../sources/reachable';
@@ -24,16 +25,12 @@ export interface MailServer {
 /** As builders send it; an empty password keeps the one that is there. */
 export type MailServerForm = MailServer & { password: string };
 
-const address = Joi.string()
-  .max(254)
-  .pattern(/^[^\s<>@]+@[^\s<>@]+$/, 'an e-mail address');
-
 export const mailServerKeys = {
   host: Joi.string().hostname().max(255).required(),
   port: Joi.number().port().required(),
   security: Joi.valid(...mailSecurities).required(),
   user: Joi.string().max(255).allow('').default(''),
-  sender: address.required(),
+  sender: emailAddress.required(),
   senderName: Joi.string()
     .max(120)
     .pattern(/^[^\r\n]*$/, 'one line')

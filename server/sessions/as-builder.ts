@@ -5,6 +5,7 @@ import { readCookie } from '../http/security';
 import type { JobOwner } from '../jobs/jobs';
 import { Builder } from '../store/models';
 import { Session } from '../store/people-models';
+import { readBuilderRules } from './builder-rules';
 import { sessionHolds, tokenHash, touchSession } from './sessions';
 
 export const builderCookie = 'stone_porch_builder';
@@ -46,24 +47,41 @@ export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id })
 const keptFromPersonal = (): Problem =>
   new Problem(403, 'personal-data', 'This needs sight of personal data, which you are kept from. Ask an owner for it.');
 
-/** Lets only signed-in builders in; a Problem 401 for everyone else. */
-export function asBuilder({ followRights }: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
+const signedOut = (): Problem =>
+  new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+
+/** Lets whoever builds see to their own way in, a reader as well; a Problem 401 for everyone else. */
+export function asOneself({ followRights }: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
   return {
     needs: 'builder',
-    open: async (req, _res, { reads, personal }) => {
+    open: async (req) => {
       const token = readCookie(req, builderCookie);
-      const session = token ? await Session.findByPk(tokenHash(token)) : null;
+      const [session, rules] = await Promise.all([
+        token ? Session.findByPk(tokenHash(token)) : null,
+        readBuilderRules(),
+      ]);
       const now = new Date();
-      const builder =
-        session?.builderId && sessionHolds(session, now) ? await Builder.findByPk(session.builderId) : null;
-      if (!session || !builder || builder.suspended)
-        throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
-      if (builder.right === 'reader' && !reads)
-        throw new Problem(403, 'reader', 'You may look at everything here, and change nothing. Ask an owner for more.');
-      if (personal && !builder.seesPersonal) throw keptFromPersonal();
+      const isIn = session !== null && session.lacks === null && sessionHolds(session, now, rules);
+      const builder = isIn && session.builderId !== null ? await Builder.findByPk(session.builderId) : null;
+      if (!session || !builder || builder.suspended) throw signedOut();
       await touchSession(session, now);
       await followRights();
       return { builder, signed: `${builder.name} <${builder.email}>` };
+    },
+  };
+}
+
+/** Lets only signed-in builders in; a Problem 401 for everyone else, 403 where their right or sight is too little. */
+export function asBuilder(services: Pick<CoreServices, 'followRights'>): Entry<AtBench> {
+  const oneself = asOneself(services);
+  return {
+    needs: 'builder',
+    open: async (req, res, asked) => {
+      const given = await oneself.open(req, res, asked);
+      if (given.builder.right === 'reader' && !asked.reads)
+        throw new Problem(403, 'reader', 'You may look at everything here, and change nothing. Ask an owner for more.');
+      if (asked.personal && !given.builder.seesPersonal) throw keptFromPersonal();
+      return given;
     },
   };
 }

@@ -1,23 +1,19 @@
-import { randomBytes } from 'node:crypto';
 import Joi from 'joi';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import { passwordProblem } from '../../core/sign-in/password-rules';
 import { normaliseEmail } from '../../core/text/email';
+import { readAudit, writeAudit } from '../audit/audit';
+import { logLine, type LogLine } from '../audit/log-line';
 import type { CoreServices } from '../definitions/portal-services';
 import { InvalidValues, NotFound } from '../gate/gate';
 import { form, listOf, moment, said, whole, yesNo } from '../http/answers';
-import { anybody, endpoint, ownNumber } from '../http/endpoint';
-import { setCookie } from '../http/security';
-import { readAddress } from '../mail/own-address';
-import { secretMark } from '../outbox/outbox';
-import { Builder, BuilderLink, Portal } from '../store/models';
-import { Session } from '../store/people-models';
-import { asOwner, builderCookie, builderCookiePath } from './as-builder';
+import { endpoint, ownNumber } from '../http/endpoint';
+import { emailAddress } from '../mail/email-schema';
+import { Builder, Portal } from '../store/models';
+import { SecondFactor, Session } from '../store/people-models';
+import { asOwner } from './as-builder';
+import { builderMail, makeBuilderLink } from './builder-links';
 import { builderRights, type BuilderRight } from './builder-rights';
-import { commonPasswords } from './common-passwords';
-import { hashPassword } from './passwords';
-import { beginSession, tokenHash } from './sessions';
 
 /** Somebody who builds, as owners see them. */
 export interface ColleagueInfo {
@@ -30,7 +26,9 @@ export interface ColleagueInfo {
   suspended: boolean;
   /** Whether they see personal data as it is. */
   seesPersonal: boolean;
-  hasPassword: boolean;
+  /** They have been in, or have a password to come in with. */
+  hasBeenIn: boolean;
+  hasSecondFactor: boolean;
   lastIn: string | null;
 }
 
@@ -44,31 +42,19 @@ interface ColleagueForm {
 /** What the first owner is called until they have said who they are. */
 export const firstOwner = 'first@localhost';
 
-const linkLasts = 7 * 24 * 3_600_000;
-
 const formKeys = {
   name: Joi.string().trim().min(1).max(120).required(),
   right: Joi.valid(...builderRights).required(),
   portals: Joi.array().items(Joi.string().max(40)).unique().max(1000).allow(null).required(),
   seesPersonal: Joi.boolean().default(true),
 };
-const emailAddress = Joi.string()
-  .max(254)
-  .pattern(/^[^\s<>@]+@[^\s<>@]+$/, 'an e-mail address');
-const token = Joi.string().max(100).required();
-
 /** Whoever gives others sight can give it to themselves. */
 function refuseKeptOwner(right: BuilderRight, seesPersonal: boolean): void {
   if (right === 'owner' && !seesPersonal)
     throw new InvalidValues({ seesPersonal: 'An owner sees personal data: they could give it to themselves.' });
 }
 
-/** A link by which a builder chooses a password, once within a week. */
-export async function makeBuilderLink(builderId: number): Promise<string> {
-  const made = randomBytes(32).toString('base64url');
-  await BuilderLink.create({ tokenHash: tokenHash(made), builderId, expiresAt: new Date(Date.now() + linkLasts) });
-  return `${await readAddress()}/join#${made}`;
-}
+const hasBeenIn = [{ passwordHash: { [Op.ne]: null } }, { lastIn: { [Op.ne]: null } }];
 
 /** Owners look after those who build; who was invited chooses a password by their link. */
 export function colleagueEndpoints(services: CoreServices) {
@@ -82,7 +68,7 @@ export function colleagueEndpoints(services: CoreServices) {
   /** Somebody must be left who can look after the others. */
   const refuseLast = async (builder: Builder): Promise<void> => {
     const others = await Builder.count({
-      where: { id: { [Op.ne]: builder.id }, right: 'owner', suspended: false, passwordHash: { [Op.ne]: null } },
+      where: { id: { [Op.ne]: builder.id }, right: 'owner', suspended: false, [Op.or]: hasBeenIn },
     });
     if (builder.right === 'owner' && others === 0)
       throw new Problem(409, 'last-owner', `${builder.name} is the last owner. Make somebody else one first.`);
@@ -96,22 +82,10 @@ export function colleagueEndpoints(services: CoreServices) {
   };
   const invite = async (builder: Builder): Promise<void> => {
     const link = await makeBuilderLink(builder.id);
-    await services.outbox.queue([
-      {
-        portalId: null,
-        memberId: null,
-        kind: 'builder',
-        recipient: builder.email,
-        subject: 'You can build here now',
-        text:
-          `Hello ${builder.name},\n\nyou were made one of those who build portals with Stone Porch. ` +
-          `Choose your password here, within a week:\n\n${secretMark}\n`,
-        html:
-          '<p>You were made one of those who build portals with Stone Porch.</p>' +
-          `<p><a href="${secretMark}">Choose your password</a>, within a week.</p>`,
-        secret: link,
-      },
-    ]);
+    const says =
+      'you were made one of those who build portals with Stone Porch. Come in by the link below: it works once, ' +
+      'within a week.';
+    await services.outbox.queue([builderMail(builder, 'You can build here now', says, link)]);
   };
   return {
     colleagues: endpoint({
@@ -130,7 +104,8 @@ export function colleagueEndpoints(services: CoreServices) {
               portals: listOf(said).allow(null),
               suspended: yesNo,
               seesPersonal: yesNo,
-              hasPassword: yesNo,
+              hasBeenIn: yesNo,
+              hasSecondFactor: yesNo,
               lastIn: moment.allow(null),
             }),
           ),
@@ -139,6 +114,11 @@ export function colleagueEndpoints(services: CoreServices) {
       does: async () => {
         const slugs = new Map((await Portal.findAll({ attributes: ['id', 'slug'] })).map(({ id, slug }) => [id, slug]));
         const all = await Builder.findAll({ order: [['name', 'ASC']] });
+        const factors = await SecondFactor.findAll({
+          attributes: ['builderId'],
+          where: { builderId: { [Op.ne]: null } },
+        });
+        const second = new Set(factors.map(({ builderId }) => Number(builderId)));
         return {
           colleagues: all.map((builder) => ({
             id: builder.id,
@@ -151,7 +131,8 @@ export function colleagueEndpoints(services: CoreServices) {
                 : (JSON.parse(builder.portals) as number[]).flatMap((id) => slugs.get(id) ?? []),
             suspended: builder.suspended,
             seesPersonal: builder.seesPersonal,
-            hasPassword: builder.passwordHash !== null,
+            hasBeenIn: builder.passwordHash !== null || builder.lastIn !== null,
+            hasSecondFactor: second.has(builder.id),
             lastIn: builder.lastIn?.toISOString() ?? null,
           })),
         };
@@ -167,15 +148,22 @@ export function colleagueEndpoints(services: CoreServices) {
         email: emailAddress.required(),
       }),
       answers: { 201: null },
-      does: async ({ body: { name, email, right, portals, seesPersonal } }) => {
+      does: async ({ signed, body: { name, email, right, portals, seesPersonal } }) => {
         refuseKeptOwner(right, seesPersonal);
         const known = normaliseEmail(email);
         if (await Builder.findOne({ where: { email: known } }))
           throw new InvalidValues({ email: 'Somebody with this e-mail builds here already.' });
         const kept = await portalIds(portals);
-        await invite(
-          await Builder.create({ email: known, name, right, portals: kept, seesPersonal, passwordHash: null }),
-        );
+        const made = await Builder.create({
+          email: known,
+          name,
+          right,
+          portals: kept,
+          seesPersonal,
+          passwordHash: null,
+        });
+        await invite(made);
+        await writeAudit(null, signed, 'asked somebody to build', `${told(made)}: ${mayDo(made, portals)}`);
       },
     }),
     changeColleague: endpoint({
@@ -186,12 +174,13 @@ export function colleagueEndpoints(services: CoreServices) {
       params: one,
       body: Joi.object<ColleagueForm & { suspended: boolean }>({ ...formKeys, suspended: Joi.boolean().required() }),
       answers: { 204: null },
-      does: async ({ params, body: { name, right, portals, suspended, seesPersonal } }) => {
+      does: async ({ signed, params, body: { name, right, portals, suspended, seesPersonal } }) => {
         refuseKeptOwner(right, seesPersonal);
         const builder = await colleague(params.builder);
         if (right !== 'owner' || suspended) await refuseLast(builder);
         await builder.update({ name, right, portals: await portalIds(portals), suspended, seesPersonal });
         if (suspended) await Session.destroy({ where: { builderId: builder.id } });
+        await writeAudit(null, signed, 'changed somebody who builds', `${told(builder)}: ${mayDo(builder, portals)}`);
       },
     }),
     sendColleagueLink: endpoint({
@@ -201,7 +190,11 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ params }) => invite(await colleague(params.builder)),
+      does: async ({ signed, params }) => {
+        const builder = await colleague(params.builder);
+        await invite(builder);
+        await writeAudit(null, signed, 'sent a link to somebody who builds', told(builder));
+      },
     }),
     removeColleague: endpoint({
       method: 'DELETE',
@@ -210,67 +203,59 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ params }) => {
+      does: async ({ signed, params }) => {
         const builder = await colleague(params.builder);
         await refuseLast(builder);
         await builder.destroy();
+        await writeAudit(null, signed, 'removed somebody who builds', told(builder));
       },
     }),
-    lookAtBuilderLink: endpoint({
-      method: 'POST',
-      path: '/links/look',
-      says: 'Whose link it is. Uses nothing up.',
-      entry: anybody,
-      body: Joi.object<{ token: string }>({ token }),
-      answers: {
-        200: form<{ name: string; email: string; isFirst: boolean }>({ name: said, email: said, isFirst: yesNo }),
-      },
-      does: async ({ body }) => {
-        const { name, email } = await linkedBuilder(body.token);
-        return { name, email, isFirst: email === firstOwner };
-      },
-    }),
-    useBuilderLink: endpoint({
-      method: 'POST',
-      path: '/links/use',
-      says: 'Chooses the password of a builder by their link, once. The first owner also says who they are.',
-      entry: anybody,
-      body: Joi.object<{ token: string; password: string; email?: string; name?: string }>({
-        token,
-        password: Joi.string().max(1000).required(),
-        email: emailAddress,
-        name: Joi.string().trim().min(1).max(120),
-      }),
+    forgetColleaguesSecond: endpoint({
+      method: 'DELETE',
+      path: '/colleagues/:builder/second-factor',
+      says: 'Forgets the second factor of somebody who builds and lost it; they set up a new one where it is asked.',
+      entry: owner,
+      params: one,
       answers: { 204: null },
-      does: async ({ body, req, res }) => {
-        const builder = await linkedBuilder(body.token);
-        const isFirst = builder.email === firstOwner;
-        if (isFirst && (!body.email || !body.name))
-          throw new InvalidValues({ email: 'Say who you are: you will sign in by it.' });
-        const who = isFirst
-          ? { email: normaliseEmail(body.email!), name: body.name! }
-          : { email: builder.email, name: builder.name };
-        const problem = passwordProblem(body.password, { ...who, portal: 'Stone Porch' }, await commonPasswords());
-        if (problem !== null) throw new InvalidValues({ password: problem });
-        if ((await BuilderLink.destroy({ where: { tokenHash: tokenHash(body.token) } })) !== 1) throw deadLink();
-        await BuilderLink.destroy({ where: { builderId: builder.id } });
+      does: async ({ signed, params }) => {
+        const builder = await colleague(params.builder);
+        await SecondFactor.destroy({ where: { builderId: builder.id } });
+        await writeAudit(null, signed, 'forgot a second factor', `of ${told(builder)}`);
+      },
+    }),
+    endColleaguesSessions: endpoint({
+      method: 'DELETE',
+      path: '/colleagues/:builder/sessions',
+      says: 'Ends every session of somebody who builds.',
+      entry: owner,
+      params: one,
+      answers: { 204: null },
+      does: async ({ signed, params }) => {
+        const builder = await colleague(params.builder);
         await Session.destroy({ where: { builderId: builder.id } });
-        await builder.update({ ...who, passwordHash: await hashPassword(body.password), lastIn: new Date() });
-        const session = await beginSession({ builderId: builder.id }, req.get('user-agent'));
-        setCookie(req, res, builderCookie, session, builderCookiePath);
+        await writeAudit(null, signed, 'ended sessions', `of ${told(builder)}`);
+      },
+    }),
+    ownersLog: endpoint({
+      method: 'GET',
+      path: '/colleagues/log',
+      says: 'The newest lines of what owners changed that holds for every portal.',
+      entry: owner,
+      answers: { 200: form<{ entries: LogLine[] }>({ entries: listOf(logLine) }) },
+      does: async () => {
+        const entries = await readAudit(null, 300);
+        return { entries: entries.map((line) => ({ ...line, at: line.at.toISOString() })) };
       },
     }),
   };
 }
 
-const deadLink = () =>
-  new Problem(404, 'link', 'This link was used already, or has ended. Ask an owner for a new one.');
+const told = ({ name, email }: Builder) => `${name} <${email}>`;
 
-async function linkedBuilder(given: string): Promise<Builder> {
-  const link = await BuilderLink.findOne({
-    where: { tokenHash: tokenHash(given), expiresAt: { [Op.gt]: new Date() } },
-  });
-  const builder = link && (await Builder.findByPk(link.builderId));
-  if (!builder || builder.suspended) throw deadLink();
-  return builder;
+/** What somebody who builds may do, for the log. */
+function mayDo({ right, suspended, seesPersonal }: Builder, portals: string[] | null): string {
+  const where = portals === null ? 'all portals' : portals.join(', ') || 'no portal';
+  return [right, where, ...(seesPersonal ? [] : ['kept from personal data']), ...(suspended ? ['suspended'] : [])].join(
+    ', ',
+  );
 }

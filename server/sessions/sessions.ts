@@ -9,13 +9,23 @@ export interface SessionLimits {
   idleMinutes: number;
 }
 
-/** Of those who build. */
-const builderLimits: SessionLimits = { lastsHours: 7 * 24, idleMinutes: 12 * 60 };
-
 /** `seen_at` is written at most this often. */
 const touchEvery = hour / 60;
 
+/** Whose something is. Of a table that keeps both kinds, it names its rows. */
 export type Subject = { builderId: number } | { memberId: number };
+
+/** Whose a row is. */
+export function subjectOf({
+  memberId,
+  builderId,
+}: {
+  memberId: number | null;
+  builderId: number | null;
+}): Subject | null {
+  if (memberId !== null) return { memberId: Number(memberId) };
+  return builderId === null ? null : { builderId: Number(builderId) };
+}
 
 export function tokenHash(token: string): string {
   return createHash('sha256').update(token).digest('hex');
@@ -28,7 +38,7 @@ export function tokenHash(token: string): string {
 export async function beginSession(
   subject: Subject,
   device: string | undefined,
-  { lastsHours }: SessionLimits = builderLimits,
+  { lastsHours }: SessionLimits,
   lacks: Session['lacks'] = null,
 ): Promise<string> {
   const token = randomBytes(32).toString('base64url');
@@ -60,7 +70,7 @@ export function endSessionsOf(memberIds: readonly number[], transaction?: Transa
 export function sessionHolds(
   session: { expiresAt: Date; seenAt: Date },
   now: Date,
-  { idleMinutes }: Pick<SessionLimits, 'idleMinutes'> = builderLimits,
+  { idleMinutes }: Pick<SessionLimits, 'idleMinutes'>,
 ): boolean {
   return session.expiresAt > now && now.getTime() - session.seenAt.getTime() < idleMinutes * (hour / 60);
 }

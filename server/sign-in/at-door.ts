@@ -1,19 +1,15 @@
 import { randomBytes } from 'node:crypto';
 import type { Request, Response } from 'express';
-import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
-import { signInRules, type KnownSignInRules, type SignInMethod } from '../../core/sign-in/sign-in-rules';
+import type { SignInMethod } from '../../core/sign-in/sign-in-rules';
 import type { CoreServices } from '../definitions/portal-services';
 import { readCookie, setCookie } from '../http/security';
-import { knownMember, memberPerson } from '../people/members';
 import type { SignInFailures } from '../sessions/failures';
-import { sessionHolds, tokenHash } from '../sessions/sessions';
+import { beginSession, sessionHolds, subjectOf, tokenHash } from '../sessions/sessions';
 import { mustWait } from '../sessions/sign-in';
-import { Portal } from '../store/models';
-import { Member, SecondFactor, Session } from '../store/people-models';
-import { memberCookie, memberCookiePath } from '../visits/member-visit';
-import { letIn, memberAtDoor } from './door';
+import { SecondFactor, Session } from '../store/people-models';
 import type { DoorCalls } from './door-calls';
+import type { Doorway, Person } from './doorway';
 import type { IdentityProviders } from './identity-provider';
 import type { SecondFactors } from './second-factor';
 
@@ -25,13 +21,6 @@ export type SignInServices = CoreServices & {
   secondFactors: SecondFactors;
 };
 
-/** A published portal, as its door needs it. */
-export interface PublishedPortal {
-  portal: Portal;
-  definition: PortalDefinition;
-  rules: KnownSignInRules;
-}
-
 /** Somebody who has proven who they are: in, or one step before it. */
 export interface CameIn {
   name: string;
@@ -42,7 +31,7 @@ export interface CameIn {
 /** A session, whole or not, and whose it is. */
 export interface AtSession {
   session: Session;
-  member: Member;
+  person: Person;
 }
 
 /** So long somebody has for the second step. */
@@ -50,26 +39,14 @@ const halfSession = { lastsHours: 0.5, idleMinutes: 30 };
 
 const doorCookie = 'stone_porch_door';
 
-/** The ways in that all methods have in common. */
+/** Throws where a door doesn't have a method. */
+export function refuseShut({ rules }: Doorway, method: SignInMethod): void {
+  if (!rules.methods.includes(method)) throw new Problem(404, 'not-found', 'This way of signing in is not on here.');
+}
+
+/** What all methods have in common, at every door. */
 export class AtDoor {
-  constructor(private readonly services: SignInServices) {}
-
-  /** The portal if it is published; one that isn't and one that never was are the same to the outside. */
-  async published(slug: string): Promise<PublishedPortal> {
-    const portal = await Portal.findOne({ where: { slug } });
-    if (!portal || portal.publishedVersion === null)
-      throw new Problem(404, 'not-found', 'There is no portal at this address.');
-    const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
-    return { portal, definition, rules: signInRules(definition) };
-  }
-
-  /** The portal whose door has a method. */
-  async with(slug: string, method: SignInMethod): Promise<PublishedPortal> {
-    const at = await this.published(slug);
-    if (!at.rules.methods.includes(method))
-      throw new Problem(404, 'not-found', 'This way of signing in is not on here.');
-    return at;
-  }
+  constructor(private readonly services: Pick<SignInServices, 'failures'>) {}
 
   /**
    * Counts a try of somebody at a door, and waits or refuses where there were too many. What it gives says that the try
@@ -91,66 +68,53 @@ export class AtDoor {
   }
 
   /** Begins the session of somebody who has proven who they are; `isWhole` where the proof is as good as two. */
-  async comeIn(at: PublishedPortal, member: Member, req: Request, res: Response, isWhole = false): Promise<CameIn> {
-    const lacks = isWhole ? null : await this.lacking(at, member);
-    await this.letIn(at, member, req, res, lacks === null ? null : 'second factor');
-    return { name: member.name, lacks };
+  async comeIn(at: Doorway, person: Person, req: Request, res: Response, isWhole = false): Promise<CameIn> {
+    const lacks = isWhole ? null : await lacking(at, person);
+    await letIn(at, person, req, res, lacks === null ? null : 'second factor');
+    return { name: person.name, lacks };
   }
 
   /** Ends a session that lacked something, and begins a whole one in its place. */
-  async complete(at: PublishedPortal, { session, member }: AtSession, req: Request, res: Response): Promise<void> {
+  async complete(at: Doorway, { session, person }: AtSession, req: Request, res: Response): Promise<void> {
     await Session.destroy({ where: { tokenHash: session.tokenHash } });
-    await this.letIn(at, member, req, res, null);
-  }
-
-  private async letIn(
-    { portal, rules }: PublishedPortal,
-    member: Member,
-    req: Request,
-    res: Response,
-    lacks: Session['lacks'],
-  ): Promise<void> {
-    const session = await letIn(member, req.get('user-agent'), lacks === null ? rules : halfSession, lacks);
-    setCookie(req, res, memberCookie, session, memberCookiePath(portal.slug));
-  }
-
-  /** Whether somebody must prove more: one of their roles asks for it, or they have set it up themselves. */
-  private async lacking({ definition, rules }: PublishedPortal, member: Member): Promise<CameIn['lacks']> {
-    if ((await SecondFactor.count({ where: { memberId: member.id } })) > 0) return 'second factor';
-    return (await this.asksSecond(definition, rules, member)) ? 'new second factor' : null;
-  }
-
-  async asksSecond(definition: PortalDefinition, { secondFactor }: KnownSignInRules, member: Member): Promise<boolean> {
-    if (!secondFactor || secondFactor.length === 0) return false;
-    const { source, catalogue } = await this.services.sources.of(definition);
-    const known = (await knownMember(member.portalId, member.id))!;
-    const { roles } = await memberPerson(source, catalogue, definition, known);
-    return roles.some((role) => secondFactor.includes(role));
+    await letIn(at, person, req, res, null);
   }
 
   /** The session of a request, whether or not it lacks something; a Problem 401 where there is none. */
-  async session(req: Request, { portal, rules }: PublishedPortal): Promise<AtSession> {
-    const token = readCookie(req, memberCookie);
+  async session(req: Request, at: Doorway): Promise<AtSession> {
+    const token = readCookie(req, at.cookie);
     const session = token ? await Session.findByPk(tokenHash(token)) : null;
-    const holds = session !== null && session.memberId !== null && sessionHolds(session, new Date(), rules);
-    const known = holds ? await Member.findOne({ where: { id: session.memberId!, portalId: portal.id } }) : null;
-    // As at the door: whose row is gone by now is nobody.
-    const member = known && (await memberAtDoor(this.services, portal, known.email));
-    if (!session || !member || member.id !== known?.id)
+    const subject = session && sessionHolds(session, new Date(), at.rules) ? subjectOf(session) : null;
+    const person = subject && (await at.known(subject));
+    if (!session || !person)
       throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
-    return { session, member };
+    return { session, person };
   }
 
   /** By what a browser is known between two steps of signing in. */
-  browser(req: Request, res: Response, slug: string): string {
+  browser(req: Request, res: Response, at: Doorway): string {
     const known = readCookie(req, doorCookie);
     if (known) return known;
     const made = randomBytes(24).toString('base64url');
-    setCookie(req, res, doorCookie, made, memberCookiePath(slug));
+    setCookie(req, res, doorCookie, made, at.api);
     return made;
   }
 
   knownBrowser(req: Request): string | null {
     return readCookie(req, doorCookie);
   }
+}
+
+/** Begins a session of somebody who has proven who they are, and gives the browser its cookie. */
+async function letIn(at: Doorway, person: Person, req: Request, res: Response, lacks: Session['lacks']): Promise<void> {
+  const limits = lacks === null ? at.rules : halfSession;
+  const token = await beginSession(person.subject, req.get('user-agent'), limits, lacks);
+  if (lacks === null) await at.cameIn(person);
+  setCookie(req, res, at.cookie, token, at.api);
+}
+
+/** Whether somebody must prove more: it is asked of them, or they have set it up themselves. */
+async function lacking(at: Doorway, person: Person): Promise<CameIn['lacks']> {
+  if ((await SecondFactor.count({ where: person.subject })) > 0) return 'second factor';
+  return (await at.asksSecond(person)) ? 'new second factor' : null;
 }

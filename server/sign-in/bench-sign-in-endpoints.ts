@@ -1,14 +1,15 @@
 import Joi from 'joi';
-import { Problem } from '../../core/refusals/problem';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import { writeAudit } from '../audit/audit';
 import { openDraft, type BenchServices } from '../bench/bench';
 import { form, said, yesNo } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
-import { readAddress } from '../mail/own-address';
 import { memberOf } from '../people/administer';
 import { SecondFactor } from '../store/people-models';
+import { memberCookiePath } from '../visits/member-visit';
 import type { IdentityProviders } from './identity-provider';
+import { returnTo } from './provider-endpoints';
+import { triedProvider } from './tried-provider';
 
 /** What builders set of signing in beside the draft: the provider's secret, and help for who lost a second factor. */
 export function benchSignInEndpoints(services: BenchServices, providers: IdentityProviders) {
@@ -22,7 +23,7 @@ export function benchSignInEndpoints(services: BenchServices, providers: Identit
       answers: { 200: form<{ hasSecret: boolean; returnTo: string }>({ hasSecret: yesNo, returnTo: said }) },
       does: async ({ draft: { portal } }) => ({
         hasSecret: await providers.hasSecret(portal.id),
-        returnTo: `${await readAddress()}/api/portals/${portal.slug}/provider/back`,
+        returnTo: await returnTo({ api: memberCookiePath(portal.slug) }),
       }),
     }),
     setProviderSecret: endpoint({
@@ -43,17 +44,8 @@ export function benchSignInEndpoints(services: BenchServices, providers: Identit
       says: 'Asks the identity provider of the draft what it can do, and says what is wrong.',
       entry: draft,
       answers: { 200: form<{ fine: boolean; answer: string }>({ fine: yesNo, answer: said }) },
-      does: async ({ draft: { portal, definition } }) => {
-        const { provider } = signInRules(definition);
-        if (!provider) throw new Problem(409, 'no-provider', 'No provider is set yet.');
-        try {
-          const config = await providers.discover(portal.id, provider);
-          return { fine: true, answer: `${config.serverMetadata().issuer} answers as it should.` };
-        } catch (error) {
-          if (error instanceof Problem) return { fine: false, answer: error.message };
-          throw error;
-        }
-      },
+      does: ({ draft: { portal, definition } }) =>
+        triedProvider(providers, portal.id, signInRules(definition).provider),
     }),
     forgetSecondFactor: endpoint({
       method: 'DELETE',

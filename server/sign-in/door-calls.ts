@@ -2,13 +2,13 @@ import { createHmac, hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
 import { literal, Op } from 'sequelize';
 import { normaliseEmail } from '../../core/text/email';
 import type { CoreServices } from '../definitions/portal-services';
-import type { MailSource } from '../people/mail-values';
-import { mailOf, queuePasswordLink } from '../people/secret-mail';
 import { inTurns, type Turns } from '../outbox/turns';
 import { Portal } from '../store/models';
 import { tokenHash } from '../sessions/sessions';
 import { DoorCall } from '../store/people-models';
-import { memberAtDoor } from './door';
+import { benchDoorway } from './bench-doorway';
+import type { Doorway } from './doorway';
+import { portalDoorway } from './portal-doorway';
 
 const minute = 60_000;
 /** So long a code works, and so many tries it stands. */
@@ -23,7 +23,7 @@ export type CodeOutcome = 'right' | 'wrong' | 'too many tries';
 
 /**
  * Those who ask at a door for a code or for a link to a new password. Whoever asks, the same is done and answered:
- * whether the address is a member's is found out afterwards, where nobody waits for it.
+ * whether the address lets anybody in is found out afterwards, where nobody waits for it.
  */
 export class DoorCalls {
   private readonly key: Buffer;
@@ -37,7 +37,12 @@ export class DoorCalls {
   }
 
   /** Notes that somebody asks. */
-  async note(portalId: number, email: string, wants: DoorCall['wants'], browser: string): Promise<void> {
+  async note(
+    { portalId }: Pick<Doorway, 'portalId'>,
+    email: string,
+    wants: DoorCall['wants'],
+    browser: string,
+  ): Promise<void> {
     const now = new Date();
     await DoorCall.create({
       portalId,
@@ -55,7 +60,12 @@ export class DoorCalls {
    * Whether a code is the last one that was sent to the address because this browser asked: nobody else can use it up,
    * or have it replaced by another. Does the same for an address that got none.
    */
-  async tryCode(portalId: number, email: string, browser: string | null, code: string): Promise<CodeOutcome> {
+  async tryCode(
+    { portalId }: Pick<Doorway, 'portalId'>,
+    email: string,
+    browser: string | null,
+    code: string,
+  ): Promise<CodeOutcome> {
     const call = await DoorCall.findOne({
       where: {
         portalId,
@@ -82,7 +92,7 @@ export class DoorCalls {
     return used === 1 ? 'right' : 'wrong';
   }
 
-  /** Writes to those who asked and are members, one server or several. */
+  /** Writes to those who asked and may come in, one server or several. */
   begin(): Turns {
     this.turns = inTurns(async (isClosed) => {
       for (;;) {
@@ -106,17 +116,14 @@ export class DoorCalls {
   }
 
   private async answer(call: DoorCall): Promise<void> {
-    const portal = await Portal.findByPk(call.portalId, { rejectOnEmpty: true });
+    const at = await this.doorwayOf(call);
     const late = call.endsAt < new Date();
     const isFlood = (await this.writtenLately(call)) >= mostAnHour;
-    const member = late || isFlood ? null : await memberAtDoor(this.services, portal, call.email);
-    if (!member || portal.publishedVersion === null) {
+    const person = late || isFlood ? null : await at?.personOf(call.email);
+    if (!at || !person) {
       await DoorCall.update({ state: 'nobody' }, { where: { id: call.id, state: 'waiting' } });
       return;
     }
-    const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
-    const { source: runner, catalogue } = await this.services.sources.of(definition);
-    const at: MailSource = { runner, catalogue, definition };
     await this.services.store.sequelize.transaction(async (transaction) => {
       const code = call.wants === 'code' ? String(randomInt(1_000_000)).padStart(6, '0') : null;
       const codeHash = code === null ? null : this.hashOf(call.id, code);
@@ -125,12 +132,18 @@ export class DoorCalls {
         { where: { id: call.id, state: 'waiting' }, transaction },
       );
       if (mine !== 1) return;
-      if (code !== null) {
-        await this.services.outbox.queue([await mailOf(at, portal, member, 'code', code, call.endsAt)], transaction);
-        return;
-      }
-      await queuePasswordLink(this.services.outbox, at, portal, member, transaction);
+      if (code !== null) await at.queueCode(person, code, call.endsAt, transaction);
+      else await at.queuePasswordLink(person, transaction);
     });
+  }
+
+  /** The door at which somebody called; null where the portal is not published any more. */
+  private async doorwayOf({ portalId }: DoorCall): Promise<Doorway | null> {
+    if (portalId === null) return benchDoorway(this.services);
+    const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
+    if (portal.publishedVersion === null) return null;
+    const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
+    return portalDoorway(this.services, { portal, definition });
   }
 
   /** How many mails of the kind the address got within the hour. */

@@ -5,9 +5,8 @@ import { isRosterRead, rosterRows } from '../gate/gate';
 import { bringInLine } from '../people/bring-in-line';
 import { rostersAway, rostersOf, type RosterAt } from '../people/rosters-at';
 import { standingRow } from '../people/settle';
-import { beginSession, type SessionLimits } from '../sessions/sessions';
 import { type Portal } from '../store/models';
-import { Member, Membership, type Session } from '../store/people-models';
+import { Member, Membership } from '../store/people-models';
 
 /**
  * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
@@ -36,19 +35,6 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
 /** Who stands on no roster that can be read may stand on one that can't: the same is said to every such address. */
 export function refuseUnread(rosters: readonly RosterAt[]): void {
   if (rosters.some(({ catalogue, roster }) => !isRosterRead(catalogue, roster))) throw rostersAway();
-}
-
-/** Begins a session of a member who has proven who they are. */
-export async function letIn(
-  member: Member,
-  device: string | undefined,
-  limits: SessionLimits,
-  lacks: Session['lacks'] = null,
-): Promise<string> {
-  const token = await beginSession({ memberId: member.id }, device, limits, lacks);
-  if (lacks !== null) return token;
-  await Member.update({ lastIn: new Date() }, { where: { id: member.id } });
-  return token;
 }
 
 const memberOf = (portalId: number, email: string): Promise<Member | null> =>

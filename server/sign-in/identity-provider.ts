@@ -16,8 +16,8 @@ export interface SentAway {
   back: string;
 }
 
-/** The setting that keeps the sealed secret of a portal's provider. */
-export const providerSecret = (portalId: number) => `provider secret/${portalId}`;
+/** The setting that keeps the sealed secret of a portal's provider, or of the bench's. */
+export const providerSecret = (portalId: number | null) => `provider secret/${portalId ?? 'builders'}`;
 const timeout = 10;
 
 /** Asks identity providers who somebody is, under each portal's own client and secret. */
@@ -29,17 +29,17 @@ export class IdentityProviders {
     private readonly privateAddresses: boolean,
   ) {}
 
-  async saveSecret(portalId: number, secret: string): Promise<void> {
+  async saveSecret(portalId: number | null, secret: string): Promise<void> {
     const name = providerSecret(portalId);
     await Setting.upsert({ name, value: seal(this.key, name, secret) });
   }
 
-  async hasSecret(portalId: number): Promise<boolean> {
+  async hasSecret(portalId: number | null): Promise<boolean> {
     return (await readSetting(providerSecret(portalId))) !== null;
   }
 
   /** As `discover`; those who come while it is being asked wait for its answer: a crowd asks once. */
-  async together(portalId: number, provider: IdentityProvider): Promise<oidc.Configuration> {
+  async together(portalId: number | null, provider: IdentityProvider): Promise<oidc.Configuration> {
     const key = JSON.stringify([portalId, provider]);
     const asked = this.asked.get(key) ?? this.discover(portalId, provider).finally(() => this.asked.delete(key));
     this.asked.set(key, asked);
@@ -47,7 +47,7 @@ export class IdentityProviders {
   }
 
   /** What the provider says of itself, read anew; a Problem says what is wrong with it. */
-  async discover(portalId: number, provider: IdentityProvider): Promise<oidc.Configuration> {
+  async discover(portalId: number | null, provider: IdentityProvider): Promise<oidc.Configuration> {
     const kept = await readSetting(providerSecret(portalId));
     const secret = kept === null ? null : unseal(this.key, providerSecret(portalId), kept);
     if (secret === null) throw away('Its client secret is not set, or can not be read any more. Set it again.');

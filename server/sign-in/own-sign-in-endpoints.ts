@@ -2,20 +2,23 @@ import type { Request } from 'express';
 import Joi from 'joi';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import { passwordProblem, shortestPassword } from '../../core/sign-in/password-rules';
-import { signInMethods, signInRules, type SignInMethod } from '../../core/sign-in/sign-in-rules';
-import { NotFound } from '../gate/gate';
+import { signInMethods, type SignInMethod } from '../../core/sign-in/sign-in-rules';
+import type { CoreServices } from '../definitions/portal-services';
+import { InvalidValues, NotFound } from '../gate/gate';
 import { form, listOf, moment, said, saidOrNull, whole, yesNo } from '../http/answers';
-import { endpoint, ownNumber, type Entry } from '../http/endpoint';
+import { behind, endpoint, ownNumber, type Entry } from '../http/endpoint';
 import { readCookie } from '../http/security';
+import { asOneself } from '../sessions/as-builder';
 import { deviceName } from '../sessions/device';
 import { hashPassword, passwordFits } from '../sessions/passwords';
-import type { SignInFailures } from '../sessions/failures';
 import { tokenHash } from '../sessions/sessions';
-import { mustWait } from '../sessions/sign-in';
 import { Member, Passkey, SecondFactor, Session } from '../store/people-models';
-import { memberCookie, type PortalVisit } from '../visits/member-visit';
-import { commonPasswords } from '../sessions/common-passwords';
+import { asMember } from '../visits/entries';
+import { AtDoor, type SignInServices } from './at-door';
+import { benchDoorway, builderPersonAtDoor } from './bench-doorway';
+import { subjectName, type Doorway, type Person } from './doorway';
+import { refuseWeakPassword } from './new-password';
+import { memberPersonAtDoor, portalDoorway, publishedPortal } from './portal-doorway';
 
 /** A session of one's own, as it may be told. */
 export interface OwnSession {
@@ -40,21 +43,39 @@ export interface OwnSignIn {
   hasPassword: boolean;
   passkeys: OwnPasskey[];
   hasSecondFactor: boolean;
-  /** One of their roles asks for it, so it can't be taken away. */
+  /** It is asked of them, so it can't be taken away. */
   isSecondFactorAsked: boolean;
   sessions: OwnSession[];
 }
 
 const momentOrNull = moment.allow(null);
 
-/** What members see and change of their own way in: sessions, password, passkeys, second factor. */
-export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failures: SignInFailures) {
-  const own = async ({ person: { id } }: PortalVisit): Promise<Member> => Member.findByPk(id!, { rejectOnEmpty: true });
-  const thisSession = (req: Request): string => tokenHash(readCookie(req, memberCookie) ?? '');
-  const isAsked = ({ definition, person }: PortalVisit): boolean =>
-    person.roles.some((role) => signInRules(definition).secondFactor?.includes(role));
-  const endOthers = (memberId: number, req: Request) =>
-    Session.destroy({ where: { memberId, tokenHash: { [Op.ne]: thisSession(req) } } });
+/** Whoever is in, at which door. */
+export interface AsOneself {
+  at: Doorway;
+  person: Person;
+}
+
+/** A member who sees to their own way in. */
+export const memberAsOneself = (services: CoreServices): Entry<AsOneself> =>
+  behind(asMember(services), async ({ visit }, req) => ({
+    at: portalDoorway(services, await publishedPortal(services, String(req.params.slug))),
+    person: memberPersonAtDoor(await Member.findByPk(visit.person.id!, { rejectOnEmpty: true })),
+  }));
+
+/** As `memberAsOneself`, of those who build. */
+export const builderAsOneself = (services: CoreServices): Entry<AsOneself> =>
+  behind(asOneself(services), async ({ builder }) => ({
+    at: await benchDoorway(services),
+    person: builderPersonAtDoor(builder),
+  }));
+
+/** What people see and change of their own way in: sessions, password, passkeys, second factor. */
+export function ownSignInEndpoints(entry: Entry<AsOneself>, services: Pick<SignInServices, 'failures'>) {
+  const door = new AtDoor(services);
+  const thisSession = (req: Request, at: Doorway): string => tokenHash(readCookie(req, at.cookie) ?? '');
+  const endOthers = ({ at, person }: AsOneself, req: Request) =>
+    Session.destroy({ where: { ...person.subject, tokenHash: { [Op.ne]: thisSession(req, at) } } });
   return {
     ownSignIn: endpoint({
       method: 'GET',
@@ -79,17 +100,16 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
           ),
         }),
       },
-      does: async ({ visit, req }) => {
-        const member = await own(visit);
-        const where = { memberId: member.id };
+      does: async ({ at, person, req }) => {
+        const where = person.subject;
         const [passkeys, sessions, factors] = await Promise.all([
           Passkey.findAll({ where, order: [['madeAt', 'ASC']] }),
           Session.findAll({ where, order: [['seenAt', 'DESC']] }),
           SecondFactor.count({ where }),
         ]);
         return {
-          methods: signInRules(visit.definition).methods,
-          hasPassword: member.passwordHash !== null,
+          methods: at.rules.methods,
+          hasPassword: person.passwordHash !== null,
           passkeys: passkeys.map(({ id, name, madeAt, usedAt }) => ({
             id,
             name,
@@ -97,13 +117,13 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
             usedAt: usedAt?.toISOString() ?? null,
           })),
           hasSecondFactor: factors > 0,
-          isSecondFactorAsked: isAsked(visit),
+          isSecondFactorAsked: await at.asksSecond(person),
           sessions: sessions.map((session) => ({
             id: session.id,
             device: deviceName(session.device),
             beganAt: session.beganAt?.toISOString() ?? null,
             lastUsed: session.seenAt.toISOString(),
-            isThis: session.tokenHash === thisSession(req),
+            isThis: session.tokenHash === thisSession(req, at),
           })),
         };
       },
@@ -115,8 +135,8 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
       entry,
       params: { session: ownNumber },
       answers: { 204: null },
-      does: async ({ visit, params }) => {
-        const ended = await Session.destroy({ where: { id: params.session, memberId: visit.person.id } });
+      does: async ({ person, params }) => {
+        const ended = await Session.destroy({ where: { ...person.subject, id: params.session } });
         if (ended !== 1) throw new NotFound('session');
       },
     }),
@@ -126,7 +146,7 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
       says: 'Ends all other sessions of whoever is signed in.',
       entry,
       answers: { 204: null },
-      does: async ({ visit, req }) => void (await endOthers(visit.person.id!, req)),
+      does: async ({ req, ...own }) => void (await endOthers(own, req)),
     }),
     changeOwnPassword: endpoint({
       method: 'PUT',
@@ -138,29 +158,20 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
         password: Joi.string().max(1000).required(),
       }),
       answers: { 204: null },
-      does: async ({ visit, body, req }) => {
-        const member = await own(visit);
-        if (member.passwordHash === null)
+      does: async ({ at, person, body, req }) => {
+        if (person.passwordHash === null)
           throw new Problem(
             409,
             'no-password',
             'You have no password yet. Ask for a link to choose one at the sign-in.',
           );
-        const [who, address] = [`own password of ${member.id}`, req.ip ?? ''];
-        const wait = await failures.begin(who, address);
-        if (wait > 0) throw mustWait(wait);
-        if (!(await passwordFits(member.passwordHash, body.old)))
-          throw new Problem(422, 'invalid-values', 'Some values are wrong.', {
-            fields: { old: 'This is not your password.' },
-          });
-        await failures.succeeded(who, address);
-        const owner = { name: member.name, email: member.email, portal: visit.definition.portal.name };
-        const shortest = isAsked(visit) ? shortestPassword.besideAnother : shortestPassword.alone;
-        const problem = passwordProblem(body.password, owner, await commonPasswords(), shortest);
-        if (problem !== null)
-          throw new Problem(422, 'invalid-values', 'Some values are wrong.', { fields: { password: problem } });
-        await member.update({ passwordHash: await hashPassword(body.password) });
-        await endOthers(member.id, req);
+        const right = await door.counted(`own password of ${subjectName(person.subject)}`, req);
+        if (!(await passwordFits(person.passwordHash, body.old)))
+          throw new InvalidValues({ old: 'This is not your password.' });
+        await right();
+        await refuseWeakPassword(at, person, body.password);
+        await at.savePassword(person, await hashPassword(body.password));
+        await endOthers({ at, person }, req);
       },
     }),
     removePasskey: endpoint({
@@ -170,25 +181,21 @@ export function ownSignInEndpoints(entry: Entry<{ visit: PortalVisit }>, failure
       entry,
       params: { passkey: Joi.string().max(700).required() },
       answers: { 204: null },
-      does: async ({ visit, params }) => {
-        const removed = await Passkey.destroy({ where: { id: params.passkey, memberId: visit.person.id! } });
+      does: async ({ person, params }) => {
+        const removed = await Passkey.destroy({ where: { ...person.subject, id: params.passkey } });
         if (removed !== 1) throw new NotFound('passkey');
       },
     }),
     removeSecondFactor: endpoint({
       method: 'DELETE',
       path: '/own/second-factor',
-      says: 'Gives the second factor up, where no role asks for it.',
+      says: 'Gives the second factor up, where none is asked for.',
       entry,
       answers: { 204: null },
-      does: async ({ visit }) => {
-        if (isAsked(visit))
-          throw new Problem(
-            409,
-            'second-factor',
-            'One of your roles asks for a second factor. Set a new one up instead.',
-          );
-        await SecondFactor.destroy({ where: { memberId: visit.person.id! } });
+      does: async ({ at, person }) => {
+        if (await at.asksSecond(person))
+          throw new Problem(409, 'second-factor', 'A second factor is asked of you. Set a new one up instead.');
+        await SecondFactor.destroy({ where: person.subject });
       },
     }),
   };

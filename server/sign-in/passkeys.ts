@@ -10,7 +10,9 @@ import {
   type RegistrationResponseJSON,
 } from '@simplewebauthn/server';
 import { readAddress } from '../mail/own-address';
-import { Passkey, type Member } from '../store/people-models';
+import { subjectOf, type Subject } from '../sessions/sessions';
+import { Passkey } from '../store/people-models';
+import { subjectName, type Person } from './doorway';
 
 /** Where passkeys of this installation hold: a domain, and the pages of it (WebAuthn Level 3, 5.1.3). */
 async function place(): Promise<{ rpID: string; origin: string }> {
@@ -18,16 +20,16 @@ async function place(): Promise<{ rpID: string; origin: string }> {
   return { rpID: hostname, origin };
 }
 
-/** What a browser is asked to make a passkey for a member with. */
-export async function optionsToAdd(member: Member, portal: string): Promise<PublicKeyCredentialCreationOptionsJSON> {
+/** What a browser is asked to make a passkey for somebody with. */
+export async function optionsToAdd(person: Person, title: string): Promise<PublicKeyCredentialCreationOptionsJSON> {
   const { rpID } = await place();
-  const known = await Passkey.findAll({ where: { memberId: member.id } });
+  const known = await Passkey.findAll({ where: person.subject });
   return generateRegistrationOptions({
-    rpName: portal,
+    rpName: title,
     rpID,
-    userName: member.email,
-    userDisplayName: member.name,
-    userID: new TextEncoder().encode(String(member.id)),
+    userName: person.email,
+    userDisplayName: person.name,
+    userID: new TextEncoder().encode(subjectName(person.subject)),
     attestationType: 'none',
     excludeCredentials: known.map(({ id, transports }) => ({ id, transports: transportsOf(transports) })),
     // Found by itself at the door, and opened by its owner alone: so it is as good as two proofs.
@@ -37,7 +39,7 @@ export async function optionsToAdd(member: Member, portal: string): Promise<Publ
 
 /** Keeps the passkey that a browser made; false where its answer is not one to the challenge. */
 export async function addPasskey(
-  member: Member,
+  { subject }: Person,
   name: string,
   response: RegistrationResponseJSON,
   challenge: string,
@@ -54,7 +56,7 @@ export async function addPasskey(
   const { id, publicKey, counter, transports } = registrationInfo.credential;
   await Passkey.create({
     id,
-    memberId: member.id,
+    ...subject,
     name,
     publicKey: Buffer.from(publicKey).toString('base64url'),
     counter,
@@ -71,7 +73,7 @@ export async function optionsToUse(): Promise<PublicKeyCredentialRequestOptionsJ
 }
 
 /** Whose passkey signed the challenge; null where it is nobody's, or did not. */
-export async function ownerOf(response: AuthenticationResponseJSON, challenge: string): Promise<number | null> {
+export async function ownerOf(response: AuthenticationResponseJSON, challenge: string): Promise<Subject | null> {
   const { rpID, origin } = await place();
   const passkey = await Passkey.findByPk(response.id);
   if (!passkey) return null;
@@ -90,7 +92,7 @@ export async function ownerOf(response: AuthenticationResponseJSON, challenge: s
   }).catch(() => ({ verified: false, authenticationInfo: undefined }));
   if (!verified || !authenticationInfo) return null;
   await passkey.update({ counter: authenticationInfo.newCounter, usedAt: new Date() });
-  return Number(passkey.memberId);
+  return subjectOf(passkey);
 }
 
 const transportsOf = (kept: string) => JSON.parse(kept) as AuthenticatorTransport[];

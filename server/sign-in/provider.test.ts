@@ -5,6 +5,7 @@ import { openProvider, type StandInProvider } from '../../standins/identity/prov
 import { bench, ines, MailedPortal, portal } from '../people/mails.fixture';
 import { saveAddress } from '../mail/own-address';
 import { Ticket } from '../store/people-models';
+import { Browser } from './browser.fixture';
 
 let at: MailedPortal;
 let provider: StandInProvider;
@@ -37,68 +38,9 @@ beforeEach(() => {
   provider.mood = {};
 });
 
-/** A browser that follows where it is sent, with its cookies. */
-class Browser {
-  private readonly cookies = new Map<string, Map<string, string>>();
-
-  async ask(url: string, init: RequestInit = {}): Promise<Response> {
-    const { origin } = new URL(url);
-    const own = this.cookies.get(origin) ?? new Map<string, string>();
-    this.cookies.set(origin, own);
-    const cookie = [...own].map((pair) => pair.join('=')).join('; ');
-    const response = await fetch(url, { ...init, redirect: 'manual', headers: { cookie, ...init.headers } });
-    for (const line of response.headers.getSetCookie()) {
-      const [name, value] = line.split(';')[0]!.split(/=(.*)/s) as [string, string];
-      if (/expires=Thu, 01 Jan 1970/i.test(line)) own.delete(name);
-      else own.set(name, value);
-    }
-    return response;
-  }
-
-  /** Follows until it is neither the provider nor a redirect any more, or before it would come back to the portal. */
-  async away(account: string): Promise<string> {
-    let url = new URL(`/api${portal}/provider`, home()).href;
-    for (let hops = 0; hops < 12; hops++) {
-      if (url.includes('/provider/back')) return url;
-      const isChoice = url.includes('/interaction/');
-      const response = await this.ask(
-        url,
-        isChoice
-          ? {
-              method: 'POST',
-              body: new URLSearchParams({ account }),
-              headers: { 'content-type': 'application/x-www-form-urlencoded' },
-            }
-          : {},
-      );
-      const to = response.headers.get('location');
-      if (!to) throw new Error(`${response.status} at ${url}: ${await response.text()}`);
-      url = new URL(to, url).href;
-      if (url.startsWith(`${home()}/p/`)) return url;
-    }
-    throw new Error('sent round and round');
-  }
-
-  /** What the page of the sign-in would say, once. */
-  said(): string | null {
-    const own = this.cookies.get(home());
-    const words = own?.get('stone_porch_said');
-    own?.delete('stone_porch_said');
-    return words === undefined ? null : decodeURIComponent(words);
-  }
-
-  /** Comes back; gives what the portal then says, or '' when they are in. */
-  async back(url: string): Promise<string> {
-    const to = url.startsWith(`${home()}/p/`) ? url : (await this.ask(url)).headers.get('location')!;
-    const said = this.said();
-    const me = await this.ask(`${home()}/api${portal}/me`);
-    expect([to, said === null]).toEqual([to, me.status === 200]);
-    return said ?? '';
-  }
-}
-
 const home = () => at.demo.base.replace('127.0.0.1', 'localhost');
-const through = async (account: string, browser = new Browser()) => browser.back(await browser.away(account));
+const newBrowser = () => new Browser(home(), { api: portal, page: '/p/', saidCookie: 'stone_porch_said' });
+const through = async (account: string, browser = newBrowser()) => browser.back(await browser.away(account));
 
 describe('single sign-on', () => {
   it('is tried by a button, which says what is wrong', async () => {
@@ -143,7 +85,7 @@ describe('single sign-on', () => {
     expect(await oidc.calculatePKCECodeChallenge('dBjftJeZ4CVP-mB92K27uhbUJU1p1r_wW1gFWFOEjXk')).toBe(
       'E9Melhoa2OwvFrEMTJguCHaoeK1t8URWbuGJSstw-cM',
     );
-    const response = await new Browser().ask(`${home()}/api${portal}/provider`);
+    const response = await newBrowser().ask(`${home()}/api${portal}/provider`);
     const sent = new URL(response.headers.get('location')!).searchParams;
     const [ticket] = (await Ticket.findAll({ order: [['endsAt', 'DESC']], limit: 1 })) as [Ticket];
     const kept = JSON.parse(ticket.content) as { verifier: string; state: string; nonce: string };
@@ -187,7 +129,7 @@ describe('single sign-on', () => {
   });
 
   it('is taken once, and from the browser that was sent away', async () => {
-    const [mine, other] = [new Browser(), new Browser()];
+    const [mine, other] = [newBrowser(), newBrowser()];
     const back = await mine.away(ines);
     expect(await other.back(back)).toMatch(/begun in another window/);
     expect(await mine.back(back)).toMatch(/begun in another window/);
@@ -199,7 +141,7 @@ describe('single sign-on', () => {
 
   it('says so when the provider refuses, is unverified, or away', async () => {
     expect(await through('mara.lindqvist@example.org')).toMatch(/does not vouch/);
-    const browser = new Browser();
+    const browser = newBrowser();
     const back = new URL(await browser.away(ines));
     const refused = new URL(back.origin + back.pathname);
     refused.search = new URLSearchParams({ error: 'access_denied', state: back.searchParams.get('state')! }).toString();

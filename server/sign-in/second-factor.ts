@@ -1,8 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { Secret, TOTP } from 'otpauth';
-import { tokenHash } from '../sessions/sessions';
+import { tokenHash, type Subject } from '../sessions/sessions';
 import { seal, unseal } from '../store/secret';
-import { SecondFactor, type Member } from '../store/people-models';
+import { SecondFactor } from '../store/people-models';
+import { subjectName } from './doorway';
 
 /** Seconds that a code lasts, and how many such steps before and after are taken (RFC 6238, 5.2: one at most). */
 const step = 30;
@@ -24,7 +25,7 @@ export class SecondFactors {
   }
 
   /** Keeps a key once a code shows that the app has it; gives the recovery codes, told only now. */
-  async enrol(member: Member, secret: string, code: string): Promise<SecondOutcome | { recovery: string[] }> {
+  async enrol(subject: Subject, secret: string, code: string): Promise<SecondOutcome | { recovery: string[] }> {
     const { outcome, at } = tried(secret, code, -1);
     if (outcome !== 'right') return outcome;
     const recovery = Array.from({ length: recoveryCodes }, () =>
@@ -34,8 +35,8 @@ export class SecondFactors {
         .replace(/(.{4})(?=.)/g, '$1-'),
     );
     await SecondFactor.upsert({
-      memberId: member.id,
-      sealedSecret: seal(this.key, sealName(member), secret),
+      ...subject,
+      sealedSecret: seal(this.key, sealName(subject), secret),
       lastStep: at,
       recovery: JSON.stringify(recovery.map(tokenHash)),
       madeAt: new Date(),
@@ -43,14 +44,14 @@ export class SecondFactors {
     return { recovery };
   }
 
-  async has(memberId: number): Promise<boolean> {
-    return (await SecondFactor.count({ where: { memberId } })) > 0;
+  async has(subject: Subject): Promise<boolean> {
+    return (await SecondFactor.count({ where: subject })) > 0;
   }
 
   /** Takes a code of the moment, or one of the recovery codes, each once. */
-  async take(member: Member, code: string): Promise<SecondOutcome> {
-    const factor = await SecondFactor.findByPk(member.id);
-    const secret = factor && unseal(this.key, sealName(member), factor.sealedSecret);
+  async take(subject: Subject, code: string): Promise<SecondOutcome> {
+    const factor = await SecondFactor.findOne({ where: subject });
+    const secret = factor && unseal(this.key, sealName(subject), factor.sealedSecret);
     if (!factor || secret === null) return 'wrong';
     const typed = code.replaceAll(/\s/g, '').toLowerCase();
     if (!/^\d{6}$/.test(typed)) return this.takeRecovery(factor, typed);
@@ -58,7 +59,7 @@ export class SecondFactors {
     if (outcome !== 'right') return outcome;
     const [taken] = await SecondFactor.update(
       { lastStep: at },
-      { where: { memberId: member.id, lastStep: factor.lastStep } },
+      { where: { id: factor.id, lastStep: factor.lastStep } },
     );
     return taken === 1 ? 'right' : 'used';
   }
@@ -69,13 +70,13 @@ export class SecondFactors {
     if (!left.includes(hash)) return 'wrong';
     const [taken] = await SecondFactor.update(
       { recovery: JSON.stringify(left.filter((each) => each !== hash)) },
-      { where: { memberId: factor.memberId, recovery: factor.recovery } },
+      { where: { id: factor.id, recovery: factor.recovery } },
     );
     return taken === 1 ? 'right' : 'used';
   }
 }
 
-const sealName = ({ id }: Member) => `second factor/${id}`;
+const sealName = (subject: Subject) => `second factor/${subjectName(subject)}`;
 
 const codesOf = (secret: string, issuer: string, label: string): TOTP =>
   new TOTP({ issuer, label, secret: Secret.fromBase32(secret), algorithm: 'SHA1', digits: 6, period: step });

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { Op } from 'sequelize';
 import { tokenHash } from '../sessions/sessions';
 import { Ticket } from '../store/people-models';
+import type { Doorway } from './doorway';
 
 /** What a ticket is for. */
 export type TicketKind = 'single sign-on' | 'passkey' | 'new passkey' | 'second factor';
@@ -9,7 +10,7 @@ export type TicketKind = 'single sign-on' | 'passkey' | 'new passkey' | 'second 
 /** Gives a browser something to come back with, once, within so many milliseconds. */
 export async function makeTicket(
   kind: TicketKind,
-  portalId: number,
+  { portalId }: Pick<Doorway, 'portalId'>,
   browser: string,
   content: object,
   lasts: number,
@@ -29,7 +30,7 @@ export async function makeTicket(
 /** Takes a ticket back: what it holds, for the browser that got it, once; null for anything else. */
 export async function takeTicket<Content>(
   kind: TicketKind,
-  portalId: number,
+  { portalId }: Pick<Doorway, 'portalId'>,
   browser: string | null,
   ticket: string,
 ): Promise<Content | null> {

@@ -12,6 +12,7 @@ import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
 import { AtDoor, type SignInServices } from '../sign-in/at-door';
 import { evenly } from '../sign-in/even-steps';
+import { publishedPortal } from '../sign-in/portal-doorway';
 import type { SignUpLinks } from './sign-up-link';
 import type { Proven, SignUps } from './sign-ups';
 
@@ -55,7 +56,7 @@ export function signUpEndpoints(services: SignInServices & { signUps: SignUps; s
   const { signUps, signUpLinks } = services;
   /** The sign-up of a link; the same is said of a link that never was. */
   const linked = async (slug: string, given: string) => {
-    const { portal } = await door.published(slug);
+    const { portal } = await publishedPortal(services, slug);
     const published = await signUps.published(portal);
     const signUp = signUpLinks.find(portal.id, published.definition, given);
     if (!signUp || !published.definition.rosters.some(({ table }) => table === signUp.roster))
@@ -125,7 +126,7 @@ export function signUpEndpoints(services: SignInServices & { signUps: SignUps; s
       answers: { 202: null },
       does: ({ params: { slug }, body, req }) =>
         evenly(async () => {
-          const { portal, definition } = await door.published(slug);
+          const { portal, definition } = await publishedPortal(services, slug);
           const domains = definition.openTo?.domains;
           if (!domains) throw new NotFound('way in');
           const written = rosterEmail(body.email);
@@ -145,7 +146,7 @@ export function signUpEndpoints(services: SignInServices & { signUps: SignUps; s
       answers: { 200: form<Proven>({ waits: yesNo, token: saidOrNull }) },
       does: async ({ params: { slug }, body, req }) => {
         const right = await door.countedFrom(`a sign-up of ${slug}`, req);
-        const { portal } = await door.published(slug);
+        const { portal } = await publishedPortal(services, slug);
         const proven = await signUps.prove(portal, body.token);
         await right();
         return proven;

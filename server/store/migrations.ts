@@ -242,6 +242,20 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0019-without-row',
     up: ['ALTER TABLE members ADD without_row BOOLEAN NOT NULL DEFAULT FALSE'],
   },
+  {
+    // Those who build sign in by the same methods as members; what owners change is written in a log of its own.
+    name: '0020-sign-in-of-builders',
+    up: [
+      `ALTER TABLE second_factors DROP PRIMARY KEY, ADD id BIGINT AUTO_INCREMENT PRIMARY KEY FIRST,
+        MODIFY member_id BIGINT NULL, ADD builder_id BIGINT NULL, ADD UNIQUE (member_id), ADD UNIQUE (builder_id),
+        ADD FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE`,
+      `ALTER TABLE passkeys MODIFY member_id BIGINT NULL, ADD builder_id BIGINT NULL,
+        ADD FOREIGN KEY (builder_id) REFERENCES builders (id) ON DELETE CASCADE`,
+      'ALTER TABLE tickets MODIFY portal_id BIGINT NULL',
+      'ALTER TABLE door_calls MODIFY portal_id BIGINT NULL',
+      'ALTER TABLE audit_log MODIFY portal_id BIGINT NULL',
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

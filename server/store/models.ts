@@ -134,7 +134,8 @@ export class ImportMapping extends Model<InferAttributes<ImportMapping>, InferCr
 /** A line of a portal's audit log. */
 export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
   declare id: CreationOptional<number>;
-  declare portalId: number;
+  /** Null for what holds for every portal. */
+  declare portalId: number | null;
   declare at: Date;
   declare who: string;
   declare what: string;
@@ -290,7 +291,7 @@ export function defineModels(sequelize: Sequelize): void {
   AuditEntry.init(
     {
       id,
-      portalId: reference(),
+      portalId: reference(true),
       at: DataTypes.DATE(3),
       who: DataTypes.STRING(200),
       what: DataTypes.STRING(60),

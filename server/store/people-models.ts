@@ -98,7 +98,8 @@ export class OutboxMail extends Model<InferAttributes<OutboxMail>, InferCreation
 /** Somebody asked at a door for a code or a link, and gave an address; whether it is a member's is found out later. */
 export class DoorCall extends Model<InferAttributes<DoorCall>, InferCreationAttributes<DoorCall>> {
   declare id: CreationOptional<number>;
-  declare portalId: number;
+  /** Null at the bench. */
+  declare portalId: number | null;
   declare email: string;
   declare wants: 'code' | 'password';
   /** By what the browser is known that asked. */
@@ -122,9 +123,12 @@ export class MailLink extends Model<InferAttributes<MailLink>, InferCreationAttr
   declare usedAt: CreationOptional<Date | null>;
 }
 
-/** The key by which a member's codes of the moment are made (RFC 6238), and what stands in when it is lost. */
+/** The key by which somebody's codes of the moment are made (RFC 6238), and what stands in when it is lost. */
 export class SecondFactor extends Model<InferAttributes<SecondFactor>, InferCreationAttributes<SecondFactor>> {
-  declare memberId: number;
+  declare id: CreationOptional<number>;
+  /** A member's, or of somebody who builds. */
+  declare memberId: CreationOptional<number | null>;
+  declare builderId: CreationOptional<number | null>;
   declare sealedSecret: string;
   /** The step of the last code that was taken: none is taken twice. */
   declare lastStep: number;
@@ -133,11 +137,12 @@ export class SecondFactor extends Model<InferAttributes<SecondFactor>, InferCrea
   declare madeAt: Date;
 }
 
-/** A passkey of a member (WebAuthn). */
+/** A passkey of a member, or of somebody who builds (WebAuthn). */
 export class Passkey extends Model<InferAttributes<Passkey>, InferCreationAttributes<Passkey>> {
   /** The credential's id, in base64url. */
   declare id: string;
-  declare memberId: number;
+  declare memberId: CreationOptional<number | null>;
+  declare builderId: CreationOptional<number | null>;
   declare name: string;
   /** In base64url. */
   declare publicKey: string;
@@ -193,7 +198,8 @@ export class SignUpRequest extends Model<InferAttributes<SignUpRequest>, InferCr
 export class Ticket extends Model<InferAttributes<Ticket>, InferCreationAttributes<Ticket>> {
   declare ticketHash: string;
   declare kind: string;
-  declare portalId: number;
+  /** Null at the bench. */
+  declare portalId: number | null;
   declare browserHash: string;
   /** As JSON text. */
   declare content: string;
@@ -279,7 +285,9 @@ export function definePeopleModels(sequelize: Sequelize): void {
   );
   SecondFactor.init(
     {
-      memberId: { ...reference(), primaryKey: true },
+      id,
+      memberId: reference(true),
+      builderId: reference(true),
       sealedSecret: DataTypes.TEXT,
       lastStep: DataTypes.BIGINT,
       recovery: text,
@@ -290,7 +298,8 @@ export function definePeopleModels(sequelize: Sequelize): void {
   Passkey.init(
     {
       id: { type: DataTypes.STRING(700), primaryKey: true },
-      memberId: reference(),
+      memberId: reference(true),
+      builderId: reference(true),
       name: DataTypes.STRING(100),
       publicKey: DataTypes.TEXT,
       counter: DataTypes.BIGINT,
@@ -332,7 +341,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
     {
       ticketHash: { type: DataTypes.CHAR(64), primaryKey: true },
       kind: DataTypes.STRING(20),
-      portalId: reference(),
+      portalId: reference(true),
       browserHash: DataTypes.CHAR(64),
       content: text,
       endsAt: DataTypes.DATE(3),
@@ -342,7 +351,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
   DoorCall.init(
     {
       id,
-      portalId: reference(),
+      portalId: reference(true),
       email: DataTypes.STRING(254),
       wants: DataTypes.STRING(20),
       browserHash: DataTypes.CHAR(64),

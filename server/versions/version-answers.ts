@@ -19,16 +19,6 @@ export const versionLine = form<VersionLine>({
   outdated: saidOrNull,
 });
 
-/** A line of the audit log. */
-export interface LogLine {
-  at: string;
-  who: string;
-  what: string;
-  about: string;
-}
-
-export const logLine = form<LogLine>({ at: moment, who: said, what: said, about: said });
-
 const person = form<{ id: number | null; name: string }>({ id: wholeOrNull, name: said });
 
 export const promiseOutcome = form<PromiseOutcome>({

@@ -1,6 +1,7 @@
 import { readDefinition } from '../../sections/definition';
 import { testPromises } from '../gate/gate';
 import { readAudit, writeAudit } from '../audit/audit';
+import { logLine, type LogLine } from '../audit/log-line';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
@@ -19,7 +20,7 @@ import { Builder, Version, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
 import { refuseUnpublished } from './change-report';
-import { logLine, promiseOutcome, versionLine, type LogLine, type VersionLine } from './version-answers';
+import { promiseOutcome, versionLine, type VersionLine } from './version-answers';
 
 const text = (max: number) => Joi.string().max(max);
 

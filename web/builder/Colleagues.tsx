@@ -1,6 +1,5 @@
 import { useState, type FormEvent } from 'react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Link } from 'react-router';
 import { workplace } from '../client/bench';
 import { usePortals } from '../client/builder';
 import { problemText, ServerProblem } from '../client/http';
@@ -11,6 +10,7 @@ import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Question } from '../ui/Question';
 import { Select } from '../ui/Select';
+import { OwnersPage } from './OwnersPage';
 
 const key = ['builder', 'colleagues'];
 const load = () => workplace('GET /colleagues');
@@ -32,14 +32,10 @@ function useChange<Asked>(change: (asked: Asked) => Promise<unknown>) {
 export default function Colleagues() {
   const colleagues = useQuery({ queryKey: key, queryFn: load });
   return (
-    <main className="mx-auto grid max-w-220 gap-5 p-6">
-      <p>
-        <Link to="/">Portals</Link>
-      </p>
-      <div className="flex items-center gap-3">
-        <h1 className="flex-1">Colleagues</h1>
-        <ColleagueDialog trigger={<Button weight="main">Invite somebody</Button>} colleague={null} />
-      </div>
+    <OwnersPage
+      title="Colleagues"
+      action={<ColleagueDialog trigger={<Button weight="main">Invite somebody</Button>} colleague={null} />}
+    >
       {colleagues.isPending && <Skeleton />}
       {colleagues.isError && <Notice kind="fault">{problemText(colleagues.error)}</Notice>}
       {colleagues.data && (
@@ -49,26 +45,30 @@ export default function Colleagues() {
           ))}
         </DataTable>
       )}
-    </main>
+    </OwnersPage>
   );
 }
 
 function Row({ colleague }: { colleague: Colleague }) {
-  const { id, name, email, right, portals, suspended, seesPersonal, hasPassword } = colleague;
+  const { id, name, email, right, portals, suspended, seesPersonal, hasBeenIn, hasSecondFactor } = colleague;
   const all = usePortals().data?.portals ?? [];
   const called = (slug: string) => all.find((portal) => portal.slug === slug)?.name ?? slug;
   const link = useChange(() => workplace('POST /colleagues/:builder/link', { params: { builder: id } }));
   const remove = useChange(() => workplace('DELETE /colleagues/:builder', { params: { builder: id } }));
-  const fault = link.error ?? remove.error;
+  const forget = useChange(() => workplace('DELETE /colleagues/:builder/second-factor', { params: { builder: id } }));
+  const end = useChange(() => workplace('DELETE /colleagues/:builder/sessions', { params: { builder: id } }));
+  const fault = link.error ?? remove.error ?? forget.error ?? end.error;
   return (
     <tr className="align-top">
       <td>
         <strong>{name}</strong>
         <div className="text-sm break-all text-soft">{email}</div>
         {suspended && <div className="text-sm text-iron">suspended</div>}
-        {!hasPassword && !suspended && <div className="text-sm text-soft">has not been in yet</div>}
+        {!hasBeenIn && !suspended && <div className="text-sm text-soft">has not been in yet</div>}
         {fault && <Notice kind="fault">{problemText(fault)}</Notice>}
+        {hasSecondFactor && <div className="text-sm text-soft">with a second factor</div>}
         {link.isSuccess && <Notice kind="say">A link is on its way.</Notice>}
+        {end.isSuccess && <Notice kind="say">Signed out everywhere.</Notice>}
       </td>
       <td>
         {rights[right].split(':')[0]}
@@ -87,6 +87,23 @@ function Row({ colleague }: { colleague: Colleague }) {
         <Button small weight="quiet" onClick={() => link.mutate(undefined)}>
           Send a link<span className="sr-only"> to {name}</span>
         </Button>
+        <Button small weight="quiet" onClick={() => end.mutate(undefined)}>
+          Sign out<span className="sr-only"> {name} everywhere</span>
+        </Button>
+        {hasSecondFactor && (
+          <Question
+            trigger={
+              <Button small weight="quiet">
+                Forget the second factor<span className="sr-only"> of {name}</span>
+              </Button>
+            }
+            title={`Forget the second factor of ${name}?`}
+            says="For whoever lost it. Until they set a new one up, their other proof is enough."
+            keep="Leave it"
+            go="Forget it"
+            onGo={() => forget.mutate(undefined)}
+          />
+        )}
         <Question
           trigger={
             <Button small weight="quiet">
@@ -110,7 +127,9 @@ function ColleagueDialog({ trigger, colleague }: { trigger: React.ReactNode; col
     <Dialog
       trigger={trigger}
       title={colleague ? `What ${colleague.name} may do` : 'Invite somebody who builds'}
-      says={colleague ? 'It holds at their next click.' : 'They are sent a link by which they choose their password.'}
+      says={
+        colleague ? 'It holds at their next click.' : 'They are sent a link by which they come in, once within a week.'
+      }
       open={open}
       onOpenChange={setOpen}
     >

@@ -1,16 +1,16 @@
 import type { ReactNode } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
-import { workplace } from '../client/bench';
 import { problemText, ServerProblem } from '../client/http';
-import { useBuilder, useBuilderDoor } from '../client/builder';
+import { useBuilder } from '../client/builder';
+import { benchDoor, useDoor } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
-import { SignIn } from '../portal/SignIn';
+import { SignInDoor } from '../portal/SignInDoor';
 
 /** Shows what is behind it to signed-in builders, and the sign-in to everyone else. */
 export function Gate({ children }: { children: ReactNode }) {
   const builder = useBuilder();
-  const door = useBuilderDoor();
+  const door = useDoor(benchDoor);
   const client = useQueryClient();
   const signedOut = builder.error instanceof ServerProblem && builder.error.status === 401;
   if (builder.data && !signedOut) return children;
@@ -20,13 +20,13 @@ export function Gate({ children }: { children: ReactNode }) {
         <Skeleton />
       </div>
     );
-  if (signedOut) {
+  if (signedOut && door.data) {
     return (
-      <SignIn
-        signIn={(body) => workplace('POST /sign-in', { body })}
-        title="Stone Porch"
+      <SignInDoor
+        base={benchDoor}
+        door={door.data}
         colour="var(--lichen)"
-        demo={door.data?.demo ?? null}
+        said={{ cookie: 'stone_porch_bench_said', path: '/' }}
         onDone={() => {
           client.removeQueries({ queryKey: ['builder'] });
           void builder.refetch();
@@ -39,12 +39,18 @@ export function Gate({ children }: { children: ReactNode }) {
       <Notice
         kind="fault"
         action={
-          <Button small onClick={() => void builder.refetch()}>
+          <Button
+            small
+            onClick={() => {
+              void builder.refetch();
+              void door.refetch();
+            }}
+          >
             Try again
           </Button>
         }
       >
-        {problemText(builder.error)}
+        {problemText(signedOut ? door.error : builder.error)}
       </Notice>
     </div>
   );

@@ -25,7 +25,9 @@ export default function Join() {
   );
 }
 
-function Choose({ token, link }: { token: string; link: { name: string; isFirst: boolean } }) {
+const choose = 'Choose the password that you will sign in with.';
+
+function Choose({ token, link }: { token: string; link: { name: string; isFirst: boolean; asksPassword: boolean } }) {
   const [typed, setTyped] = useState({ name: '', email: '', password: '' });
   const [fields, setFields] = useState<Record<string, string>>({});
   const [fault, setFault] = useState('');
@@ -37,8 +39,9 @@ function Choose({ token, link }: { token: string; link: { name: string; isFirst:
     setFields({});
     try {
       const { name, email, password } = typed;
-      await workplace('POST /links/use', { body: { token, password, ...(link.isFirst ? { name, email } : {}) } });
-      window.location.assign('/');
+      const body = { token, password, ...(link.isFirst ? { name, email } : {}) };
+      const { lacks } = await workplace('POST /links/use', { body });
+      window.location.assign(lacks === null ? '/' : `/?lacks=${encodeURIComponent(lacks)}`);
     } catch (error) {
       const wrong = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
       setFields(wrong);
@@ -65,12 +68,12 @@ function Choose({ token, link }: { token: string; link: { name: string; isFirst:
       <p>
         {link.isFirst
           ? 'You are the first here, and will be its owner. Say who you are.'
-          : `Welcome, ${link.name}. Choose the password that you will sign in with.`}
+          : `Welcome, ${link.name}. ${link.asksPassword ? choose : 'Press below to come in.'}`}
       </p>
       {fault && <Notice kind="fault">{fault}</Notice>}
       {link.isFirst && text('name', 'Your name', 'text', 'name')}
       {link.isFirst && text('email', 'E-mail', 'email', 'username')}
-      {text('password', 'New password', 'password', 'new-password')}
+      {link.asksPassword && text('password', 'New password', 'password', 'new-password')}
       <Button type="submit" weight="main" disabled={isBusy}>
         Come in
       </Button>

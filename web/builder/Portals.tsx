@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import { workplace } from '../client/bench';
 import { problemText, ServerProblem } from '../client/http';
 import { useBuilder, usePortals } from '../client/builder';
+import { benchDoor, doorAt } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -18,7 +19,7 @@ export function Portals() {
   const builder = useBuilder();
   const client = useQueryClient();
   const signOut = async () => {
-    await workplace('POST /sign-out');
+    await doorAt(benchDoor)('POST /sign-out');
     client.clear();
     window.location.reload();
   };
@@ -28,6 +29,7 @@ export function Portals() {
         <Arch size={40} />
         <h1 className="flex-1">Stone Porch</h1>
         {builder.data?.right === 'owner' && <Link to="/colleagues">Colleagues</Link>}
+        <Link to="/own">Your sign-in</Link>
         <span className="text-soft">
           {builder.data?.name}
           {builder.data?.right === 'reader' && ', who looks'}

@@ -1,8 +1,9 @@
 import { lazy, StrictMode, Suspense, type ReactNode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter } from 'react-router';
+import { createBrowserRouter, Link } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
+import { benchDoor } from '../client/portal';
 import { makeQueryClient } from '../client/query';
 import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
@@ -14,6 +15,9 @@ const Bench = lazy(() => import('./Bench'));
 const Portals = lazy(() => import('./Portals').then(({ Portals: page }) => ({ default: page })));
 
 const Colleagues = lazy(() => import('./Colleagues'));
+const HowTheySignIn = lazy(() => import('./HowTheySignIn'));
+const OwnersLog = lazy(() => import('./OwnersLog'));
+const OwnSignIn = lazy(() => import('../portal/OwnSignIn'));
 const Join = lazy(() => import('./Join'));
 
 const behindGate = (page: ReactNode) => (
@@ -34,6 +38,9 @@ const bench = behindGate(<Bench />);
 const router = createBrowserRouter([
   { path: '/', element: behindGate(<Portals />) },
   { path: '/colleagues', element: behindGate(<Colleagues />) },
+  { path: '/colleagues/sign-in', element: behindGate(<HowTheySignIn />) },
+  { path: '/colleagues/log', element: behindGate(<OwnersLog />) },
+  { path: '/own', element: behindGate(<OwnSignIn base={benchDoor} back={<Link to="/">Portals</Link>} />) },
   {
     path: '/join',
     element: (

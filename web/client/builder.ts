@@ -15,10 +15,6 @@ import { enqueue, portalKey, type PortalState } from './draft';
 export type { MemberSheet, SheetRow };
 export type { ConnectionForm, ConnectionInfo, Explanation, FoundMember, PersonId, RoleCount, TriedConnection };
 
-export function useBuilderDoor() {
-  return useQuery({ queryKey: ['builder-door'], queryFn: () => workplace('GET /door') });
-}
-
 export function useBuilder() {
   return useQuery({ queryKey: ['builder-me'], queryFn: () => workplace('GET /me') });
 }

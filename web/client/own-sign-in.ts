@@ -4,22 +4,22 @@ import { askAt } from './http';
 
 export type OwnSignIn = OwnApi['GET /own/sign-in']['answer'];
 
-const own = (slug: string) => askAt<OwnApi>(`/portals/${slug}`);
-const key = (slug: string) => ['own-sign-in', slug];
+const own = (base: string) => askAt<OwnApi>(base);
+const key = (base: string) => ['own-sign-in', base];
 
 /** How whoever is signed in proves who they are, and where they are signed in. */
-export function useOwnSignIn(slug: string) {
-  return useQuery({ queryKey: key(slug), queryFn: () => own(slug)('GET /own/sign-in') });
+export function useOwnSignIn(base: string) {
+  return useQuery({ queryKey: key(base), queryFn: () => own(base)('GET /own/sign-in') });
 }
 
 /** Changes something of one's own sign-in, which is then read anew. */
 export function useOwnChange<Asked>(
-  slug: string,
+  base: string,
   change: (ask: ReturnType<typeof own>, asked: Asked) => Promise<unknown>,
 ) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (asked: Asked) => change(own(slug), asked),
-    onSuccess: () => client.invalidateQueries({ queryKey: key(slug) }),
+    mutationFn: (asked: Asked) => change(own(base), asked),
+    onSuccess: () => client.invalidateQueries({ queryKey: key(base) }),
   });
 }

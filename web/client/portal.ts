@@ -1,21 +1,34 @@
-import type { DoorApi, RecordApi } from '../../server/api';
+import type { DoorApi, LinkApi, RecordApi, SignUpApi } from '../../server/api';
 import type { OpenRecord, ViewRecord } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { whileSame } from './same-subject';
 import type { Me } from '../../server/pages/page-endpoints';
-import type { DemoPeople } from '../../server/sessions/builder-endpoints';
+import type { DemoPeople } from '../../server/sign-in/demo-people';
 import type { ColumnInfo } from '../../server/columns/column-info';
 import { addressAt, askAt } from './http';
 
 export type ListAnswer = RecordApi['GET /pages/:page/:section']['answer'];
 
 /** Somebody who is in, or one step before it. */
-export type CameIn = DoorApi['POST /:slug/sign-in']['answer'];
+export type CameIn = DoorApi['POST /sign-in']['answer'];
+
+/** What stands at a door, before anybody has signed in. */
+export type Door = DoorApi['GET /door']['answer'];
 
 export type { ColumnInfo, DemoPeople, Me, OpenRecord, ViewRecord };
 
-/** What is asked at the doors of portals. */
-export const doors = askAt<DoorApi>('/portals');
+/** The API's address of a portal's door and of what is behind it; the bench's is `benchDoor`. */
+export const portalDoor = (slug: string): string => `/portals/${slug}`;
+export const benchDoor = '/builder';
+
+/** What is asked at a door. */
+export const doorAt = (base: string) => askAt<DoorApi>(base);
+
+/** What the links of mails lead to. */
+export const linksAt = (slug: string) => askAt<LinkApi>(portalDoor(slug));
+
+/** What is asked by those who are new. */
+export const signUps = askAt<SignUpApi>('/portals');
 
 /** `base` is the API's address of one person's portal: their own, or as the builder sees it, or of all records. */
 export const records = (base: string) => askAt<RecordApi>(base);
@@ -33,8 +46,8 @@ export interface ListParams {
   size?: number;
 }
 
-export function useDoor(slug: string) {
-  return useQuery({ queryKey: ['door', slug], queryFn: () => doors('GET /:slug/door', { params: { slug } }) });
+export function useDoor(base: string) {
+  return useQuery({ queryKey: ['door', base], queryFn: () => doorAt(base)('GET /door') });
 }
 
 export function useMe(base: string, enabled = true) {

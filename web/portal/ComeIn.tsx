@@ -1,9 +1,9 @@
 import { useState, type FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { shortestPassword } from '../../core/sign-in/password-rules';
 import { problemText, ServerProblem } from '../client/http';
-import { doors, type CameIn } from '../client/portal';
+import { linksAt, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { PasswordField } from '../ui/PasswordField';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -24,10 +24,9 @@ export default function ComeIn({
   onDone: (came: CameIn) => void;
 }) {
   const [token] = useState(() => window.location.hash.slice(1));
-  const navigate = useNavigate();
   const link = useQuery({
     queryKey: ['link', slug, token],
-    queryFn: () => doors('POST /:slug/links/look', { params: { slug }, body: { token } }),
+    queryFn: () => linksAt(slug)('POST /links/look', { body: { token } }),
     retry: false,
     staleTime: Infinity,
   });
@@ -40,8 +39,7 @@ export default function ComeIn({
     setFault(null);
     try {
       const body = { token, password: link.data?.asksPassword ? password : null };
-      const came = await doors('POST /:slug/links/use', { params: { slug }, body });
-      void navigate(`/p/${slug}`, { replace: true });
+      const came = await linksAt(slug)('POST /links/use', { body });
       onDone(came);
     } catch (error) {
       const errors =

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo } from 'react';
-import { useBlocker, useLocation, useNavigate, useParams } from 'react-router';
+import { Link, useBlocker, useLocation, useNavigate, useParams } from 'react-router';
 import { ChevronDown } from 'lucide-react';
-import { doors, type Me } from '../client/portal';
+import { doorAt, type Me } from '../client/portal';
 import { Menu } from '../ui/Menu';
 import { Notice } from '../ui/Notice';
 import { PlaceProvider, type Place, type Spot } from '../place/place';
@@ -55,13 +55,13 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   }, [unsaved]);
 
   const signOut = async () => {
-    await doors('POST /:slug/sign-out', { params: { slug } });
+    await doorAt(base)('POST /sign-out');
     window.location.assign(`/p/${slug}`);
   };
   if (params.page === '~own')
     return (
       <Suspense>
-        <OwnSignIn slug={slug} />
+        <OwnSignIn base={base} back={<Link to={`/p/${slug}`}>Back to the portal</Link>} />
       </Suspense>
     );
   return (

@@ -1,5 +1,4 @@
-import { useState, type FormEvent } from 'react';
-import { Link } from 'react-router';
+import { useState, type FormEvent, type ReactNode } from 'react';
 import { problemText, ServerProblem } from '../client/http';
 import { useOwnChange, useOwnSignIn, type OwnSignIn as Own } from '../client/own-sign-in';
 import { Button } from '../ui/Button';
@@ -14,32 +13,30 @@ const minute = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeSty
 const momentText = (moment: string | null) => (moment === null ? '–' : minute.format(new Date(moment)));
 
 /** What somebody sees and changes of their own way in. */
-export default function OwnSignIn({ slug }: { slug: string }) {
-  const own = useOwnSignIn(slug);
+export default function OwnSignIn({ base, back }: { base: string; back: ReactNode }) {
+  const own = useOwnSignIn(base);
   return (
     <main className="mx-auto grid w-full max-w-160 gap-6 p-4">
-      <p>
-        <Link to={`/p/${slug}`}>Back to the portal</Link>
-      </p>
+      <p>{back}</p>
       <h1 className="text-2xl">Your sign-in</h1>
       {own.isPending && <Skeleton />}
       {own.isError && <Notice kind="fault">{problemText(own.error)}</Notice>}
       {own.data && (
         <>
-          {own.data.hasPassword && own.data.methods.includes('password') && <Password slug={slug} />}
-          {own.data.methods.includes('passkey') && <Passkeys slug={slug} own={own.data} />}
-          <SecondFactor slug={slug} own={own.data} />
-          <Sessions slug={slug} own={own.data} />
+          {own.data.hasPassword && own.data.methods.includes('password') && <Password base={base} />}
+          {own.data.methods.includes('passkey') && <Passkeys base={base} own={own.data} />}
+          <SecondFactor base={base} own={own.data} />
+          <Sessions base={base} own={own.data} />
         </>
       )}
     </main>
   );
 }
 
-function Password({ slug }: { slug: string }) {
+function Password({ base }: { base: string }) {
   const [old, setOld] = useState('');
   const [password, setPassword] = useState('');
-  const change = useOwnChange(slug, (ask, body: { old: string; password: string }) =>
+  const change = useOwnChange(base, (ask, body: { old: string; password: string }) =>
     ask('PUT /own/password', { body }),
   );
   const fields =
@@ -74,10 +71,10 @@ function Password({ slug }: { slug: string }) {
   );
 }
 
-function Passkeys({ slug, own }: { slug: string; own: Own }) {
+function Passkeys({ base, own }: { base: string; own: Own }) {
   const [name, setName] = useState('');
-  const add = useOwnChange(slug, (_ask, called: string) => addPasskey(slug, called));
-  const remove = useOwnChange(slug, (ask, passkey: string) =>
+  const add = useOwnChange(base, (_ask, called: string) => addPasskey(base, called));
+  const remove = useOwnChange(base, (ask, passkey: string) =>
     ask('DELETE /own/passkeys/:passkey', { params: { passkey } }),
   );
   const submit = (event: FormEvent) => {
@@ -126,16 +123,16 @@ function Passkeys({ slug, own }: { slug: string; own: Own }) {
   );
 }
 
-function SecondFactor({ slug, own }: { slug: string; own: Own }) {
+function SecondFactor({ base, own }: { base: string; own: Own }) {
   const [isSetting, setSetting] = useState(false);
-  const remove = useOwnChange(slug, (ask) => ask('DELETE /own/second-factor'));
-  const look = useOwnSignIn(slug);
+  const remove = useOwnChange(base, (ask) => ask('DELETE /own/second-factor'));
+  const look = useOwnSignIn(base);
   return (
     <section aria-label="Second factor" className="grid max-w-100 gap-3">
       <h2>Second factor</h2>
       {isSetting ? (
         <SetUp
-          slug={slug}
+          base={base}
           onDone={() => {
             setSetting(false);
             void look.refetch();
@@ -158,11 +155,11 @@ function SecondFactor({ slug, own }: { slug: string; own: Own }) {
   );
 }
 
-function Sessions({ slug, own }: { slug: string; own: Own }) {
-  const end = useOwnChange(slug, (ask, session: number) =>
+function Sessions({ base, own }: { base: string; own: Own }) {
+  const end = useOwnChange(base, (ask, session: number) =>
     ask('DELETE /own/sessions/:session', { params: { session } }),
   );
-  const endOthers = useOwnChange(slug, (ask) => ask('DELETE /own/sessions'));
+  const endOthers = useOwnChange(base, (ask) => ask('DELETE /own/sessions'));
   return (
     <section className="grid gap-3">
       <div className="flex items-center gap-3">

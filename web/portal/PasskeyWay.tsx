@@ -7,11 +7,11 @@ import { signInByPasskey } from './passkey';
 
 /** Signing in by a passkey: the browser asks for it, and finds by itself whose it is. */
 export default function PasskeyWay({
-  slug,
+  base,
   onBack,
   onDone,
 }: {
-  slug: string;
+  base: string;
   onBack?: () => void;
   onDone: (came: CameIn) => void;
 }) {
@@ -20,7 +20,7 @@ export default function PasskeyWay({
   const use = () => {
     setFault('');
     setBusy(true);
-    signInByPasskey(slug)
+    signInByPasskey(base)
       .then(onDone, (error: unknown) =>
         setFault(
           error instanceof ServerProblem

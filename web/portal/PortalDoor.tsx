@@ -2,10 +2,10 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate, useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
-import { doors, useDoor, useMe, type CameIn } from '../client/portal';
+import { portalDoor, useDoor, useMe, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
-import { DoorCard, SignIn } from './SignIn';
+import { SignInDoor } from './SignInDoor';
 
 const loading = (
   <div className="p-6">
@@ -13,38 +13,20 @@ const loading = (
   </div>
 );
 const Inside = lazy(() => import('./Inside'));
-const SignInWays = lazy(() => import('./SignInWays'));
-const PasskeyWay = lazy(() => import('./PasskeyWay'));
 const ComeIn = lazy(() => import('./ComeIn'));
 const SignUp = lazy(() => import('./SignUp').then((part) => ({ default: part.SignUp })));
 const ByDomain = lazy(() => import('./SignUp').then((part) => ({ default: part.ByDomain })));
 const Prove = lazy(() => import('./SignUp').then((part) => ({ default: part.Prove })));
-const SecondStep = lazy(() => import('./SecondStep'));
-
-/** What went wrong on the way back from an identity provider; told once. */
-function whatWasSaid(): string | null {
-  const found = /(?:^|; )stone_porch_said=([^;]*)/.exec(document.cookie)?.[1];
-  return found === undefined ? null : decodeURIComponent(found);
-}
-
-const lackOf = (text: string | null): CameIn['lacks'] =>
-  text === 'second factor' || text === 'new second factor' ? text : null;
 
 /** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
 export function PortalDoor() {
   const { slug = '', page } = useParams();
-  const base = `/portals/${slug}`;
-  const door = useDoor(slug);
+  const base = portalDoor(slug);
+  const door = useDoor(base);
   const me = useMe(base);
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
   const navigate = useNavigate();
-  const [said] = useState(whatWasSaid);
-  // From single sign-on the browser comes by an address.
-  const [lacks, setLacks] = useState(lackOf(new URLSearchParams(window.location.search).get('lacks')));
-  useEffect(() => {
-    document.cookie = `stone_porch_said=; path=/p/${slug}; max-age=0`;
-  }, [slug]);
   useEffect(() => {
     if (door.data) document.title = door.data.name;
   }, [door.data]);
@@ -57,9 +39,9 @@ export function PortalDoor() {
     );
   if (door.isPending || me.isPending) return loading;
   const comeIn = (came?: CameIn) => {
-    if (came?.lacks) return setLacks(came.lacks);
-    setLacks(null);
-    if (window.location.search.includes('lacks=')) void navigate(`/p/${slug}`, { replace: true });
+    // One step is left: it is taken at the door.
+    if (came?.lacks) return void navigate(`/p/${slug}?lacks=${encodeURIComponent(came.lacks)}`, { replace: true });
+    if (page === 'come-in' || window.location.search.includes('lacks=')) void navigate(`/p/${slug}`, { replace: true });
     client.removeQueries({ queryKey: [base] });
     void me.refetch();
   };
@@ -110,34 +92,14 @@ export function PortalDoor() {
           </Notice>
         </div>
       );
-    if (lacks)
-      return (
-        <Suspense fallback={loading}>
-          <DoorCard title={door.data.name} colour={door.data.colour}>
-            <SecondStep slug={slug} isNew={lacks === 'new second factor'} onDone={comeIn} />
-          </DoorCard>
-        </Suspense>
-      );
+    const { openTo, colour } = door.data;
     return (
-      <SignIn
-        signIn={(body) => doors('POST /:slug/sign-in', { params: { slug }, body })}
-        title={door.data.name}
-        colour={door.data.colour}
-        demo={door.data.demo}
-        methods={door.data.methods}
-        provider={door.data.provider ? { label: door.data.provider, to: `/api/portals/${slug}/provider` } : null}
-        mailBox={door.data.mailBox}
-        problem={said}
-        opening={door.data.openTo && { domains: door.data.openTo, to: `/p/${slug}/open` }}
-        way={(taken, onBack) => (
-          <Suspense fallback={<Skeleton lines={3} />}>
-            {taken === 'passkey' ? (
-              <PasskeyWay slug={slug} onBack={onBack} onDone={comeIn} />
-            ) : (
-              <SignInWays slug={slug} wants={taken} mailBox={door.data.mailBox} onBack={onBack} onDone={comeIn} />
-            )}
-          </Suspense>
-        )}
+      <SignInDoor
+        base={base}
+        door={door.data}
+        colour={colour}
+        said={{ cookie: 'stone_porch_said', path: `/p/${slug}` }}
+        opening={openTo && { domains: openTo, to: `/p/${slug}/open` }}
         onDone={comeIn}
       />
     );

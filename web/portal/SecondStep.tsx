@@ -1,18 +1,18 @@
 import { useEffect, useRef, useState, type FormEvent, type ReactNode } from 'react';
 import { problemText } from '../client/http';
-import { doors } from '../client/portal';
+import { doorAt } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 
 /** The code of a second factor, or setting one up, before somebody comes in. */
-export default function SecondStep({ slug, isNew, onDone }: { slug: string; isNew: boolean; onDone: () => void }) {
-  return isNew ? <SetUp slug={slug} onDone={onDone} /> : <GiveCode slug={slug} onDone={onDone} />;
+export default function SecondStep({ base, isNew, onDone }: { base: string; isNew: boolean; onDone: () => void }) {
+  return isNew ? <SetUp base={base} onDone={onDone} /> : <GiveCode base={base} onDone={onDone} />;
 }
 
-function GiveCode({ slug, onDone }: { slug: string; onDone: () => void }) {
+function GiveCode({ base, onDone }: { base: string; onDone: () => void }) {
   const form = useCode(async (code) => {
-    await doors('POST /:slug/second-factor', { params: { slug }, body: { code } });
+    await doorAt(base)('POST /second-factor', { body: { code } });
     onDone();
   });
   return (
@@ -28,12 +28,12 @@ function GiveCode({ slug, onDone }: { slug: string; onDone: () => void }) {
 }
 
 /** Makes a key for an app, and keeps it once a code shows that the app has it. Also for those who are in already. */
-export function SetUp({ slug, onDone }: { slug: string; onDone: () => void }) {
+export function SetUp({ base, onDone }: { base: string; onDone: () => void }) {
   const [begun, setBegun] = useState<{ ticket: string; secret: string; picture: string } | null>(null);
   const [recovery, setRecovery] = useState<string[] | null>(null);
   const [fault, setFault] = useState('');
   const begin = () => {
-    doors('POST /:slug/second-factor/begin', { params: { slug } }).then(
+    doorAt(base)('POST /second-factor/begin').then(
       (answer) => setBegun(answer),
       (error: unknown) => setFault(problemText(error)),
     );
@@ -41,7 +41,7 @@ export function SetUp({ slug, onDone }: { slug: string; onDone: () => void }) {
   const form = useCode(async (code) => {
     try {
       const body = { ticket: begun!.ticket, code };
-      setRecovery((await doors('POST /:slug/second-factor/set', { params: { slug }, body })).recovery);
+      setRecovery((await doorAt(base)('POST /second-factor/set', { body })).recovery);
     } catch (error) {
       // A key is good for one try: a new one is shown.
       begin();

@@ -1,19 +1,19 @@
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { problemText } from '../client/http';
-import { doors, type CameIn } from '../client/portal';
+import { doorAt, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 
 /** A code by e-mail, or a link to a new password: asked for with an address, the same for everybody who asks. */
 export default function SignInWays({
-  slug,
+  base,
   wants,
   mailBox,
   onBack,
   onDone,
 }: {
-  slug: string;
+  base: string;
   wants: 'code' | 'password';
   mailBox: string | null;
   /** Absent where it is the only way. */
@@ -40,14 +40,14 @@ export default function SignInWays({
     event.preventDefault();
     if (email.trim() === '') return setFault('Enter your e-mail.');
     void attempt(async () => {
-      await doors('POST /:slug/calls', { params: { slug }, body: { email, wants } });
+      await doorAt(base)('POST /calls', { body: { email, wants } });
       setAsked(true);
     });
   };
   const enter = (event: FormEvent) => {
     event.preventDefault();
     void attempt(async () => {
-      onDone(await doors('POST /:slug/sign-in/code', { params: { slug }, body: { email, code } }));
+      onDone(await doorAt(base)('POST /sign-in/code', { body: { email, code } }));
     });
   };
   const codeField = useRef<HTMLInputElement>(null);

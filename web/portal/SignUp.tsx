@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { fromPlain } from '../../core/table/plain-text';
 import { problemText, ServerProblem } from '../client/http';
-import { doors } from '../client/portal';
+import { signUps } from '../client/portal';
 import { ColumnInput } from '../records/ColumnInput';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
@@ -26,7 +26,7 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
   const [token] = useState(() => window.location.hash.slice(1));
   const info = useQuery({
     queryKey: ['sign-up', slug, token],
-    queryFn: () => doors('POST /:slug/sign-up/look', { params: { slug }, body: { token } }),
+    queryFn: () => signUps('POST /:slug/sign-up/look', { params: { slug }, body: { token } }),
     retry: false,
     staleTime: Infinity,
   });
@@ -36,7 +36,7 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
     mutationFn: () => {
       const filled = (info.data?.asks ?? []).filter(({ path }) => (typed[path] ?? '') !== '');
       const values = Object.fromEntries(filled.map((column) => [column.path, fromPlain(column, typed[column.path]!)]));
-      return doors('POST /:slug/sign-up', { params: { slug }, body: { token, email, values } });
+      return signUps('POST /:slug/sign-up', { params: { slug }, body: { token, email, values } });
     },
   });
   const faults = fieldsOf(ask.error);
@@ -86,7 +86,7 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
 /** Where whoever has an address of an open domain proves it by a mail. */
 export function ByDomain({ slug, title, colour, mailBox, domains }: AtDoor & { domains: string[] }) {
   const [email, setEmail] = useState('');
-  const ask = useMutation({ mutationFn: () => doors('POST /:slug/open', { params: { slug }, body: { email } }) });
+  const ask = useMutation({ mutationFn: () => signUps('POST /:slug/open', { params: { slug }, body: { email } }) });
   const faults = fieldsOf(ask.error);
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -157,7 +157,7 @@ export function Prove({ slug, title, colour }: AtDoor) {
   const [token] = useState(() => window.location.hash.slice(1));
   const navigate = useNavigate();
   const prove = useMutation({
-    mutationFn: () => doors('POST /:slug/sign-up/prove', { params: { slug }, body: { token } }),
+    mutationFn: () => signUps('POST /:slug/sign-up/prove', { params: { slug }, body: { token } }),
     onSuccess: ({ token: link }) => {
       if (link !== null) void navigate(`/p/${slug}/come-in#${link}`, { replace: true });
     },

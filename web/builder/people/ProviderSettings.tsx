@@ -1,24 +1,33 @@
 import { useState, type FormEvent } from 'react';
+import type { UseMutationResult } from '@tanstack/react-query';
 import type { IdentityProvider } from '../../../core/sign-in/sign-in-rules';
-import { signInRules } from '../../../core/sign-in/sign-in-rules';
-import { useBenchAction } from '../../client/builder';
 import { problemText } from '../../client/http';
-import { useProvider, useTryProvider } from '../../client/people';
 import { Button } from '../../ui/Button';
 import { Dialog } from '../../ui/Dialog';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { useBench } from '../bench/bench-context';
 import { TriedSetting } from './TriedSetting';
 
 const empty: IdentityProvider = { label: 'Sign in with your account', issuer: '', clientId: '' };
 
-/** The identity provider of single sign-on: a part of the draft but for its secret, which holds at once. */
-export function ProviderSettings() {
-  const { slug, draft } = useBench();
-  const { provider } = signInRules(draft);
-  const found = useProvider(slug);
-  const trying = useTryProvider(slug);
+interface Saving {
+  /** Gives what is wrong with it, null when nothing is. */
+  save: (provider: IdentityProvider) => Promise<string | null>;
+  saveSecret: (secret: string) => Promise<unknown>;
+}
+
+/** The identity provider of single sign-on at a door, with a press that tries it. */
+export function ProviderSettings({
+  provider,
+  state,
+  trying,
+  ...saving
+}: Saving & {
+  provider: IdentityProvider | undefined;
+  /** Whether its secret is set, and where it is to send browsers back to. */
+  state: { hasSecret: boolean; returnTo: string } | undefined;
+  trying: UseMutationResult<{ fine: boolean; answer: string }, Error, void>;
+}) {
   const [open, setOpen] = useState(false);
   return (
     <TriedSetting
@@ -27,7 +36,7 @@ export function ProviderSettings() {
         provider ? (
           <>
             Single sign-on asks <strong className="break-all">{provider.issuer}</strong>.
-            {found.data?.hasSecret === false && <span className="text-iron"> Its secret is not set.</span>}
+            {state?.hasSecret === false && <span className="text-iron"> Its secret is not set.</span>}
           </>
         ) : (
           'No identity provider is set for single sign-on.'
@@ -39,39 +48,42 @@ export function ProviderSettings() {
         <Dialog
           trigger={<Button small>{provider ? 'Change' : 'Set the provider'}</Button>}
           title="Identity provider"
-          says={`At the provider, name this as the address to come back to: ${found.data?.returnTo ?? ''}`}
+          says={`At the provider, name this as the address to come back to: ${state?.returnTo ?? ''}`}
           open={open}
           onOpenChange={setOpen}
         >
-          <ProviderForm first={provider ?? empty} onDone={() => setOpen(false)} />
+          <ProviderForm first={provider ?? empty} {...saving} onDone={() => setOpen(false)} />
         </Dialog>
       }
     />
   );
 }
 
-function ProviderForm({ first, onDone }: { first: IdentityProvider; onDone: () => void }) {
-  const { slug, edit } = useBench();
+function ProviderForm({ first, save, saveSecret, onDone }: Saving & { first: IdentityProvider; onDone: () => void }) {
   const [form, setForm] = useState(first);
   const [secret, setSecret] = useState('');
   const [fault, setFault] = useState<string | null>(null);
-  const save = useBenchAction(slug, 'PUT /sign-in/provider/secret');
+  const [isBusy, setBusy] = useState(false);
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     setFault(null);
+    setBusy(true);
     const emailClaim = form.emailClaim?.trim();
-    const next: IdentityProvider = {
-      label: form.label.trim(),
-      issuer: form.issuer.trim(),
-      clientId: form.clientId.trim(),
-      ...(emailClaim ? { emailClaim } : {}),
-    };
-    const problem = await edit('Set the identity provider', (changed) => {
-      (changed.signIn ??= { methods: ['password'] }).provider = next;
-    });
-    if (problem !== null) return setFault(problem);
-    if (secret === '') return onDone();
-    save.mutate({ body: { secret } }, { onSuccess: onDone });
+    try {
+      const problem = await save({
+        label: form.label.trim(),
+        issuer: form.issuer.trim(),
+        clientId: form.clientId.trim(),
+        ...(emailClaim ? { emailClaim } : {}),
+      });
+      if (problem !== null) return setFault(problem);
+      if (secret !== '') await saveSecret(secret);
+      onDone();
+    } catch (error) {
+      setFault(problemText(error));
+    } finally {
+      setBusy(false);
+    }
   };
   const text = (name: keyof IdentityProvider, label: string, hint?: string) => (
     <Field label={label} hint={hint}>
@@ -89,7 +101,6 @@ function ProviderForm({ first, onDone }: { first: IdentityProvider; onDone: () =
   return (
     <form onSubmit={(event) => void submit(event)} noValidate className="grid gap-3">
       {fault && <Notice kind="fault">{fault}</Notice>}
-      {save.isError && <Notice kind="fault">{problemText(save.error)}</Notice>}
       {text('label', 'What the button says')}
       {text('issuer', 'Issuer', 'Its address, as https://accounts.example.org')}
       {text('clientId', 'Client id')}
@@ -107,7 +118,7 @@ function ProviderForm({ first, onDone }: { first: IdentityProvider; onDone: () =
       </Field>
       {text('emailClaim', 'Claim that is the e-mail', 'email, where nothing is said')}
       <div>
-        <Button type="submit" weight="main" disabled={save.isPending}>
+        <Button type="submit" weight="main" disabled={isBusy}>
           Keep
         </Button>
       </div>

@@ -10,6 +10,7 @@ import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { LogTable } from '../LogTable';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { DataTable, Unseen } from '../../ui/DataTable';
 
@@ -241,20 +242,7 @@ function Log() {
         {log.isPending && <Skeleton />}
         {log.isError && <Notice kind="fault">{problemText(log.error)}</Notice>}
         {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
-        {log.data && log.data.entries.length > 0 && (
-          <DataTable label="Audit log" head={['When', 'Who', 'What', 'About']}>
-            {log.data.entries.map((entry, i) => (
-              <tr key={i}>
-                <td className="text-sm whitespace-nowrap text-soft">
-                  {new Date(entry.at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'medium' })}
-                </td>
-                <td>{entry.who}</td>
-                <td className="whitespace-nowrap">{entry.what}</td>
-                <td className="break-words">{entry.about}</td>
-              </tr>
-            ))}
-          </DataTable>
-        )}
+        {log.data && log.data.entries.length > 0 && <LogTable entries={log.data.entries} />}
       </div>
     </>
   );
