@@ -9,31 +9,39 @@ import type { Member } from '../store/people-models';
 import { linkAddress, linkLasts, makeLinks } from './links';
 import { momentText, valuesOfMembers, type MailSource } from './mail-values';
 
-/** A mail with a secret to one member; with our own words where the portal's can't be written, since somebody waits. */
+/** A mail to one address, with a secret: a code, or where its link leads. */
+interface MailOrder {
+  kind: MailKind;
+  recipient: string;
+  secret: string;
+  /** After it the mail would be of no use any more; null where it always is. */
+  until: Date | null;
+  /** Whom it is about; null where nobody is known by the address. */
+  member: Member | null;
+}
+
+/** A mail with a secret; with our own words where the portal's can't be written, since somebody waits for it. */
 export async function mailOf(
   at: MailSource,
   portal: Portal,
-  member: Member,
-  kind: 'code' | 'forgotten',
-  secret: string,
-  until: Date,
+  { kind, recipient, secret, until, member }: MailOrder,
 ): Promise<NewMail> {
   const own = mailWords(at.definition, kind);
-  const words =
-    mailProblem(at.definition, at.catalogue, kind, own) === null ? own : mailWords({}, kind satisfies MailKind);
-  const values = (await valuesOfMembers(at, words, [member])).get(member.id)!;
+  const words = mailProblem(at.definition, at.catalogue, kind, own) === null ? own : mailWords({}, kind);
+  const known = member && (await valuesOfMembers(at, words, [member])).get(member.id);
+  const nobody = { name: '', email: recipient, organisation: '', portal: at.definition.portal.name };
   return {
     ...mailWriter(words).written({
-      ...values,
+      ...(known ?? nobody),
       [kind === 'code' ? 'code' : 'link']: secretMark,
-      until: momentText(until, at.definition.portal),
+      until: until === null ? '' : momentText(until, at.definition.portal),
     }),
     portalId: portal.id,
-    memberId: member.id,
+    memberId: member?.id ?? null,
     kind,
-    recipient: member.email,
+    recipient,
     secret,
-    notAfter: until,
+    ...(until === null ? {} : { notAfter: until }),
   };
 }
 
@@ -47,5 +55,6 @@ export async function queuePasswordLink(
 ): Promise<void> {
   const [link] = await makeLinks('password', [member], linkLasts.password, transaction);
   const address = linkAddress(await readAddress(), portal.slug, link!.token);
-  await outbox.queue([await mailOf(at, portal, member, 'forgotten', address, link!.expiresAt)], transaction);
+  const order = { recipient: member.email, member, secret: address, until: link!.expiresAt };
+  await outbox.queue([await mailOf(at, portal, { kind: 'forgotten', ...order })], transaction);
 }

@@ -47,7 +47,11 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 200: writtenAnswer },
       does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { changes } }) => {
         const visit = await tried(asked, table, trial);
-        return { record: await edit(visit.source, visit, table, id, changes, { trial }) };
+        const record = await edit(visit.source, visit, table, id, changes, { trial });
+        const roster = visit.definition.rosters.find((each) => each.table === table);
+        const written = roster && changes[roster.email];
+        if (written && !trial) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
+        return { record };
       },
     }),
     create: endpoint({

@@ -87,8 +87,8 @@ export function portalDoorway(services: CoreServices, { portal, definition }: Pu
     savePassword: async (person, passwordHash) =>
       void (await Member.update({ passwordHash }, { where: { id: idOf(person) } })),
     queueCode: async (person, code, until, transaction) => {
-      const mail = await mailOf(await mails(), portal, await read(person), 'code', code, until);
-      await services.outbox.queue([mail], transaction);
+      const order = { kind: 'code' as const, recipient: person.email, secret: code, until, member: await read(person) };
+      await services.outbox.queue([await mailOf(await mails(), portal, order)], transaction);
     },
     queuePasswordLink: async (person, transaction) =>
       queuePasswordLink(services.outbox, await mails(), portal, await read(person), transaction),

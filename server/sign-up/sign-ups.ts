@@ -3,8 +3,6 @@ import { Op, type Transaction } from 'sequelize';
 import { askedOf, newcomerPerson, signUpDefinition, signUpOver } from '../../core/people/sign-ups';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
-import { mailProblem, mailWords } from '../../core/people/mails';
-import type { MailKind } from '../../core/mail/mail-words';
 import { Problem } from '../../core/refusals/problem';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
@@ -14,12 +12,10 @@ import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
 import { at, create, InvalidValues, NotFound, Refused, type PlacedVisit } from '../gate/gate';
 import { readAddress } from '../mail/own-address';
-import { mailWriter } from '../mail/written-mail';
-import { secretMark } from '../outbox/outbox';
 import { inTurns, type Turns } from '../outbox/turns';
 import { bringInLine } from '../people/bring-in-line';
 import { linkAddress, makeLinks } from '../people/links';
-import { momentText, valuesOfMembers } from '../people/mail-values';
+import { mailOf } from '../people/secret-mail';
 import { isOnRoster } from '../people/on-roster';
 import { rostersOf } from '../people/rosters-at';
 import { memberAtDoor } from '../sign-in/door';
@@ -231,7 +227,8 @@ export class SignUps {
     await this.services.store.sequelize.transaction(async (transaction) => {
       const [link] = await makeLinks('invitation', [member], lasts, transaction);
       const address = linkAddress(await readAddress(), portal.slug, link!.token);
-      await this.mail(published, 'approval', member.email, address, link!.expiresAt, member, transaction);
+      const order = { recipient: member.email, secret: address, until: link!.expiresAt, member };
+      await this.mail(published, { kind: 'approval', ...order }, transaction);
     });
   }
 
@@ -338,48 +335,25 @@ export class SignUps {
       const member = await memberAtDoor(this.services, portal, email);
       const door = `${await readAddress()}/p/${portal.slug}`;
       // Who is suspended, or shares the address with others, is told nothing: they can't come in.
-      if (member) await this.mail(published, 'known already', email, door, null, member);
+      if (member)
+        await this.mail(published, { kind: 'known already', recipient: email, secret: door, until: null, member });
       return;
     }
     const token = randomBytes(32).toString('base64url');
     await request.update({ tokenHash: tokenHash(token) });
     await this.take(request, 'asked', 'sent');
     const link = `${await readAddress()}/p/${portal.slug}/prove#${token}`;
-    await this.mail(published, 'sign-up', email, link, request.endsAt, null);
+    const order = { recipient: email, secret: link, until: request.endsAt, member: null };
+    await this.mail(published, { kind: 'sign-up', ...order });
   }
 
-  /** Queues a mail with a link; with our own words where the portal's can't be written, since somebody waits. */
+  /** Queues a mail with a link. */
   private async mail(
     { portal, definition, catalogue }: Published,
-    kind: MailKind,
-    recipient: string,
-    link: string,
-    until: Date | null,
-    member: Member | null,
+    order: Parameters<typeof mailOf>[2],
     transaction?: Transaction,
   ): Promise<void> {
-    const own = mailWords(definition, kind);
-    const words = mailProblem(definition, catalogue, kind, own) === null ? own : mailWords({}, kind);
     const { source: runner } = await this.services.sources.of(definition);
-    const known = member && (await valuesOfMembers({ runner, catalogue, definition }, words, [member])).get(member.id);
-    const nobody = { name: '', email: recipient, organisation: '', portal: definition.portal.name };
-    await this.services.outbox.queue(
-      [
-        {
-          ...mailWriter(words).written({
-            ...(known ?? nobody),
-            link: secretMark,
-            until: until === null ? '' : momentText(until, definition.portal),
-          }),
-          portalId: portal.id,
-          memberId: member?.id ?? null,
-          kind,
-          recipient,
-          secret: link,
-          ...(until === null ? {} : { notAfter: until }),
-        },
-      ],
-      transaction,
-    );
+    await this.services.outbox.queue([await mailOf({ runner, catalogue, definition }, portal, order)], transaction);
   }
 }

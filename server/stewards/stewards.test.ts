@@ -111,6 +111,18 @@ describe('a steward who looks after people', () => {
     expect((await theirs.get(`${portal}/me`)).status).toBe(401);
     const now = await Member.findByPk(id, { rejectOnEmpty: true });
     expect([now.email, now.onRoster, now.passwordHash]).toEqual(['one.new@example.org', true, null]);
+    // The address that was theirs is told; who was never written to is told nothing, nor is anybody by a refresh.
+    expect((await at.settled(one!.email, 'sent')).kind).toBe('changed address');
+    const told = await at.newest(one!.email, 0);
+    expect(told.parsed.text).toMatch(/now knows you by another e-mail address/);
+    expect(told.parsed.text).not.toContain('one.new');
+    const [never, byHand] = (await ownersOf("parish = 'Harrow End' AND id > 120")).slice(-2);
+    const another = { email: { from: never!.email, to: 'never.in@example.org' } };
+    expect((await change(client, never!.id, another)).status).toBe(200);
+    await signedIn(byHand!.email);
+    await at.run(`UPDATE owners SET email = 'by.hand@example.org' WHERE id = ${byHand!.id}`);
+    await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
+    expect(await OutboxMail.count({ where: { kind: 'changed address' } })).toBe(1);
   });
 
   it('leaves those alone who are more than that, by hand or by another roster', async () => {

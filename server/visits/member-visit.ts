@@ -17,6 +17,7 @@ import { lookingAfter } from '../people/looked-after';
 import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
+import { tellChangedAddress } from '../people/changed-address';
 import { standInKey } from '../store/stand-in';
 import { prepared } from '../store/prepared';
 import { rightsRevisionSql } from '../store/rights-revision';
@@ -33,6 +34,8 @@ export interface PortalVisit extends Visit {
   /** Set when a builder looks as this person: nothing may be changed then. */
   seenBy: boolean;
   portalId: number;
+  /** Told once somebody has written an address into a row of a roster; where nobody is to be told, it is absent. */
+  addressWritten?: (row: { roster: string; key: string }, address: string) => Promise<void>;
 }
 
 interface MemberSession {
@@ -144,6 +147,8 @@ async function visitOf(
     standIn: await standInKey(portalId),
     portalId,
     files: filesOf(portalId, person),
+    addressWritten: (row, address) =>
+      tellChangedAddress(services, portalId, { runner: source, catalogue, definition }, row, address),
     ...lookingAfterOthers(portalId, definition, opened),
   };
 }

@@ -42,6 +42,7 @@ export function SigningIn() {
         <Accordion open={open} onOpen={setOpen}>
           <MailEditor kind="code" />
           <MailEditor kind="forgotten" />
+          <MailEditor kind="changed address" />
         </Accordion>
       </div>
     </>
