@@ -15,6 +15,7 @@ export type AuditWhat =
   | 'took a role back'
   | 'invited'
   | 'reminded'
+  | 'took links out as a file'
   | 'set the mail server'
   | 'sent a mail again'
   | 'sent a password link'

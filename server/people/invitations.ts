@@ -6,7 +6,8 @@ import { Problem } from '../../core/refusals/problem';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import { linkAddress, makeLinks } from './links';
 import { momentText, valuesOfMembers, type MailSource } from './mail-values';
-import { mailWriter, type MailWriter } from '../mail/written-mail';
+import { cellText, csvLine } from '../formats/export-text';
+import { mailWriter, type MailWordValues, type MailWriter } from '../mail/written-mail';
 import type { NewMail, Outbox } from '../outbox/outbox';
 import { secretMark } from '../outbox/outbox';
 import { type Portal } from '../store/models';
@@ -92,24 +93,30 @@ const count = (outcome: InvitationOutcome, why: NotWrittenTo | null): void => {
 export interface Inviting {
   portal: Portal;
   source: MailSource;
-  outbox: Outbox;
   /** Where the installation is reached. */
   base: string;
 }
 
+/** Somebody who is written to, with what mails say of them and a link of their own. */
+interface Invited {
+  member: Member;
+  values: MailWordValues;
+  link: string;
+  expiresAt: Date;
+}
+
 /**
- * Queues the mails of an order, each with a link of its own, in the transaction: all of them or none. `batch` is the
- * job, where it is one; nobody is written to twice for it.
+ * Those whom an order writes to, a page after the other, each with a link and noted as invited, in the transaction.
+ * `outcome` counts along.
  */
-export async function invite(
-  { portal, source, outbox, base }: Inviting,
+async function* invited(
+  { portal, source, base }: Inviting,
   order: InvitationOrder,
-  batch: number | null,
+  words: MailWords,
+  outcome: InvitationOutcome,
   transaction: Transaction,
   progress: (done: number) => Promise<void> = () => Promise.resolve(),
-): Promise<InvitationOutcome> {
-  const { words, writer } = writerOf(source, order.kind);
-  const outcome: InvitationOutcome = { queued: 0, skipped: {} };
+): AsyncGenerator<Invited[]> {
   const now = new Date();
   let done = 0;
   for await (const members of pagesOf(portal.id, order, transaction)) {
@@ -123,29 +130,67 @@ export async function invite(
     const values = await valuesOfMembers(source, words, written);
     // All of a page end at one moment, and saying it takes long.
     const until = links[0] ? momentText(links[0].expiresAt, source.definition.portal) : '';
-    const mails = written.map((member, i): NewMail => {
+    yield written.map((member, i) => {
       const { token, expiresAt } = links[i]!;
-      return {
-        ...writer.written({
-          ...values.get(member.id),
-          link: secretMark,
-          until,
-        }),
-        portalId: portal.id,
-        memberId: member.id,
-        kind: order.kind,
-        recipient: member.email,
-        secret: linkAddress(base, portal.slug, token),
-        ...(batch === null ? {} : { onceKey: `${order.kind}/${batch}/${member.id}`, batch }),
-        notAfter: expiresAt,
-      };
+      const link = linkAddress(base, portal.slug, token);
+      return { member, values: { ...values.get(member.id), until }, link, expiresAt };
     });
-    await outbox.queue(mails, transaction);
     await Member.update({ invitedAt: now }, { where: { id: written.map(({ id }) => id) }, transaction });
     done += members.length;
     await progress(done);
   }
+}
+
+/**
+ * Queues the mails of an order, each with a link of its own, in the transaction: all of them or none. `batch` is the
+ * job, where it is one; nobody is written to twice for it.
+ */
+export async function invite(
+  inviting: Inviting & { outbox: Outbox },
+  order: InvitationOrder,
+  batch: number | null,
+  transaction: Transaction,
+  progress?: (done: number) => Promise<void>,
+): Promise<InvitationOutcome> {
+  const { portal, source, outbox } = inviting;
+  const { words, writer } = writerOf(source, order.kind);
+  const outcome: InvitationOutcome = { queued: 0, skipped: {} };
+  for await (const page of invited(inviting, order, words, outcome, transaction, progress)) {
+    const mails = page.map(({ member, values, link, expiresAt }): NewMail => ({
+      ...writer.written({ ...values, link: secretMark }),
+      portalId: portal.id,
+      memberId: member.id,
+      kind: order.kind,
+      recipient: member.email,
+      secret: link,
+      ...(batch === null ? {} : { onceKey: `${order.kind}/${batch}/${member.id}`, batch }),
+      notAfter: expiresAt,
+    }));
+    await outbox.queue(mails, transaction);
+  }
   return outcome;
+}
+
+/**
+ * The links of an order as delimited text (RFC 4180), for another program to send: name, e-mail, organisation, link and
+ * until when it works. Whoever stands in it counts as invited.
+ */
+export async function linksAsFile(
+  inviting: Inviting,
+  order: InvitationOrder,
+  transaction: Transaction,
+): Promise<InvitationOutcome & { text: string }> {
+  const outcome: InvitationOutcome = { queued: 0, skipped: {} };
+  const words = { subject: '', text: '{{organisation}}' };
+  const lines = [csvLine(['name', 'e-mail', 'organisation', 'link', 'works until'])];
+  for await (const page of invited(inviting, order, words, outcome, transaction))
+    for (const { values, link } of page)
+      lines.push(
+        csvLine(
+          [values.name, values.email, values.organisation, link, values.until].map((each) => cellText(each, true)),
+        ),
+      );
+  return { ...outcome, text: lines.join('') };
 }
 
 async function* pagesOf(

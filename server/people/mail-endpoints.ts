@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { mailKinds, type MailKind, type MailWords } from '../../core/mail/mail-words';
 import { mailProblem, mailWords } from '../../core/people/mails';
 import { Problem } from '../../core/refusals/problem';
+import { counted } from '../../core/text/counted';
 import { writeAudit } from '../audit/audit';
 import { atPortal, openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
 import { form, listOf, moment, said, saidOrNull, whole, wholeOrNull, yesNo } from '../http/answers';
@@ -19,7 +20,7 @@ import { builders, refuseNoOwner } from '../sessions/as-builder';
 import { readSetting } from '../store/store';
 import { memberOf } from './administer';
 import { callingTo } from './calling';
-import { cancelWaiting, countInvitations, invitationOrder, type InvitationOutcome } from './invitations';
+import { cancelWaiting, countInvitations, invitationOrder, linksAsFile, type InvitationOutcome } from './invitations';
 
 const momentOrNull = moment.allow(null);
 const outboxStates = ['waiting', 'sending', 'sent', 'given up', 'unsure', 'cancelled'] as const;
@@ -47,6 +48,11 @@ const words = Joi.object<MailWords>({
 });
 
 const read = ({ source: runner, catalogue, definition }: OpenDraft): MailSource => ({ runner, catalogue, definition });
+
+function refuseUnpublished({ publishedVersion }: { publishedVersion: number | null }): void {
+  if (publishedVersion === null)
+    throw new Problem(409, 'not-published', 'Publish the portal first: an invitation leads to what is published.');
+}
 
 /** Mails of a portal: the server they go through, their words, invitations, and the outbox. */
 export function mailEndpoints(services: BenchServices, jobs: Jobs) {
@@ -170,15 +176,31 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       body: invitationOrder,
       answers: { 202: jobState },
       does: async ({ portal: at, builder, body }) => {
-        if (at.publishedVersion === null)
-          throw new Problem(
-            409,
-            'not-published',
-            'Publish the portal first: an invitation leads to what is published.',
-          );
+        refuseUnpublished(at);
         if (!(await mailServers.read()))
           throw new Problem(409, 'no-mail-server', 'Set the mail server first, under People, Outbox.');
         return jobs.start('send invitations', at.id, builders(builder), body);
+      },
+    }),
+    takeLinks: endpoint({
+      method: 'POST',
+      path: '/invitations/links',
+      says: 'The links of an order as delimited text, for another program to send. Who stands in it counts as invited.',
+      personal: true,
+      entry: draft,
+      body: invitationOrder,
+      answers: {
+        200: form<InvitationOutcome & { text: string }>({ queued: whole, skipped: Joi.object().unknown(), text: said }),
+      },
+      does: async ({ draft: at, signed, body }) => {
+        refuseUnpublished(at.portal);
+        const inviting = { portal: at.portal, source: read(at), base: await readAddress() };
+        const taken = await services.store.sequelize.transaction((transaction) =>
+          linksAsFile(inviting, body, transaction),
+        );
+        if (taken.queued > 0)
+          await writeAudit(at.portal.id, signed, 'took links out as a file', counted(taken.queued, 'member'));
+        return taken;
       },
     }),
     cancelInvitations: endpoint({

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, it, vi } from 'vitest';
+import { parse } from 'csv-parse/sync';
 import { Portal } from '../store/models';
 import { MailLink, Member, OutboxMail } from '../store/people-models';
 import { invite } from './invitations';
@@ -129,6 +130,29 @@ describe('an invitation', () => {
     expect((await at.send({ kind: 'reminder', afterDays: 7 })).result.queued).toBe(1);
     expect((await at.newest('new@example.org', 1)).parsed.subject).toBe('Your access to Alder Fen is waiting');
     expect((await at.send({ kind: 'reminder', afterDays: 7 })).result.queued).toBe(0);
+  });
+
+  it('can leave the house as a file of links, for another program to send', async () => {
+    const [one, two] = await Member.findAll({ where: { onRoster: true, lastIn: null, suspended: null }, limit: 2 });
+    await at.run(`UPDATE owners SET name = '=2+3, "Fen"' WHERE email = '${one!.email}'`);
+    await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
+    const sent = await OutboxMail.count();
+    const order = { kind: 'invitation', members: [one!.id, two!.id], again: true };
+    const taken = (await at.builder.post(`${bench}/invitations/links`, order)).body;
+    expect([taken.queued, await OutboxMail.count()]).toEqual([2, sent]);
+    const lines = parse<Record<string, string>>(taken.text as string, { columns: true });
+    expect(Object.keys(lines[0]!)).toEqual(['name', 'e-mail', 'organisation', 'link', 'works until']);
+    expect(lines.map((line) => [line.name, line['e-mail']])).toContainEqual([`'=2+3, "Fen"`, one!.email]);
+    const link = lines.find((line) => line['e-mail'] === two!.email)!.link!;
+    const token = link.slice(link.indexOf('#') + 1);
+    expect((await at.client().post(`${portal}/links/look`, { token })).body.email).toBe(two!.email);
+    const [line] = (await at.builder.get(`${bench}/log`)).body.entries;
+    expect(line).toMatchObject({ what: 'took links out as a file', about: '2 members' });
+    const once = { kind: 'invitation', members: [one!.id, two!.id] };
+    expect((await at.builder.post(`${bench}/invitations/links`, once)).body).toMatchObject({
+      queued: 0,
+      skipped: { 'was invited': 2 },
+    });
   });
 
   it('is refused before anything is sent where its words ask for what there is not', async () => {

@@ -7,6 +7,7 @@ import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { MailEditor } from './MailEditor';
 import { SendMails } from './SendMails';
+import { TakeLinks } from './TakeLinks';
 
 /** Who is written to, and in which words. Nothing is sent but by a press here. */
 export function Invitations() {
@@ -73,6 +74,7 @@ function Sending({ title, order, word }: { title: ReactNode; order: InvitationOr
       <SendMails order={order} word={word}>
         <div className="min-w-60 flex-1">{title}</div>
       </SendMails>
+      <TakeLinks order={order} />
     </section>
   );
 }

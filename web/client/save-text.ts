@@ -1,0 +1,9 @@
+/** Gives the browser a text to keep as a file. */
+export function saveText(name: string, type: string, text: string): void {
+  const address = URL.createObjectURL(new Blob([text], { type: `${type};charset=utf-8` }));
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
+}
