@@ -171,6 +171,12 @@ test('somebody new comes in by a link: a domain, an approver, and a row of the r
   });
   await page.goto('/build/alder-fen/people/~sign-up?rule=harrow-end');
   await expect(page.getByText('Whoever comes by it is Well owner.')).toBeVisible();
+  await expect(page.getByLabel('Who must agree')).toHaveText('Programme desk');
+  await page.getByLabel('Send it to these addresses').fill('asked@example.net\nines.brannock@example.org');
+  await page.getByRole('button', { name: 'Send 2 mails' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Send 2 mails' }).click();
+  await expect(page.getByText('1 mail on the way.')).toBeVisible();
+  await expect(page.getByText('ines.brannock@example.org: not of its domains')).toBeVisible();
   await expectAccessible(page, 'sign-up on the bench');
   const link = new URL((await page.getByText(/\/sign-up#/).textContent())!);
   const guest = await (await browser.newContext({ baseURL })).newPage();

@@ -10,6 +10,7 @@ export const mailKinds = [
   'reminder',
   'code',
   'forgotten',
+  'sign-up invitation',
   'sign-up',
   'known already',
   'approval',

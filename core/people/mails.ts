@@ -12,6 +12,7 @@ export const mailValues: Record<MailKind, { needed: readonly string[]; also: rea
   reminder: { needed: ['link'], also: ['until'] },
   code: { needed: ['code'], also: ['until'] },
   forgotten: { needed: ['link'], also: ['until'] },
+  'sign-up invitation': { needed: ['link'], also: [] },
   'sign-up': { needed: ['link'], also: ['until'] },
   'known already': { needed: ['link'], also: [] },
   approval: { needed: [], also: ['link'] },
@@ -43,6 +44,12 @@ const standard: Record<MailKind, MailWords> = {
       'Hello {{name}},\n\nsomebody, you we hope, asked for a new password at {{portal}}.\n\n' +
       '[Choose a new password]({{link}})\n\nThe link works once, until {{until}}. If it was not you, do nothing: ' +
       'your password stays as it is.',
+  },
+  'sign-up invitation': {
+    subject: 'You can come in at {{portal}}',
+    text:
+      'Hello,\n\nyou can come in at **{{portal}}** and look after your own records there.\n\n' +
+      '[Come in]({{link}})\n\nIf you did not expect this, you need do nothing.',
   },
   'sign-up': {
     subject: 'Is this your address? {{portal}}',

@@ -14,6 +14,7 @@ export type AuditWhat =
   | 'gave a role'
   | 'took a role back'
   | 'invited'
+  | 'invited to sign up'
   | 'reminded'
   | 'took links out as a file'
   | 'set the mail server'

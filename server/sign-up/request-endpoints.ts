@@ -3,6 +3,8 @@ import { Op } from 'sequelize';
 import { columnLabel } from '../../core/definition/definition';
 import { rolesBySignUp } from '../../core/people/sign-ups';
 import { plainLabel, type Catalogue } from '../../core/table/catalogue';
+import { Problem } from '../../core/refusals/problem';
+import { writeAudit } from '../audit/audit';
 import { atPortal, openDraft, type BenchServices } from '../bench/bench';
 import { NotFound } from '../gate/gate';
 import { form, listOf, moment, said, saidOrNull } from '../http/answers';
@@ -15,6 +17,7 @@ import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { SignUpLinks } from './sign-up-link';
 import { byDomain, type SignUps } from './sign-ups';
+import { inviteTyped, typedOutcomes, type TypedOutcome } from './typed-invitations';
 import type { PortalDefinition } from '../../core/definition/definition';
 
 /** Somebody who waits for an answer, or got one. */
@@ -172,6 +175,37 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
           })),
           requests: await toldOf(draft, portal.id, found),
         };
+      },
+    }),
+    inviteToSignUp: endpoint({
+      method: 'POST',
+      path: '/sign-ups/:signUp/invitations',
+      says: "Sends a sign-up's link to addresses, and says of each what became of it. It can't be taken back.",
+      personal: true,
+      entry,
+      params: { signUp: Joi.string().max(64).required() },
+      body: Joi.object<{ addresses: string[] }>({
+        addresses: Joi.array().items(Joi.string().trim().max(300)).min(1).max(500).required(),
+      }),
+      answers: {
+        200: form<{ outcomes: TypedOutcome[] }>({
+          outcomes: listOf(form<TypedOutcome>({ address: said, outcome: Joi.valid(...typedOutcomes) })),
+        }),
+      },
+      does: async ({ portal, signed, params, body }) => {
+        const published = await signUps.published(portal);
+        const signUp = published.definition.signUps?.find(({ id }) => id === params.signUp);
+        if (!signUp)
+          throw new Problem(409, 'not-published', 'Publish the sign-up first: its link leads to what is published.');
+        await signUps.refuseOver(published, signUp);
+        if (!(await services.mailServers.read()))
+          throw new Problem(409, 'no-mail-server', 'Set the mail server first, under People, Outbox.');
+        const link = signUpLinks.address(await readAddress(), portal.slug, portal.id, signUp.id);
+        const outcomes = await inviteTyped(services, published, signUp, link, [...new Set(body.addresses)]);
+        const sent = outcomes.filter(({ outcome }) => outcome === 'sent');
+        if (sent.length > 0)
+          await writeAudit(portal.id, signed, 'invited to sign up', sent.map(({ address }) => address).join(', '));
+        return { outcomes };
       },
     }),
     agreeToSignUp: endpoint({

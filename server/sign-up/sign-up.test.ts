@@ -114,6 +114,24 @@ describe('a link to come in', () => {
     expect(await rows('SELECT COUNT(*) FROM owners')).toEqual(before);
   });
 
+  it('is sent to addresses that a builder types, each once, and to nobody who is known', async () => {
+    const invite = (addresses: string[]) => at.builder.post(`${bench}/sign-ups/owners/invitations`, { addresses });
+    await withSignUps(owners({ id: 'others' }));
+    expect((await invite(['typed@lab.example'])).body.detail).toMatch(/Publish the sign-up first/);
+    await withSignUps(owners({ domains: ['lab.example'] }));
+    await at.run("INSERT INTO owners (name, email, postal_address, parish) VALUES ('K', 'k@lab.example', 'x', 'x')");
+    const typed = ['typed@lab.example', 'no address', 'far@example.org', 'K@lab.example'];
+    const outcomes = async (addresses: string[]) =>
+      (await invite(addresses)).body.outcomes.map(({ outcome }: { outcome: string }) => outcome);
+    expect(await outcomes(typed)).toEqual(['sent', 'no address', 'not of its domains', 'known already']);
+    expect(await outcomes(['Typed@lab.example'])).toEqual(['written to before']);
+    const mail = await at.newest('typed@lab.example', 0);
+    const token = /sign-up#([\w-]+)/.exec(mail.parsed.text!)![1]!;
+    expect((await at.client().post(`${portal}/sign-up/look`, { token })).body.domains).toEqual(['lab.example']);
+    const [line] = (await at.builder.get(`${bench}/log`)).body.entries;
+    expect(line).toMatchObject({ what: 'invited to sign up', about: 'typed@lab.example' });
+  });
+
   it('ends on its day, and when as many as can have come; of two at once one does', async () => {
     const [ended, one] = await withSignUps(owners({ id: 'ended', ends: '2026-11-01' }), owners({ id: 'one', uses: 1 }));
     const client = at.client();

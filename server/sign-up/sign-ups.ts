@@ -36,7 +36,7 @@ const keptFor = 30 * 24 * hour;
 export const byDomain = '~domain';
 
 /** A portal as it is published, opened. */
-interface Published {
+export interface Published {
   portal: Portal;
   definition: PortalDefinition;
   catalogue: Catalogue;

@@ -86,7 +86,7 @@ function groupsOf(children: ReactNode): Group[] {
           text,
           disabled: each.props.disabled ?? false,
         });
-      }
+      } else throw new Error('Options stand here as they are: what a part would draw is not known yet.');
     });
   add(children, null);
   return groups;

@@ -1,11 +1,10 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useMailServer, type InvitationOrder } from '../../client/people';
-import { Accordion } from '../../ui/Accordion';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
-import { MailEditor } from './MailEditor';
+import { MailsSay } from './MailsSay';
 import { SendMails } from './SendMails';
 import { TakeLinks } from './TakeLinks';
 
@@ -13,7 +12,6 @@ import { TakeLinks } from './TakeLinks';
 export function Invitations() {
   const { slug, state, to } = useBench();
   const server = useMailServer(slug);
-  const [open, setOpen] = useState('');
   const [days, setDays] = useState(7);
   const isPublished = state.publishedVersion !== null;
   return (
@@ -57,11 +55,7 @@ export function Invitations() {
           order={{ kind: 'reminder', afterDays: days, again: false }}
           word="reminder"
         />
-        <h2 className="text-base">What the mails say</h2>
-        <Accordion open={open} onOpen={setOpen}>
-          <MailEditor kind="invitation" />
-          <MailEditor kind="reminder" />
-        </Accordion>
+        <MailsSay kinds={['invitation', 'reminder']} />
       </div>
     </>
   );

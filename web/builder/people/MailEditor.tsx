@@ -17,6 +17,7 @@ const labels: Record<MailKind, string> = {
   code: 'Code to sign in',
   forgotten: 'Link to a new password',
   approval: 'Request agreed to',
+  'sign-up invitation': 'Sign-up: invitation',
   'sign-up': 'Sign-up: is it your address?',
   'known already': 'Sign-up: known already',
   'changed address': 'Address changed',

@@ -12,7 +12,7 @@ import { Ticks } from '../access/GrantParts';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { DomainsField } from './DomainsField';
-import { MemberRoles, RosterChoice } from './StewardParts';
+import { memberRoles, RosterChoice } from './StewardParts';
 
 /** What a sign-up asks, what it says by itself, and its limits. */
 export function SignUpFields({ signUp }: { signUp: SignUp }) {
@@ -136,7 +136,7 @@ export function SignUpFields({ signUp }: { signUp: SignUp }) {
               }
             >
               <option value="">nobody: they come in once they proved their address</option>
-              <MemberRoles />
+              {memberRoles(draft)}
             </Select>
           )}
         </Field>

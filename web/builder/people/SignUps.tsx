@@ -10,6 +10,8 @@ import { Rule, RuleList, useOpenRule } from '../access/RuleList';
 import { useBench } from '../bench/bench-context';
 import { useNames, type Names } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
+import { InviteTyped } from './InviteTyped';
+import { MailsSay } from './MailsSay';
 import { OpenToDomains } from './OpenToDomains';
 import { SignUpFields } from './SignUpFields';
 import { SignUpLink } from './SignUpLink';
@@ -70,6 +72,7 @@ export function SignUps() {
               >
                 <SignUpFields signUp={signUp} />
                 <SignUpLink of={found.data?.links.find(({ id }) => id === signUp.id)} />
+                <InviteTyped signUp={signUp.id} />
               </Rule>
             ))}
           </RuleList>
@@ -80,6 +83,9 @@ export function SignUps() {
           </div>
         )}
         <OpenToDomains />
+        {(signUps.length > 0 || draft.openTo !== undefined) && (
+          <MailsSay kinds={['sign-up invitation', 'sign-up', 'known already', 'approval']} />
+        )}
         {found.isPending && <Skeleton lines={2} />}
         {found.data && <SignUpRequests requests={found.data.requests} />}
       </div>

@@ -1,11 +1,9 @@
-import { useState } from 'react';
 import { signInRules } from '../../../core/sign-in/sign-in-rules';
 import { useMailServer } from '../../client/people';
-import { Accordion } from '../../ui/Accordion';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
-import { MailEditor } from './MailEditor';
+import { MailsSay } from './MailsSay';
 import { PortalProvider } from './PortalProvider';
 import { MethodFields, SecondFactorFields, TimeField, type SetRules } from './SignInFields';
 
@@ -14,7 +12,6 @@ export function SigningIn() {
   const { slug, draft, edit } = useBench();
   const rules = signInRules(draft);
   const server = useMailServer(slug);
-  const [open, setOpen] = useState('');
   const set: SetRules = (label, change) =>
     void edit(label, (next) => {
       next.signIn ??= { methods: [...rules.methods] };
@@ -38,12 +35,7 @@ export function SigningIn() {
           <TimeField name="lastsHours" label="And in any case after" unit="days" per={24} {...fields} />
           <TimeField name="linkDays" label="An invitation works for" unit="days" {...fields} />
         </div>
-        <h2 className="text-base">What the mails say</h2>
-        <Accordion open={open} onOpen={setOpen}>
-          <MailEditor kind="code" />
-          <MailEditor kind="forgotten" />
-          <MailEditor kind="changed address" />
-        </Accordion>
+        <MailsSay kinds={['code', 'forgotten', 'changed address']} />
       </div>
     </>
   );

@@ -1,4 +1,6 @@
+import type { ReactNode } from 'react';
 import type { Condition } from '../../../core/condition/tree';
+import type { PortalDefinition } from '../../../core/definition/definition';
 import type { Steward } from '../../../core/definition/steward';
 import type { Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
@@ -19,19 +21,18 @@ export function useStewardEdit<S extends Steward>(steward: S) {
 }
 
 /** The roles of members, to choose one. */
-export function MemberRoles() {
-  const { draft } = useBench();
-  return draft.roles
+export const memberRoles = (draft: PortalDefinition): ReactNode =>
+  draft.roles
     .filter((role) => (role.for ?? 'members') === 'members')
     .map((role) => (
       <option key={role.id} value={role.id}>
         {role.name}
       </option>
     ));
-}
 
 /** Whose right it is. */
 export function StewardRole({ steward }: { steward: Steward }) {
+  const { draft } = useBench();
   const change = useStewardEdit(steward);
   return (
     <label className="flex flex-wrap items-center gap-2">
@@ -45,7 +46,7 @@ export function StewardRole({ steward }: { steward: Steward }) {
           })
         }
       >
-        <MemberRoles />
+        {memberRoles(draft)}
       </Select>
     </label>
   );
