@@ -153,6 +153,28 @@ describe('a link to come in', () => {
     expect((await ask(client, one!, 'third@example.org')).status).toBe(410);
   });
 
+  it('is found again where the server was killed while a row was made', async () => {
+    const [token] = await withSignUps(owners({ id: 'stopped', uses: 2 }));
+    const signUps = new SignUps(at.demo.server.services);
+    const client = at.client();
+    const stopped = async (email: string) => {
+      await ask(client, token!, email);
+      const proof = await proofIn(email);
+      const request = await SignUpRequest.findOne({ where: { email }, rejectOnEmpty: true });
+      await request.update({ state: 'entering', enteringSince: new Date(Date.now() - 3_600_000) });
+      return { request, proof };
+    };
+    const without = await stopped('before@lab.example');
+    const made = await stopped('after@lab.example');
+    await at.run(
+      "INSERT INTO owners (name, email, postal_address, parish) VALUES ('A', 'after@lab.example', 'x', 'x')",
+    );
+    await signUps.findStopped(new Date());
+    await Promise.all([without.request.reload(), made.request.reload()]);
+    expect([without.request.state, made.request.state]).toEqual(['sent', 'done']);
+    expect((await prove(client, without.proof)).status).toBe(200);
+  });
+
   it('waits for whoever must agree, who sees it on their page; then a mail lets them in', async () => {
     const [token] = await withSignUps(owners({ approver: 'desk' }));
     const client = at.client();

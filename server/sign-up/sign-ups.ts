@@ -29,6 +29,8 @@ const hour = 3_600_000;
 const provenWithin = 24 * hour;
 const mostAnHour = 5;
 const lookEvery = 5000;
+/** Making a row takes no longer, unless its server was killed. */
+const enteringLasts = 10 * 60_000;
 /** What was refused or led to nobody is forgotten after so long. */
 const keptFor = 30 * 24 * hour;
 
@@ -142,6 +144,9 @@ export class SignUps {
   /** Writes to those who asked, one server or several. */
   begin(): Turns {
     this.turns = inTurns(async (isClosed) => {
+      await this.findStopped(new Date()).catch((error: unknown) =>
+        this.services.log.warn({ reason: (error as Error).name }, 'stopped sign-ups not looked for'),
+      );
       for (;;) {
         const request = await SignUpRequest.findOne({ where: { state: 'asked' }, order: [['id', 'ASC']] });
         if (!request || isClosed()) return;
@@ -155,6 +160,28 @@ export class SignUps {
     }, lookEvery);
     this.turns.wake();
     return this.turns;
+  }
+
+  /**
+   * Whoever was being entered when a server was killed is in, where their row was made; else it is as if nobody had
+   * tried, and the link or the approver can again.
+   */
+  async findStopped(now: Date): Promise<void> {
+    const stopped = await SignUpRequest.findAll({
+      where: { state: 'entering', enteringSince: { [Op.lt]: new Date(now.getTime() - enteringLasts) } },
+    });
+    for (const request of stopped) {
+      const portal = await Portal.findByPk(request.portalId, { rejectOnEmpty: true });
+      if (portal.publishedVersion === null) continue;
+      const published = await this.published(portal);
+      const signUp = published.definition.signUps?.find(({ id }) => id === request.signUp);
+      const isIn =
+        request.signUp === byDomain
+          ? (await Member.count({ where: { portalId: portal.id, email: request.email } })) > 0
+          : await this.isKnown(published, request.email);
+      const state = isIn ? 'done' : signUp?.approver === undefined ? 'sent' : 'waiting';
+      await SignUpRequest.update({ state }, { where: { id: request.id, state: 'entering' } });
+    }
   }
 
   /**
@@ -267,7 +294,8 @@ export class SignUps {
     to: SignUpRequest['state'],
     transaction?: Transaction,
   ): Promise<void> {
-    const [mine] = await SignUpRequest.update({ state: to }, { where: { id: request.id, state: from }, transaction });
+    const values = to === 'entering' ? { state: to, enteringSince: new Date() } : { state: to };
+    const [mine] = await SignUpRequest.update(values, { where: { id: request.id, state: from }, transaction });
     if (mine !== 1) throw new Problem(409, 'taken', 'Somebody else has decided about it in the meantime.');
     await request.reload({ transaction });
   }

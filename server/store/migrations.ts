@@ -256,6 +256,11 @@ const migrations: { name: string; up: string[] }[] = [
       'ALTER TABLE audit_log MODIFY portal_id BIGINT NULL',
     ],
   },
+  {
+    // A server that is killed while a row is made leaves its request there, to be found.
+    name: '0021-entering',
+    up: ['ALTER TABLE sign_ups ADD entering_since DATETIME(3) NULL'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -192,6 +192,7 @@ export class SignUpRequest extends Model<InferAttributes<SignUpRequest>, InferCr
   declare endsAt: Date;
   /** Who agreed or refused, or why the row could not be made. */
   declare decided: CreationOptional<string | null>;
+  declare enteringSince: CreationOptional<Date | null>;
 }
 
 /** What a browser was given to come back with, once. */
@@ -334,6 +335,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
       madeAt: DataTypes.DATE(3),
       endsAt: DataTypes.DATE(3),
       decided: { type: DataTypes.STRING(500), allowNull: true },
+      enteringSince: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'sign_ups' },
   );
