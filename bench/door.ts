@@ -38,6 +38,14 @@ export function door(): Promise<Figure[]> {
         'a password is typed': (email: string, from: string) =>
           ask(`${at}/sign-in`, { email, password: 'not the password of anybody' }, from),
       };
+      const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
+      const token = server.services.signUpLinks.tokenOf(portal.id, 'harrow-end');
+      const values = { name: 'Somebody', postal_address: '1 Fen Lane' };
+      Object.assign(ways, {
+        'somebody asks to come in by a link': (email: string, from: string) =>
+          ask(`${at}/sign-up`, { token, email, values }, from),
+        'somebody asks to come in by a domain': (email: string, from: string) => ask(`${at}/open`, { email }, from),
+      });
       const figures: Figure[] = [];
       for (const [name, way] of Object.entries(ways)) figures.push(await compare(name, way, base));
       return figures;
@@ -60,8 +68,10 @@ async function prepared(address: DatabaseAddress): Promise<string> {
     );
     await plain.end();
     const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
-    const draft = JSON.parse(portal.draft) as { signIn?: object };
+    const draft = JSON.parse(portal.draft) as { signIn?: object; openTo?: object; roles: object[] };
     draft.signIn = { methods: ['password', 'code'] };
+    draft.roles.push({ id: 'guest', name: 'Guest', withoutRow: true });
+    draft.openTo = { domains: ['many.example.org'], roles: ['guest'] };
     await portal.update({ draft: JSON.stringify(draft), revision: portal.revision + 1 });
     await publishDraft(server.services.store.sequelize, portal.id, portal.revision, '', 'bench');
     await refreshPortal(server.services, await portal.reload());

@@ -12,6 +12,7 @@ import { importing } from './import';
 import { list } from './list';
 import { people } from './people';
 import { policy } from './policy';
+import { signingIn } from './sign-in';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
 
@@ -28,6 +29,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   access,
   people,
   door,
+  'sign-in': signingIn,
   'smallest-group': smallestGroup,
 };
 

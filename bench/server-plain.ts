@@ -28,7 +28,7 @@ app.get('/visits', async (req, res) => {
       r.roster_table, r.row_key
      FROM sessions s JOIN members m ON m.id = s.member_id JOIN portals p ON p.id = m.portal_id LEFT
       JOIN memberships r ON r.member_id = m.id
-     WHERE s.token_hash = ? AND p.slug = ? AND m.active`,
+     WHERE s.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL`,
     [hash, 'alder-fen'],
   )) as unknown[][];
   if (!session) return res.status(401).end();

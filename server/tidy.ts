@@ -3,6 +3,7 @@ import { Jobs } from './jobs/jobs';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
+import { forgetOldSessions } from './sessions/sessions';
 import { SignUps } from './sign-up/sign-ups';
 import { forgetOldHandOvers } from './stewards/hand-overs';
 import { DoorCalls } from './sign-in/door-calls';
@@ -10,7 +11,7 @@ import { forgetOldTickets } from './sign-in/tickets';
 
 const every = 10 * 60_000;
 
-/** Forgets what has had its time: files, jobs, mails, links, and what was begun at doors and not ended. */
+/** Forgets what has had its time: files, jobs, mails, links, sessions, and what was begun at doors and not ended. */
 export function tidy(): Turns {
   const turns = inTurns(async () => {
     const now = new Date();
@@ -20,6 +21,7 @@ export function tidy(): Turns {
       forgetOldMails(now),
       forgetOldLinks(now),
       forgetOldTickets(now),
+      forgetOldSessions(now),
       DoorCalls.forgetOld(now),
       forgetOldHandOvers(now),
       SignUps.forgetOld(now),

@@ -91,7 +91,6 @@ export async function findMembers(
   };
 }
 
-/** Roles follow from rows as the definition says, so those who may have one are gone through. */
 async function findByRole(
   at: RostersRead,
   portalId: number,
@@ -100,6 +99,22 @@ async function findByRole(
   offset: number,
   limit: number,
 ): Promise<FoundMembers> {
+  const found = await foundByRole(at, portalId, which, role, countedTo + 1);
+  return {
+    total: Math.min(found.length, countedTo),
+    isMore: found.length > countedTo,
+    members: found.slice(offset, offset + limit),
+  };
+}
+
+/** Roles follow from rows as the definition says, so those who may have one are gone through, until it is enough. */
+async function foundByRole(
+  at: RostersRead,
+  portalId: number,
+  which: WhichMembers,
+  role: string,
+  enough: number,
+): Promise<FoundMember[]> {
   const giving = at.definition.rosters
     .filter((roster) => rolesGiven(roster).includes(role) && (which.roster ?? roster.table) === roster.table)
     .map(({ table }) => table);
@@ -107,16 +122,24 @@ async function findByRole(
   const beside = which.roster === null ? { [Op.or]: [byHand, { withoutRow: true }] } : null;
   const where = whereOf(at, portalId, which, giving, beside);
   const found: FoundMember[] = [];
-  for (let from = 0; found.length <= countedTo; from += lookedAt) {
+  for (let from = 0; found.length < enough; from += lookedAt) {
     const page = await pageOf(where, from, lookedAt);
     found.push(...(await withRoles(at, page)).filter(({ roles }) => roles.includes(role)));
     if (page.length < lookedAt) break;
   }
-  return {
-    total: Math.min(found.length, countedTo),
-    isMore: found.length > countedTo,
-    members: found.slice(offset, offset + limit),
-  };
+  return found.slice(0, enough);
+}
+
+/** The numbers of all who are found, in any order, up to so many. */
+export async function findNumbers(
+  at: RostersRead,
+  portalId: number,
+  which: WhichMembers,
+  most: number,
+): Promise<number[]> {
+  if (which.role !== null) return (await foundByRole(at, portalId, which, which.role, most)).map(({ id }) => id);
+  const where = whereOf(at, portalId, which, which.roster === null ? null : [which.roster]);
+  return (await Member.findAll({ where, attributes: ['id'], limit: most })).map(({ id }) => id);
 }
 
 function whereOf(

@@ -28,9 +28,12 @@ export interface InvitationOrder {
   again: boolean;
 }
 
+/** So many may be chosen at once. */
+export const mostInvited = 100_000;
+
 export const invitationOrder = Joi.object<InvitationOrder>({
   kind: Joi.valid(...invitingMails).required(),
-  members: Joi.array().items(Joi.number().integer().min(1)).unique().min(1).max(100_000),
+  members: Joi.array().items(Joi.number().integer().min(1)).unique().min(1).max(mostInvited),
   afterDays: Joi.number().integer().min(0).max(365).default(7),
   again: Joi.boolean().default(false),
 });

@@ -25,7 +25,7 @@ export interface MailSource {
 export async function valuesOfMembers(
   { runner, catalogue, definition }: MailSource,
   words: MailWords,
-  members: readonly Member[],
+  members: readonly Pick<Member, 'id' | 'name' | 'email'>[],
 ): Promise<Map<number, MailWordValues>> {
   const asked = [...new Set([...valuesOf(words.subject), ...valuesOf(words.text)])];
   const columns = asked.flatMap((value) => {

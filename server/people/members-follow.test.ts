@@ -261,6 +261,14 @@ describe('who is looked after', () => {
     const couriers = await page('role=lab_courier&size=200');
     expect(couriers.total).toBe(couriers.members.length);
     expect(couriers.members.every((each: { roles: string[] }) => each.roles.includes('lab_courier'))).toBe(true);
+    const numbers = async (query: string) =>
+      (await builder.get(`${bench}/member-numbers?${query}`)).body.members as number[];
+    const ids = (members: { id: number }[]) => members.map(({ id }) => id).toSorted((a, b) => a - b);
+    for (const [query, found] of [
+      ['role=lab_courier', couriers.members],
+      ['', [...all.members, ...rest.members, ...(await page('size=200&offset=400')).members]],
+    ] as const)
+      expect((await numbers(query)).toSorted((a, b) => a - b)).toEqual(ids(found));
     expect((await page('roster=staff&role=lab_courier')).total).toBe(0);
     expect((await page('state=invited')).total).toBe(0);
     expect((await page('state=active')).members.map((each: { email: string }) => each.email)).toContain(ines);

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { memberStates } from '../../core/people/member-state';
 import { writeAudit } from '../audit/audit';
 import { atPortal, openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
-import { form, moment } from '../http/answers';
+import { form, listOf, moment, whole } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
@@ -15,7 +15,8 @@ import { endSessionsOf } from '../sessions/sessions';
 import { Member, PeopleState } from '../store/people-models';
 import { giveRole, letInAgain, memberOf, suspend, takeRole } from './administer';
 import { callingTo, type Calling } from './calling';
-import { findMembers, type RostersRead, type WhichMembers } from './find-members';
+import { findMembers, findNumbers, type RostersRead, type WhichMembers } from './find-members';
+import { mostInvited } from './invitations';
 import { memberSheet } from './member-sheet';
 import { foundMembers, memberSheetAnswer, refreshOutcome } from './people-answers';
 import type { RefreshOutcome } from './refresh';
@@ -42,6 +43,13 @@ function calledSo(outcome: RefreshOutcome, { name, email }: Calling): RefreshOut
   return { ...outcome, people: outcome.people.map(called), rows: outcome.rows.map(called) };
 }
 
+const which = {
+  search: text(200).allow('').default(''),
+  roster: text(64).default(null),
+  state: Joi.valid(...memberStates).default(null),
+  role: text(64).default(null),
+};
+
 /** The members of a portal as its builders see them and look after them. */
 export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
   const draft = openDraft(services);
@@ -53,16 +61,24 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       says: 'Members by name or e-mail, with the roles that the draft gives them now; those gone when asked for.',
       entry: draft,
       query: Joi.object<WhichMembers & { offset: number; size: number }>({
-        search: text(200).allow('').default(''),
-        roster: text(64).default(null),
-        state: Joi.valid(...memberStates).default(null),
-        role: text(64).default(null),
+        ...which,
         offset: Joi.number().integer().min(0).max(1e7).default(0),
         size: Joi.number().integer().min(1).max(200).default(50),
       }),
       answers: { 200: foundMembers },
-      does: async ({ draft: at, query: { offset, size, ...which } }) =>
-        findMembers(await read(at), at.portal.id, which, offset, size),
+      does: async ({ draft: at, query: { offset, size, ...asked } }) =>
+        findMembers(await read(at), at.portal.id, asked, offset, size),
+    }),
+    memberNumbers: endpoint({
+      method: 'GET',
+      path: '/member-numbers',
+      says: 'The numbers of all members who are found, to do something for all of them.',
+      entry: draft,
+      query: Joi.object<WhichMembers>(which),
+      answers: { 200: form<{ members: number[] }>({ members: listOf(whole) }) },
+      does: async ({ draft: at, query }) => ({
+        members: await findNumbers(await read(at), at.portal.id, query, mostInvited),
+      }),
     }),
     member: endpoint({
       method: 'GET',

@@ -17,13 +17,13 @@ interface MailOrder {
   /** After it the mail would be of no use any more; null where it always is. */
   until: Date | null;
   /** Whom it is about; null where nobody is known by the address. */
-  member: Member | null;
+  member: Pick<Member, 'id' | 'name' | 'email'> | null;
 }
 
 /** A mail with a secret; with our own words where the portal's can't be written, since somebody waits for it. */
 export async function mailOf(
   at: MailSource,
-  portal: Portal,
+  portal: Pick<Portal, 'id'>,
   { kind, recipient, secret, until, member }: MailOrder,
 ): Promise<NewMail> {
   const own = mailWords(at.definition, kind);
@@ -49,8 +49,8 @@ export async function mailOf(
 export async function queuePasswordLink(
   outbox: Outbox,
   at: MailSource,
-  portal: Portal,
-  member: Member,
+  portal: Pick<Portal, 'id' | 'slug'>,
+  member: Pick<Member, 'id' | 'name' | 'email'>,
   transaction: Transaction,
 ): Promise<void> {
   const [link] = await makeLinks('password', [member], linkLasts.password, transaction);

@@ -174,6 +174,7 @@ describe('the one gate', () => {
       'store/prepared.ts',
       'store/migrations.ts',
       'store/people-sql.ts',
+      'store/door-sql.ts',
       'store/rights-revision.ts',
       'files/column-files.ts',
       'shaping/shape-changes.ts',

@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
 import { Session } from '../store/people-models';
+import { insertSession } from '../store/door-sql';
 
 const hour = 3_600_000;
 /** How long sessions last: after they began, and after they were last used. */
@@ -43,18 +44,21 @@ export async function beginSession(
 ): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   const now = new Date();
-  await Session.destroy({ where: { expiresAt: { [Op.lt]: now } } });
-  await Session.create({
+  await insertSession({
     tokenHash: tokenHash(token),
     builderId: 'builderId' in subject ? subject.builderId : null,
     memberId: 'memberId' in subject ? subject.memberId : null,
     expiresAt: new Date(now.getTime() + lastsHours * hour),
-    seenAt: now,
     beganAt: now,
     lacks,
     device: device?.slice(0, 300) ?? null,
   });
   return token;
+}
+
+/** Forgets sessions that have ended. */
+export async function forgetOldSessions(now: Date): Promise<void> {
+  await Session.destroy({ where: { expiresAt: { [Op.lt]: now } } });
 }
 
 export async function endSession(token: string): Promise<void> {

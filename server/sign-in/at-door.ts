@@ -7,7 +7,7 @@ import { readCookie, setCookie } from '../http/security';
 import type { SignInFailures } from '../sessions/failures';
 import { beginSession, sessionHolds, subjectOf, tokenHash } from '../sessions/sessions';
 import { mustWait } from '../sessions/sign-in';
-import { SecondFactor, Session } from '../store/people-models';
+import { Session } from '../store/people-models';
 import type { DoorCalls } from './door-calls';
 import type { Doorway, Person } from './doorway';
 import type { IdentityProviders } from './identity-provider';
@@ -36,6 +36,9 @@ export interface AtSession {
 
 /** So long somebody has for the second step. */
 const halfSession = { lastsHours: 0.5, idleMinutes: 30 };
+
+export const notSignedIn = (): Problem =>
+  new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
 
 const doorCookie = 'stone_porch_door';
 
@@ -86,8 +89,7 @@ export class AtDoor {
     const session = token ? await Session.findByPk(tokenHash(token)) : null;
     const subject = session && sessionHolds(session, new Date(), at.rules) ? subjectOf(session) : null;
     const person = subject && (await at.known(subject));
-    if (!session || !person)
-      throw new Problem(401, 'not-signed-in', 'You are not signed in, or your session has ended. Sign in again.');
+    if (!session || !person) throw notSignedIn();
     return { session, person };
   }
 
@@ -115,6 +117,6 @@ async function letIn(at: Doorway, person: Person, req: Request, res: Response, l
 
 /** Whether somebody must prove more: it is asked of them, or they have set it up themselves. */
 async function lacking(at: Doorway, person: Person): Promise<CameIn['lacks']> {
-  if ((await SecondFactor.count({ where: person.subject })) > 0) return 'second factor';
+  if (person.hasSecondFactor) return 'second factor';
   return (await at.asksSecond(person)) ? 'new second factor' : null;
 }

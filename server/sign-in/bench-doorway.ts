@@ -5,6 +5,7 @@ import { builderCookie, builderCookiePath } from '../sessions/as-builder';
 import { builderMail, makeBuilderLink } from '../sessions/builder-links';
 import { readBuilderRules } from '../sessions/builder-rules';
 import { Builder } from '../store/models';
+import { SecondFactor } from '../store/people-models';
 import type { Doorway, Person } from './doorway';
 
 /** The door of the bench. */
@@ -13,11 +14,12 @@ export const atBenchDoor = (services: CoreServices): Entry<{ at: Doorway }> => (
   open: async () => ({ at: await benchDoorway(services) }),
 });
 
-export const builderPersonAtDoor = ({ id, name, email, passwordHash }: Builder): Person => ({
+export const builderPersonAtDoor = async ({ id, name, email, passwordHash }: Builder): Promise<Person> => ({
   subject: { builderId: id },
   name,
   email,
   passwordHash,
+  hasSecondFactor: (await SecondFactor.count({ where: { builderId: id } })) > 0,
 });
 
 /** How those who build come in, by what owners set. */

@@ -71,7 +71,7 @@ export function builderLinkEndpoints(services: SignInServices) {
         if (isFirst && (!body.email || !body.name))
           throw new InvalidValues({ email: 'Say who you are: you will sign in by it.' });
         const who = isFirst ? { email: normaliseEmail(body.email!), name: body.name! } : {};
-        const person = { ...builderPersonAtDoor(builder), ...who };
+        const person = { ...(await builderPersonAtDoor(builder)), ...who };
         const asksPassword = at.rules.methods.includes('password');
         if (asksPassword) await refuseWeakPassword(at, person, body.password);
         else refuseNotByMail(at);

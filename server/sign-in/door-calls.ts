@@ -1,11 +1,13 @@
-import { createHmac, hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
-import { literal, Op } from 'sequelize';
+import { hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
+import { Op } from 'sequelize';
 import { normaliseEmail } from '../../core/text/email';
 import type { CoreServices } from '../definitions/portal-services';
 import { inTurns, type Turns } from '../outbox/turns';
 import { Portal } from '../store/models';
 import { tokenHash } from '../sessions/sessions';
 import { DoorCall } from '../store/people-models';
+import { callForCode, countTry, useCode } from '../store/door-sql';
+import { hashOfCode } from './code-hash';
 import { benchDoorway } from './bench-doorway';
 import type { Doorway } from './doorway';
 import { portalDoorway } from './portal-doorway';
@@ -26,7 +28,8 @@ export type CodeOutcome = 'right' | 'wrong' | 'too many tries';
  * whether the address lets anybody in is found out afterwards, where nobody waits for it.
  */
 export class DoorCalls {
-  private readonly key: Buffer;
+  /** By which codes are hashed. */
+  readonly key: Buffer;
   private turns: Turns | null = null;
 
   constructor(
@@ -66,30 +69,17 @@ export class DoorCalls {
     browser: string | null,
     code: string,
   ): Promise<CodeOutcome> {
-    const call = await DoorCall.findOne({
-      where: {
-        portalId,
-        email: normaliseEmail(email),
-        wants: 'code',
-        browserHash: tokenHash(browser ?? ''),
-        endsAt: { [Op.gt]: new Date() },
-      },
-      order: [['id', 'DESC']],
-    });
-    const id = call?.id ?? 0;
+    const call = await callForCode(portalId, normaliseEmail(email), tokenHash(browser ?? ''));
+    const { id, codeHash } = call ?? { id: 0, codeHash: null };
     // Counted before it is compared, so that many at once are no more than many one after the other.
-    const [counted] = await DoorCall.update(
-      { tries: literal('tries + 1') as unknown as number },
-      { where: { id, tries: { [Op.lt]: mostTries } } },
-    );
+    const counted = await countTry(id, mostTries);
     const isRight = timingSafeEqual(
-      Buffer.from(this.hashOf(id, code), 'hex'),
-      Buffer.from(call?.codeHash ?? this.hashOf(id, 'no code'), 'hex'),
+      Buffer.from(hashOfCode(this.key, id, code), 'hex'),
+      Buffer.from(codeHash ?? hashOfCode(this.key, id, 'no code'), 'hex'),
     );
-    if (call && counted === 0) return 'too many tries';
-    if (!isRight || !call?.codeHash) return 'wrong';
-    const [used] = await DoorCall.update({ state: 'used' }, { where: { id, state: 'sent' } });
-    return used === 1 ? 'right' : 'wrong';
+    if (call && !counted) return 'too many tries';
+    if (!isRight || codeHash === null) return 'wrong';
+    return (await useCode(id)) ? 'right' : 'wrong';
   }
 
   /** Writes to those who asked and may come in, one server or several. */
@@ -126,7 +116,7 @@ export class DoorCalls {
     }
     await this.services.store.sequelize.transaction(async (transaction) => {
       const code = call.wants === 'code' ? String(randomInt(1_000_000)).padStart(6, '0') : null;
-      const codeHash = code === null ? null : this.hashOf(call.id, code);
+      const codeHash = code === null ? null : hashOfCode(this.key, call.id, code);
       const [mine] = await DoorCall.update(
         { state: 'sent', codeHash },
         { where: { id: call.id, state: 'waiting' }, transaction },
@@ -150,9 +140,5 @@ export class DoorCalls {
   private writtenLately({ portalId, email, wants }: DoorCall): Promise<number> {
     const since = new Date(Date.now() - 60 * minute);
     return DoorCall.count({ where: { portalId, email, wants, state: ['sent', 'used'], madeAt: { [Op.gt]: since } } });
-  }
-
-  private hashOf(id: number, code: string): string {
-    return createHmac('sha256', this.key).update(`${id}:${code}`).digest('hex');
   }
 }

@@ -5,29 +5,30 @@ import { isRosterRead, rosterRows } from '../gate/gate';
 import { bringInLine } from '../people/bring-in-line';
 import { rostersAway, rostersOf, type RosterAt } from '../people/rosters-at';
 import { standingRow } from '../people/settle';
-import { type Portal } from '../store/models';
-import { Member, Membership } from '../store/people-models';
+import { knownAtDoor, type KnownAtDoor, type PortalAtDoor } from '../store/door-sql';
 
 /**
  * The member whom an address lets in, under what is published, by the rosters' rows as they are now; null for everybody
  * else: who stands on no roster and came by no domain that it is open to, is gone or suspended, or shares the address.
  * Does the same work for any address. This is the only place that decides it.
  */
-export async function memberAtDoor(services: CoreServices, portal: Portal, email: string): Promise<Member | null> {
+export async function memberAtDoor(
+  services: CoreServices,
+  portal: PortalAtDoor,
+  email: string,
+): Promise<KnownAtDoor | null> {
   if (portal.publishedVersion === null) return null;
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   const rosters = await rostersOf(services, definition);
-  const rows = await rowsOf(rosters, email);
-  const member = await memberOf(portal.id, email);
-  if (await standsOn(member, rosters, rows)) {
+  const [rows, member] = await Promise.all([rowsOf(rosters, email), knownAtDoor(portal.id, email)]);
+  if (standsOn(member, rosters, rows)) {
     if (rows.length === 0) refuseUnread(rosters);
     const isIn = rows.length > 0 || (member?.withoutRow && openRoles(definition, email).length > 0);
-    return member?.suspended === null && isIn ? member : null;
+    return member && !member.isSuspended && isIn ? member : null;
   }
   await bringInLine(services, portal, { emails: [email], members: member ? [member.id] : [] });
-  const now = await memberOf(portal.id, email);
-  const isIn =
-    now !== null && now.suspended === null && (await standsOn(now, rosters, await rowsOf(rosters, email), true));
+  const [again, now] = await Promise.all([rowsOf(rosters, email), knownAtDoor(portal.id, email)]);
+  const isIn = now !== null && !now.isSuspended && standsOn(now, rosters, again, true);
   if (!isIn) refuseUnread(rosters);
   return isIn ? now : null;
 }
@@ -36,9 +37,6 @@ export async function memberAtDoor(services: CoreServices, portal: Portal, email
 export function refuseUnread(rosters: readonly RosterAt[]): void {
   if (rosters.some(({ catalogue, roster }) => !isRosterRead(catalogue, roster))) throw rostersAway();
 }
-
-const memberOf = (portalId: number, email: string): Promise<Member | null> =>
-  Member.findOne({ where: { portalId, email, onRoster: true } });
 
 /** The rows that make whoever has the address a member. */
 async function rowsOf(rosters: readonly RosterAt[], email: string): Promise<{ roster: string; key: string }[]> {
@@ -54,15 +52,14 @@ async function rowsOf(rosters: readonly RosterAt[], email: string): Promise<{ ro
 }
 
 /** Whether a member is known, on these rosters, by exactly these rows, or at least by one of them. */
-async function standsOn(
-  member: Member | null,
+function standsOn(
+  member: KnownAtDoor | null,
   rosters: readonly RosterAt[],
   rows: readonly { roster: string; key: string }[],
   anyOne = false,
-): Promise<boolean> {
-  const rosterTable = rosters.map(({ roster }) => roster.table);
-  const known = await Membership.findAll({ where: { memberId: member?.id ?? 0, holds: true, rosterTable } });
+): boolean {
+  const known = (member?.rows ?? []).filter((row) => rosters.some(({ roster }) => roster.table === row.roster));
   const isKnown = (row: { roster: string; key: string }) =>
-    known.some((each) => each.rosterTable === row.roster && each.rowKey === row.key);
+    known.some((each) => each.roster === row.roster && each.key === row.key);
   return anyOne ? rows.some(isKnown) : rows.every(isKnown) && known.length === rows.length;
 }

@@ -8,6 +8,7 @@ export interface Person {
   name: string;
   email: string;
   passwordHash: string | null;
+  hasSecondFactor: boolean;
 }
 
 /** A door that people sign in at: of a portal, for its members, or of the bench, for those who build. */

@@ -5,8 +5,8 @@ import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
 import { isOnRoster } from '../people/on-roster';
 import { rostersOf } from '../people/rosters-at';
-import type { Portal } from '../store/models';
 import { Member } from '../store/people-models';
+import type { KnownAtDoor, PortalAtDoor } from '../store/door-sql';
 import { memberAtDoor, refuseUnread } from './door';
 
 /**
@@ -14,7 +14,11 @@ import { memberAtDoor, refuseUnread } from './door';
  * for everybody else. Who stands on a roster, counting or not, comes in by that; and who was a member before, suspended
  * or gone, does not come back this way. Throws a Problem 503 where a roster can't be read.
  */
-export async function comeByDomain(services: CoreServices, portal: Portal, proven: string): Promise<Member | null> {
+export async function comeByDomain(
+  services: CoreServices,
+  portal: PortalAtDoor,
+  proven: string,
+): Promise<KnownAtDoor | null> {
   if (portal.publishedVersion === null) return null;
   const email = normaliseEmail(proven);
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);

@@ -12,13 +12,13 @@ import { asOneself } from '../sessions/as-builder';
 import { deviceName } from '../sessions/device';
 import { hashPassword, passwordFits } from '../sessions/passwords';
 import { tokenHash } from '../sessions/sessions';
-import { Member, Passkey, SecondFactor, Session } from '../store/people-models';
+import { Passkey, SecondFactor, Session } from '../store/people-models';
 import { asMember } from '../visits/entries';
-import { AtDoor, type SignInServices } from './at-door';
+import { AtDoor, notSignedIn, type SignInServices } from './at-door';
 import { benchDoorway, builderPersonAtDoor } from './bench-doorway';
 import { subjectName, type Doorway, type Person } from './doorway';
 import { refuseWeakPassword } from './new-password';
-import { memberPersonAtDoor, portalDoorway, publishedPortal } from './portal-doorway';
+import { portalDoorway, publishedPortal } from './portal-doorway';
 
 /** A session of one's own, as it may be told. */
 export interface OwnSession {
@@ -58,16 +58,18 @@ export interface AsOneself {
 
 /** A member who sees to their own way in. */
 export const memberAsOneself = (services: CoreServices): Entry<AsOneself> =>
-  behind(asMember(services), async ({ visit }, req) => ({
-    at: portalDoorway(services, await publishedPortal(services, String(req.params.slug))),
-    person: memberPersonAtDoor(await Member.findByPk(visit.person.id!, { rejectOnEmpty: true })),
-  }));
+  behind(asMember(services), async ({ visit }, req) => {
+    const at = portalDoorway(services, await publishedPortal(services, String(req.params.slug)));
+    const person = await at.known({ memberId: visit.person.id! });
+    if (!person) throw notSignedIn();
+    return { at, person };
+  });
 
 /** As `memberAsOneself`, of those who build. */
 export const builderAsOneself = (services: CoreServices): Entry<AsOneself> =>
   behind(asOneself(services), async ({ builder }) => ({
     at: await benchDoorway(services),
-    person: builderPersonAtDoor(builder),
+    person: await builderPersonAtDoor(builder),
   }));
 
 /** What people see and change of their own way in: sessions, password, passkeys, second factor. */

@@ -6,8 +6,8 @@ import type { Entry } from '../http/endpoint';
 import type { MailSource } from '../people/mail-values';
 import { knownMember, memberPerson } from '../people/members';
 import { mailOf, queuePasswordLink } from '../people/secret-mail';
-import { Portal } from '../store/models';
 import { Member } from '../store/people-models';
+import { noteCameIn, portalAtDoor, type KnownAtDoor, type PortalAtDoor } from '../store/door-sql';
 import { memberCookie, memberCookiePath } from '../visits/member-visit';
 import { memberAtDoor } from './door';
 import type { Doorway, Person } from './doorway';
@@ -15,7 +15,7 @@ import { comeByDomain } from './open-door';
 
 /** A published portal, and its definition. */
 export interface PublishedPortal {
-  portal: Portal;
+  portal: PortalAtDoor;
   definition: PortalDefinition;
 }
 
@@ -24,7 +24,7 @@ export type PortalDoorway = Doorway & PublishedPortal;
 
 /** The portal if it is published; one that isn't and one that never was are the same to the outside. */
 export async function publishedPortal(services: CoreServices, slug: string): Promise<PublishedPortal> {
-  const portal = await Portal.findOne({ where: { slug } });
+  const portal = await portalAtDoor(slug);
   if (!portal || portal.publishedVersion === null)
     throw new Problem(404, 'not-found', 'There is no portal at this address.');
   return { portal, definition: await services.definitions.version(portal.id, portal.publishedVersion) };
@@ -36,17 +36,18 @@ export const atPortalDoor = (services: CoreServices): Entry<{ at: PortalDoorway 
   open: async (req) => ({ at: portalDoorway(services, await publishedPortal(services, String(req.params.slug))) }),
 });
 
-export const memberPersonAtDoor = ({ id, name, email, passwordHash }: Member): Person => ({
+export const memberPersonAtDoor = ({ id, name, email, passwordHash, hasSecondFactor }: KnownAtDoor): Person => ({
   subject: { memberId: id },
   name,
   email,
   passwordHash,
+  hasSecondFactor,
 });
 
 /** How a portal's members come in, by what is published of it. */
 export function portalDoorway(services: CoreServices, { portal, definition }: PublishedPortal): PortalDoorway {
   const rules = signInRules(definition);
-  const atDoor = (member: Member | null) => member && memberPersonAtDoor(member);
+  const atDoor = (member: KnownAtDoor | null) => member && memberPersonAtDoor(member);
   const read = async (person: Person): Promise<Member> => Member.findByPk(idOf(person), { rejectOnEmpty: true });
   const mails = async (): Promise<MailSource> => {
     const { source: runner, catalogue } = await services.sources.of(definition);
@@ -83,7 +84,7 @@ export function portalDoorway(services: CoreServices, { portal, definition }: Pu
       const { roles } = await memberPerson(source, catalogue, definition, known);
       return roles.some((role) => secondFactor.includes(role));
     },
-    cameIn: async (person) => void (await Member.update({ lastIn: new Date() }, { where: { id: idOf(person) } })),
+    cameIn: (person) => noteCameIn(idOf(person)),
     savePassword: async (person, passwordHash) =>
       void (await Member.update({ passwordHash }, { where: { id: idOf(person) } })),
     queueCode: async (person, code, until, transaction) => {

@@ -19,6 +19,7 @@ import { mailOf } from '../people/secret-mail';
 import { isOnRoster } from '../people/on-roster';
 import { rostersOf } from '../people/rosters-at';
 import { memberAtDoor } from '../sign-in/door';
+import type { KnownAtDoor, PortalAtDoor } from '../store/door-sql';
 import { comeByDomain } from '../sign-in/open-door';
 import { tokenHash } from '../sessions/sessions';
 import { Portal } from '../store/models';
@@ -39,7 +40,7 @@ export const byDomain = '~domain';
 
 /** A portal as it is published, opened. */
 export interface Published {
-  portal: Portal;
+  portal: PortalAtDoor;
   definition: PortalDefinition;
   catalogue: Catalogue;
 }
@@ -53,7 +54,7 @@ export interface Proven {
 }
 
 /** How somebody who has proven their address goes on, within the hour. */
-async function withLink(member: Member): Promise<Proven> {
+async function withLink(member: KnownAtDoor): Promise<Proven> {
   const [link] = await makeLinks('invitation', [member], hour);
   return { waits: false, token: link!.token };
 }
@@ -70,7 +71,7 @@ export class SignUps {
 
   constructor(private readonly services: CoreServices) {}
 
-  async published(portal: Portal): Promise<Published> {
+  async published(portal: PortalAtDoor): Promise<Published> {
     if (portal.publishedVersion === null) throw new NotFound('link');
     const definition = await this.services.definitions.version(portal.id, portal.publishedVersion);
     return { portal, definition, catalogue: (await this.services.sources.of(definition)).catalogue };
@@ -205,7 +206,7 @@ export class SignUps {
   }
 
   /** Takes an address for proven, once: the row is made, or waits for whoever must agree. */
-  async prove(portal: Portal, given: string): Promise<Proven> {
+  async prove(portal: PortalAtDoor, given: string): Promise<Proven> {
     const request = await SignUpRequest.findOne({
       where: { portalId: portal.id, tokenHash: tokenHash(given), state: 'sent', endsAt: { [Op.gt]: new Date() } },
     });
@@ -243,7 +244,7 @@ export class SignUps {
   }
 
   /** Somebody agrees: the row is made, and a mail says so. */
-  async agree(portal: Portal, request: SignUpRequest, by: string): Promise<void> {
+  async agree(portal: PortalAtDoor, request: SignUpRequest, by: string): Promise<void> {
     const published = await this.published(portal);
     const signUp = published.definition.signUps?.find(({ id }) => id === request.signUp);
     if (!signUp) throw new NotFound('request');
@@ -260,7 +261,7 @@ export class SignUps {
   }
 
   /** Somebody does not agree. Nothing is sent. */
-  async refuse(portal: Portal, request: SignUpRequest, by: string): Promise<void> {
+  async refuse(portal: PortalAtDoor, request: SignUpRequest, by: string): Promise<void> {
     await this.take(request, 'waiting', 'refused');
     await request.update({ decided: by });
     await writeAudit(portal.id, by, 'refused a sign-up', request.email);
@@ -306,7 +307,7 @@ export class SignUps {
     signUp: SignUp,
     request: SignUpRequest,
     from: 'sent' | 'waiting',
-  ): Promise<Member> {
+  ): Promise<KnownAtDoor> {
     const { portal, definition, catalogue } = published;
     await this.takePlace(published, signUp, request, from);
     try {

@@ -1,15 +1,35 @@
 import type { Connection } from 'mariadb';
 import type { Sequelize } from 'sequelize';
 
+type Parameter = string | number | null;
+
 /**
- * Runs a prepared statement on the product's own tables, for the one question that every request asks; rows come as
+ * Runs a prepared statement on the product's own tables, for what every request or every sign-in asks; rows come as
  * arrays.
  */
-export async function prepared(sequelize: Sequelize, text: string, params: (string | number)[]): Promise<unknown[][]> {
-  const connection = (await sequelize.connectionManager.getConnection({ type: 'read' })) as Connection;
+export function prepared(sequelize: Sequelize, text: string, params: Parameter[]): Promise<unknown[][]> {
+  return execute(sequelize, 'read', text, params);
+}
+
+/** As `prepared`, of a statement that changes something. Gives how many rows it found. */
+export async function preparedWrite(sequelize: Sequelize, text: string, params: Parameter[]): Promise<number> {
+  const { affectedRows } = await execute<{ affectedRows: number }>(sequelize, 'write', text, params);
+  return affectedRows;
+}
+
+async function execute<Answer>(
+  sequelize: Sequelize,
+  type: 'read' | 'write',
+  text: string,
+  params: Parameter[],
+): Promise<Answer> {
+  const connection = (await sequelize.connectionManager.getConnection({ type })) as Connection;
   try {
-    return await connection.execute({ sql: text, rowsAsArray: true }, params);
+    return await connection.execute<Answer>({ sql: text, rowsAsArray: true }, params);
   } finally {
     sequelize.connectionManager.releaseConnection(connection as never);
   }
 }
+
+/** A moment as a prepared statement takes it: in UTC, with milliseconds. */
+export const momentParameter = (moment: Date): string => moment.toISOString().slice(0, 23).replace('T', ' ');

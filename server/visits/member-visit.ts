@@ -116,7 +116,7 @@ async function letGo(services: CoreServices, visit: PortalVisit, member: KnownMe
   const own = definition.rosters.filter(({ table }) => member.rows.some((row) => row.rosterTable === table));
   if (own.some((roster) => !isRosterRead(catalogue, roster))) throw rostersAway();
   await endSessionsOf([member.id]);
-  await bringInLine(services, await Portal.findByPk(portalId, { rejectOnEmpty: true }), { members: [member.id] });
+  await bringInLine(services, { id: portalId }, { members: [member.id] });
 }
 
 /** The visit of a member under a published version, at the portal's own source. */

@@ -1,8 +1,10 @@
 import { benchFiles } from '../../client/files';
 import { useState } from 'react';
+import { useMutation } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { counted } from '../../../core/text/counted';
 import { memberStates } from '../../../core/people/member-state';
+import { bench } from '../../client/bench';
 import { useMembers, type FoundMember } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { useLastRefresh, useRefresh } from '../../client/refresh';
@@ -64,6 +66,11 @@ export function MemberList({ roster }: { roster: string | null }) {
       else next.delete(name);
     });
   const [chosen, setChosen] = useState<number[]>([]);
+  const [again, setAgain] = useState(false);
+  const choosing = useMutation({
+    mutationFn: () => bench(slug)('GET /member-numbers', { query: { search, roster, state, role } }),
+    onSuccess: (found) => setChosen(found.members),
+  });
   const isNarrowed = search !== '' || state !== null || role !== null;
   return (
     <div className="grid gap-3 p-4">
@@ -105,17 +112,25 @@ export function MemberList({ roster }: { roster: string | null }) {
       )}
       {members.data && members.data.total > 0 && (
         <>
+          {choosing.isError && <Notice kind="fault">{problemText(choosing.error)}</Notice>}
+          {chosen.length === 0 && (
+            <div>
+              <Button small weight="quiet" disabled={choosing.isPending} onClick={() => choosing.mutate()}>
+                Choose all {members.data.isMore ? 'of them' : members.data.total.toLocaleString()}
+              </Button>
+            </div>
+          )}
           {chosen.length > 0 && (
-            <SendMails
-              small
-              order={{ kind: 'invitation', members: chosen, afterDays: 0, again: true }}
-              word="invitation"
-            >
+            <SendMails small order={{ kind: 'invitation', members: chosen, afterDays: 0, again }} word="invitation">
               <span className="flex-1">
                 {counted(chosen.length, 'member')} chosen{' '}
                 <Button small weight="quiet" onClick={() => setChosen([])}>
                   Choose none
                 </Button>
+                <label className="inline-flex items-center gap-2 px-2">
+                  <input type="checkbox" checked={again} onChange={(event) => setAgain(event.target.checked)} />
+                  also to those who were invited already
+                </label>
               </span>
             </SendMails>
           )}
