@@ -6,7 +6,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { MemberState } from '../../core/people/member-state';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Catalogue } from '../../core/table/catalogue';
-import { rosterPeople } from '../gate/gate';
+import { rosterPeople, rosterRepeats } from '../gate/gate';
 import type { Runner } from '../sources/source';
 import { Member } from '../store/people-models';
 import { knownByRosters } from '../store/people-sql';
@@ -191,13 +191,24 @@ export async function withRoles(
       }),
     ),
   );
+  const emails = new Map(members.map(({ id, email }) => [id, email]));
+  const shared = new Map(
+    await Promise.all(
+      definition.rosters.map(async (roster) => {
+        const doubtful = all.filter((row) => row.rosterTable === roster.table && !row.holds);
+        const among = doubtful.map(({ memberId }) => emails.get(Number(memberId))!);
+        return [roster.table, await rosterRepeats(runner, catalogue, roster, among)] as const;
+      }),
+    ),
+  );
   return members.map((member) => {
     const own = memberships.get(member.id)!;
     const rows: Person['rows'] = {};
     for (const roster of definition.rosters) {
       const membership = own.find((row) => row.rosterTable === roster.table);
       const row = membership && standing.get(roster.table)!.get(membership.rowKey);
-      if (row && isTheirs(roster, catalogue, row, member.email)) rows[roster.table] = row;
+      const isOwn = row && isTheirs(roster, catalogue, row, member.email);
+      if (isOwn && !shared.get(roster.table)!.has(member.email)) rows[roster.table] = row;
     }
     const { id, email, withoutRow } = member;
     return {

@@ -1,10 +1,10 @@
 import { factsAlong } from '../../core/access/facts-asked';
 import { rolesOf } from '../../core/access/people';
 import type { Person } from '../../core/access/person';
-import type { PortalDefinition } from '../../core/definition/definition';
+import type { PortalDefinition, Roster } from '../../core/definition/definition';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Catalogue } from '../../core/table/catalogue';
-import { rosterStanding, type Standing } from '../gate/gate';
+import { rosterRepeats, rosterStanding, type Standing } from '../gate/gate';
 import type { Runner } from '../sources/source';
 import { Member, Membership } from '../store/people-models';
 import { givenRoles } from './given-roles';
@@ -14,7 +14,8 @@ export interface KnownMember {
   id: number;
   email: string;
   name: string;
-  rows: { rosterTable: string; rowKey: string }[];
+  /** `holds` false where a row was no member's when it was last looked at: another one may have its address. */
+  rows: { rosterTable: string; rowKey: string; holds: boolean }[];
   /** Roles given to them by hand. */
   given: string[];
   /** They came by an open domain, and stand on no roster. */
@@ -50,6 +51,7 @@ export async function memberPerson(
         ? [found.get(roster.table)]
         : (await rosterStanding(runner, catalogue, roster, facts, [membership.rowKey])).values();
       if (!standing || !isTheirs(roster, catalogue, standing.row, member.email)) return;
+      if (!membership.holds && (await isShared(runner, catalogue, roster, member.email))) return;
       person.rows[roster.table] = standing.row;
       if (facts.length > 0) person.along = { ...person.along, ...standing.along };
     }),
@@ -59,6 +61,10 @@ export async function memberPerson(
   return person;
 }
 
+/** Whether an address stands in several rows of a roster that count, and so is nobody's there. */
+const isShared = async (runner: Runner, catalogue: Catalogue, roster: Roster, email: string): Promise<boolean> =>
+  (await rosterRepeats(runner, catalogue, roster, [email])).has(email);
+
 export async function knownMember(portalId: number, id: number): Promise<KnownMember | null> {
   const member = await Member.findOne({ where: { portalId, id } });
   if (!member) return null;
@@ -67,7 +73,7 @@ export async function knownMember(portalId: number, id: number): Promise<KnownMe
     id: member.id,
     email: member.email,
     name: member.name,
-    rows: rows.map(({ rosterTable, rowKey }) => ({ rosterTable, rowKey })),
+    rows: rows.map(({ rosterTable, rowKey, holds }) => ({ rosterTable, rowKey, holds: Boolean(holds) })),
     given: givenRoles(member.given),
     withoutRow: member.withoutRow,
   };

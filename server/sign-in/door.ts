@@ -1,10 +1,9 @@
 import { openRoles } from '../../core/access/open-roles';
-import { planStanding } from '../../core/people/standing-plan';
 import type { CoreServices } from '../definitions/portal-services';
-import { isRosterRead, rosterRows } from '../gate/gate';
+import { isRosterRead } from '../gate/gate';
 import { bringInLine } from '../people/bring-in-line';
 import { rostersAway, rostersOf, type RosterAt } from '../people/rosters-at';
-import { standingRow } from '../people/settle';
+import { rowsByAddress } from '../people/rows-by-address';
 import { knownAtDoor, type KnownAtDoor, type PortalAtDoor } from '../store/door-sql';
 
 /**
@@ -20,14 +19,14 @@ export async function memberAtDoor(
   if (portal.publishedVersion === null) return null;
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   const rosters = await rostersOf(services, definition);
-  const [rows, member] = await Promise.all([rowsOf(rosters, email), knownAtDoor(portal.id, email)]);
+  const [rows, member] = await Promise.all([rowsByAddress(rosters, email), knownAtDoor(portal.id, email)]);
   if (standsOn(member, rosters, rows)) {
     if (rows.length === 0) refuseUnread(rosters);
     const isIn = rows.length > 0 || (member?.withoutRow && openRoles(definition, email).length > 0);
     return member && !member.isSuspended && isIn ? member : null;
   }
   await bringInLine(services, portal, { emails: [email], members: member ? [member.id] : [] });
-  const [again, now] = await Promise.all([rowsOf(rosters, email), knownAtDoor(portal.id, email)]);
+  const [again, now] = await Promise.all([rowsByAddress(rosters, email), knownAtDoor(portal.id, email)]);
   const isIn = now !== null && !now.isSuspended && standsOn(now, rosters, again, true);
   if (!isIn) refuseUnread(rosters);
   return isIn ? now : null;
@@ -36,19 +35,6 @@ export async function memberAtDoor(
 /** Who stands on no roster that can be read may stand on one that can't: the same is said to every such address. */
 export function refuseUnread(rosters: readonly RosterAt[]): void {
   if (rosters.some(({ catalogue, roster }) => !isRosterRead(catalogue, roster))) throw rostersAway();
-}
-
-/** The rows that make whoever has the address a member. */
-async function rowsOf(rosters: readonly RosterAt[], email: string): Promise<{ roster: string; key: string }[]> {
-  const rows = await Promise.all(
-    rosters.map(async ({ roster, runner, catalogue }) =>
-      ((await rosterRows(runner, catalogue, roster, { emails: [email] })) ?? []).flatMap(
-        (row) => standingRow(roster.table, row) ?? [],
-      ),
-    ),
-  );
-  const names = rosters.map(({ roster }) => roster.table);
-  return planStanding(names, [], rows.flat()).fresh.flatMap((each) => (each.email === email ? each.rows : []));
 }
 
 /** Whether a member is known, on these rosters, by exactly these rows, or at least by one of them. */

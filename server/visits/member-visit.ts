@@ -18,6 +18,7 @@ import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { tellChangedAddress } from '../people/changed-address';
+import { hasOtherRows } from './further-rows';
 import { standInKey } from '../store/stand-in';
 import { prepared } from '../store/prepared';
 import { rightsRevisionSql } from '../store/rights-revision';
@@ -86,6 +87,7 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   // Rows of one roster with one address are nobody's: only a single one makes a difference.
   if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table)))
     return followedVisit(services, visit, member);
+  if (await hasOtherRows(services, visit, told)) return followedVisit(services, visit, member);
   if (isStillIn(visit)) return visit;
   await letGo(services, visit, member);
   throw notSignedIn();
@@ -198,7 +200,9 @@ const columns = [
   'p.published_version',
   'm.given',
   'm.without_row',
+  'r.holds',
 ];
+const holdsAt = columns.indexOf('r.holds');
 const rosterTable = 'r.roster_table';
 const rowKey = 'r.row_key';
 const where = 's.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL AND s.lacks IS NULL';
@@ -259,8 +263,8 @@ function sessionOf(
 ): MemberSession | null {
   const first = rows[0]?.own;
   if (!first) return null;
-  const known = rows.flatMap(({ rosterTable: table, rowKey: key }) =>
-    table === null || key === null ? [] : [{ rosterTable: table, rowKey: key }],
+  const known = rows.flatMap(({ own, rosterTable: table, rowKey: key }) =>
+    table === null || key === null ? [] : [{ rosterTable: table, rowKey: key, holds: Number(own[holdsAt]) === 1 }],
   );
   return {
     expiresAt: new Date(Number(first[0]) * 1000),
