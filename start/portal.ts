@@ -10,9 +10,10 @@ import { admitSources } from '../server/connections/admit-sources';
 import { Problem } from '../core/refusals/problem';
 import { openServices } from '../server/open-services';
 import { normaliseEmail } from '../core/text/email';
+import { readBuilderRules, saveBuilderRules } from '../server/sessions/builder-rules';
 import { hashPassword } from '../server/sessions/passwords';
 import { Builder, Portal } from '../server/store/models';
-import { Session } from '../server/store/people-models';
+import { SecondFactor, Session } from '../server/store/people-models';
 import { Advice } from '../core/refusals/advice';
 import { faultWords } from './fault.mjs';
 import { readDatabase } from './database-address';
@@ -23,7 +24,8 @@ import { readSecretKey } from './secret-key';
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
 npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the
                                         portal when there is none
-npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, and ends their sessions
+npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, ends their
+                                        sessions and forgets their second factor
 
   --data DIR   the data folder (data), as for npm start`;
 
@@ -97,7 +99,7 @@ async function main(): Promise<void> {
   }
 }
 
-/** Whoever may run commands on the machine may let a builder in again. */
+/** Whoever may run commands on the machine may let a builder in again, whatever stood in the way but a suspension. */
 async function setPassword(email: string): Promise<void> {
   const builder = await Builder.findOne({ where: { email: normaliseEmail(email) } });
   if (!builder)
@@ -108,6 +110,12 @@ async function setPassword(email: string): Promise<void> {
   const password = randomBytes(12).toString('base64url');
   await builder.update({ passwordHash: await hashPassword(password) });
   await Session.destroy({ where: { builderId: builder.id } });
+  await SecondFactor.destroy({ where: { builderId: builder.id } });
+  const rules = await readBuilderRules();
+  if (!rules.methods.includes('password')) {
+    await saveBuilderRules({ ...rules, methods: ['password', ...rules.methods] });
+    console.log('Those who build could not sign in by a password; they can again.');
+  }
   console.log(
     `The password of ${builder.email} is now ${password} (told only now). Who was signed in with the old one ` +
       'is not any more.',

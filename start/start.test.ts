@@ -147,7 +147,7 @@ describe('npm start', () => {
       });
     const password = 'the porch has seven stones';
     const chosen = { token, password, email: 'first@example.org', name: 'The first' };
-    expect((await post('/links/use', chosen)).status).toBe(204);
+    expect((await post('/links/use', chosen)).status).toBe(200);
     expect((await post('/links/use', chosen)).status).toBe(404);
     expect((await post('/sign-in', { email: 'first@example.org', password })).status).toBe(200);
     empty.child.kill('SIGINT');

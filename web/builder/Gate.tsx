@@ -1,11 +1,12 @@
-import type { ReactNode } from 'react';
+import { lazy, Suspense, type ReactNode } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { problemText, ServerProblem } from '../client/http';
 import { useBuilder } from '../client/builder';
 import { benchDoor, useDoor } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
-import { SignInDoor } from '../portal/SignInDoor';
+
+const SignInDoor = lazy(() => import('../portal/SignInDoor').then((part) => ({ default: part.SignInDoor })));
 
 /** Shows what is behind it to signed-in builders, and the sign-in to everyone else. */
 export function Gate({ children }: { children: ReactNode }) {
@@ -22,16 +23,18 @@ export function Gate({ children }: { children: ReactNode }) {
     );
   if (signedOut && door.data) {
     return (
-      <SignInDoor
-        base={benchDoor}
-        door={door.data}
-        colour="var(--lichen)"
-        said={{ cookie: 'stone_porch_bench_said', path: '/' }}
-        onDone={() => {
-          client.removeQueries({ queryKey: ['builder'] });
-          void builder.refetch();
-        }}
-      />
+      <Suspense>
+        <SignInDoor
+          base={benchDoor}
+          door={door.data}
+          colour="var(--lichen)"
+          said={{ cookie: 'stone_porch_bench_said', path: '/' }}
+          onDone={() => {
+            client.removeQueries({ queryKey: ['builder'] });
+            void builder.refetch();
+          }}
+        />
+      </Suspense>
     );
   }
   return (

@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
 import { workplace } from '../client/bench';
 import { problemText, ServerProblem } from '../client/http';
 import { Button } from '../ui/Button';
@@ -19,7 +20,12 @@ export default function Join() {
   return (
     <DoorCard title="Stone Porch" colour="var(--lichen)">
       {link.isPending && <Skeleton lines={3} />}
-      {link.isError && <Notice kind="fault">{problemText(link.error)}</Notice>}
+      {link.isError && (
+        <>
+          <Notice kind="fault">{problemText(link.error)}</Notice>
+          <Link to="/">To the sign-in</Link>
+        </>
+      )}
       {link.data && <Choose token={token} link={link.data} />}
     </DoorCard>
   );
@@ -70,7 +76,11 @@ function Choose({ token, link }: { token: string; link: { name: string; isFirst:
           ? 'You are the first here, and will be its owner. Say who you are.'
           : `Welcome, ${link.name}. ${link.asksPassword ? choose : 'Press below to come in.'}`}
       </p>
-      {fault && <Notice kind="fault">{fault}</Notice>}
+      {fault && (
+        <Notice kind="fault" action={<Link to="/">To the sign-in</Link>}>
+          {fault}
+        </Notice>
+      )}
       {link.isFirst && text('name', 'Your name', 'text', 'name')}
       {link.isFirst && text('email', 'E-mail', 'email', 'username')}
       {link.asksPassword && text('password', 'New password', 'password', 'new-password')}
