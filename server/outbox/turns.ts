@@ -1,9 +1,14 @@
 /** Work that is done in turns: one at a time, when somebody wakes it and now and then. */
 export interface Turns {
   wake(): void;
+  /** Wakes it a moment later, when whoever asked has had their answer: how busy it then is tells them nothing. */
+  wakeSoon(): void;
   /** Waits for the turn in hand and begins no other. */
   close(): Promise<void>;
 }
+
+/** Longer than an answer at the door takes. */
+const soon = 150;
 
 /** `turn` handles its own faults; one that throws is begun again at the next moment. */
 export function inTurns(turn: (isClosed: () => boolean) => Promise<void>, every: number): Turns {
@@ -26,6 +31,7 @@ export function inTurns(turn: (isClosed: () => boolean) => Promise<void>, every:
   timer.unref();
   return {
     wake,
+    wakeSoon: () => void setTimeout(wake, soon).unref(),
     close: async () => {
       closed = true;
       clearInterval(timer);

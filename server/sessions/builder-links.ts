@@ -42,22 +42,20 @@ export function builderMail(
   { name, email }: { name: string; email: string },
   subject: string,
   says: string,
-  secret: string | null,
+  secret: string,
   notAfter?: Date,
 ): NewMail {
-  const given = secret === null ? '' : `\n${secretMark}\n`;
-  const html = secret === null ? '' : secret.startsWith('http') ? `<p><a href="${secretMark}">Come in</a></p>` : code;
+  const isLink = secret.startsWith('http');
+  const given = isLink ? `<a href="${secretMark}">Come in</a>` : `<strong>${secretMark}</strong>`;
   return {
     portalId: null,
     memberId: null,
     kind: 'builder',
     recipient: email,
     subject,
-    text: `Hello ${name},\n\n${says}\n${given}`,
-    html: `<p>${says}</p>${html}`,
+    text: `Hello ${name},\n\n${says}\n\n${secretMark}\n`,
+    html: `<p>${says}</p><p>${given}</p>`,
     secret,
     notAfter,
   };
 }
-
-const code = `<p><strong>${secretMark}</strong></p>`;

@@ -56,7 +56,7 @@ export class DoorCalls {
       madeAt: now,
       endsAt: new Date(now.getTime() + codeLasts),
     });
-    this.turns?.wake();
+    this.turns?.wakeSoon();
   }
 
   /**

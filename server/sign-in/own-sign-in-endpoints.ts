@@ -104,10 +104,9 @@ export function ownSignInEndpoints(entry: Entry<AsOneself>, services: Pick<SignI
       },
       does: async ({ at, person, req }) => {
         const where = person.subject;
-        const [passkeys, sessions, factors] = await Promise.all([
+        const [passkeys, sessions] = await Promise.all([
           Passkey.findAll({ where, order: [['madeAt', 'ASC']] }),
           Session.findAll({ where, order: [['seenAt', 'DESC']] }),
-          SecondFactor.count({ where }),
         ]);
         return {
           methods: at.rules.methods,
@@ -118,7 +117,7 @@ export function ownSignInEndpoints(entry: Entry<AsOneself>, services: Pick<SignI
             madeAt: madeAt.toISOString(),
             usedAt: usedAt?.toISOString() ?? null,
           })),
-          hasSecondFactor: factors > 0,
+          hasSecondFactor: person.hasSecondFactor,
           isSecondFactorAsked: await at.asksSecond(person),
           sessions: sessions.map((session) => ({
             id: session.id,

@@ -122,7 +122,7 @@ export class SignUps {
       madeAt: now,
       endsAt: new Date(now.getTime() + provenWithin),
     });
-    this.turns?.wake();
+    this.turns?.wakeSoon();
   }
 
   /**
