@@ -7,8 +7,13 @@ export interface Turns {
   close(): Promise<void>;
 }
 
-/** Longer than an answer at the door takes. */
+/** Longer than an answer at the door takes, in milliseconds. */
 const soon = 150;
+/** What was asked less than so long ago may still wait for its answer. */
+const answered = 100;
+
+/** The moment before which whoever asked has had their answer by now: only what is older is looked into. */
+export const answeredBefore = (): Date => new Date(Date.now() - answered);
 
 /** `turn` handles its own faults; one that throws is begun again at the next moment. */
 export function inTurns(turn: (isClosed: () => boolean) => Promise<void>, every: number): Turns {

@@ -2,7 +2,7 @@ import { hkdfSync, randomInt, timingSafeEqual } from 'node:crypto';
 import { Op } from 'sequelize';
 import { normaliseEmail } from '../../core/text/email';
 import type { CoreServices } from '../definitions/portal-services';
-import { inTurns, type Turns } from '../outbox/turns';
+import { answeredBefore, inTurns, type Turns } from '../outbox/turns';
 import { Portal } from '../store/models';
 import { tokenHash } from '../sessions/sessions';
 import { DoorCall } from '../store/people-models';
@@ -86,7 +86,8 @@ export class DoorCalls {
   begin(): Turns {
     this.turns = inTurns(async (isClosed) => {
       for (;;) {
-        const [call] = await DoorCall.findAll({ where: { state: 'waiting' }, order: [['id', 'ASC']], limit: 1 });
+        const where = { state: 'waiting' as const, madeAt: { [Op.lt]: answeredBefore() } };
+        const [call] = await DoorCall.findAll({ where, order: [['id', 'ASC']], limit: 1 });
         if (!call || isClosed()) return;
         try {
           await this.answer(call);

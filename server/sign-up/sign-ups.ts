@@ -12,7 +12,7 @@ import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
 import { at, create, InvalidValues, NotFound, Refused, type PlacedVisit } from '../gate/gate';
 import { readAddress } from '../mail/own-address';
-import { inTurns, type Turns } from '../outbox/turns';
+import { answeredBefore, inTurns, type Turns } from '../outbox/turns';
 import { bringInLine } from '../people/bring-in-line';
 import { linkAddress, makeLinks } from '../people/links';
 import { mailOf } from '../people/secret-mail';
@@ -149,7 +149,8 @@ export class SignUps {
         this.services.log.warn({ reason: (error as Error).name }, 'stopped sign-ups not looked for'),
       );
       for (;;) {
-        const request = await SignUpRequest.findOne({ where: { state: 'asked' }, order: [['id', 'ASC']] });
+        const where = { state: 'asked' as const, madeAt: { [Op.lt]: answeredBefore() } };
+        const request = await SignUpRequest.findOne({ where, order: [['id', 'ASC']] });
         if (!request || isClosed()) return;
         try {
           await this.answer(request);
