@@ -6,8 +6,8 @@ const shared = { environment: 'node' as const, isolate: false, testTimeout: 240_
 
 export default defineConfig({
   test: {
-    // Each file has schemas of its own, so they can go side by side; one more than cores, since they wait for databases.
-    maxWorkers: 3,
+    // Each file has schemas of its own, so they can go side by side.
+    maxWorkers: 2,
     sequence: { sequencer: LongFirst },
     projects: [
       {

@@ -1,8 +1,8 @@
 import { defineConfig } from '@playwright/test';
 
-/** One port a worker, one more than cores since pages wait as well as work; each with a server and a database of its own; workers read them from the environment. */
+/** One port a worker, each with a server and a database of its own; workers read them from the environment. */
 const first = 20_000 + Math.floor(Math.random() * 20_000);
-const ports = (process.env.E2E_PORTS ??= [first, first + 1, first + 2].join(' ')).split(' ');
+const ports = (process.env.E2E_PORTS ??= [first, first + 1].join(' ')).split(' ');
 
 export default defineConfig({
   testDir: '.',
