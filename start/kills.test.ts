@@ -164,19 +164,21 @@ describe('a server and a database that are killed under writes', () => {
           if (over) throw new Error(`before kill ${kill} every writer was refused something`);
           await sleep(1);
         }
+        // Whoever is not refused anything, since the database was back in time, is told to stop.
         if (kill % 2 === 0) {
           child!.kill('SIGKILL');
+          stop = true;
           await all;
           await start(port);
         } else {
           process.kill(databasePid(), 'SIGKILL');
+          stop = true;
           await all;
           while ((await member.get(`${at}/me`).catch(() => ({ status: 0 }))).status !== 200) {
             if (child!.exitCode !== null) throw new Error('the server gave its database up');
             await sleep(50);
           }
         }
-        stop = true;
         for (const { id, writer } of single) writer.found(await noteOf(id));
         for (const { ids, writer } of pairs) {
           const notes = await Promise.all(ids.map(noteOf));
