@@ -18,14 +18,15 @@ import { accessEndpoints } from './review/access-endpoints';
 import { whyEndpoints } from './review/why-endpoints';
 import { colleagueEndpoints } from './sessions/colleague-endpoints';
 import { builderEndpoints } from './sessions/builder-endpoints';
-import { benchSignInEndpoints } from './sign-in/bench-sign-in-endpoints';
+import { atDraftProvider, benchSignInEndpoints } from './sign-in/bench-sign-in-endpoints';
 import { atBenchDoor } from './sign-in/bench-doorway';
 import { builderLinkEndpoints } from './sign-in/builder-link-endpoints';
-import { builderRulesEndpoints } from './sign-in/builder-rules-endpoints';
+import { atBenchProvider, builderRulesEndpoints } from './sign-in/builder-rules-endpoints';
 import { linkEndpoints } from './sign-in/link-endpoints';
 import { builderAsOneself, memberAsOneself, ownSignInEndpoints } from './sign-in/own-sign-in-endpoints';
 import { atPortalDoor } from './sign-in/portal-doorway';
 import { passkeyEndpoints } from './sign-in/passkey-endpoints';
+import { providerSettingEndpoints } from './sign-in/provider-setting-endpoints';
 import { providerEndpoints } from './sign-in/provider-endpoints';
 import { secondFactorEndpoints } from './sign-in/second-factor-endpoints';
 import { approverEndpoints, benchSignUpEndpoints } from './sign-up/request-endpoints';
@@ -69,6 +70,7 @@ export function apiOf(services: Services): Mount[] {
     ['/builder', 'Own sign-in', ownSignInEndpoints(builderAsOneself(services), services)],
     ['/builder', 'Builders', builderEndpoints(services)],
     ['/builder', 'Builders', builderRulesEndpoints(services)],
+    ['/builder', 'Builders', providerSettingEndpoints(services.providers, atBenchProvider(services))],
     ['/builder', 'Colleagues', colleagueEndpoints(services)],
     ['/builder', 'Connections', connectionEndpoints(services)],
     ['/builder', 'Portals', portalsEndpoints(services)],
@@ -82,7 +84,8 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Sign-ups', benchSignUpEndpoints(services)],
-    [bench, 'Signing in', benchSignInEndpoints(services, services.providers)],
+    [bench, 'Signing in', benchSignInEndpoints(services)],
+    [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
@@ -130,6 +133,7 @@ export type WorkplaceApi = ApiOf<
   ReturnType<typeof builderEndpoints> &
     ReturnType<typeof builderLinkEndpoints> &
     ReturnType<typeof builderRulesEndpoints> &
+    ReturnType<typeof providerSettingEndpoints> &
     ReturnType<typeof colleagueEndpoints> &
     ReturnType<typeof connectionEndpoints> &
     ReturnType<typeof portalsEndpoints>
@@ -147,6 +151,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof peopleEndpoints> &
     ReturnType<typeof mailEndpoints> &
     ReturnType<typeof benchSignInEndpoints> &
+    ReturnType<typeof providerSettingEndpoints> &
     ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof versionEndpoints>

@@ -51,7 +51,9 @@ export function planStanding(
   rows: readonly StandingRow[],
 ): StandingPlan {
   const place = new Map(rosters.map((roster, i) => [roster, i]));
-  const ordered = once(rows).toSorted((a, b) => place.get(a.roster)! - place.get(b.roster)! || compare(a.key, b.key));
+  const ordered = standingAlone(rows).toSorted(
+    (a, b) => place.get(a.roster)! - place.get(b.roster)! || compare(a.key, b.key),
+  );
   const byRow = new Map(ordered.map((row) => [rowKey(row), row]));
   const ownRows = new Map(
     members.map((member) => {
@@ -104,8 +106,8 @@ export function planStanding(
   return { known, fresh };
 }
 
-/** The rows whose address stands once in their roster. */
-function once(rows: readonly StandingRow[]): StandingRow[] {
+/** The rows whose address stands once in their roster: several of one are nobody's. */
+export function standingAlone(rows: readonly StandingRow[]): StandingRow[] {
   const times = new Map<string, number>();
   const address = ({ roster, email }: StandingRow) => `${roster}\n${email}`;
   for (const row of rows) times.set(address(row), (times.get(address(row)) ?? 0) + 1);

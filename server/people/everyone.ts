@@ -8,7 +8,9 @@ import { Member, Membership } from '../store/people-models';
 import { isTheirs, organisationOf } from '../../core/people/theirs';
 import type { Calling } from './calling';
 import { givenRoles } from './given-roles';
-import { rosterEmail } from '../../core/people/roster-email';
+import { countsOnRoster } from '../../core/access/roster-roles';
+import { standingAlone } from '../../core/people/standing-plan';
+import { standingRow } from './settle';
 import { Op } from 'sequelize';
 
 /**
@@ -53,11 +55,16 @@ export async function everyone(
       where: { rosterTable: roster.table, memberId: { [Op.in]: [...people.keys()] } },
       raw: true,
     });
-    const shared = sharedAddresses([...rows.values()].map(({ row }) => String(row[roster.email] ?? '')));
+    const counting = [...rows].flatMap(([key, { row }]) => {
+      const written = String(row[roster.email] ?? '');
+      const counts = countsOnRoster(roster, catalogue, row);
+      return standingRow(roster.table, { key, name: '', email: written, counts }) ?? [];
+    });
+    const alone = new Set(standingAlone(counting).map(({ key }) => key));
     for (const { memberId, rowKey } of memberships) {
       const person = people.get(Number(memberId))!;
       const standing = rows.get(rowKey);
-      if (!standing || shared.has(person.email!) || !isTheirs(roster, catalogue, standing.row, person.email)) continue;
+      if (!standing || !alone.has(rowKey) || !isTheirs(roster, catalogue, standing.row, person.email)) continue;
       person.rows[roster.table] = standing.row;
       if (facts.size > 0) person.along = { ...person.along, ...standing.along };
     }
@@ -65,17 +72,4 @@ export async function everyone(
   if (calling) for (const person of people.values()) person.name = calling.name(person.name);
   for (const person of people.values()) person.organisation = organisationOf(rosters, person.rows);
   return [...people.values()];
-}
-
-/** Addresses that stand in several rows of one roster: nobody's there. */
-function sharedAddresses(written: readonly string[]): Set<string> {
-  const seen = new Set<string>();
-  const shared = new Set<string>();
-  for (const each of written) {
-    const read = rosterEmail(each);
-    if ('fault' in read) continue;
-    if (seen.has(read.email)) shared.add(read.email);
-    seen.add(read.email);
-  }
-  return shared;
 }

@@ -3,7 +3,9 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { raw } from '../../core/sql/sql';
+import { Portal } from '../store/models';
 import { Member, Membership, Session } from '../store/people-models';
+import { everyone } from './everyone';
 
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
@@ -216,6 +218,34 @@ describe('members follow the table', () => {
     await run(`UPDATE samplers SET active = TRUE WHERE email = '${email}'`);
     expect((await signIn(email)).status).toBe(200);
     expect((await found(email)).state).toBe('active');
+  });
+
+  it('a second row that does not count takes nothing from anybody, in proofs as at the door', async () => {
+    const { definitions, sources } = demo.server.services;
+    const known = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
+    const [[key, email]] = (await sources
+      .get('people')
+      .rows(raw("SELECT id, LOWER(email) FROM samplers WHERE active AND email <> '' AND id > 4 LIMIT 1"))) as [
+      [bigint, string],
+    ];
+    const standsAs = async () => {
+      const definition = await definitions.draft(await known.reload());
+      const { source, catalogue } = await sources.of(definition);
+      const people = await everyone(source, catalogue, [definition], known.id);
+      return people.some((person) => person.email === email && Object.hasOwn(person.rows, 'samplers'));
+    };
+    expect(await standsAs()).toBe(true);
+    await run(
+      'INSERT INTO samplers (name, email, district, active) ' +
+        `SELECT name, email, district, FALSE FROM samplers WHERE id = ${key}`,
+    );
+    expect([await standsAs(), (await signIn(email)).status]).toEqual([true, 200]);
+    await run(`UPDATE samplers SET active = TRUE WHERE email = '${email}'`);
+    expect([await standsAs(), (await signIn(email)).status]).toEqual([false, 401]);
+    const { id } = await Member.findOne({ where: { email }, rejectOnEmpty: true });
+    expect((await builder.get(`${bench}/as/${id}/table/samplers`)).body.seen).toBe(0);
+    await run(`DELETE FROM samplers WHERE email = '${email}' AND id <> ${key}`);
+    expect([(await signIn(email)).status, await standsAs()]).toEqual([200, true]);
   });
 
   it('a roster that is dropped shuts nobody out for good: it is told, and all are who they were', async () => {

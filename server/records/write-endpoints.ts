@@ -29,6 +29,13 @@ const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each
 /** Whether it is only tried, and taken back. */
 const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
 
+/** Where an address was written into a row of a roster, whoever was known by the one before is told. */
+async function tellAddress(visit: PortalVisit, table: string, id: string, changes: Changes): Promise<void> {
+  const roster = visit.definition.rosters.find((each) => each.table === table);
+  const written = roster && changes[roster.email];
+  if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
+}
+
 /** Records made, changed and deleted, one or several; in Seen by all of it can only be tried. */
 export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
   const tried = async (asked: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
@@ -48,9 +55,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { changes } }) => {
         const visit = await tried(asked, table, trial);
         const record = await edit(visit.source, visit, table, id, changes, { trial });
-        const roster = visit.definition.rosters.find((each) => each.table === table);
-        const written = roster && changes[roster.email];
-        if (written && !trial) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
+        if (!trial) await tellAddress(visit, table, id, changes);
         return { record };
       },
     }),
@@ -91,6 +96,8 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       does: async ({ visit: asked, params: { table }, query: { trial }, body: { writes, mode } }) => {
         const visit = await tried(asked, table, trial);
         const done = await several(visit.source, visit, table, writes, mode, { trial });
+        for (const [i, write] of writes.entries())
+          if (!trial && 'edit' in write && done[i]!.done) await tellAddress(visit, table, write.edit, write.changes);
         return { outcomes: done.map((each) => sayOutcome(each) as Outcome) };
       },
     }),

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { normaliseEmail } from '../../core/text/email';
-import { readAudit, writeAudit } from '../audit/audit';
+import { readAudit, writeAudit, type AuditWhat } from '../audit/audit';
 import { logLine, type LogLine } from '../audit/log-line';
 import type { CoreServices } from '../definitions/portal-services';
 import { InvalidValues, NotFound } from '../gate/gate';
@@ -86,6 +86,16 @@ export function colleagueEndpoints(services: CoreServices) {
       'you were made one of those who build portals with Stone Porch. Come in by the link below: it works once, ' +
       'within a week.';
     await services.outbox.queue([builderMail(builder, 'You can build here now', says, link)]);
+  };
+  /** Does something for one of them, and writes it down. */
+  const acted = async (
+    { params, signed }: { params: { builder: number }; signed: string },
+    what: AuditWhat,
+    act: (builder: Builder) => Promise<unknown>,
+  ): Promise<void> => {
+    const builder = await colleague(params.builder);
+    await act(builder);
+    await writeAudit(null, signed, what, told(builder));
   };
   return {
     colleagues: endpoint({
@@ -190,11 +200,7 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ signed, params }) => {
-        const builder = await colleague(params.builder);
-        await invite(builder);
-        await writeAudit(null, signed, 'sent a link to somebody who builds', told(builder));
-      },
+      does: (asked) => acted(asked, 'sent a link to somebody who builds', invite),
     }),
     removeColleague: endpoint({
       method: 'DELETE',
@@ -203,12 +209,11 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ signed, params }) => {
-        const builder = await colleague(params.builder);
-        await refuseLast(builder);
-        await builder.destroy();
-        await writeAudit(null, signed, 'removed somebody who builds', told(builder));
-      },
+      does: (asked) =>
+        acted(asked, 'removed somebody who builds', async (builder) => {
+          await refuseLast(builder);
+          await builder.destroy();
+        }),
     }),
     forgetColleaguesSecond: endpoint({
       method: 'DELETE',
@@ -217,11 +222,8 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ signed, params }) => {
-        const builder = await colleague(params.builder);
-        await SecondFactor.destroy({ where: { builderId: builder.id } });
-        await writeAudit(null, signed, 'forgot a second factor', `of ${told(builder)}`);
-      },
+      does: (asked) =>
+        acted(asked, 'forgot a second factor', ({ id }) => SecondFactor.destroy({ where: { builderId: id } })),
     }),
     endColleaguesSessions: endpoint({
       method: 'DELETE',
@@ -230,11 +232,7 @@ export function colleagueEndpoints(services: CoreServices) {
       entry: owner,
       params: one,
       answers: { 204: null },
-      does: async ({ signed, params }) => {
-        const builder = await colleague(params.builder);
-        await Session.destroy({ where: { builderId: builder.id } });
-        await writeAudit(null, signed, 'ended sessions', `of ${told(builder)}`);
-      },
+      does: (asked) => acted(asked, 'ended sessions', ({ id }) => Session.destroy({ where: { builderId: id } })),
     }),
     ownersLog: endpoint({
       method: 'GET',

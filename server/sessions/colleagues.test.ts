@@ -107,6 +107,14 @@ describe('who builds', () => {
       ['PUT', '/builder/colleagues/1'],
       ['DELETE', '/builder/colleagues/1'],
       ['POST', '/builder/colleagues/1/link'],
+      ['DELETE', '/builder/colleagues/1/sessions'],
+      ['DELETE', '/builder/colleagues/1/second-factor'],
+      ['GET', '/builder/colleagues/log'],
+      ['GET', '/builder/sign-in/rules'],
+      ['PUT', '/builder/sign-in/rules'],
+      ['GET', '/builder/sign-in/provider'],
+      ['PUT', '/builder/sign-in/provider/secret'],
+      ['POST', '/builder/sign-in/provider/try'],
     ] as const)
       expect([path, (await builder.send(method, path, method === 'GET' ? undefined : {})).status]).toEqual([path, 403]);
   });

@@ -3,27 +3,30 @@ import { signInSchema } from '../../core/definition/sign-in-schema';
 import { Problem } from '../../core/refusals/problem';
 import type { KnownSignInRules, SignInRules } from '../../core/sign-in/sign-in-rules';
 import { writeAudit } from '../audit/audit';
-import { form, said, yesNo } from '../http/answers';
-import { endpoint } from '../http/endpoint';
-import { asOwner } from '../sessions/as-builder';
+import { form, yesNo } from '../http/answers';
+import { behind, endpoint, type Entry } from '../http/endpoint';
+import { asOwner, builderCookiePath } from '../sessions/as-builder';
 import { builderRights } from '../sessions/builder-rights';
 import { readBuilderRules, saveBuilderRules } from '../sessions/builder-rules';
 import type { SignInServices } from './at-door';
-import { benchDoorway } from './bench-doorway';
-import { returnTo } from './provider-endpoints';
-import { triedProvider } from './tried-provider';
+import type { AtProvider } from './provider-setting-endpoints';
 
 /** How those who build sign in. */
 export interface BuilderSignIn {
   rules: KnownSignInRules;
   hasMailServer: boolean;
-  /** Whether the identity provider's secret is set, and where it is to send browsers back to. */
-  hasSecret: boolean;
-  returnTo: string;
 }
 
 const path = '/sign-in/rules';
 const rulesOfBuilders = signInSchema(Joi.valid(...builderRights));
+
+/** The identity provider of the bench's door, for owners. */
+export const atBenchProvider = (services: SignInServices): Entry<AtProvider> =>
+  behind(asOwner(services), async ({ signed }) => ({
+    signed,
+    door: { portalId: null, api: builderCookiePath },
+    provider: (await readBuilderRules()).provider,
+  }));
 
 /** How those who build sign in, set by owners. It holds at once, so what would let nobody in is refused. */
 export function builderRulesEndpoints(services: SignInServices) {
@@ -47,15 +50,11 @@ export function builderRulesEndpoints(services: SignInServices) {
         200: form<BuilderSignIn>({
           rules: Joi.object<KnownSignInRules>().unknown(),
           hasMailServer: yesNo,
-          hasSecret: yesNo,
-          returnTo: said,
         }),
       },
       does: async () => ({
         rules: await readBuilderRules(),
         hasMailServer: (await mailServers.read()) !== null,
-        hasSecret: await providers.hasSecret(null),
-        returnTo: await returnTo(await benchDoorway(services)),
       }),
     }),
     setBuilderRules: endpoint({
@@ -71,26 +70,6 @@ export function builderRulesEndpoints(services: SignInServices) {
         const second = body.secondFactor ? `; a second factor is asked of each ${body.secondFactor.join(', ')}` : '';
         await writeAudit(null, signed, 'set how builders sign in', `${body.methods.join(', ')}${second}`);
       },
-    }),
-    setBuilderSecret: endpoint({
-      method: 'PUT',
-      path: '/sign-in/provider/secret',
-      says: 'Keeps the client secret of the identity provider, sealed. It holds at once.',
-      entry,
-      body: Joi.object<{ secret: string }>({ secret: Joi.string().min(1).max(1000).required() }),
-      answers: { 204: null },
-      does: async ({ signed, body }) => {
-        await providers.saveSecret(null, body.secret);
-        await writeAudit(null, signed, 'set a secret', 'of the identity provider');
-      },
-    }),
-    tryBuilderProvider: endpoint({
-      method: 'POST',
-      path: '/sign-in/provider/try',
-      says: 'Asks the identity provider what it can do, and says what is wrong.',
-      entry,
-      answers: { 200: form<{ fine: boolean; answer: string }>({ fine: yesNo, answer: said }) },
-      does: async () => triedProvider(providers, null, (await readBuilderRules()).provider),
     }),
   };
 }

@@ -4,7 +4,8 @@ import { demoPassword } from '../../demo/load';
 import type { Client } from '../../test/server';
 import { MailedPortal, bench, portal } from '../people/mails.fixture';
 import { hashPassword } from '../sessions/passwords';
-import { AuditEntry } from '../store/models';
+import { saveAddress } from '../mail/own-address';
+import { AuditEntry, Setting } from '../store/models';
 import { Member, OutboxMail } from '../store/people-models';
 
 let at: MailedPortal;
@@ -122,7 +123,24 @@ describe('a steward who looks after people', () => {
     await signedIn(byHand!.email);
     await at.run(`UPDATE owners SET email = 'by.hand@example.org' WHERE id = ${byHand!.id}`);
     await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
-    expect(await OutboxMail.count({ where: { kind: 'changed address' } })).toBe(1);
+    const toldOf = () => OutboxMail.count({ where: { kind: 'changed address' } });
+    expect(await toldOf()).toBe(1);
+    // Written among several it is told as well, and not once more when it is written again and again.
+    const [further] = (await ownersOf("parish = 'Harrow End' AND id > 60")).slice(-3);
+    await signedIn(further!.email);
+    let from = further!.email;
+    for (const to of ['further.one@example.org', 'further.two@example.org']) {
+      const writes = [{ edit: further!.id, changes: { email: { from, to } } }];
+      const answer = await client.post(`${portal}/records/owners/several`, { mode: 'all or nothing', writes });
+      expect([answer.status, answer.body.outcomes[0].done]).toEqual([200, true]);
+      from = to;
+    }
+    expect(await toldOf()).toBe(2);
+    // Where nobody can be told, what was written stands and is answered so.
+    await Setting.destroy({ where: { name: 'address' } });
+    const last = await change(client, further!.id, { email: { from, to: 'further.three@example.org' } });
+    await saveAddress('https://wells.example.org');
+    expect([last.status, await toldOf()]).toEqual([200, 2]);
   });
 
   it('leaves those alone who are more than that, by hand or by another roster', async () => {

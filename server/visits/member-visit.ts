@@ -149,8 +149,11 @@ async function visitOf(
     standIn: await standInKey(portalId),
     portalId,
     files: filesOf(portalId, person),
+    // It is written by then: that nobody could be told is no fault of the write.
     addressWritten: (row, address) =>
-      tellChangedAddress(services, portalId, { runner: source, catalogue, definition }, row, address),
+      tellChangedAddress(services, portalId, { runner: source, catalogue, definition }, row, address).catch(
+        (error: unknown) => services.log.warn({ reason: (error as Error).name }, 'nobody told of a changed address'),
+      ),
     ...lookingAfterOthers(portalId, definition, opened),
   };
 }

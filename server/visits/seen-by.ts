@@ -32,7 +32,11 @@ export async function personSeen(
   const member = Number.isSafeInteger(id) ? await knownMember(portal.id, id) : null;
   if (!member) throw new NotFound('member');
   return {
-    person: await memberPerson(source, catalogue, definition, member),
+    // What held was found under what is published; the draft may count other rows.
+    person: await memberPerson(source, catalogue, definition, {
+      ...member,
+      rows: member.rows.map((row) => ({ ...row, holds: false })),
+    }),
     name: member.name,
     about: `${member.name} <${member.email}>`,
   };

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import type { SignInRules } from '../../core/sign-in/sign-in-rules';
 import { workplace } from '../client/bench';
 import { problemText } from '../client/http';
-import { useBuilderRules, useRulesChange } from '../client/owners';
+import { useBuilderProvider, useBuilderRules, useRulesChange } from '../client/owners';
 import { Notice, Skeleton } from '../ui/Notice';
 import { OwnersPage } from './OwnersPage';
 import { ProviderSettings } from './people/ProviderSettings';
@@ -17,6 +17,7 @@ const rights = [
 /** How those who build prove who they are. It holds at once, for every portal. */
 export default function HowTheySignIn() {
   const found = useBuilderRules();
+  const provider = useBuilderProvider();
   const save = useRulesChange((body: SignInRules) => workplace('PUT /sign-in/rules', { body }));
   const saveSecret = useRulesChange((secret: string) =>
     workplace('PUT /sign-in/provider/secret', { body: { secret } }),
@@ -44,10 +45,10 @@ export default function HowTheySignIn() {
           )}
           <ProviderSettings
             provider={rules.provider}
-            state={found.data}
+            state={provider.data}
             trying={trying}
-            save={async (provider) => {
-              await save.mutateAsync(changed((next) => void (next.provider = provider)));
+            save={async (chosen) => {
+              await save.mutateAsync(changed((next) => void (next.provider = chosen)));
               return null;
             }}
             saveSecret={(secret) => saveSecret.mutateAsync(secret)}

@@ -11,6 +11,11 @@ export function useBuilderRules() {
   return useQuery({ queryKey: key, queryFn: () => workplace('GET /sign-in/rules') });
 }
 
+/** Whether the identity provider's secret is set, and where it is to send browsers back to. */
+export function useBuilderProvider() {
+  return useQuery({ queryKey: [...key, 'provider'], queryFn: () => workplace('GET /sign-in/provider') });
+}
+
 /** Changes something of how those who build sign in, which is then read anew. */
 export function useRulesChange<Asked>(change: (asked: Asked) => Promise<unknown>) {
   const client = useQueryClient();

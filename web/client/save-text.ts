@@ -5,5 +5,6 @@ export function saveText(name: string, type: string, text: string): void {
   link.href = address;
   link.download = name;
   link.click();
-  URL.revokeObjectURL(address);
+  // Not at once: some browsers begin to read it only after the press.
+  setTimeout(() => URL.revokeObjectURL(address), 60_000);
 }
