@@ -29,6 +29,8 @@ export interface Door {
 }
 
 const email = Joi.string().max(254).required();
+/** Milliseconds that no hash of a password takes where a server has time. */
+const hashingStep = 100;
 /** Somebody who is in, or one step before it. */
 export const cameIn = form<CameIn>({ name: said, lacks: Joi.valid('second factor', 'new second factor', null) });
 
@@ -73,15 +75,18 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
       body: signInBody,
       answers: { 200: cameIn },
       does: ({ at, body: { email: given, password }, req, res }) =>
-        evenly(async () => {
-          refuseShut(at, 'password');
-          const known = normaliseEmail(given);
-          const right = await door.counted(`${at.key}\n${known}`, req);
-          const person = await at.personOf(known);
-          if (!(await passwordFits(person?.passwordHash, password)) || !person) throw wrongSignIn();
-          await right();
-          return door.comeIn(at, person, req, res);
-        }, true),
+        evenly(
+          async () => {
+            refuseShut(at, 'password');
+            const known = normaliseEmail(given);
+            const right = await door.counted(`${at.key}\n${known}`, req);
+            const person = await at.personOf(known);
+            if (!(await passwordFits(person?.passwordHash, password)) || !person) throw wrongSignIn();
+            await right();
+            return door.comeIn(at, person, req, res);
+          },
+          { faultsAlone: true, step: hashingStep },
+        ),
     }),
     call: endpoint({
       method: 'POST',
@@ -110,25 +115,28 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
       body: Joi.object<{ email: string; code: string }>({ email, code: Joi.string().max(20).required() }),
       answers: { 200: cameIn },
       does: ({ at, body, req, res }) =>
-        evenly(async () => {
-          refuseShut(at, 'code');
-          const known = normaliseEmail(body.email);
-          const right = await door.counted(`${at.key}\n${known}`, req);
-          const typed = body.code.replaceAll(/\s/g, '');
-          const outcome = await services.calls.tryCode(at, known, door.knownBrowser(req), typed);
-          const person = await at.personOf(known);
-          if (outcome === 'too many tries')
-            throw new Problem(401, 'wrong-code', 'This code was tried too often. Ask for a new one.');
-          if (outcome !== 'right' || !person)
-            throw new Problem(
-              401,
-              'wrong-code',
-              'The code is wrong, or it has ended or was used. Check it, or ask for a new one.',
-            );
-          await right();
-          await services.failures.succeeded(`code for ${at.key}\n${known}`, req.ip ?? '');
-          return door.comeIn(at, person, req, res);
-        }, true),
+        evenly(
+          async () => {
+            refuseShut(at, 'code');
+            const known = normaliseEmail(body.email);
+            const right = await door.counted(`${at.key}\n${known}`, req);
+            const typed = body.code.replaceAll(/\s/g, '');
+            const outcome = await services.calls.tryCode(at, known, door.knownBrowser(req), typed);
+            const person = await at.personOf(known);
+            if (outcome === 'too many tries')
+              throw new Problem(401, 'wrong-code', 'This code was tried too often. Ask for a new one.');
+            if (outcome !== 'right' || !person)
+              throw new Problem(
+                401,
+                'wrong-code',
+                'The code is wrong, or it has ended or was used. Check it, or ask for a new one.',
+              );
+            await right();
+            await services.failures.succeeded(`code for ${at.key}\n${known}`, req.ip ?? '');
+            return door.comeIn(at, person, req, res);
+          },
+          { faultsAlone: true },
+        ),
     }),
     signOut: endpoint({
       method: 'POST',
