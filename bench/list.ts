@@ -18,7 +18,7 @@ import { startMariadb } from '../start/local-mariadb';
 import { quantile, round, type Figure } from './figures';
 import { growToMillion } from './million';
 
-const rounds = 12;
+const rounds = 24;
 const perRound = 250;
 const atOnce = 2;
 

@@ -47,15 +47,16 @@ export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
   const [portalDoor, benchDoor] = [atPortalDoor(services), atBenchDoor(services)];
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
+    // First what is asked all the time: an address is looked for one endpoint after the other.
+    ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
+    ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', secondFactorEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', passkeyEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', linkEndpoints(services, portalDoor)],
     ['/portals', 'Door', signUpEndpoints(services)],
-    ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(memberAsOneself(services), services)],
-    ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
     ['/portals/:slug', 'Own requests', approverEndpoints(services.signUps, asMember(services))],
