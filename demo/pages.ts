@@ -1,4 +1,5 @@
 import type { ListSection } from '../sections/list/spec';
+import type { FigureSection } from '../sections/figure/spec';
 import type { BringSection } from '../sections/bring/spec';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { PeopleSection } from '../sections/people/spec';
@@ -45,6 +46,9 @@ const planned = (of: Page): Page => ({
   sections: [{ id: 'plan', kind: 'bring', steward: 'weekly-plan' } satisfies BringSection, ...of.sections],
 });
 
+/** With a number before the list. */
+const withFigure = (figure: FigureSection, of: Page): Page => ({ ...of, sections: [figure, ...of.sections] });
+
 const people = (id: string, steward: string): PeopleSection => ({ id, kind: 'people', steward });
 
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
@@ -56,19 +60,30 @@ export const demoPages: Page[] = [
     columns: ['code', 'address', 'parish', 'depth_m', 'state', 'treatment'],
     record: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'],
   }),
-  page(
-    'visits',
-    'Visits',
-    'Visits to your wells, newest first. You can leave a note for the sampler.',
-    ['well_owner'],
+  withFigure(
     {
+      id: 'to-pay',
+      kind: 'figure',
+      title: 'To pay',
       table: 'visits',
-      where: 'well.owner_id = :member.owners.id',
-      sort: 'planned_for',
-      newestFirst: true,
-      columns: ['well.code', 'planned_for', 'state', 'fee', 'paid'],
-      record: ['well.code', 'well.address', 'asked_on', 'planned_for', 'state', 'access_note', 'fee', 'paid'],
+      measure: 'sum',
+      column: 'fee',
+      where: when('well.owner_id = :member.owners.id AND paid = FALSE'),
     },
+    page(
+      'visits',
+      'Visits',
+      'Visits to your wells, newest first. You can leave a note for the sampler.',
+      ['well_owner'],
+      {
+        table: 'visits',
+        where: 'well.owner_id = :member.owners.id',
+        sort: 'planned_for',
+        newestFirst: true,
+        columns: ['well.code', 'planned_for', 'state', 'fee', 'paid'],
+        record: ['well.code', 'well.address', 'asked_on', 'planned_for', 'state', 'access_note', 'fee', 'paid'],
+      },
+    ),
   ),
   page(
     'my-details',

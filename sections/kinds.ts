@@ -1,5 +1,6 @@
 /** Every kind of section, a line each: its folder has the rest. */
 export * as bring from './bring/kind';
+export * as figure from './figure/kind';
 export * as handover from './handover/kind';
 export * as list from './list/kind';
 export * as people from './people/kind';

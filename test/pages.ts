@@ -7,7 +7,7 @@ export function listOf(table: string, columns: string[], more: Partial<ListSecti
   return { id, kind: 'list', table, columns, sort: [], where: 'every row', ...more };
 }
 
-/** The list that a page begins with. */
+/** The first list of a page. */
 export function firstList(page: Page | undefined): ListSection {
-  return page!.sections[0] as ListSection;
+  return page!.sections.find((section): section is ListSection => section.kind === 'list')!;
 }

@@ -1,13 +1,11 @@
 import { findTable, type Table } from '../../core/table/catalogue';
-import { ConditionEditor } from '../../web/builder/access/ConditionEditor';
-import { firstCondition } from '../../web/builder/access/choices';
 import { useBench } from '../../web/builder/bench/bench-context';
+import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SortChoice } from './SortChoice';
 import type { ListSection } from './spec';
-import { Select } from '../../web/ui/Select';
 
 export const word = 'List';
 export const called = (section: ListSection) => `List of ${section.table}`;
@@ -88,36 +86,17 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           })
         }
       />
-      <div className="grid gap-2">
-        <label className="flex flex-wrap items-center gap-2 font-semibold text-sm">
-          Of what the person sees, list
-          <Select
-            className="w-auto font-normal"
-            value={section.where === 'every row' ? 'all' : 'some'}
-            onPick={(picked) => {
-              const where = picked === 'all' ? 'every row' : firstCondition(table);
-              void onChange(`Narrow ${page.title}`, (next) => {
-                next.where = where;
-              });
-            }}
-          >
-            <option value="all">every row</option>
-            <option value="some">rows where …</option>
-          </Select>
-        </label>
-        {section.where !== 'every row' && (
-          <ConditionEditor
-            table={table}
-            name="List filter"
-            value={section.where}
-            onChange={(where) =>
-              onChange(`Narrow ${page.title}`, (next) => {
-                next.where = where;
-              })
-            }
-          />
-        )}
-      </div>
+      <RowsChoice
+        label="Of what the person sees, list"
+        name="List filter"
+        table={table}
+        where={section.where}
+        onChange={(where) =>
+          onChange(`Narrow ${page.title}`, (next) => {
+            next.where = where;
+          })
+        }
+      />
     </>
   );
 }

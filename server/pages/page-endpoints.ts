@@ -3,9 +3,10 @@ import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
-import type { SectionInfo } from '../../sections/serve';
+import type { FigureTaken, SectionInfo } from '../../sections/serve';
 import { NotFound, type PlacedVisit } from '../gate/gate';
-import { form, listOf, said, saidOrNull } from '../http/answers';
+import type { Value } from '../../core/table/value';
+import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { listAnswer } from '../records/record-answers';
 import { listQuery } from '../records/record-question';
@@ -41,6 +42,17 @@ const me = form<Me>({
   pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: Joi.array().items(...sectionInfos) })),
 });
 
+const takenNumber = Joi.alternatives().try(
+  form<{ tooFew: true }>({ tooFew: Joi.valid(true) }),
+  form<{ number: Value; leftOut: number }>({ number: cell, leftOut: whole }),
+);
+
+/** A section of a page that is for the person; undefined for every other. */
+const sectionFor = (visit: PortalVisit, asked: { page: string; section: string }): Section | undefined =>
+  pagesFor(visit)
+    .find((page) => page.id === asked.page)
+    ?.sections.find((each) => each.id === asked.section);
+
 /** The pages of a portal as one person gets them; what is not for them is not told. */
 export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
   return {
@@ -73,12 +85,23 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       query: listQuery,
       answers: { 200: listAnswer },
       does: async ({ visit, params, query }) => {
-        const section = pagesFor(visit)
-          .find((page) => page.id === params.page)
-          ?.sections.find((each) => each.id === params.section);
+        const section = sectionFor(visit, params);
         const listed = section && serveOf(section).list;
         if (!listed) throw new NotFound('page');
         return listed(visit, section, query);
+      },
+    }),
+    figureOfPage: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/figure',
+      says: 'The number of a section that has one, over what the person sees now.',
+      entry,
+      answers: { 200: form<FigureTaken>({ taken: takenNumber, against: takenNumber.allow(null) }) },
+      does: async ({ visit, params }) => {
+        const section = sectionFor(visit, params);
+        const figure = section && serveOf(section).figure;
+        if (!figure) throw new NotFound('figure');
+        return figure(visit, section);
       },
     }),
   };

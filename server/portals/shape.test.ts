@@ -275,8 +275,10 @@ describe('a renaming', () => {
       const { pages } = (await member.get('/portals/alder-fen/me')).body;
       return (
         await Promise.all(
-          (pages as { id: string; sections: { id: string }[] }[]).map((page) =>
-            member.get(`/portals/alder-fen/pages/${page.id}/${page.sections[0]!.id}`),
+          (pages as { id: string; sections: { id: string; kind: string }[] }[]).flatMap((page) =>
+            page.sections
+              .filter(({ kind }) => kind === 'list')
+              .map(({ id }) => member.get(`/portals/alder-fen/pages/${page.id}/${id}`)),
           ),
         )
       ).map((answer) => [

@@ -70,6 +70,17 @@ export function useSectionList(base: string, page: string, section: string, para
   });
 }
 
+export type FigureTaken = RecordApi['GET /pages/:page/:section/figure']['answer'];
+
+export function useFigure(base: string, page: string, section: string, enabled: boolean) {
+  const asked = { params: { page, section } };
+  return useQuery({
+    queryKey: [base, 'list', 'figure', page, section],
+    queryFn: () => records(base)('GET /pages/:page/:section/figure', asked),
+    enabled,
+  });
+}
+
 export function useTableList(
   base: string,
   table: string,
