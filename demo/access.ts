@@ -376,7 +376,7 @@ export const demoLifecycles: Lifecycle[] = [
         needs: [],
       },
       { id: 'report', name: 'Reported', from: ['at lab'], to: 'reported', roles: ['desk'], needs: [] },
-      { id: 'cancel', name: 'Cancel', from: ['asked', 'planned'], to: 'cancelled', roles: ['desk'], needs: [] },
+      { id: 'cancel', name: 'Call off', from: ['asked', 'planned'], to: 'cancelled', roles: ['desk'], needs: [] },
     ],
   },
   {

@@ -1,8 +1,10 @@
 import type { ListSection } from '../sections/list/spec';
+import type { ChartSection } from '../sections/chart/spec';
 import type { FigureSection } from '../sections/figure/spec';
 import type { BringSection } from '../sections/bring/spec';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { PeopleSection } from '../sections/people/spec';
+import type { RecordSection } from '../sections/record/spec';
 import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import { parseCondition } from '../core/condition/parse';
@@ -20,8 +22,12 @@ interface Listed {
   record: string[];
 }
 
-/** How records look: as the first page has them that lists the table. */
-export const demoSheets: Record<string, Sheet> = {};
+/** How records look: as the first page has them that lists the table, if it is not said here. */
+export const demoSheets: Record<string, Sheet> = {
+  owners: {
+    columns: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
+  },
+};
 
 function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
   const { table, where, sort, newestFirst, columns, record } = listed;
@@ -46,8 +52,11 @@ const planned = (of: Page): Page => ({
   sections: [{ id: 'plan', kind: 'bring', steward: 'weekly-plan' } satisfies BringSection, ...of.sections],
 });
 
-/** With a number before the list. */
-const withFigure = (figure: FigureSection, of: Page): Page => ({ ...of, sections: [figure, ...of.sections] });
+/** With numbers before the list. */
+const withNumbers = (numbers: (FigureSection | ChartSection)[], of: Page): Page => ({
+  ...of,
+  sections: [...numbers, ...of.sections],
+});
 
 const people = (id: string, steward: string): PeopleSection => ({ id, kind: 'people', steward });
 
@@ -60,16 +69,18 @@ export const demoPages: Page[] = [
     columns: ['code', 'address', 'parish', 'depth_m', 'state', 'treatment'],
     record: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'],
   }),
-  withFigure(
-    {
-      id: 'to-pay',
-      kind: 'figure',
-      title: 'To pay',
-      table: 'visits',
-      measure: 'sum',
-      column: 'fee',
-      where: when('well.owner_id = :member.owners.id AND paid = FALSE'),
-    },
+  withNumbers(
+    [
+      {
+        id: 'to-pay',
+        kind: 'figure',
+        title: 'To pay',
+        table: 'visits',
+        measure: 'sum',
+        column: 'fee',
+        where: when('well.owner_id = :member.owners.id AND paid = FALSE'),
+      },
+    ],
     page(
       'visits',
       'Visits',
@@ -85,35 +96,54 @@ export const demoPages: Page[] = [
       },
     ),
   ),
-  page(
-    'my-details',
-    'My details',
-    'What we hold about you. Please keep it up to date.',
-    ['well_owner'],
-    {
-      table: 'owners',
-      where: 'id = :member.owners.id',
-      columns: ['name', 'phone', 'postal_address', 'contact_by'],
-      record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
-    },
-    '## How we write to you\n\nResults go to **{:member.owners.email}**. If letters to ' +
-      '{:member.owners.postal_address} would not find you any more, open the line above and change the address.',
-  ),
-  page('my-results', 'Results', 'Results of your water, once they are approved.', ['well_owner'], {
-    table: 'results',
-    where: 'sample.visit.well.owner_id = :member.owners.id',
-    columns: ['sample.bottle_code', 'analyte_code_record.name', 'value', 'unit', 'below_detection'],
-    record: [
-      'sample.bottle_code',
-      'sample.visit.well.code',
-      'sample.visit.planned_for',
-      'analyte_code_record.name',
-      'value',
-      'unit',
-      'analyte_code_record.limit_value',
-      'below_detection',
+  {
+    id: 'my-details',
+    title: 'My details',
+    intro: 'What we hold about you. Please keep it up to date.',
+    audience: { roles: ['well_owner'] },
+    sections: [
+      { id: 'owners', kind: 'record', table: 'owners', where: when('id = :member.owners.id'), sort: [] },
+      {
+        id: 'words',
+        kind: 'text',
+        text:
+          '## How we write to you\n\nResults go to **{:member.owners.email}**. If letters to ' +
+          '{:member.owners.postal_address} would not find you any more, change the address above.',
+      },
+    ] satisfies [RecordSection, TextSection],
+  },
+  withNumbers(
+    [
+      {
+        id: 'nitrate',
+        kind: 'chart',
+        title: 'Nitrate over the years, in mg/l',
+        table: 'results',
+        form: 'lines',
+        measure: 'average',
+        column: 'value',
+        by: { column: 'sample.visit.planned_for', step: 'year' },
+        series: { column: 'sample.visit.well.code' },
+        where: when("sample.visit.well.owner_id = :member.owners.id AND analyte_code = 'NO3'"),
+        line: { at: 50, label: 'Limit: 50 mg/l (Directive (EU) 2020/2184, Annex I)' },
+      },
     ],
-  }),
+    page('my-results', 'Results', 'Results of your water, once they are approved.', ['well_owner'], {
+      table: 'results',
+      where: 'sample.visit.well.owner_id = :member.owners.id',
+      columns: ['sample.bottle_code', 'analyte_code_record.name', 'value', 'unit', 'below_detection'],
+      record: [
+        'sample.bottle_code',
+        'sample.visit.well.code',
+        'sample.visit.planned_for',
+        'analyte_code_record.name',
+        'value',
+        'unit',
+        'analyte_code_record.limit_value',
+        'below_detection',
+      ],
+    }),
+  ),
   page('my-visits', 'My visits', 'Visits assigned to you or planned by you.', ['sampler'], {
     table: 'visits',
     where: 'sampler_id = :member.samplers.id OR planned_by = :member.id',
@@ -202,6 +232,64 @@ export const demoPages: Page[] = [
     record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'iban'],
   }),
   {
+    id: 'glance',
+    title: 'At a glance',
+    intro: 'How the programme stands today.',
+    audience: { roles: ['desk'] },
+    sections: [
+      {
+        id: 'coming',
+        width: 'half',
+        kind: 'figure',
+        title: 'Visits of the next seven days',
+        table: 'visits',
+        measure: 'count',
+        where: when("state = 'planned' AND planned_for >= :today AND planned_for < :today + INTERVAL 7 DAY"),
+        against: {
+          label: 'in the seven days before',
+          where: when('planned_for >= :today - INTERVAL 7 DAY AND planned_for < :today'),
+        },
+      },
+      {
+        id: 'waiting',
+        width: 'half',
+        kind: 'figure',
+        title: 'Results to approve',
+        table: 'results',
+        measure: 'count',
+        where: when("state = 'draft'"),
+      },
+      {
+        id: 'quarters',
+        kind: 'chart',
+        title: 'Visits by quarter',
+        table: 'visits',
+        form: 'areas',
+        measure: 'count',
+        by: { column: 'planned_for', step: 'quarter' },
+        series: { column: 'state' },
+        where: 'every row',
+      },
+      {
+        id: 'samplers',
+        kind: 'chart',
+        title: 'Visits by sampler',
+        table: 'visits',
+        form: 'bars',
+        measure: 'count',
+        by: { column: 'sampler.name' },
+        where: when("state IN ('planned', 'sampled')"),
+      },
+    ],
+  } satisfies Page,
+  page('notices', 'Advisories to keep', 'What owners and samplers read, and what is to come.', ['desk'], {
+    table: 'advisories',
+    sort: 'valid_until',
+    newestFirst: true,
+    columns: ['parish', 'title', 'valid_until', 'published'],
+    record: ['parish', 'title', 'text', 'valid_until', 'published'],
+  }),
+  {
     id: 'leaving',
     title: 'Hand over visits',
     intro: 'When a sampler leaves or falls ill: all visits that are still to come go to a colleague.',
@@ -215,13 +303,40 @@ export const demoPages: Page[] = [
     audience: { roles: ['desk'] },
     sections: [{ id: 'requests', kind: 'requests' } satisfies RequestsSection],
   },
-  page('fees', 'Fees', 'Fees of all visits, and what is paid.', ['accounts'], {
-    table: 'visits',
-    sort: 'planned_for',
-    newestFirst: true,
-    columns: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'fee', 'paid'],
-    record: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'state', 'fee', 'paid'],
-  }),
+  withNumbers(
+    [
+      {
+        id: 'open',
+        kind: 'figure',
+        title: 'Still to be paid',
+        table: 'visits',
+        measure: 'sum',
+        column: 'fee',
+        where: when('paid = FALSE'),
+        follows: 'visits',
+      },
+      {
+        id: 'months',
+        kind: 'chart',
+        title: 'Fees by month',
+        table: 'visits',
+        form: 'bars',
+        measure: 'sum',
+        column: 'fee',
+        by: { column: 'planned_for', step: 'month' },
+        series: { column: 'paid' },
+        where: 'every row',
+        follows: 'visits',
+      },
+    ],
+    page('fees', 'Fees', 'Fees of all visits, and what is paid.', ['accounts'], {
+      table: 'visits',
+      sort: 'planned_for',
+      newestFirst: true,
+      columns: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'fee', 'paid'],
+      record: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'state', 'fee', 'paid'],
+    }),
+  ),
   {
     id: 'parish',
     title: 'Owners of my parish',

@@ -55,7 +55,7 @@ try {
   await signIn(portal, 'ines.brannock@example.org');
   await portal.goto('/p/alder-fen/visits');
   await shoot(portal, 'portal-list', 'AF-0231');
-  await portal.goto('/p/alder-fen/my-details/owners/17');
+  await portal.goto('/p/alder-fen/my-details');
   await shoot(portal, 'portal-record', 'Tax number');
   const phone = await open({ width: 375, height: 740 });
   await signIn(phone, 'mara.lindqvist@example.org');

@@ -1,8 +1,10 @@
-import type { OnPage, SectionKind } from '../core/definition/section-kinds';
+import type { OnPage, SectionKind, SectionWidth } from '../core/definition/section-kinds';
 import type Joi from 'joi';
 import type { Value } from '../core/table/value';
-import type { ListAnswer, PlacedVisit } from '../server/gate/gate';
+import type { FigureAnswer, ListAnswer, ListQuestion, PlacedVisit } from '../server/gate/gate';
+import type { Page } from '../core/definition/definition';
 import type { ListQuery } from '../server/records/record-question';
+import type { Narrowed } from '../server/records/section-numbers';
 
 /** What a page tells of a section, by its kind: each adds itself in its `serve.ts`. */
 // oxlint-disable-next-line typescript/no-empty-interface
@@ -10,7 +12,12 @@ export interface SectionTold {}
 
 /** A section as a person gets it. */
 export type SectionInfo = {
-  [K in SectionKind & keyof SectionTold]: { id: string; kind: K; title?: string } & SectionTold[K];
+  [K in SectionKind & keyof SectionTold]: {
+    id: string;
+    kind: K;
+    title?: string;
+    width?: SectionWidth;
+  } & SectionTold[K];
 }[SectionKind & keyof SectionTold];
 
 /** A number over records that a person sees, and how many cells it left out because they are hidden. */
@@ -26,10 +33,24 @@ export interface FigureTaken {
 /** What the server does for a kind of section. */
 export interface SectionServe<S extends OnPage, Told extends object> {
   /** What the page tells of it: what the person sees, and nothing more. */
-  tell(visit: PlacedVisit, section: S): Promise<Told>;
+  tell(visit: PlacedVisit, section: S, page: Page): Promise<Told>;
   readonly told: { readonly [K in keyof Told]-?: Joi.Schema };
   /** Its records, where it lists some. */
   list?(visit: PlacedVisit, section: S, query: ListQuery): Promise<ListAnswer & { away?: string[] }>;
+  /** What a file of its records holds, where they may be taken out; throws where they may not. */
+  takenOut?(
+    visit: PlacedVisit,
+    section: S,
+    query: ListQuery,
+  ): Promise<{
+    visit: PlacedVisit;
+    table: string;
+    question: ListQuestion;
+    /** What its columns are called, by their paths. */
+    called: ReadonlyMap<string, string>;
+  }>;
   /** Its number, where it has one. */
-  figure?(visit: PlacedVisit, section: S): Promise<FigureTaken>;
+  figure?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureTaken>;
+  /** Its numbers by groups, where it draws some. */
+  chart?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureAnswer>;
 }

@@ -25,6 +25,12 @@ export interface OnPage {
   title?: string;
   /** Who gets it of those who get the page; all of them when absent. */
   audience?: Audience;
+  /** How much of the page's width it takes where there is room; all of it when absent. */
+  width?: SectionWidth;
 }
+
+export const sectionWidths = ['third', 'half', 'two thirds'] as const;
+
+export type SectionWidth = (typeof sectionWidths)[number];
 
 export type Section = SectionKinds[SectionKind];

@@ -1,4 +1,4 @@
-import type { OnPage } from './section-kinds';
+import { sectionWidths, type OnPage } from './section-kinds';
 import Joi from 'joi';
 import { condition } from './condition-schema';
 import { id, label } from './name-schema';
@@ -6,6 +6,11 @@ import type { SectionSpecs } from './section';
 
 /** A path of columns in its text form. */
 export const pathText = Joi.string().max(300);
+
+/** The order of records that a section has from the start. */
+export const sortSchema = Joi.array()
+  .items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() }))
+  .max(5);
 
 /** How one record is shown. */
 export const sheetSchema = Joi.object({ columns: Joi.array().items(pathText).unique().max(300).required() });
@@ -15,7 +20,12 @@ export const audience = Joi.object({
   where: condition,
 });
 
-const onPage: { [K in keyof OnPage]-?: Joi.Schema } = { id: id.required(), title: label.min(1), audience };
+const onPage: { [K in keyof OnPage]-?: Joi.Schema } = {
+  id: id.required(),
+  title: label.min(1),
+  audience,
+  width: Joi.valid(...sectionWidths),
+};
 
 /** A section of any of the kinds, held against the schema of its own. */
 export function sectionSchema(specs: SectionSpecs): Joi.Schema {

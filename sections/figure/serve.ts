@@ -1,14 +1,16 @@
-import { readPath } from '../../core/definition/path';
-import { findTable, plainLabel } from '../../core/table/catalogue';
+import { plainLabel } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
 import { columnInfo } from '../../server/columns/column-answers';
-import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
-import { at, figures, NotFound, viewSql, type PlacedVisit } from '../../server/gate/gate';
+import type { ColumnInfo } from '../../server/columns/column-info';
+import { figures, type PlacedVisit } from '../../server/gate/gate';
 import Joi from 'joi';
+import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
 import { saidOrNull, said, yesNo } from '../../server/http/answers';
-import { isSourceAway } from '../../server/sources/connection-problem';
+import { numberColumns, numbersQuestion, numbersVisit, type Narrowed } from '../../server/records/section-numbers';
+import { listOf } from '../followed';
 import type { FigureTaken, SectionServe } from '../serve';
-import { figureMeasures, type FigureMeasure, type FigureSection } from './spec';
+import type { ListSection } from '../list/spec';
+import type { FigureSection } from './spec';
 
 /** A figure as a person gets it. One over a table or a column of which they see nothing keeps its place alone. */
 export interface FigureTold {
@@ -18,6 +20,8 @@ export interface FigureTold {
   column: ColumnInfo | null;
   /** What the records are called that it is held against; null where there are none. */
   against: string | null;
+  /** The list that it goes with. */
+  follows: string | null;
   /** Whether there is something to reckon with, as this person sees the table. */
   open: boolean;
   /** True while the source that holds its records can't be reached. */
@@ -30,63 +34,49 @@ declare module '../serve' {
   }
 }
 
-async function infoOf(visit: PlacedVisit, { table, column }: FigureSection): Promise<ColumnInfo | null> {
-  if (column === undefined) return null;
-  return (await columnInfos(visit, table, [column]))[0] ?? null;
-}
-
-/** The number over some of the records; null where there are too few to tell it. */
+/** The number over some of the records. */
 async function numberOf(
   visit: PlacedVisit,
-  { table, measure, column, smallestGroup }: FigureSection,
+  section: FigureSection,
   where: FigureSection['where'],
+  list: ListSection | null,
+  narrowed: Narrowed,
 ): Promise<FigureTaken['taken']> {
-  const path = column === undefined ? undefined : (readPath(column) ?? [column]);
-  const { groups, tooFew } = await figures(visit.source, visit, table, {
-    measures: [{ what: measure, ...(path ? { path } : {}) }],
-    by: [],
-    where: where === 'every row' ? [] : [where],
-    ...(smallestGroup === undefined ? {} : { smallestGroup }),
-  });
+  const question = numbersQuestion(visit, section, where, list, narrowed);
+  const { groups, tooFew } = await figures(visit.source, visit, section.table, { ...question, by: [] });
   const [group] = groups;
   if (tooFew) return { tooFew: true };
   return { number: (group?.values[0] ?? null) as Value, leftOut: group?.leftOut[0] ?? 0 };
 }
 
 export const serve: SectionServe<FigureSection, FigureTold> = {
-  tell: async (visit, section) => {
-    const { table: name, measure, column, against } = section;
-    const told = {
-      label: visit.definition.tables[name]?.label ?? plainLabel(name),
+  tell: async (visit, section, page) => {
+    const { table, measure, column, against } = section;
+    const { columns, ...rest } = await numberColumns(visit, table, [column]);
+    return {
+      label: visit.definition.tables[table]?.label ?? plainLabel(table),
       measure,
       against: against?.label ?? null,
+      follows: listOf(page, section)?.id ?? null,
+      column: columns[0] ?? null,
+      ...rest,
     };
-    try {
-      const there = await at(visit, name);
-      const table = findTable(there.catalogue, name);
-      const isSeen = table !== undefined && viewSql(there).view(table).lenses.length > 0;
-      const info = isSeen ? await infoOf(there, section) : null;
-      return { ...told, column: info, open: isSeen && (column === undefined || info !== null) };
-    } catch (error) {
-      if (!isSourceAway(error)) throw error;
-      return { ...told, column: null, open: true, away: true };
-    }
   },
   told: {
     label: said,
     measure: Joi.valid(...figureMeasures),
     column: columnInfo.allow(null),
     against: saidOrNull,
+    follows: saidOrNull,
     open: yesNo,
     away: yesNo.optional(),
   },
-  figure: async (asked, section) => {
-    const visit = await at(asked, section.table);
-    const table = findTable(visit.catalogue, section.table);
-    if (!table || viewSql(visit).view(table).lenses.length === 0) throw new NotFound('figure');
+  figure: async (asked, section, page, narrowed) => {
+    const visit = await numbersVisit(asked, section.table);
+    const list = listOf(page, section);
     return {
-      taken: await numberOf(visit, section, section.where),
-      against: section.against ? await numberOf(visit, section, section.against.where) : null,
+      taken: await numberOf(visit, section, section.where, list, narrowed),
+      against: section.against ? await numberOf(visit, section, section.against.where, list, narrowed) : null,
     };
   },
 };

@@ -3,14 +3,10 @@ import Joi from 'joi';
 import type { Condition } from '../../core/condition/tree';
 import { rowFilter } from '../../core/definition/access-schema';
 import type { RowFilter } from '../../core/definition/definition';
-import { label, tableName } from '../../core/definition/name-schema';
+import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
+import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
-
-/** What is reckoned of the records. */
-export const figureMeasures = ['count', 'sum', 'average', 'minimum', 'maximum', 'distinct'] as const;
-
-export type FigureMeasure = (typeof figureMeasures)[number];
 
 /** One number over what the person sees of a table. */
 export interface FigureSection extends OnPage {
@@ -22,6 +18,8 @@ export interface FigureSection extends OnPage {
   where: RowFilter;
   /** Other records that the number is held against, and what they are called: "last month". */
   against?: { label: string; where: RowFilter };
+  /** The list of the same page whose records it is reckoned of, with its filters and search. */
+  follows?: string;
   /** Fewer records than these are told as too few. */
   smallestGroup?: number;
 }
@@ -43,6 +41,7 @@ export const spec: CheckedSpec<FigureSection> = {
     column: pathText.when('measure', { is: 'count', then: Joi.forbidden(), otherwise: Joi.required() }),
     where: rowFilter.required(),
     against: Joi.object({ label: label.min(1).required(), where: rowFilter.required() }),
+    follows: id,
     smallestGroup: Joi.number().integer().min(2).max(1_000_000),
   },
   asks: ({ table, column, where, against }) => [

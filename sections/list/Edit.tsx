@@ -4,8 +4,8 @@ import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
-import { SortChoice } from './SortChoice';
-import type { ListSection } from './spec';
+import { SortChoice } from '../../web/builder/pages/SortChoice';
+import { listActs, type ListAct, type ListSection } from './spec';
 
 export const word = 'List';
 export const called = (section: ListSection) => `List of ${section.table}`;
@@ -97,6 +97,40 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           })
         }
       />
+      <ActsChoice
+        without={section.without ?? []}
+        onChange={(without) =>
+          void onChange(`Choose what is done on ${page.title}`, (next) => {
+            if (without.length > 0) next.without = without;
+            else delete next.without;
+          })
+        }
+      />
     </>
+  );
+}
+
+const actWords: Record<ListAct, string> = { create: 'Add records', delete: 'Delete records', export: 'Take them out' };
+
+/** What is offered of what rights allow. */
+function ActsChoice({ without, onChange }: { without: ListAct[]; onChange: (without: ListAct[]) => void }) {
+  return (
+    <fieldset className="grid gap-1">
+      <legend className="font-semibold text-sm">Whoever may, can here</legend>
+      <div className="flex flex-wrap gap-x-5">
+        {listActs.map((act) => (
+          <label key={act} className="inline-flex min-h-7 items-center gap-2 text-sm">
+            <input
+              type="checkbox"
+              checked={!without.includes(act)}
+              onChange={(event) =>
+                onChange(listActs.filter((each) => (each === act ? !event.target.checked : without.includes(each))))
+              }
+            />{' '}
+            {actWords[act]}
+          </label>
+        ))}
+      </div>
+    </fieldset>
   );
 }

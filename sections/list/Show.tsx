@@ -1,22 +1,31 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { lazy, Suspense, useState } from 'react';
 import { problemText } from '../../web/client/http';
-import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
+import { useSectionList } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
-import { isAmount, NotNow } from '../../web/records/Cell';
 import { Notice, Skeleton } from '../../web/ui/Notice';
 import { FilterBar } from '../../web/records/FilterBar';
-import { RecordCell } from '../../web/records/RecordCell';
-import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import { newRecord, SpotLink, useListState, usePlace } from '../../web/place/place';
+import { buttonLook } from '../../web/ui/Button';
 import type { ShowProps } from '../show';
-import { Pager } from './Pager';
+import { ListTable } from './ListTable';
+import { Pager } from '../../web/records/Pager';
 
-/** The list of a section: a table where there is room, a stack of record lines where there isn't. */
-type ListInfo = ShowProps<'list'>['section'];
+const TakeOut = lazy(() => import('./TakeOut'));
+const Picked = lazy(() => import('./Picked'));
 
+/** The list of a section, with what can be done in it. */
 export default function ListShow({ section }: ShowProps<'list'>) {
-  const { base, spot } = usePlace();
-  const { state, clear, narrow } = useListState(section.id);
+  const { base, spot, seenBy } = usePlace();
+  const { state, clear, narrow, at } = useListState(section.id);
+  // Ticks are of what is found: of other records, none is ticked.
+  const question = JSON.stringify([spot.page, state.search, state.filter]);
+  const [ticked, setTicked] = useState({ question, ids: new Set<string>() as ReadonlySet<string> });
+  const picks = {
+    ids: ticked.question === question ? ticked.ids : new Set<string>(),
+    pick: (ids: ReadonlySet<string>) => setTicked({ question, ids }),
+  };
+  const may = (act: (typeof section.may)[number]) => section.may.includes(act);
   const client = useQueryClient();
   const answer = useSectionList(base, spot.page, section.id, state);
   const noun = section.label.toLowerCase();
@@ -53,6 +62,20 @@ export default function ListShow({ section }: ShowProps<'list'>) {
           filter={state.filter}
           onNarrow={narrow}
         />
+        {(may('create') || may('export')) && (
+          <span className="no-print ml-auto flex gap-2">
+            {may('export') && (
+              <Suspense>
+                <TakeOut section={section.id} state={state} total={answer.data?.total ?? null} noun={noun} />
+              </Suspense>
+            )}
+            {may('create') && (
+              <SpotLink to={at(newRecord)} className={buttonLook('main')}>
+                Add
+              </SpotLink>
+            )}
+          </span>
+        )}
       </div>
       {answer.isError && (
         <Notice
@@ -82,7 +105,12 @@ export default function ListShow({ section }: ShowProps<'list'>) {
             aria-busy={answer.isPlaceholderData}
             className={`grid gap-3 transition-opacity ${answer.isPlaceholderData ? 'opacity-60' : ''}`}
           >
-            <Table section={section} answer={answer.data} />
+            {picks.ids.size > 0 && (
+              <Suspense>
+                <Picked table={section.table} noun={noun} picks={picks} />
+              </Suspense>
+            )}
+            <ListTable section={section} answer={answer.data} picks={may('delete') && !seenBy ? picks : null} />
             <Pager section={section.id} answer={answer.data} noun={noun} />
           </div>
         ))}
@@ -107,165 +135,5 @@ function Empty({ noun, narrowed, onClear }: { noun: string; narrowed: boolean; o
       There is nothing here yet. When {noun} are entered for you, they appear in this list. If you expect some already,
       ask the people who run this portal.
     </Notice>
-  );
-}
-
-function Table({ section, answer }: { section: ListInfo; answer: ListAnswer }) {
-  const { go, onAskWhy } = usePlace();
-  const { open: opened, at } = useListState(section.id);
-  const [title, ...rest] = section.columns;
-  return (
-    <div className="rounded-stone border border-line bg-paper overflow-hidden">
-      <div className="hidden @min-[560px]:block overflow-x-auto">
-        <table className="w-full text-left">
-          <thead>
-            <tr className="border-b border-line">
-              {section.columns.map((column) => (
-                <SortHead key={column.path} section={section.id} column={column} initial={section.sort} />
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {answer.records.map((record) => {
-              const open = at(record.id);
-              const current = record.id !== null && record.id === opened;
-              return (
-                <tr
-                  key={record.id}
-                  aria-current={current || undefined}
-                  className={
-                    'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
-                    `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
-                  }
-                  onClick={(event) => {
-                    if (!(event.target as HTMLElement).closest('a,button')) go(open);
-                  }}
-                >
-                  {section.columns.map((column, i) => (
-                    <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
-                      {i === 0 ? (
-                        <SpotLink to={open} className="font-semibold text-ink hover:underline">
-                          <ListCell plain section={section} column={column} record={record} answer={answer} />
-                        </SpotLink>
-                      ) : (
-                        <ListCell section={section} column={column} record={record} answer={answer} />
-                      )}
-                      {onAskWhy && record.masked.includes(column.path) && record.id && (
-                        <button
-                          type="button"
-                          className="ml-1 text-xs text-water underline"
-                          onClick={() => onAskWhy(section.table, record.id!, column.path)}
-                        >
-                          why?
-                        </button>
-                      )}
-                    </td>
-                  ))}
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
-      <ul className="@min-[560px]:hidden">
-        {answer.records.map((record) => (
-          <li key={record.id} className="border-b border-line last:border-0">
-            <SpotLink
-              to={at(record.id)}
-              aria-current={record.id === opened || undefined}
-              className={
-                'grid gap-0.5 px-3 py-2.5 text-ink no-underline ' + `${record.id === opened ? 'bg-water-wash' : ''}`
-              }
-            >
-              <span className="font-semibold">
-                <ListCell plain section={section} column={title!} record={record} answer={answer} />
-              </span>
-              <span className="flex flex-wrap gap-x-3 text-sm text-soft">
-                {rest.map(
-                  (column) =>
-                    (isAway(column, answer) || !isEmpty(record.values[column.path])) && (
-                      <span key={column.path}>
-                        <span
-                          className={
-                            !isAway(column, answer) && ['text', 'one choice', 'several choices'].includes(column.type)
-                              ? 'sr-only'
-                              : ''
-                          }
-                        >
-                          {column.label}:{' '}
-                        </span>
-                        <ListCell plain section={section} column={column} record={record} answer={answer} />
-                      </span>
-                    ),
-                )}
-              </span>
-            </SpotLink>
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
-}
-
-const isAway = (column: ColumnInfo, answer: ListAnswer) =>
-  column.away === true || answer.away?.includes(column.path) === true;
-const isEmpty = (value: unknown) => value === undefined || value === null || value === '';
-
-function ListCell({
-  section,
-  column,
-  record,
-  answer,
-  plain,
-}: {
-  section: ListInfo;
-  column: ColumnInfo;
-  record: ListAnswer['records'][number];
-  answer: ListAnswer;
-  plain?: boolean;
-}) {
-  const { base } = usePlace();
-  if (isAway(column, answer)) return <NotNow />;
-  return <RecordCell base={base} table={section.table} column={column} record={record} plain={plain} />;
-}
-
-function SortHead({ section, column, initial }: { section: string; column: ColumnInfo; initial: ListInfo['sort'] }) {
-  const { state, turn } = useListState(section);
-  const first = initial[0];
-  const sort = state.sort || (first ? `${first.descending ? '-' : ''}${first.column}` : '');
-  const direction = sort === column.path ? 'ascending' : sort === `-${column.path}` ? 'descending' : undefined;
-  const label = (
-    <>
-      {column.label}
-      {direction === 'ascending' && <ArrowUp size={13} aria-hidden />}
-      {direction === 'descending' && <ArrowDown size={13} aria-hidden />}
-    </>
-  );
-  return (
-    <th
-      scope="col"
-      aria-sort={direction}
-      className={
-        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' + `${isAmount(column) ? 'text-right' : ''}`
-      }
-    >
-      {column.sortable ? (
-        <button
-          type="button"
-          className="inline-flex items-center gap-1 font-semibold hover:text-ink"
-          onClick={() =>
-            turn({
-              sort: direction === 'ascending' ? `-${column.path}` : column.path,
-              after: '',
-              before: '',
-            })
-          }
-        >
-          {label}
-        </button>
-      ) : (
-        <span className="inline-flex items-center gap-1">{label}</span>
-      )}
-    </th>
   );
 }

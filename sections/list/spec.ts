@@ -4,7 +4,12 @@ import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
 import { label, tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
-import { pathText, sheetSchema } from '../../core/definition/section-schema';
+import { pathText, sheetSchema, sortSchema } from '../../core/definition/section-schema';
+
+/** What can be done with the records of a list, where rights allow it. */
+export const listActs = ['create', 'delete', 'export'] as const;
+
+export type ListAct = (typeof listActs)[number];
 
 /** A list of one table's records, each opening as its sheet. */
 export interface ListSection extends OnPage {
@@ -16,6 +21,8 @@ export interface ListSection extends OnPage {
   headings?: Record<string, string>;
   sort: { column: string; descending: boolean }[];
   where: RowFilter;
+  /** What is not offered here, although rights allow it. */
+  without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
   sheet?: Sheet;
 }
@@ -32,11 +39,12 @@ export const spec: CheckedSpec<ListSection> = {
     table: tableName.required(),
     columns: Joi.array().items(pathText).unique().max(100).required(),
     headings: Joi.object().pattern(pathText, label.min(1).required()).min(1).max(100),
-    sort: Joi.array()
-      .items(Joi.object({ column: pathText.required(), descending: Joi.boolean().strict().required() }))
-      .max(5)
-      .required(),
+    sort: sortSchema.required(),
     where: rowFilter.required(),
+    without: Joi.array()
+      .items(Joi.valid(...listActs))
+      .unique()
+      .min(1),
     sheet: sheetSchema,
   },
   asks: ({ table, columns, sort, where, sheet }, definition) => [

@@ -9,7 +9,7 @@ import { RecordCell } from '../../web/records/RecordCell';
 import { Button } from '../../web/ui/Button';
 import { Menu } from '../../web/ui/Menu';
 import { Notice, Skeleton } from '../../web/ui/Notice';
-import { Pager } from '../list/Pager';
+import { Pager } from '../../web/records/Pager';
 import type { ShowProps } from '../show';
 import { AddPerson } from './AddPerson';
 import { actsFor, PersonActs, type ActOn } from './PersonActs';

@@ -1,4 +1,4 @@
-import type { Section } from '../../core/definition/section-kinds';
+import { sectionWidths, type Section } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
 import type { Page } from '../../core/definition/definition';
@@ -8,8 +8,10 @@ import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
 import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { listAnswer } from '../records/record-answers';
-import { listQuery } from '../records/record-question';
+import { figureAnswer, listAnswer } from '../records/record-answers';
+import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
+import { listQuery, text } from '../records/record-question';
+import type { Narrowed } from '../records/section-numbers';
 import type { PortalVisit } from '../visits/member-visit';
 
 /** A page as a person gets it. */
@@ -21,10 +23,11 @@ export interface PageInfo {
 }
 
 const sectionInfos = Object.entries(sectionServes).map(([kind, { told }]) =>
-  form<{ id: string; kind: string; title?: string }>({
+  form<{ id: string; kind: string; title?: string; width?: string }>({
     id: said,
     kind: Joi.valid(kind),
     title: said.optional(),
+    width: Joi.valid(...sectionWidths).optional(),
     ...(told as Record<never, Joi.Schema>),
   }),
 );
@@ -47,11 +50,21 @@ const takenNumber = Joi.alternatives().try(
   form<{ number: Value; leftOut: number }>({ number: cell, leftOut: whole }),
 );
 
-/** A section of a page that is for the person; undefined for every other. */
-const sectionFor = (visit: PortalVisit, asked: { page: string; section: string }): Section | undefined =>
-  pagesFor(visit)
-    .find((page) => page.id === asked.page)
-    ?.sections.find((each) => each.id === asked.section);
+/** A section of a page that is for the person, with its page; null for every other. */
+function sectionFor(
+  visit: PortalVisit,
+  asked: { page: string; section: string },
+): { page: Page; section: Section; serves: ReturnType<typeof serveOf> } | null {
+  const page = pagesFor(visit).find(({ id }) => id === asked.page);
+  const section = page?.sections.find(({ id }) => id === asked.section);
+  return page && section ? { page, section, serves: serveOf(section) } : null;
+}
+
+/** How the list stands that a section goes with. */
+const narrowedQuery = Joi.object<Narrowed>({
+  filter: text(8000).default(''),
+  search: text(200).trim().default(''),
+});
 
 /** The pages of a portal as one person gets them; what is not for them is not told. */
 export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
@@ -85,10 +98,24 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       query: listQuery,
       answers: { 200: listAnswer },
       does: async ({ visit, params, query }) => {
-        const section = sectionFor(visit, params);
-        const listed = section && serveOf(section).list;
-        if (!listed) throw new NotFound('page');
-        return listed(visit, section, query);
+        const found = sectionFor(visit, params);
+        if (!found?.serves.list) throw new NotFound('page');
+        return found.serves.list(visit, found.section, query);
+      },
+    }),
+    takeOut: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/file',
+      says: 'The records of a section as a file, as they are found and sorted there.',
+      entry,
+      query: takenOutQuery,
+      answers: { 200: exportedFile },
+      does: async ({ visit, params, query: { format, guard, ...query }, res }) => {
+        const found = sectionFor(visit, params);
+        if (!found?.serves.takenOut) throw new NotFound('page');
+        const { visit: there, ...taken } = await found.serves.takenOut(visit, found.section, { ...query, size: 1 });
+        const called = format === 'csv' ? taken.called : undefined;
+        await sendExport(res, there, taken.table, taken.question, { format, guard }, called);
       },
     }),
     figureOfPage: endpoint({
@@ -96,23 +123,38 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       path: '/pages/:page/:section/figure',
       says: 'The number of a section that has one, over what the person sees now.',
       entry,
+      query: narrowedQuery,
       answers: { 200: form<FigureTaken>({ taken: takenNumber, against: takenNumber.allow(null) }) },
-      does: async ({ visit, params }) => {
-        const section = sectionFor(visit, params);
-        const figure = section && serveOf(section).figure;
-        if (!figure) throw new NotFound('figure');
-        return figure(visit, section);
+      does: async ({ visit, params, query }) => {
+        const found = sectionFor(visit, params);
+        if (!found?.serves.figure) throw new NotFound('figure');
+        return found.serves.figure(visit, found.section, found.page, query);
+      },
+    }),
+    chartOfPage: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/chart',
+      says: 'The numbers of a section that draws some, by groups, over what the person sees now.',
+      entry,
+      query: narrowedQuery,
+      answers: { 200: figureAnswer },
+      does: async ({ visit, params, query }) => {
+        const found = sectionFor(visit, params);
+        if (!found?.serves.chart) throw new NotFound('chart');
+        return found.serves.chart(visit, found.section, found.page, query);
       },
     }),
   };
 }
 
-async function pageInfo(visit: PlacedVisit, { id, title, intro, sections }: Page): Promise<PageInfo> {
+async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo> {
+  const { id, title, intro, sections } = page;
   const told = async (section: Section) => ({
     id: section.id,
     kind: section.kind,
     ...(section.title === undefined ? {} : { title: section.title }),
-    ...(await serveOf(section).tell(visit, section)),
+    ...(section.width === undefined ? {} : { width: section.width }),
+    ...(await serveOf(section).tell(visit, section, page)),
   });
   return { id, title, intro, sections: (await Promise.all(sections.map(told))) as SectionInfo[] };
 }

@@ -153,6 +153,62 @@ describe('sections', () => {
   });
 });
 
+describe('a figure', () => {
+  const figure = (id: string, over: Partial<FigureSection> = {}): FigureSection => ({
+    id,
+    kind: 'figure',
+    table: 'visits',
+    measure: 'count',
+    where: 'every row',
+    ...over,
+  });
+  const taken = async (id: string, client = ines) =>
+    (await client.get(`${portal}/pages/my-wells/${id}/figure`)).body as { taken: unknown; against: unknown };
+  const sql = async (text: string): Promise<unknown[]> =>
+    (await demo.server.services.sources.get('pages').rows(raw(text)))[0]!.map((value) => value);
+
+  it('is reckoned over what the person sees, as plain SQL says, and held against other records', async () => {
+    await publish((draft) => {
+      const page = draft.pages.find(({ id }) => id === 'my-wells')!;
+      page.sections.push(
+        figure('mine', { against: { label: 'reported', where: when("state = 'reported'") } }),
+        figure('fees', { measure: 'sum', column: 'fee', where: when('paid = TRUE') }),
+        figure('few', { smallestGroup: 1000 }),
+        figure('numbers', { table: 'owners', measure: 'distinct', column: 'tax_number' }),
+        figure('unseen', { measure: 'maximum', column: 'planned_by' }),
+        figure('closed', { table: 'staff' }),
+      );
+    });
+    const own =
+      'FROM visits v JOIN wells w ON w.id = v.well_id JOIN owners o ON o.id = w.owner_id ' +
+      "WHERE o.email = 'ines.brannock@example.org'";
+    const [many, done, fees] = await sql(
+      `SELECT COUNT(*), SUM(v.state = 'reported'), SUM(CASE WHEN v.paid THEN v.fee END) ${own}`,
+    );
+    expect(Number(many)).toBeGreaterThan(0);
+    expect(await taken('mine')).toEqual({
+      taken: { number: Number(many), leftOut: 0 },
+      against: { number: Number(done), leftOut: 0 },
+    });
+    const { taken: sum } = (await taken('fees')) as { taken: { number: string } };
+    expect(Number(sum.number)).toBe(Number(fees));
+    expect(await taken('few')).toEqual({ taken: { tooFew: true }, against: null });
+    const told = (await pageOf('my-wells')).sections as { id: string; open?: boolean }[];
+    const open = (id: string) => told.find((section) => section.id === id)!.open;
+    expect(['mine', 'fees', 'few', 'unseen', 'closed'].map(open)).toEqual([true, true, true, false, false]);
+    expect((await ines.get(`${portal}/pages/my-wells/closed/figure`)).status).toBe(404);
+    expect((await ines.get(`${portal}/pages/my-wells/unseen/figure`)).status).toBeGreaterThanOrEqual(400);
+    // A list has no number, and a page that is for others no figure.
+    expect((await ines.get(`${portal}/pages/my-wells/wells/figure`)).status).toBe(404);
+    const other = demo.client();
+    await other.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
+    expect((await other.get(`${portal}/pages/my-wells/mine/figure`)).status).toBe(404);
+    // What is masked is not reckoned with.
+    const hidden = await ines.get(`${portal}/pages/my-wells/numbers/figure`);
+    expect(JSON.stringify(hidden.body)).not.toMatch(/\d{4,}/);
+  });
+});
+
 describe('the columns of a list', () => {
   it('lead to records by their titles, say what stored values mean, and are called as the list says', async () => {
     await publish((draft) => {
@@ -210,60 +266,5 @@ describe('the columns of a list', () => {
     ]);
     const { records } = (await ines.get(`${portal}/pages/my-wells/led`)).body as ListPage;
     expect(new Set(records.map((each) => each.values['well.code']))).toEqual(new Set([undefined]));
-  });
-});
-
-describe('a figure', () => {
-  const figure = (id: string, over: Partial<FigureSection> = {}): FigureSection => ({
-    id,
-    kind: 'figure',
-    table: 'visits',
-    measure: 'count',
-    where: 'every row',
-    ...over,
-  });
-  const taken = async (id: string, client = ines) =>
-    (await client.get(`${portal}/pages/my-wells/${id}/figure`)).body as { taken: unknown; against: unknown };
-  const sql = async (text: string): Promise<unknown[]> =>
-    (await demo.server.services.sources.get('pages').rows(raw(text)))[0]!.map((value) => value);
-
-  it('is reckoned over what the person sees, as plain SQL says, and held against other records', async () => {
-    await publish((draft) => {
-      const page = draft.pages.find(({ id }) => id === 'my-wells')!;
-      page.sections.push(
-        figure('mine', { against: { label: 'reported', where: when("state = 'reported'") } }),
-        figure('fees', { measure: 'sum', column: 'fee', where: when('paid = TRUE') }),
-        figure('few', { smallestGroup: 1000 }),
-        figure('numbers', { table: 'owners', measure: 'distinct', column: 'tax_number' }),
-        figure('unseen', { measure: 'maximum', column: 'planned_by' }),
-        figure('closed', { table: 'staff' }),
-      );
-    });
-    const own =
-      "FROM visits v JOIN wells w ON w.id = v.well_id JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'";
-    const [many, done, fees] = await sql(
-      `SELECT COUNT(*), SUM(v.state = 'reported'), SUM(CASE WHEN v.paid THEN v.fee END) ${own}`,
-    );
-    expect(Number(many)).toBeGreaterThan(0);
-    expect(await taken('mine')).toEqual({
-      taken: { number: Number(many), leftOut: 0 },
-      against: { number: Number(done), leftOut: 0 },
-    });
-    const { taken: sum } = (await taken('fees')) as { taken: { number: string } };
-    expect(Number(sum.number)).toBe(Number(fees));
-    expect(await taken('few')).toEqual({ taken: { tooFew: true }, against: null });
-    const told = (await pageOf('my-wells')).sections as { id: string; open?: boolean }[];
-    const open = (id: string) => told.find((section) => section.id === id)!.open;
-    expect(['mine', 'fees', 'few', 'unseen', 'closed'].map(open)).toEqual([true, true, true, false, false]);
-    expect((await ines.get(`${portal}/pages/my-wells/closed/figure`)).status).toBe(404);
-    expect((await ines.get(`${portal}/pages/my-wells/unseen/figure`)).status).toBeGreaterThanOrEqual(400);
-    // A list has no number, and a page that is for others no figure.
-    expect((await ines.get(`${portal}/pages/my-wells/wells/figure`)).status).toBe(404);
-    const other = demo.client();
-    await other.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
-    expect((await other.get(`${portal}/pages/my-wells/mine/figure`)).status).toBe(404);
-    // What is masked is not reckoned with.
-    const hidden = await ines.get(`${portal}/pages/my-wells/numbers/figure`);
-    expect(JSON.stringify(hidden.body)).not.toMatch(/\d{4,}/);
   });
 });

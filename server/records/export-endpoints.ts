@@ -1,8 +1,17 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import type { Response } from 'express';
 import Joi from 'joi';
 import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
-import { at, count, exportAcross, smallPage, type ExportedPage } from '../gate/gate';
+import {
+  at,
+  count,
+  exportAcross,
+  smallPage,
+  type ExportedPage,
+  type ListQuestion,
+  type PlacedVisit,
+} from '../gate/gate';
 import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { JobOwner, Jobs } from '../jobs/jobs';
@@ -11,15 +20,23 @@ import { questionOf, text, type ListQuery } from './record-question';
 
 type Asked = Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { guard: boolean };
 
-const asked = {
-  columns: text(8000),
+const narrowing = {
   sort: text(1000),
   filter: text(8000).default(''),
   search: text(200).trim().default(''),
   guard: Joi.boolean().default(true),
 };
+const asked = { columns: text(8000), ...narrowing };
 
 const textFormats = Object.keys(exportFormats) as TextFormat[];
+
+/** What is taken out of a section of a page, which has columns and an order of its own. */
+export const takenOutQuery = Joi.object<Omit<Asked, 'columns'> & { format: TextFormat }>({
+  ...narrowing,
+  format: Joi.valid(...textFormats).required(),
+});
+
+export const exportedFile = new FileAnswer(...Object.values(exportFormats).map(({ type }) => type));
 
 /** Records taken out as a file of text, as they are read. */
 export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
@@ -30,19 +47,34 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       says: 'Records as a file; `guard` puts a sign before cells that a spreadsheet would take for formulas.',
       entry,
       query: Joi.object<Asked & { format: TextFormat }>({ ...asked, format: Joi.valid(...textFormats).required() }),
-      answers: { 200: new FileAnswer(...Object.values(exportFormats).map(({ type }) => type)) },
+      answers: { 200: exportedFile },
       does: async ({ visit: whole, params: { table }, query: { format, guard, ...query }, res }) => {
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
-        const pages = exportAcross(visit, table, question, smallPage);
-        // The first page tells whether it may be had at all, before anything is sent.
-        const first = await pages.next();
-        res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
-        const giveWay = res.locals.giveWay as () => Promise<void>;
-        await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
+        await sendExport(res, visit, table, question, { format, guard });
       },
     }),
   };
+}
+
+/**
+ * Writes what a question finds to the response, as a file of text. In one for people, columns have the names that
+ * `called` gives to their paths.
+ */
+export async function sendExport(
+  res: Response,
+  visit: PlacedVisit,
+  table: string,
+  question: ListQuestion,
+  { format, guard }: { format: TextFormat; guard: boolean },
+  called?: ReadonlyMap<string, string>,
+): Promise<void> {
+  const pages = headed(exportAcross(visit, table, question, smallPage), called);
+  // The first page tells whether it may be had at all, before anything is sent.
+  const first = await pages.next();
+  res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
+  const giveWay = res.locals.giveWay as () => Promise<void>;
+  await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
 }
 
 /** Records taken out by a job, which keeps the file. */
@@ -76,6 +108,13 @@ export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: Job
       },
     }),
   };
+}
+
+async function* headed(
+  pages: AsyncGenerator<ExportedPage>,
+  called: ReadonlyMap<string, string> = new Map(),
+): AsyncGenerator<ExportedPage, void> {
+  for await (const page of pages) yield { ...page, columns: page.columns.map((path) => called.get(path) ?? path) };
 }
 
 /** The rest of the pages after the first was asked for. */

@@ -1,5 +1,6 @@
 import { text } from './record-question';
-import { at, create, edit, type Changes, remove, several, type Write, sayOutcome } from '../gate/gate';
+import { printPath } from '../../core/definition/path';
+import { at, create, edit, NotFound, type Changes, remove, several, type Write, sayOutcome } from '../gate/gate';
 import Joi from 'joi';
 import { endpoint, reply, type Entry } from '../http/endpoint';
 import { refuseSeenBy } from '../visits/entries';
@@ -36,6 +37,15 @@ async function tellAddress(visit: PortalVisit, table: string, id: string, change
   if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
 }
 
+/** What a move changes. One that there isn't is answered as a record that there isn't. */
+function moved({ definition }: PortalVisit, table: string, id: string): Changes {
+  for (const { table: of, column, moves } of definition.lifecycles ?? []) {
+    const move = of === table ? moves.find((each) => each.id === id) : undefined;
+    if (move) return { [printPath([column])]: { to: move.to } };
+  }
+  throw new NotFound();
+}
+
 /** Records made, changed and deleted, one or several; in Seen by all of it can only be tried. */
 export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
   const tried = async (asked: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
@@ -56,6 +66,27 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const visit = await tried(asked, table, trial);
         const record = await edit(visit.source, visit, table, id, changes, { trial });
         if (!trial) await tellAddress(visit, table, id, changes);
+        return { record };
+      },
+    }),
+    move: endpoint({
+      method: 'POST',
+      path: '/records/:table/:id/moves/:move',
+      says: 'Takes a record from one state of its lifecycle to the next, with what the move asks for.',
+      entry,
+      query,
+      body: Joi.object<{ changes: Changes }>({ changes: changesSchema.min(0).default({}) }),
+      answers: { 200: writtenAnswer },
+      does: async ({ visit: asked, params: { table, id, move }, query: { trial }, body: { changes } }) => {
+        const visit = await tried(asked, table, trial);
+        const record = await edit(
+          visit.source,
+          visit,
+          table,
+          id,
+          { ...changes, ...moved(visit, table, move) },
+          { trial },
+        );
         return { record };
       },
     }),

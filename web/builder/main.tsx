@@ -1,12 +1,13 @@
 import { lazy, StrictMode, Suspense, type ReactNode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, Link } from 'react-router';
+import { createBrowserRouter, Link, Navigate } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 import { benchDoor } from '../client/portal';
 import { makeQueryClient } from '../client/query';
 import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
+import { NothingHere } from '../ui/NothingHere';
 import { Gate } from './Gate';
 
 const Hints = lazy(() => import('../ui/Hints'));
@@ -52,6 +53,9 @@ const router = createBrowserRouter([
   { path: '/build/:slug', element: bench },
   { path: '/build/:slug/:stage', element: bench },
   { path: '/build/:slug/:stage/:object', element: bench },
+  // Whoever is asked to sign in is so wherever they are; an address to remember leads to the first of them.
+  { path: '/sign-in', element: <Navigate to="/" replace /> },
+  { path: '*', element: <NothingHere to="/" back="To the portals" /> },
 ]);
 
 createRoot(document.getElementById('root')!).render(

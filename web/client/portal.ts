@@ -72,11 +72,29 @@ export function useSectionList(base: string, page: string, section: string, para
 
 export type FigureTaken = RecordApi['GET /pages/:page/:section/figure']['answer'];
 
-export function useFigure(base: string, page: string, section: string, enabled: boolean) {
-  const asked = { params: { page, section } };
+/** How the list stands that a section's numbers go with. */
+type Narrowed = Pick<ListParams, 'search' | 'filter'>;
+
+export function useFigure(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+  const asked = { params: { page, section }, query };
+  const queryKey = [base, 'list', 'figure', page, section, query];
   return useQuery({
-    queryKey: [base, 'list', 'figure', page, section],
+    queryKey,
     queryFn: () => records(base)('GET /pages/:page/:section/figure', asked),
+    placeholderData: whileSame(queryKey),
+    enabled,
+  });
+}
+
+export type ChartAnswer = RecordApi['GET /pages/:page/:section/chart']['answer'];
+
+export function useChart(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+  const asked = { params: { page, section }, query };
+  const queryKey = [base, 'list', 'chart', page, section, query];
+  return useQuery({
+    queryKey,
+    queryFn: () => records(base)('GET /pages/:page/:section/chart', asked),
+    placeholderData: whileSame(queryKey),
     enabled,
   });
 }

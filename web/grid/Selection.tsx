@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { readRecords, type TableInfo, type ViewRecord } from '../client/grid';
+import { wholeRecords, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import { Button } from '../ui/Button';
 import { fromPlain } from '../../core/table/plain-text';
@@ -39,29 +39,7 @@ export function Selection({ base, info, picked, total, data, writes, onPick, col
     }
   };
   const noun = (count: number) => `${count.toLocaleString()} ${count === 1 ? 'record' : 'records'} of ${info.label}`;
-  /** The records with all their columns, as they are now. */
-  const whole = async (): Promise<ViewRecord[]> => {
-    const ids = [...picked];
-    const found: ViewRecord[] = [];
-    const [key] = info.key;
-    for (let from = 0; from < ids.length; from += 200) {
-      const part = ids.slice(from, from + 200);
-      const known =
-        info.key.length === 1
-          ? (
-              await readRecords(base, info.table, {
-                columns: info.columns.map((column) => column.path).join(','),
-                sort: '',
-                search: '',
-                filter: `${key} IN (${part.map((id) => literal(info, key!, decodeURIComponent(id))).join(', ')})`,
-                size: 200,
-              })
-            ).records
-          : [];
-      found.push(...part.map((id) => known.find((record) => record.id === id) ?? { id, values: {}, masked: [] }));
-    }
-    return found;
-  };
+  const whole = () => wholeRecords(base, info, [...picked]);
   const remove = () =>
     during('Deleting', async () => {
       const found = await whole();
@@ -233,10 +211,4 @@ function SetValue({
       </form>
     </Popover>
   );
-}
-
-/** A key's value as the filter's text has it. */
-function literal(info: TableInfo, key: string, value: string): string {
-  const type = info.columns.find((column) => column.path === key)?.type;
-  return type === 'whole number' || type === 'decimal' ? value : `'${value.replaceAll("'", "''")}'`;
 }

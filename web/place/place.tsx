@@ -19,6 +19,9 @@ export interface Spot {
   lists: Readonly<Record<string, ListState>>;
 }
 
+/** In the place of a record's id while one is being made: no id has such a sign as it is. */
+export const newRecord = '+new';
+
 /** A page as it comes. */
 export const pageSpot = (page: string): Spot => ({ page, record: null, lists: {} });
 

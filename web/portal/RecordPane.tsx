@@ -6,11 +6,22 @@ import { Button, buttonLook } from '../ui/Button';
 import { cellText } from '../records/Cell';
 import { pathsToShow, titleIn } from '../records/RecordCell';
 import { Notice, Skeleton } from '../ui/Notice';
-import { RecordForm } from './RecordForm';
+import { RecordForm } from '../records/RecordForm';
 import { SpotLink, usePlace } from '../place/place';
 
 /** One record: beside its list where there is room, else in its place. */
-export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnInfo[]; id: string }) {
+export function RecordPane({
+  table,
+  sheet,
+  id,
+  deletes = false,
+}: {
+  table: string;
+  sheet: ColumnInfo[];
+  id: string;
+  /** Whether deleting is offered where it is listed. */
+  deletes?: boolean;
+}) {
   const { base, spot } = usePlace();
   const answer = useRecord(base, table, id, pathsToShow(sheet));
   const heading = useRef<HTMLHeadingElement>(null);
@@ -68,6 +79,8 @@ export function RecordPane({ table, sheet, id }: { table: string; sheet: ColumnI
           columns={sheet}
           record={answer.data.record}
           away={answer.data.away ?? []}
+          title={title}
+          deletes={deletes}
         />
       )}
     </section>

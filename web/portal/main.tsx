@@ -1,14 +1,23 @@
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, RouterProvider } from 'react-router';
+import { createBrowserRouter, RouterProvider, useParams } from 'react-router';
 import { makeQueryClient } from '../client/query';
 import '../ui/look.css';
+import { NothingHere } from '../ui/NothingHere';
 import { PortalDoor } from './PortalDoor';
 
 const Hints = lazy(() => import('../ui/Hints'));
 
-const router = createBrowserRouter([{ path: '/p/:slug/:page?/:section?/:record?', element: <PortalDoor /> }]);
+const router = createBrowserRouter([
+  { path: '/p/:slug/:page?/:section?/:record?', element: <PortalDoor /> },
+  { path: '/p/:slug/*', element: <Nowhere /> },
+]);
+
+/** An address with more in it than any of the portal has. */
+function Nowhere() {
+  return <NothingHere to={`/p/${useParams().slug}`} back="To the first page" />;
+}
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

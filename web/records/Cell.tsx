@@ -126,6 +126,9 @@ function labelled(value: Value | undefined, notes: CellNotes | undefined): strin
     : labelOf(notes.labels, String(value));
 }
 
+/** Where a picture is found by its address; null where the text is none. */
+export const pictureAddress = (text: string): string | null => addressIn('picture', text);
+
 /** Where a text leads that is an address by its kind; null for every other, and for what only claims to be one. */
 function addressIn(kind: ColumnKind | undefined, text: string): string | null {
   if (kind === 'e-mail') return `mailto:${encodeURIComponent(text).replaceAll('%40', '@')}`;

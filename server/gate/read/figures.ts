@@ -2,6 +2,7 @@ import { viewSql, no, ViewSql } from '../view/view-sql';
 import type { TableVisit } from '../view/table-visit';
 import { mergedGroups } from '../../../core/access/smallest-group';
 import Big from 'big.js';
+import type { FigureMeasure } from '../../../core/definition/figure-measures';
 import { comma, bound, joined, name, sql, type Sql, raw } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
 import { findTable, isPathProblem, resolvePath, type Column, type Table } from '../../../core/table/catalogue';
@@ -17,10 +18,10 @@ import { resolveAsked, ResolvedQuestion } from './question';
 import { Tables } from '../view/tables';
 import type { Visit } from '../view/visit';
 
-export const measures = ['count', 'sum', 'average', 'minimum', 'maximum', 'distinct'] as const;
+export { figureMeasures as measures } from '../../../core/definition/figure-measures';
 
 export interface Measure {
-  what: (typeof measures)[number];
+  what: FigureMeasure;
   /** Of which column; not for `count`. */
   path?: string[];
 }
@@ -30,6 +31,8 @@ export interface FigureQuestion {
   /** At most two; a date can be grouped by a step of the calendar. */
   by: { path: string[]; step?: DateStep }[];
   where: Condition[];
+  /** What people look for in these columns, as they do in a list. */
+  search?: { text: string; columns: string[][] };
   /** Groups of fewer records are merged; see mergedGroups. */
   smallestGroup?: number;
 }
@@ -98,7 +101,11 @@ async function readGroups(
   const tables = new Tables(visit.catalogue, table);
   const by = question.by.map((each) => groupedBy(view, tables, each));
   const measured = question.measures.map((measure) => measureSql(visit, view, tables, measure));
-  const where = new ResolvedQuestion(at, { columns: [], where: question.where, search: '' }).where(tables);
+  const where = new ResolvedQuestion(at, {
+    columns: question.search?.columns ?? [],
+    where: question.where,
+    search: question.search?.text ?? '',
+  }).where(tables);
   const parts = measured.map((each) => [each.value, each.leftOut, ...(merging ? each.toMerge : [])]);
   const selected = [sql`COUNT(*)`, ...by.map((each) => each.sql), ...parts.flat()];
   // By their place in the list: an expression with parameters is not the same when it is written twice.

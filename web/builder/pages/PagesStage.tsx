@@ -12,8 +12,9 @@ import { Notice } from '../../ui/Notice';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
+import { AddSection } from './AddSection';
+import { SectionEditor } from './SectionEditor';
 import { SheetEditor } from './SheetEditor';
-import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
 
 /** The pages of the portal, each with its list and record page. */
@@ -274,6 +275,13 @@ function PageEditor({
             page={page}
             section={section}
             visible={visibleColumns}
+            onMove={(by) =>
+              void change(`Move a section of ${page.title}`, (next) => {
+                const from = next.sections.findIndex((each) => each.id === section.id);
+                const [moved] = next.sections.splice(from, 1);
+                next.sections.splice(from + by, 0, moved!);
+              })
+            }
             onChange={(label, recipe) =>
               change(label, (next) => {
                 const known = next.sections.find((each) => each.id === section.id);
@@ -290,102 +298,5 @@ function PageEditor({
         <AddSection onAdd={addSection} />
       </div>
     </>
-  );
-}
-
-function SectionEditor({
-  page,
-  section,
-  visible,
-  onChange,
-  onRemove,
-}: {
-  page: Page;
-  section: Section;
-  visible: (table: string) => string[];
-  onChange: (label: string, recipe: (section: Section) => void) => Promise<string | null>;
-  onRemove: () => void;
-}) {
-  const editing = sectionEdits[section.kind]!;
-  const Edit = editing.default;
-  const called = editing.called(section, useBench().draft);
-  return (
-    <section aria-label={called} className="grid gap-4 rounded-stone border border-line p-4">
-      <div className="flex items-center gap-3">
-        <h2 className="mr-auto">{called}</h2>
-        <Button small onClick={onRemove}>
-          Take off
-        </Button>
-      </div>
-      <Edit page={page} section={section} visible={visible} onChange={onChange} />
-    </section>
-  );
-}
-
-/** Adds a section of a kind, which for some is about a table. */
-function AddSection({ onAdd }: { onAdd: (kind: string, table: Table | null, thing: string | null) => void }) {
-  const { catalogue, draft } = useBench();
-  const names = useNames();
-  const openable = catalogue.tables.filter((table) => table.key.length > 0);
-  return (
-    <div className="flex flex-wrap items-end gap-4">
-      {Object.entries(sectionEdits).map(([kind, { word, ofTable, things }]) =>
-        things ? (
-          <AddOfThing key={kind} word={word} things={things(draft)} onAdd={(thing) => onAdd(kind, null, thing)} />
-        ) : ofTable ? (
-          <Field key={kind} label={`${word} the records of`}>
-            {(ids) => (
-              <Select
-                className="max-w-80"
-                {...ids}
-                value=""
-                onPick={(picked) => {
-                  const table = findTable(catalogue, picked);
-                  if (table) onAdd(kind, table, null);
-                }}
-              >
-                <option value="">choose a table</option>
-                {openable.map((table) => (
-                  <option key={table.name} value={table.name}>
-                    {names.table(table.name)}
-                  </option>
-                ))}
-              </Select>
-            )}
-          </Field>
-        ) : (
-          <Button key={kind} onClick={() => onAdd(kind, null, null)}>
-            + {word.toLowerCase()}
-          </Button>
-        ),
-      )}
-    </div>
-  );
-}
-
-/** Adds a section of something that the portal has, like a steward; nothing where it has none. */
-function AddOfThing({
-  word,
-  things,
-  onAdd,
-}: {
-  word: string;
-  things: { id: string; label: string }[];
-  onAdd: (thing: string) => void;
-}) {
-  if (things.length === 0) return null;
-  return (
-    <Field label={word}>
-      {(ids) => (
-        <Select className="max-w-80" {...ids} value="" onPick={(picked) => picked && onAdd(picked)}>
-          <option value="">choose a steward</option>
-          {things.map(({ id, label }) => (
-            <option key={id} value={id}>
-              {label}
-            </option>
-          ))}
-        </Select>
-      )}
-    </Field>
   );
 }

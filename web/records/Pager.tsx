@@ -1,7 +1,7 @@
 import { ChevronLeft, ChevronRight } from 'lucide-react';
-import type { ListAnswer } from '../../web/client/portal';
-import { useListState } from '../../web/place/place';
-import { Button } from '../../web/ui/Button';
+import type { ListAnswer } from '../client/portal';
+import { useListState } from '../place/place';
+import { Button } from '../ui/Button';
 
 /** How many there are, and the way to the others. */
 export function Pager({ section, answer, noun }: { section: string; answer: ListAnswer; noun: string }) {

@@ -1,15 +1,17 @@
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { counted } from '../../core/text/counted';
 import { fromPlain, plainText } from '../../core/table/plain-text';
-import { problemText, ServerProblem } from '../client/http';
+import { ServerProblem } from '../client/http';
 import { useSaveRecord, type ChangeSet, type ColumnInfo, type OpenRecord } from '../client/portal';
 import { usePlace } from '../place/place';
-import { NotNow } from '../records/Cell';
-import { ColumnInput } from '../records/ColumnInput';
-import { RecordCell, titleIn } from '../records/RecordCell';
+import { NotNow } from './Cell';
+import { ColumnInput } from './ColumnInput';
+import { RecordCell, titleIn } from './RecordCell';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
+import { faultsIn } from './field-faults';
+import { DeleteRecord, RecordMoves } from './RecordActs';
 import { RecordConflicts, type Conflicts } from './RecordConflicts';
 
 /** Label beside value, as far as there is room. */
@@ -22,9 +24,18 @@ export function RecordForm({
   columns,
   record,
   away,
+  title,
+  deletes,
+  untitled = false,
 }: {
   table: string;
   id: string;
+  /** What the record is called. */
+  title: string;
+  /** Whether deleting is offered where it is listed. */
+  deletes: boolean;
+  /** No title stands above it, so its first column is shown as the others are. */
+  untitled?: boolean;
   columns: ColumnInfo[];
   record: OpenRecord;
   away: string[];
@@ -125,10 +136,11 @@ export function RecordForm({
 
   return (
     <form ref={form} onSubmit={(event) => void submit(event)} noValidate className="grid gap-4">
+      {record.moves.length > 0 && <RecordMoves table={table} record={record} title={title} dirty={dirty} />}
       {conflicts && <RecordConflicts columns={columns} conflicts={conflicts} onSettle={settle} />}
       <div className="grid gap-x-4 gap-y-3">
         {columns
-          .filter((column, i) => i > 0 || editable.includes(column) || record.masked.includes(column.path))
+          .filter((column, i) => i > 0 || untitled || editable.includes(column) || record.masked.includes(column.path))
           .map((column) =>
             editable.includes(column)
               ? field(column)
@@ -158,13 +170,11 @@ export function RecordForm({
           {seenBy && <span className="text-sm text-soft">Seen by changes nothing.</span>}
         </div>
       )}
+      {deletes && record.deletable && (
+        <div className="no-print border-t border-line pt-3">
+          <DeleteRecord table={table} record={record} title={title} dirty={dirty} />
+        </div>
+      )}
     </form>
   );
-}
-
-/** What is wrong, by column; under '' what belongs to none of them. */
-function faultsIn(error: ServerProblem, columns: ColumnInfo[]): Record<string, string> {
-  const fields = (error.body.fields ?? {}) as Record<string, string>;
-  const known = Object.entries(fields).filter(([path]) => columns.some((column) => column.path === path));
-  return known.length > 0 ? Object.fromEntries(known) : { '': problemText(error) };
 }

@@ -2,7 +2,7 @@ import type { Value } from '../../core/table/value';
 import type { ColumnInfo } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice } from '../ui/Notice';
-import { cellText } from '../records/Cell';
+import { cellText } from './Cell';
 
 /** By column: what this person was shown, what somebody has made of it since, and what this person wrote. */
 export type Conflicts = Record<string, { was: Value; now: Value; yours: Value }>;

@@ -1,8 +1,9 @@
-import { describeOperand } from '../../core/condition/describe';
-import { readPath } from '../../core/definition/path';
-import { isClosed, type Table } from '../../core/table/catalogue';
-import type { ListSection } from './spec';
-import { Select } from '../../web/ui/Select';
+import { describeOperand } from '../../../core/condition/describe';
+import { readPath } from '../../../core/definition/path';
+import { isClosed, type Table } from '../../../core/table/catalogue';
+import { Select } from '../../ui/Select';
+
+type Sort = { column: string; descending: boolean }[];
 
 /** The order in which a list begins; people may sort it otherwise. */
 export function SortChoice({
@@ -12,9 +13,9 @@ export function SortChoice({
   onChange,
 }: {
   table: Table;
-  sort: ListSection['sort'];
+  sort: Sort;
   columns: string[];
-  onChange: (sort: ListSection['sort']) => void;
+  onChange: (sort: Sort) => void;
 }) {
   const first = sort[0];
   const choices = [

@@ -1,0 +1,122 @@
+import { readFile } from 'node:fs/promises';
+import { expect } from '@playwright/test';
+import { choose, expectAccessible, plainSql, signIn, test } from './steps';
+
+test('the desk adds an advisory, ticks some, deletes them and takes it back; what may be done is offered', async ({
+  page,
+  baseURL,
+}) => {
+  const sql = await plainSql(baseURL!);
+  await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/notices');
+  await page.getByRole('link', { name: 'Add', exact: true }).click();
+  await page.getByRole('button', { name: 'Add it' }).click();
+  // What is wrong stands at its field, and what was typed stays.
+  await expect(page.getByLabel('Title')).toHaveAttribute('aria-invalid', 'true');
+  await page.getByLabel('Title').fill('Pump house closed');
+  await page.getByLabel('Parish').fill('Saltby');
+  await page.getByLabel('Text').fill('Until the end of the month.');
+  await page.getByRole('textbox', { name: 'Valid until' }).fill('31/12/2027');
+  await choose(page.getByLabel('Published'), 'Yes');
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'Added.' })).toBeVisible();
+  // It opens, and stands in the list.
+  await expect(page.getByRole('region', { name: 'Record', exact: true }).getByLabel('Title')).toHaveValue(
+    'Pump house closed',
+  );
+  const row = page.getByRole('row', { name: /Pump house closed/ });
+  await expect(row).toBeVisible();
+  const count = () =>
+    sql.query<{ n: bigint }[]>("SELECT COUNT(*) n FROM alder_fen.advisories WHERE title LIKE 'Pump%'");
+  expect(Number((await count())[0]!.n)).toBe(1);
+  await row.getByRole('checkbox').check();
+  await expectAccessible(page, 'ticked records');
+  await page.getByRole('button', { name: 'Delete 1' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Delete 1' }).click();
+  await expect(page.getByRole('status').filter({ hasText: '1 record deleted.' })).toBeVisible();
+  await expect(row).toHaveCount(0);
+  expect(Number((await count())[0]!.n)).toBe(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(row).toBeVisible();
+  expect(Number((await count())[0]!.n)).toBe(1);
+  // By the record itself too.
+  await row.getByRole('link').first().click();
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await page.getByRole('button', { name: 'Delete it' }).click();
+  await expect(row).toHaveCount(0);
+  // Nothing of it is offered to those who may only read.
+  await page.goto('/p/alder-fen/requests');
+  await expect(page.getByRole('heading', { name: 'Requests' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Add', exact: true })).toHaveCount(0);
+  await sql.end();
+});
+
+test('a sampler closes a visit on a phone: the move asks for the seal, and cannot be made twice', async ({
+  page,
+  baseURL,
+}) => {
+  const sql = await plainSql(baseURL!);
+  await page.setViewportSize({ width: 390, height: 844 });
+  const [visit] = await sql.query<{ id: number }[]>(
+    `SELECT v.id FROM alder_fen.visits v JOIN alder_fen.samplers s ON s.id = v.sampler_id
+      WHERE s.email = 'mara.lindqvist@example.org' AND v.state = 'planned' AND v.seal_number IS NULL LIMIT 1`,
+  );
+  await signIn(page, 'mara.lindqvist@example.org', `/p/alder-fen/my-visits/visits/${visit!.id}`);
+  await page.getByRole('button', { name: 'Sampled …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: 'Sampled' }).click();
+  await expect(dialog.getByLabel('Seal number')).toHaveAttribute('aria-invalid', 'true');
+  await expectAccessible(page, 'what a move asks for');
+  await dialog.getByLabel('Seal number').fill('AF-77');
+  await dialog.getByRole('button', { name: 'Sampled' }).click();
+  await expect(page.getByRole('button', { name: 'Handed to the lab' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Sampled …' })).toHaveCount(0);
+  const [now] = await sql.query<{ state: string; seal_number: string }[]>(
+    `SELECT state, seal_number FROM alder_fen.visits WHERE id = ${visit!.id}`,
+  );
+  expect([now!.state, now!.seal_number]).toEqual(['sampled', 'AF-77']);
+  await sql.end();
+});
+
+test('numbers go with the list beside them, and lead to their records; a list is taken out', async ({
+  page,
+  baseURL,
+}) => {
+  const sql = await plainSql(baseURL!);
+  await signIn(page, 'philippa.crane@example.org', '/p/alder-fen/fees');
+  const open = page.getByRole('region', { name: 'Still to be paid' });
+  const sum = async (where: string) => {
+    const [row] = await sql.query<{ n: string }[]>(
+      `SELECT SUM(fee) n FROM alder_fen.visits WHERE paid = 0 AND ${where}`,
+    );
+    return Number(row!.n).toLocaleString('en-GB', { minimumFractionDigits: 2 });
+  };
+  await expect(open).toContainText(await sum('TRUE'));
+  const chart = page.getByRole('figure', { name: 'Fees by month' });
+  await chart.getByText('The numbers as a table').click();
+  await chart
+    .getByRole('row', { name: /^Mar 2025/ })
+    .getByRole('button')
+    .first()
+    .click();
+  const month = "planned_for >= '2025-03-01' AND planned_for < '2025-04-01'";
+  const [{ n }] = (await sql.query<{ n: bigint }[]>(
+    `SELECT COUNT(*) n FROM alder_fen.visits WHERE ${month} AND paid = 0`,
+  )) as [{ n: bigint }];
+  await expect(page.getByText(`25 of ${n} visits`)).toBeVisible();
+  await expect(open).toContainText(await sum(month));
+  // Another changes a fee; what stands here follows.
+  await sql.query(`UPDATE alder_fen.visits SET fee = fee + 1000 WHERE ${month} AND paid = 0 LIMIT 1`);
+  await page.reload();
+  await expect(open).toContainText(await sum(month));
+  await page.getByRole('button', { name: 'Take out' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'For a spreadsheet (CSV)' }).click(),
+  ]);
+  const file = await readFile(await download.path(), 'utf8');
+  expect(file.trim().split('\r\n')).toHaveLength(Number(n) + 1);
+  await page.goto('/p/alder-fen/fees');
+  await expect(chart).toBeVisible();
+  await expectAccessible(page, 'figures and a chart');
+  await sql.end();
+});

@@ -1,0 +1,64 @@
+import { sheetOf } from '../../core/definition/definition';
+import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
+import { columnInfo } from '../../server/columns/column-answers';
+import { across, at, list } from '../../server/gate/gate';
+import { listOf, said, whole, yesNo } from '../../server/http/answers';
+import { questionOf } from '../../server/records/record-question';
+import { plainLabel } from '../../core/table/catalogue';
+import { reached } from '../reached';
+import type { SectionServe } from '../serve';
+import type { CardsSection } from './spec';
+
+/** Cards as a person gets them. Of a table of which they see nothing they keep their place, without columns. */
+export interface CardsTold {
+  table: string;
+  label: string;
+  columns: ColumnInfo[];
+  /** Null where there is none, or this person doesn't see it. */
+  picture: ColumnInfo | null;
+  across: number;
+  /** The columns of its records' sheet. */
+  sheet: ColumnInfo[];
+  /** True while the source that holds its records can't be reached. */
+  away?: true;
+}
+
+declare module '../serve' {
+  interface SectionTold {
+    cards: CardsTold;
+  }
+}
+
+export const serve: SectionServe<CardsSection, CardsTold> = {
+  tell: async (visit, { table, columns, picture, across: beside }) => {
+    const there = await reached(visit, table);
+    const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
+    return {
+      ...(there ? {} : { away: true as const }),
+      table,
+      label: visit.definition.tables[table]?.label ?? plainLabel(table),
+      columns: await infos(columns),
+      picture: picture === undefined ? null : ((await infos([picture]))[0] ?? null),
+      across: beside,
+      sheet: await infos(sheetOf(visit.definition, table)?.columns ?? columns),
+    };
+  },
+  told: {
+    table: said,
+    label: said,
+    columns: listOf(columnInfo),
+    picture: columnInfo.allow(null),
+    across: whole,
+    sheet: listOf(columnInfo),
+    away: yesNo.optional(),
+  },
+  list: async (asked, section, query) => {
+    const visit = await at(asked, section.table);
+    const columns = [...section.columns, ...(section.picture ? [section.picture] : [])];
+    const question = questionOf(visit, section.table, { ...query, columns: undefined }, { ...section, columns });
+    const titles = await titlesBeside(visit, section.table, question.columns);
+    return across(visit, section.table, [...question.columns, ...titles], (own) =>
+      list(visit.source, visit, section.table, { ...question, columns: own }),
+    );
+  },
+};

@@ -1,0 +1,59 @@
+import type { OnPage } from '../../core/definition/section-kinds';
+import Joi from 'joi';
+import { rowFilter } from '../../core/definition/access-schema';
+import { sheetOf, type RowFilter } from '../../core/definition/definition';
+import { tableName } from '../../core/definition/name-schema';
+import type { CheckedSpec } from '../../core/check/section-findings';
+import { pathText, sortSchema } from '../../core/definition/section-schema';
+
+/** Records of a table as cards, each opening as its sheet. */
+export interface CardsSection extends OnPage {
+  kind: 'cards';
+  table: string;
+  /** The first stands as the title of each card. Paths in their text form. */
+  columns: string[];
+  /** What holds a picture, as a file or by its address. */
+  picture?: string;
+  /** How many stand side by side where there is room. */
+  across: 1 | 2 | 3 | 4;
+  sort: { column: string; descending: boolean }[];
+  where: RowFilter;
+}
+
+declare module '../../core/definition/section-kinds' {
+  interface SectionKinds {
+    cards: CardsSection;
+  }
+}
+
+export const spec: CheckedSpec<CardsSection> = {
+  schema: {
+    kind: Joi.valid('cards').required(),
+    table: tableName.required(),
+    columns: Joi.array().items(pathText).unique().min(1).max(8).required(),
+    picture: pathText,
+    across: Joi.valid(1, 2, 3, 4).required(),
+    sort: sortSchema.required(),
+    where: rowFilter.required(),
+  },
+  asks: ({ table, columns, picture, sort, where }, definition) => [
+    {
+      table,
+      shows: [...new Set([...columns, ...(picture ? [picture] : []), ...(sheetOf(definition, table)?.columns ?? [])])],
+      sorts: sort.map(({ column }) => column),
+      where: where === 'every row' ? [] : [where],
+    },
+  ],
+  renamed: (section, names) => {
+    const path = (text: string) => names.path(section.table, text);
+    const { picture, where } = section;
+    return {
+      ...section,
+      table: names.table(section.table),
+      columns: section.columns.map(path),
+      ...(picture ? { picture: path(picture) } : {}),
+      sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
+      where: where === 'every row' ? where : names.condition(section.table, where),
+    };
+  },
+};

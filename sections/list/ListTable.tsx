@@ -1,0 +1,231 @@
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
+import { cellText, isAmount, NotNow } from '../../web/records/Cell';
+import { RecordCell, titleIn } from '../../web/records/RecordCell';
+import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import type { ShowProps } from '../show';
+
+type ListInfo = ShowProps<'list'>['section'];
+
+/** The records that are ticked. */
+export interface Picks {
+  ids: ReadonlySet<string>;
+  pick(ids: ReadonlySet<string>): void;
+}
+
+/** The records: a table where there is room, a stack of lines where there isn't. */
+export function ListTable({ section, answer, picks }: { section: ListInfo; answer: ListAnswer; picks: Picks | null }) {
+  const { go, onAskWhy } = usePlace();
+  const { open: opened, at } = useListState(section.id);
+  const [title, ...rest] = section.columns;
+  return (
+    <div className="rounded-stone border border-line bg-paper overflow-hidden">
+      <div className="hidden @min-[560px]:block overflow-x-auto">
+        <table className="w-full text-left">
+          <thead>
+            <tr className="border-b border-line">
+              {picks && (
+                <th scope="col" className="w-9 pl-3 py-2">
+                  <PickAll picks={picks} ids={answer.records.flatMap(({ id }) => id ?? [])} />
+                </th>
+              )}
+              {section.columns.map((column) => (
+                <SortHead key={column.path} section={section.id} column={column} initial={section.sort} />
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {answer.records.map((record) => {
+              const open = at(record.id);
+              const current = record.id !== null && record.id === opened;
+              return (
+                <tr
+                  key={record.id}
+                  aria-current={current || undefined}
+                  className={
+                    'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
+                    `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
+                  }
+                  onClick={(event) => {
+                    if (!(event.target as HTMLElement).closest('a,button,input,label')) go(open);
+                  }}
+                >
+                  {picks && (
+                    <td className="pl-3 py-2 align-top">
+                      <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+                    </td>
+                  )}
+                  {section.columns.map((column, i) => (
+                    <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
+                      {i === 0 ? (
+                        <SpotLink to={open} className="font-semibold text-ink hover:underline">
+                          <ListCell plain section={section} column={column} record={record} answer={answer} />
+                        </SpotLink>
+                      ) : (
+                        <ListCell section={section} column={column} record={record} answer={answer} />
+                      )}
+                      {onAskWhy && record.masked.includes(column.path) && record.id && (
+                        <button
+                          type="button"
+                          className="ml-1 text-xs text-water underline"
+                          onClick={() => onAskWhy(section.table, record.id!, column.path)}
+                        >
+                          why?
+                        </button>
+                      )}
+                    </td>
+                  ))}
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      <ul className="@min-[560px]:hidden">
+        {answer.records.map((record) => (
+          <li key={record.id} className="flex items-start border-b border-line last:border-0">
+            {picks && (
+              <span className="flex min-h-11 items-center pl-3">
+                <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+              </span>
+            )}
+            <SpotLink
+              to={at(record.id)}
+              aria-current={record.id === opened || undefined}
+              className={
+                'grid grow gap-0.5 px-3 py-2.5 text-ink no-underline ' +
+                `${record.id === opened ? 'bg-water-wash' : ''}`
+              }
+            >
+              <span className="font-semibold">
+                <ListCell plain section={section} column={title!} record={record} answer={answer} />
+              </span>
+              <span className="flex flex-wrap gap-x-3 text-sm text-soft">
+                {rest.map(
+                  (column) =>
+                    (isAway(column, answer) || !isEmpty(record.values[column.path])) && (
+                      <span key={column.path}>
+                        <span
+                          className={
+                            !isAway(column, answer) && ['text', 'one choice', 'several choices'].includes(column.type)
+                              ? 'sr-only'
+                              : ''
+                          }
+                        >
+                          {column.label}:{' '}
+                        </span>
+                        <ListCell plain section={section} column={column} record={record} answer={answer} />
+                      </span>
+                    ),
+                )}
+              </span>
+            </SpotLink>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+const isAway = (column: ColumnInfo, answer: ListAnswer) =>
+  column.away === true || answer.away?.includes(column.path) === true;
+const isEmpty = (value: unknown) => value === undefined || value === null || value === '';
+
+function ListCell({
+  section,
+  column,
+  record,
+  answer,
+  plain,
+}: {
+  section: ListInfo;
+  column: ColumnInfo;
+  record: ListAnswer['records'][number];
+  answer: ListAnswer;
+  plain?: boolean;
+}) {
+  const { base } = usePlace();
+  if (isAway(column, answer)) return <NotNow />;
+  return <RecordCell base={base} table={section.table} column={column} record={record} plain={plain} />;
+}
+
+function SortHead({ section, column, initial }: { section: string; column: ColumnInfo; initial: ListInfo['sort'] }) {
+  const { state, turn } = useListState(section);
+  const first = initial[0];
+  const sort = state.sort || (first ? `${first.descending ? '-' : ''}${first.column}` : '');
+  const direction = sort === column.path ? 'ascending' : sort === `-${column.path}` ? 'descending' : undefined;
+  const label = (
+    <>
+      {column.label}
+      {direction === 'ascending' && <ArrowUp size={13} aria-hidden />}
+      {direction === 'descending' && <ArrowDown size={13} aria-hidden />}
+    </>
+  );
+  return (
+    <th
+      scope="col"
+      aria-sort={direction}
+      className={
+        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' + `${isAmount(column) ? 'text-right' : ''}`
+      }
+    >
+      {column.sortable ? (
+        <button
+          type="button"
+          className="inline-flex items-center gap-1 font-semibold hover:text-ink"
+          onClick={() =>
+            turn({
+              sort: direction === 'ascending' ? `-${column.path}` : column.path,
+              after: '',
+              before: '',
+            })
+          }
+        >
+          {label}
+        </button>
+      ) : (
+        <span className="inline-flex items-center gap-1">{label}</span>
+      )}
+    </th>
+  );
+}
+
+/** What a record is called by the first column of its list. */
+function calledOf(record: ListAnswer['records'][number], first: ColumnInfo): string {
+  if (record.masked.includes(first.path)) return 'this record';
+  return titleIn(record, first) ?? (cellText(first.type, record.values[first.path], first.identifies) || 'this record');
+}
+
+function PickOne({ picks, id, called }: { picks: Picks; id: string | null; called: string }) {
+  if (id === null) return null;
+  return (
+    <input
+      type="checkbox"
+      className="size-4.5"
+      aria-label={`Choose ${called}`}
+      checked={picks.ids.has(id)}
+      onChange={(event) => {
+        const next = new Set(picks.ids);
+        if (event.target.checked) next.add(id);
+        else next.delete(id);
+        picks.pick(next);
+      }}
+    />
+  );
+}
+
+function PickAll({ picks, ids }: { picks: Picks; ids: string[] }) {
+  const all = ids.length > 0 && ids.every((id) => picks.ids.has(id));
+  return (
+    <input
+      type="checkbox"
+      className="size-4.5"
+      aria-label="Choose all on this page"
+      checked={all}
+      ref={(box) => {
+        if (box) box.indeterminate = !all && picks.ids.size > 0;
+      }}
+      onChange={() => picks.pick(new Set(all ? [] : [...picks.ids, ...ids]))}
+    />
+  );
+}

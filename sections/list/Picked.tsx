@@ -1,0 +1,66 @@
+import { useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { counted } from '../../core/text/counted';
+import { problemText } from '../../web/client/http';
+import { useDone } from '../../web/place/done';
+import { usePlace } from '../../web/place/place';
+import { removed } from '../../web/records/remove';
+import { Button } from '../../web/ui/Button';
+import { Question } from '../../web/ui/Question';
+import type { Picks } from './ListTable';
+
+/** What can be done with the records that are ticked. */
+export default function Picked({ table, noun, picks }: { table: string; noun: string; picks: Picks }) {
+  const { base, spot, go } = usePlace();
+  const client = useQueryClient();
+  const say = useDone();
+  const [busy, setBusy] = useState(false);
+  const ids = [...picks.ids];
+  const remove = async () => {
+    setBusy(true);
+    try {
+      const done = await removed(base, table, ids, () => client.invalidateQueries({ queryKey: [base] }));
+      const { undo, refused } = done;
+      // Only those that stay are still ticked.
+      picks.pick(new Set(ids.filter((id) => !done.gone.includes(id))));
+      if (spot.record && done.gone.includes(spot.record.id)) go({ ...spot, record: null }, { replace: true });
+      const words =
+        refused.length === 0
+          ? `${counted(done.gone.length, 'record')} deleted.`
+          : `${done.gone.length} of ${ids.length} deleted. ${refused[0]!}`;
+      say({
+        words,
+        ...(refused.length > 0 ? { fault: true as const } : {}),
+        ...(undo ? { undo: async () => say({ words: await undo() }) } : {}),
+      });
+    } catch (error) {
+      say({ words: problemText(error), fault: true });
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div
+      role="region"
+      aria-label="Ticked records"
+      className="flex flex-wrap items-center gap-2 rounded-stone border border-line bg-lichen-wash px-3 py-1.5"
+    >
+      <span className="font-semibold">{ids.length.toLocaleString()} ticked</span>
+      <Question
+        trigger={
+          <Button small weight="danger" disabled={busy}>
+            {busy ? 'Deleting …' : `Delete ${ids.length.toLocaleString()}`}
+          </Button>
+        }
+        title={`Delete ${ids.length.toLocaleString()} of ${noun}?`}
+        says="They go for everyone. Those that other records belong to stay, and you are told."
+        keep="Keep them"
+        go={`Delete ${ids.length.toLocaleString()}`}
+        onGo={() => void remove()}
+      />
+      <Button small weight="quiet" disabled={busy} onClick={() => picks.pick(new Set())}>
+        Tick none
+      </Button>
+    </div>
+  );
+}

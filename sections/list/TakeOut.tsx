@@ -1,0 +1,41 @@
+import { recordAddress } from '../../web/client/portal';
+import { usePlace, type ListState } from '../../web/place/place';
+import { Menu } from '../../web/ui/Menu';
+import { buttonLook } from '../../web/ui/Button';
+
+const formats = [
+  ['csv', 'For a spreadsheet (CSV)'],
+  ['json', 'For a program (JSON)'],
+] as const;
+
+/** Takes what the list finds out as a file. */
+export default function TakeOut({
+  section,
+  state: { search, filter, sort },
+  total,
+  noun,
+}: {
+  section: string;
+  state: ListState;
+  total: number | null;
+  noun: string;
+}) {
+  const { base, spot } = usePlace();
+  const take = (format: (typeof formats)[number][0]) => {
+    const link = document.createElement('a');
+    const query = { format, guard: true, search, filter, ...(sort === '' ? {} : { sort }) };
+    link.href = recordAddress(base)('GET /pages/:page/:section/file', { params: { page: spot.page, section }, query });
+    link.download = '';
+    link.click();
+  };
+  return (
+    <Menu
+      align="end"
+      button={{ className: buttonLook('plain'), children: 'Take out' }}
+      entries={() => [
+        ...(total === null ? [] : [{ words: `${total.toLocaleString()} ${noun}` }]),
+        ...formats.map(([format, label]) => ({ key: format, label, onSelect: () => take(format) })),
+      ]}
+    />
+  );
+}

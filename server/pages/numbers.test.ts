@@ -1,0 +1,204 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { raw } from '../../core/sql/sql';
+import type { ChartSection } from '../../sections/chart/spec';
+import type { FigureSection } from '../../sections/figure/spec';
+import { demoPassword } from '../../demo/load';
+import { listOf } from '../../test/pages';
+import { demoServer, type Client } from '../../test/server';
+import { when } from '../../test/wells';
+
+/** Numbers of pages, each held against SQL written apart, over one database, for three people who see other rows. */
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+const people: Record<string, Client> = {};
+const portal = '/portals/alder-fen';
+const bench = '/builder/portals/alder-fen';
+
+/** The visits that each of them sees, as their roles' filters say. */
+const seen: Record<string, string> = {
+  'ines.brannock': "w.owner_id = (SELECT id FROM owners WHERE email = 'ines.brannock@example.org')",
+  'mara.lindqvist':
+    "(v.sampler_id = (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org') OR v.planned_by = " +
+    "(SELECT id FROM numbers_own.members WHERE email = 'mara.lindqvist@example.org'))",
+  desk: 'TRUE',
+};
+
+const chart = (id: string, over: Partial<ChartSection> = {}): ChartSection => ({
+  id,
+  kind: 'chart',
+  table: 'visits',
+  form: 'bars',
+  measure: 'count',
+  by: { column: 'state' },
+  where: 'every row',
+  ...over,
+});
+const figure = (id: string, over: Partial<FigureSection> = {}): FigureSection => ({
+  id,
+  kind: 'figure',
+  table: 'visits',
+  measure: 'count',
+  where: 'every row',
+  ...over,
+});
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'numbers', 'numbers_own');
+  const builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+  draft.pages.push({
+    id: 'numbers',
+    title: 'Numbers',
+    intro: '',
+    audience: { roles: 'everyone' },
+    sections: [
+      listOf('visits', ['planned_for', 'state', 'access_note'], { where: when("state <> 'cancelled'") }),
+      listOf('wells', ['code'], { id: 'kept', without: ['export'] }),
+      figure('all'),
+      figure('found', { follows: 'visits' }),
+      chart('states'),
+      chart('years', { by: { column: 'planned_for', step: 'year' }, series: { column: 'state' }, follows: 'visits' }),
+      chart('fees', { measure: 'sum', column: 'fee', by: { column: 'planned_for', step: 'quarter' } }),
+      chart('samplers', { by: { column: 'sampler.name' }, smallestGroup: 30 }),
+      chart('many', { by: { column: 'access_note' }, table: 'visits', where: when('id > 0') }),
+    ],
+  });
+  const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+  const published = await builder.post(`${bench}/versions`, { revision, note: '' });
+  expect([published.status, published.body.detail]).toEqual([201, undefined]);
+  const doors = (await demo.client().get(`${portal}/door`)).body.demo.people as { email: string; role: string }[];
+  for (const name of Object.keys(seen)) {
+    const found = doors.find(
+      ({ email, role }) => email.startsWith(name) || (name === 'desk' && role === 'Programme desk'),
+    );
+    people[name] = demo.client();
+    await people[name].post(`${portal}/sign-in`, { email: found!.email, password: demoPassword });
+  }
+});
+afterAll(async () => demo?.server.close());
+
+const rows = (text: string) => demo.server.services.sources.get('numbers').rows(raw(text));
+
+async function groupsOf(name: string, section: string, query = ''): Promise<Record<string, string>> {
+  const { status, body } = await people[name]!.get(`${portal}/pages/numbers/${section}/chart${query}`);
+  expect([status, body.detail]).toEqual([200, undefined]);
+  const groups = body.groups as { key: unknown[]; values: unknown[] }[];
+  return Object.fromEntries(groups.map(({ key, values }) => [JSON.stringify(key), String(values[0])]));
+}
+
+/** The same by SQL: the columns grouped by, and the number last. */
+async function bySql(name: string, select: string, where = 'TRUE'): Promise<Record<string, string>> {
+  const columns = select.split(' | ');
+  const found = await rows(
+    `SELECT ${columns.map((each, i) => `${each} AS c${i}`).join(', ')} FROM visits v JOIN wells w ON w.id = v.well_id
+      LEFT JOIN samplers s ON s.id = v.sampler_id WHERE ${seen[name]} AND ${where}
+      GROUP BY ${columns.slice(0, -1).map((_, i) => `c${i}`)}`,
+  );
+  return Object.fromEntries(found.map((row) => [JSON.stringify(row.slice(0, -1)), String(row.at(-1))]));
+}
+
+describe('charts and figures', () => {
+  const check = async () => {
+    for (const name of Object.keys(seen)) {
+      expect(await groupsOf(name, 'states')).toEqual(await bySql(name, 'v.state | COUNT(*)'));
+      // The list that they go with leaves cancelled visits out, and is narrowed further by whoever looks.
+      expect(await groupsOf(name, 'years')).toEqual(
+        await bySql(name, 'CAST(YEAR(v.planned_for) AS CHAR) | v.state | COUNT(*)', "v.state <> 'cancelled'"),
+      );
+      const narrowed = `?filter=${encodeURIComponent("planned_for >= '2025-01-01'")}&search=e`;
+      const now =
+        "v.state <> 'cancelled' AND v.planned_for >= '2025-01-01' AND (v.access_note LIKE '%e%' OR v.state LIKE '%e%')";
+      expect(await groupsOf(name, 'years', narrowed)).toEqual(
+        await bySql(name, 'CAST(YEAR(v.planned_for) AS CHAR) | v.state | COUNT(*)', now),
+      );
+      const found = await people[name]!.get(`${portal}/pages/numbers/found/figure${narrowed}`);
+      const listed = await people[name]!.get(`${portal}/pages/numbers/visits${narrowed}`);
+      const [[count]] = (await rows(
+        `SELECT COUNT(*) FROM visits v JOIN wells w ON w.id = v.well_id WHERE ${seen[name]} AND ${now}`,
+      )) as [[unknown]];
+      expect([found.body.taken.number, listed.body.total]).toEqual([Number(count), Number(count)]);
+    }
+    expect(await groupsOf('desk', 'fees')).toEqual(
+      await bySql('desk', "CONCAT(YEAR(v.planned_for), '-Q', QUARTER(v.planned_for)) | SUM(v.fee)"),
+    );
+  };
+
+  it('say what SQL says, before and after others have changed records', async () => {
+    await check();
+    await rows("UPDATE visits SET state = 'cancelled', fee = fee + 1.25 WHERE id % 5 = 0");
+    await check();
+  });
+
+  it('put small groups together, refuse what a person does not see, and too many groups', async () => {
+    const merged = await groupsOf('desk', 'samplers');
+    const each = await bySql('desk', 's.name | COUNT(*)');
+    const total = (of: Record<string, string>) => Object.values(of).reduce((sum, count) => sum + Number(count), 0);
+    expect(total(merged)).toBe(total(each));
+    expect(Object.values(merged).every((count) => Number(count) >= 30)).toBe(true);
+    const told = async (name: string) =>
+      (await people[name]!.get(`${portal}/me`)).body.pages.find((page: { id: string }) => page.id === 'numbers')
+        .sections;
+    const fees = (sections: { id: string; open?: boolean; by?: unknown }[]) => sections.find(({ id }) => id === 'fees');
+    // A sampler is shown no fee.
+    expect(fees(await told('mara.lindqvist'))).toMatchObject({ open: false, column: null });
+    const refused = await people['mara.lindqvist']!.get(`${portal}/pages/numbers/fees/chart`);
+    expect(refused.status).toBe(400);
+    await rows('UPDATE visits SET access_note = CONCAT("note ", id)');
+    await rows(
+      `INSERT INTO visits (well_id, sampler_id, asked_on, planned_for, state, access_note, fee, paid)
+        SELECT 1, 1, '2025-01-01', '2025-01-02', 'planned', CONCAT('more ', seq), 1, 0 FROM seq_1_to_10000`,
+    );
+    const many = await people.desk!.get(`${portal}/pages/numbers/many/chart`);
+    expect([many.status, many.body.detail]).toEqual([
+      400,
+      'This makes more than 5000 groups. Group by something coarser.',
+    ]);
+    await rows("DELETE FROM visits WHERE access_note LIKE 'more %'");
+  });
+});
+
+describe('a list', () => {
+  it('is taken out as it is seen, with its headings, by those who may', async () => {
+    const [[count]] = (await rows("SELECT COUNT(*) FROM visits WHERE state <> 'cancelled' AND state = 'planned'")) as [
+      [unknown],
+    ];
+    const filter = encodeURIComponent("state = 'planned'");
+    const file = await people.desk!.get(`${portal}/pages/numbers/visits/file?format=csv&filter=${filter}`);
+    const lines = (file.body as string).trim().split('\r\n');
+    expect([lines[0], lines.length - 1]).toEqual(['Planned for,State,Access note', Number(count)]);
+    expect((await people.desk!.get(`${portal}/pages/numbers/kept/file?format=csv`)).status).toBe(404);
+    expect((await people['ines.brannock']!.get(`${portal}/pages/numbers/visits/file?format=csv`)).status).toBe(404);
+    const may = async (name: string) =>
+      (await people[name]!.get(`${portal}/me`)).body.pages
+        .find((page: { id: string }) => page.id === 'numbers')
+        .sections.flatMap(({ may }: { may?: string[] }) => (may ? [may] : []));
+    expect(await may('desk')).toEqual([['create', 'export'], ['create']]);
+    expect(await may('ines.brannock')).toEqual([[], []]);
+  });
+});
+
+describe('a move', () => {
+  it('is made by its own name, with what it asks for, and only where it can be', async () => {
+    const mara = people['mara.lindqvist']!;
+    const [[id]] = (await rows(
+      `SELECT id FROM visits WHERE state = 'planned' AND seal_number IS NULL AND sampler_id =
+        (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org') LIMIT 1`,
+    )) as [[unknown]];
+    const move = (client: Client, name: string, changes = {}) =>
+      client.post(`${portal}/records/visits/${String(id)}/moves/${name}`, { changes });
+    const state = async () => (await rows(`SELECT state, seal_number FROM visits WHERE id = ${String(id)}`))[0];
+    expect((await move(mara, 'sample')).body).toMatchObject({
+      status: 422,
+      fields: { seal_number: expect.any(String) },
+    });
+    expect((await move(mara, 'nothing')).status).toBe(404);
+    expect((await move(people['ines.brannock']!, 'sample')).status).toBeGreaterThanOrEqual(403);
+    expect((await move(mara, 'report')).status).toBeGreaterThanOrEqual(403);
+    expect(await state()).toEqual(['planned', null]);
+    const done = await move(mara, 'sample', { seal_number: { from: null, to: 'AF-1' } });
+    expect([done.status, done.body.record?.values.state]).toEqual([200, 'sampled']);
+    expect(await state()).toEqual(['sampled', 'AF-1']);
+  });
+});

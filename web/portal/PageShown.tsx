@@ -1,0 +1,89 @@
+import { lazy, Suspense } from 'react';
+import { showOf } from '../../sections/show';
+import type { Me } from '../client/portal';
+import { newRecord, usePlace } from '../place/place';
+import { Notice, Skeleton } from '../ui/Notice';
+
+/** With its form it is a good part of the portal; it comes when the first record is opened. */
+const RecordPane = lazy(() => import('./RecordPane').then(({ RecordPane: pane }) => ({ default: pane })));
+
+const NewRecord = lazy(() => import('./NewRecord').then(({ NewRecord: pane }) => ({ default: pane })));
+/** Sections beside each other where there is room: a third never is less than a phone is wide. */
+const spans = {
+  full: 'col-span-6',
+  'two thirds': 'col-span-6 @min-[1000px]:col-span-4',
+  half: 'col-span-6 @min-[760px]:col-span-3',
+  third: 'col-span-6 @min-[560px]:col-span-3 @min-[1000px]:col-span-2',
+} as const;
+
+type PageInfo = Me['pages'][number];
+
+/** A page with its sections; a record that is opened stands beside them, or in their place. */
+export function PageShown({ page, within }: { page: PageInfo; within: boolean }) {
+  const { spot } = usePlace();
+  const Content = within ? 'section' : 'main';
+  const opened = page.sections.find((each) => each.id === spot.record?.section);
+  // A kind that opens records says of which table they are, and how one looks.
+  const sheet = opened && 'sheet' in opened ? opened : null;
+  const may: readonly string[] = sheet && 'may' in sheet ? sheet.may : [];
+  return (
+    <Content
+      aria-label={within ? page.title : undefined}
+      className={`flex-1 grid ${sheet ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}
+    >
+      <div className={`@container min-w-0 ${sheet ? 'hidden @min-[1000px]:block' : ''}`}>
+        <div className="grid grid-cols-6 content-start gap-4 p-4 @min-[560px]:p-6 pb-20">
+          <div className="col-span-6">
+            <h1>{page.title}</h1>
+            {page.intro && <p className="text-soft mt-1">{page.intro}</p>}
+          </div>
+          {page.sections.length === 0 && (
+            <div className="col-span-6">
+              <Notice kind="say">This page has nothing on it yet.</Notice>
+            </div>
+          )}
+          {page.sections.map((each) => {
+            const Show = showOf(each.kind);
+            return (
+              <section
+                key={`${page.id}/${each.id}`}
+                className={`grid min-w-0 content-start gap-2 ${spans[each.width ?? 'full']}`}
+                aria-label={each.title}
+              >
+                {each.title && <h2>{each.title}</h2>}
+                {/* What stands within goes by the section's own width. */}
+                <div className="@container">
+                  <Suspense fallback={<Skeleton lines={4} />}>
+                    <Show section={each} />
+                  </Suspense>
+                </div>
+              </section>
+            );
+          })}
+        </div>
+      </div>
+      {sheet && (
+        <div className="bg-paper @min-[1000px]:border-l border-line pb-20">
+          <Suspense
+            fallback={
+              <div className="p-5">
+                <Skeleton lines={6} />
+              </div>
+            }
+          >
+            {spot.record!.id === newRecord ? (
+              <NewRecord key={sheet.table} table={sheet.table} sheet={sheet.sheet} />
+            ) : (
+              <RecordPane
+                table={sheet.table}
+                sheet={sheet.sheet}
+                id={spot.record!.id}
+                deletes={may.includes('delete')}
+              />
+            )}
+          </Suspense>
+        </div>
+      )}
+    </Content>
+  );
+}
