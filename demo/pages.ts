@@ -8,7 +8,7 @@ import type { RecordSection } from '../sections/record/spec';
 import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import { parseCondition } from '../core/condition/parse';
-import type { Page, Sheet } from '../core/definition/definition';
+import type { LinkedList, Page, Sheet } from '../core/definition/definition';
 
 const when = (text: string) => parseCondition(text).condition;
 
@@ -18,6 +18,7 @@ interface Listed {
   sort?: string;
   newestFirst?: boolean;
   columns: string[];
+  group?: string;
   /** What a record shows that is opened from here. */
   record: string[];
 }
@@ -30,7 +31,7 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, record } = listed;
+  const { table, where, sort, newestFirst, columns, group, record } = listed;
   const sheet: Sheet = { columns: record };
   const known = (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -40,6 +41,7 @@ function page(id: string, title: string, intro: string, roles: string[], listed:
     columns,
     where: where === undefined ? 'every row' : when(where),
     sort: sort === undefined ? [] : [{ column: sort, descending: newestFirst === true }],
+    ...(group === undefined ? {} : { group }),
     ...(known === sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
@@ -150,6 +152,7 @@ export const demoPages: Page[] = [
     sort: 'planned_for',
     newestFirst: true,
     columns: ['well.code', 'planned_for', 'well.parish', 'well.owner.name', 'state', 'seal_number'],
+    group: 'planned_for',
     record: [
       'well.code',
       'well.address',
@@ -367,3 +370,12 @@ export const demoPages: Page[] = [
     },
   ),
 ];
+
+/** What belongs to a record, below it, wherever it looks as every record of its table does. */
+const linked: Record<string, LinkedList[]> = {
+  owners: [{ table: 'wells', column: 'owner_id', columns: ['code', 'address', 'state'] }],
+  wells: [{ table: 'visits', column: 'well_id', columns: ['planned_for', 'state', 'fee'] }],
+  visits: [{ table: 'samples', column: 'visit_id', columns: ['bottle_code', 'received_at', 'accepted'] }],
+  samples: [{ table: 'results', column: 'sample_id', columns: ['analyte_code_record.name', 'value', 'unit'] }],
+};
+for (const [table, lists] of Object.entries(linked)) demoSheets[table]!.linked = lists;

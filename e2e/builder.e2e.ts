@@ -119,7 +119,7 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   }
   // Words beside the list, with the reader's own value in them; and how a record of the table looks, wherever it opens.
   await page.getByRole('button', { name: '+ words' }).click();
-  const words = page.getByRole('region', { name: 'Words' }).getByRole('textbox');
+  const words = page.getByRole('region', { name: 'Words' }).locator('textarea');
   await words.fill('We write to **{:member.email}**{:member.samplers.phone}.');
   await words.blur();
   // Samplers are not granted their own row, so nothing of it is said.

@@ -120,3 +120,33 @@ test('numbers go with the list beside them, and lead to their records; a list is
   await expectAccessible(page, 'figures and a chart');
   await sql.end();
 });
+
+test('what belongs to a record stands below it and is added there; a list in groups, and from one to the next', async ({
+  page,
+  baseURL,
+}) => {
+  const sql = await plainSql(baseURL!);
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells/wells/231');
+  const count = async () =>
+    Number((await sql.query<{ n: bigint }[]>('SELECT COUNT(*) n FROM visits WHERE well_id = 231'))[0]!.n);
+  const visits = page.getByRole('region', { name: 'Visits', exact: true });
+  await expect(visits.getByRole('heading')).toHaveText(`Visits${await count()}`);
+  // It opens where visits are listed.
+  await visits.getByRole('link').first().click();
+  await expect(page).toHaveURL(/\/visits\/visits\/\d+$/);
+  const first = page.url();
+  await page.getByRole('link', { name: 'The next one' }).click();
+  await expect(page).not.toHaveURL(first);
+  await page.getByRole('link', { name: 'The one before' }).click();
+  await expect(page).toHaveURL(first);
+  await expectAccessible(page, 'a record with what belongs to it');
+
+  await page.context().clearCookies();
+  await signIn(page, 'mara.lindqvist@example.org', '/p/alder-fen/my-visits');
+  const [newest] = await sql.query<{ day: string }[]>(
+    `SELECT DATE_FORMAT(v.planned_for, '%W, %e %M %Y') day FROM visits v JOIN samplers s ON s.id = v.sampler_id
+      WHERE s.email = 'mara.lindqvist@example.org' ORDER BY v.planned_for DESC LIMIT 1`,
+  );
+  await expect(page.getByRole('rowheader').first()).toHaveText(newest!.day);
+  await sql.end();
+});

@@ -223,7 +223,7 @@ test('a phone is wide enough: nothing runs off, pages stand at the bottom, a rec
   expect(await overflow()).toBe(0);
   const bottom = await page.getByRole('navigation', { name: 'Pages' }).boundingBox();
   expect(bottom!.y + bottom!.height).toBeCloseTo(740, 0);
-  await page.getByRole('listitem').first().getByRole('link').click();
+  await page.getByRole('listitem').getByRole('link').first().click();
   await expect(page.getByLabel('Access note')).toBeVisible();
   expect(await overflow()).toBe(0);
   await page.getByRole('link', { name: 'List' }).click();

@@ -57,6 +57,10 @@ try {
   await shoot(portal, 'portal-list', 'AF-0231');
   await portal.goto('/p/alder-fen/my-details');
   await shoot(portal, 'portal-record', 'Tax number');
+  const desk = await open(wide);
+  await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/glance');
+  await desk.getByRole('application').first().waitFor();
+  await shoot(desk, 'portal-numbers', 'The numbers as a table');
   const phone = await open({ width: 375, height: 740 });
   await signIn(phone, 'mara.lindqvist@example.org');
   await phone.getByRole('listitem').first().waitFor();

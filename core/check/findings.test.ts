@@ -69,6 +69,25 @@ describe('findings', () => {
         firstList(d.pages[0]).columns.push('depth_m');
       }),
     ).toEqual([['page column nobody sees', { stage: 'pages', page: 'wells' }]]);
+    // Numbers of what is masked, and numbers that go with a list of another page.
+    const numbers = { id: 'n', kind: 'figure', table: 'wells', where: 'every row' } as const;
+    expect(
+      places((d) => {
+        d.access.wells!.owner!.see!.columns = ['code', 'note', 'depth_m'];
+        d.masks = [
+          { id: 'm', table: 'wells', column: 'depth_m', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] },
+        ];
+        d.pages[0]!.sections.push(
+          { ...numbers, measure: 'count' },
+          { ...numbers, id: 'deep', measure: 'maximum', column: 'depth_m' },
+          { ...numbers, id: 'lost', measure: 'count', follows: 'visits' },
+          { ...numbers, id: 'found', measure: 'count', follows: 'wells' },
+        );
+      }).toSorted(),
+    ).toEqual([
+      ['page shows nothing', { stage: 'pages', page: 'wells' }],
+      ['section does not work', { stage: 'pages', page: 'wells' }],
+    ]);
   });
 });
 

@@ -41,7 +41,7 @@ export function findPages(
   };
   return definition.pages.flatMap((page) =>
     askedByPage(page, definition, specs)
-      .filter(({ asked }) => !isAway(asked.table))
+      .filter(({ asked }) => !isAway(asked.table) && !asked.isAlong)
       .flatMap(({ section, asked }): Finding[] => {
         const roles = rolesOn(page, section, definition);
         const place = { stage: 'pages' as const, page: page.id };
@@ -83,7 +83,23 @@ export function findPages(
               ]
             : [];
         });
-        return [...empty, ...lost, ...partly];
+        const veiled = (asked.reckons ?? []).flatMap((text) => {
+          const needed = neededFor(definition, catalogue, asked.table, text, isAway);
+          const last = needed === 'away' ? undefined : needed?.at(-1);
+          return readers
+            .filter((role) => last && sees(role, last) && !sees(role, { ...last, whole: true }))
+            .map((role): Finding => ({
+              id: `page-masked/${page.id}/${section.id}/${role}`,
+              kind: 'page shows nothing',
+              severity: 'broken',
+              place,
+              title: `${page.title} reckons with ${asked.table}.${text}, which ${name(role)} sees masked`,
+              why:
+                'Masked values are left out of numbers, so there is none for them. Show it under Access, or reckon ' +
+                'with another column.',
+            }));
+        });
+        return [...empty, ...lost, ...partly, ...veiled];
       }),
   );
 }

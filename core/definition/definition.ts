@@ -276,6 +276,17 @@ export interface AcceptedFinding {
 export interface Sheet {
   /** Paths of columns, in order. */
   columns: string[];
+  /** Lists of records that point at it, in order. */
+  linked?: LinkedList[];
+}
+
+/** Records of a table that point at a record by a column of theirs. */
+export interface LinkedList {
+  table: string;
+  /** The column that points, as a path in its text form. */
+  column: string;
+  /** What is shown of them, as paths. */
+  columns: string[];
 }
 
 /** One page of the portal. */

@@ -1,7 +1,7 @@
 import { sectionWidths, type OnPage } from './section-kinds';
 import Joi from 'joi';
 import { condition } from './condition-schema';
-import { id, label } from './name-schema';
+import { id, label, tableName } from './name-schema';
 import type { SectionSpecs } from './section';
 
 /** A path of columns in its text form. */
@@ -13,7 +13,14 @@ export const sortSchema = Joi.array()
   .max(5);
 
 /** How one record is shown. */
-export const sheetSchema = Joi.object({ columns: Joi.array().items(pathText).unique().max(300).required() });
+const paths = (most: number) => Joi.array().items(pathText).unique().max(most).required();
+
+export const sheetSchema = Joi.object({
+  columns: paths(300),
+  linked: Joi.array()
+    .items(Joi.object({ table: tableName.required(), column: pathText.required(), columns: paths(20) }))
+    .max(20),
+});
 
 export const audience = Joi.object({
   roles: Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).unique()).required(),

@@ -11,6 +11,10 @@ export interface AskedOfTable {
   /** Paths that it is sorted by. */
   sorts: string[];
   where: Condition[];
+  /** Of what it shows, what numbers are reckoned of: masked values are left out of them. */
+  reckons?: string[];
+  /** It comes along where it is seen, and its place is not empty without it. */
+  isAlong?: true;
 }
 
 /** Names as they are after a renaming. */

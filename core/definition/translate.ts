@@ -14,6 +14,7 @@ import type {
   TableNotes,
 } from './definition';
 import { Names } from './names';
+import { renamedSheet } from './sheet';
 import { specOf, type SectionSpecs } from './section';
 import type { Steward } from './steward';
 
@@ -100,7 +101,7 @@ export class Translation extends Names {
   }
 
   private sheet(table: string, sheet: Sheet): Sheet {
-    return { ...sheet, columns: sheet.columns.map((text) => this.path(table, text)) };
+    return renamedSheet(table, sheet, this);
   }
 
   private section(section: Section): Section {

@@ -3,6 +3,7 @@ import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, whole, yesNo } from '../../server/http/answers';
+import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -19,6 +20,8 @@ export interface CardsTold {
   across: number;
   /** The columns of its records' sheet. */
   sheet: ColumnInfo[];
+  /** What points at its records, on their sheet. */
+  linked: LinkedTold[];
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -41,6 +44,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       picture: picture === undefined ? null : ((await infos([picture]))[0] ?? null),
       across: beside,
       sheet: await infos(sheetOf(visit.definition, table)?.columns ?? columns),
+      linked: there ? await linkedLists(there, table, sheetOf(visit.definition, table)) : [],
     };
   },
   told: {
@@ -50,6 +54,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     picture: columnInfo.allow(null),
     across: whole,
     sheet: listOf(columnInfo),
+    linked: linkedTold,
     away: yesNo.optional(),
   },
   list: async (asked, section, query) => {

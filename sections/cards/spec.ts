@@ -2,6 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter } from '../../core/definition/definition';
+import { linkedAsks } from '../../core/definition/sheet';
 import { tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { pathText, sortSchema } from '../../core/definition/section-schema';
@@ -37,6 +38,7 @@ export const spec: CheckedSpec<CardsSection> = {
     where: rowFilter.required(),
   },
   asks: ({ table, columns, picture, sort, where }, definition) => [
+    ...linkedAsks(sheetOf(definition, table)),
     {
       table,
       shows: [...new Set([...columns, ...(picture ? [picture] : []), ...(sheetOf(definition, table)?.columns ?? [])])],

@@ -21,7 +21,7 @@ import { printCondition } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
 import type { Value } from '../../core/table/value';
 import { problemText } from '../../web/client/http';
-import { useChart } from '../../web/client/portal';
+import { useChart } from '../../web/client/numbers';
 import { useListState, usePlace } from '../../web/place/place';
 import { numberWords, shownNumber } from '../../web/records/numbers';
 import { Button } from '../../web/ui/Button';

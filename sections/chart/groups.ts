@@ -5,7 +5,8 @@ import type { DateStep } from '../../core/dialect/dialect';
 import { plainText } from '../../core/table/plain-text';
 import { stepSpan } from '../../core/dialect/step-span';
 import type { Value } from '../../core/table/value';
-import type { ChartAnswer, ColumnInfo } from '../../web/client/portal';
+import type { ChartAnswer } from '../../web/client/numbers';
+import type { ColumnInfo } from '../../web/client/portal';
 import { cellText } from '../../web/records/Cell';
 import { labelOf } from '../../web/records/options';
 

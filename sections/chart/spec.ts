@@ -6,7 +6,7 @@ import { figureMeasures, type FigureMeasure } from '../../core/definition/figure
 import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
-import type { CheckedSpec } from '../../core/check/section-findings';
+import { followedGone, type CheckedSpec } from '../../core/check/section-findings';
 
 /** How a chart draws its numbers. */
 export const chartForms = ['bars', 'lines', 'areas', 'shares'] as const;
@@ -61,11 +61,12 @@ export const spec: CheckedSpec<ChartSection> = {
     smallestGroup: Joi.number().integer().min(2).max(1_000_000),
     line: Joi.object({ at: Joi.number().required(), label: label.min(1).required() }),
   },
-  asks: ({ table, column, by, series, where }) => [
+  asks: ({ table, measure, column, by, series, where }) => [
     {
       table,
       shows: [...new Set([by.column, ...(series ? [series.column] : []), ...(column === undefined ? [] : [column])])],
       sorts: [],
+      reckons: column !== undefined && measure !== 'distinct' ? [column] : [],
       where: where === 'every row' ? [] : [where],
     },
   ],
@@ -80,4 +81,5 @@ export const spec: CheckedSpec<ChartSection> = {
       where: where === 'every row' ? where : names.condition(table, where),
     };
   },
+  findings: (section, page) => followedGone(page, section),
 };

@@ -1,5 +1,5 @@
 import { problemText } from '../../web/client/http';
-import { useFigure, type FigureTaken } from '../../web/client/portal';
+import { useFigure, type FigureTaken } from '../../web/client/numbers';
 import { useListState, usePlace } from '../../web/place/place';
 import { numberWords, shownNumber } from '../../web/records/numbers';
 import { Button } from '../../web/ui/Button';

@@ -6,7 +6,7 @@ import type { RowFilter } from '../../core/definition/definition';
 import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
 import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
-import type { CheckedSpec } from '../../core/check/section-findings';
+import { followedGone, type CheckedSpec } from '../../core/check/section-findings';
 
 /** One number over what the person sees of a table. */
 export interface FigureSection extends OnPage {
@@ -44,11 +44,12 @@ export const spec: CheckedSpec<FigureSection> = {
     follows: id,
     smallestGroup: Joi.number().integer().min(2).max(1_000_000),
   },
-  asks: ({ table, column, where, against }) => [
+  asks: ({ table, measure, column, where, against }) => [
     {
       table,
       shows: column === undefined ? [] : [column],
       sorts: [],
+      reckons: column !== undefined && measure !== 'distinct' ? [column] : [],
       where: filters({ where, against }),
     },
   ],
@@ -63,4 +64,5 @@ export const spec: CheckedSpec<FigureSection> = {
       ...(against ? { against: { ...against, where: filter(against.where) } } : {}),
     };
   },
+  findings: (section, page) => followedGone(page, section),
 };

@@ -1,7 +1,10 @@
 import { findTable, type Table } from '../../core/table/catalogue';
 import { useBench } from '../../web/builder/bench/bench-context';
+import { useNames } from '../../web/builder/bench/names';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
+import { Select } from '../../web/ui/Select';
+import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
@@ -21,6 +24,7 @@ export const empty = (table: Table, visible: string[]): Omit<ListSection, 'id'> 
 /** What a list shows and in which order; how its records look is their table's sheet. */
 export default function ListEdit({ page, section, visible, onChange }: EditProps<'list'>) {
   const { catalogue, draft } = useBench();
+  const names = useNames();
   const table = findTable(catalogue, section.table);
   if (!table) return <Notice kind="fault">The database has no table {section.table} any more.</Notice>;
   const seen = visible(section.table);
@@ -97,6 +101,28 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           })
         }
       />
+      <Field label="In groups by">
+        {(ids) => (
+          <Select
+            {...ids}
+            className="max-w-80"
+            value={section.group ?? ''}
+            onPick={(picked) =>
+              void onChange(`Group ${page.title}`, (next) => {
+                if (picked === '') delete next.group;
+                else next.group = picked;
+              })
+            }
+          >
+            <option value="">nothing</option>
+            {[...new Set([...section.columns, ...seen, ...(section.group ? [section.group] : [])])].map((path) => (
+              <option key={path} value={path}>
+                {names.path(section.table, path)}
+              </option>
+            ))}
+          </Select>
+        )}
+      </Field>
       <ActsChoice
         without={section.without ?? []}
         onChange={(without) =>

@@ -1,6 +1,8 @@
+import { Fragment } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
+import { labelOf } from '../../web/records/options';
 import { RecordCell, titleIn } from '../../web/records/RecordCell';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
@@ -18,6 +20,8 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
   const { go, onAskWhy } = usePlace();
   const { open: opened, at } = useListState(section.id);
   const [title, ...rest] = section.columns;
+  const heads = useHeads(section, answer);
+  const width = section.columns.length + (picks ? 1 : 0);
   return (
     <div className="rounded-stone border border-line bg-paper overflow-hidden">
       <div className="hidden @min-[560px]:block overflow-x-auto">
@@ -35,92 +39,105 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
             </tr>
           </thead>
           <tbody>
-            {answer.records.map((record) => {
+            {answer.records.map((record, place) => {
               const open = at(record.id);
               const current = record.id !== null && record.id === opened;
               return (
-                <tr
-                  key={record.id}
-                  aria-current={current || undefined}
-                  className={
-                    'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
-                    `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
-                  }
-                  onClick={(event) => {
-                    if (!(event.target as HTMLElement).closest('a,button,input,label')) go(open);
-                  }}
-                >
-                  {picks && (
-                    <td className="pl-3 py-2 align-top">
-                      <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
-                    </td>
+                <Fragment key={record.id}>
+                  {heads[place] && (
+                    <tr className="border-b border-line bg-sunk">
+                      <th scope="rowgroup" colSpan={width} className="px-3 py-1.5 text-left text-sm">
+                        {heads[place]}
+                      </th>
+                    </tr>
                   )}
-                  {section.columns.map((column, i) => (
-                    <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
-                      {i === 0 ? (
-                        <SpotLink to={open} className="font-semibold text-ink hover:underline">
-                          <ListCell plain section={section} column={column} record={record} answer={answer} />
-                        </SpotLink>
-                      ) : (
-                        <ListCell section={section} column={column} record={record} answer={answer} />
-                      )}
-                      {onAskWhy && record.masked.includes(column.path) && record.id && (
-                        <button
-                          type="button"
-                          className="ml-1 text-xs text-water underline"
-                          onClick={() => onAskWhy(section.table, record.id!, column.path)}
-                        >
-                          why?
-                        </button>
-                      )}
-                    </td>
-                  ))}
-                </tr>
+                  <tr
+                    aria-current={current || undefined}
+                    className={
+                      'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
+                      `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
+                    }
+                    onClick={(event) => {
+                      if (!(event.target as HTMLElement).closest('a,button,input,label')) go(open);
+                    }}
+                  >
+                    {picks && (
+                      <td className="pl-3 py-2 align-top">
+                        <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+                      </td>
+                    )}
+                    {section.columns.map((column, i) => (
+                      <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
+                        {i === 0 ? (
+                          <SpotLink to={open} className="font-semibold text-ink hover:underline">
+                            <ListCell plain section={section} column={column} record={record} answer={answer} />
+                          </SpotLink>
+                        ) : (
+                          <ListCell section={section} column={column} record={record} answer={answer} />
+                        )}
+                        {onAskWhy && record.masked.includes(column.path) && record.id && (
+                          <button
+                            type="button"
+                            className="ml-1 text-xs text-water underline"
+                            onClick={() => onAskWhy(section.table, record.id!, column.path)}
+                          >
+                            why?
+                          </button>
+                        )}
+                      </td>
+                    ))}
+                  </tr>
+                </Fragment>
               );
             })}
           </tbody>
         </table>
       </div>
       <ul className="@min-[560px]:hidden">
-        {answer.records.map((record) => (
-          <li key={record.id} className="flex items-start border-b border-line last:border-0">
-            {picks && (
-              <span className="flex min-h-11 items-center pl-3">
-                <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
-              </span>
+        {answer.records.map((record, place) => (
+          <Fragment key={record.id}>
+            {heads[place] && (
+              <li className="border-b border-line bg-sunk px-3 py-1.5 text-sm font-semibold">{heads[place]}</li>
             )}
-            <SpotLink
-              to={at(record.id)}
-              aria-current={record.id === opened || undefined}
-              className={
-                'grid grow gap-0.5 px-3 py-2.5 text-ink no-underline ' +
-                `${record.id === opened ? 'bg-water-wash' : ''}`
-              }
-            >
-              <span className="font-semibold">
-                <ListCell plain section={section} column={title!} record={record} answer={answer} />
-              </span>
-              <span className="flex flex-wrap gap-x-3 text-sm text-soft">
-                {rest.map(
-                  (column) =>
-                    (isAway(column, answer) || !isEmpty(record.values[column.path])) && (
-                      <span key={column.path}>
-                        <span
-                          className={
-                            !isAway(column, answer) && ['text', 'one choice', 'several choices'].includes(column.type)
-                              ? 'sr-only'
-                              : ''
-                          }
-                        >
-                          {column.label}:{' '}
+            <li className="flex items-start border-b border-line last:border-0">
+              {picks && (
+                <span className="flex min-h-11 items-center pl-3">
+                  <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+                </span>
+              )}
+              <SpotLink
+                to={at(record.id)}
+                aria-current={record.id === opened || undefined}
+                className={
+                  'grid grow gap-0.5 px-3 py-2.5 text-ink no-underline ' +
+                  `${record.id === opened ? 'bg-water-wash' : ''}`
+                }
+              >
+                <span className="font-semibold">
+                  <ListCell plain section={section} column={title!} record={record} answer={answer} />
+                </span>
+                <span className="flex flex-wrap gap-x-3 text-sm text-soft">
+                  {rest.map(
+                    (column) =>
+                      (isAway(column, answer) || !isEmpty(record.values[column.path])) && (
+                        <span key={column.path}>
+                          <span
+                            className={
+                              !isAway(column, answer) && ['text', 'one choice', 'several choices'].includes(column.type)
+                                ? 'sr-only'
+                                : ''
+                            }
+                          >
+                            {column.label}:{' '}
+                          </span>
+                          <ListCell plain section={section} column={column} record={record} answer={answer} />
                         </span>
-                        <ListCell plain section={section} column={column} record={record} answer={answer} />
-                      </span>
-                    ),
-                )}
-              </span>
-            </SpotLink>
-          </li>
+                      ),
+                  )}
+                </span>
+              </SpotLink>
+            </li>
+          </Fragment>
         ))}
       </ul>
     </div>
@@ -229,3 +246,28 @@ function PickAll({ picks, ids }: { picks: Picks; ids: string[] }) {
     />
   );
 }
+
+/** Before which records a new group begins, and what it is called. */
+function useHeads(section: ListInfo, { records }: ListAnswer): (string | null)[] {
+  const { state } = useListState(section.id);
+  const { group } = section;
+  if (!group || state.sort !== '') return [];
+  const called = records.map((record) => {
+    const value = record.values[group.path];
+    if (record.masked.includes(group.path)) return `${group.label}: ${String(value ?? '')}`;
+    if (isEmpty(value)) return `No ${group.label.toLowerCase()}`;
+    if (group.type === 'date and time') return days.format(new Date(`${String(value).slice(0, 10)}T00:00:00Z`));
+    return (
+      titleIn(record, group) ?? labelOf(group.labels, String(value)) ?? cellText(group.type, value, group.identifies)
+    );
+  });
+  return called.map((each, i) => (i > 0 && called[i - 1] === each ? null : each));
+}
+
+const days = new Intl.DateTimeFormat(undefined, {
+  weekday: 'long',
+  day: 'numeric',
+  month: 'long',
+  year: 'numeric',
+  timeZone: 'UTC',
+});

@@ -5,6 +5,7 @@ import { columnInfo } from '../../server/columns/column-answers';
 import Joi from 'joi';
 import { across, at, list, NotFound, viewSql, type PlacedVisit } from '../../server/gate/gate';
 import { form, listOf, said, yesNo } from '../../server/http/answers';
+import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { reached } from '../reached';
 import { findTable, plainLabel } from '../../core/table/catalogue';
@@ -17,8 +18,12 @@ export interface ListTold {
   label: string;
   columns: ColumnInfo[];
   sort: ListSection['sort'];
+  /** What its records stand in groups by, as long as nobody sorts them otherwise. */
+  group: ColumnInfo | null;
   /** The columns of its records' sheet. */
   sheet: ColumnInfo[];
+  /** What points at its records, on their sheet. */
+  linked: LinkedTold[];
   /** What this person may do here. */
   may: ListAct[];
   /** True while the source that holds its records can't be reached. */
@@ -40,6 +45,18 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
   return listActs.filter((act) => allowed[act] && !without.includes(act));
 }
 
+/** With what it is grouped by among what is asked, and first in its order. */
+function inGroups(section: ListSection): ListSection {
+  const { group, columns, sort } = section;
+  if (group === undefined) return section;
+  const first = sort.find(({ column }) => column === group) ?? { column: group, descending: false };
+  return {
+    ...section,
+    columns: [...new Set([...columns, group])],
+    sort: [first, ...sort.filter(({ column }) => column !== group)].slice(0, 5),
+  };
+}
+
 /** The columns that this person sees of it, by the names that they have here. */
 async function shownColumns(visit: PlacedVisit, { table, columns, headings = {} }: ListSection): Promise<ColumnInfo[]> {
   return (await columnInfos(visit, table, columns)).map((info) =>
@@ -49,7 +66,7 @@ async function shownColumns(visit: PlacedVisit, { table, columns, headings = {} 
 
 export const serve: SectionServe<ListSection, ListTold> = {
   tell: async (visit, section) => {
-    const { table, columns, sort, sheet } = section;
+    const { table, columns, sheet } = section;
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     const { definition } = visit;
@@ -58,8 +75,10 @@ export const serve: SectionServe<ListSection, ListTold> = {
       table,
       label: definition.tables[table]?.label ?? plainLabel(table),
       columns: there ? await shownColumns(there, section) : [],
-      sort,
+      sort: inGroups(section).sort,
+      group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
+      linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -68,13 +87,15 @@ export const serve: SectionServe<ListSection, ListTold> = {
     label: said,
     columns: listOf(columnInfo),
     sort: listOf(form<ListSection['sort'][number]>({ column: said, descending: yesNo })),
+    group: columnInfo.allow(null),
     sheet: listOf(columnInfo),
+    linked: linkedTold,
     may: listOf(Joi.valid(...listActs)),
     away: yesNo.optional(),
   },
   list: async (asked, section, query) => {
     const visit = await at(asked, section.table);
-    const question = questionOf(visit, section.table, { ...query, columns: undefined }, section);
+    const question = questionOf(visit, section.table, { ...query, columns: undefined }, inGroups(section));
     const titles = await titlesBeside(visit, section.table, question.columns);
     return across(visit, section.table, [...question.columns, ...titles], (columns) =>
       list(visit.source, visit, section.table, { ...question, columns }),

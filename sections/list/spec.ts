@@ -2,6 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
+import { linkedAsks, renamedSheet } from '../../core/definition/sheet';
 import { label, tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { pathText, sheetSchema, sortSchema } from '../../core/definition/section-schema';
@@ -21,6 +22,8 @@ export interface ListSection extends OnPage {
   headings?: Record<string, string>;
   sort: { column: string; descending: boolean }[];
   where: RowFilter;
+  /** What its records stand in groups by, as a path; moments by their day. */
+  group?: string;
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -41,17 +44,25 @@ export const spec: CheckedSpec<ListSection> = {
     headings: Joi.object().pattern(pathText, label.min(1).required()).min(1).max(100),
     sort: sortSchema.required(),
     where: rowFilter.required(),
+    group: pathText,
     without: Joi.array()
       .items(Joi.valid(...listActs))
       .unique()
       .min(1),
     sheet: sheetSchema,
   },
-  asks: ({ table, columns, sort, where, sheet }, definition) => [
+  asks: ({ table, columns, sort, where, group, sheet }, definition) => [
+    ...linkedAsks(sheet ?? sheetOf(definition, table)),
     {
       table,
-      shows: [...new Set([...columns, ...((sheet ?? sheetOf(definition, table))?.columns ?? [])])],
-      sorts: sort.map(({ column }) => column),
+      shows: [
+        ...new Set([
+          ...columns,
+          ...(group === undefined ? [] : [group]),
+          ...((sheet ?? sheetOf(definition, table))?.columns ?? []),
+        ]),
+      ],
+      sorts: [...new Set([...(group === undefined ? [] : [group]), ...sort.map(({ column }) => column)])],
       where: where === 'every row' ? [] : [where],
     },
   ],
@@ -66,8 +77,9 @@ export const spec: CheckedSpec<ListSection> = {
         ? { headings: Object.fromEntries(Object.entries(section.headings).map(([of, word]) => [path(of), word])) }
         : {}),
       where: section.where === 'every row' ? section.where : names.condition(section.table, section.where),
+      ...(section.group === undefined ? {} : { group: path(section.group) }),
       sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
-      ...(sheet ? { sheet: { ...sheet, columns: sheet.columns.map(path) } } : {}),
+      ...(sheet ? { sheet: renamedSheet(section.table, sheet, names) } : {}),
     };
   },
 };

@@ -1,7 +1,7 @@
 import { problemText } from '../../web/client/http';
-import { useRecord, useSectionList, type ColumnInfo } from '../../web/client/portal';
+import { pathsOf, useRecord, useSectionList, type ColumnInfo } from '../../web/client/portal';
 import { plainList, usePlace } from '../../web/place/place';
-import { pathsToShow } from '../../web/records/RecordCell';
+import { LinkedLists } from '../../web/records/LinkedLists';
 import { RecordForm } from '../../web/records/RecordForm';
 import { Button } from '../../web/ui/Button';
 import { Notice, Skeleton } from '../../web/ui/Notice';
@@ -36,13 +36,16 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
   return (
     <div className="max-w-3xl rounded-stone border border-line bg-paper p-4">
       <RecordHere key={id} table={section.table} sheet={section.sheet} id={id} noun={noun} />
+      <div className="mt-4 grid gap-4 empty:hidden">
+        <LinkedLists table={section.table} id={id} linked={section.linked} />
+      </div>
     </div>
   );
 }
 
 function RecordHere({ table, sheet, id, noun }: { table: string; sheet: ColumnInfo[]; id: string; noun: string }) {
   const { base } = usePlace();
-  const answer = useRecord(base, table, id, pathsToShow(sheet));
+  const answer = useRecord(base, table, id, pathsOf(sheet));
   if (answer.isPending) return <Skeleton lines={6} />;
   if (answer.isError) return <Notice kind="fault">{problemText(answer.error)}</Notice>;
   const { record, away = [] } = answer.data;

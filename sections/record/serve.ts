@@ -3,6 +3,7 @@ import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, yesNo } from '../../server/http/answers';
+import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -15,6 +16,8 @@ export interface RecordTold {
   label: string;
   /** The columns of its sheet. */
   sheet: ColumnInfo[];
+  /** What points at its records, on their sheet. */
+  linked: LinkedTold[];
   /** True while the source that holds it can't be reached. */
   away?: true;
 }
@@ -34,9 +37,10 @@ export const serve: SectionServe<RecordSection, RecordTold> = {
       table,
       label: visit.definition.tables[table]?.label ?? plainLabel(table),
       sheet: there ? await columnInfos(there, table, columns) : [],
+      linked: there ? await linkedLists(there, table, sheet ?? sheetOf(visit.definition, table)) : [],
     };
   },
-  told: { table: said, label: said, sheet: listOf(columnInfo), away: yesNo.optional() },
+  told: { table: said, label: said, sheet: listOf(columnInfo), linked: linkedTold, away: yesNo.optional() },
   // The record itself is read by its number; which one it is stands here.
   list: async (asked, section, query) => {
     const visit = await at(asked, section.table);

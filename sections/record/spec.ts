@@ -2,6 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
+import { linkedAsks, renamedSheet } from '../../core/definition/sheet';
 import { tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { sheetSchema, sortSchema } from '../../core/definition/section-schema';
@@ -31,6 +32,7 @@ export const spec: CheckedSpec<RecordSection> = {
     sheet: sheetSchema,
   },
   asks: ({ table, where, sort, sheet }, definition) => [
+    ...linkedAsks(sheet ?? sheetOf(definition, table)),
     {
       table,
       shows: (sheet ?? sheetOf(definition, table))?.columns ?? [],
@@ -46,7 +48,7 @@ export const spec: CheckedSpec<RecordSection> = {
       table: names.table(section.table),
       where: where === 'every row' ? where : names.condition(section.table, where),
       sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
-      ...(sheet ? { sheet: { ...sheet, columns: sheet.columns.map(path) } } : {}),
+      ...(sheet ? { sheet: renamedSheet(section.table, sheet, names) } : {}),
     };
   },
 };

@@ -202,3 +202,33 @@ describe('a move', () => {
     expect(await state()).toEqual(['sampled', 'AF-1']);
   });
 });
+
+describe('records that belong to one', () => {
+  it('stand on its sheet for those who see them, and are made there pointing at it', async () => {
+    const linkedOf = async (name: string) => {
+      const { pages } = (await people[name]!.get(`${portal}/me`)).body;
+      const page = pages.find(({ id }: { id: string }) => id === 'numbers');
+      const { linked } = page.sections.find(({ id }: { id: string }) => id === 'kept');
+      return linked as { relation: string; table: string; adds: string | null; columns: { path: string }[] }[];
+    };
+    const shown = async (name: string) =>
+      (await linkedOf(name)).map(({ table, adds, columns }) => [table, adds, columns.map(({ path }) => path)]);
+    expect(await shown('desk')).toEqual([['visits', 'well_id', ['planned_for', 'state', 'fee']]]);
+    expect(await shown('ines.brannock')).toEqual([['visits', null, ['planned_for', 'state', 'fee']]]);
+    // A sampler is shown no fee, there as everywhere.
+    expect(await shown('mara.lindqvist')).toEqual([['visits', null, ['planned_for', 'state']]]);
+    const [[well]] = (await rows(
+      `SELECT well_id FROM visits v JOIN wells w ON w.id = v.well_id WHERE ${seen['mara.lindqvist']}
+        GROUP BY well_id ORDER BY COUNT(*) DESC LIMIT 1`,
+    )) as [[unknown]];
+    for (const name of ['desk', 'mara.lindqvist']) {
+      const { relation } = (await linkedOf(name))[0]!;
+      const found = await people[name]!.get(`${portal}/records/wells/${String(well)}/related/${relation}`);
+      const [[count]] = (await rows(
+        `SELECT COUNT(*) FROM visits v JOIN wells w ON w.id = v.well_id WHERE v.well_id = ${String(well)}
+          AND ${seen[name]}`,
+      )) as [[unknown]];
+      expect([found.status, found.body.total]).toEqual([200, Number(count)]);
+    }
+  });
+});

@@ -71,9 +71,14 @@ describe('a refresh', () => {
     expect(findings.slice(4)).toEqual([
       'telling/visits/sampler/seal_number',
       'twice',
-      ...['samplers/active', 'visits/state', 'advisories/published', 'advisories/valid_until', 'samplers/email'].map(
-        (column) => `index/${column}`,
-      ),
+      ...[
+        'samplers/active',
+        'visits/state',
+        'advisories/published',
+        'advisories/valid_until',
+        'samplers/email',
+        'visits/paid',
+      ].map((column) => `index/${column}`),
       // The new one has no password, and there is no mail server to send a link through, nor those of the sign-up.
       'way-in/password',
       'way-in/sign-up',

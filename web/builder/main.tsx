@@ -1,13 +1,12 @@
 import { lazy, StrictMode, Suspense, type ReactNode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, Link, Navigate } from 'react-router';
+import { createBrowserRouter, Link } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 import { benchDoor } from '../client/portal';
 import { makeQueryClient } from '../client/query';
 import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
-import { NothingHere } from '../ui/NothingHere';
 import { Gate } from './Gate';
 
 const Hints = lazy(() => import('../ui/Hints'));
@@ -20,6 +19,7 @@ const HowTheySignIn = lazy(() => import('./HowTheySignIn'));
 const OwnersLog = lazy(() => import('./OwnersLog'));
 const OwnSignIn = lazy(() => import('../portal/OwnSignIn'));
 const Join = lazy(() => import('./Join'));
+const NothingHere = lazy(() => import('../ui/NothingHere').then((part) => ({ default: part.NothingHere })));
 
 const behindGate = (page: ReactNode) => (
   <Gate>
@@ -53,9 +53,16 @@ const router = createBrowserRouter([
   { path: '/build/:slug', element: bench },
   { path: '/build/:slug/:stage', element: bench },
   { path: '/build/:slug/:stage/:object', element: bench },
-  // Whoever is asked to sign in is so wherever they are; an address to remember leads to the first of them.
-  { path: '/sign-in', element: <Navigate to="/" replace /> },
-  { path: '*', element: <NothingHere to="/" back="To the portals" /> },
+  // Whoever is not in is asked to sign in wherever they are.
+  { path: '/sign-in', element: behindGate(<Portals />) },
+  {
+    path: '*',
+    element: (
+      <Suspense>
+        <NothingHere to="/" back="To the portals" />
+      </Suspense>
+    ),
+  },
 ]);
 
 createRoot(document.getElementById('root')!).render(

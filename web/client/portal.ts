@@ -59,41 +59,13 @@ export function useMe(base: string, enabled = true) {
   });
 }
 
-export function useSectionList(base: string, page: string, section: string, params: ListParams) {
+export function useSectionList(base: string, page: string, section: string, params: ListParams, enabled = true) {
   const asked = { params: { page, section }, query: params };
   // Of the same list only: another page's records never stand under this one's name.
   const queryKey = [base, 'list', page, section, asked];
   return useQuery({
     queryKey,
     queryFn: () => records(base)('GET /pages/:page/:section', asked),
-    placeholderData: whileSame(queryKey),
-  });
-}
-
-export type FigureTaken = RecordApi['GET /pages/:page/:section/figure']['answer'];
-
-/** How the list stands that a section's numbers go with. */
-type Narrowed = Pick<ListParams, 'search' | 'filter'>;
-
-export function useFigure(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
-  const asked = { params: { page, section }, query };
-  const queryKey = [base, 'list', 'figure', page, section, query];
-  return useQuery({
-    queryKey,
-    queryFn: () => records(base)('GET /pages/:page/:section/figure', asked),
-    placeholderData: whileSame(queryKey),
-    enabled,
-  });
-}
-
-export type ChartAnswer = RecordApi['GET /pages/:page/:section/chart']['answer'];
-
-export function useChart(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
-  const asked = { params: { page, section }, query };
-  const queryKey = [base, 'list', 'chart', page, section, query];
-  return useQuery({
-    queryKey,
-    queryFn: () => records(base)('GET /pages/:page/:section/chart', asked),
     placeholderData: whileSame(queryKey),
     enabled,
   });
@@ -121,6 +93,11 @@ export function useRecord(base: string, table: string, id: string, columns: stri
     enabled: columns.length > 0,
   });
 }
+
+/** The paths that are asked of records so that columns can be shown: their own, and what relations are called by. */
+export const pathsOf = (columns: readonly Pick<ColumnInfo, 'path' | 'relation'>[]): string[] => [
+  ...new Set(columns.flatMap(({ path, relation }) => [path, relation?.title ?? [], relation?.further ?? []].flat())),
+];
 
 export type ChangeSet = Record<string, { from: unknown; to: unknown }>;
 

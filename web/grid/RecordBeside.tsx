@@ -2,13 +2,13 @@ import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { X } from 'lucide-react';
 import { refusalText, type Outcome, type TableInfo } from '../client/grid';
 import { problemText } from '../client/http';
-import { useRecord, type ColumnInfo, type OpenRecord } from '../client/portal';
+import { pathsOf, useRecord, type ColumnInfo, type OpenRecord } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { fromPlain, plainText } from '../../core/table/plain-text';
 import { ColumnInput } from '../records/ColumnInput';
-import { pathsToShow, RecordCell, titleIn } from '../records/RecordCell';
+import { RecordCell, titleIn } from '../records/RecordCell';
 import type { useWrites } from './use-writes';
 
 /** One record in full beside the grid; without an id, a new one. */
@@ -25,7 +25,7 @@ export function RecordBeside({
   writes: ReturnType<typeof useWrites>;
   onClose: () => void;
 }) {
-  const record = useRecord(base, info.table, id ?? '', id === null ? [] : pathsToShow(info.columns));
+  const record = useRecord(base, info.table, id ?? '', id === null ? [] : pathsOf(info.columns));
   return (
     <aside
       aria-label={id === null ? 'New record' : 'Record'}

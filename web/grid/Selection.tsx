@@ -1,5 +1,6 @@
 import { useState } from 'react';
-import { wholeRecords, type TableInfo, type ViewRecord } from '../client/grid';
+import { type TableInfo, type ViewRecord } from '../client/grid';
+import { wholeRecords } from '../client/whole-records';
 import { problemText } from '../client/http';
 import { Button } from '../ui/Button';
 import { fromPlain } from '../../core/table/plain-text';

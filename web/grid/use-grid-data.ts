@@ -1,7 +1,7 @@
+import { pathsOf } from '../client/portal';
 import { useMemo, useState } from 'react';
 import { functionalUpdate, type SortingState, type Updater } from '@tanstack/react-table';
 import { readRecords, useGridRows, useGridTotal, type GridQuestion, type TableInfo } from '../client/grid';
-import { pathsToShow } from '../records/RecordCell';
 import { sortingOf, sortText, soundFilter, type KeptQuestion } from './kept-question';
 import { useGridLayout } from './layout';
 
@@ -35,7 +35,7 @@ export function useGridData(base: string, info: TableInfo, kept: KeptQuestion, o
   // Beside a relation what the record is called that it leads to is asked for, shown or not.
   const rows = useGridRows(base, info.table, {
     ...question,
-    columns: pathsToShow(shown).join(','),
+    columns: pathsOf(shown).join(','),
   });
   const data = useMemo(() => rows.data?.pages.flatMap((page) => page.records) ?? [], [rows.data]);
   const total = Math.max(useGridTotal(base, info.table, question).data ?? 0, data.length);

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from 'react';
 import { showOf } from '../../sections/show';
-import type { Me } from '../client/portal';
-import { newRecord, usePlace } from '../place/place';
+import { useSectionList, type Me } from '../client/portal';
+import { newRecord, useListState, usePlace } from '../place/place';
 import { Notice, Skeleton } from '../ui/Notice';
 
 /** With its form it is a good part of the portal; it comes when the first record is opened. */
@@ -18,6 +18,16 @@ const spans = {
 
 type PageInfo = Me['pages'][number];
 
+/** The records before and after the one that is open, as the list has them now. */
+function useBeside(page: string, list: string | null): { before: string | null; after: string | null } {
+  const { base, spot } = usePlace();
+  const { state } = useListState(list ?? '');
+  const answer = useSectionList(base, page, list ?? '', state, list !== null && spot.record !== null);
+  const ids = answer.data?.records.map(({ id }) => id) ?? [];
+  const at = ids.indexOf(spot.record?.id ?? null);
+  return at < 0 ? { before: null, after: null } : { before: ids[at - 1] ?? null, after: ids[at + 1] ?? null };
+}
+
 /** A page with its sections; a record that is opened stands beside them, or in their place. */
 export function PageShown({ page, within }: { page: PageInfo; within: boolean }) {
   const { spot } = usePlace();
@@ -25,6 +35,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
   const opened = page.sections.find((each) => each.id === spot.record?.section);
   // A kind that opens records says of which table they are, and how one looks.
   const sheet = opened && 'sheet' in opened ? opened : null;
+  const beside = useBeside(page.id, opened?.kind === 'list' ? opened.id : null);
   const may: readonly string[] = sheet && 'may' in sheet ? sheet.may : [];
   return (
     <Content
@@ -78,7 +89,9 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
                 table={sheet.table}
                 sheet={sheet.sheet}
                 id={spot.record!.id}
+                linked={'linked' in sheet ? sheet.linked : []}
                 deletes={may.includes('delete')}
+                beside={beside}
               />
             )}
           </Suspense>

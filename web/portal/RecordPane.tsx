@@ -1,10 +1,12 @@
 import { useEffect, useRef } from 'react';
-import { ArrowLeft, X } from 'lucide-react';
+import { ArrowLeft, ChevronDown, ChevronUp, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
-import { useRecord, type ColumnInfo } from '../client/portal';
+import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
+import { type LinkedTold } from '../client/related';
+import { LinkedLists } from '../records/LinkedLists';
 import { Button, buttonLook } from '../ui/Button';
 import { cellText } from '../records/Cell';
-import { pathsToShow, titleIn } from '../records/RecordCell';
+import { titleIn } from '../records/RecordCell';
 import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from '../records/RecordForm';
 import { SpotLink, usePlace } from '../place/place';
@@ -14,16 +16,21 @@ export function RecordPane({
   table,
   sheet,
   id,
+  linked = [],
   deletes = false,
+  beside = { before: null, after: null },
 }: {
   table: string;
   sheet: ColumnInfo[];
   id: string;
+  linked?: LinkedTold[];
   /** Whether deleting is offered where it is listed. */
   deletes?: boolean;
+  /** The records before and after it in its list. */
+  beside?: { before: string | null; after: string | null };
 }) {
   const { base, spot } = usePlace();
-  const answer = useRecord(base, table, id, pathsToShow(sheet));
+  const answer = useRecord(base, table, id, pathsOf(sheet));
   const heading = useRef<HTMLHeadingElement>(null);
   const ready = answer.data !== undefined;
   useEffect(() => {
@@ -49,6 +56,16 @@ export function RecordPane({
         <h2 ref={heading} tabIndex={-1} className="flex-1 min-w-0 break-words outline-none pt-0.5">
           {gone ? 'Not found' : title}
         </h2>
+        {(beside.before !== null || beside.after !== null) && (
+          <span className="no-print flex gap-1">
+            <Beside id={beside.before} label="The one before">
+              <ChevronUp size={15} aria-hidden />
+            </Beside>
+            <Beside id={beside.after} label="The next one">
+              <ChevronDown size={15} aria-hidden />
+            </Beside>
+          </span>
+        )}
         <span className="hidden @min-[1000px]:block">
           <SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}>
             <X size={15} aria-hidden /> Close
@@ -83,6 +100,24 @@ export function RecordPane({
           deletes={deletes}
         />
       )}
+      {answer.data && <LinkedLists table={table} id={id} linked={linked} />}
     </section>
+  );
+}
+
+/** A way to a record beside this one in its list; without one it keeps its place. */
+function Beside({ id, label, children }: { id: string | null; label: string; children: React.ReactNode }) {
+  const { spot } = usePlace();
+  const look = buttonLook('plain', true);
+  if (id === null)
+    return (
+      <span className={`${look} opacity-40`} aria-hidden>
+        {children}
+      </span>
+    );
+  return (
+    <SpotLink to={{ ...spot, record: { section: spot.record!.section, id } }} aria-label={label} className={look}>
+      {children}
+    </SpotLink>
   );
 }

@@ -4,10 +4,10 @@ import { QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, RouterProvider, useParams } from 'react-router';
 import { makeQueryClient } from '../client/query';
 import '../ui/look.css';
-import { NothingHere } from '../ui/NothingHere';
 import { PortalDoor } from './PortalDoor';
 
 const Hints = lazy(() => import('../ui/Hints'));
+const NothingHere = lazy(() => import('../ui/NothingHere').then((part) => ({ default: part.NothingHere })));
 
 const router = createBrowserRouter([
   { path: '/p/:slug/:page?/:section?/:record?', element: <PortalDoor /> },
@@ -16,7 +16,12 @@ const router = createBrowserRouter([
 
 /** An address with more in it than any of the portal has. */
 function Nowhere() {
-  return <NothingHere to={`/p/${useParams().slug}`} back="To the first page" />;
+  const { slug } = useParams();
+  return (
+    <Suspense>
+      <NothingHere to={`/p/${slug}`} back="To the first page" />
+    </Suspense>
+  );
 }
 
 createRoot(document.getElementById('root')!).render(

@@ -16,11 +16,6 @@ export function titleIn(record: Pick<SeenRecord, 'values' | 'masked'>, column: P
 const titlePaths = ({ relation }: Pick<ColumnInfo, 'relation'>): string[] =>
   [relation?.title ?? [], relation?.further ?? []].flat();
 
-/** The paths that are asked of records so that `columns` can be shown: their own, and what relations are called by. */
-export function pathsToShow(columns: readonly Pick<ColumnInfo, 'path' | 'relation'>[]): string[] {
-  return [...new Set([...columns.map(({ path }) => path), ...columns.flatMap(titlePaths)])];
-}
-
 /** One cell of a record: a relation by its title, a file as a link to it, and any other value as its type has it. */
 export function RecordCell({
   base,

@@ -1,5 +1,6 @@
 import { counted } from '../../core/text/counted';
-import { readTableInfo, refusalText, wholeRecords, writeRecords } from '../client/grid';
+import { readTableInfo, refusalText, writeRecords } from '../client/grid';
+import { wholeRecords } from '../client/whole-records';
 
 /** What became of records that were to be deleted. */
 interface Removed {

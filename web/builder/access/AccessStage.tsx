@@ -1,16 +1,17 @@
-import { lazy, Suspense, useCallback, useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { strictestMask } from '../../../core/access/lens';
 import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
 import { maskLabel } from '../../../core/mask/mask';
 import { isClosed, findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
-import { Notice, Skeleton } from '../../ui/Notice';
+import { Notice } from '../../ui/Notice';
 import { Stones, type Level } from '../../ui/Stones';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { ownRows } from '../../../core/access/own-rows';
+import { GrantEditor } from './GrantEditor';
 import { gridRows, readShow, showWords } from './grid-rows';
 import { RolesShown } from './RolesShown';
 import { RuleScreen, ruleScreens, type RuleScreenName } from './RuleScreen';
@@ -19,9 +20,6 @@ import { StoneGrid, type GridChoice } from './StoneGrid';
 import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
 import { Named } from '../bench/Named';
-
-/** Comes with the first stone that is chosen. */
-const GrantEditor = lazy(() => import('./GrantEditor').then(({ GrantEditor: editor }) => ({ default: editor })));
 
 /**
  * Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every
@@ -263,15 +261,7 @@ function AccessGrid() {
       )}
       <div className="max-h-[52%] min-h-32 shrink-0 overflow-y-auto border-t-2 border-line-strong">
         {table && role ? (
-          <Suspense
-            fallback={
-              <div className="p-4">
-                <Skeleton lines={3} />
-              </div>
-            }
-          >
-            <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} />
-          </Suspense>
+          <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} />
         ) : (
           <p className="p-4 text-soft">
             Choose a table's cell to set which rows a role sees and what it may do, or open the table and choose a

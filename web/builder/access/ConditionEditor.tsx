@@ -1,5 +1,5 @@
 import { counted } from '../../../core/text/counted';
-import { useMemo, useState } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { checkCondition, readCondition } from '../../../core/condition/check';
 import { ConditionError } from '../../../core/condition/tokens';
 import { describeCondition } from '../../../core/condition/describe';
@@ -14,10 +14,12 @@ import { problemText } from '../../client/http';
 import { Button } from '../../ui/Button';
 import { useNaming } from '../bench/names';
 import { useBench, type BenchPerson } from '../bench/bench-context';
-import { ConditionText } from './ConditionText';
 import { NamedFilterChoice } from './NamedFilterChoice';
 import { Sentence } from './Sentence';
 import { RowAlone, NoMember } from './ValueBox';
+
+/** Conditions are sentences until somebody asks for the text. */
+const ConditionText = lazy(() => import('./ConditionText').then((part) => ({ default: part.ConditionText })));
 
 /**
  * A condition as a sentence with choices or as text, with how many rows it lets through for the person in Seen by. One
@@ -107,14 +109,16 @@ export function ConditionEditor({
               </RowAlone>
             </NoMember>
           ) : (
-            <ConditionText
-              table={table}
-              name={name}
-              text={text}
-              wrong={fault !== null}
-              onChange={type}
-              onDone={useText}
-            />
+            <Suspense>
+              <ConditionText
+                table={table}
+                name={name}
+                text={text}
+                wrong={fault !== null}
+                onChange={type}
+                onDone={useText}
+              />
+            </Suspense>
           )}
         </div>
         {/* The press itself takes the text: leaving the field first would move the button from under it. */}

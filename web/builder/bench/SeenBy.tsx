@@ -8,8 +8,8 @@ import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
 import { useTableInfo } from '../../client/grid';
-import { type ColumnInfo, type ViewRecord, useTableList } from '../../client/portal';
-import { pathsToShow, RecordCell } from '../../records/RecordCell';
+import { pathsOf, type ColumnInfo, type ViewRecord, useTableList } from '../../client/portal';
+import { RecordCell } from '../../records/RecordCell';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type Stage } from './bench-context';
 import { useNames } from './names';
@@ -91,7 +91,7 @@ function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) =
   // What the person may know of the columns, with what their relations are called by.
   const info = useTableInfo(base, table, some);
   // A very wide table is asked for as it is: an address has only so much room.
-  const paths = pathsToShow(info.data?.columns ?? []).join(',');
+  const paths = pathsOf(info.data?.columns ?? []).join(',');
   const asked = paths.length > 4000 ? '' : paths;
   const rows = useTableList(base, table, { size: 8, columns: asked }, some && info.data !== undefined);
   const known = findTable(catalogue, table);

@@ -5,6 +5,7 @@ import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { ColumnOrder } from '../columns/ColumnOrder';
+import { LinkedChoice } from './LinkedChoice';
 
 /** How a record of a table looks wherever one is opened. */
 export function SheetEditor({ table: name }: { table: string }) {
@@ -37,6 +38,19 @@ export function SheetEditor({ table: name }: { table: string }) {
             onChange={(columns) =>
               void edit(`Choose what a record of ${name} shows`, (next) => {
                 if (Object.hasOwn(next.sheets, name)) next.sheets[name]!.columns = columns;
+              })
+            }
+          />
+        )}
+        {table && (
+          <LinkedChoice
+            table={table}
+            linked={sheet.linked ?? []}
+            onChange={(linked) =>
+              void edit(`Choose what belongs to a record of ${name}`, (next) => {
+                const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
+                if (known && linked.length > 0) known.linked = linked;
+                else if (known) delete known.linked;
               })
             }
           />

@@ -1,0 +1,56 @@
+import Joi from 'joi';
+import { tableRights } from '../../core/access/rights';
+import type { Sheet } from '../../core/definition/definition';
+import { printPath } from '../../core/definition/path';
+import { findTable, plainLabel } from '../../core/table/catalogue';
+import { columnInfo } from '../columns/column-answers';
+import { columnInfos, type ColumnInfo } from '../columns/column-info';
+import { at, viewSql, type PlacedVisit } from '../gate/gate';
+import { form, listOf, said, saidOrNull } from '../http/answers';
+
+/** Records that point at a record, as a list on its sheet. */
+export interface LinkedTold {
+  /** The to-many relation by which they are asked for. */
+  relation: string;
+  table: string;
+  label: string;
+  columns: ColumnInfo[];
+  /** The column that is filled in one that is made here; null where none may be. */
+  adds: string | null;
+}
+
+export const linkedTold = listOf(
+  form<LinkedTold>({
+    relation: said,
+    table: said,
+    label: said,
+    columns: listOf(columnInfo),
+    adds: saidOrNull as Joi.Schema,
+  }),
+);
+
+/** The linked lists of a sheet that this person may ask for; those of which they see nothing are left out. */
+export async function linkedLists(visit: PlacedVisit, tableName: string, sheet: Sheet | null): Promise<LinkedTold[]> {
+  const asking = findTable(viewSql(visit).askCatalogue(), tableName);
+  const told = (sheet?.linked ?? []).map(async ({ table, column, columns }): Promise<LinkedTold[]> => {
+    const many = asking?.many?.find((each) => each.table === table && printPath([each.column]) === column);
+    if (!many) return [];
+    const there = await at(visit, table);
+    const child = findTable(there.catalogue, table);
+    const infos = await columnInfos(there, table, columns);
+    if (!child || infos.length === 0) return [];
+    const { fills } = tableRights(viewSql(there).view(child));
+    // A new one points at this record by its number, which is all that is known of it here.
+    const byKey = asking!.key.length === 1 && asking!.key[0] === many.targetColumn;
+    return [
+      {
+        relation: many.name,
+        table,
+        label: visit.definition.tables[table]?.label ?? plainLabel(table),
+        columns: infos,
+        adds: byKey && fills?.has(many.column) ? column : null,
+      },
+    ];
+  });
+  return (await Promise.all(told)).flat();
+}

@@ -1,0 +1,33 @@
+import { useQuery } from '@tanstack/react-query';
+import type { RecordApi } from '../../server/api';
+import { records, type ListParams } from './portal';
+import { whileSame } from './same-subject';
+
+export type FigureTaken = RecordApi['GET /pages/:page/:section/figure']['answer'];
+
+/** How the list stands that a section's numbers go with. */
+type Narrowed = Pick<ListParams, 'search' | 'filter'>;
+
+export function useFigure(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+  const asked = { params: { page, section }, query };
+  const queryKey = [base, 'list', 'figure', page, section, query];
+  return useQuery({
+    queryKey,
+    queryFn: () => records(base)('GET /pages/:page/:section/figure', asked),
+    placeholderData: whileSame(queryKey),
+    enabled,
+  });
+}
+
+export type ChartAnswer = RecordApi['GET /pages/:page/:section/chart']['answer'];
+
+export function useChart(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+  const asked = { params: { page, section }, query };
+  const queryKey = [base, 'list', 'chart', page, section, query];
+  return useQuery({
+    queryKey,
+    queryFn: () => records(base)('GET /pages/:page/:section/chart', asked),
+    placeholderData: whileSame(queryKey),
+    enabled,
+  });
+}

@@ -1,0 +1,93 @@
+import { lazy, Suspense, useState } from 'react';
+import { problemText } from '../client/http';
+import { type LinkedTold } from '../client/related';
+import { useRelated } from '../client/related';
+import { usePlace } from '../place/place';
+import { Button } from '../ui/Button';
+import { DataTable } from '../ui/DataTable';
+import { Dialog } from '../ui/Dialog';
+import { Notice, Skeleton } from '../ui/Notice';
+import { RecordCell } from './RecordCell';
+import { RecordLink } from './record-links';
+
+const NewLinked = lazy(() => import('./NewForm').then(({ NewForm }) => ({ default: NewForm })));
+
+/** Under a record: the records that point at it, each leading to its own page. */
+export function LinkedLists({ table, id, linked }: { table: string; id: string; linked: LinkedTold[] }) {
+  return linked.map((each) => <Linked key={`${each.table} ${each.relation}`} table={table} id={id} linked={each} />);
+}
+
+function Linked({ table, id, linked }: { table: string; id: string; linked: LinkedTold }) {
+  const { base, seenBy } = usePlace();
+  const [at, setAt] = useState<{ after: string; before: string }>({ after: '', before: '' });
+  const [adding, setAdding] = useState(false);
+  const answer = useRelated(base, table, id, linked, at);
+  const { adds } = linked;
+  return (
+    <section aria-label={linked.label} className="grid gap-2 border-t border-line pt-3">
+      <div className="flex items-center gap-2">
+        <h3 className="mr-auto">
+          {linked.label}
+          {answer.data && <span className="ml-2 font-normal text-soft">{answer.data.total.toLocaleString()}</span>}
+        </h3>
+        {adds !== null && (
+          <Dialog
+            title={`New in ${linked.label}`}
+            open={adding}
+            onOpenChange={setAdding}
+            trigger={
+              <Button small disabled={seenBy}>
+                Add
+              </Button>
+            }
+          >
+            <Suspense fallback={<Skeleton lines={4} />}>
+              <NewLinked
+                table={linked.table}
+                sheet={linked.columns}
+                given={{ [adds]: decodeURIComponent(id) }}
+                onMade={() => setAdding(false)}
+              />
+            </Suspense>
+          </Dialog>
+        )}
+      </div>
+      {answer.isPending && <Skeleton lines={3} />}
+      {answer.isError && <Notice kind="fault">{problemText(answer.error)}</Notice>}
+      {answer.data?.total === 0 && <p className="text-soft">There are none.</p>}
+      {answer.data && answer.data.total > 0 && (
+        <DataTable label={`${linked.label}, linked`} small head={linked.columns.map(({ label }) => label)}>
+          {answer.data.records.map((record) => (
+            <tr key={record.id}>
+              {linked.columns.map((column, i) => (
+                <td key={column.path}>
+                  {i === 0 && record.id !== null ? (
+                    <RecordLink table={linked.table} id={record.id}>
+                      <RecordCell base={base} table={linked.table} column={column} record={record} plain />
+                    </RecordLink>
+                  ) : (
+                    <RecordCell base={base} table={linked.table} column={column} record={record} />
+                  )}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </DataTable>
+      )}
+      {answer.data && (answer.data.next || answer.data.previous) && (
+        <div className="flex gap-2">
+          <Button
+            small
+            disabled={!answer.data.previous}
+            onClick={() => setAt({ after: '', before: answer.data.previous! })}
+          >
+            Back
+          </Button>
+          <Button small disabled={!answer.data.next} onClick={() => setAt({ after: answer.data.next!, before: '' })}>
+            Further
+          </Button>
+        </div>
+      )}
+    </section>
+  );
+}
