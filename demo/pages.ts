@@ -19,6 +19,7 @@ interface Listed {
   newestFirst?: boolean;
   columns: string[];
   group?: string;
+  totals?: string[];
   /** What a record shows that is opened from here. */
   record: string[];
 }
@@ -31,7 +32,7 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, record } = listed;
+  const { table, where, sort, newestFirst, columns, group, totals, record } = listed;
   const sheet: Sheet = { columns: record };
   const known = (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -42,6 +43,7 @@ function page(id: string, title: string, intro: string, roles: string[], listed:
     where: where === undefined ? 'every row' : when(where),
     sort: sort === undefined ? [] : [{ column: sort, descending: newestFirst === true }],
     ...(group === undefined ? {} : { group }),
+    ...(totals ? { totals } : {}),
     ...(known === sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
@@ -337,6 +339,7 @@ export const demoPages: Page[] = [
       sort: 'planned_for',
       newestFirst: true,
       columns: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'fee', 'paid'],
+      totals: ['fee'],
       record: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'state', 'fee', 'paid'],
     }),
   ),

@@ -30,6 +30,11 @@ export interface FigureTaken {
   against: TakenNumber | null;
 }
 
+/** Sums of columns, by their paths, and how many cells each left out because they are hidden. */
+export interface Totals {
+  totals: { column: string; number: Value; leftOut: number }[];
+}
+
 /** What the server does for a kind of section. */
 export interface SectionServe<S extends OnPage, Told extends object> {
   /** What the page tells of it: what the person sees, and nothing more. */
@@ -51,6 +56,8 @@ export interface SectionServe<S extends OnPage, Told extends object> {
   }>;
   /** Its number, where it has one. */
   figure?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureTaken>;
+  /** The sums below its columns, where it has some. */
+  totals?(visit: PlacedVisit, section: S, narrowed: Narrowed): Promise<Totals>;
   /** Its numbers by groups, where it draws some. */
   chart?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureAnswer>;
 }

@@ -92,7 +92,7 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
     const visit = await numbersVisit(asked, section.table);
     const by = [section.by, ...(section.series ? [section.series] : [])];
     return figures(visit.source, visit, section.table, {
-      ...numbersQuestion(visit, section, section.where, listOf(page, section), narrowed),
+      ...(await numbersQuestion(visit, section, section.where, listOf(page, section), narrowed)),
       by: by.map(({ column, step }) => ({ path: pathOf(column), ...(step ? { step } : {}) })),
     });
   },

@@ -42,7 +42,7 @@ async function numberOf(
   list: ListSection | null,
   narrowed: Narrowed,
 ): Promise<FigureTaken['taken']> {
-  const question = numbersQuestion(visit, section, where, list, narrowed);
+  const question = await numbersQuestion(visit, section, where, list, narrowed);
   const { groups, tooFew } = await figures(visit.source, visit, section.table, { ...question, by: [] });
   const [group] = groups;
   if (tooFew) return { tooFew: true };

@@ -1,4 +1,4 @@
-import { findTable, type Table } from '../../core/table/catalogue';
+import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import { useBench } from '../../web/builder/bench/bench-context';
 import { useNames } from '../../web/builder/bench/names';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
@@ -123,6 +123,17 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           </Select>
         )}
       </Field>
+      <TotalsChoice
+        columns={section.columns.filter((path) => isNumber(table, path))}
+        called={(path) => names.path(section.table, path)}
+        totals={section.totals ?? []}
+        onChange={(totals) =>
+          void onChange(`Choose the sums of ${page.title}`, (next) => {
+            if (totals.length > 0) next.totals = totals;
+            else delete next.totals;
+          })
+        }
+      />
       <ActsChoice
         without={section.without ?? []}
         onChange={(without) =>
@@ -154,6 +165,44 @@ function ActsChoice({ without, onChange }: { without: ListAct[]; onChange: (with
               }
             />{' '}
             {actWords[act]}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+const isNumber = (table: Table, path: string) =>
+  ['whole number', 'decimal', 'number'].includes(findColumn(table, path)?.type ?? '') && !table.key.includes(path);
+
+/** Which columns have their sum below them. */
+function TotalsChoice({
+  columns,
+  called: calledBy,
+  totals,
+  onChange,
+}: {
+  columns: string[];
+  called: (path: string) => string;
+  totals: string[];
+  onChange: (totals: string[]) => void;
+}) {
+  const all = [...new Set([...columns, ...totals])];
+  if (all.length === 0) return null;
+  return (
+    <fieldset className="grid gap-1">
+      <legend className="font-semibold text-sm">Summed up below the list</legend>
+      <div className="flex flex-wrap gap-x-5">
+        {all.map((path) => (
+          <label key={path} className="inline-flex min-h-7 items-center gap-2 text-sm">
+            <input
+              type="checkbox"
+              checked={totals.includes(path)}
+              onChange={(event) =>
+                onChange(all.filter((each) => (each === path ? event.target.checked : totals.includes(each))))
+              }
+            />{' '}
+            {calledBy(path)}
           </label>
         ))}
       </div>

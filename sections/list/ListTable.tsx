@@ -1,4 +1,4 @@
-import { Fragment } from 'react';
+import { Fragment, lazy, Suspense } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
@@ -8,6 +8,8 @@ import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
 
 type ListInfo = ShowProps<'list'>['section'];
+
+const TotalsRow = lazy(() => import('./TotalsRow'));
 
 /** The records that are ticked. */
 export interface Picks {
@@ -91,6 +93,11 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
               );
             })}
           </tbody>
+          {section.totals.length > 0 && (
+            <Suspense>
+              <TotalsRow section={section} isTicked={picks !== null} />
+            </Suspense>
+          )}
         </table>
       </div>
       <ul className="@min-[560px]:hidden">

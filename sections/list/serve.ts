@@ -3,10 +3,11 @@ import { sheetOf } from '../../core/definition/definition';
 import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import Joi from 'joi';
-import { across, at, list, NotFound, viewSql, type PlacedVisit } from '../../server/gate/gate';
+import { across, at, figures, list, NotFound, viewSql, type PlacedVisit } from '../../server/gate/gate';
 import { form, listOf, said, yesNo } from '../../server/http/answers';
 import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
+import { numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
 import { reached } from '../reached';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
@@ -24,6 +25,8 @@ export interface ListTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
+  /** Columns that have their sum below them. */
+  totals: string[];
   /** What this person may do here. */
   may: ListAct[];
   /** True while the source that holds its records can't be reached. */
@@ -79,6 +82,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
+      totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -90,6 +94,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     group: columnInfo.allow(null),
     sheet: listOf(columnInfo),
     linked: linkedTold,
+    totals: listOf(said),
     may: listOf(Joi.valid(...listActs)),
     away: yesNo.optional(),
   },
@@ -100,6 +105,20 @@ export const serve: SectionServe<ListSection, ListTold> = {
     return across(visit, section.table, [...question.columns, ...titles], (columns) =>
       list(visit.source, visit, section.table, { ...question, columns }),
     );
+  },
+  totals: async (asked, section, narrowed) => {
+    const visit = await numbersVisit(asked, section.table);
+    const infos = await columnInfos(visit, section.table, section.totals ?? []);
+    const summed = infos.filter(({ asked: how }) => how === 'value').map(({ path }) => path);
+    if (summed.length === 0) return { totals: [] };
+    const over = { table: section.table, measure: 'count' as const };
+    const question = await numbersQuestion(visit, over, 'every row', section, narrowed);
+    const measures = summed.map((path) => ({ what: 'sum' as const, path: pathOf(path) }));
+    const { groups } = await figures(visit.source, visit, section.table, { ...question, measures, by: [] });
+    const [all] = groups;
+    return {
+      totals: summed.map((column, i) => ({ column, number: all?.values[i] ?? null, leftOut: all?.leftOut[i] ?? 0 })),
+    };
   },
   takenOut: async (asked, section, query) => {
     const visit = await at(asked, section.table);

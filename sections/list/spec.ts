@@ -24,6 +24,8 @@ export interface ListSection extends OnPage {
   where: RowFilter;
   /** What its records stand in groups by, as a path; moments by their day. */
   group?: string;
+  /** Columns of numbers with their sum below them, over all that the list holds. */
+  totals?: string[];
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -45,13 +47,14 @@ export const spec: CheckedSpec<ListSection> = {
     sort: sortSchema.required(),
     where: rowFilter.required(),
     group: pathText,
+    totals: Joi.array().items(pathText).unique().min(1).max(20),
     without: Joi.array()
       .items(Joi.valid(...listActs))
       .unique()
       .min(1),
     sheet: sheetSchema,
   },
-  asks: ({ table, columns, sort, where, group, sheet }, definition) => [
+  asks: ({ table, columns, sort, where, group, totals, sheet }, definition) => [
     ...linkedAsks(sheet ?? sheetOf(definition, table)),
     {
       table,
@@ -62,6 +65,7 @@ export const spec: CheckedSpec<ListSection> = {
           ...((sheet ?? sheetOf(definition, table))?.columns ?? []),
         ]),
       ],
+      reckons: totals ?? [],
       sorts: [...new Set([...(group === undefined ? [] : [group]), ...sort.map(({ column }) => column)])],
       where: where === 'every row' ? [] : [where],
     },
@@ -78,6 +82,7 @@ export const spec: CheckedSpec<ListSection> = {
         : {}),
       where: section.where === 'every row' ? section.where : names.condition(section.table, section.where),
       ...(section.group === undefined ? {} : { group: path(section.group) }),
+      ...(section.totals ? { totals: section.totals.map(path) } : {}),
       sort: section.sort.map((term) => ({ ...term, column: path(term.column) })),
       ...(sheet ? { sheet: renamedSheet(section.table, sheet, names) } : {}),
     };

@@ -37,7 +37,12 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
     <div className="max-w-3xl rounded-stone border border-line bg-paper p-4">
       <RecordHere key={id} table={section.table} sheet={section.sheet} id={id} noun={noun} />
       <div className="mt-4 grid gap-4 empty:hidden">
-        <LinkedLists table={section.table} id={id} linked={section.linked} />
+        <LinkedLists
+          table={section.table}
+          id={id}
+          linked={section.linked}
+          under={section.title === undefined ? 'h1' : 'h2'}
+        />
       </div>
     </div>
   );

@@ -3,7 +3,7 @@ import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
-import type { FigureTaken, SectionInfo } from '../../sections/serve';
+import type { FigureTaken, SectionInfo, Totals } from '../../sections/serve';
 import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
 import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
@@ -129,6 +129,23 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const found = sectionFor(visit, params);
         if (!found?.serves.figure) throw new NotFound('figure');
         return found.serves.figure(visit, found.section, found.page, query);
+      },
+    }),
+    totalsOfPage: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/totals',
+      says: 'The sums below the columns of a section that has some, over all that it holds.',
+      entry,
+      query: narrowedQuery,
+      answers: {
+        200: form<Totals>({
+          totals: listOf(form<Totals['totals'][number]>({ column: said, number: cell, leftOut: whole })),
+        }),
+      },
+      does: async ({ visit, params, query }) => {
+        const found = sectionFor(visit, params);
+        if (!found?.serves.totals) throw new NotFound('page');
+        return found.serves.totals(visit, found.section, query);
       },
     }),
     chartOfPage: endpoint({

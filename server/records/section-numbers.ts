@@ -3,7 +3,7 @@ import type { FigureMeasure } from '../../core/definition/figure-measures';
 import type { RowFilter } from '../../core/definition/definition';
 import { readPath } from '../../core/definition/path';
 import { findTable } from '../../core/table/catalogue';
-import { columnInfos, type ColumnInfo } from '../columns/column-info';
+import { columnInfos, titlesBeside, type ColumnInfo } from '../columns/column-info';
 import { at, NotFound, viewSql, type FigureQuestion, type PlacedVisit } from '../gate/gate';
 import { isSourceAway } from '../sources/connection-problem';
 import { askedFilter } from './record-question';
@@ -26,6 +26,7 @@ export interface Narrowed {
 interface Followed {
   where: RowFilter;
   columns: string[];
+  group?: string;
 }
 
 /** Columns that a section reckons with, as this person sees them; null where they see nothing of one. */
@@ -58,13 +59,13 @@ export async function numbersVisit(asked: PlacedVisit, table: string): Promise<P
 }
 
 /** The question of a section's numbers, over the records that the list holds which it goes with. */
-export function numbersQuestion(
+export async function numbersQuestion(
   visit: PlacedVisit,
   { table: name, measure, column, smallestGroup }: Numbers,
   where: RowFilter,
   followed: Followed | null,
   narrowed: Narrowed,
-): Omit<FigureQuestion, 'by'> {
+): Promise<Omit<FigureQuestion, 'by'>> {
   const table = findTable(visit.catalogue, name)!;
   const path = column === undefined ? undefined : pathOf(column);
   const filters = [where, followed?.where ?? 'every row'].filter((each): each is Condition => each !== 'every row');
@@ -72,10 +73,16 @@ export function numbersQuestion(
     measures: [{ what: measure, ...(path ? { path } : {}) }],
     where: [...filters, ...(followed ? askedFilter(viewSql(visit), table, narrowed.filter) : [])],
     ...(followed && narrowed.search !== ''
-      ? { search: { text: narrowed.search, columns: followed.columns.flatMap((each) => [readPath(each) ?? []]) } }
+      ? { search: { text: narrowed.search, columns: await searchedIn(visit, name, followed) } }
       : {}),
     ...(smallestGroup === undefined ? {} : { smallestGroup }),
   };
+}
+
+/** What a list looks in: its columns, and what the records are called that they lead to. */
+async function searchedIn(visit: PlacedVisit, table: string, { columns, group }: Followed): Promise<string[][]> {
+  const shown = [...new Set([...columns, ...(group === undefined ? [] : [group])])].map(pathOf);
+  return [...shown, ...(await titlesBeside(visit, table, shown))];
 }
 
 export const pathOf = (text: string): string[] => readPath(text) ?? [text];

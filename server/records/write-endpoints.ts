@@ -87,6 +87,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
           { ...changes, ...moved(visit, table, move) },
           { trial },
         );
+        if (!trial) await tellAddress(visit, table, id, changes);
         return { record };
       },
     }),

@@ -31,3 +31,15 @@ export function useChart(base: string, page: string, section: string, query: Nar
     enabled,
   });
 }
+
+/** The sums below a list's columns; nothing is asked where it has none. */
+export function useTotals(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+  const asked = { params: { page, section }, query };
+  const queryKey = [base, 'list', 'totals', page, section, query];
+  return useQuery({
+    queryKey,
+    queryFn: () => records(base)('GET /pages/:page/:section/totals', asked),
+    placeholderData: whileSame(queryKey),
+    enabled,
+  });
+}

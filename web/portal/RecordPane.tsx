@@ -100,7 +100,7 @@ export function RecordPane({
           deletes={deletes}
         />
       )}
-      {answer.data && <LinkedLists table={table} id={id} linked={linked} />}
+      {answer.data && <LinkedLists table={table} id={id} linked={linked} under="h2" />}
     </section>
   );
 }

@@ -13,11 +13,25 @@ import { RecordLink } from './record-links';
 const NewLinked = lazy(() => import('./NewForm').then(({ NewForm }) => ({ default: NewForm })));
 
 /** Under a record: the records that point at it, each leading to its own page. */
-export function LinkedLists({ table, id, linked }: { table: string; id: string; linked: LinkedTold[] }) {
-  return linked.map((each) => <Linked key={`${each.table} ${each.relation}`} table={table} id={id} linked={each} />);
+export function LinkedLists({
+  table,
+  id,
+  linked,
+  under,
+}: {
+  table: string;
+  id: string;
+  linked: LinkedTold[];
+  /** The heading that stands over them. */
+  under: 'h1' | 'h2';
+}) {
+  return linked.map((each) => (
+    <Linked key={`${each.table} ${each.relation}`} table={table} id={id} linked={each} under={under} />
+  ));
 }
 
-function Linked({ table, id, linked }: { table: string; id: string; linked: LinkedTold }) {
+function Linked({ table, id, linked, under }: { table: string; id: string; linked: LinkedTold; under: 'h1' | 'h2' }) {
+  const Heading = under === 'h1' ? 'h2' : 'h3';
   const { base, seenBy } = usePlace();
   const [at, setAt] = useState<{ after: string; before: string }>({ after: '', before: '' });
   const [adding, setAdding] = useState(false);
@@ -26,10 +40,10 @@ function Linked({ table, id, linked }: { table: string; id: string; linked: Link
   return (
     <section aria-label={linked.label} className="grid gap-2 border-t border-line pt-3">
       <div className="flex items-center gap-2">
-        <h3 className="mr-auto">
+        <Heading className="mr-auto text-base">
           {linked.label}
           {answer.data && <span className="ml-2 font-normal text-soft">{answer.data.total.toLocaleString()}</span>}
-        </h3>
+        </Heading>
         {adds !== null && (
           <Dialog
             title={`New in ${linked.label}`}

@@ -278,9 +278,6 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
           </div>
         </form>
       )}
-      <div className="border-t border-line pt-3">
-        <Uses table={table.name} column={column.name} />
-      </div>
       {error && !fieldsOf(error).to && <Notice kind="fault">{problemText(error)}</Notice>}
       {!table.key.includes(column.name) && (
         <div className="flex items-center gap-3">
@@ -294,6 +291,10 @@ export function ShapeColumn({ table, column }: { table: Table; column: Column })
           <span className="text-sm text-soft">For a day it can be had back.</span>
         </div>
       )}
+      {/* Last, since it comes later than the rest and would move what is pressed. */}
+      <div className="border-t border-line pt-3">
+        <Uses table={table.name} column={column.name} />
+      </div>
     </Dialog>
   );
 }
