@@ -89,7 +89,7 @@ export function findPages(
           return readers
             .filter((role) => last && sees(role, last) && !sees(role, { ...last, whole: true }))
             .map((role): Finding => ({
-              id: `page-masked/${page.id}/${section.id}/${role}`,
+              id: `page-masked/${page.id}/${section.id}/${role}/${text}`,
               kind: 'page shows nothing',
               severity: 'broken',
               place,

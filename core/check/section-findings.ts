@@ -41,26 +41,6 @@ export function stewardGone(definition: PortalDefinition, page: Page, id: string
       ];
 }
 
-/** Numbers that go with a list which is not on the page, or is of another table. */
-export function followedGone(
-  page: Page,
-  { id, title, table, follows }: { id: string; title?: string; table: string; follows?: string },
-): Finding[] {
-  const list = page.sections.find((each) => each.id === follows);
-  return follows === undefined || (list?.kind === 'list' && list.table === table)
-    ? []
-    : [
-        {
-          id: `section-list/${page.id}/${id}`,
-          kind: 'section does not work',
-          severity: 'broken',
-          place: { stage: 'pages', page: page.id },
-          title: `${title ?? id} on ${page.title} goes with a list that is not there`,
-          why: 'It is reckoned of all that the person sees instead. Choose a list of the page, or nothing.',
-        },
-      ];
-}
-
 function audienceFaults(page: Page, catalogue: Catalogue): Finding[] {
   const asked = [
     { audience: page.audience, id: page.id, what: page.title },

@@ -1,12 +1,11 @@
 import { Image } from 'lucide-react';
-import { problemText } from '../../web/client/http';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import { Answered, NothingOf } from '../../web/records/Answered';
 import { pictureAddress } from '../../web/records/Cell';
 import { fileAddressOf } from '../../web/records/FileLink';
 import { RecordCell } from '../../web/records/RecordCell';
-import { Button } from '../../web/ui/Button';
-import { Notice, Skeleton } from '../../web/ui/Notice';
+import { Notice } from '../../web/ui/Notice';
 import { Pager } from '../../web/records/Pager';
 import type { ShowProps } from '../show';
 
@@ -26,40 +25,26 @@ export default function CardsShow({ section }: ShowProps<'cards'>) {
   const { state } = useListState(section.id);
   const answer = useSectionList(base, spot.page, section.id, { ...state, size: 24 });
   const noun = section.label.toLowerCase();
-  if (section.away)
-    return (
-      <Notice kind="warn">The place that holds {noun} can&apos;t be reached at the moment. Try again later.</Notice>
-    );
-  if (section.columns.length === 0) return <Notice kind="say">Nothing of {noun} is open to you here.</Notice>;
-  if (answer.isPending) return <Skeleton lines={6} />;
-  if (answer.isError)
-    return (
-      <Notice
-        kind="fault"
-        action={
-          <Button small onClick={() => void answer.refetch()}>
-            Try again
-          </Button>
-        }
-      >
-        {problemText(answer.error)}
-      </Notice>
-    );
-  if (answer.data.total === 0)
-    return <Notice kind="say">There is nothing here yet. When {noun} are entered for you, they appear here.</Notice>;
+  if (section.away || section.columns.length === 0) return <NothingOf noun={noun} away={section.away === true} />;
   return (
-    <div className="grid gap-3">
-      <ul className={`grid gap-3 ${grids[section.across] ?? ''}`}>
-        {answer.data.records.map((record) => (
-          <li key={record.id}>
-            <Card section={section} record={record} />
-          </li>
-        ))}
-      </ul>
-      {answer.data.records.length < answer.data.total && (
-        <Pager section={section.id} answer={answer.data} noun={noun} />
-      )}
-    </div>
+    <Answered answer={answer} lines={6}>
+      {(cards) =>
+        cards.total === 0 ? (
+          <Notice kind="say">There is nothing here yet. When {noun} are entered for you, they appear here.</Notice>
+        ) : (
+          <div className="grid gap-3">
+            <ul className={`grid gap-3 ${grids[section.across] ?? ''}`}>
+              {cards.records.map((record) => (
+                <li key={record.id}>
+                  <Card section={section} record={record} />
+                </li>
+              ))}
+            </ul>
+            {cards.records.length < cards.total && <Pager section={section.id} answer={cards} noun={noun} />}
+          </div>
+        )
+      }
+    </Answered>
   );
 }
 

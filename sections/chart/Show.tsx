@@ -20,14 +20,13 @@ import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
 import type { Value } from '../../core/table/value';
-import { problemText } from '../../web/client/http';
-import { useChart } from '../../web/client/numbers';
+import { useChart, type ChartAnswer } from '../../web/client/numbers';
 import { useListState, usePlace } from '../../web/place/place';
+import { Answered, NothingOf } from '../../web/records/Answered';
 import { numberWords, shownNumber } from '../../web/records/numbers';
-import { Button } from '../../web/ui/Button';
 import { fillOf, lookOf, SeriesPatterns } from '../../web/ui/chart-looks';
 import { DataTable } from '../../web/ui/DataTable';
-import { Notice, Skeleton } from '../../web/ui/Notice';
+import { Notice } from '../../web/ui/Notice';
 import type { ShowProps } from '../show';
 import { drawn, groupFilter, type By, type Drawn, type Place } from './groups';
 
@@ -44,13 +43,8 @@ export default function ChartShow({ section }: ShowProps<'chart'>) {
   const ready = section.open && !section.away && section.by !== null;
   const answer = useChart(base, spot.page, section.id, { search, filter }, ready);
   const noun = section.label.toLowerCase();
-  const { by, series } = section;
-  const data = useMemo(() => (answer.data && by ? drawn(answer.data, by, series) : null), [answer.data, by, series]);
-  if (section.away)
-    return (
-      <Notice kind="warn">The place that holds {noun} can&apos;t be reached at the moment. Try again later.</Notice>
-    );
-  if (!section.open || !by) return <Notice kind="say">Nothing of {noun} is open to you here.</Notice>;
+  const { by } = section;
+  if (section.away || !section.open || !by) return <NothingOf noun={noun} away={section.away === true} />;
   const says = `${numberWords(section)} by ${by.column.label.toLowerCase()}`;
   return (
     <figure
@@ -58,30 +52,31 @@ export default function ChartShow({ section }: ShowProps<'chart'>) {
       aria-label={section.title ?? says}
     >
       <figcaption className="text-sm text-soft">{says}</figcaption>
-      {answer.isPending && <Skeleton lines={6} />}
-      {answer.isError && (
-        <Notice
-          kind="fault"
-          action={
-            <Button small onClick={() => void answer.refetch()}>
-              Try again
-            </Button>
-          }
-        >
-          {problemText(answer.error)}
-        </Notice>
-      )}
-      {answer.data?.tooFew && <Notice kind="say">There are too few {noun} to show numbers of them.</Notice>}
-      {data && !answer.data!.tooFew && data.places.length === 0 && (
-        <Notice kind="say">There are no {noun} to draw.</Notice>
-      )}
-      {data && data.places.length > 0 && <Numbers section={section} by={by} data={data} says={says} />}
+      <Answered answer={answer} lines={6}>
+        {(groups) => <Numbers section={section} by={by} answer={groups} says={says} noun={noun} />}
+      </Answered>
     </figure>
   );
 }
 
-function Numbers({ section, by, data, says }: { section: ChartInfo; by: By; data: Drawn; says: string }) {
+function Numbers({
+  section,
+  by,
+  answer,
+  says,
+  noun,
+}: {
+  section: ChartInfo;
+  by: By;
+  answer: ChartAnswer;
+  says: string;
+  noun: string;
+}) {
+  const { series } = section;
+  const data = useMemo(() => drawn(answer, by, series), [answer, by, series]);
   const { narrow, state } = useListState(section.opens ?? '');
+  if (answer.tooFew) return <Notice kind="say">There are too few {noun} to show numbers of them.</Notice>;
+  if (data.places.length === 0) return <Notice kind="say">There are no {noun} to draw.</Notice>;
   const shownParts = mostDrawn[section.form];
   // What has no day has no place along the days.
   const isAlong = by.step !== null && section.form !== 'shares';

@@ -9,7 +9,7 @@ import type { ColumnInfo } from '../../server/columns/column-info';
 import { figures } from '../../server/gate/gate';
 import { form, said, saidOrNull, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
-import { listOf } from '../followed';
+import { followedList, listsOf } from '../followed';
 import type { SectionServe } from '../serve';
 import { chartForms, type ChartForm, type ChartSection, type GroupedBy } from './spec';
 
@@ -45,12 +45,9 @@ declare module '../serve' {
 
 /** The list that holds what the chart is drawn of, so that a filter on it finds the records of a group. */
 function opensIn(page: Page, section: ChartSection): string | null {
-  const followed = listOf(page, section);
+  const followed = followedList(page, section);
   if (followed) return section.where === 'every row' ? followed.id : null;
-  const same = page.sections.find(
-    (each) => each.kind === 'list' && each.table === section.table && isDeepStrictEqual(each.where, section.where),
-  );
-  return same?.id ?? null;
+  return listsOf(page, section.table).find(({ where }) => isDeepStrictEqual(where, section.where))?.id ?? null;
 }
 
 const told = (grouped: GroupedBy | undefined, column: ColumnInfo | null | undefined): GroupedTold | null =>
@@ -70,7 +67,7 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
       by: told(by, columns[1]),
       series: told(series, columns[2]),
       line: section.line ?? null,
-      follows: listOf(page, section)?.id ?? null,
+      follows: followedList(page, section)?.id ?? null,
       opens: opensIn(page, section),
       ...rest,
     };
@@ -92,7 +89,7 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
     const visit = await numbersVisit(asked, section.table);
     const by = [section.by, ...(section.series ? [section.series] : [])];
     return figures(visit.source, visit, section.table, {
-      ...(await numbersQuestion(visit, section, section.where, listOf(page, section), narrowed)),
+      ...(await numbersQuestion(visit, section, section.where, followedList(page, section), narrowed)),
       by: by.map(({ column, step }) => ({ path: pathOf(column), ...(step ? { step } : {}) })),
     });
   },

@@ -6,7 +6,8 @@ import { figureMeasures, type FigureMeasure } from '../../core/definition/figure
 import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
-import { followedGone, type CheckedSpec } from '../../core/check/section-findings';
+import type { CheckedSpec } from '../../core/check/section-findings';
+import { followedGone } from '../followed';
 
 /** How a chart draws its numbers. */
 export const chartForms = ['bars', 'lines', 'areas', 'shares'] as const;

@@ -1,9 +1,7 @@
-import { problemText } from '../../web/client/http';
 import { useFigure, type FigureTaken } from '../../web/client/numbers';
 import { useListState, usePlace } from '../../web/place/place';
+import { Answered, NothingOf } from '../../web/records/Answered';
 import { numberWords, shownNumber } from '../../web/records/numbers';
-import { Button } from '../../web/ui/Button';
-import { Notice, Skeleton } from '../../web/ui/Notice';
 import type { ShowProps } from '../show';
 
 type FigureInfo = ShowProps<'figure'>['section'];
@@ -15,39 +13,24 @@ export default function FigureShow({ section }: ShowProps<'figure'>) {
   const { search, filter } = state;
   const answer = useFigure(base, spot.page, section.id, { search, filter }, section.open && !section.away);
   const noun = section.label.toLowerCase();
-  if (section.away)
-    return (
-      <Notice kind="warn">The place that holds {noun} can&apos;t be reached at the moment. Try again later.</Notice>
-    );
-  if (!section.open) return <Notice kind="say">Nothing of {noun} is open to you here.</Notice>;
+  if (section.away || !section.open) return <NothingOf noun={noun} away={section.away === true} />;
   return (
     <div className="grid gap-1 rounded-stone border border-line bg-paper px-4 py-3">
       <p className="text-sm text-soft">{numberWords(section)}</p>
-      {answer.isPending && <Skeleton lines={1} />}
-      {answer.isError && (
-        <Notice
-          kind="fault"
-          action={
-            <Button small onClick={() => void answer.refetch()}>
-              Try again
-            </Button>
-          }
-        >
-          {problemText(answer.error)}
-        </Notice>
-      )}
-      {answer.data && (
-        <>
-          <p className="font-head text-3xl font-bold tabular-nums">
-            <Number taken={answer.data.taken} section={section} />
-          </p>
-          {answer.data.against && (
-            <p className="text-sm text-soft tabular-nums">
-              <Number taken={answer.data.against} section={section} /> {section.against}
+      <Answered answer={answer} lines={1}>
+        {({ taken, against }) => (
+          <>
+            <p className="font-head text-3xl font-bold tabular-nums">
+              <Number taken={taken} section={section} />
             </p>
-          )}
-        </>
-      )}
+            {against && (
+              <p className="text-sm text-soft tabular-nums">
+                <Number taken={against} section={section} /> {section.against}
+              </p>
+            )}
+          </>
+        )}
+      </Answered>
     </div>
   );
 }

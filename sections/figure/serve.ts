@@ -7,7 +7,7 @@ import Joi from 'joi';
 import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
 import { saidOrNull, said, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, type Narrowed } from '../../server/records/section-numbers';
-import { listOf } from '../followed';
+import { followedList } from '../followed';
 import type { FigureTaken, SectionServe } from '../serve';
 import type { ListSection } from '../list/spec';
 import type { FigureSection } from './spec';
@@ -57,7 +57,7 @@ export const serve: SectionServe<FigureSection, FigureTold> = {
       label: visit.definition.tables[table]?.label ?? plainLabel(table),
       measure,
       against: against?.label ?? null,
-      follows: listOf(page, section)?.id ?? null,
+      follows: followedList(page, section)?.id ?? null,
       column: columns[0] ?? null,
       ...rest,
     };
@@ -73,7 +73,7 @@ export const serve: SectionServe<FigureSection, FigureTold> = {
   },
   figure: async (asked, section, page, narrowed) => {
     const visit = await numbersVisit(asked, section.table);
-    const list = listOf(page, section);
+    const list = followedList(page, section);
     return {
       taken: await numberOf(visit, section, section.where, list, narrowed),
       against: section.against ? await numberOf(visit, section, section.against.where, list, narrowed) : null,

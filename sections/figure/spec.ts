@@ -6,7 +6,8 @@ import type { RowFilter } from '../../core/definition/definition';
 import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
 import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
-import { followedGone, type CheckedSpec } from '../../core/check/section-findings';
+import type { CheckedSpec } from '../../core/check/section-findings';
+import { followedGone } from '../followed';
 
 /** One number over what the person sees of a table. */
 export interface FigureSection extends OnPage {

@@ -7,6 +7,7 @@ import { Select } from '../../web/ui/Select';
 import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
+import { SheetChoice } from '../../web/builder/pages/SheetChoice';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
 import { listActs, type ListAct, type ListSection } from './spec';
 
@@ -23,63 +24,45 @@ export const empty = (table: Table, visible: string[]): Omit<ListSection, 'id'> 
 
 /** What a list shows and in which order; how its records look is their table's sheet. */
 export default function ListEdit({ page, section, visible, onChange }: EditProps<'list'>) {
-  const { catalogue, draft } = useBench();
+  const { catalogue } = useBench();
   const names = useNames();
   const table = findTable(catalogue, section.table);
   if (!table) return <Notice kind="fault">The database has no table {section.table} any more.</Notice>;
   const seen = visible(section.table);
-  const { sheet } = section;
   return (
     <>
-      <div className="grid gap-4 lg:grid-cols-2">
-        <ColumnOrder
-          title="Columns of the list"
-          table={table}
-          visible={seen}
-          chosen={section.columns}
-          headings={section.headings ?? {}}
-          onHeading={(path, heading) =>
-            void onChange(`Name a column of ${page.title}`, (next) => {
-              const { [path]: _was, ...rest } = next.headings ?? {};
-              next.headings = heading === '' ? rest : { ...rest, [path]: heading };
-              if (Object.keys(next.headings).length === 0) delete next.headings;
-            })
-          }
-          onChange={(columns) =>
-            void onChange(`Choose the columns of ${page.title}`, (next) => {
-              next.columns = columns;
-            })
-          }
-        />
-        {sheet && (
-          <ColumnOrder
-            title="On a record opened from here"
-            table={table}
-            visible={seen}
-            chosen={sheet.columns}
-            onChange={(columns) =>
-              void onChange(`Choose the record page of ${page.title}`, (next) => {
-                next.sheet = { ...next.sheet, columns };
-              })
-            }
-          />
-        )}
-      </div>
-      <label className="inline-flex items-center gap-2 text-sm">
-        <input
-          type="checkbox"
-          checked={sheet === undefined}
-          onChange={(event) => {
-            const shared = event.target.checked;
-            const columns = draft.sheets[section.table]?.columns ?? seen;
-            void onChange(`Arrange the record page of ${page.title}`, (next) => {
-              if (shared) delete next.sheet;
-              else next.sheet = { columns: [...columns] };
-            });
-          }}
-        />{' '}
-        A record opened from here looks as every {section.table} record does
-      </label>
+      <ColumnOrder
+        title="Columns of the list"
+        table={table}
+        visible={seen}
+        chosen={section.columns}
+        headings={section.headings ?? {}}
+        onHeading={(path, heading) =>
+          void onChange(`Name a column of ${page.title}`, (next) => {
+            const { [path]: _was, ...rest } = next.headings ?? {};
+            next.headings = heading === '' ? rest : { ...rest, [path]: heading };
+            if (Object.keys(next.headings).length === 0) delete next.headings;
+          })
+        }
+        onChange={(columns) =>
+          void onChange(`Choose the columns of ${page.title}`, (next) => {
+            next.columns = columns;
+          })
+        }
+      />
+      <SheetChoice
+        label={(of) => `A record opened from here looks as every record of ${of} does`}
+        title="On a record opened from here"
+        table={table}
+        seen={seen}
+        sheet={section.sheet}
+        onChange={(sheet) =>
+          void onChange(`Arrange the record page of ${page.title}`, (next) => {
+            if (sheet) next.sheet = sheet;
+            else delete next.sheet;
+          })
+        }
+      />
       <SortChoice
         table={table}
         sort={section.sort}

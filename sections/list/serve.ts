@@ -73,12 +73,16 @@ export const serve: SectionServe<ListSection, ListTold> = {
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     const { definition } = visit;
+    const seenSort = async (sort: ListSection['sort']) => {
+      const seen = (await infos(sort.map(({ column }) => column))).map(({ path }) => path);
+      return sort.filter(({ column }) => seen.includes(column));
+    };
     return {
       ...(there ? {} : { away: true as const }),
       table,
       label: definition.tables[table]?.label ?? plainLabel(table),
       columns: there ? await shownColumns(there, section) : [],
-      sort: inGroups(section).sort,
+      sort: await seenSort(inGroups(section).sort),
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
@@ -124,13 +128,13 @@ export const serve: SectionServe<ListSection, ListTold> = {
     const visit = await at(asked, section.table);
     if (!mayDo(visit, section).includes('export')) throw new NotFound('list');
     // Relations are taken out as they are shown: by what their records are called.
-    const infos = await shownColumns(visit, section);
-    const columns = infos.map(({ path, relation }) => relation?.title ?? path);
-    return {
-      visit,
-      table: section.table,
-      question: questionOf(visit, section.table, query, { ...section, columns }),
-      called: new Map(infos.map(({ label }, i) => [columns[i]!, label])),
-    };
+    const shown = inGroups(section);
+    const called = new Map<string, string>();
+    for (const { path, relation, label } of await shownColumns(visit, shown)) {
+      const column = relation?.title ?? path;
+      if (!called.has(column)) called.set(column, label);
+    }
+    const question = questionOf(visit, section.table, query, { ...shown, columns: [...called.keys()] });
+    return { visit, table: section.table, question, called };
   },
 };

@@ -1,7 +1,7 @@
 import { findTable, type Table } from '../../core/table/catalogue';
 import { useBench } from '../../web/builder/bench/bench-context';
-import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
+import { SheetChoice } from '../../web/builder/pages/SheetChoice';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
@@ -19,11 +19,10 @@ export const empty = (table: Table): Omit<RecordSection, 'id'> => ({
 
 /** Which record it is, and what it shows. */
 export default function RecordEdit({ page, section, visible, onChange }: EditProps<'record'>) {
-  const { catalogue, draft } = useBench();
+  const { catalogue } = useBench();
   const table = findTable(catalogue, section.table);
   if (!table) return <Notice kind="fault">The database has no table {section.table} any more.</Notice>;
   const seen = visible(section.table);
-  const { sheet } = section;
   return (
     <div className="grid gap-4">
       <RowsChoice
@@ -47,34 +46,19 @@ export default function RecordEdit({ page, section, visible, onChange }: EditPro
           })
         }
       />
-      <label className="inline-flex items-center gap-2 text-sm">
-        <input
-          type="checkbox"
-          checked={sheet === undefined}
-          onChange={(event) => {
-            const shared = event.target.checked;
-            const columns = draft.sheets[section.table]?.columns ?? seen;
-            void onChange(`Arrange the record on ${page.title}`, (next) => {
-              if (shared) delete next.sheet;
-              else next.sheet = { columns: [...columns] };
-            });
-          }}
-        />{' '}
-        It looks as every {section.table} record does
-      </label>
-      {sheet && (
-        <ColumnOrder
-          title="What it shows"
-          table={table}
-          visible={seen}
-          chosen={sheet.columns}
-          onChange={(columns) =>
-            void onChange(`Arrange the record on ${page.title}`, (next) => {
-              next.sheet = { ...next.sheet, columns };
-            })
-          }
-        />
-      )}
+      <SheetChoice
+        label={(of) => `It looks as every record of ${of} does`}
+        title="What it shows"
+        table={table}
+        seen={seen}
+        sheet={section.sheet}
+        onChange={(sheet) =>
+          void onChange(`Arrange the record on ${page.title}`, (next) => {
+            if (sheet) next.sheet = sheet;
+            else delete next.sheet;
+          })
+        }
+      />
     </div>
   );
 }

@@ -1,5 +1,8 @@
-import type { Grant, MaskRule, PortalDefinition } from '../../core/definition/definition';
+import type { Grant, MaskRule, Page, PortalDefinition } from '../../core/definition/definition';
 import type { Mask } from '../../core/mask/mask';
+import type { ChartSection } from '../../sections/chart/spec';
+import type { FigureSection } from '../../sections/figure/spec';
+import type { ListSection } from '../../sections/list/spec';
 import { demoDefinition } from '../../demo/definition';
 import { Random } from '../../demo/random';
 
@@ -54,7 +57,35 @@ export function definition(slug: string, source: PortalDefinition['source']): Po
     veil('test_requests', 'phone', { style: 'area', count: 4 }),
   );
   base.promises = [];
+  // Numbers of everything for everybody, whether they see it or not.
+  for (const [table, columns] of Object.entries(changeable)) base.pages.push(numbersOf(table, Object.keys(columns)));
   return base;
+}
+
+function numbersOf(table: string, columns: string[]): Page {
+  const first = columns[0]!;
+  const second = columns[1] ?? first;
+  const over = { table, where: 'every row' } as const;
+  return {
+    id: `numbers-${table}`,
+    title: `Numbers of ${table}`,
+    intro: '',
+    audience: { roles: 'everyone' },
+    sections: [
+      { id: 'all', kind: 'list', ...over, columns: [first], sort: [], group: second, totals: columns.slice(0, 20) },
+      {
+        id: 'drawn',
+        kind: 'chart',
+        ...over,
+        form: 'bars',
+        measure: 'distinct',
+        column: first,
+        by: { column: second },
+        follows: 'all',
+      },
+      { id: 'most', kind: 'figure', ...over, measure: 'maximum', column: first },
+    ] satisfies [ListSection, ChartSection, FigureSection],
+  };
 }
 
 export type Kind =

@@ -1,4 +1,3 @@
-import Joi from 'joi';
 import { tableRights } from '../../core/access/rights';
 import type { Sheet } from '../../core/definition/definition';
 import { printPath } from '../../core/definition/path';
@@ -25,7 +24,7 @@ export const linkedTold = listOf(
     table: said,
     label: said,
     columns: listOf(columnInfo),
-    adds: saidOrNull as Joi.Schema,
+    adds: saidOrNull,
   }),
 );
 

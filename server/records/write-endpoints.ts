@@ -1,6 +1,18 @@
 import { text } from './record-question';
 import { printPath } from '../../core/definition/path';
-import { at, create, edit, NotFound, type Changes, remove, several, type Write, sayOutcome } from '../gate/gate';
+import {
+  at,
+  create,
+  edit,
+  NotFound,
+  openTable,
+  viewSql,
+  type Changes,
+  remove,
+  several,
+  type Write,
+  sayOutcome,
+} from '../gate/gate';
 import Joi from 'joi';
 import { endpoint, reply, type Entry } from '../http/endpoint';
 import { refuseSeenBy } from '../visits/entries';
@@ -79,6 +91,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 200: writtenAnswer },
       does: async ({ visit: asked, params: { table, id, move }, query: { trial }, body: { changes } }) => {
         const visit = await tried(asked, table, trial);
+        openTable(visit, viewSql(visit), table);
         const record = await edit(
           visit.source,
           visit,

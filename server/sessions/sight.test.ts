@@ -72,6 +72,18 @@ beforeAll(async () => {
   };
   await at.draftWith((draft) => {
     draft.pages.push(page as unknown as PortalDefinition['pages'][number]);
+    const owners = { table: 'owners', where: 'every row' } as const;
+    draft.pages.push({
+      id: 'numbers',
+      title: 'Numbers',
+      intro: '',
+      audience: { roles: 'everyone' },
+      sections: [
+        { id: 'owners', kind: 'cards', ...owners, columns: ['name', 'phone'], across: 2, sort: [] },
+        { id: 'phones', kind: 'chart', ...owners, form: 'bars', measure: 'count', by: { column: 'phone' } },
+        { id: 'last', kind: 'figure', ...owners, measure: 'maximum', column: 'postal_address' },
+      ],
+    });
     draft.roles.push({ id: 'guest', name: 'Guest', withoutRow: true });
     draft.openTo = { domains: ['fen-society.example.org'], roles: ['guest'] };
   });
@@ -94,8 +106,8 @@ async function addresses(): Promise<[method: string, path: string, body?: object
     ':column': ['phone'],
     ':member': [...members.map(String), 'visitor'],
     ':id': ['17', '3'],
-    ':page': ['parish', 'my-details', 'all-owners'],
-    ':section': ['owners'],
+    ':page': ['parish', 'my-details', 'all-owners', 'numbers'],
+    ':section': ['owners', 'phones', 'last'],
     ':relation': ['owner', 'wells'],
     ':steward': ['parish-owners', 'visits-of-samplers'],
     ':number': ['1'],
@@ -124,6 +136,7 @@ async function addresses(): Promise<[method: string, path: string, body?: object
     '/members': ['?search=', `?search=${encodeURIComponent('brannock')}`],
     '/records/:table': ['?size=200', '?search=ines', '?sort=name'],
     '/exports/:table': ['?format=csv', '?format=json'],
+    '/pages/:page/:section/file': ['?format=csv', '?format=json'],
     '/hand-over/:steward/counts': ['?from=9'],
   };
   const spread = (path: string): string[] => {

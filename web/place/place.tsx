@@ -1,4 +1,12 @@
-import { createContext, useContext, type AnchorHTMLAttributes, type MouseEvent } from 'react';
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useId,
+  type AnchorHTMLAttributes,
+  type MouseEvent,
+} from 'react';
 
 /** How a section that lists records is narrowed. */
 export interface ListState {
@@ -35,7 +43,7 @@ export interface Place {
   /** Nothing can be saved: a builder is looking. */
   seenBy: boolean;
   /** Asks before leaving while this is true. */
-  setUnsaved(unsaved: boolean): void;
+  setUnsaved(form: string, unsaved: boolean): void;
   /** Called with a cell that the builder wants explained. */
   onAskWhy?: (table: string, id: string, column: string) => void;
 }
@@ -47,6 +55,20 @@ export function usePlace(): Place {
   const place = useContext(PlaceContext);
   if (!place) throw new Error('usePlace outside a portal');
   return place;
+}
+
+/**
+ * Keeps people from leaving what they typed in a form; of several on a page each counts for itself. Gives what says
+ * that this one is settled, for whoever goes on right after it is sent.
+ */
+export function useUnsaved(dirty: boolean): () => void {
+  const { setUnsaved } = usePlace();
+  const form = useId();
+  useEffect(() => {
+    setUnsaved(form, dirty);
+    return () => setUnsaved(form, false);
+  }, [form, dirty, setUnsaved]);
+  return useCallback(() => setUnsaved(form, false), [form, setUnsaved]);
 }
 
 /** How a section stands, and what would make it stand otherwise. */

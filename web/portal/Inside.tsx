@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef } from 'react';
 import { Link, useBlocker, useLocation, useNavigate, useParams } from 'react-router';
 import { ChevronDown } from 'lucide-react';
 import { doorAt, type Me } from '../client/portal';
@@ -37,9 +37,25 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   );
 
   const href = useCallback((to: Spot): string => `/p/${slug}/${addressOf(to)}`, [slug]);
+  const forms = useRef(new Set<string>());
+  const noteForm = useCallback(
+    (form: string, isUnsaved: boolean) => {
+      if (isUnsaved) forms.current.add(form);
+      else forms.current.delete(form);
+      setUnsaved(forms.current.size > 0);
+    },
+    [setUnsaved],
+  );
   const place = useMemo(
-    (): Place => ({ spot, href, base, seenBy: false, setUnsaved, go: (to, how) => void navigate(href(to), how) }),
-    [spot, href, base, setUnsaved, navigate],
+    (): Place => ({
+      spot,
+      href,
+      base,
+      seenBy: false,
+      setUnsaved: noteForm,
+      go: (to, how) => void navigate(href(to), how),
+    }),
+    [spot, href, base, noteForm, navigate],
   );
 
   const blocker = useBlocker(

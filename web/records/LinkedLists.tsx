@@ -1,12 +1,12 @@
 import { lazy, Suspense, useState } from 'react';
-import { problemText } from '../client/http';
 import { type LinkedTold } from '../client/related';
 import { useRelated } from '../client/related';
 import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { DataTable } from '../ui/DataTable';
 import { Dialog } from '../ui/Dialog';
-import { Notice, Skeleton } from '../ui/Notice';
+import { Skeleton } from '../ui/Notice';
+import { Answered } from './Answered';
 import { RecordCell } from './RecordCell';
 import { RecordLink } from './record-links';
 
@@ -66,42 +66,42 @@ function Linked({ table, id, linked, under }: { table: string; id: string; linke
           </Dialog>
         )}
       </div>
-      {answer.isPending && <Skeleton lines={3} />}
-      {answer.isError && <Notice kind="fault">{problemText(answer.error)}</Notice>}
-      {answer.data?.total === 0 && <p className="text-soft">There are none.</p>}
-      {answer.data && answer.data.total > 0 && (
-        <DataTable label={`${linked.label}, linked`} small head={linked.columns.map(({ label }) => label)}>
-          {answer.data.records.map((record) => (
-            <tr key={record.id}>
-              {linked.columns.map((column, i) => (
-                <td key={column.path}>
-                  {i === 0 && record.id !== null ? (
-                    <RecordLink table={linked.table} id={record.id}>
-                      <RecordCell base={base} table={linked.table} column={column} record={record} plain />
-                    </RecordLink>
-                  ) : (
-                    <RecordCell base={base} table={linked.table} column={column} record={record} />
-                  )}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </DataTable>
-      )}
-      {answer.data && (answer.data.next || answer.data.previous) && (
-        <div className="flex gap-2">
-          <Button
-            small
-            disabled={!answer.data.previous}
-            onClick={() => setAt({ after: '', before: answer.data.previous! })}
-          >
-            Back
-          </Button>
-          <Button small disabled={!answer.data.next} onClick={() => setAt({ after: answer.data.next!, before: '' })}>
-            Further
-          </Button>
-        </div>
-      )}
+      <Answered answer={answer} lines={3}>
+        {(found) => (
+          <>
+            {found.total === 0 && <p className="text-soft">There are none.</p>}
+            {found.total > 0 && (
+              <DataTable label={`${linked.label}, linked`} small head={linked.columns.map(({ label }) => label)}>
+                {found.records.map((record) => (
+                  <tr key={record.id}>
+                    {linked.columns.map((column, i) => (
+                      <td key={column.path}>
+                        {i === 0 && record.id !== null ? (
+                          <RecordLink table={linked.table} id={record.id}>
+                            <RecordCell base={base} table={linked.table} column={column} record={record} plain />
+                          </RecordLink>
+                        ) : (
+                          <RecordCell base={base} table={linked.table} column={column} record={record} />
+                        )}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </DataTable>
+            )}
+            {(found.next || found.previous) && (
+              <div className="flex gap-2">
+                <Button small disabled={!found.previous} onClick={() => setAt({ after: '', before: found.previous! })}>
+                  Back
+                </Button>
+                <Button small disabled={!found.next} onClick={() => setAt({ after: found.next!, before: '' })}>
+                  Further
+                </Button>
+              </div>
+            )}
+          </>
+        )}
+      </Answered>
     </section>
   );
 }

@@ -5,7 +5,7 @@ import { useTableInfo, type TableInfo } from '../client/grid';
 import { problemText, ServerProblem } from '../client/http';
 import { records, type ColumnInfo } from '../client/portal';
 import { useDone } from '../place/done';
-import { usePlace } from '../place/place';
+import { usePlace, useUnsaved } from '../place/place';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
@@ -53,7 +53,7 @@ function Filled({
   columns,
   onMade,
 }: NewFormProps & { all: ColumnInfo[]; columns: ColumnInfo[] }) {
-  const { base, seenBy, setUnsaved } = usePlace();
+  const { base, seenBy } = usePlace();
   const client = useQueryClient();
   const say = useDone();
   const [typed, setTyped] = useState<Record<string, string>>({});
@@ -61,10 +61,7 @@ function Filled({
   const [busy, setBusy] = useState(false);
   const form = useRef<HTMLFormElement>(null);
   const dirty = Object.values(typed).some((text) => text !== '');
-  useEffect(() => {
-    setUnsaved(dirty);
-    return () => setUnsaved(false);
-  }, [dirty, setUnsaved]);
+  const settled = useUnsaved(dirty);
   useEffect(() => {
     if (Object.keys(faults).length > 0) form.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
   }, [faults]);
@@ -81,7 +78,7 @@ function Filled({
     );
     try {
       const made = await records(base)('POST /records/:table', { params: { table }, body: { values } });
-      setUnsaved(false);
+      settled();
       await client.invalidateQueries({ queryKey: [base] });
       say({ words: made.record ? 'Added.' : 'Added. It is not among what you see here.' });
       onMade(made.record?.id ?? null);

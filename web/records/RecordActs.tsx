@@ -151,14 +151,13 @@ function MoveDialog({
 
 /** Deletes the record after a question. */
 export function DeleteRecord({ table, record, title, dirty }: ActsProps) {
-  const { base, spot, go, seenBy, setUnsaved } = usePlace();
+  const { base, spot, go, seenBy } = usePlace();
   const client = useQueryClient();
   const say = useDone();
   const remove = async () => {
     try {
       const done = await removed(base, table, [record.id!], () => client.invalidateQueries({ queryKey: [base] }));
       if (done.gone.length === 0) return say({ words: done.refused[0]!, fault: true });
-      setUnsaved(false);
       go({ ...spot, record: null }, { replace: true });
       say({ words: `${title} is deleted.`, undo: done.undo && (async () => say({ words: await done.undo!() })) });
     } catch (error) {

@@ -3,7 +3,7 @@ import { counted } from '../../core/text/counted';
 import { fromPlain, plainText } from '../../core/table/plain-text';
 import { ServerProblem } from '../client/http';
 import { useSaveRecord, type ChangeSet, type ColumnInfo, type OpenRecord } from '../client/portal';
-import { usePlace } from '../place/place';
+import { usePlace, useUnsaved } from '../place/place';
 import { NotNow } from './Cell';
 import { ColumnInput } from './ColumnInput';
 import { RecordCell, titleIn } from './RecordCell';
@@ -40,7 +40,7 @@ export function RecordForm({
   record: OpenRecord;
   away: string[];
 }) {
-  const { base, seenBy, setUnsaved, onAskWhy } = usePlace();
+  const { base, seenBy, onAskWhy } = usePlace();
   const editable = columns.filter((column) => record.editable.includes(column.path));
   // What the person was shown when they began: a change by someone else since then is a conflict, not a new beginning.
   const [shown, setShown] = useState(record.values);
@@ -54,10 +54,7 @@ export function RecordForm({
     ({ path }) => typed[path] !== undefined && typed[path] !== plainText(shown[path] ?? null),
   );
   const dirty = changed.length > 0;
-  useEffect(() => {
-    setUnsaved(dirty);
-    return () => setUnsaved(false);
-  }, [dirty, setUnsaved]);
+  useUnsaved(dirty);
   const [given, setGiven] = useState(record);
   if (record !== given && !dirty) {
     setGiven(record);

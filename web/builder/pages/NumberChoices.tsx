@@ -2,6 +2,7 @@ import { kindOf } from '../../../core/condition/operand-kind';
 import type { Page } from '../../../core/definition/definition';
 import { figureMeasures, type FigureMeasure } from '../../../core/definition/figure-measures';
 import type { Column, Table } from '../../../core/table/catalogue';
+import { listsOf } from '../../../sections/followed';
 import { useNames } from '../bench/names';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
@@ -87,7 +88,7 @@ export function FollowsChoice({
   section: { table: string; follows?: string };
   onChange: (list: string | null) => void;
 }) {
-  const lists = page.sections.filter((each) => each.kind === 'list' && each.table === table);
+  const lists = listsOf(page, table);
   if (lists.length === 0 && follows === undefined) return null;
   return (
     <Field label="Goes with">

@@ -1,0 +1,50 @@
+import type { Sheet } from '../../../core/definition/definition';
+import type { Table } from '../../../core/table/catalogue';
+import { useBench } from '../bench/bench-context';
+import { useNames } from '../bench/names';
+import { ColumnOrder } from '../columns/ColumnOrder';
+
+/** How a record looks here: as its table's records do everywhere, or in a way of its own. */
+export function SheetChoice({
+  label,
+  title,
+  table,
+  seen,
+  sheet,
+  onChange,
+}: {
+  label: (table: string) => string;
+  title: string;
+  table: Table;
+  /** Columns that somebody who gets it sees. */
+  seen: string[];
+  sheet: Sheet | undefined;
+  onChange: (sheet: Sheet | null) => void;
+}) {
+  const { draft } = useBench();
+  const names = useNames();
+  return (
+    <>
+      <label className="inline-flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={sheet === undefined}
+          onChange={(event) => {
+            const columns = draft.sheets[table.name]?.columns ?? seen;
+            onChange(event.target.checked ? null : { columns: [...columns] });
+          }}
+        />{' '}
+        {label(names.tableInText(table.name))}
+      </label>
+      {sheet && (
+        <ColumnOrder
+          title={title}
+          table={table}
+          visible={seen}
+          chosen={sheet.columns}
+          onChange={(columns) => onChange({ ...sheet, columns })}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,47 @@
+import type { ReactNode } from 'react';
+import type { UseQueryResult } from '@tanstack/react-query';
+import { problemText } from '../client/http';
+import { Button } from '../ui/Button';
+import { Notice, Skeleton } from '../ui/Notice';
+
+/**
+ * What was asked for, once it is there; until then its shape, or what went wrong with a way to try again. What was
+ * there before a fault stays, and what is typed in it.
+ */
+export function Answered<T>({
+  answer,
+  lines,
+  children,
+}: {
+  answer: UseQueryResult<T>;
+  /** How many lines it is likely to take. */
+  lines: number;
+  children: (data: T) => ReactNode;
+}) {
+  return (
+    <>
+      {answer.isError && (
+        <Notice
+          kind="fault"
+          action={
+            <Button small onClick={() => void answer.refetch()}>
+              Try again
+            </Button>
+          }
+        >
+          {problemText(answer.error)}
+        </Notice>
+      )}
+      {answer.data === undefined ? !answer.isError && <Skeleton lines={lines} /> : children(answer.data)}
+    </>
+  );
+}
+
+/** In the place of a section: its records can't be reached now, or nothing of them is open to this person. */
+export function NothingOf({ noun, away }: { noun: string; away: boolean }) {
+  return away ? (
+    <Notice kind="warn">The place that holds {noun} can&apos;t be reached at the moment. Try again later.</Notice>
+  ) : (
+    <Notice kind="say">Nothing of {noun} is open to you here.</Notice>
+  );
+}
