@@ -48,6 +48,11 @@ beforeAll(async () => {
   const builder = demo.client();
   await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
   const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+  // Couriers make one move, and are not shown the state.
+  draft
+    .lifecycles!.find(({ table }) => table === 'visits')!
+    .moves.find(({ id }) => id === 'hand-over')!
+    .roles.push('lab_courier');
   draft.pages.push({
     id: 'numbers',
     title: 'Numbers',
@@ -223,6 +228,29 @@ describe('a move', () => {
     const done = await move(mara, 'sample', { seal_number: { from: null, to: 'AF-1' } });
     expect([done.status, done.body.record?.values.state]).toEqual([200, 'sampled']);
     expect(await state()).toEqual(['sampled', 'AF-1']);
+  });
+});
+
+describe('a state that is hidden', () => {
+  it('is told by no answer to a move that somebody may not make', async () => {
+    const courier = demo.client();
+    await courier.post(`${portal}/sign-in`, { email: 'nell.quillfeather707@example.org', password: demoPassword });
+    const { records } = (await courier.get(`${portal}/records/visits?size=1`)).body;
+    const [{ id, values }] = records as [{ id: string; values: object }];
+    expect(Object.keys(values)).not.toContain('state');
+    const answers = [];
+    for (const state of ['asked', 'planned', 'sampled', 'at lab', 'reported', 'cancelled']) {
+      await rows(`UPDATE visits SET state = '${state}' WHERE id = ${Number(id)}`);
+      for (const move of ['plan', 'sample', 'report', 'cancel'])
+        answers.push((await courier.post(`${portal}/records/visits/${id}/moves/${move}`, {})).body.detail);
+      for (const to of ['planned', 'reported', state])
+        for (const from of [null, state, 'planned']) {
+          const changes = { state: { from, to } };
+          answers.push((await courier.send('PATCH', `${portal}/records/visits/${id}`, { changes })).body.detail);
+        }
+      expect((await rows(`SELECT state FROM visits WHERE id = ${Number(id)}`))[0]).toEqual([state]);
+    }
+    expect(new Set(answers)).toEqual(new Set(['You may not change this.']));
   });
 });
 

@@ -70,10 +70,12 @@ async function editColumns(at: TableVisit, id: string, changes: Changes): Promis
   const { state: stateColumn } = tableRights(view.view(table));
   const { [stateColumn ?? '']: moved, ...plain } = changes;
   const values = await changedValues(at, plain, before);
-  if (stateColumn !== null && moved) refuseStaleState(stateColumn, moved, before);
+  // That a record is in a state already is told to those alone who see which one it is in.
+  const isThere =
+    stateColumn !== null && moved?.to === before.state && before.rights.cell(stateColumn).level === 'shown';
+  if (stateColumn !== null && moved && !isThere) refuseStaleState(stateColumn, moved, before);
   if (values.size > 0) await change(at, key, values, before);
-  if (stateColumn !== null && moved && moved.to !== before.state)
-    await move(at, key, stateColumn, String(moved.to), before);
+  if (stateColumn !== null && moved && !isThere) await move(at, key, stateColumn, String(moved.to), before);
   return (await readState(at, key, [], false))?.record ?? null;
 }
 
@@ -177,7 +179,7 @@ async function change(at: TableVisit, key: Value[], values: Map<string, Value>, 
 /** Of a state that is masked for the person only what they see of it can be stale, and only that is told. */
 function refuseStaleState(column: string, { from, to }: Changes[string], before: RowState): void {
   const seen = before.record.values[named(column)];
-  if (from === undefined || seen === undefined || from === seen || to === before.state) return;
+  if (from === undefined || seen === undefined || from === seen) return;
   throw new Conflict({ [column]: { was: String(from), now: seen, yours: String(to) } });
 }
 
