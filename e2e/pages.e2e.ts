@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
-import { choose, expectAccessible, plainSql, signIn, test } from './steps';
+import { choose, expectAccessible, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 test('the desk adds an advisory, ticks some, deletes them and takes it back; what may be done is offered', async ({
   page,
@@ -149,4 +149,23 @@ test('what belongs to a record stands below it and is added there; a list in gro
   );
   await expect(page.getByRole('rowheader').first()).toHaveText(newest!.day);
   await sql.end();
+});
+
+test('cards are laid on a page and seen as a member gets them; one opens in place', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/pages');
+  await seeAs(page, 'Ines Brannock');
+  await page.getByRole('button', { name: '+ page' }).click();
+  await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Well owner' }).click();
+  await expect(page.getByRole('checkbox', { name: 'Well owner' })).toBeChecked();
+  await choose(page.getByLabel('Cards for the records of'), 'Wells');
+  await expect(page.getByRole('heading', { name: 'Cards of wells' })).toBeVisible();
+  const seen = page.getByRole('complementary', { name: 'Seen by' });
+  await expect(seen.getByRole('listitem').filter({ hasText: 'AF-0231' })).toBeVisible();
+  await choose(page.getByLabel('One of the records of'), 'Owners');
+  await expect(seen.getByText('9 Church Walk, Harrow End').first()).toBeVisible();
+  await expectAccessible(page, 'a page of cards and one record on the bench');
+  await seen.getByRole('link', { name: /^AF-0231 Owner/ }).click();
+  await expect(seen.getByRole('heading', { name: 'AF-0231' })).toBeVisible();
 });

@@ -5,7 +5,7 @@ import { findColumn, findTable, type Table } from '../../core/table/catalogue';
 import { titleColumns } from '../../core/table/title';
 import { useBench } from '../../web/builder/bench/bench-context';
 import { useNames } from '../../web/builder/bench/names';
-import { FollowsChoice, MeasureChoice, SmallestGroup } from '../../web/builder/pages/NumberChoices';
+import { NumberChoices } from '../../web/builder/pages/NumberChoices';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
@@ -84,71 +84,43 @@ export default function ChartEdit({ page, section, visible, onChange }: EditProp
             </Select>
           )}
         </Field>
-        <MeasureChoice
-          table={table}
-          seen={seen}
-          section={section}
-          onChange={(measure) =>
-            change((next) => {
-              delete next.column;
-              Object.assign(next, measure);
-            })
-          }
-        />
-        <GroupChoice
-          label="For each"
-          table={table}
-          seen={seen}
-          grouped={section.by}
-          onChange={(by) =>
-            change((next) => {
-              next.by = by!;
-            })
-          }
-        />
-        {section.form !== 'shares' && (
+        <NumberChoices page={page} table={table} seen={seen} section={section} change={change}>
           <GroupChoice
-            label="Told apart by"
+            label="For each"
             table={table}
             seen={seen}
-            grouped={section.series}
-            none="nothing"
-            onChange={(series) =>
+            grouped={section.by}
+            onChange={(by) =>
               change((next) => {
-                if (series) next.series = series;
-                else delete next.series;
+                next.by = by!;
               })
             }
           />
-        )}
-        <FollowsChoice
-          page={page}
-          section={section}
-          onChange={(list) =>
-            change((next) => {
-              if (list) next.follows = list;
-              else delete next.follows;
-            })
-          }
-        />
-        <LineChoice
-          line={section.line}
-          onChange={(line) =>
-            change((next) => {
-              if (line) next.line = line;
-              else delete next.line;
-            })
-          }
-        />
-        <SmallestGroup
-          value={section.smallestGroup}
-          onChange={(least) =>
-            change((next) => {
-              if (least) next.smallestGroup = least;
-              else delete next.smallestGroup;
-            })
-          }
-        />
+          {section.form !== 'shares' && (
+            <GroupChoice
+              label="Told apart by"
+              table={table}
+              seen={seen}
+              grouped={section.series}
+              none="nothing"
+              onChange={(series) =>
+                change((next) => {
+                  if (series) next.series = series;
+                  else delete next.series;
+                })
+              }
+            />
+          )}
+          <LineChoice
+            line={section.line}
+            onChange={(line) =>
+              change((next) => {
+                if (line) next.line = line;
+                else delete next.line;
+              })
+            }
+          />
+        </NumberChoices>
       </div>
       <RowsChoice
         label="Of what the person sees, draw"

@@ -1,7 +1,7 @@
 import { findTable, type Table } from '../../core/table/catalogue';
 import type { RowFilter } from '../../core/definition/definition';
 import { useBench } from '../../web/builder/bench/bench-context';
-import { FollowsChoice, MeasureChoice, SmallestGroup } from '../../web/builder/pages/NumberChoices';
+import { NumberChoices } from '../../web/builder/pages/NumberChoices';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
@@ -27,35 +27,12 @@ export default function FigureEdit({ page, section, visible, onChange }: EditPro
   return (
     <div className="grid gap-4">
       <div className="flex flex-wrap items-end gap-3">
-        <MeasureChoice
+        <NumberChoices
+          page={page}
           table={table}
           seen={seen}
           section={section}
-          onChange={(measure) =>
-            void onChange(`Set a figure of ${page.title}`, (next) => {
-              delete next.column;
-              Object.assign(next, measure);
-            })
-          }
-        />
-        <FollowsChoice
-          page={page}
-          section={section}
-          onChange={(list) =>
-            void onChange(`Set what a figure of ${page.title} goes with`, (next) => {
-              if (list) next.follows = list;
-              else delete next.follows;
-            })
-          }
-        />
-        <SmallestGroup
-          value={section.smallestGroup}
-          onChange={(least) =>
-            void onChange(`Set from how many records on a figure of ${page.title} is told`, (next) => {
-              if (least) next.smallestGroup = least;
-              else delete next.smallestGroup;
-            })
-          }
+          change={(recipe) => void onChange(`Set a figure of ${page.title}`, recipe)}
         />
       </div>
       <RowsChoice

@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { kindOf } from '../../../core/condition/operand-kind';
 import type { Page } from '../../../core/definition/definition';
 import { figureMeasures, type FigureMeasure } from '../../../core/definition/figure-measures';
@@ -25,8 +26,71 @@ function fits(measure: FigureMeasure, column: Column): boolean {
   return measure === 'distinct' || (!column.equalityOnly && !unordered.includes(kind));
 }
 
+/** What sections of numbers have in common. */
+interface Numbers {
+  table: string;
+  measure: FigureMeasure;
+  column?: string;
+  follows?: string;
+  smallestGroup?: number;
+}
+
+/** What is reckoned, of which column, over which list, and from how many records on; what a kind has more between. */
+export function NumberChoices({
+  page,
+  table,
+  seen,
+  section,
+  change,
+  children,
+}: {
+  page: Page;
+  table: Table;
+  /** Columns that somebody who gets it sees. */
+  seen: string[];
+  section: Numbers;
+  change: (recipe: (next: Numbers) => void) => void;
+  children?: ReactNode;
+}) {
+  return (
+    <>
+      <MeasureChoice
+        table={table}
+        seen={seen}
+        section={section}
+        onChange={(measure) =>
+          change((next) => {
+            delete next.column;
+            Object.assign(next, measure);
+          })
+        }
+      />
+      {children}
+      <FollowsChoice
+        page={page}
+        section={section}
+        onChange={(list) =>
+          change((next) => {
+            if (list) next.follows = list;
+            else delete next.follows;
+          })
+        }
+      />
+      <SmallestGroup
+        value={section.smallestGroup}
+        onChange={(least) =>
+          change((next) => {
+            if (least) next.smallestGroup = least;
+            else delete next.smallestGroup;
+          })
+        }
+      />
+    </>
+  );
+}
+
 /** What is reckoned, and of which column. */
-export function MeasureChoice({
+function MeasureChoice({
   table,
   seen,
   section: { measure, column },
@@ -79,7 +143,7 @@ export function MeasureChoice({
 }
 
 /** Which list of the page the numbers go with; nothing where none is of the table. */
-export function FollowsChoice({
+function FollowsChoice({
   page,
   section: { table, follows },
   onChange,
@@ -107,13 +171,7 @@ export function FollowsChoice({
 }
 
 /** From how many records on something is told. */
-export function SmallestGroup({
-  value,
-  onChange,
-}: {
-  value: number | undefined;
-  onChange: (least: number | null) => void;
-}) {
+function SmallestGroup({ value, onChange }: { value: number | undefined; onChange: (least: number | null) => void }) {
   return (
     <Field label="Told from so many records on" hint="Empty tells all">
       {(ids) => (
