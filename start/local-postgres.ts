@@ -66,6 +66,9 @@ export async function startPostgres(folder: string, settings: string[] = []): Pr
       'full_page_writes=off',
       '-c',
       'timezone=UTC',
+      // Tables that were just made are taken for large, and queries would be compiled for longer than they run.
+      '-c',
+      'jit=off',
       ...settings.flatMap((setting) => ['-c', setting]),
     ],
     { uid, gid, cwd: own, detached: true, stdio: ['ignore', log, log] },
