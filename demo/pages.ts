@@ -1,78 +1,23 @@
-import type { ListSection } from '../sections/list/spec';
-import type { ChartSection } from '../sections/chart/spec';
-import type { FigureSection } from '../sections/figure/spec';
-import type { BringSection } from '../sections/bring/spec';
 import type { HandOverSection } from '../sections/handover/spec';
-import type { PeopleSection } from '../sections/people/spec';
 import type { RecordSection } from '../sections/record/spec';
 import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
-import { parseCondition } from '../core/condition/parse';
-import type { LinkedList, Page, Sheet } from '../core/definition/definition';
+import type { LinkedList, Page } from '../core/definition/definition';
+import { when, page, planned, withNumbers, people, withWaysOn, demoSheets } from './page-parts';
 
-const when = (text: string) => parseCondition(text).condition;
-
-interface Listed {
-  table: string;
-  where?: string;
-  sort?: string;
-  newestFirst?: boolean;
-  columns: string[];
-  group?: string;
-  totals?: string[];
-  /** What a record shows that is opened from here. */
-  record: string[];
-}
-
-/** How records look: as the first page has them that lists the table, if it is not said here. */
-export const demoSheets: Record<string, Sheet> = {
-  owners: {
-    columns: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
-  },
-};
-
-function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, totals, record } = listed;
-  const sheet: Sheet = { columns: record };
-  const known = (demoSheets[table] ??= sheet);
-  const list: ListSection = {
-    id: table,
-    kind: 'list',
-    table,
-    columns,
-    where: where === undefined ? 'every row' : when(where),
-    sort: sort === undefined ? [] : [{ column: sort, descending: newestFirst === true }],
-    ...(group === undefined ? {} : { group }),
-    ...(totals ? { totals } : {}),
-    ...(known === sheet ? {} : { sheet }),
-  };
-  const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
-  return { id, title, intro, audience: { roles }, sections: [list, ...words] };
-}
-
-/** With a way to bring the plan as a file. */
-const planned = (of: Page): Page => ({
-  ...of,
-  sections: [{ id: 'plan', kind: 'bring', steward: 'weekly-plan' } satisfies BringSection, ...of.sections],
-});
-
-/** With numbers before the list. */
-const withNumbers = (numbers: (FigureSection | ChartSection)[], of: Page): Page => ({
-  ...of,
-  sections: [...numbers, ...of.sections],
-});
-
-const people = (id: string, steward: string): PeopleSection => ({ id, kind: 'people', steward });
+export { demoSheets } from './page-parts';
 
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
 export const demoPages: Page[] = [
-  page('my-wells', 'My wells', 'The wells in your name. Tell us when the treatment changes.', ['well_owner'], {
-    table: 'wells',
-    where: 'owner_id = :member.owners.id',
-    sort: 'code',
-    columns: ['code', 'address', 'parish', 'depth_m', 'state', 'treatment'],
-    record: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'],
-  }),
+  withWaysOn(
+    page('my-wells', 'My wells', 'The wells in your name. Tell us when the treatment changes.', ['well_owner'], {
+      table: 'wells',
+      where: 'owner_id = :member.owners.id',
+      sort: 'code',
+      columns: ['code', 'address', 'parish', 'depth_m', 'state', 'treatment'],
+      record: ['code', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'drilled_on', 'state', 'treatment'],
+    }),
+  ),
   withNumbers(
     [
       {
@@ -215,6 +160,22 @@ export const demoPages: Page[] = [
     sort: 'planned_for',
     newestFirst: true,
     columns: ['well.code', 'well.owner.name', 'planned_for', 'sampler.name', 'state', 'fee', 'paid'],
+    tabs: [
+      { id: 'all', name: 'All', where: 'every row' },
+      {
+        id: 'asked',
+        name: 'To plan',
+        where: when("state = 'asked'"),
+        sort: [{ column: 'asked_on', descending: false }],
+      },
+      {
+        id: 'coming',
+        name: 'Next seven days',
+        where: when("state = 'planned' AND planned_for >= :today AND planned_for < :today + INTERVAL 7 DAY"),
+        sort: [{ column: 'planned_for', descending: false }],
+      },
+      { id: 'unpaid', name: 'Reported, not paid', where: when("state = 'reported' AND paid = FALSE") },
+    ],
     record: [
       'well.code',
       'well.address',

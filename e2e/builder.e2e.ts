@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test';
-import { called, choose, expectAccessible, seeAs, signInAsBuilder, test } from './steps';
+import { addSection, called, choose, expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 test.describe.configure({ mode: 'serial' });
 const bench = '/build/fen-fresh';
@@ -113,12 +113,12 @@ test('a portal is built by the interface alone: data, people, access, pages, che
     await expect(page.getByRole('heading', { name: title })).toBeVisible();
     await page.getByRole('checkbox', { name: role }).click();
     await expect(page.getByRole('checkbox', { name: role })).toBeChecked();
-    await choose(page.getByLabel('List the records of'), table);
+    await addSection(page, 'List', table);
     await expect(page.getByRole('heading', { name: `List of ${table}` })).toBeVisible();
     if (order) await choose(page.getByLabel('Sorted by'), called(order));
   }
   // Words beside the list, with the reader's own value in them; and how a record of the table looks, wherever it opens.
-  await page.getByRole('button', { name: '+ words' }).click();
+  await addSection(page, 'Words');
   const words = page.getByRole('region', { name: 'Words' }).locator('textarea');
   await words.fill('We write to **{:member.email}**{:member.samplers.phone}.');
   await words.blur();

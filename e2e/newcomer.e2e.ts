@@ -75,7 +75,8 @@ test('a CSV becomes a table with relation, class and mask, and a page shows it, 
   await hand.write(page.getByLabel('Title', { exact: true }), 'Water wishes');
   await expect(page.getByRole('heading', { name: 'Water wishes' }).first()).toBeVisible();
   await hand.press(page.getByRole('checkbox', { name: 'Well owner' }));
-  await hand.choose(page.getByLabel('List the records of'), 'water wishes');
+  await hand.press(button('Section'));
+  await hand.press(page.getByRole('dialog').getByRole('button', { name: /^water wishes$/i }));
   const seen = page.getByRole('complementary', { name: 'Seen by' });
   await expect(seen.getByRole('heading', { name: 'Water wishes' })).toBeVisible();
   await expect(seen.getByText('AF-0419').filter({ visible: true }).first()).toBeVisible();

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
-import { choose, expectAccessible, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
+import { addSection, choose, expectAccessible, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 test('the desk adds an advisory, ticks some, deletes them and takes it back; what may be done is offered', async ({
   page,
@@ -159,13 +159,113 @@ test('cards are laid on a page and seen as a member gets them; one opens in plac
   await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
   await page.getByRole('checkbox', { name: 'Well owner' }).click();
   await expect(page.getByRole('checkbox', { name: 'Well owner' })).toBeChecked();
-  await choose(page.getByLabel('Cards for the records of'), 'Wells');
+  await addSection(page, 'Cards', 'Wells');
   await expect(page.getByRole('heading', { name: 'Cards of wells' })).toBeVisible();
   const seen = page.getByRole('complementary', { name: 'Seen by' });
   await expect(seen.getByRole('listitem').filter({ hasText: 'AF-0231' })).toBeVisible();
-  await choose(page.getByLabel('One of the records of'), 'Owners');
+  await addSection(page, 'One record', 'Owners');
   await expect(seen.getByText('9 Church Walk, Harrow End').first()).toBeVisible();
   await expectAccessible(page, 'a page of cards and one record on the bench');
   await seen.getByRole('link', { name: /^AF-0231 Owner/ }).click();
   await expect(seen.getByRole('heading', { name: 'AF-0231' })).toBeVisible();
+});
+
+test('a list has tabs with counts and is arranged by whoever looks; a page leads on by buttons', async ({
+  page,
+  baseURL,
+}) => {
+  const sql = await plainSql(baseURL!);
+  const count = async (where: string) =>
+    Number((await sql.query<{ n: bigint }[]>(`SELECT COUNT(*) n FROM visits WHERE ${where}`))[0]!.n);
+  const unpaid = await count("state = 'reported' AND paid = 0");
+  await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
+  const tabs = page.getByRole('navigation', { name: 'Views of visits' });
+  await tabs.getByRole('link', { name: `Reported, not paid ${unpaid}` }).click();
+  await expect(page.getByText(`25 of ${unpaid} visits`)).toBeVisible();
+  await page.getByRole('button', { name: 'Arrange' }).click();
+  await page.getByRole('checkbox', { name: 'Access note' }).click();
+  await page.getByRole('checkbox', { name: 'Owner name' }).click();
+  await choose(page.getByLabel('Sorted by'), 'Fee');
+  await page.getByRole('button', { name: 'Then by' }).click();
+  await choose(page.getByLabel('Then by'), 'Sampler name');
+  await page.keyboard.press('Escape');
+  const columns = ['Well code', 'Planned for', 'Sampler name', 'State', 'Fee', 'Paid', 'Access note'];
+  await expect(page.getByRole('columnheader')).toHaveText(columns);
+  await expect(page.getByRole('columnheader', { name: 'Fee' })).toHaveAttribute('aria-sort', 'descending');
+  const rows = await sql.query<{ code: string }[]>(
+    `SELECT w.code FROM visits v JOIN wells w ON w.id = v.well_id LEFT JOIN samplers s ON s.id = v.sampler_id
+      WHERE v.state = 'reported' AND v.paid = 0 ORDER BY v.fee DESC, s.name, v.id LIMIT 25`,
+  );
+  const shown = page.getByRole('row').getByRole('link', { name: /^AF-/ });
+  await expect(shown).toHaveText(rows.map(({ code }) => code));
+  // All of it is in the address.
+  await page.reload();
+  await expect(shown).toHaveText(rows.map(({ code }) => code));
+  await expectAccessible(page, 'a list with tabs');
+  await tabs.getByRole('link', { name: /^To plan/ }).click();
+  await expect(page.getByText(`${await count("state = 'asked'")} in all`)).toBeVisible();
+
+  await page.context().clearCookies();
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells');
+  await page.getByRole('link', { name: /^See what was found/ }).click();
+  await expect(page.getByRole('heading', { name: 'Results', level: 1 })).toBeVisible();
+  await sql.end();
+});
+
+test('tabs, buttons and an outside page are made on the bench; an audience is narrowed by what is known', async ({
+  page,
+}) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/pages');
+  await seeAs(page, 'Ines Brannock');
+  await page.getByRole('button', { name: '+ page' }).click();
+  await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Well owner' }).click();
+  await addSection(page, 'List', 'Wells');
+  await page.getByRole('button', { name: '+ view' }).click();
+  const view = page.getByRole('region', { name: 'New view' });
+  await view.getByLabel('Name of the view').fill('Closed');
+  await view.getByLabel('Name of the view').blur();
+  const closed = page.getByRole('region', { name: 'Closed', exact: true });
+  await closed.getByRole('button', { name: 'As text' }).click();
+  await closed.getByLabel('Filter of Closed as text').fill("state = 'closed'");
+  await closed.getByLabel('Filter of Closed as text').blur();
+  const seen = page.getByRole('complementary', { name: 'Seen by' });
+  const tabs = seen.getByRole('navigation', { name: 'Views of wells' });
+  await expect(tabs.getByRole('link')).toHaveText(['All3', 'Closed1']);
+  await tabs.getByRole('link', { name: 'Closed 1' }).click();
+  await expect(seen.getByText('1 in all')).toBeVisible();
+
+  await addSection(page, 'Buttons');
+  await page.getByRole('button', { name: '+ button' }).click();
+  await page.getByLabel('It says').fill('Read on');
+  await page.getByLabel('It says').blur();
+  await choose(page.getByLabel('It leads to'), 'an address elsewhere');
+  const address = page.getByRole('region', { name: 'Button Read on' }).getByLabel('Address');
+  await address.fill('javascript:alert(1)');
+  await address.blur();
+  await expect(page.getByText('Write a whole address')).toBeVisible();
+  await address.fill('https://wells.example.org/read');
+  await address.blur();
+  await expect(seen.getByRole('link', { name: /^Read on/ })).toHaveAttribute('href', 'https://wells.example.org/read');
+
+  await addSection(page, 'Outside page');
+  await page.getByLabel('Address of the page').fill('https://maps.example.org/fen');
+  await page.getByLabel('Address of the page').blur();
+  await page.getByLabel('What is seen there').fill('The fen from above');
+  await page.getByLabel('What is seen there').blur();
+  const frame = seen.getByTitle('The fen from above');
+  await expect(frame).toHaveAttribute('src', 'https://maps.example.org/fen');
+  await expect(frame).toHaveAttribute('sandbox', /allow-scripts/);
+
+  const buttons = page.getByRole('region', { name: 'Buttons', exact: true });
+  await buttons.getByRole('button', { name: 'Only those of whom something holds …' }).click();
+  const where = buttons.getByLabel('Who gets Buttons as text');
+  await where.fill(":member.owners.parish = 'Nowhere");
+  await where.blur();
+  await expect(buttons.getByRole('alert')).toBeVisible();
+  await where.fill(":member.owners.parish = 'Nowhere'");
+  await where.blur();
+  await expect(seen.getByRole('link', { name: /^Read on/ })).toHaveCount(0);
+  await expectAccessible(page, 'tabs, buttons and an outside page on the bench');
 });

@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test';
-import { choose, expectAccessible, signInAsBuilder, test } from './steps';
+import { addSection, choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 test('a page looks into a second source, related by value', async ({ page }) => {
   await signInAsBuilder(page);
@@ -36,7 +36,7 @@ test('a page looks into a second source, related by value', async ({ page }) => 
   await page.goto('/build/alder-fen/pages');
   await button('+ page').click();
   await expect(page.getByRole('heading', { name: 'New page' })).toBeVisible();
-  await choose(page.getByLabel('List the records of'), /bottles/i);
+  await addSection(page, 'List', /bottles/i);
   await choose(page.getByLabel('Add to: Columns of the list'), /^well's owner's name/);
   await expect(
     page.getByRole('region', { name: 'List of lab:bottles' }).getByLabel("Heading of well's owner's name"),

@@ -64,6 +64,17 @@ export async function choose(on: Locator, option: string | RegExp): Promise<void
   await expect(on.page().locator('[role="listbox"][data-state="open"]')).toHaveCount(0);
 }
 
+/** Puts a section of a kind on the page that is open on the bench, of a table where it is about one. */
+export async function addSection(page: Page, kind: string, of?: string | RegExp): Promise<void> {
+  await page.getByRole('button', { name: 'Section', exact: true }).click();
+  const dialog = page.getByRole('dialog');
+  const choice = dialog.getByRole('radio', { name: new RegExp(`^${kind} `) });
+  if (!(await choice.isChecked())) await choice.click();
+  const name = of === undefined ? 'Put it on the page' : typeof of === 'string' ? inAnyCase(of) : of;
+  await dialog.getByRole('button', { name }).click();
+  await expect(dialog).toBeHidden();
+}
+
 export async function signInAsBuilder(page: Page): Promise<void> {
   await page.goto('/');
   await page.getByLabel('E-mail').fill('builder@example.org');

@@ -19,6 +19,8 @@ interface Editing {
   default: ComponentType<Editor<Section>>;
   /** What it is called, to choose it by. */
   word: string;
+  /** What it is for, in a few words after its name. */
+  says: string;
   /** What one of it is called where it stands. */
   called(section: Section, draft: PortalDefinition): string;
   /**

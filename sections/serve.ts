@@ -35,6 +35,11 @@ export interface Totals {
   totals: { column: string; number: Value; leftOut: number }[];
 }
 
+/** How many records each tab of a list holds. */
+export interface Counts {
+  counts: { tab: string; count: number }[];
+}
+
 /** What the server does for a kind of section. */
 export interface SectionServe<S extends OnPage, Told extends object> {
   /** What the page tells of it: what the person sees, and nothing more. */
@@ -58,6 +63,8 @@ export interface SectionServe<S extends OnPage, Told extends object> {
   figure?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureTaken>;
   /** The sums below its columns, where it has some. */
   totals?(visit: PlacedVisit, section: S, narrowed: Narrowed): Promise<Totals>;
+  /** How many records its tabs hold, where it has some. */
+  counts?(visit: PlacedVisit, section: S): Promise<Counts>;
   /** Its numbers by groups, where it draws some. */
   chart?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureAnswer>;
 }

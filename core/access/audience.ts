@@ -1,5 +1,6 @@
 import type { Audience } from '../definition/section-kinds';
 import { checkCondition } from '../condition/check';
+import type { ConditionScope } from '../condition/scope';
 import { evaluate } from '../condition/evaluate';
 import type { Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from '../definition/definition';
@@ -17,24 +18,28 @@ interface Asking {
 /** What an audience's condition is about has no columns: it speaks of the member alone. */
 const nothing: Table = { name: '', columns: [], key: [], relations: [] };
 
+/** What an audience's condition may speak of. */
+export const audienceScope = (catalogue: Catalogue) =>
+  ({ catalogue, table: nothing, member: true, memberAlone: true }) satisfies ConditionScope;
+
 /** Why an audience's condition can't be asked, in words; empty when it can. */
 export function audienceProblems(where: Condition, catalogue: Catalogue): string[] {
-  const scope = { catalogue, table: nothing, member: true, memberAlone: true };
-  return checkCondition(where, scope).map((problem) => problem.reason);
+  return checkCondition(where, audienceScope(catalogue)).map((problem) => problem.reason);
 }
 
 /**
  * Whether somebody is of an audience. Where its condition can't be asked, or what it asks isn't known of them, they are
  * not: who gets something is never a guess.
  */
-function isOfAudience({ roles, where }: Audience, asking: Asking): boolean {
+export function isOfAudience({ roles, where }: Audience, asking: Asking): boolean {
   const { definition, catalogue, person, moment } = asking;
   if (roles !== 'everyone' && !roles.some((role) => person.roles.includes(role))) return false;
   if (where === undefined) return true;
   if (audienceProblems(where, catalogue).length > 0) return false;
-  const scope = { catalogue, table: nothing, member: true, memberAlone: true };
   const none = { value: () => null, exists: () => false };
-  return evaluate(where, scope, none, contextOf(person, moment, definition.portal.timeZone)) === true;
+  return (
+    evaluate(where, audienceScope(catalogue), none, contextOf(person, moment, definition.portal.timeZone)) === true
+  );
 }
 
 /** The pages that somebody gets, each with the sections that are for them. It is no right. */

@@ -1,3 +1,4 @@
+import { allOf } from '../condition/all-of';
 import { checkCondition } from '../condition/check';
 import { notTrue } from '../condition/not-true';
 import { throughRelation } from '../condition/through-relation';
@@ -113,5 +114,4 @@ function handingOver(
   };
 }
 
-const allOf = (parts: Condition[]): Condition => (parts.length === 1 ? parts[0]! : { kind: 'all', parts });
 const anyOf = (parts: Condition[]): Condition => (parts.length === 1 ? parts[0]! : { kind: 'any', parts });

@@ -1,7 +1,7 @@
 import type { OnPage, Section, SectionKind, SectionKinds } from '../definition/section-kinds';
 import { audienceProblems } from '../access/audience';
 import type { Page, PortalDefinition } from '../definition/definition';
-import { specOf } from '../definition/section';
+import { audiencesOn, specOf } from '../definition/section';
 import type { Steward } from '../definition/steward';
 import type { SectionSpec } from '../definition/section';
 import type { Catalogue } from '../table/catalogue';
@@ -17,7 +17,7 @@ export type CheckedSpecs = { readonly [K in SectionKind]: CheckedSpec<SectionKin
 /** What each kind holds against its sections, and audiences that nobody can be told to belong to. */
 export function findSectionFaults(definition: PortalDefinition, catalogue: Catalogue, specs: CheckedSpecs): Finding[] {
   return definition.pages.flatMap((page) => [
-    ...audienceFaults(page, catalogue),
+    ...audienceFaults(page, catalogue, specs),
     ...page.sections.flatMap(
       (section) =>
         (specOf(specs, section) as CheckedSpec<Section>).findings?.(section, page, catalogue, definition) ?? [],
@@ -41,17 +41,9 @@ export function stewardGone(definition: PortalDefinition, page: Page, id: string
       ];
 }
 
-function audienceFaults(page: Page, catalogue: Catalogue): Finding[] {
-  const asked = [
-    { audience: page.audience, id: page.id, what: page.title },
-    ...page.sections.map(({ audience, id, title }) => ({
-      audience,
-      id: `${page.id}/${id}`,
-      what: `${title ?? id} on ${page.title}`,
-    })),
-  ];
-  return asked.flatMap(({ audience, id, what }): Finding[] => {
-    const [problem] = audience?.where ? audienceProblems(audience.where, catalogue) : [];
+function audienceFaults(page: Page, catalogue: Catalogue, specs: CheckedSpecs): Finding[] {
+  return audiencesOn(page, specs).flatMap(({ audience, id, called }): Finding[] => {
+    const [problem] = audience.where ? audienceProblems(audience.where, catalogue) : [];
     return problem === undefined
       ? []
       : [
@@ -60,7 +52,7 @@ function audienceFaults(page: Page, catalogue: Catalogue): Finding[] {
             kind: 'audience does not work',
             severity: 'broken',
             place: { stage: 'pages', page: page.id },
-            title: `Who gets ${what} can't be told: ${problem}`,
+            title: `Who gets ${called} can't be told: ${problem}`,
             why: 'So nobody gets it. Write the condition again, with what is known of members.',
           },
         ];

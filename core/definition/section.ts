@@ -1,7 +1,7 @@
 import type Joi from 'joi';
 import type { Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from './definition';
-import type { OnPage, Section, SectionKind, SectionKinds } from './section-kinds';
+import type { Audience, OnPage, Section, SectionKind, SectionKinds } from './section-kinds';
 
 /** What a section asks of a table, so that whoever must know of it need not know the kind. */
 export interface AskedOfTable {
@@ -33,6 +33,8 @@ export interface SectionSpec<S extends OnPage> {
   readonly schema: { readonly [K in Exclude<keyof S, keyof OnPage>]-?: Joi.Schema };
   asks(section: S, definition: Pick<PortalDefinition, 'sheets'>): AskedOfTable[];
   renamed(section: S, names: NewNames): S;
+  /** Parts of it that are not for all who get it, by their ids. */
+  parts?(section: S): { id: string; called: string; audience: Audience }[];
 }
 
 export type SectionSpecs = { readonly [K in SectionKind]: SectionSpec<SectionKinds[K]> };
@@ -40,6 +42,25 @@ export type SectionSpecs = { readonly [K in SectionKind]: SectionSpec<SectionKin
 /** The spec of a section's own kind. */
 export function specOf<S extends Section>(specs: SectionSpecs, section: S): SectionSpec<S> {
   return specs[(section as { kind: SectionKind }).kind] as unknown as SectionSpec<S>;
+}
+
+/** Every audience on a page: its own, its sections', and those of their parts. */
+export function audiencesOn(page: Page, specs: SectionSpecs): { id: string; called: string; audience: Audience }[] {
+  return [
+    { id: page.id, called: page.title, audience: page.audience },
+    ...page.sections.flatMap((section) => {
+      const { id, title, audience } = section;
+      const called = `${title ?? id} on ${page.title}`;
+      return [
+        ...(audience ? [{ id: `${page.id}/${id}`, called, audience }] : []),
+        ...(specOf(specs, section).parts?.(section) ?? []).map((part) => ({
+          id: `${page.id}/${id}/${part.id}`,
+          called: `${part.called} in ${called}`,
+          audience: part.audience,
+        })),
+      ];
+    }),
+  ];
 }
 
 /** What a page's sections ask of tables, each beside its section. */

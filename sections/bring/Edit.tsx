@@ -4,6 +4,7 @@ import type { EditProps } from '../edit';
 import type { BringSection } from './spec';
 
 export const word = 'Bring a file';
+export const says = 'a way to bring records as a file, for a steward';
 export const called = ({ steward }: BringSection, draft: PortalDefinition) =>
   stewardsWho(draft, 'keep a table').find(({ id }) => id === steward)?.label ?? word;
 export const ofTable = false;

@@ -10,7 +10,8 @@ import { Select } from '../../web/ui/Select';
 import type { EditProps } from '../edit';
 import type { CardsSection } from './spec';
 
-export const word = 'Cards for';
+export const word = 'Cards';
+export const says = 'records as cards, with a picture and a few values';
 export const called = (section: CardsSection) => `Cards of ${section.table}`;
 export const ofTable = true;
 export const empty = (table: Table, visible: string[]): Omit<CardsSection, 'id'> => {

@@ -14,6 +14,7 @@ import type { EditProps } from '../edit';
 import { chartForms, type ChartForm, type ChartSection, type GroupedBy } from './spec';
 
 export const word = 'Chart';
+export const says = 'numbers by groups, as bars, lines, areas or shares';
 export const called = (section: ChartSection) => `Chart of ${section.table}`;
 export const ofTable = true;
 export const empty = (table: Table, visible: string[]): Omit<ChartSection, 'id'> => {

@@ -39,9 +39,9 @@ const mostDrawn = { bars: 60, shares: 12, lines: 400, areas: 400 };
 export default function ChartShow({ section }: ShowProps<'chart'>) {
   const { base, spot } = usePlace();
   const followed = useListState(section.follows ?? '');
-  const { search, filter } = followed.state;
+  const { view, search, filter } = followed.state;
   const ready = section.open && !section.away && section.by !== null;
-  const answer = useChart(base, spot.page, section.id, { search, filter }, ready);
+  const answer = useChart(base, spot.page, section.id, { view, search, filter }, ready);
   const noun = section.label.toLowerCase();
   const { by } = section;
   if (section.away || !section.open || !by) return <NothingOf noun={noun} away={section.away === true} />;

@@ -10,6 +10,7 @@ import { figures } from '../../server/gate/gate';
 import { form, said, saidOrNull, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
 import { followedList, listsOf } from '../followed';
+import { followedNow } from '../followed-now';
 import type { SectionServe } from '../serve';
 import { chartForms, type ChartForm, type ChartSection, type GroupedBy } from './spec';
 
@@ -47,7 +48,9 @@ declare module '../serve' {
 function opensIn(page: Page, section: ChartSection): string | null {
   const followed = followedList(page, section);
   if (followed) return section.where === 'every row' ? followed.id : null;
-  return listsOf(page, section.table).find(({ where }) => isDeepStrictEqual(where, section.where))?.id ?? null;
+  return (
+    listsOf(page, section.table).find(({ where, tabs }) => !tabs && isDeepStrictEqual(where, section.where))?.id ?? null
+  );
 }
 
 const told = (grouped: GroupedBy | undefined, column: ColumnInfo | null | undefined): GroupedTold | null =>
@@ -89,7 +92,13 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
     const visit = await numbersVisit(asked, section.table);
     const by = [section.by, ...(section.series ? [section.series] : [])];
     return figures(visit.source, visit, section.table, {
-      ...(await numbersQuestion(visit, section, section.where, followedList(page, section), narrowed)),
+      ...(await numbersQuestion(
+        visit,
+        section,
+        section.where,
+        followedNow(asked, page, section, narrowed.view),
+        narrowed,
+      )),
       by: by.map(({ column, step }) => ({ path: pathOf(column), ...(step ? { step } : {}) })),
     });
   },

@@ -8,7 +8,8 @@ import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import type { FigureSection } from './spec';
 
-export const word = 'Count';
+export const word = 'Figure';
+export const says = 'one number over what somebody sees';
 export const called = (section: FigureSection) => `Figure of ${section.table}`;
 export const ofTable = true;
 export const empty = (table: Table): Omit<FigureSection, 'id'> => ({

@@ -10,8 +10,8 @@ type FigureInfo = ShowProps<'figure'>['section'];
 export default function FigureShow({ section }: ShowProps<'figure'>) {
   const { base, spot } = usePlace();
   const { state } = useListState(section.follows ?? '');
-  const { search, filter } = state;
-  const answer = useFigure(base, spot.page, section.id, { search, filter }, section.open && !section.away);
+  const { view, search, filter } = state;
+  const answer = useFigure(base, spot.page, section.id, { view, search, filter }, section.open && !section.away);
   const noun = section.label.toLowerCase();
   if (section.away || !section.open) return <NothingOf noun={noun} away={section.away === true} />;
   return (

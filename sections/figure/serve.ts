@@ -8,6 +8,7 @@ import { figureMeasures, type FigureMeasure } from '../../core/definition/figure
 import { saidOrNull, said, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, type Narrowed } from '../../server/records/section-numbers';
 import { followedList } from '../followed';
+import { followedNow } from '../followed-now';
 import type { FigureTaken, SectionServe } from '../serve';
 import type { ListSection } from '../list/spec';
 import type { FigureSection } from './spec';
@@ -73,7 +74,7 @@ export const serve: SectionServe<FigureSection, FigureTold> = {
   },
   figure: async (asked, section, page, narrowed) => {
     const visit = await numbersVisit(asked, section.table);
-    const list = followedList(page, section);
+    const list = followedNow(asked, page, section, narrowed.view);
     return {
       taken: await numberOf(visit, section, section.where, list, narrowed),
       against: section.against ? await numberOf(visit, section, section.against.where, list, narrowed) : null,

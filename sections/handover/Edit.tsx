@@ -4,6 +4,7 @@ import { StewardChoice, stewardsWho } from '../../web/builder/pages/StewardChoic
 import type { HandOverSection } from './spec';
 
 export const word = 'Hand over';
+export const says = 'records that go from one person to another, for a steward';
 export const called = ({ steward }: HandOverSection, draft: PortalDefinition) =>
   stewardsWho(draft, 'hand over').find(({ id }) => id === steward)?.label ?? word;
 export const ofTable = false;

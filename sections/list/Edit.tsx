@@ -8,10 +8,12 @@ import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SheetChoice } from '../../web/builder/pages/SheetChoice';
+import { TabsChoice } from '../../web/builder/pages/TabsChoice';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
 import { listActs, type ListAct, type ListSection } from './spec';
 
 export const word = 'List';
+export const says = 'records in a table, to find, open and change';
 export const called = (section: ListSection) => `List of ${section.table}`;
 export const ofTable = true;
 export const empty = (table: Table, visible: string[]): Omit<ListSection, 'id'> => ({
@@ -114,6 +116,18 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           void onChange(`Choose the sums of ${page.title}`, (next) => {
             if (totals.length > 0) next.totals = totals;
             else delete next.totals;
+          })
+        }
+      />
+      <TabsChoice
+        table={table}
+        columns={section.columns}
+        of={section.audience?.roles ?? page.audience.roles}
+        tabs={section.tabs ?? []}
+        onChange={(label, tabs) =>
+          onChange(`${label} of ${page.title}`, (next) => {
+            if (tabs.length > 0) next.tabs = tabs;
+            else delete next.tabs;
           })
         }
       />

@@ -4,6 +4,7 @@ import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
 import { labelOf } from '../../web/records/options';
 import { RecordCell, titleIn } from '../../web/records/RecordCell';
+import { columnsOf, termsOf } from './arranged';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
 
@@ -20,10 +21,11 @@ export interface Picks {
 /** The records: a table where there is room, a stack of lines where there isn't. */
 export function ListTable({ section, answer, picks }: { section: ListInfo; answer: ListAnswer; picks: Picks | null }) {
   const { go, onAskWhy } = usePlace();
-  const { open: opened, at } = useListState(section.id);
-  const [title, ...rest] = section.columns;
+  const { state, open: opened, at } = useListState(section.id);
+  const columns = columnsOf(section, state.columns);
+  const [title, ...rest] = columns;
   const heads = useHeads(section, answer);
-  const width = section.columns.length + (picks ? 1 : 0);
+  const width = columns.length + (picks ? 1 : 0);
   return (
     <div className="rounded-stone border border-line bg-paper overflow-hidden">
       <div className="hidden @min-[560px]:block overflow-x-auto">
@@ -35,8 +37,8 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                   <PickAll picks={picks} ids={answer.records.flatMap(({ id }) => id ?? [])} />
                 </th>
               )}
-              {section.columns.map((column) => (
-                <SortHead key={column.path} section={section.id} column={column} initial={section.sort} />
+              {columns.map((column) => (
+                <SortHead key={column.path} section={section} column={column} />
               ))}
             </tr>
           </thead>
@@ -68,7 +70,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                         <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
                       </td>
                     )}
-                    {section.columns.map((column, i) => (
+                    {columns.map((column, i) => (
                       <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
                         {i === 0 ? (
                           <SpotLink to={open} className="font-semibold text-ink hover:underline">
@@ -95,7 +97,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
           </tbody>
           {section.totals.length > 0 && (
             <Suspense>
-              <TotalsRow section={section} isTicked={picks !== null} />
+              <TotalsRow section={section} columns={columns} isTicked={picks !== null} />
             </Suspense>
           )}
         </table>
@@ -173,11 +175,10 @@ function ListCell({
   return <RecordCell base={base} table={section.table} column={column} record={record} plain={plain} />;
 }
 
-function SortHead({ section, column, initial }: { section: string; column: ColumnInfo; initial: ListInfo['sort'] }) {
-  const { state, turn } = useListState(section);
-  const first = initial[0];
-  const sort = state.sort || (first ? `${first.descending ? '-' : ''}${first.column}` : '');
-  const direction = sort === column.path ? 'ascending' : sort === `-${column.path}` ? 'descending' : undefined;
+function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }) {
+  const { state, turn } = useListState(section.id);
+  const [first] = termsOf(section, state);
+  const direction = first?.column !== column.path ? undefined : first.descending ? 'descending' : 'ascending';
   const label = (
     <>
       {column.label}

@@ -1,4 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
+import { SlidersHorizontal } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { problemText } from '../../web/client/http';
 import { useSectionList } from '../../web/client/portal';
@@ -9,17 +10,20 @@ import { newRecord, SpotLink, useListState, usePlace } from '../../web/place/pla
 import { buttonLook } from '../../web/ui/Button';
 import type { ShowProps } from '../show';
 import { ListTable } from './ListTable';
+import { askedColumns, offeredColumns } from './arranged';
 import { Pager } from '../../web/records/Pager';
 
 const TakeOut = lazy(() => import('./TakeOut'));
 const Picked = lazy(() => import('./Picked'));
+const Tabs = lazy(() => import('./Tabs'));
+const Arrange = lazy(() => import('./Arrange'));
 
 /** The list of a section, with what can be done in it. */
 export default function ListShow({ section }: ShowProps<'list'>) {
   const { base, spot, seenBy } = usePlace();
   const { state, clear, narrow, at } = useListState(section.id);
   // Ticks are of what is found: of other records, none is ticked.
-  const question = JSON.stringify([spot.page, state.search, state.filter]);
+  const question = JSON.stringify([spot.page, state.view, state.search, state.filter]);
   const [ticked, setTicked] = useState({ question, ids: new Set<string>() as ReadonlySet<string> });
   const picks = {
     ids: ticked.question === question ? ticked.ids : new Set<string>(),
@@ -27,9 +31,16 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   };
   const may = (act: (typeof section.may)[number]) => section.may.includes(act);
   const client = useQueryClient();
-  const answer = useSectionList(base, spot.page, section.id, state);
+  const asked = { ...state, columns: askedColumns(section, state.columns) };
+  const [wantsArranging, setWantsArranging] = useState(false);
+  const answer = useSectionList(base, spot.page, section.id, asked);
   const noun = section.label.toLowerCase();
   const narrowed = state.search !== '' || state.filter !== '';
+  const arrange = (
+    <Button onClick={() => setWantsArranging(true)}>
+      <SlidersHorizontal size={15} aria-hidden /> Arrange
+    </Button>
+  );
   if (section.away)
     return (
       <Notice
@@ -51,31 +62,41 @@ export default function ListShow({ section }: ShowProps<'list'>) {
     );
   return (
     <div className="grid gap-3">
+      {section.tabs.length > 0 && (
+        <Suspense fallback={<div className="h-10 border-b border-line" />}>
+          <Tabs section={section} noun={noun} />
+        </Suspense>
+      )}
       <div className="flex flex-wrap items-center gap-2">
         <FilterBar
           key={spot.page}
           base={base}
           table={section.table}
-          columns={section.columns}
+          columns={offeredColumns(section)}
           noun={noun}
           search={state.search}
           filter={state.filter}
           onNarrow={narrow}
         />
-        {(may('create') || may('export')) && (
-          <span className="no-print ml-auto flex gap-2">
-            {may('export') && (
-              <Suspense>
-                <TakeOut section={section.id} state={state} total={answer.data?.total ?? null} noun={noun} />
-              </Suspense>
-            )}
-            {may('create') && (
-              <SpotLink to={at(newRecord)} className={buttonLook('main')}>
-                Add
-              </SpotLink>
-            )}
-          </span>
-        )}
+        <span className="no-print ml-auto flex gap-2">
+          {wantsArranging ? (
+            <Suspense fallback={arrange}>
+              <Arrange section={section} />
+            </Suspense>
+          ) : (
+            arrange
+          )}
+          {may('export') && (
+            <Suspense>
+              <TakeOut section={section.id} state={state} total={answer.data?.total ?? null} noun={noun} />
+            </Suspense>
+          )}
+          {may('create') && (
+            <SpotLink to={at(newRecord)} className={buttonLook('main')}>
+              Add
+            </SpotLink>
+          )}
+        </span>
       </div>
       {answer.isError && (
         <Notice

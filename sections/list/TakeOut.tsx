@@ -11,7 +11,7 @@ const formats = [
 /** Takes what the list finds out as a file. */
 export default function TakeOut({
   section,
-  state: { search, filter, sort },
+  state: { view, columns, search, filter, sort },
   total,
   noun,
 }: {
@@ -23,7 +23,8 @@ export default function TakeOut({
   const { base, spot } = usePlace();
   const take = (format: (typeof formats)[number][0]) => {
     const link = document.createElement('a');
-    const query = { format, guard: true, search, filter, ...(sort === '' ? {} : { sort }) };
+    const kept = Object.entries({ view, columns, search, filter, sort }).filter(([, value]) => value !== '');
+    const query = { format, guard: true, ...Object.fromEntries(kept) };
     link.href = recordAddress(base)('GET /pages/:page/:section/file', { params: { page: spot.page, section }, query });
     link.download = '';
     link.click();

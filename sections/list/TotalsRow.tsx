@@ -1,3 +1,4 @@
+import type { ColumnInfo } from '../../web/client/portal';
 import { useTotals } from '../../web/client/numbers';
 import { useListState, usePlace } from '../../web/place/place';
 import { isAmount } from '../../web/records/Cell';
@@ -7,17 +8,25 @@ import type { ShowProps } from '../show';
 type ListInfo = ShowProps<'list'>['section'];
 
 /** Below a list: the sums of its columns over all that it holds, not of the page alone. */
-export default function TotalsRow({ section, isTicked }: { section: ListInfo; isTicked: boolean }) {
+export default function TotalsRow({
+  section,
+  columns,
+  isTicked,
+}: {
+  section: ListInfo;
+  columns: ColumnInfo[];
+  isTicked: boolean;
+}) {
   const { base, spot } = usePlace();
   const { state } = useListState(section.id);
-  const { search, filter } = state;
-  const answer = useTotals(base, spot.page, section.id, { search, filter }, true);
+  const { view, search, filter } = state;
+  const answer = useTotals(base, spot.page, section.id, { view, search, filter }, true);
   const of = (path: string) => answer.data?.totals.find(({ column }) => column === path);
   return (
     <tfoot>
       <tr className="border-t-2 border-line-strong font-semibold tabular-nums">
         {isTicked && <td />}
-        {section.columns.map((column, i) => {
+        {columns.map((column, i) => {
           const total = of(column.path);
           return (
             <td key={column.path} className={`px-3 py-2 ${isAmount(column) ? 'text-right' : ''}`}>

@@ -3,15 +3,27 @@ import { sheetOf } from '../../core/definition/definition';
 import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import Joi from 'joi';
-import { across, at, figures, list, NotFound, viewSql, type PlacedVisit } from '../../server/gate/gate';
+import {
+  across,
+  at,
+  BadQuestion,
+  figures,
+  list,
+  NotFound,
+  viewSql,
+  type ListQuestion,
+  type PlacedVisit,
+} from '../../server/gate/gate';
 import { form, listOf, said, yesNo } from '../../server/http/answers';
 import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
-import { questionOf } from '../../server/records/record-question';
-import { numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
+import { questionOf, type ListQuery } from '../../server/records/record-question';
+import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
 import { reached } from '../reached';
+import { printPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, type ListAct, type ListSection } from './spec';
+import { inTab, tabsFor } from './tab';
 
 /** A list as a person gets it. One on a table of which they see nothing keeps its place, without columns. */
 export interface ListTold {
@@ -27,6 +39,8 @@ export interface ListTold {
   linked: LinkedTold[];
   /** Columns that have their sum below them. */
   totals: string[];
+  /** Its views, by their ids, the one first that it begins with. */
+  tabs: { id: string; name: string; sort: ListSection['sort'] }[];
   /** What this person may do here. */
   may: ListAct[];
   /** True while the source that holds its records can't be reached. */
@@ -60,33 +74,78 @@ function inGroups(section: ListSection): ListSection {
   };
 }
 
-/** The columns that this person sees of it, by the names that they have here. */
-async function shownColumns(visit: PlacedVisit, { table, columns, headings = {} }: ListSection): Promise<ColumnInfo[]> {
+/** Columns as this person sees them, by the names that they have here. */
+async function shownColumns(
+  visit: PlacedVisit,
+  { table, headings = {} }: ListSection,
+  columns: string[],
+): Promise<ColumnInfo[]> {
   return (await columnInfos(visit, table, columns)).map((info) =>
     Object.hasOwn(headings, info.path) ? { ...info, label: headings[info.path]! } : info,
   );
 }
 
+/** The order in which a list stands of itself, as far as this person may sort by it. */
+async function sortFor(visit: PlacedVisit, section: ListSection): Promise<ListSection['sort']> {
+  const { sort } = inGroups(section);
+  const seen = await columnInfos(
+    visit,
+    section.table,
+    sort.map(({ column }) => column),
+  );
+  return sort.filter(({ column }) => seen.some(({ path }) => path === column));
+}
+
+/** What is asked of the list as it stands: in its tab, with the columns that the person chose of those it offers. */
+async function questionAsked(
+  asking: PlacedVisit,
+  section: ListSection,
+  query: ListQuery,
+): Promise<{ visit: PlacedVisit; shown: string[][]; question: ListQuestion }> {
+  const { table, group } = section;
+  const now = inGroups(inTab(asking, section, query.view ?? ''));
+  const visit = await at(asking, table);
+  const question = questionOf(visit, table, { ...query, columns: undefined }, now);
+  const chosen = query.columns ? chosenOf(visit, section, query.columns) : now.columns;
+  return {
+    visit,
+    shown: [...new Set([...chosen, ...(group === undefined ? [] : [group])])].map(pathOf),
+    question: { ...question, searched: await searchedIn(visit, table, section) },
+  };
+}
+
+/** The chosen columns; throws where one is not the list's, nor its records' sheet's. */
+function chosenOf({ definition }: PlacedVisit, { table, columns, sheet }: ListSection, asked: string): string[] {
+  const offered = [...columns, ...((sheet ?? sheetOf(definition, table))?.columns ?? [])];
+  const chosen = asked.split(',').slice(0, 100);
+  if (!chosen.every((each) => offered.includes(each))) throw new BadQuestion('The list has no such column to show.');
+  return chosen;
+}
+
+const sortTold = listOf(form<ListSection['sort'][number]>({ column: said, descending: yesNo }));
+
 export const serve: SectionServe<ListSection, ListTold> = {
   tell: async (visit, section) => {
     const { table, columns, sheet } = section;
-    const there = await reached(visit, table);
+    const tabs = tabsFor(visit, section);
+    const isOpen = section.tabs === undefined || tabs.length > 0;
+    const there = isOpen ? await reached(visit, table) : null;
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     const { definition } = visit;
-    const seenSort = async (sort: ListSection['sort']) => {
-      const seen = (await infos(sort.map(({ column }) => column))).map(({ path }) => path);
-      return sort.filter(({ column }) => seen.includes(column));
-    };
+    const inOrder = async (sort: ListSection['sort']) => (there ? sortFor(there, { ...section, sort }) : []);
     return {
-      ...(there ? {} : { away: true as const }),
+      ...(there || !isOpen ? {} : { away: true as const }),
       table,
       label: definition.tables[table]?.label ?? plainLabel(table),
-      columns: there ? await shownColumns(there, section) : [],
-      sort: await seenSort(inGroups(section).sort),
+      columns: there ? await shownColumns(there, section, columns) : [],
+      sort: await inOrder(section.sort),
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
+      tabs: await Promise.all(
+        tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
+      ),
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -94,29 +153,29 @@ export const serve: SectionServe<ListSection, ListTold> = {
     table: said,
     label: said,
     columns: listOf(columnInfo),
-    sort: listOf(form<ListSection['sort'][number]>({ column: said, descending: yesNo })),
+    sort: sortTold,
     group: columnInfo.allow(null),
     sheet: listOf(columnInfo),
     linked: linkedTold,
     totals: listOf(said),
+    tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     may: listOf(Joi.valid(...listActs)),
     away: yesNo.optional(),
   },
-  list: async (asked, section, query) => {
-    const visit = await at(asked, section.table);
-    const question = questionOf(visit, section.table, { ...query, columns: undefined }, inGroups(section));
-    const titles = await titlesBeside(visit, section.table, question.columns);
-    return across(visit, section.table, [...question.columns, ...titles], (columns) =>
+  list: async (asking, section, query) => {
+    const { visit, shown, question } = await questionAsked(asking, section, query);
+    const titles = await titlesBeside(visit, section.table, shown);
+    return across(visit, section.table, [...shown, ...titles], (columns) =>
       list(visit.source, visit, section.table, { ...question, columns }),
     );
   },
-  totals: async (asked, section, narrowed) => {
-    const visit = await numbersVisit(asked, section.table);
+  totals: async (asking, section, narrowed) => {
+    const visit = await numbersVisit(asking, section.table);
     const infos = await columnInfos(visit, section.table, section.totals ?? []);
     const summed = infos.filter(({ asked: how }) => how === 'value').map(({ path }) => path);
     if (summed.length === 0) return { totals: [] };
     const over = { table: section.table, measure: 'count' as const };
-    const question = await numbersQuestion(visit, over, 'every row', section, narrowed);
+    const question = await numbersQuestion(visit, over, 'every row', inTab(asking, section, narrowed.view), narrowed);
     const measures = summed.map((path) => ({ what: 'sum' as const, path: pathOf(path) }));
     const { groups } = await figures(visit.source, visit, section.table, { ...question, measures, by: [] });
     const [all] = groups;
@@ -124,17 +183,26 @@ export const serve: SectionServe<ListSection, ListTold> = {
       totals: summed.map((column, i) => ({ column, number: all?.values[i] ?? null, leftOut: all?.leftOut[i] ?? 0 })),
     };
   },
-  takenOut: async (asked, section, query) => {
-    const visit = await at(asked, section.table);
+  counts: async (asking, section) => {
+    const visit = await numbersVisit(asking, section.table);
+    const over = { table: section.table, measure: 'count' as const };
+    const counted = tabsFor(asking, section).map(async ({ id }) => {
+      const all = { view: id, filter: '', search: '' };
+      const question = await numbersQuestion(visit, over, 'every row', inTab(asking, section, id), all);
+      const { groups } = await figures(visit.source, visit, section.table, { ...question, by: [] });
+      return { tab: id, count: Number(groups[0]?.values[0] ?? 0) };
+    });
+    return { counts: await Promise.all(counted) };
+  },
+  takenOut: async (asking, section, query) => {
+    const { visit, shown, question } = await questionAsked(asking, section, query);
     if (!mayDo(visit, section).includes('export')) throw new NotFound('list');
     // Relations are taken out as they are shown: by what their records are called.
-    const shown = inGroups(section);
     const called = new Map<string, string>();
-    for (const { path, relation, label } of await shownColumns(visit, shown)) {
+    for (const { path, relation, label } of await shownColumns(visit, section, shown.map(printPath))) {
       const column = relation?.title ?? path;
       if (!called.has(column)) called.set(column, label);
     }
-    const question = questionOf(visit, section.table, query, { ...shown, columns: [...called.keys()] });
-    return { visit, table: section.table, question, called };
+    return { visit, table: section.table, question: { ...question, columns: [...called.keys()].map(pathOf) }, called };
   },
 };

@@ -3,7 +3,8 @@ import type { EditProps } from '../edit';
 import { StewardChoice, stewardsWho } from '../../web/builder/pages/StewardChoice';
 import type { PeopleSection } from './spec';
 
-export const word = 'People looked after';
+export const word = 'People';
+export const says = 'those whom a steward looks after';
 export const called = ({ steward }: PeopleSection, draft: PortalDefinition) =>
   stewardsWho(draft, 'look after people').find(({ id }) => id === steward)?.label ?? word;
 export const ofTable = false;

@@ -7,7 +7,8 @@ import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import type { RecordSection } from './spec';
 
-export const word = 'One of';
+export const word = 'One record';
+export const says = 'a single record, like the member’s own row';
 export const called = (section: RecordSection) => `One record of ${section.table}`;
 export const ofTable = true;
 export const empty = (table: Table): Omit<RecordSection, 'id'> => ({

@@ -1,6 +1,7 @@
 import type { RequestsSection } from './spec';
 
-export const word = 'Requests to come in';
+export const word = 'Requests';
+export const says = 'who asks to come in, to be let in';
 export const called = () => word;
 export const ofTable = false;
 export const empty = (): Omit<RequestsSection, 'id'> => ({ kind: 'requests' });

@@ -3,6 +3,7 @@ import type { EditProps } from '../edit';
 import type { TextSection } from './spec';
 
 export const word = 'Words';
+export const says = 'text in Markdown, with the reader’s own values';
 export const called = () => 'Words';
 export const ofTable = false;
 export const empty = (): Omit<TextSection, 'id'> => ({ kind: 'text', text: '' });

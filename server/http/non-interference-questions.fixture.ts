@@ -1,18 +1,28 @@
 import type { Client } from '../../test/server';
 import { changeable, guesses, relations } from './non-interference.fixture';
 
+interface SectionAsked {
+  id: string;
+  columns?: { path: string; sortable: boolean }[];
+  sheet?: { path: string }[];
+  tabs?: { id: string }[];
+}
+
 /** Everything that a person asks: a method, an address and a body. */
 export async function questionsOf(member: Client, at: string): Promise<[string, string, unknown?][]> {
   const asked: [string, string, unknown?][] = [['GET', `${at}/me`]];
   const { pages } = (await member.get(`${at}/me`)).body as {
-    pages: { id: string; sections: { id: string; columns?: { path: string; sortable: boolean }[] }[] }[];
+    pages: { id: string; sections: SectionAsked[] }[];
   };
   for (const page of pages)
-    for (const { id, columns = [] } of page.sections) {
+    for (const { id, columns = [], sheet = [], tabs = [] } of page.sections) {
       const list = `${at}/pages/${page.id}/${id}`;
       asked.push(
         ['GET', list],
         ['GET', `${list}?search=an`],
+        ['GET', `${list}?columns=${sheet.map(({ path }) => path).join(',')}`],
+        ['GET', `${list}/counts`],
+        ...tabs.map((tab): [string, string] => ['GET', `${list}?view=${tab.id}`]),
         ['GET', `${list}/totals?search=an`],
         ['GET', `${list}/figure?search=an`],
         ['GET', `${list}/chart?search=an`],

@@ -27,6 +27,8 @@ export const pageHeaders = helmet({
       imgSrc: ["'self'", 'data:', 'https:'],
       fontSrc: ["'self'"],
       connectSrc: ["'self'"],
+      // Pages of others stand in frames that may do nothing to ours; never a page of our own.
+      frameSrc: ['https:'],
       objectSrc: ["'none'"],
       baseUri: ["'none'"],
       formAction: ["'self'"],

@@ -3,14 +3,14 @@ import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
-import type { FigureTaken, SectionInfo, Totals } from '../../sections/serve';
+import type { Counts, FigureTaken, SectionInfo, Totals } from '../../sections/serve';
 import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
 import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { figureAnswer, listAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
-import { listQuery, text } from '../records/record-question';
+import { sectionQuery, text } from '../records/record-question';
 import type { Narrowed } from '../records/section-numbers';
 import type { PortalVisit } from '../visits/member-visit';
 
@@ -62,6 +62,7 @@ function sectionFor(
 
 /** How the list stands that a section goes with. */
 const narrowedQuery = Joi.object<Narrowed>({
+  view: text(60).default(''),
   filter: text(8000).default(''),
   search: text(200).trim().default(''),
 });
@@ -95,7 +96,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       path: '/pages/:page/:section',
       says: 'The records of a section that lists some, found, filtered and sorted.',
       entry,
-      query: listQuery,
+      query: sectionQuery,
       answers: { 200: listAnswer },
       does: async ({ visit, params, query }) => {
         const found = sectionFor(visit, params);
@@ -146,6 +147,18 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const found = sectionFor(visit, params);
         if (!found?.serves.totals) throw new NotFound('page');
         return found.serves.totals(visit, found.section, query);
+      },
+    }),
+    countsOfPage: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/counts',
+      says: 'How many records each tab of a section holds that has some.',
+      entry,
+      answers: { 200: form<Counts>({ counts: listOf(form<Counts['counts'][number]>({ tab: said, count: whole })) }) },
+      does: async ({ visit, params }) => {
+        const found = sectionFor(visit, params);
+        if (!found?.serves.counts) throw new NotFound('page');
+        return found.serves.counts(visit, found.section);
       },
     }),
     chartOfPage: endpoint({

@@ -38,18 +38,18 @@ const pageOf = async (id: string) =>
 describe('a text', () => {
   it("says the reader's own values as they see them, and nothing of what they don't", async () => {
     await publish((draft) => {
-      draft.pages
-        .find((page) => page.id === 'my-wells')!
-        .sections.push({
-          id: 'words',
-          kind: 'text',
-          title: 'For you',
-          text: [
-            'For {:member.owners.name} <b>&</b> {:member.email},',
-            'number {:member.owners.tax_number}, born {:member.owners.birth_date},',
-            'not {:member.samplers.district} nor {:member.owners.nothing}.',
-          ].join(' '),
-        });
+      const page = draft.pages.find(({ id }) => id === 'my-wells')!;
+      page.sections = page.sections.filter(({ kind }) => kind === 'list');
+      page.sections.push({
+        id: 'words',
+        kind: 'text',
+        title: 'For you',
+        text: [
+          'For {:member.owners.name} <b>&</b> {:member.email},',
+          'number {:member.owners.tax_number}, born {:member.owners.birth_date},',
+          'not {:member.samplers.district} nor {:member.owners.nothing}.',
+        ].join(' '),
+      });
     });
     const { sections } = await pageOf('my-wells');
     // The tax number is masked for owners, and the birth date shows the year alone.

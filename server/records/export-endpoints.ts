@@ -31,8 +31,9 @@ const asked = { columns: text(8000), ...narrowing };
 const textFormats = Object.keys(exportFormats) as TextFormat[];
 
 /** What is taken out of a section of a page, which has columns and an order of its own. */
-export const takenOutQuery = Joi.object<Omit<Asked, 'columns'> & { format: TextFormat }>({
-  ...narrowing,
+export const takenOutQuery = Joi.object<Asked & { view?: string; format: TextFormat }>({
+  ...asked,
+  view: text(60),
   format: Joi.valid(...textFormats).required(),
 });
 

@@ -8,6 +8,8 @@ import { readPath } from '../../core/definition/path';
 import { findTable, isPathProblem, resolvePath, type Table } from '../../core/table/catalogue';
 
 export interface ListQuery {
+  /** Which tab of a section that has some it is asked in. */
+  view?: string;
   columns?: string;
   sort?: string;
   filter: string;
@@ -30,6 +32,9 @@ const listKeys = {
 };
 
 export const listQuery = Joi.object<ListQuery>(listKeys).oxor('after', 'before');
+
+/** As `listQuery`, of a section, which may have tabs. */
+export const sectionQuery = Joi.object<ListQuery>({ ...listKeys, view: text(60) }).oxor('after', 'before');
 
 /** As `listQuery`, and whether the records are counted. */
 export const countedQuery = Joi.object<ListQuery & { counted: boolean }>({

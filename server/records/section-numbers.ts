@@ -18,6 +18,8 @@ interface Numbers {
 
 /** How the list that a section goes with is narrowed now. */
 export interface Narrowed {
+  /** The tab that it stands in, where it has some. */
+  view: string;
   filter: string;
   search: string;
 }
@@ -80,7 +82,11 @@ export async function numbersQuestion(
 }
 
 /** What a list looks in: its columns, and what the records are called that they lead to. */
-async function searchedIn(visit: PlacedVisit, table: string, { columns, group }: Followed): Promise<string[][]> {
+export async function searchedIn(
+  visit: PlacedVisit,
+  table: string,
+  { columns, group }: Pick<Followed, 'columns' | 'group'>,
+): Promise<string[][]> {
   const shown = [...new Set([...columns, ...(group === undefined ? [] : [group])])].map(pathOf);
   return [...shown, ...(await titlesBeside(visit, table, shown))];
 }

@@ -6,7 +6,7 @@ import { whileSame } from './same-subject';
 export type FigureTaken = RecordApi['GET /pages/:page/:section/figure']['answer'];
 
 /** How the list stands that a section's numbers go with. */
-type Narrowed = Pick<ListParams, 'search' | 'filter'>;
+type Narrowed = Pick<ListParams, 'view' | 'search' | 'filter'>;
 
 export function useFigure(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
   const asked = { params: { page, section }, query };
@@ -41,5 +41,14 @@ export function useTotals(base: string, page: string, section: string, query: Na
     queryFn: () => records(base)('GET /pages/:page/:section/totals', asked),
     placeholderData: whileSame(queryKey),
     enabled,
+  });
+}
+
+/** How many records each tab of a list holds. */
+export function useCounts(base: string, page: string, section: string) {
+  const asked = { params: { page, section } };
+  return useQuery({
+    queryKey: [base, 'list', 'counts', page, section],
+    queryFn: () => records(base)('GET /pages/:page/:section/counts', asked),
   });
 }

@@ -38,6 +38,8 @@ export const recordAddress = (base: string) => addressAt<RecordApi>(base);
 
 /** What a list is asked for; empty parts are left out of the address. */
 export interface ListParams {
+  view: string;
+  columns: string;
   search: string;
   filter: string;
   sort: string;
@@ -71,12 +73,7 @@ export function useSectionList(base: string, page: string, section: string, para
   });
 }
 
-export function useTableList(
-  base: string,
-  table: string,
-  params: Partial<ListParams> & { columns?: string },
-  enabled: boolean,
-) {
+export function useTableList(base: string, table: string, params: Partial<Omit<ListParams, 'view'>>, enabled: boolean) {
   const asked = { params: { table }, query: params };
   return useQuery({
     queryKey: [base, 'list', asked],

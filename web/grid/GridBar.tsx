@@ -1,11 +1,12 @@
 import { counted } from '../../core/text/counted';
 import { useState, type ReactNode } from 'react';
-import { ArrowDown, ArrowUp, Columns3, Download, Plus } from 'lucide-react';
+import { Columns3, Download, Plus } from 'lucide-react';
 import type { ExportFormat, TableInfo } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
 import { FilterBar } from '../records/FilterBar';
 import { Button } from '../ui/Button';
 import { Popover } from '../ui/Popover';
+import { ColumnTicks } from '../records/ColumnTicks';
 
 interface BarProps {
   base: string;
@@ -72,12 +73,6 @@ function ColumnChoice({
   onShown: (paths: string[]) => void;
 }) {
   const paths = shown.map((column) => column.path);
-  const move = (i: number, by: number) => {
-    const next = [...paths];
-    const [path] = next.splice(i, 1);
-    next.splice(i + by, 0, path!);
-    onShown(next);
-  };
   return (
     <Popover
       label="Columns"
@@ -88,54 +83,7 @@ function ColumnChoice({
         </Button>
       }
     >
-      <ul className="grid gap-0.5">
-        {shown.map((column, i) => (
-          <li key={column.path} className="flex items-center gap-1">
-            <label className="flex min-w-0 flex-1 items-center gap-2">
-              <input
-                type="checkbox"
-                checked
-                disabled={paths.length === 1}
-                onChange={() => onShown(paths.filter((path) => path !== column.path))}
-              />
-              <span className="truncate">{column.label}</span>
-            </label>
-            <button
-              type="button"
-              aria-label={`${column.label} further left`}
-              disabled={i === 0}
-              className="p-1 text-soft hover:text-ink disabled:opacity-30"
-              onClick={() => move(i, -1)}
-            >
-              <ArrowUp size={14} aria-hidden />
-            </button>
-            <button
-              type="button"
-              aria-label={`${column.label} further right`}
-              disabled={i === shown.length - 1}
-              className="p-1 text-soft hover:text-ink disabled:opacity-30"
-              onClick={() => move(i, 1)}
-            >
-              <ArrowDown size={14} aria-hidden />
-            </button>
-          </li>
-        ))}
-      </ul>
-      {all.some((column) => !paths.includes(column.path)) && (
-        <h3 className="mt-2 mb-1 border-t border-line pt-2 text-sm">Not shown</h3>
-      )}
-      <ul className="grid gap-0.5">
-        {all
-          .filter((column) => !paths.includes(column.path))
-          .map((column) => (
-            <li key={column.path}>
-              <label className="flex items-center gap-2">
-                <input type="checkbox" checked={false} onChange={() => onShown([...paths, column.path])} />
-                <span className="truncate">{column.label}</span>
-              </label>
-            </li>
-          ))}
-      </ul>
+      <ColumnTicks all={all} shown={paths} onShown={onShown} />
     </Popover>
   );
 }

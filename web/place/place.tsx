@@ -10,6 +10,10 @@ import {
 
 /** How a section that lists records is narrowed. */
 export interface ListState {
+  /** Its tab; empty for the first. */
+  view: string;
+  /** Its columns, where it doesn't stand as it came. */
+  columns: string;
   search: string;
   filter: string;
   sort: string;
@@ -17,7 +21,7 @@ export interface ListState {
   before: string;
 }
 
-export const plainList: ListState = { search: '', filter: '', sort: '', after: '', before: '' };
+export const plainList: ListState = { view: '', columns: '', search: '', filter: '', sort: '', after: '', before: '' };
 
 /** Where a person is in a portal: a page, how its sections stand, and maybe a record opened from one of them. */
 export interface Spot {
@@ -89,7 +93,13 @@ export function useListState(section: string) {
     /** Other records are listed from here on, so none stays open. */
     narrow: (change: Partial<ListState>) =>
       go({ ...spot, record: null, lists: standing({ ...state, after: '', before: '', ...change }) }),
-    clear: () => go({ ...spot, lists: standing(plainList) }),
+    clear: () => go({ ...spot, lists: standing({ ...plainList, view: state.view, columns: state.columns }) }),
+    /** The same list in another of its tabs, with nothing else looked for. */
+    inTab: (view: string): Spot => ({
+      ...spot,
+      record: null,
+      lists: standing({ ...plainList, view, columns: state.columns }),
+    }),
   };
 }
 

@@ -4,7 +4,15 @@ import { plainList, type ListState } from './place';
 import { addressOf, spotOf } from './portal-address';
 
 const text = fc.string({ maxLength: 12 }).filter((each) => each.isWellFormed());
-const state = fc.record({ search: text, filter: text, sort: text, after: text, before: text });
+const state = fc.record({
+  view: text,
+  columns: text,
+  search: text,
+  filter: text,
+  sort: text,
+  after: text,
+  before: text,
+});
 const id = fc.constantFrom('wells', 'wells-2', 'lab-bottles', 'words');
 
 /** As a browser and a router take an address apart. */

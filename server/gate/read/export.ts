@@ -39,7 +39,7 @@ export async function* exportRows(
   runner: Runner,
   visit: Visit,
   tableName: string,
-  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
   atOnce = pageSize,
 ): AsyncGenerator<ExportedPage> {
   const table = findTable(visit.catalogue, tableName);
@@ -66,7 +66,7 @@ export async function* exportRows(
 export async function* exportAcross(
   visit: PlacedVisit,
   tableName: string,
-  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>,
+  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
   atOnce = pageSize,
 ): AsyncGenerator<ExportedPage> {
   const divided = divide(visit, tableName, question.columns, true);

@@ -23,12 +23,14 @@ export interface ListQuestion {
   where: Condition[];
   /** Text looked for in the text columns of the list. */
   search: string;
+  /** The columns in which it is looked for, where those are not the ones that are shown. */
+  searched?: string[][];
   after: string | null;
   before: string | null;
   size: number;
 }
 
-export type Asked = Pick<ListQuestion, 'columns' | 'where' | 'search'>;
+export type Asked = Pick<ListQuestion, 'columns' | 'where' | 'search' | 'searched'>;
 
 /** One branch of an OR in place of the whole: of the policy, or of the condition with this number. */
 export interface Alternative {
@@ -56,7 +58,7 @@ export class ResolvedQuestion {
     this.searched =
       asked.search === ''
         ? []
-        : asked.columns.filter((path) => {
+        : (asked.searched ?? asked.columns).filter((path) => {
             const found = resolveAsked(view, table, path);
             return found && ['text', 'long text', 'one choice'].includes(found.type);
           });

@@ -12,6 +12,7 @@ import { Notice } from '../../ui/Notice';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
+import { AudienceWhere } from './AudienceWhere';
 import { AddSection } from './AddSection';
 import { SectionEditor } from './SectionEditor';
 import { SheetEditor } from './SheetEditor';
@@ -245,7 +246,7 @@ function PageEditor({
             {draft.roles.length === 0 && <p className="text-soft">There are no roles yet.</p>}
             <div className="flex flex-wrap gap-x-4 gap-y-1 pt-1">
               {draft.roles.map((role) => (
-                <label key={role.id} className="inline-flex items-center gap-2">
+                <label key={role.id} className="inline-flex min-h-7 items-center gap-2">
                   <input
                     type="checkbox"
                     checked={page.audience.roles === 'everyone' || page.audience.roles.includes(role.id)}
@@ -267,6 +268,16 @@ function PageEditor({
                 </label>
               ))}
             </div>
+            <AudienceWhere
+              name={`Who gets ${page.title}`}
+              where={page.audience.where}
+              onChange={(where) =>
+                change(`Choose who gets ${page.title}`, (next) => {
+                  if (where) next.audience.where = where;
+                  else delete next.audience.where;
+                })
+              }
+            />
           </fieldset>
         </div>
         {page.sections.map((section) => (
@@ -295,7 +306,7 @@ function PageEditor({
             }
           />
         ))}
-        <AddSection onAdd={addSection} />
+        <AddSection page={page} onAdd={addSection} />
       </div>
     </>
   );

@@ -4,6 +4,7 @@ import { sectionWidths, type Section, type SectionWidth } from '../../../core/de
 import { sectionEdits } from '../../../sections/edit';
 import { useBench } from '../bench/bench-context';
 import { Button } from '../../ui/Button';
+import { AudienceChoice } from './AudienceChoice';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
 
@@ -89,56 +90,19 @@ export function SectionEditor({
           )}
         </Field>
       </div>
-      <AudienceChoice page={page} section={section} called={called} onChange={onChange} />
+      <AudienceChoice
+        title="Who gets it here"
+        name={`Who gets ${called}`}
+        of={page.audience.roles}
+        audience={section.audience}
+        onChange={(audience) =>
+          onChange(`Choose who gets ${called}`, (next) => {
+            if (audience) next.audience = audience;
+            else delete next.audience;
+          })
+        }
+      />
       <Edit page={page} section={section} visible={visible} onChange={onChange} />
     </section>
-  );
-}
-
-/** Who gets it of those who get the page. */
-function AudienceChoice({
-  page,
-  section,
-  called,
-  onChange,
-}: {
-  page: Page;
-  section: Section;
-  called: string;
-  onChange: (label: string, recipe: (section: Section) => void) => Promise<string | null>;
-}) {
-  const { draft } = useBench();
-  const { roles: onPage } = page.audience;
-  const roles = draft.roles.filter(({ id }) => onPage === 'everyone' || onPage.includes(id));
-  const { audience } = section;
-  if (roles.length < 2 && !audience) return null;
-  const gets = (id: string) => !audience || audience.roles === 'everyone' || audience.roles.includes(id);
-  return (
-    <fieldset>
-      <legend className="text-sm font-semibold">Who gets it here</legend>
-      <div className="flex flex-wrap gap-x-4">
-        {roles.map(({ id, name }) => (
-          <label key={id} className="inline-flex min-h-7 items-center gap-2 text-sm">
-            <input
-              type="checkbox"
-              checked={gets(id)}
-              onChange={(event) => {
-                const given = event.target.checked;
-                const next = roles.map((role) => role.id).filter((each) => (each === id ? given : gets(each)));
-                void onChange(`Choose who gets ${called}`, (changed) => {
-                  const where = changed.audience?.where;
-                  if (next.length === roles.length && !where) delete changed.audience;
-                  else changed.audience = { roles: next, ...(where ? { where } : {}) };
-                });
-              }}
-            />{' '}
-            {name}
-          </label>
-        ))}
-      </div>
-      {audience?.where && (
-        <p className="text-sm text-soft">And only those for whom a condition holds, set in the file.</p>
-      )}
-    </fieldset>
   );
 }

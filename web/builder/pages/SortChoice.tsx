@@ -10,11 +10,14 @@ export function SortChoice({
   table,
   sort,
   columns,
+  none = 'the key',
   onChange,
 }: {
   table: Table;
   sort: Sort;
   columns: string[];
+  /** What is said where it has no order of its own. */
+  none?: string;
   onChange: (sort: Sort) => void;
 }) {
   const first = sort[0];
@@ -34,7 +37,7 @@ export function SortChoice({
           value={first?.column ?? ''}
           onPick={(picked) => onChange(picked ? [{ column: picked, descending: first?.descending ?? false }] : [])}
         >
-          <option value="">the key</option>
+          <option value="">{none}</option>
           {choices.map((path) => (
             <option key={path} value={path}>
               {describeOperand({ kind: 'column', path: readPath(path) ?? [path] })}

@@ -3,6 +3,7 @@ import { useState, type FormEvent } from 'react';
 import { findTable } from '../../../core/table/catalogue';
 import { rolesGiven } from '../../../core/access/roster-roles';
 import type { Role } from '../../../core/definition/definition';
+import type { Audience } from '../../../core/definition/section-kinds';
 import { useFindings } from '../../client/builder';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -176,10 +177,8 @@ function Roles() {
     const stewards = (draft.stewards ?? []).filter(
       (steward) => steward.role === id || ('roles' in steward && steward.roles.includes(id)),
     ).length;
-    const pages = draft.pages.filter(({ audience, sections }) =>
-      [audience, ...sections.flatMap((section) => section.audience ?? [])].some(
-        ({ roles }) => roles !== 'everyone' && roles.includes(id),
-      ),
+    const pages = draft.pages.filter((page) =>
+      audiencesIn(page).some(({ roles }) => roles !== 'everyone' && roles.includes(id)),
     ).length;
     return [
       ...(rosters > 0 ? [counted(rosters, 'roster')] : []),
@@ -293,3 +292,9 @@ function Roles() {
     </>
   );
 }
+
+/** Every audience in a page, its sections and their parts. */
+const audiencesIn = (part: unknown): Audience[] =>
+  typeof part !== 'object' || part === null
+    ? []
+    : Object.entries(part).flatMap(([key, value]) => (key === 'audience' ? [value as Audience] : audiencesIn(value)));
