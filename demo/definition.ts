@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
 import {
   demoAccess,
@@ -18,7 +19,20 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
   return {
     format: definitionFormat,
     formatVersion: definitionVersion,
-    portal: { slug: 'alder-fen', name: 'Alder Fen Wells', timeZone: 'Europe/London', colour: '#1f5f85' },
+    portal: {
+      slug: 'alder-fen',
+      name: 'Alder Fen Wells',
+      timeZone: 'Europe/London',
+      colour: '#1f5f85',
+      face: {
+        logo: `data:image/png;base64,${readFileSync(new URL('./logo.png', import.meta.url)).toString('base64')}`,
+        welcome: 'For owners of private wells, our samplers and labs.',
+        footer: [
+          { label: 'Drinking water in private wells', address: 'https://wells.example.org/' },
+          { label: 'Write to the desk', address: 'mailto:desk@alder-fen.example.org' },
+        ],
+      },
+    },
     source: { kind: 'mariadb', schema },
     tables: {
       owners: {

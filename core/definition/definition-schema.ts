@@ -1,3 +1,4 @@
+import { colourText, faceSchema } from '../face/face-schema';
 import Joi from 'joi';
 import { columnKinds } from '../table/column-kind';
 import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
@@ -34,9 +35,8 @@ const schemaWith = (specs: SectionSpecs) =>
         .max(60)
         .required()
         .custom((zone: string, helpers) => (isTimeZone(zone) ? zone : helpers.error('any.invalid'))),
-      colour: Joi.string()
-        .pattern(/^#[0-9a-f]{6}$/i, 'a colour like #1f5f85')
-        .required(),
+      colour: colourText.required(),
+      face: faceSchema,
     }).required(),
     source: source.required(),
     sources: Joi.object().pattern(shortName, source).max(20),

@@ -1,5 +1,6 @@
 import type { Condition, Operand } from '../condition/tree';
 import type { MailKind, MailWords } from '../mail/mail-words';
+import type { Face } from '../face/face';
 import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/column-kind';
 import type { SignInRules } from '../sign-in/sign-in-rules';
@@ -63,8 +64,9 @@ export interface PortalFace {
   name: string;
   /** IANA name of the zone that `:today` is reckoned in. */
   timeZone: string;
-  /** Colour of the portal's top, `#rrggbb`; dark enough for white text. */
+  /** Colour of the portal's top, `#rrggbb`; made darker where white letters need it. */
   colour: string;
+  face?: Face;
 }
 
 export const dataClasses = ['contact', 'identity', 'financial', 'health', 'location', 'secret'] as const;

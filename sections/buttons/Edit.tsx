@@ -5,7 +5,7 @@ import { Button } from '../../web/ui/Button';
 import { Field } from '../../web/ui/Field';
 import { Select } from '../../web/ui/Select';
 import type { EditProps } from '../edit';
-import { isOutside } from './outside-address';
+import { isOutside } from '../../core/text/outside-address';
 import type { ButtonsSection, LinkButton } from './spec';
 
 export const word = 'Buttons';

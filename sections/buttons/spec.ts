@@ -1,11 +1,11 @@
 import Joi from 'joi';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { label } from '../../core/definition/name-schema';
-import { isOutside } from './outside-address';
+import { outsideAddress } from '../../core/face/face-schema';
 import type { OnPage } from '../../core/definition/section-kinds';
 
 /** Where a button leads: to a page of the portal, or to an address elsewhere. */
-export type ButtonTarget = { page: string } | { address: string };
+type ButtonTarget = { page: string } | { address: string };
 
 export interface LinkButton {
   label: string;
@@ -25,11 +25,6 @@ declare module '../../core/definition/section-kinds' {
     buttons: ButtonsSection;
   }
 }
-
-const outsideAddress = Joi.string()
-  .max(2000)
-  .custom((address: string, { error }) => (isOutside(address) ? address : error('any.invalid')))
-  .messages({ 'any.invalid': 'must be a whole address that begins with https:, http:, mailto: or tel:' });
 
 export const spec: CheckedSpec<ButtonsSection> = {
   schema: {

@@ -280,7 +280,7 @@ function NumberTable({ section, by, data: { places, series }, says, opens }: Par
                     {open ? (
                       <button
                         type="button"
-                        className="min-h-6 text-water underline"
+                        className="min-h-7 text-water underline"
                         aria-label={`${shown}: list those of ${place.label}${label ? `, ${label}` : ''}`}
                         onClick={open}
                       >

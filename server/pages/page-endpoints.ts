@@ -1,6 +1,7 @@
 import { sectionWidths, type Section } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
+import { lookOf, type Look } from '../../core/face/look';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
 import type { Counts, FigureTaken, SectionInfo, Totals } from '../../sections/serve';
@@ -12,6 +13,7 @@ import { figureAnswer, listAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
 import { sectionQuery, text } from '../records/record-question';
 import type { Narrowed } from '../records/section-numbers';
+import { lookTold } from './look-answers';
 import type { PortalVisit } from '../visits/member-visit';
 
 /** A page as a person gets it. */
@@ -34,13 +36,13 @@ const sectionInfos = Object.entries(sectionServes).map(([kind, { told }]) =>
 
 /** What a person is told of the portal and of themselves: their roles by name, their pages. */
 export interface Me {
-  portal: { slug: string; name: string; colour: string; timeZone: string };
+  portal: { slug: string; name: string; timeZone: string; look: Look };
   member: { name: string; email: string | null; roles: string[] };
   pages: PageInfo[];
 }
 
 const me = form<Me>({
-  portal: form<Me['portal']>({ slug: said, name: said, colour: said, timeZone: said }),
+  portal: form<Me['portal']>({ slug: said, name: said, timeZone: said, look: lookTold }),
   member: form<Me['member']>({ name: said, email: saidOrNull, roles: listOf(said) }),
   pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: Joi.array().items(...sectionInfos) })),
 });
@@ -77,9 +79,9 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       entry,
       answers: { 200: me },
       does: async ({ visit }) => {
-        const { slug, name, colour, timeZone } = visit.definition.portal;
+        const { slug, name, timeZone } = visit.definition.portal;
         return {
-          portal: { slug, name, colour, timeZone },
+          portal: { slug, name, timeZone, look: lookOf(visit.definition.portal) },
           member: {
             name: visit.name,
             email: visit.email,

@@ -43,7 +43,7 @@ export async function benchDoorway({ outbox }: Pick<CoreServices, 'outbox'>): Pr
     key: '~bench',
     portalId: null,
     title: 'Stone Porch',
-    colour: '',
+    face: null,
     openTo: null,
     rules,
     page: '',

@@ -1,3 +1,4 @@
+import type { Look } from '../../core/face/look';
 import type { Transaction } from 'sequelize';
 import type { KnownSignInRules } from '../../core/sign-in/sign-in-rules';
 import type { Subject } from '../sessions/sessions';
@@ -11,6 +12,13 @@ export interface Person {
   hasSecondFactor: boolean;
 }
 
+/** What a portal's door looks like. */
+export interface DoorFace {
+  look: Look;
+  logo: string | null;
+  welcome: string | null;
+}
+
 /** A door that people sign in at: of a portal, for its members, or of the bench, for those who build. */
 export interface Doorway {
   /** By which tries at it are counted. */
@@ -18,7 +26,8 @@ export interface Doorway {
   /** Null at the bench. */
   portalId: number | null;
   title: string;
-  colour: string;
+  /** A portal's own face; the bench has none. */
+  face: DoorFace | null;
   /** Whoever has an address of these domains can come in. */
   openTo: string[] | null;
   rules: KnownSignInRules;

@@ -1,3 +1,4 @@
+import { lookOf } from '../../core/face/look';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
@@ -59,7 +60,7 @@ export function portalDoorway(services: CoreServices, { portal, definition }: Pu
     key: portal.slug,
     portalId: portal.id,
     title: definition.portal.name,
-    colour: definition.portal.colour,
+    face: doorFace(definition.portal),
     openTo: definition.openTo?.domains ?? null,
     rules,
     page: `/p/${portal.slug}`,
@@ -95,5 +96,11 @@ export function portalDoorway(services: CoreServices, { portal, definition }: Pu
       queuePasswordLink(services.outbox, await mails(), portal, await read(person), transaction),
   };
 }
+
+const doorFace = (portal: PortalDefinition['portal']) => ({
+  look: lookOf(portal),
+  logo: portal.face?.logo ?? null,
+  welcome: portal.face?.welcome ?? null,
+});
 
 const idOf = ({ subject }: Person): number => ('memberId' in subject ? subject.memberId : 0);

@@ -11,13 +11,14 @@ import { endSession } from '../sessions/sessions';
 import { signInBody, wrongSignIn } from '../sessions/sign-in';
 import { readSetting } from '../store/store';
 import { AtDoor, refuseShut, type CameIn, type SignInServices } from './at-door';
-import type { Doorway } from './doorway';
+import { lookTold } from '../pages/look-answers';
+import type { DoorFace, Doorway } from './doorway';
 import { evenly } from './even-steps';
 
 /** What stands at a door, before anybody has signed in. */
 export interface Door {
   name: string;
-  colour: string;
+  face: DoorFace | null;
   methods: SignInMethod[];
   /** What the button of single sign-on says. */
   provider: string | null;
@@ -46,7 +47,7 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
       answers: {
         200: form<Door>({
           name: said,
-          colour: said,
+          face: form<DoorFace>({ look: lookTold, logo: saidOrNull, welcome: saidOrNull }).allow(null),
           methods: listOf(Joi.valid(...signInMethods)),
           provider: saidOrNull,
           openTo: listOf(said).allow(null),
@@ -58,7 +59,7 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
         const demo = await demoAt(at);
         return {
           name: at.title,
-          colour: at.colour,
+          face: at.face,
           methods: at.rules.methods,
           provider: at.rules.methods.includes('single sign-on') ? (at.rules.provider?.label ?? null) : null,
           openTo: at.openTo,

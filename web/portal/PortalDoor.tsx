@@ -1,11 +1,15 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate, useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
 import { portalDoor, useDoor, useMe, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
+import { FaceProvider, useWholeLook } from './face';
 import { SignInDoor } from './SignInDoor';
+
+/** The colour of the portal's top. */
+const top = 'var(--top)';
 
 const loading = (
   <div className="p-6">
@@ -18,12 +22,38 @@ const SignUp = lazy(() => import('./SignUp').then((part) => ({ default: part.Sig
 const ByDomain = lazy(() => import('./SignUp').then((part) => ({ default: part.ByDomain })));
 const Prove = lazy(() => import('./SignUp').then((part) => ({ default: part.Prove })));
 
-/** The portal at its own address: the sign-in, or the pages behind it. A deep link survives signing in. */
+/** The portal at its own address, in its own face. */
 export function PortalDoor() {
-  const { slug = '', page } = useParams();
+  const { slug = '' } = useParams();
   const base = portalDoor(slug);
   const door = useDoor(base);
   const me = useMe(base);
+  const face = door.data?.face;
+  useWholeLook(me.data?.portal.look ?? face?.look, face?.logo);
+  const shown = useMemo(
+    () => ({ logo: face?.logo ?? null, welcome: face?.welcome ?? null, footer: face?.look.footer ?? [] }),
+    [face],
+  );
+  return (
+    <FaceProvider value={shown}>
+      <AtDoor base={base} slug={slug} door={door} me={me} />
+    </FaceProvider>
+  );
+}
+
+/** The sign-in, or the pages behind it. A deep link survives signing in. */
+function AtDoor({
+  base,
+  slug,
+  door,
+  me,
+}: {
+  base: string;
+  slug: string;
+  door: ReturnType<typeof useDoor>;
+  me: ReturnType<typeof useMe>;
+}) {
+  const { page } = useParams();
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
   const navigate = useNavigate();
@@ -48,23 +78,23 @@ export function PortalDoor() {
   if (page === 'come-in' && window.location.hash.length > 1)
     return (
       <Suspense fallback={loading}>
-        <ComeIn slug={slug} title={door.data.name} colour={door.data.colour} onDone={comeIn} />
+        <ComeIn slug={slug} title={door.data.name} colour={top} onDone={comeIn} />
       </Suspense>
     );
   if ((page === 'sign-up' || page === 'prove') && window.location.hash.length > 1) {
     const Part = page === 'prove' ? Prove : SignUp;
-    const { name, colour, mailBox } = door.data;
+    const { name, mailBox } = door.data;
     return (
       <Suspense fallback={loading}>
-        <Part slug={slug} title={name} colour={colour} mailBox={mailBox} />
+        <Part slug={slug} title={name} colour={top} mailBox={mailBox} />
       </Suspense>
     );
   }
   if (page === 'open' && door.data.openTo) {
-    const { name, colour, mailBox, openTo } = door.data;
+    const { name, mailBox, openTo } = door.data;
     return (
       <Suspense fallback={loading}>
-        <ByDomain slug={slug} title={name} colour={colour} mailBox={mailBox} domains={openTo} />
+        <ByDomain slug={slug} title={name} colour={top} mailBox={mailBox} domains={openTo} />
       </Suspense>
     );
   }
@@ -92,12 +122,12 @@ export function PortalDoor() {
           </Notice>
         </div>
       );
-    const { openTo, colour } = door.data;
+    const { openTo } = door.data;
     return (
       <SignInDoor
         base={base}
         door={door.data}
-        colour={colour}
+        colour={top}
         said={{ cookie: 'stone_porch_said', path: `/p/${slug}` }}
         opening={openTo && { domains: openTo, to: `/p/${slug}/open` }}
         onDone={comeIn}

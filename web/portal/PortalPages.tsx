@@ -1,9 +1,10 @@
-import { lazy, Suspense, useCallback, useState } from 'react';
+import { lazy, Suspense, useCallback, useState, type CSSProperties } from 'react';
 import { Notice } from '../ui/Notice';
 import type { Me } from '../client/portal';
 import { DoneProvider, type DoneHere } from '../place/done';
 import { pageSpot, SpotLink, usePlace, type Spot } from '../place/place';
 import { RecordLinksProvider, type RecordSpot } from '../records/record-links';
+import { Footer, useFace, useTypes } from './face';
 import { PageShown } from './PageShown';
 
 /** Nothing was done yet on most pages that are only read. */
@@ -31,15 +32,29 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
     },
     [me, spot.page, href, go],
   );
+  const { look } = me.portal;
+  const { logo } = useFace();
+  useTypes(look.type);
   const page = me.pages.find((each) => each.id === spot.page);
   const [done, setDone] = useState<DoneHere | null>(null);
   return (
     <RecordLinksProvider value={leads}>
       <DoneProvider value={setDone}>
-        <div className="@container flex min-h-full shrink-0 grow basis-auto flex-col bg-ground">
-          <header className="text-white" style={{ background: me.portal.colour }}>
+        <div
+          className={`@container flex min-h-full shrink-0 grow basis-auto flex-col bg-ground font-sans text-ink ${
+            within ? 'face' : ''
+          }`}
+          style={within ? (look.style as CSSProperties) : undefined}
+          data-theme={within && look.theme !== 'device' ? look.theme : undefined}
+        >
+          <header className="bg-(--top) text-white">
             <div className="flex flex-wrap items-center gap-x-6 px-4 @min-[560px]:px-6 min-h-13">
-              <span className="font-head font-bold text-lg py-2">{me.portal.name}</span>
+              <span className="flex items-center gap-3 font-head font-bold text-lg py-2">
+                {logo && (
+                  <img src={logo} alt="" className="max-h-9 max-w-40 rounded-stone bg-white object-contain p-0.5" />
+                )}
+                {me.portal.name}
+              </span>
               <nav aria-label={pagesLabel} className="hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch">
                 {me.pages.map((each) => (
                   <SpotLink
@@ -69,6 +84,9 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
             </div>
           )}
           {page && <PageShown page={page} within={within} />}
+          <div className="mt-auto">
+            <Footer footer={look.footer} />
+          </div>
           {done && (
             <Suspense>
               <DoneBar done={done} onDone={setDone} />

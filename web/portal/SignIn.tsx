@@ -5,6 +5,7 @@ import type { DemoPeople } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
+import { Footer, useFace } from './face';
 
 /** Ways that are fetched only when somebody takes them. */
 export type FurtherWay = 'code' | 'password' | 'passkey';
@@ -23,14 +24,20 @@ export function DoorCard({ title, colour, children }: { title: string; colour: s
 }
 
 function Framed({ title, colour, children }: { title: string; colour: string; children: ReactNode }) {
+  const { logo, welcome, footer } = useFace();
   return (
-    <section
-      className="grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6"
-      style={{ borderTopColor: colour }}
-    >
-      <h1>{title}</h1>
-      {children}
-    </section>
+    <>
+      <section
+        className="grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6"
+        style={{ borderTopColor: colour }}
+      >
+        {logo && <img src={logo} alt="" className="max-h-16 max-w-60 object-contain object-left" />}
+        <h1>{title}</h1>
+        {welcome && <p className="whitespace-pre-line text-soft">{welcome}</p>}
+        {children}
+      </section>
+      <Footer footer={footer} />
+    </>
   );
 }
 

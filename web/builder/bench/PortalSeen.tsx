@@ -5,6 +5,7 @@ import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
 import { useMe } from '../../client/portal';
 import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/place';
+import { FaceProvider } from '../../portal/face';
 import { PortalPages } from '../../portal/PortalPages';
 import { Button } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -22,7 +23,9 @@ export default function PortalSeen({
   page: string | null;
   onWhy: (cell: AskedCell) => void;
 }) {
-  const { slug, state } = useBench();
+  const { slug, state, draft } = useBench();
+  const logo = draft.portal.face?.logo ?? null;
+  const face = useMemo(() => ({ logo, welcome: null, footer: [] }), [logo]);
   const names = useNames();
   const base = seenByBase(slug, person.id);
   const me = useMe(base);
@@ -85,7 +88,9 @@ export default function PortalSeen({
           </div>
         ) : (
           <PlaceProvider value={place}>
-            <PortalPages within me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} />
+            <FaceProvider value={face}>
+              <PortalPages within me={me.data} corner={<span className="text-sm">{me.data.member.name}</span>} />
+            </FaceProvider>
           </PlaceProvider>
         )}
       </div>

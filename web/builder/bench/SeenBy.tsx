@@ -59,8 +59,9 @@ export function SeenBy({ stage }: { stage: Stage }) {
   );
 }
 
-/** The page that is worked on; of a table's sheet the first that opens records of the table. */
+/** The page that is worked on; of a table's sheet the first that opens records of it; of the face none above others. */
 function pageMeant({ pages }: PortalDefinition, object: string | null | undefined): string | null {
+  if (object?.startsWith('!')) return null;
   if (!object?.startsWith('~')) return object ?? pages[0]?.id ?? null;
   const opens = pages.find(({ sections }) =>
     sections.some((each) => 'table' in each && each.table === object.slice(1)),

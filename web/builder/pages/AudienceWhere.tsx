@@ -52,7 +52,7 @@ export function AudienceWhere({
   };
   if (where === undefined && typed === null)
     return (
-      <Button small className="justify-self-start" onClick={() => setTyped(':member.')}>
+      <Button small className="mt-1 justify-self-start" onClick={() => setTyped(':member.')}>
         Only those of whom something holds …
       </Button>
     );

@@ -1,6 +1,6 @@
 import type { Section } from '../../../core/definition/section-kinds';
 import { counted } from '../../../core/text/counted';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Page } from '../../../core/definition/definition';
 import { freeId } from '../../../core/definition/free-id';
@@ -8,7 +8,7 @@ import { findTable, isClosed, type Table } from '../../../core/table/catalogue';
 import { sectionEdits } from '../../../sections/edit';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
-import { Notice } from '../../ui/Notice';
+import { Notice, Skeleton } from '../../ui/Notice';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
@@ -17,6 +17,11 @@ import { AddSection } from './AddSection';
 import { SectionEditor } from './SectionEditor';
 import { SheetEditor } from './SheetEditor';
 import { useNames } from '../bench/names';
+
+const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: part.FaceEditor })));
+
+/** No page's address and no table's sign has it. */
+const faceObject = '!face';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
@@ -29,7 +34,8 @@ export default function PagesStage() {
     setMoved((before) => new Map([...before, [from, toId] as const].filter(([each]) => each !== toId)));
   // A table's sheet stands under the table's name with a sign before it that no page's address has.
   const sheet = object?.startsWith('~') && Object.hasOwn(draft.sheets, object.slice(1)) ? object.slice(1) : null;
-  const page = sheet === null ? pageAt(draft.pages, id, moved) : undefined;
+  const isFace = object === faceObject;
+  const page = sheet === null && !isFace ? pageAt(draft.pages, id, moved) : undefined;
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find(
       (each) => !draft.pages.some((known) => known.id === each),
@@ -43,6 +49,10 @@ export default function PagesStage() {
     <StageFrame
       title="Pages"
       groups={[
+        {
+          title: 'The portal',
+          items: [{ key: faceObject, label: 'Name and face', to: to('pages', faceObject), current: isFace }],
+        },
         {
           title: 'Pages, in order',
           items: draft.pages.map((each) => ({
@@ -75,8 +85,13 @@ export default function PagesStage() {
         </div>
       }
     >
+      {isFace && (
+        <Suspense fallback={<Skeleton />}>
+          <FaceEditor />
+        </Suspense>
+      )}
       {sheet !== null && <SheetEditor key={sheet} table={sheet} />}
-      {sheet === null && draft.pages.length === 0 && (
+      {sheet === null && !isFace && draft.pages.length === 0 && (
         <div className="p-4">
           <Notice kind="say">
             There are no pages yet. Add one on the left: it lists the records of a table, and each opens as a record
@@ -84,7 +99,7 @@ export default function PagesStage() {
           </Notice>
         </div>
       )}
-      {sheet === null && draft.pages.length > 0 && !page && (
+      {sheet === null && !isFace && draft.pages.length > 0 && !page && (
         <div className="p-4">
           <Notice kind="fault">There is no page {id}. Choose one on the left.</Notice>
         </div>
