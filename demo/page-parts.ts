@@ -19,6 +19,7 @@ interface Listed {
   group?: string;
   totals?: string[];
   tabs?: ListTab[];
+  shares?: string[];
   /** What a record shows that is opened from here. */
   record: string[];
 }
@@ -31,7 +32,7 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 export function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, totals, tabs, record } = listed;
+  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, record } = listed;
   const sheet: Sheet = { columns: record };
   const known = (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -44,6 +45,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(group === undefined ? {} : { group }),
     ...(totals ? { totals } : {}),
     ...(tabs ? { tabs } : {}),
+    ...(shares ? { shares } : {}),
     ...(known === sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];

@@ -160,6 +160,7 @@ export const demoPages: Page[] = [
     sort: 'planned_for',
     newestFirst: true,
     columns: ['well.code', 'well.owner.name', 'planned_for', 'sampler.name', 'state', 'fee', 'paid'],
+    shares: ['desk'],
     tabs: [
       { id: 'all', name: 'All', where: 'every row' },
       {

@@ -12,6 +12,7 @@ import { peopleEndpoints } from './people/people-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { exportJobEndpoints } from './records/export-endpoints';
+import { keptViewEndpoints } from './pages/kept-view-endpoints';
 import { ownJobEndpoints } from './records/job-endpoints';
 import { recordEndpoints } from './records/record-endpoints';
 import { accessEndpoints } from './review/access-endpoints';
@@ -50,6 +51,7 @@ export function apiOf(services: Services): Mount[] {
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
+    ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', secondFactorEndpoints(services, portalDoor)],
@@ -115,6 +117,9 @@ export type SignUpApi = ApiOf<ReturnType<typeof signUpEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
+
+/** Views that members keep. */
+export type KeptViewApi = ApiOf<ReturnType<typeof keptViewEndpoints>>;
 
 /** What stewards do, under whichever address it is asked at. */
 export type StewardApi = ApiOf<

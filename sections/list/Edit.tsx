@@ -9,6 +9,7 @@ import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SheetChoice } from '../../web/builder/pages/SheetChoice';
 import { TabsChoice } from '../../web/builder/pages/TabsChoice';
+import { RoleTicks } from '../../web/builder/access/RoleTicks';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
 import { listActs, type ListAct, type ListSection } from './spec';
 
@@ -128,6 +129,18 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           onChange(`${label} of ${page.title}`, (next) => {
             if (tabs.length > 0) next.tabs = tabs;
             else delete next.tabs;
+          })
+        }
+      />
+      <RoleTicks
+        legend="May share views that they keep of it"
+        ticked={section.shares ?? []}
+        fits={({ id }) => page.audience.roles === 'everyone' || page.audience.roles.includes(id)}
+        onChange={(change) =>
+          void onChange(`Choose who shares views of ${page.title}`, (next) => {
+            const shares = change(next.shares ?? []);
+            if (shares.length > 0) next.shares = shares;
+            else delete next.shares;
           })
         }
       />

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { SlidersHorizontal } from 'lucide-react';
+import { Bookmark, SlidersHorizontal } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { problemText } from '../../web/client/http';
 import { useSectionList } from '../../web/client/portal';
@@ -16,6 +16,7 @@ import { Pager } from '../../web/records/Pager';
 const TakeOut = lazy(() => import('./TakeOut'));
 const Picked = lazy(() => import('./Picked'));
 const Tabs = lazy(() => import('./Tabs'));
+const Views = lazy(() => import('./Views'));
 const Arrange = lazy(() => import('./Arrange'));
 
 /** The list of a section, with what can be done in it. */
@@ -36,6 +37,12 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   const answer = useSectionList(base, spot.page, section.id, asked);
   const noun = section.label.toLowerCase();
   const narrowed = state.search !== '' || state.filter !== '';
+  const [wantsViews, setWantsViews] = useState(false);
+  const views = (
+    <Button onClick={() => setWantsViews(true)}>
+      <Bookmark size={15} aria-hidden /> Views
+    </Button>
+  );
   const arrange = (
     <Button onClick={() => setWantsArranging(true)}>
       <SlidersHorizontal size={15} aria-hidden /> Arrange
@@ -79,6 +86,14 @@ export default function ListShow({ section }: ShowProps<'list'>) {
           onNarrow={narrow}
         />
         <span className="no-print ml-auto flex gap-2">
+          {!seenBy &&
+            (wantsViews ? (
+              <Suspense fallback={views}>
+                <Views section={section.id} noun={noun} />
+              </Suspense>
+            ) : (
+              views
+            ))}
           {wantsArranging ? (
             <Suspense fallback={arrange}>
               <Arrange section={section} />

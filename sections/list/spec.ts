@@ -39,6 +39,8 @@ export interface ListSection extends OnPage {
   totals?: string[];
   /** Views to choose from, the first of which it begins with. */
   tabs?: ListTab[];
+  /** The roles whose people may share views of it that they keep; nobody when absent. */
+  shares?: string[];
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -76,6 +78,7 @@ export const spec: CheckedSpec<ListSection> = {
       .unique('id')
       .min(1)
       .max(12),
+    shares: Joi.array().items(id).unique().min(1).max(100),
     without: Joi.array()
       .items(Joi.valid(...listActs))
       .unique()

@@ -1,6 +1,6 @@
 import { renamedCatalogue, type Renaming } from '../../core/definition/renamed-catalogue';
 import { strayUses, translate, usesOf, withoutStray, readDefinition } from '../../sections/definition';
-import { translateCondition } from '../../core/definition/names';
+import { Names, translateCondition } from '../../core/definition/names';
 import type { Sequelize, Transaction } from 'sequelize';
 import type { Ceiling } from '../../core/definition/ceilings';
 import { readCeilings } from '../../core/definition/read-ceilings';
@@ -14,7 +14,9 @@ import { renameFiles } from '../files/column-files';
 import { Problem } from '../../core/refusals/problem';
 import { countRightsChange } from '../store/rights-revision';
 import { ImportMapping, Portal, Setting, Version } from '../store/models';
+import { KeptView } from '../store/kept-view-model';
 import { Membership, Member } from '../store/people-models';
+import type { KeptStanding } from '../store/kept-standing';
 import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
 
@@ -274,7 +276,28 @@ async function renameKept(
       { transaction },
     );
   }
+  await renameInKeptViews(portalId, catalogue, renaming, transaction);
   await renameFiles(sequelize, portalId, renaming, transaction);
+}
+
+async function renameInKeptViews(
+  portalId: number,
+  catalogue: Catalogue,
+  renaming: Renaming,
+  transaction: Transaction,
+): Promise<void> {
+  const names = new Names(catalogue, renamedCatalogue(catalogue, renaming));
+  for (const kept of await KeptView.findAll({ where: { portalId }, transaction, lock: true })) {
+    const standing = JSON.parse(kept.standing) as KeptStanding;
+    const path = (text: string) => names.path(kept.tableName, text);
+    const next: KeptStanding = {
+      ...standing,
+      columns: standing.columns.map(path),
+      sort: standing.sort.map((term) => ({ ...term, column: path(term.column) })),
+      filter: standing.filter && names.condition(kept.tableName, standing.filter),
+    };
+    await kept.update({ tableName: names.table(kept.tableName), standing: JSON.stringify(next) }, { transaction });
+  }
 }
 
 function planAfter(plan: ImportPlan, catalogue: Catalogue, { table, column, to }: Renaming): ImportPlan {

@@ -34,6 +34,7 @@ const parameters: Record<string, string> = {
   ':number': '1',
   ':name': 'nothing',
   ':key': 'nothing',
+  ':kept': '1',
 };
 
 interface Route {

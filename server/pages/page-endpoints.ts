@@ -53,7 +53,7 @@ const takenNumber = Joi.alternatives().try(
 );
 
 /** A section of a page that is for the person, with its page; null for every other. */
-function sectionFor(
+export function sectionFor(
   visit: PortalVisit,
   asked: { page: string; section: string },
 ): { page: Page; section: Section; serves: ReturnType<typeof serveOf> } | null {

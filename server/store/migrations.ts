@@ -261,6 +261,18 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0021-entering',
     up: ['ALTER TABLE sign_ups ADD entering_since DATETIME(3) NULL'],
   },
+  {
+    // How members have lists stand, under names of theirs.
+    name: '0022-kept-views',
+    up: [
+      `CREATE TABLE kept_views (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        member_id BIGINT NOT NULL, page VARCHAR(40) NOT NULL, section VARCHAR(40) NOT NULL,
+        table_name VARCHAR(105) NOT NULL, name VARCHAR(60) NOT NULL, roles TEXT NULL, standing LONGTEXT NOT NULL,
+        KEY (portal_id, page, section), KEY (member_id),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -7,6 +7,7 @@ import {
   type Sequelize,
 } from 'sequelize';
 import { columnsOf } from './columns';
+import { defineKeptViews } from './kept-view-model';
 import { definePeopleModels } from './people-models';
 
 /** The product's own tables. Portals' records are never here. */
@@ -308,4 +309,5 @@ export function defineModels(sequelize: Sequelize): void {
     { ...common, tableName: 'settings' },
   );
   definePeopleModels(sequelize);
+  defineKeptViews(sequelize);
 }

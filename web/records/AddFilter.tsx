@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from 'react';
 import { ListFilter } from 'lucide-react';
 import { constantOf } from '../../core/condition/constant';
-import type { Condition } from '../../core/condition/tree';
+import type { ColumnOperand, Condition, Operand } from '../../core/condition/tree';
 import { readPath } from '../../core/definition/path';
 import { isDate } from '../../core/table/value';
 import { Button } from '../ui/Button';
@@ -30,7 +30,7 @@ export default function AddFilter({
   const column = columns.find((each) => each.path === path) ?? columns[0];
   const [values, setValues] = useState<Record<string, string>>({});
   if (!column) return null;
-  const condition = conditionOf(column, values);
+  const condition = emptiness(column, values.empty) ?? conditionOf(column, values);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!condition) return;
@@ -134,6 +134,31 @@ export default function AddFilter({
             ))}
           </div>
         )}
+        {kind === 'date' && (
+          <Field label="or within">
+            {(ids) => (
+              <Select {...ids} value={values.days ?? ''} onPick={set('days')}>
+                <option value="">any time</option>
+                {spans.map(([days, words]) => (
+                  <option key={days} value={days}>
+                    {words}
+                  </option>
+                ))}
+              </Select>
+            )}
+          </Field>
+        )}
+        {column.nullable && column.asked === 'value' && (
+          <Field label="or">
+            {(ids) => (
+              <Select {...ids} value={values.empty ?? ''} onPick={set('empty')}>
+                <option value="">whatever it holds</option>
+                <option value="yes">is empty</option>
+                <option value="no">is not empty</option>
+              </Select>
+            )}
+          </Field>
+        )}
         <Button type="submit" weight="main" disabled={!condition}>
           Narrow the list
         </Button>
@@ -153,6 +178,35 @@ function filterKind(column: ColumnInfo): FilterKind {
   if (column.asked === 'number' || isNumeric(column.type)) return 'number';
   if (column.type === 'yes/no') return 'truth';
   return column.type === 'date' || column.type === 'date and time' ? 'date' : 'text';
+}
+
+/** Days from today, back or to come. */
+const spans = [
+  ['-7', 'the last 7 days'],
+  ['-30', 'the last 30 days'],
+  ['-365', 'the last 365 days'],
+  ['7', 'the next 7 days'],
+  ['30', 'the next 30 days'],
+] as const;
+
+/** Days around today: those before it with it, or those to come with it. */
+function withinDays(column: ColumnInfo, left: ColumnOperand, days: number): Condition {
+  const today = { kind: 'clock', what: 'today' } as const;
+  const moved = (count: number) => ({ kind: 'shifted', of: today, count, unit: 'DAY' }) as const;
+  if (column.type === 'date')
+    return days < 0
+      ? { kind: 'between', left, low: moved(days), high: today }
+      : { kind: 'between', left, low: today, high: moved(days) };
+  const at = (comparison: '>=' | '<', right: Operand): Condition => ({ kind: 'compare', left, comparison, right });
+  // A moment of the last day is before the day after.
+  const parts = days < 0 ? [at('>=', moved(days)), at('<', moved(1))] : [at('>=', today), at('<', moved(days + 1))];
+  return { kind: 'all', parts };
+}
+
+function emptiness(column: ColumnInfo, empty: string | undefined): Condition | null {
+  if (!empty) return null;
+  const holds: Condition = { kind: 'null', left: { kind: 'column', path: readPath(column.path) ?? [] } };
+  return empty === 'yes' ? holds : { kind: 'not', part: holds };
 }
 
 /** What was filled in, as a condition; null while it says nothing yet or isn't a number. */
@@ -184,6 +238,7 @@ function conditionOf(column: ColumnInfo, values: Record<string, string>): Condit
       return { kind: 'text' as const, text: end && column.type === 'date and time' ? `${value} 23:59:59` : value };
     return /^-?\d{1,20}(\.\d{1,10})?$/.test(value) ? { kind: 'number' as const, digits: value } : null;
   };
+  if (kind === 'date' && values.days) return withinDays(column, left, Number(values.days));
   const low = bound(values.from, false);
   const high = bound(values.to, true);
   if (low && high) return { kind: 'between', left, low, high };

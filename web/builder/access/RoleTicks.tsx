@@ -29,7 +29,7 @@ export function RoleTicks({
       <legend className="text-sm font-semibold">{legend}</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-1">
         {draft.roles.filter(fits).map((role) => (
-          <label key={role.id} className="inline-flex min-h-6 items-center gap-1.5">
+          <label key={role.id} className="inline-flex min-h-7 items-center gap-1.5">
             <input
               type="checkbox"
               checked={ticked.includes(role.id)}

@@ -1,0 +1,10 @@
+import type { Condition } from '../../core/condition/tree';
+
+/** How a list stands, as it is kept: what names columns is kept apart, so that it follows them to new names. */
+export interface KeptStanding {
+  view: string;
+  search: string;
+  columns: string[];
+  sort: { column: string; descending: boolean }[];
+  filter: Condition | null;
+}
