@@ -1,5 +1,5 @@
 import type { ButtonsSection } from '../sections/buttons/spec';
-import type { ListSection, ListTab } from '../sections/list/spec';
+import type { ListMark, ListSection, ListTab } from '../sections/list/spec';
 import type { ChartSection } from '../sections/chart/spec';
 import type { FigureSection } from '../sections/figure/spec';
 import type { BringSection } from '../sections/bring/spec';
@@ -20,6 +20,8 @@ interface Listed {
   totals?: string[];
   tabs?: ListTab[];
   shares?: string[];
+  marks?: ListMark[];
+  headings?: Record<string, string>;
   /** What a record shows that is opened from here. */
   record: string[];
 }
@@ -32,7 +34,7 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 export function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, record } = listed;
+  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, marks, headings, record } = listed;
   const sheet: Sheet = { columns: record };
   const known = (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -46,6 +48,8 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(totals ? { totals } : {}),
     ...(tabs ? { tabs } : {}),
     ...(shares ? { shares } : {}),
+    ...(marks ? { marks } : {}),
+    ...(headings ? { headings } : {}),
     ...(known === sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];

@@ -7,6 +7,9 @@ import { when, page, planned, withNumbers, people, withWaysOn, demoSheets } from
 
 export { demoSheets } from './page-parts';
 
+const resultsIntro =
+  'Results of your water, once they are approved. Limits are those of Directive (EU) 2020/2184, Annex I.';
+
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
 export const demoPages: Page[] = [
   withWaysOn(
@@ -77,10 +80,37 @@ export const demoPages: Page[] = [
         line: { at: 50, label: 'Limit: 50 mg/l (Directive (EU) 2020/2184, Annex I)' },
       },
     ],
-    page('my-results', 'Results', 'Results of your water, once they are approved.', ['well_owner'], {
+    page('my-results', 'Results', resultsIntro, ['well_owner'], {
       table: 'results',
       where: 'sample.visit.well.owner_id = :member.owners.id',
-      columns: ['sample.bottle_code', 'analyte_code_record.name', 'value', 'unit', 'below_detection'],
+      columns: [
+        'sample.visit.well.code',
+        'analyte_code_record.name',
+        'value',
+        'unit',
+        'analyte_code_record.limit_value',
+        'sample.visit.planned_for',
+      ],
+      headings: {
+        'sample.visit.well.code': 'Well',
+        'analyte_code_record.name': 'Substance',
+        value: 'Found',
+        'analyte_code_record.limit_value': 'Limit',
+        'sample.visit.planned_for': 'Sampled on',
+      },
+      marks: [
+        {
+          id: 'above',
+          word: 'above the limit',
+          colour: 3,
+          where: when('value > analyte_code_record.limit_value'),
+          column: 'value',
+        },
+      ],
+      tabs: [
+        { id: 'all', name: 'All', where: 'every row' },
+        { id: 'above', name: 'Above the limit', where: when('value > analyte_code_record.limit_value') },
+      ],
       record: [
         'sample.bottle_code',
         'sample.visit.well.code',

@@ -209,6 +209,14 @@ test('a list has tabs with counts and is arranged by whoever looks; a page leads
   await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells');
   await page.getByRole('link', { name: /^See what was found/ }).click();
   await expect(page.getByRole('heading', { name: 'Results', level: 1 })).toBeVisible();
+  const [{ above }] = (await sql.query<{ above: bigint }[]>(
+    `SELECT COUNT(*) above FROM results r JOIN samples s ON s.id = r.sample_id JOIN visits v ON v.id = s.visit_id
+      JOIN wells w ON w.id = v.well_id JOIN owners o ON o.id = w.owner_id JOIN analytes a ON a.code = r.analyte_code
+      WHERE o.email = 'ines.brannock@example.org' AND r.state = 'approved' AND r.value > a.limit_value`,
+  )) as [{ above: bigint }];
+  await page.getByRole('link', { name: `Above the limit ${above}` }).click();
+  await expect(page.getByRole('cell').getByText('above the limit')).toHaveCount(Number(above));
+  await expectAccessible(page, 'a list with marks');
   await sql.end();
 });
 

@@ -46,7 +46,11 @@ export interface SectionServe<S extends OnPage, Told extends object> {
   tell(visit: PlacedVisit, section: S, page: Page): Promise<Told>;
   readonly told: { readonly [K in keyof Told]-?: Joi.Schema };
   /** Its records, where it lists some. */
-  list?(visit: PlacedVisit, section: S, query: ListQuery): Promise<ListAnswer & { away?: string[] }>;
+  list?(
+    visit: PlacedVisit,
+    section: S,
+    query: ListQuery,
+  ): Promise<ListAnswer & { away?: string[]; marks?: string[][] }>;
   /** What a file of its records holds, where they may be taken out; throws where they may not. */
   takenOut?(
     visit: PlacedVisit,

@@ -22,6 +22,8 @@ export const testSchemas = [
   'led',
   'led_own',
   'pages_own',
+  'lists',
+  'lists_own',
   'views',
   'views_own',
   'numbers',

@@ -20,15 +20,21 @@ export function askedColumns(definition: PortalDefinition, catalogue: Catalogue,
     if (from === null) asked.set(`${table}\n${column}`, { table, column });
     else if (from.length === 1) asked.set(`${from[0]!.table}\n${from[0]!.column}`, from[0]!);
   };
-  const path = (table: Table, parts: readonly string[]) => {
+  const path = (table: Table, parts: readonly string[], isFound = true) => {
     const found = resolvePath(catalogue, table, parts);
     if (isPathProblem(found)) return;
     // A filter through a relation is asked by its end, and found from there by the relation's column.
     for (const [i, step] of found.steps.entries()) add(i === 0 ? table.name : found.steps[i - 1]!.table, step.column);
-    add(found.table.name, found.column.name);
+    if (isFound) add(found.table.name, found.column.name);
   };
   const condition = (table: Table, where: Condition) => {
-    for (const operand of operandsOf(where).map(unshifted)) if (operand.kind === 'column') path(table, operand.path);
+    for (const leaf of leavesOf(where)) {
+      const columns = operandsOf(leaf)
+        .map(unshifted)
+        .filter((operand) => operand.kind === 'column');
+      // One column held against another is looked at in every row: no index finds it.
+      for (const operand of columns) path(table, operand.path, columns.length === 1);
+    }
     for (const exists of existsOf(where)) {
       const found = resolveMany(catalogue, table, exists.relation);
       if (isPathProblem(found)) continue;
@@ -52,4 +58,11 @@ export function askedColumns(definition: PortalDefinition, catalogue: Catalogue,
     if (table && first) path(table, first);
   }
   return [...asked.values()].filter(({ table, column }) => !(findTable(catalogue, table)?.key[0] === column));
+}
+
+/** The comparisons of a condition, without those on related records. */
+function leavesOf(condition: Condition): Condition[] {
+  if (condition.kind === 'all' || condition.kind === 'any') return condition.parts.flatMap(leavesOf);
+  if (condition.kind === 'not') return leavesOf(condition.part);
+  return condition.kind === 'exists' ? [] : [condition];
 }

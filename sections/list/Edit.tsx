@@ -8,6 +8,7 @@ import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
 import type { EditProps } from '../edit';
 import { SheetChoice } from '../../web/builder/pages/SheetChoice';
+import { MarksChoice } from '../../web/builder/pages/MarksChoice';
 import { TabsChoice } from '../../web/builder/pages/TabsChoice';
 import { RoleTicks } from '../../web/builder/access/RoleTicks';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
@@ -117,6 +118,17 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           void onChange(`Choose the sums of ${page.title}`, (next) => {
             if (totals.length > 0) next.totals = totals;
             else delete next.totals;
+          })
+        }
+      />
+      <MarksChoice
+        table={table}
+        columns={section.columns}
+        marks={section.marks ?? []}
+        onChange={(label, marks) =>
+          onChange(`${label} of ${page.title}`, (next) => {
+            if (marks.length > 0) next.marks = marks;
+            else delete next.marks;
           })
         }
       />

@@ -5,6 +5,7 @@ import { cellText, isAmount, NotNow } from '../../web/records/Cell';
 import { labelOf } from '../../web/records/options';
 import { RecordCell, titleIn } from '../../web/records/RecordCell';
 import { columnsOf, termsOf } from './arranged';
+import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import type { ShowProps } from '../show';
 
@@ -72,6 +73,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                     )}
                     {columns.map((column, i) => (
                       <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
+                        {isAmount(column) && <Marks marks={marksAt(section, answer, place, column, i === 0)} />}
                         {i === 0 ? (
                           <SpotLink to={open} className="font-semibold text-ink hover:underline">
                             <ListCell plain section={section} column={column} record={record} answer={answer} />
@@ -79,6 +81,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                         ) : (
                           <ListCell section={section} column={column} record={record} answer={answer} />
                         )}
+                        {!isAmount(column) && <Marks marks={marksAt(section, answer, place, column, i === 0)} />}
                         {onAskWhy && record.masked.includes(column.path) && record.id && (
                           <button
                             type="button"
@@ -124,6 +127,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
               >
                 <span className="font-semibold">
                   <ListCell plain section={section} column={title!} record={record} answer={answer} />
+                  <Marks marks={marksOf(section, answer, place)} />
                 </span>
                 <span className="flex flex-wrap gap-x-3 text-sm text-soft">
                   {rest.map(
@@ -152,6 +156,25 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
     </div>
   );
 }
+
+/** Beside an amount before it, so that amounts keep standing below each other. */
+function Marks({ marks }: { marks: ListInfo['marks'] }) {
+  return marks.map(({ id, word, colour }) => (
+    <span key={id} className="mx-2">
+      <MarkSign word={word} colour={colour} />
+    </span>
+  ));
+}
+
+/** The marks of the record at a place of the answer. */
+const marksOf = ({ marks }: ListInfo, answer: ListAnswer, place: number): ListInfo['marks'] =>
+  marks.filter(({ id }) => answer.marks?.[place]?.includes(id));
+
+/** Those that stand at one of its columns; where theirs is not shown, at the first. */
+const marksAt = (section: ListInfo, answer: ListAnswer, place: number, column: ColumnInfo, isFirst: boolean) =>
+  marksOf(section, answer, place).filter((mark) =>
+    section.columns.some(({ path }) => path === mark.column) ? mark.column === column.path : isFirst,
+  );
 
 const isAway = (column: ColumnInfo, answer: ListAnswer) =>
   column.away === true || answer.away?.includes(column.path) === true;

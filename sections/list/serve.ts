@@ -14,7 +14,7 @@ import {
   type ListQuestion,
   type PlacedVisit,
 } from '../../server/gate/gate';
-import { form, listOf, said, yesNo } from '../../server/http/answers';
+import { form, listOf, said, saidOrNull, whole, yesNo } from '../../server/http/answers';
 import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
@@ -23,6 +23,7 @@ import { printPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, type ListAct, type ListSection } from './spec';
+import { marksOf, pathsOfMarks } from './marks';
 import { inTab, tabsFor } from './tab';
 
 /** A list as a person gets it. One on a table of which they see nothing keeps its place, without columns. */
@@ -39,6 +40,8 @@ export interface ListTold {
   linked: LinkedTold[];
   /** Columns that have their sum below them. */
   totals: string[];
+  /** Signs that its records may have. */
+  marks: { id: string; word: string; colour: number; column: string | null }[];
   /** Its views, by their ids, the one first that it begins with. */
   tabs: { id: string; name: string; sort: ListSection['sort'] }[];
   /** What this person may do here. */
@@ -146,6 +149,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
       ),
+      marks: (section.marks ?? []).map(({ id, word, colour, column = null }) => ({ id, word, colour, column })),
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -159,15 +163,20 @@ export const serve: SectionServe<ListSection, ListTold> = {
     linked: linkedTold,
     totals: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
+    marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),
     may: listOf(Joi.valid(...listActs)),
     away: yesNo.optional(),
   },
   list: async (asking, section, query) => {
     const { visit, shown, question } = await questionAsked(asking, section, query);
     const titles = await titlesBeside(visit, section.table, shown);
-    return across(visit, section.table, [...shown, ...titles], (columns) =>
-      list(visit.source, visit, section.table, { ...question, columns }),
+    const { marks } = section;
+    const read = [...shown, ...titles, ...pathsOfMarks(marks ?? [])];
+    const columns = [...new Map(read.map((path) => [printPath(path), path])).values()];
+    const answer = await across(visit, section.table, columns, (own) =>
+      list(visit.source, visit, section.table, { ...question, columns: own }),
     );
+    return marks ? { ...answer, marks: marksOf(visit, section.table, marks, answer.records) } : answer;
   },
   totals: async (asking, section, narrowed) => {
     const visit = await numbersVisit(asking, section.table);

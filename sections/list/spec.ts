@@ -1,5 +1,9 @@
 import type { Audience, OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
+import { checkCondition } from '../../core/condition/check';
+import { findTable, type Catalogue } from '../../core/table/catalogue';
+import { condition } from '../../core/definition/condition-schema';
+import { existsOf, type Condition } from '../../core/condition/tree';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
 import { linkedAsks, renamedSheet } from '../../core/definition/sheet';
@@ -23,6 +27,18 @@ export interface ListTab {
   audience?: Audience;
 }
 
+/** A sign with a word at the records of which a condition is true. */
+export interface ListMark {
+  /** Never changes, and is the mark's alone in its list. */
+  id: string;
+  word: string;
+  /** Its place among the colours that a mark can have. */
+  colour: number;
+  where: Condition;
+  /** The column at which it stands, as a path; the first when absent. */
+  column?: string;
+}
+
 /** A list of one table's records, each opening as its sheet. */
 export interface ListSection extends OnPage {
   kind: 'list';
@@ -39,6 +55,7 @@ export interface ListSection extends OnPage {
   totals?: string[];
   /** Views to choose from, the first of which it begins with. */
   tabs?: ListTab[];
+  marks?: ListMark[];
   /** The roles whose people may share views of it that they keep; nobody when absent. */
   shares?: string[];
   /** What is not offered here, although rights allow it. */
@@ -78,6 +95,19 @@ export const spec: CheckedSpec<ListSection> = {
       .unique('id')
       .min(1)
       .max(12),
+    marks: Joi.array()
+      .items(
+        Joi.object({
+          id: id.required(),
+          word: label.min(1).max(40).required(),
+          colour: Joi.number().integer().min(0).max(7).required(),
+          where: condition.required(),
+          column: pathText,
+        }),
+      )
+      .unique('id')
+      .min(1)
+      .max(8),
     shares: Joi.array().items(id).unique().min(1).max(100),
     without: Joi.array()
       .items(Joi.valid(...listActs))
@@ -122,6 +152,15 @@ export const spec: CheckedSpec<ListSection> = {
       ...(section.group === undefined ? {} : { group: path(section.group) }),
       ...(section.totals ? { totals: section.totals.map(path) } : {}),
       sort: inOrder(section.sort),
+      ...(section.marks
+        ? {
+            marks: section.marks.map((mark) => ({
+              ...mark,
+              where: names.condition(section.table, mark.where),
+              ...(mark.column === undefined ? {} : { column: path(mark.column) }),
+            })),
+          }
+        : {}),
       ...(section.tabs
         ? {
             tabs: section.tabs.map((tab) => ({
@@ -137,4 +176,28 @@ export const spec: CheckedSpec<ListSection> = {
       ...(sheet ? { sheet: renamedSheet(section.table, sheet, names) } : {}),
     };
   },
+  findings: ({ id: list, title, table: name, marks = [] }, page, catalogue) =>
+    marks.flatMap(({ id: mark, word, where }) => {
+      const problem = markProblem(catalogue, name, where);
+      return problem === null
+        ? []
+        : [
+            {
+              id: `mark/${page.id}/${list}/${mark}`,
+              kind: 'section does not work' as const,
+              severity: 'broken' as const,
+              place: { stage: 'pages' as const, page: page.id },
+              title: `The mark “${word}” in ${title ?? name} on ${page.title} can't be decided: ${problem}`,
+              why: 'So nothing is marked. Write its condition again, or take it out.',
+            },
+          ];
+    }),
 };
+
+/** Why it can't be told of a record whether it is marked; null where it can. */
+function markProblem(catalogue: Catalogue, name: string, where: Condition): string | null {
+  const table = findTable(catalogue, name);
+  if (!table) return null;
+  if (existsOf(where).length > 0) return 'a mark goes by what stands in the record, not by related records';
+  return checkCondition(where, { catalogue, table, member: true })[0]?.reason ?? null;
+}

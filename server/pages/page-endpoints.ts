@@ -9,7 +9,7 @@ import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
 import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { figureAnswer, listAnswer } from '../records/record-answers';
+import { figureAnswer, sectionAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
 import { sectionQuery, text } from '../records/record-question';
 import type { Narrowed } from '../records/section-numbers';
@@ -99,7 +99,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       says: 'The records of a section that lists some, found, filtered and sorted.',
       entry,
       query: sectionQuery,
-      answers: { 200: listAnswer },
+      answers: { 200: sectionAnswer },
       does: async ({ visit, params, query }) => {
         const found = sectionFor(visit, params);
         if (!found?.serves.list) throw new NotFound('page');

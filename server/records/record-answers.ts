@@ -40,6 +40,13 @@ const page = { ...listPageKeys, away };
 
 export const listAnswer = form<ListAnswer & Away>({ ...page, total: whole });
 
+/** As `listAnswer`, with the marks of each record where the section has some. */
+export const sectionAnswer = form<ListAnswer & Away & { marks?: string[][] }>({
+  ...page,
+  total: whole,
+  marks: listOf(listOf(said)).optional(),
+});
+
 /** A page whose number of records is told where it was asked for. */
 export const listPage = form<ListPage & Away & { total?: number }>({ ...page, total: whole.optional() });
 
