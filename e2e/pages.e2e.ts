@@ -314,3 +314,33 @@ test('a view is kept under a name and shared with a role, whose people open it',
   await expect(again.getByText('The view Dear and unpaid is taken out.')).toBeVisible();
   await context.close();
 });
+
+test('all that a list finds are ticked, deleted together, and brought back', async ({ page, baseURL }) => {
+  const sql = await plainSql(baseURL!);
+  await sql.query(
+    `INSERT INTO alder_fen.advisories (parish, title, text, valid_until, published)
+      SELECT 'Harrow End', CONCAT('Trial notice ', seq), 'Only a trial.', '2030-01-01', FALSE FROM seq_1_to_60`,
+  );
+  const left = async () =>
+    Number(
+      (await sql.query<{ n: bigint }[]>("SELECT COUNT(*) n FROM alder_fen.advisories WHERE title LIKE 'Trial %'"))[0]!
+        .n,
+    );
+  await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/notices');
+  await page.getByRole('searchbox').fill('Trial notice');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('25 of 60 advisories')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Choose all on this page' }).click();
+  await expect(page.getByText('25 ticked')).toBeVisible();
+  await page.getByRole('button', { name: 'Tick all 60 that are found' }).click();
+  await expect(page.getByText('60 ticked')).toBeVisible();
+  await page.getByRole('button', { name: 'Delete 60' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Delete 60' }).click();
+  await expect(page.getByText('60 records deleted.')).toBeVisible();
+  expect(await left()).toBe(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText(/^(Undone|Made again)/)).toBeVisible();
+  expect(await left()).toBe(60);
+  await sql.query("DELETE FROM alder_fen.advisories WHERE title LIKE 'Trial %'");
+  await sql.end();
+});

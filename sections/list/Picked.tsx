@@ -3,19 +3,48 @@ import { useQueryClient } from '@tanstack/react-query';
 import { counted } from '../../core/text/counted';
 import { problemText } from '../../web/client/http';
 import { useDone } from '../../web/place/done';
-import { usePlace } from '../../web/place/place';
+import { useListState, usePlace } from '../../web/place/place';
+import { matchingIds } from '../../web/client/matching-ids';
 import { removed } from '../../web/records/remove';
 import { Button } from '../../web/ui/Button';
 import { Question } from '../../web/ui/Question';
 import type { Picks } from './ListTable';
 
+/** So many can be ticked at once: each is a write of its own. */
+const mostTicked = 2000;
+
 /** What can be done with the records that are ticked. */
-export default function Picked({ table, noun, picks }: { table: string; noun: string; picks: Picks }) {
+export default function Picked({
+  section,
+  table,
+  noun,
+  total,
+  picks,
+}: {
+  section: string;
+  table: string;
+  noun: string;
+  /** How many records the list finds. */
+  total: number;
+  picks: Picks;
+}) {
   const { base, spot, go } = usePlace();
+  const { state } = useListState(section);
+  const reach = Math.min(total, mostTicked);
   const client = useQueryClient();
   const say = useDone();
   const [busy, setBusy] = useState(false);
   const ids = [...picks.ids];
+  const tickAll = async () => {
+    setBusy(true);
+    try {
+      picks.pick(new Set(await matchingIds(base, spot.page, section, state, mostTicked)));
+    } catch (error) {
+      say({ words: problemText(error), fault: true });
+    } finally {
+      setBusy(false);
+    }
+  };
   const remove = async () => {
     setBusy(true);
     try {
@@ -46,10 +75,17 @@ export default function Picked({ table, noun, picks }: { table: string; noun: st
       className="flex flex-wrap items-center gap-2 rounded-stone border border-line bg-lichen-wash px-3 py-1.5"
     >
       <span className="font-semibold">{ids.length.toLocaleString()} ticked</span>
+      {ids.length < reach && (
+        <Button small disabled={busy} onClick={() => void tickAll()}>
+          {total > mostTicked
+            ? `Tick the first ${mostTicked.toLocaleString()}`
+            : `Tick all ${total.toLocaleString()} that are found`}
+        </Button>
+      )}
       <Question
         trigger={
           <Button small weight="danger" disabled={busy}>
-            {busy ? 'Deleting …' : `Delete ${ids.length.toLocaleString()}`}
+            {busy ? 'Working …' : `Delete ${ids.length.toLocaleString()}`}
           </Button>
         }
         title={`Delete ${ids.length.toLocaleString()} of ${noun}?`}

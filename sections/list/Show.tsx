@@ -143,7 +143,13 @@ export default function ListShow({ section }: ShowProps<'list'>) {
           >
             {picks.ids.size > 0 && (
               <Suspense>
-                <Picked table={section.table} noun={noun} picks={picks} />
+                <Picked
+                  section={section.id}
+                  table={section.table}
+                  noun={noun}
+                  total={answer.data.total}
+                  picks={picks}
+                />
               </Suspense>
             )}
             <ListTable section={section} answer={answer.data} picks={may('delete') && !seenBy ? picks : null} />
