@@ -53,8 +53,8 @@ try {
   await portal.goto('/p/alder-fen');
   await shoot(portal, 'portal-sign-in', 'In this demo you can be');
   await signIn(portal, 'ines.brannock@example.org');
-  await portal.goto('/p/alder-fen/visits');
-  await shoot(portal, 'portal-list', 'AF-0231');
+  await portal.goto('/p/alder-fen/my-results?results.view=above');
+  await shoot(portal, 'portal-list', 'above the limit');
   await portal.goto('/p/alder-fen/my-details');
   await shoot(portal, 'portal-record', 'Tax number');
   const desk = await open(wide);

@@ -1,5 +1,5 @@
 // npm test: installs what is missing, runs every check, and closes with the sums of all of them.
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -32,16 +32,13 @@ try {
   // The web first: the tests of the start command and of the browser both serve it.
   await check('build of the web', ['--import', 'tsx', 'start/build-web.ts']);
 
-  // Side by side: browsers wait for much of their time, in which the others use the machine. What the browser tests say
-  // is printed when they are done.
   const vitest = join(results, 'vitest.json');
-  const browser = join(results, 'browser.json');
-  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`];
-  const [, browserTests] = await Promise.all([
-    run(['node_modules/vitest/vitest.mjs', 'run', ...reporters], 'inherit'),
-    run(['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], 'pipe', {
-      PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
-    }),
+  run([
+    'node_modules/vitest/vitest.mjs',
+    'run',
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${vitest}`,
   ]);
   addUp('unit and server tests', () => {
     const report = JSON.parse(readFileSync(vitest, 'utf8'));
@@ -52,7 +49,10 @@ try {
     return [report.numPassedTests, report.numFailedTests + unloaded, report.numPassedTests + report.numFailedTests];
   });
 
-  console.log(`\n> browser tests\n${browserTests.said}`);
+  const browser = join(results, 'browser.json');
+  run(['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], {
+    PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
+  });
   addUp('browser tests', () => {
     const { stats, errors } = JSON.parse(readFileSync(browser, 'utf8'));
     return [stats.expected, stats.unexpected + stats.flaky + errors.length, stats.expected + stats.unexpected];
@@ -66,25 +66,29 @@ try {
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);
 
-/** Runs a program to its end; what it says goes on, or is given where it is piped. */
-async function run(args, output, env = {}) {
-  const child = spawn(process.execPath, args, {
-    cwd: root,
-    stdio: ['ignore', output, output],
-    env: { ...process.env, ...env },
-  });
-  let said = '';
-  for (const stream of [child.stdout, child.stderr]) stream?.setEncoding('utf8').on('data', (text) => (said += text));
-  const ok = await new Promise((resolve) => {
-    child.on('error', () => resolve(false));
-    child.on('close', (code) => resolve(code === 0));
-  });
-  return { ok, said };
+function run(args, env = {}) {
+  console.log(
+    `\n> ${args
+      .filter((arg) => !arg.startsWith('-'))
+      .slice(0, 1)
+      .join(' ')
+      .split('/')
+      .slice(-1)}`,
+  );
+  return (
+    spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0
+  );
 }
 
 /** A check that counts as one; what it says is printed when it is done. */
 async function check(name, args) {
-  const { ok, said } = await run(args, 'pipe');
+  const child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', (text) => (said += text));
+  const ok = await new Promise((resolve) => {
+    child.on('error', () => resolve(false));
+    child.on('close', (code) => resolve(code === 0));
+  });
   console.log(`\n${said.trim()}\n${name}: ${ok ? 'passed' : 'FAILED'}`);
   if (ok) passed++;
   else failed++;

@@ -135,7 +135,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
       {answer.data &&
         !answer.isError &&
         (answer.data.total === 0 ? (
-          <Empty noun={noun} narrowed={narrowed} onClear={clear} />
+          <Empty noun={noun} narrowed={narrowed} isTab={section.tabs.length > 0} onClear={clear} />
         ) : (
           <div
             aria-busy={answer.isPlaceholderData}
@@ -160,7 +160,18 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   );
 }
 
-function Empty({ noun, narrowed, onClear }: { noun: string; narrowed: boolean; onClear: () => void }) {
+function Empty({
+  noun,
+  narrowed,
+  isTab,
+  onClear,
+}: {
+  noun: string;
+  narrowed: boolean;
+  isTab: boolean;
+  onClear: () => void;
+}) {
+  if (isTab && !narrowed) return <Notice kind="say">No {noun} are in this view now.</Notice>;
   return narrowed ? (
     <Notice
       kind="say"
