@@ -29,6 +29,8 @@ test('axe finds nothing in the portal', async ({ page }) => {
 });
 
 test('axe finds nothing on the bench', async ({ page }) => {
+  // Fifteen views, each by light and by dark: on a slow machine that takes its time, and nothing is wrong.
+  test.setTimeout(600_000);
   await signInAsBuilder(page);
   await inLightAndDark(page, 'portals');
   await page.goto('/build/alder-fen/data/owners');
