@@ -1,7 +1,7 @@
 import type { Page } from '../core/definition/definition';
 import type { PlacedVisit } from '../server/gate/gate';
 import { followedList } from './followed';
-import { inTab } from './list/tab';
+import { hasTab, inTab } from './list/tab';
 import type { ListSection } from './list/spec';
 
 /** The list that a section goes with, in the tab that it stands in now; null where it goes with none. */
@@ -13,4 +13,10 @@ export function followedNow(
 ): ListSection | null {
   const list = followedList(page, section);
   return list && inTab(visit, list, tab);
+}
+
+/** Whether the list that a section goes with is there for somebody, where it goes with one. */
+export function isFollowedThere(visit: PlacedVisit, page: Page, section: { table: string; follows?: string }): boolean {
+  const list = followedList(page, section);
+  return list === null || hasTab(visit, list);
 }

@@ -1,3 +1,4 @@
+import { allOf } from '../condition/all-of';
 import type { Condition } from '../condition/tree';
 
 /** Where a part of a row rule comes from, for Why. */
@@ -25,5 +26,5 @@ export function bothRows(a: Rows, b: Rows): Rows {
 /** The rows as one condition; null for every row. */
 export function rowsCondition(rows: readonly RowPart[]): Condition | null {
   if (rows.length === 0) return null;
-  return rows.length === 1 ? rows[0]!.where : { kind: 'all', parts: rows.map((part) => part.where) };
+  return allOf(rows.map((part) => part.where));
 }

@@ -10,7 +10,7 @@ import { figures } from '../../server/gate/gate';
 import { form, said, saidOrNull, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
 import { followedList, listsOf } from '../followed';
-import { followedNow } from '../followed-now';
+import { followedNow, isFollowedThere } from '../followed-now';
 import type { SectionServe } from '../serve';
 import { chartForms, type ChartForm, type ChartSection, type GroupedBy } from './spec';
 
@@ -73,6 +73,7 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
       follows: followedList(page, section)?.id ?? null,
       opens: opensIn(page, section),
       ...rest,
+      open: rest.open && isFollowedThere(visit, page, section),
     };
   },
   told: {

@@ -8,7 +8,7 @@ import { figureMeasures, type FigureMeasure } from '../../core/definition/figure
 import { saidOrNull, said, yesNo } from '../../server/http/answers';
 import { numberColumns, numbersQuestion, numbersVisit, type Narrowed } from '../../server/records/section-numbers';
 import { followedList } from '../followed';
-import { followedNow } from '../followed-now';
+import { followedNow, isFollowedThere } from '../followed-now';
 import type { FigureTaken, SectionServe } from '../serve';
 import type { ListSection } from '../list/spec';
 import type { FigureSection } from './spec';
@@ -61,6 +61,7 @@ export const serve: SectionServe<FigureSection, FigureTold> = {
       follows: followedList(page, section)?.id ?? null,
       column: columns[0] ?? null,
       ...rest,
+      open: rest.open && isFollowedThere(visit, page, section),
     };
   },
   told: {

@@ -30,7 +30,7 @@ export function KeepView({
   const done = useDone();
   const [name, setName] = useState(kept?.name ?? '');
   const [roles, setRoles] = useState(kept?.roles ?? []);
-  const [asNow, setAsNow] = useState(kept === null);
+  const [asNow, setAsNow] = useState(!kept?.standing);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const called = name.trim();
@@ -65,7 +65,7 @@ export function KeepView({
             />
           )}
         </Field>
-        {kept && (
+        {kept?.standing && (
           <label className="inline-flex items-center gap-2">
             <input type="checkbox" checked={asNow} onChange={(event) => setAsNow(event.target.checked)} /> As the list
             stands now

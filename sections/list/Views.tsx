@@ -46,7 +46,7 @@ export default function Views({ section, noun }: { section: string; noun: string
           ),
           onSelect: () => narrow(each.standing!),
         }
-      : { words: `${each.name}: it asks for what isn't shown to you` };
+      : { words: `${each.name}: what it asks for is not here for you` };
   const entries = (): MenuEntry[] => [
     ...(views.isPending ? [{ words: 'Looking …' }] : []),
     ...(views.isError ? [{ words: problemText(views.error) }] : []),

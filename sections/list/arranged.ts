@@ -17,7 +17,7 @@ export function offeredColumns({ columns, sheet }: Pick<ListInfo, 'columns' | 's
 /** The columns that stand in it now: those that are gone meanwhile are left out; without any it stands as it came. */
 export function columnsOf(section: Pick<ListInfo, 'columns' | 'sheet'>, chosen: string): ColumnInfo[] {
   const offered = offeredColumns(section);
-  const found = chosen.split(',').flatMap((path) => offered.find((column) => column.path === path) ?? []);
+  const found = [...new Set(chosen.split(','))].flatMap((path) => offered.find((column) => column.path === path) ?? []);
   return found.length > 0 ? found : section.columns;
 }
 

@@ -10,6 +10,10 @@ import type { ListMark } from './spec';
 /** The columns that marks are decided by. */
 export const pathsOfMarks = (marks: ListMark[]): string[][] => marks.flatMap(({ where }) => pathsOf(where));
 
+/** Those of which everything that they ask is among the columns that somebody sees. */
+export const decidable = (marks: ListMark[], seen: ReadonlySet<string>): ListMark[] =>
+  marks.filter(({ where }) => pathsOf(where).every((path) => seen.has(printPath(path))));
+
 /**
  * The ids of the marks that each record has, as far as this person can tell: by what they see of it whole. Where a
  * value that a mark asks for is hidden or masked, it isn't marked, since the mark would tell them of it.

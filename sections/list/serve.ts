@@ -23,8 +23,8 @@ import { printPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, type ListAct, type ListSection } from './spec';
-import { marksOf, pathsOfMarks } from './marks';
-import { inTab, tabsFor } from './tab';
+import { decidable, marksOf, pathsOfMarks } from './marks';
+import { hasTab, inTab, tabsFor } from './tab';
 
 /** A list as a person gets it. One on a table of which they see nothing keeps its place, without columns. */
 export interface ListTold {
@@ -109,20 +109,36 @@ async function questionAsked(
   const now = inGroups(inTab(asking, section, query.view ?? ''));
   const visit = await at(asking, table);
   const question = questionOf(visit, table, { ...query, columns: undefined }, now);
-  const chosen = query.columns ? chosenOf(visit, section, query.columns) : now.columns;
+  const chosen = query.columns ? await chosenOf(visit, section, query.columns) : now.columns;
   return {
     visit,
     shown: [...new Set([...chosen, ...(group === undefined ? [] : [group])])].map(pathOf),
-    question: { ...question, searched: await searchedIn(visit, table, section) },
+    question: query.search === '' ? question : { ...question, searched: await searchedIn(visit, table, section) },
   };
 }
 
-/** The chosen columns; throws where one is not the list's, nor its records' sheet's. */
-function chosenOf({ definition }: PlacedVisit, { table, columns, sheet }: ListSection, asked: string): string[] {
-  const offered = [...columns, ...((sheet ?? sheetOf(definition, table))?.columns ?? [])];
+/**
+ * The chosen columns, of those that this person sees in the list and on its records' sheet; every other is the same to
+ * them, and throws.
+ */
+async function chosenOf(visit: PlacedVisit, { table, columns, sheet }: ListSection, asked: string): Promise<string[]> {
+  const onSheet = (sheet ?? sheetOf(visit.definition, table))?.columns ?? [];
+  const offered = (await columnInfos(visit, table, [...columns, ...onSheet])).map(({ path }) => path);
   const chosen = asked.split(',').slice(0, 100);
   if (!chosen.every((each) => offered.includes(each))) throw new BadQuestion('The list has no such column to show.');
   return chosen;
+}
+
+/** The marks that can be decided by what this person sees, each at a column of theirs. */
+async function marksTold(visit: PlacedVisit, { table, marks = [] }: ListSection): Promise<ListTold['marks']> {
+  const paths = [...pathsOfMarks(marks).map(printPath), ...marks.flatMap(({ column }) => column ?? [])];
+  const seen = new Set((await columnInfos(visit, table, [...new Set(paths)])).map(({ path }) => path));
+  return decidable(marks, seen).map(({ id, word, colour, column }) => ({
+    id,
+    word,
+    colour,
+    column: column !== undefined && seen.has(column) ? column : null,
+  }));
 }
 
 const sortTold = listOf(form<ListSection['sort'][number]>({ column: said, descending: yesNo }));
@@ -131,7 +147,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
   tell: async (visit, section) => {
     const { table, columns, sheet } = section;
     const tabs = tabsFor(visit, section);
-    const isOpen = section.tabs === undefined || tabs.length > 0;
+    const isOpen = hasTab(visit, section);
     const there = isOpen ? await reached(visit, table) : null;
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     const { definition } = visit;
@@ -149,7 +165,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
       ),
-      marks: (section.marks ?? []).map(({ id, word, colour, column = null }) => ({ id, word, colour, column })),
+      marks: there ? await marksTold(there, section) : [],
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -197,11 +213,17 @@ export const serve: SectionServe<ListSection, ListTold> = {
     const over = { table: section.table, measure: 'count' as const };
     const counted = tabsFor(asking, section).map(async ({ id }) => {
       const all = { view: id, filter: '', search: '' };
-      const question = await numbersQuestion(visit, over, 'every row', inTab(asking, section, id), all);
-      const { groups } = await figures(visit.source, visit, section.table, { ...question, by: [] });
-      return { tab: id, count: Number(groups[0]?.values[0] ?? 0) };
+      try {
+        const question = await numbersQuestion(visit, over, 'every row', inTab(asking, section, id), all);
+        const { groups } = await figures(visit.source, visit, section.table, { ...question, by: [] });
+        return [{ tab: id, count: Number(groups[0]?.values[0] ?? 0) }];
+      } catch (error) {
+        // A tab that can't be asked of their view says so when it is opened; the others are counted.
+        if (error instanceof BadQuestion) return [];
+        throw error;
+      }
     });
-    return { counts: await Promise.all(counted) };
+    return { counts: (await Promise.all(counted)).flat() };
   },
   takenOut: async (asking, section, query) => {
     const { visit, shown, question } = await questionAsked(asking, section, query);

@@ -5,7 +5,6 @@ import { NotFound } from '../gate/gate';
 import { form, listOf, said, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber, reply, type Entry } from '../http/endpoint';
 import { text } from '../records/record-question';
-import { KeptView } from '../store/kept-view-model';
 import type { PortalVisit } from '../visits/member-visit';
 import { dropView, keepView, viewsOf, type KeptViewTold, type ListStanding, type ViewPlace } from './kept-views';
 import { sectionFor } from './page-endpoints';
@@ -13,13 +12,19 @@ import { sectionFor } from './page-endpoints';
 const standing = Joi.object<ListStanding>({
   view: text(60).required(),
   columns: text(4000).required(),
-  search: text(200).required(),
+  search: text(200).trim().required(),
   filter: text(8000).required(),
   sort: text(1000).required(),
 });
 
 const viewBody = Joi.object<{ name: string; roles: string[]; standing: ListStanding }>({
-  name: Joi.string().trim().min(1).max(60).required(),
+  // Others read it: nothing in it hides, or turns what stands beside it round.
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(60)
+    .pattern(/^[^\p{Cc}\u202a-\u202e\u2066-\u2069]*$/u, 'plain text')
+    .required(),
   roles: Joi.array().items(Joi.string().max(40)).unique().max(100).required(),
   standing: standing.required(),
 });
@@ -95,8 +100,6 @@ export function keptViewEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 200: form<{ id: number }>({ id: whole }) },
       does: async ({ visit, params, body }) => {
         const place = listAt(visit, params);
-        const own = { id: params.kept, memberId: visit.person.id!, portalId: place.portalId };
-        if ((await KeptView.count({ where: own })) === 0) throw new NotFound('view');
         return { id: await keepView(visit, place, body, place.receivers, params.kept) };
       },
     }),

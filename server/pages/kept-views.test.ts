@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { ListSection } from '../../sections/list/spec';
 import { demoPassword } from '../../demo/load';
@@ -70,8 +71,8 @@ it('a view is kept by whoever made it, as it stands, and by nobody else', async 
   const body = { name: 'Mine', roles: [], standing: plain };
   expect((await people.Sampler!.send('PUT', `${at}/${id}`, body)).status).toBe(404);
   expect((await people.Sampler!.send('DELETE', `${at}/${id}`)).status).toBe(404);
-  expect((await keep('Programme desk', 'Wrong', { filter: 'nothing = 1' })).status).toBe(400);
-  expect((await keep('Programme desk', 'Wrong', { filter: "tax_number = '1'" })).status).toBe(400);
+  expect((await keep('Programme desk', 'Wrong', { filter: 'nothing = 1' })).status).toBe(422);
+  expect((await keep('Programme desk', 'Wrong', { filter: "tax_number = '1'" })).status).toBe(422);
   expect((await people['Programme desk']!.send('DELETE', `${at}/${id}`)).status).toBe(204);
   expect((await viewsOf('Programme desk')).views).toEqual([]);
 });
@@ -122,6 +123,92 @@ it('is shared by those who may, with those who see whole what its filter asks, a
   expect(await theirs()).toHaveLength(1);
 });
 
+it('opens for nobody whom its tab is not for, and tells nobody a column that is hidden from them', async () => {
+  await publish((draft) =>
+    inList(draft, (list) => {
+      list.tabs = [
+        { id: 'all', name: 'All', where: 'every row' },
+        {
+          id: 'north',
+          name: 'North',
+          where: parseCondition("parish = 'Harrow End'").condition,
+          audience: { roles: ['desk'] },
+        },
+      ];
+    }),
+  );
+  const of = async (who: string, called: string) =>
+    (await viewsOf(who)).views.find(({ name }: { name: string }) => name === called);
+  await keep('Programme desk', 'In the north', { view: 'north' }, ['sampler', 'desk']);
+  expect([
+    (await of('Programme desk', 'In the north')).standing.view,
+    (await of('Sampler', 'In the north')).standing,
+  ]).toEqual(['north', null]);
+  const standing = { columns: 'name,email,parish', sort: 'email,-name' };
+  await keep('Programme desk', 'With columns', standing, ['sampler', 'desk']);
+  expect((await of('Programme desk', 'With columns')).standing).toMatchObject({ view: '', ...standing });
+  expect((await of('Sampler', 'With columns')).standing).toEqual({ ...plain, columns: 'name,parish', sort: '-name' });
+  // The tab is taken out: the view never opens wider instead.
+  await publish((draft) => inList(draft, (list) => list.tabs!.pop()));
+  expect((await of('Programme desk', 'In the north')).standing).toBeNull();
+  await publish((draft) => inList(draft, (list) => delete list.tabs));
+});
+
+it('has a name that hides nothing', async () => {
+  for (const name of ['', ' ', 'a\u0000b', '\u202eevil', 'x'.repeat(61)])
+    expect([name, (await keep('Sampler', name, {})).status]).toEqual([name, 400]);
+});
+
+it('is refused where the list could not be asked so, and changes nothing at another list', async () => {
+  const before = JSON.stringify(await KeptView.findAll());
+  // As the list itself would refuse it.
+  for (const wrong of [
+    { columns: 'name,nothing' },
+    { columns: 'tax_number' },
+    { sort: 'tax_number' },
+    { sort: '__proto__' },
+    { filter: ':member.owners.parish = parish' },
+    { filter: "EXISTS (secrets WHERE x = '1')" },
+  ] as Record<string, string>[]) {
+    const list = `${portal}/pages/owners-of-wells/owners?${new URLSearchParams(wrong).toString()}`;
+    const asked = await people['Programme desk']!.get(list);
+    const { status, body } = await keep('Programme desk', 'Wrong', wrong);
+    expect([wrong, status, body.detail]).toEqual([wrong, asked.status, asked.body.detail]);
+    expect(status).toBeGreaterThanOrEqual(400);
+  }
+  const own = (await viewsOf('Programme desk')).views[0];
+  const body = { name: 'Elsewhere', roles: [], standing: plain };
+  const other = at.replace('owners-of-wells/owners', 'all-visits/visits');
+  expect((await people['Programme desk']!.send('PUT', `${other}/${own.id}`, body)).status).toBe(404);
+  expect((await people['Programme desk']!.send('DELETE', `${other}/${own.id}`)).status).toBe(404);
+  expect((await people.Sampler!.send('DELETE', `${at}/${own.id}`)).status).toBe(404);
+  expect(JSON.stringify(await KeptView.findAll())).toBe(before);
+  // A mask that spares whoever shares it spares nobody else.
+  const { member } = (await people['Programme desk']!.get(`${portal}/me`)).body;
+  const phones = { id: 'phones', table: 'owners', column: 'phone', mask: { style: 'all' as const }, exceptRoles: [] };
+  await publish((draft) => void draft.masks.push({ ...phones, to: ['desk'], exceptMembers: [member.email] }));
+  const shared = await keep('Programme desk', 'By phone', { filter: 'phone IS NOT NULL' }, ['desk']);
+  expect([shared.status, shared.body.detail]).toEqual([
+    422,
+    "The filter asks a column that Programme desk doesn't see whole, and would tell them of it.",
+  ]);
+  await publish((draft) => void (draft.masks = draft.masks.filter(({ id }) => id !== 'phones')));
+});
+
+it('is not of a list of another table that has its list’s name', async () => {
+  const names = async () => (await viewsOf('Programme desk')).views.length;
+  const before = await names();
+  expect(before).toBeGreaterThan(0);
+  const kept: ListSection[] = [];
+  await publish((draft) => {
+    inList(draft, (list) => kept.push(structuredClone(list)));
+    inList(draft, (list) => Object.assign(list, listOf('visits', ['state'], { id: 'owners' })));
+  });
+  expect(await names()).toBe(0);
+  await publish((draft) => inList(draft, (list) => Object.assign(list, kept[0])));
+  expect(await names()).toBe(before);
+});
+
 it('follows its columns to new names', async () => {
   await keep('Programme desk', 'By parish', {
     columns: 'parish,name',
@@ -139,6 +226,24 @@ it('follows its columns to new names', async () => {
   const kept = encodeURIComponent(found.standing.filter);
   const list = await people['Programme desk']!.get(`${portal}/pages/owners-of-wells/owners?filter=${kept}`);
   expect([list.status, list.body.total > 0]).toEqual([200, true]);
+});
+
+it('goes along with its page to another address, and back', async () => {
+  const before = await KeptView.count({ where: { page: 'owners-of-wells' } });
+  expect(before).toBeGreaterThan(0);
+  const move = (from: string, to: string) =>
+    publish((draft) => void (draft.pages.find(({ id }) => id === from)!.id = to));
+  await move('owners-of-wells', 'who-owns-wells');
+  expect(await KeptView.count({ where: { page: 'who-owns-wells' } })).toBe(before);
+  await move('who-owns-wells', 'owners-of-wells');
+  expect(await KeptView.count({ where: { page: 'owners-of-wells' } })).toBe(before);
+  // Two that are alike: it can't be told which of them it is now, so nothing is moved to a stranger's page.
+  await publish((draft) => {
+    const page = draft.pages.find(({ id }) => id === 'owners-of-wells')!;
+    draft.pages.push({ ...structuredClone(page), id: 'one' }, { ...structuredClone(page), id: 'other' });
+    draft.pages = draft.pages.filter(({ id }) => id !== 'owners-of-wells');
+  });
+  expect(await KeptView.count({ where: { page: 'owners-of-wells' } })).toBe(before);
 });
 
 it('goes with whoever kept it', async () => {

@@ -1,12 +1,15 @@
-import { Op } from 'sequelize';
-import { readCondition } from '../../core/condition/check';
+import { Op, type Order } from 'sequelize';
+import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
-import { ConditionError } from '../../core/condition/tokens';
+import type { Person } from '../../core/access/person';
 import { seesWhole } from '../../core/access/sees-whole';
 import { Problem } from '../../core/refusals/problem';
 import { findTable } from '../../core/table/catalogue';
 import type { ListSection } from '../../sections/list/spec';
-import { at, viewSql, type PlacedVisit } from '../gate/gate';
+import { serveOf } from '../../sections/serves';
+import { tabAt, tabsFor } from '../../sections/list/tab';
+import { columnInfos } from '../columns/column-info';
+import { at, NotFound, type PlacedVisit } from '../gate/gate';
 import type { KeptStanding } from '../store/kept-standing';
 import { KeptView } from '../store/kept-view-model';
 
@@ -39,83 +42,107 @@ export interface ViewPlace {
 }
 
 const mostKept = 50;
+const mostShared = 200;
 
-function asKept(visit: PlacedVisit, { table: name }: ListSection, standing: ListStanding): KeptStanding {
+/** What is kept of how a list stands. The list is asked so first: it refuses what it can't be asked. */
+async function asKept(visit: PlacedVisit, section: ListSection, standing: ListStanding): Promise<KeptStanding> {
+  await serveOf(section).list!(visit, section, { ...standing, size: 1 });
   const { view, search, columns, sort, filter } = standing;
-  const catalogue = viewSql(visit).askCatalogue();
-  const table = findTable(catalogue, name);
-  if (!table) throw new Problem(404, 'not-found', 'There is no such list.');
-  try {
-    return {
-      view,
-      search,
-      columns: columns === '' ? [] : columns.split(','),
-      sort: sort === '' ? [] : sort.split(',').map(termOf),
-      filter: filter.trim() === '' ? null : readCondition(filter, { catalogue, table, member: false }),
-    };
-  } catch (error) {
-    if (!(error instanceof ConditionError)) throw error;
-    throw new Problem(400, 'bad-question', `The view can't be kept: ${error.message}.`);
-  }
+  return {
+    // By its name also where it is the one that they begin with: others may begin with another.
+    view: tabAt(visit, section, view)?.id ?? '',
+    search,
+    columns: columns === '' ? [] : [...new Set(columns.split(','))],
+    sort: sort === '' ? [] : [...new Set(sort.split(','))].slice(0, 5).map(termOf),
+    filter: filter.trim() === '' ? null : parseCondition(filter).condition,
+  };
 }
 
 const termOf = (term: string) => ({ column: term.replace(/^-/, ''), descending: term.startsWith('-') });
 
-const asStanding = ({ view, search, columns, sort, filter }: KeptStanding): ListStanding => ({
-  view,
-  search,
-  columns: columns.join(','),
-  sort: sort.map(({ column, descending }) => `${descending ? '-' : ''}${column}`).join(','),
-  filter: filter === null ? '' : printCondition(filter),
-});
-
-/** Whether a view tells somebody with these roles nothing that they don't see anyway. */
-function isOpenTo(visit: PlacedVisit, section: ListSection, { filter }: KeptStanding, roles: string[]): boolean {
-  const table = findTable(visit.catalogue, section.table);
-  if (!table) return false;
-  const person = { ...visit.person, roles };
-  return filter === null || seesWhole(visit.definition, visit.catalogue, table, filter, person);
+/** As it is told to somebody: without columns that they don't see, whose very names would tell. */
+async function asStanding(
+  visit: PlacedVisit,
+  section: ListSection,
+  { view, search, columns, sort, filter }: KeptStanding,
+): Promise<ListStanding> {
+  const named = [...new Set([...columns, ...sort.map(({ column }) => column)])];
+  const seen = new Set((await columnInfos(visit, section.table, named)).map(({ path }) => path));
+  return {
+    view: view === tabAt(visit, section, '')?.id ? '' : view,
+    search,
+    columns: columns.filter((column) => seen.has(column)).join(','),
+    sort: sort
+      .filter(({ column }) => seen.has(column))
+      .map(({ column, descending }) => `${descending ? '-' : ''}${column}`)
+      .join(','),
+    filter: filter === null ? '' : printCondition(filter),
+  };
 }
+
+/** Whether the filter of a view tells somebody nothing that they don't see anyway. */
+function isPlainTo(visit: PlacedVisit, section: ListSection, { filter }: KeptStanding, person: Person): boolean {
+  const table = findTable(visit.catalogue, section.table);
+  return (
+    table !== undefined && (filter === null || seesWhole(visit.definition, visit.catalogue, table, filter, person))
+  );
+}
+
+/** Somebody of a role of whom nothing else is known. */
+const oneOf = (role: string): Person => ({
+  kind: 'member',
+  id: null,
+  email: null,
+  organisation: null,
+  roles: [role],
+  rows: {},
+});
 
 /** Their own views of a list and those that are shared with them, by name. */
 export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<KeptViewTold[]> {
   const { portalId, page, section } = place;
-  const found = await KeptView.findAll({
-    where: {
-      portalId,
-      page,
-      section: section.id,
-      [Op.or]: [{ memberId: visit.person.id! }, { roles: { [Op.ne]: null } }],
-    },
-    order: [
-      ['name', 'ASC'],
-      ['id', 'ASC'],
-    ],
-    limit: 500,
-  });
+  // A list that has an older one's name, and is of another table, has none of its views.
+  const here = { portalId, page, section: section.id, tableName: section.table };
+  const order: Order = [
+    ['name', 'ASC'],
+    ['id', 'ASC'],
+  ];
+  const mine = await KeptView.findAll({ where: { ...here, memberId: visit.person.id! }, order });
+  // Where the builder lets nobody share any more, what was shared is its owner's alone.
+  const others =
+    section.shares === undefined
+      ? []
+      : await KeptView.findAll({
+          where: { ...here, memberId: { [Op.ne]: visit.person.id! }, roles: { [Op.ne]: null } },
+          order,
+          limit: mostShared,
+        });
   const there = await at(visit, section.table);
-  return found.flatMap((kept): KeptViewTold[] => {
-    const mine = Number(kept.memberId) === visit.person.id;
-    const roles = kept.roles === null ? [] : (JSON.parse(kept.roles) as string[]);
-    // Where the builder lets nobody share any more, what was shared is its owner's alone.
-    const isShared = section.shares !== undefined && roles.some((role) => visit.person.roles.includes(role));
-    if (!mine && !isShared) return [];
+  const tabs = tabsFor(visit, section).map(({ id }) => id);
+  const told = async (kept: KeptView, isMine: boolean): Promise<KeptViewTold> => {
     const standing = JSON.parse(kept.standing) as KeptStanding;
-    // Whoever wrote it knows its constants; for every other they must be plain to see, now.
-    const opens = mine || isOpenTo(there, section, standing, visit.person.roles);
-    return [
-      {
-        id: kept.id,
-        name: kept.name,
-        mine,
-        roles: mine ? roles : [],
-        standing: opens ? asStanding(standing) : null,
-      },
-    ];
-  });
+    // Without its tab it would hold more. Whoever wrote it knows its constants; for every other they must be plain.
+    const opens =
+      (standing.view === '' || tabs.includes(standing.view)) &&
+      (isMine || isPlainTo(there, section, standing, visit.person));
+    return {
+      id: kept.id,
+      name: kept.name,
+      mine: isMine,
+      roles: isMine ? rolesOf(kept) : [],
+      standing: opens ? await asStanding(there, section, standing) : null,
+    };
+  };
+  const theirs = others.filter((kept) => rolesOf(kept).some((role) => visit.person.roles.includes(role)));
+  return Promise.all([...mine.map((kept) => told(kept, true)), ...theirs.map((kept) => told(kept, false))]);
 }
 
-/** Keeps a view under a name; one that is given is written over. Throws where it can't be kept or shared so. */
+const rolesOf = ({ roles }: KeptView): string[] => (roles === null ? [] : (JSON.parse(roles) as string[]));
+
+/**
+ * Keeps a view under a name; one of theirs that is given is written over. Throws where it can't be kept or shared so,
+ * or there is none to write over.
+ */
 export async function keepView(
   visit: PlacedVisit,
   place: ViewPlace,
@@ -124,22 +151,22 @@ export async function keepView(
   id: number | null,
 ): Promise<number> {
   const { portalId, page, section } = place;
-  const there = await at(visit, section.table);
-  const kept = asKept(there, section, standing);
-  if (roles.length > 0) refuseSharing(there, section, kept, roles, receivers);
+  const own = { portalId, memberId: visit.person.id!, page, section: section.id, tableName: section.table };
+  if (id !== null && (await KeptView.count({ where: { ...own, id } })) === 0) throw new NotFound('view');
+  const kept = await asKept(visit, section, standing);
+  if (roles.length > 0) refuseSharing(await at(visit, section.table), section, kept, roles, receivers);
   const values = {
     name,
     roles: roles.length > 0 ? JSON.stringify(roles) : null,
     standing: JSON.stringify(kept),
   };
-  const own = { portalId, memberId: visit.person.id!, page, section: section.id };
   if (id !== null) {
     await KeptView.update(values, { where: { ...own, id } });
     return id;
   }
   if ((await KeptView.count({ where: own })) >= mostKept)
     throw new Problem(409, 'too-many', `${mostKept} views of this list are kept already. Take one out first.`);
-  const made = await KeptView.create({ ...own, ...values, tableName: section.table });
+  const made = await KeptView.create({ ...own, ...values });
   return made.id;
 }
 
@@ -162,7 +189,7 @@ function refuseSharing(
     kept.search !== ''
       ? 'What is looked for is not shared. Clear the search, or filter by a column.'
       : roles
-          .filter((role) => !isOpenTo(visit, section, kept, [role]))
+          .filter((role) => !isPlainTo(visit, section, kept, oneOf(role)))
           .map(
             (role) => `The filter asks a column that ${called(role)} doesn't see whole, and would tell them of it.`,
           )[0];

@@ -8,12 +8,14 @@ describe('the tabs of a list', () => {
     all: 'TRUE',
     open: "v.state IN ('asked', 'planned')",
     dear: 'v.fee > 60',
+    costs: 'v.fee > 0',
     mine: "v.sampler_id = (SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org')",
   };
+  // A tab that asks the fee is told to nobody who is shown none.
   const theirs: Record<string, string[]> = {
-    'ines.brannock': ['all', 'open'],
+    'ines.brannock': ['all', 'open', 'costs'],
     'mara.lindqvist': ['all', 'open', 'mine'],
-    desk: ['all', 'open', 'dear'],
+    desk: ['all', 'open', 'dear', 'costs'],
   };
   const inSql = async (name: string, where: string) => {
     const [[count]] = (await rows(
@@ -59,6 +61,8 @@ describe('the tabs of a list', () => {
         isTheirs ? [200, true, 1] : [404, false, 0],
       );
       expect(counts.body.counts ?? []).toHaveLength(isTheirs ? 1 : 0);
+      const number = page.sections.find(({ id }: { id: string }) => id === 'apart-number');
+      expect(number.open).toBe(isTheirs);
     }
   });
 });
@@ -68,6 +72,12 @@ describe('marks', () => {
     for (const name of Object.keys(seen)) {
       const { body } = await people[name]!.get(`${portal}/pages/numbers/marked?size=200&sort=planned_for`);
       const marks = body.marks as string[][];
+      const { pages } = (await people[name]!.get(`${portal}/me`)).body;
+      const page = pages.find(({ id }: { id: string }) => id === 'numbers');
+      const list = page.sections.find(({ id }: { id: string }) => id === 'marked');
+      // What can't be decided by what they see is not told them either.
+      const known = list.marks.map(({ id }: { id: string }) => id);
+      expect(known.includes('dear')).toBe(name !== 'mara.lindqvist');
       const ids = (body.records as { id: string }[]).map(({ id }) => id);
       expect([marks.length, ids.length > 5]).toEqual([ids.length, true]);
       const found = await rows(
@@ -96,8 +106,13 @@ describe('the columns of a list', () => {
       (await people[name]!.get(`${portal}/pages/numbers/visits${query}`)).body;
     const paths = (body: { records: { values: object }[] }) => Object.keys(body.records[0]!.values).sort();
     expect(paths(await of('desk', '?columns=fee,state'))).toEqual(['fee', 'state']);
-    // A sampler is shown no fee.
-    expect(paths(await of('mara.lindqvist', '?columns=fee,state'))).toEqual(['state']);
+    expect(paths(await of('mara.lindqvist', '?columns=state'))).toEqual(['state']);
+    // One that is hidden from them reads the same as one that is not there at all.
+    const told = await Promise.all(
+      ['fee', 'nothing'].map((path) => people['mara.lindqvist']!.get(`${portal}/pages/numbers/visits?columns=${path}`)),
+    );
+    expect(told[0]!.body.detail).toBe(told[1]!.body.detail);
+    expect(told.map(({ status }) => status)).toEqual([400, 400]);
     const refused = await people.desk!.get(`${portal}/pages/numbers/visits?columns=planned_by`);
     expect([refused.status, refused.body.detail]).toEqual([400, 'The list has no such column to show.']);
     const [plain, chosen] = [await of('desk', '?search=report'), await of('desk', '?search=report&columns=fee')];

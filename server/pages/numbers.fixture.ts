@@ -72,6 +72,7 @@ export function withNumbers(schema: string): void {
             { id: 'all', name: 'All', where: 'every row' },
             { id: 'open', name: 'Open', where: when("state IN ('asked', 'planned')") },
             { id: 'dear', name: 'Dear', where: when('fee > 60'), audience: { roles: ['desk'] } },
+            { id: 'costs', name: 'Costs', where: when('fee > 0') },
             {
               id: 'mine',
               name: 'Mine',
@@ -97,6 +98,7 @@ export function withNumbers(schema: string): void {
           tabs: [{ id: 'desk', name: 'Desk', where: 'every row', audience: { roles: ['desk'] } }],
         }),
         figure('all'),
+        figure('apart-number', { follows: 'apart' }),
         figure('coded-number', { follows: 'coded' }),
         figure('found', { follows: 'visits' }),
         chart('states'),

@@ -1,6 +1,7 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { Portal, Version } from '../store/models';
+import { followPages } from './follow-pages';
 import { PeopleState } from '../store/people-models';
 
 /** Makes the draft the next version and points members to it. */
@@ -26,6 +27,7 @@ export function publishDraft(
       { portalId, number: last + 1, document: portal.draft, note, publishedBy: by, publishedAt: new Date() },
       { transaction },
     );
+    await followPages(portalId, await live(portal, transaction), portal.draft, transaction);
     await portal.update({ publishedVersion: last + 1 }, { transaction });
     await lookAgain(portalId, transaction);
     return last + 1;
@@ -40,9 +42,17 @@ export function publishAgain(sequelize: Sequelize, portalId: number, number: num
     if (!version) throw new Problem(404, 'not-found', `There is no version ${number}.`);
     if (version.document !== checked || version.outdated !== null)
       throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
+    await followPages(portalId, await live(portal, transaction), version.document, transaction);
     await portal.update({ publishedVersion: number }, { transaction });
     await lookAgain(portalId, transaction);
   });
+}
+
+/** What members have before the change; undefined where nothing is published. */
+async function live({ id, publishedVersion }: Portal, transaction: Transaction): Promise<string | undefined> {
+  if (publishedVersion === null) return undefined;
+  const version = await Version.findOne({ where: { portalId: id, number: publishedVersion }, transaction });
+  return version?.document;
 }
 
 /** Rosters may be others now: the list of members is brought in line soon. */

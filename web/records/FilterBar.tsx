@@ -46,6 +46,12 @@ export function FilterBar({
   onNarrow: (change: { search?: string; filter?: string }) => void;
 }) {
   const [typed, setTyped] = useState(search);
+  const [given, setGiven] = useState(search);
+  // A kept view, or a step back, looks for something else.
+  if (given !== search) {
+    setGiven(search);
+    setTyped(search);
+  }
   const [wanted, setWanted] = useState(false);
   const parts = filterParts(filter);
   const at = (path: string[]) => columns.find((column) => readPath(column.path)?.join('.') === path.join('.'));

@@ -1,3 +1,4 @@
+import { allOf } from '../../../core/condition/all-of';
 import type { PersonGroup } from '../../../core/access/people';
 import type { Rows } from '../../../core/access/rows';
 import { columnOfFact, kindOf, memberFacts } from '../../../core/condition/operand-kind';
@@ -99,9 +100,7 @@ function branchesOf(rules: readonly Rows[]): Condition[][] {
     [
       {
         kind: 'any',
-        parts: distinct.map((conditions): Condition =>
-          conditions.length === 1 ? conditions[0]! : { kind: 'all', parts: conditions },
-        ),
+        parts: distinct.map(allOf),
       },
     ],
   ];

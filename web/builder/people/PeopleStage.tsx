@@ -297,4 +297,10 @@ function Roles() {
 const audiencesIn = (part: unknown): Audience[] =>
   typeof part !== 'object' || part === null
     ? []
-    : Object.entries(part).flatMap(([key, value]) => (key === 'audience' ? [value as Audience] : audiencesIn(value)));
+    : Object.entries(part).flatMap(([key, value]: [string, unknown]) =>
+        key === 'audience' && isAudience(value) ? [value] : audiencesIn(value),
+      );
+
+/** A column may have that name, too. */
+const isAudience = (value: unknown): value is Audience =>
+  typeof value === 'object' && value !== null && 'roles' in value;
