@@ -14,6 +14,7 @@ import type { Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { demoDefinition } from './definition';
 import { generateDemo } from './generate';
+import { talkInDemo } from './talk';
 
 /** One password for everyone in the demo; shown on its sign-in pages. */
 export const demoPassword = 'stone upon stone upon stone';
@@ -88,7 +89,6 @@ export async function loadDemo(
     const sources = new Sources(address, { ownSchema, connections: 2 });
     const rosters = await rostersOf({ sources }, definition);
     await store.sequelize.transaction((transaction) => refreshMembers(portal.id, rosters, transaction));
-    await sources.close();
     await Member.update({ passwordHash }, { where: { portalId: portal.id } });
     await admin.query(
       `UPDATE \`${schema}\`.visits v LEFT JOIN \`${schema}\`.samplers s ON s.id = v.planned_by
@@ -105,6 +105,8 @@ export async function loadDemo(
       `ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`,
     );
     await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
+    await talkInDemo(sources, definition, portal.id);
+    await sources.close();
     const both = await Member.findOne({
       where: {
         portalId: portal.id,

@@ -8,6 +8,7 @@ import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
 import { sendMails } from './outbox/send-mails';
 import { readSetting } from './store/store';
+import { lookAfterTalk } from './comments/look-after-talk';
 import { followRosters } from './people/follow-rosters';
 import { settleShapes } from './shaping/shape-changes';
 import { tidy } from './tidy';
@@ -105,6 +106,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
     const tidying = tidy();
     const following = followRosters(services);
+    const talk = lookAfterTalk(services);
     const calls = services.calls.begin();
     const signUps = services.signUps.begin();
     const sending = sendMails({
@@ -118,7 +120,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       services,
       close: async () => {
         stopping.begin();
-        await Promise.all([tidying, following, calls, signUps, sending].map((turns) => turns.close()));
+        await Promise.all([tidying, following, talk, calls, signUps, sending].map((turns) => turns.close()));
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

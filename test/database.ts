@@ -26,6 +26,8 @@ export const testSchemas = [
   'lists_own',
   'views',
   'views_own',
+  'talk',
+  'talk_own',
   'numbers',
   'numbers_own',
   'masks',

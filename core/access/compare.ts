@@ -1,5 +1,6 @@
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
+import { sayComments, type SaidOfComments } from './comment-rights';
 import { moreOpen } from './lens';
 import type { Rows } from './rows';
 import { rightsOf, tableRights } from './rights';
@@ -18,6 +19,8 @@ export interface ViewChange {
   deletable: { gained: number; lost: number };
   /** Columns that a new record may be given now, or no longer; null when records can't be made before and after. */
   creatable: { gained: string[]; lost: string[] };
+  /** What may be done with comments now, or no longer, as far as their grants say. */
+  comments: { gained: SaidOfComments[]; lost: SaidOfComments[] };
 }
 
 /** The two views of a person on a table, and the row rules that must be known of a row to tell what changes. */
@@ -70,6 +73,7 @@ function viewText(view: View): string {
       create: lens.create && [...lens.create.columns],
       edit: lens.edit && [whereOf(lens.edit.rows), [...lens.edit.columns], [...lens.edit.unseen]],
       moves: null,
+      comments: lens.comments && [sayComments([lens]), lens.comments.theirsBy],
     })),
   );
 }
@@ -81,6 +85,7 @@ function whereOf(rows: Rows | null): unknown {
 export function noChange(pair: ViewPair): ViewChange {
   const made = (view: View) => tableRights(view).fills ?? new Set<string>();
   const [was, is] = [made(pair.before), made(pair.after)];
+  const [said, says] = [sayComments(pair.before.lenses), sayComments(pair.after.lenses)];
   return {
     rows: { gained: 0, lost: 0, kept: 0 },
     columns: {},
@@ -89,6 +94,10 @@ export function noChange(pair: ViewPair): ViewChange {
     creatable: {
       gained: [...is].filter((column) => !was.has(column)),
       lost: [...was].filter((column) => !is.has(column)),
+    },
+    comments: {
+      gained: says.filter((each) => !said.includes(each)),
+      lost: said.filter((each) => !says.includes(each)),
     },
   };
 }
@@ -125,9 +134,11 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
 
 /** Whether anything at all is different. */
 export function isChange(change: ViewChange): boolean {
-  const { rows, deletable, creatable } = change;
+  const { rows, deletable, creatable, comments } = change;
+  const lists = [creatable.gained, creatable.lost, comments.gained, comments.lost];
   return (
-    rows.gained + rows.lost + deletable.gained + deletable.lost + creatable.gained.length + creatable.lost.length > 0 ||
+    rows.gained + rows.lost + deletable.gained + deletable.lost > 0 ||
+    lists.some((list) => list.length > 0) ||
     Object.keys(change.columns).length + Object.keys(change.editable).length > 0
   );
 }

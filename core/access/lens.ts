@@ -11,6 +11,7 @@ import {
   type Stamp,
 } from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
+import { commentLens, type CommentLens } from './comment-rights';
 import type { Person } from './person';
 import { stewardGrant } from './steward-grants';
 import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
@@ -35,6 +36,8 @@ export interface Lens {
   /** The moves that the role may make, where their own condition holds; `after` is what must hold then. */
   moves: { column: string; moves: readonly Move[]; after: Rows } | null;
   stamps: readonly Stamp[];
+  /** What may be said beside the rows seen. */
+  comments: CommentLens | null;
 }
 
 /** Of whom a lens depends beyond the role: members may be excepted from masks by name. */
@@ -120,6 +123,7 @@ function lensOfGrant(
       ceiling.export === false || !grant.export ? null : within(grant.export.where, { kind: 'filter', of: 'export' }),
     moves: ceiling.edit === false ? null : movesOf(definition, grant, table, role, bounds, sound, part),
     stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
+    comments: commentLens(grant.comments, seen, { catalogue, table }),
   };
   return seen === 'no row' && !lens.create && !lens.edit && !lens.remove && !lens.moves ? null : lens;
 }

@@ -46,6 +46,7 @@ const anyCase = moves.chain((all) => {
       export: fc.option(fc.constant([])),
       moves: fc.option(fc.subarray(all).map((own) => ({ column: 'state', moves: own, after: [] }))),
       stamps: fc.constant([]),
+      comments: fc.constant(null),
     });
   return fc
     .array(fc.constantFrom('x', 'y', 'z', 'w'), { maxLength: 4 })

@@ -1,4 +1,5 @@
 import type { Move, Stamp } from '../definition/definition';
+import { commentRightsOf, type CommentRights, type Standing } from './comment-rights';
 import { moreOpen, type Lens, type Openness } from './lens';
 import type { Rows } from './rows';
 import { hidden, type View } from './view';
@@ -51,6 +52,8 @@ export interface RecordRights {
    * hold after it on that account.
    */
   asSteward(columns: Iterable<string>): readonly { steward: string; keepIn: Rows }[];
+  /** What they may do with comments on it; `now` is what makes it somebody's at the moment. */
+  comments(now: Standing): CommentRights;
 }
 
 /** A role by which a record may be made: what it may fill, what is put in, and what must hold of it then. */
@@ -73,6 +76,8 @@ export interface TableRights {
   changes: ReadonlySet<string>;
   removes: boolean;
   exports: boolean;
+  /** Whether comments on some record could be read. */
+  discusses: boolean;
   /** The column of the states that records may be moved between. */
   state: string | null;
   /** Whether a value may be brought into the column, of a new record or a known one: by an import, as a file. */
@@ -114,6 +119,7 @@ function decideOnTable({ lenses }: View): TableRights {
     changes,
     removes: lenses.some((lens) => lens.remove !== null),
     exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+    discusses: lenses.some((lens) => lens.comments !== null),
     state: lenses.find((lens) => lens.moves)?.moves?.column ?? null,
     brings: (column) => (fills?.has(column) ?? false) || changes.has(column),
     chooses: (column) =>
@@ -184,6 +190,10 @@ class OfRecord implements RecordRights {
       used.set(first.steward!, first.edit!.keepIn);
     }
     return [...used].map(([steward, keepIn]) => ({ steward, keepIn }));
+  }
+
+  comments(now: Standing): CommentRights {
+    return commentRightsOf(this.view, this.found.seen, now);
   }
 
   get moves(): readonly RecordMove[] {

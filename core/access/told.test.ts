@@ -69,6 +69,7 @@ describe('the change report', () => {
             editable: {},
             deletable: { gained: 0, lost: 0 },
             creatable: { gained: [], lost: [] },
+            comments: { gained: [], lost: [] },
           };
           for (const row of scenario.rows[table.name]!) {
             const [was, is] = views.map((view) => rights(view, row, person)) as [

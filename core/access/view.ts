@@ -83,6 +83,7 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
     export: ceiling.export === false ? null : rows,
     moves: null,
     stamps: [],
+    comments: null,
   };
 }
 

@@ -1,3 +1,4 @@
+import { findCommentFaults } from './comment-findings';
 import { strictestMask, moreOpen } from '../access/lens';
 import { maskTargets, originsOf, type PortalDefinition } from '../definition/definition';
 import { maskLabel } from '../mask/mask';
@@ -16,6 +17,7 @@ export function findGrantFaults(
   return [
     ...granted.flatMap(exportWiderThanSeen),
     ...granted.flatMap(halfGrants),
+    ...findCommentFaults(granted),
     ...granted.flatMap((each) => maskedAddresses(definition, each)),
     ...granted.flatMap((each) => unseenKeys(definition, each)),
     ...exceptions(definition, granted),

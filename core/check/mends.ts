@@ -143,6 +143,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
         set('Take the grant away', (next) => {
           delete next.see;
           delete next.export;
+          delete next.comments;
         }),
       ];
     case 'key is not seen':

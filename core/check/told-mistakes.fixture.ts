@@ -105,6 +105,34 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
+    'comments without rows',
+    /may read comments on wells and sees no row of it/,
+    (d) => {
+      delete own(d).see;
+      delete own(d).edit;
+      own(d).comments = { forAll: [] };
+    },
+  ],
+  [
+    'visitor reads comments',
+    /Public reads what members say of wells, without signing in/,
+    (d) => {
+      d.roles.push({ id: 'public', name: 'Public', for: 'visitors' });
+      d.access.wells!.public = {
+        see: { where: when("state = 'active'"), columns: ['code'] },
+        comments: { forAll: [] },
+      };
+    },
+  ],
+  [
+    'comments stay closed',
+    /reads of the comments on wells only those that they wrote themselves/,
+    (d) => {
+      own(d).see!.where = when('EXISTS (visits WHERE visits.sampler_id = :member.samplers.id)');
+      own(d).comments = { forAll: ['write'] };
+    },
+  ],
+  [
     'rows without columns',
     /sees rows of wells and no column of them/,
     (d) => {

@@ -1,11 +1,15 @@
 import Joi from 'joi';
 import { condition, operand } from './condition-schema';
 import { label, id, name, tableName } from './name-schema';
+import { commentActs } from './comments';
 import { promisedOperations } from './definition';
 
 export const rowFilter = Joi.alternatives().try(Joi.valid('every row'), condition);
 const columns = Joi.array().items(name).unique().max(1000);
 const filterOrAsSeen = Joi.alternatives().try(Joi.valid('every row', 'as seen'), condition).required();
+const acts = Joi.array()
+  .items(Joi.valid(...commentActs))
+  .unique();
 
 export const grant = Joi.object({
   see: Joi.object({ where: rowFilter.required(), columns: columns.required() }),
@@ -13,6 +17,7 @@ export const grant = Joi.object({
   edit: Joi.object({ where: filterOrAsSeen, columns: columns.required(), unseen: columns, keepIn: rowFilter }),
   delete: Joi.object({ where: filterOrAsSeen }),
   export: Joi.object({ where: filterOrAsSeen }),
+  comments: Joi.object({ forAll: acts, amongUs: acts, earlier: Joi.valid(true) }).or('forAll', 'amongUs'),
 });
 
 export const forRoles = Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required();

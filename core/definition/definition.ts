@@ -5,6 +5,7 @@ import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/column-kind';
 import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
+import type { CommentsGrant } from './comments';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
@@ -194,6 +195,8 @@ export interface Grant {
   delete?: { where: RowFilter | 'as seen' };
   /** Which of the rows seen may be taken out as a file. */
   export?: { where: RowFilter | 'as seen' };
+  /** What may be said beside the rows seen. */
+  comments?: CommentsGrant;
 }
 
 /** Targets one column, or every column of a data class. */
@@ -280,6 +283,8 @@ export interface Sheet {
   columns: string[];
   /** Lists of records that point at it, in order. */
   linked?: LinkedList[];
+  /** False where what is said of a record is not on it. */
+  comments?: false;
 }
 
 /** Records of a table that point at a record by a column of theirs. */

@@ -3,7 +3,7 @@ import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, whole, yesNo } from '../../server/http/answers';
-import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -22,6 +22,8 @@ export interface CardsTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
+  /** Whether what is said of a record is on its sheet. */
+  discussed: boolean;
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -45,6 +47,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       across: beside,
       sheet: await infos(sheetOf(visit.definition, table)?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheetOf(visit.definition, table)) : [],
+      discussed: there !== null && isDiscussed(there, table, sheetOf(visit.definition, table)),
     };
   },
   told: {
@@ -55,6 +58,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     across: whole,
     sheet: listOf(columnInfo),
     linked: linkedTold,
+    discussed: yesNo,
     away: yesNo.optional(),
   },
   list: async (asked, section, query) => {

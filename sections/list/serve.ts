@@ -15,7 +15,7 @@ import {
   type PlacedVisit,
 } from '../../server/gate/gate';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../../server/http/answers';
-import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
 import { reached } from '../reached';
@@ -38,6 +38,8 @@ export interface ListTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
+  /** Whether what is said of a record is on its sheet. */
+  discussed: boolean;
   /** Columns that have their sum below them. */
   totals: string[];
   /** Signs that its records may have. */
@@ -161,6 +163,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
+      discussed: there !== null && isDiscussed(there, table, sheet ?? sheetOf(definition, table)),
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
@@ -177,6 +180,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     group: columnInfo.allow(null),
     sheet: listOf(columnInfo),
     linked: linkedTold,
+    discussed: yesNo,
     totals: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),

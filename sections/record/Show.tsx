@@ -1,10 +1,13 @@
+import { lazy, Suspense } from 'react';
 import { pathsOf, useRecord, useSectionList, type ColumnInfo } from '../../web/client/portal';
 import { plainList, usePlace } from '../../web/place/place';
 import { Answered, NothingOf } from '../../web/records/Answered';
 import { LinkedLists } from '../../web/records/LinkedLists';
 import { RecordForm } from '../../web/records/RecordForm';
-import { Notice } from '../../web/ui/Notice';
+import { Notice, Skeleton } from '../../web/ui/Notice';
 import type { ShowProps } from '../show';
+
+const Comments = lazy(() => import('../../web/records/Comments'));
 
 /** One record in the page itself, with what may be changed of it. */
 export default function RecordShow({ section }: ShowProps<'record'>) {
@@ -27,6 +30,11 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
                 linked={section.linked}
                 under={section.title === undefined ? 'h1' : 'h2'}
               />
+              {section.discussed && (
+                <Suspense fallback={<Skeleton lines={3} />}>
+                  <Comments table={section.table} id={first.id} under={section.title === undefined ? 'h1' : 'h2'} />
+                </Suspense>
+              )}
             </div>
           </div>
         )

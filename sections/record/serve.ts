@@ -3,7 +3,7 @@ import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, yesNo } from '../../server/http/answers';
-import { linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -18,6 +18,8 @@ export interface RecordTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
+  /** Whether what is said of a record is on its sheet. */
+  discussed: boolean;
   /** True while the source that holds it can't be reached. */
   away?: true;
 }
@@ -38,9 +40,17 @@ export const serve: SectionServe<RecordSection, RecordTold> = {
       label: visit.definition.tables[table]?.label ?? plainLabel(table),
       sheet: there ? await columnInfos(there, table, columns) : [],
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(visit.definition, table)) : [],
+      discussed: there !== null && isDiscussed(there, table, sheet ?? sheetOf(visit.definition, table)),
     };
   },
-  told: { table: said, label: said, sheet: listOf(columnInfo), linked: linkedTold, away: yesNo.optional() },
+  told: {
+    table: said,
+    label: said,
+    sheet: listOf(columnInfo),
+    linked: linkedTold,
+    discussed: yesNo,
+    away: yesNo.optional(),
+  },
   // The record itself is read by its number; which one it is stands here.
   list: async (asked, section, query) => {
     const visit = await at(asked, section.table);

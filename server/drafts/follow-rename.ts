@@ -19,6 +19,7 @@ import { Membership, Member } from '../store/people-models';
 import type { KeptStanding } from '../store/kept-standing';
 import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
+import { renameInTalk } from './rename-talk';
 
 /** The portals that have records in a source, as their own or as a further one: of their draft or of any version. */
 async function portalsOver(
@@ -277,6 +278,7 @@ async function renameKept(
     );
   }
   await renameInKeptViews(portalId, catalogue, renaming, transaction);
+  await renameInTalk(portalId, catalogue, renaming, transaction);
   await renameFiles(sequelize, portalId, renaming, transaction);
 }
 

@@ -1,6 +1,7 @@
 import { bring } from './import/bring';
 import { create } from './write/create';
 import { edit } from './write/edit';
+import { discussed } from './read/discussed';
 import { exportRows } from './read/export';
 import { figures, measures, type FigureQuestion } from './read/figures';
 import { count, list, page } from './read/list';
@@ -57,6 +58,16 @@ export const ways: Record<string, () => Attempt[]> = {
       ['1', '2', '3', '50', '60', '100', '104', '999', 'x'].map((id): Attempt => [
         `read ${table} ${id}`,
         ({ source }, visit) => read(source, visit, table, id, everyPath(table)),
+      ]),
+    ),
+  discussed: () =>
+    tables.flatMap((table) =>
+      ['1', '2', '3', '50', '60', '100', '104', '999', 'x'].map((id): Attempt => [
+        `say something of ${table} ${id}`,
+        async ({ source }, visit) => {
+          const { keys, rights } = await discussed(source, visit, table, id);
+          return { keys, writes: rights.writes };
+        },
       ]),
     ),
   figures: () =>
@@ -251,6 +262,7 @@ export const ways: Record<string, () => Attempt[]> = {
 
 /** Entries that are not for members: each says for whom. */
 export const forBuilders: Record<string, string> = {
+  goneRecords: 'closes what was said of records that are gone, in the background',
   why: 'shows raw values of the filters to builders',
   whyChange: 'the same of a change',
   whyCreate: 'the same of a new record',

@@ -66,6 +66,7 @@ export const definition: PortalDefinition = {
         edit: { where: when('score >= 0'), columns: ['name', 'email', 'secret'], keepIn: 'every row' },
         delete: { where: when('tenant = 1') },
         export: { where: 'as seen' },
+        comments: { forAll: ['write'] },
       },
     },
     badges: {
@@ -83,6 +84,7 @@ export const definition: PortalDefinition = {
         edit: { where: 'as seen', columns: ['words', 'client_id'] },
         delete: { where: 'as seen' },
         export: { where: 'as seen' },
+        comments: { forAll: ['write', 'delete own'] },
       },
     },
   },

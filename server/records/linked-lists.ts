@@ -28,6 +28,12 @@ export const linkedTold = listOf(
   }),
 );
 
+/** Whether what is said of records is on their sheet for this person. */
+export function isDiscussed(visit: PlacedVisit, tableName: string, sheet: Sheet | null): boolean {
+  const table = findTable(visit.catalogue, tableName);
+  return sheet?.comments !== false && table !== undefined && tableRights(viewSql(visit).view(table)).discusses;
+}
+
 /** The linked lists of a sheet that this person may ask for; those of which they see nothing are left out. */
 export async function linkedLists(visit: PlacedVisit, tableName: string, sheet: Sheet | null): Promise<LinkedTold[]> {
   const asking = findTable(viewSql(visit).askCatalogue(), tableName);

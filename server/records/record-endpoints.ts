@@ -30,6 +30,7 @@ import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { endpoint, FileAnswer, oneFile, type Entry } from '../http/endpoint';
 import { columnInfos, tableInfo } from '../columns/column-info';
 import { refuseSeenBy } from '../visits/entries';
+import { commentEndpoints } from '../comments/comment-endpoints';
 import type { PortalVisit } from '../visits/member-visit';
 import { exportEndpoints } from './export-endpoints';
 import * as answers from './record-answers';
@@ -188,6 +189,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
         await pipeline(Readable.from(fileBytes(sequelize, found.file.id)), res);
       },
     }),
+    ...commentEndpoints(entry),
     ...exportEndpoints(entry),
     ...writeEndpoints(entry),
   };

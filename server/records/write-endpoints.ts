@@ -1,5 +1,7 @@
 import { text } from './record-question';
 import { printPath } from '../../core/definition/path';
+import { findTable } from '../../core/table/catalogue';
+import { closeDiscussed } from '../comments/discussed-records';
 import {
   at,
   create,
@@ -47,6 +49,13 @@ async function tellAddress(visit: PortalVisit, table: string, id: string, change
   const roster = visit.definition.rosters.find((each) => each.table === table);
   const written = roster && changes[roster.email];
   if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
+}
+
+/** Of records that were deleted, or made anew under a key that was another's: what was said of those is over. */
+async function closeTalk(visit: PortalVisit, table: string, ids: (string | null)[]): Promise<void> {
+  const columns = findTable(visit.catalogue, table)?.key ?? [];
+  const keys = ids.flatMap((id) => (id === null ? [] : [{ columns, id }]));
+  await closeDiscussed({ portalId: visit.portalId, tableName: table }, keys);
 }
 
 /** What a move changes. One that there isn't is answered as a record that there isn't. */
@@ -114,7 +123,9 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 200: createdAnswer, 201: createdAnswer },
       does: async ({ visit: asked, params: { table }, query: { trial }, body: { values } }) => {
         const visit = await tried(asked, table, trial);
-        return reply(trial ? 200 : 201, await create(visit.source, visit, table, values, { trial }));
+        const made = await create(visit.source, visit, table, values, { trial });
+        if (!trial) await closeTalk(visit, table, [made.id]);
+        return reply(trial ? 200 : 201, made);
       },
     }),
     delete: endpoint({
@@ -128,6 +139,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { seen } }) => {
         const visit = await tried(asked, table, trial);
         await remove(visit.source, visit, table, id, seen, { trial });
+        if (!trial) await closeTalk(visit, table, [id]);
       },
     }),
     several: endpoint({
@@ -143,6 +155,11 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const done = await several(visit.source, visit, table, writes, mode, { trial });
         for (const [i, write] of writes.entries())
           if (!trial && 'edit' in write && done[i]!.done) await tellAddress(visit, table, write.edit, write.changes);
+        const begunOrEnded = writes.flatMap((write, i) => {
+          const outcome = done[i]!;
+          return !outcome.done ? [] : 'delete' in write ? [write.delete] : 'create' in write ? [outcome.id] : [];
+        });
+        if (!trial) await closeTalk(visit, table, begunOrEnded);
         return { outcomes: done.map((each) => sayOutcome(each) as Outcome) };
       },
     }),

@@ -273,6 +273,23 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // What members say of records, by ids of our own.
+    name: '0023-comments',
+    up: [
+      `CREATE TABLE discussed_records (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        table_name VARCHAR(105) NOT NULL, key_columns TEXT NOT NULL, record_key TEXT NOT NULL,
+        key_hash CHAR(43) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, closed BIGINT NOT NULL DEFAULT 0,
+        closed_at DATETIME(3) NULL, looked_at DATETIME(3) NOT NULL,
+        UNIQUE (portal_id, table_name, key_hash, closed), KEY (closed, looked_at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE comments (id BIGINT AUTO_INCREMENT PRIMARY KEY, record_id BIGINT NOT NULL, member_id BIGINT NULL,
+        role VARCHAR(40) NOT NULL, circle VARCHAR(10) NOT NULL, text LONGTEXT NOT NULL, standing LONGTEXT NOT NULL,
+        written_at DATETIME(3) NOT NULL, KEY (record_id, id),
+        FOREIGN KEY (record_id) REFERENCES discussed_records (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE SET NULL)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

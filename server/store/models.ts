@@ -7,6 +7,7 @@ import {
   type Sequelize,
 } from 'sequelize';
 import { columnsOf } from './columns';
+import { defineComments } from './comment-models';
 import { defineKeptViews } from './kept-view-model';
 import { definePeopleModels } from './people-models';
 
@@ -310,4 +311,5 @@ export function defineModels(sequelize: Sequelize): void {
   );
   definePeopleModels(sequelize);
   defineKeptViews(sequelize);
+  defineComments(sequelize);
 }

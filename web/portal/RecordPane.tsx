@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { lazy, Suspense, useEffect, useRef } from 'react';
 import { ArrowLeft, ChevronDown, ChevronUp, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
 import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
@@ -11,12 +11,15 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from '../records/RecordForm';
 import { SpotLink, usePlace } from '../place/place';
 
+const Comments = lazy(() => import('../records/Comments'));
+
 /** One record: beside its list where there is room, else in its place. */
 export function RecordPane({
   table,
   sheet,
   id,
   linked = [],
+  discussed = false,
   deletes = false,
   beside = { before: null, after: null },
 }: {
@@ -24,6 +27,8 @@ export function RecordPane({
   sheet: ColumnInfo[];
   id: string;
   linked?: LinkedTold[];
+  /** Whether what is said of it stands on it. */
+  discussed?: boolean;
   /** Whether deleting is offered where it is listed. */
   deletes?: boolean;
   /** The records before and after it in its list. */
@@ -101,6 +106,11 @@ export function RecordPane({
         />
       )}
       {answer.data && <LinkedLists table={table} id={id} linked={linked} under="h2" />}
+      {answer.data && discussed && (
+        <Suspense fallback={<Skeleton lines={3} />}>
+          <Comments key={id} table={table} id={id} under="h2" />
+        </Suspense>
+      )}
     </section>
   );
 }

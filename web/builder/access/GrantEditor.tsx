@@ -12,12 +12,13 @@ import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
+import { GrantComments } from './GrantComments';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
 import { Edit, isSet } from './GrantEdit';
 import { useNames, useNaming } from '../bench/names';
 import { Named } from '../bench/Named';
 
-const operations = ['see', 'create', 'edit', 'delete', 'export'] as const;
+const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments'] as const;
 
 type Operation = (typeof operations)[number];
 
@@ -62,6 +63,7 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
       )}
       {operation === 'create' && <Create table={table} role={role} grant={grant} change={change} begin={begin} />}
       {operation === 'edit' && <Edit table={table} role={role} grant={grant} change={change} begin={begin} />}
+      {operation === 'comments' && <GrantComments table={table} role={role} grant={grant} change={change} />}
       {(operation === 'delete' || operation === 'export') && (
         <Whole
           key={operation}
@@ -78,6 +80,7 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
 }
 
 function stateOf(grant: Grant, operation: Operation): string {
+  if (operation === 'comments') return sayCircles(grant);
   const where =
     operation === 'create'
       ? grant.create
@@ -89,6 +92,9 @@ function stateOf(grant: Grant, operation: Operation): string {
   if (where === null) return operation === 'see' ? 'no row' : 'never';
   return typeof where === 'string' ? where : 'where …';
 }
+
+const sayCircles = ({ comments }: Grant): string =>
+  [comments?.forAll && 'for all', comments?.amongUs && 'among us'].filter(Boolean).join(', ') || 'none';
 
 function See({
   table,

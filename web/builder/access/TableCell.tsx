@@ -28,6 +28,7 @@ export function grantWords(grant: Grant | undefined): string {
     grant?.edit && grant.edit.columns.length > 0 && 'edit',
     grant?.delete && 'delete',
     grant?.export && 'export',
+    grant?.comments && 'comments',
   ].filter(Boolean);
   return does.join(' · ') || 'nothing';
 }

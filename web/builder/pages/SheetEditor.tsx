@@ -43,6 +43,23 @@ export function SheetEditor({ table: name }: { table: string }) {
           />
         )}
         {table && (
+          <label className="inline-flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={sheet.comments !== false}
+              onChange={(event) => {
+                const shown = event.target.checked;
+                void edit(`${shown ? 'Show' : 'Leave out'} comments on ${name} records`, (next) => {
+                  const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
+                  if (known && shown) delete known.comments;
+                  else if (known) known.comments = false;
+                });
+              }}
+            />{' '}
+            Comments, for those whose access lets them read some
+          </label>
+        )}
+        {table && (
           <LinkedChoice
             table={table}
             linked={sheet.linked ?? []}

@@ -1,0 +1,243 @@
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { raw } from '../../core/sql/sql';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { Comment, DiscussedRecord } from '../store/comment-models';
+import { Builder } from '../store/models';
+import { closeTalkOfGone } from './look-after-talk';
+
+/** What is said of records: read, written and taken out by those whom grants let, as long as the record is there. */
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let builder: Client;
+const people: Record<string, Client> = {};
+const portal = '/portals/alder-fen';
+const bench = '/builder/portals/alder-fen';
+let well = '';
+let heir = 0;
+
+const rows = (text: string) => demo.server.services.sources.get('talk').rows(raw(text));
+const write = (text: string) => demo.server.services.sources.get('talk').write(raw(text));
+
+async function publish(change: (draft: PortalDefinition) => void): Promise<void> {
+  const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+  // A well changes hands here, which one of them forbids.
+  draft.promises = [];
+  change(draft);
+  const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+  const answer = await builder.post(`${bench}/versions`, { revision, note: '' });
+  expect([answer.status, answer.body.detail]).toEqual([201, undefined]);
+}
+
+async function signedIn(email: string): Promise<Client> {
+  const client = demo.client();
+  expect((await client.post(`${portal}/sign-in`, { email, password: demoPassword })).status).toBe(200);
+  return client;
+}
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'talk', 'talk_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  for (const name of ['ines.brannock', 'mara.lindqvist', 'odile.fennimore'])
+    people[name.split('.')[0]!] = await signedIn(`${name}@example.org`);
+  [[well]] = (await rows(
+    "SELECT MAX(w.id) FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'",
+  )) as [[string]];
+  well = String(well);
+  const [[id, email]] = (await rows(
+    "SELECT id, email FROM owners WHERE email LIKE '%@example.org' AND email <> 'ines.brannock@example.org' LIMIT 1",
+  )) as [[number, string]];
+  heir = Number(id);
+  people.heir = await signedIn(email);
+});
+afterAll(async () => demo?.server.close());
+
+const at = (table: string, id: string) => `${portal}/records/${table}/${id}/comments`;
+const say = (who: string, text: string, circle = 'forAll', where = at('wells', well)) =>
+  people[who]!.post(where, { text, circle });
+const said = async (who: string, where = at('wells', well)): Promise<[string | null, string][]> =>
+  (
+    (await people[who]!.get(where)).body.comments as {
+      mine: boolean;
+      name: string | null;
+      role: string;
+      text: string;
+    }[]
+  ).map(({ mine, name, role, text }) => [mine ? 'me' : (name ?? role), text]);
+
+describe('comments', () => {
+  it('are read by those of the circle, under the names that each of them sees', async () => {
+    expect((await say('ines', ' The pump hums.\r\nSince May.\n')).status).toBe(201);
+    expect((await say('odile', 'Noted.')).status).toBe(201);
+    expect((await say('odile', 'She called twice.', 'amongUs')).status).toBe(201);
+    // An owner is shown no row of the staff.
+    expect(await said('ines')).toEqual([
+      ['me', 'The pump hums.\nSince May.'],
+      ['Programme desk', 'Noted.'],
+    ]);
+    expect(await said('odile')).toEqual([
+      ['Ines Brannock', 'The pump hums.\nSince May.'],
+      ['me', 'Noted.'],
+      ['me', 'She called twice.'],
+    ]);
+    const { body } = await people.ines!.get(at('wells', well));
+    expect([body.writes, body.earlier]).toEqual([['forAll'], 0]);
+    expect((await people.odile!.get(at('wells', well))).body.writes).toEqual(['forAll', 'amongUs']);
+    // Samplers are granted no comments on wells, and others' wells are nobody's: the same as a record that never was.
+    for (const [who, id] of [
+      ['mara', well],
+      ['heir', well],
+      ['ines', '999999'],
+      ['odile', '999999'],
+    ] as const) {
+      const { status, body: problem } = await people[who]!.get(at('wells', id));
+      expect([who, status, problem.detail]).toEqual([
+        who,
+        404,
+        (await people.odile!.get(at('wells', '0'))).body.detail,
+      ]);
+      expect((await say(who, 'x', 'forAll', at('wells', id))).status).toBe(404);
+    }
+  });
+
+  it('are refused where they may not be said, or are nothing that can be read', async () => {
+    expect((await say('ines', 'x', 'amongUs')).status).toBe(403);
+    for (const text of ['', '  \n ', 'a\u0000b', 'a\u202eb', 'x'.repeat(4001)])
+      expect([text.slice(0, 5), (await say('ines', text)).status]).toEqual([text.slice(0, 5), 400]);
+    expect((await say('ines', 'x', 'everyone')).status).toBe(400);
+    expect((await demo.client().get(at('wells', well))).status).toBe(401);
+    expect((await builder.get(`${bench}/records/wells/${well}/comments`)).status).toBe(404);
+  });
+
+  it('are taken out by whoever wrote them, or may take out any; what is not read can’t be', async () => {
+    const mine = (await say('ines', 'Wrong well.')).body.id as number;
+    const desks = (await say('odile', 'For you.')).body.id as number;
+    const inner = (await say('odile', 'Not for you.', 'amongUs')).body.id as number;
+    const takeOut = async (who: string, id: number) =>
+      (await people[who]!.send('DELETE', `${at('wells', well)}/${id}`)).status;
+    expect([await takeOut('ines', desks), await takeOut('ines', inner), await takeOut('heir', mine)]).toEqual([
+      403, 404, 404,
+    ]);
+    // By way of another record of their own it is not found either.
+    const [[other]] = (await rows(
+      `SELECT MIN(w.id) FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'`,
+    )) as [[string]];
+    expect((await people.ines!.send('DELETE', `${at('wells', String(other))}/${mine}`)).status).toBe(404);
+    expect([await takeOut('odile', mine), await takeOut('odile', mine)]).toEqual([204, 404]);
+    expect([await takeOut('odile', desks), await takeOut('odile', inner)]).toEqual([204, 204]);
+  });
+
+  it('of a former owner stay theirs: the next reads what is said from then on', async () => {
+    const give = (owner: string) => write(`UPDATE wells SET owner_id = ${owner} WHERE id = ${well}`);
+    const ines = "(SELECT id FROM owners WHERE email = 'ines.brannock@example.org')";
+    await give(String(heir));
+    expect(await said('heir')).toEqual([]);
+    expect((await people.ines!.get(at('wells', well))).status).toBe(404);
+    await say('heir', 'It is ours now.');
+    await say('odile', 'Welcome.');
+    expect(await said('heir')).toEqual([
+      ['me', 'It is ours now.'],
+      ['Programme desk', 'Welcome.'],
+    ]);
+    expect((await said('odile')).length).toBe(5);
+    await publish((draft) => (draft.access.wells!.well_owner!.comments!.earlier = true));
+    expect((await said('heir')).map(([, text]) => text)).toEqual([
+      'The pump hums.\nSince May.',
+      'Noted.',
+      'It is ours now.',
+      'Welcome.',
+    ]);
+    await publish((draft) => delete draft.access.wells!.well_owner!.comments!.earlier);
+    await give(ines);
+    expect((await said('ines')).map(([, text]) => text)).toEqual(['The pump hums.\nSince May.', 'Noted.']);
+  });
+
+  it('are told in pieces, from the newest', async () => {
+    const where = at('wells', well);
+    const before = (await said('odile')).length;
+    for (let i = 0; i < 55; i++) await say('odile', `No. ${i}`);
+    const newest = (await people.odile!.get(where)).body;
+    expect([newest.comments.length, newest.earlier]).toEqual([50, before + 5]);
+    const older = (await people.odile!.get(`${where}?before=${newest.comments[0].id}`)).body;
+    expect([older.comments.length, older.earlier, older.comments.at(-1).text]).toEqual([before + 5, 0, 'No. 4']);
+    await Comment.destroy({ where: { text: Array.from({ length: 55 }, (_, i) => `No. ${i}`) } });
+  });
+
+  it('are looked at in Seen by and not changed; without sight of personal data they say nothing', async () => {
+    const { members } = (await builder.get(`${bench}/members?search=ines.brannock`)).body as {
+      members: { id: number }[];
+    };
+    const seen = `${bench}/as/${members[0]!.id}/records/wells/${well}/comments`;
+    const { status, body } = await builder.get(seen);
+    expect([status, body.comments[0].text, body.comments[0].mine]).toEqual([200, 'The pump hums.\nSince May.', true]);
+    await Builder.update({ seesPersonal: false }, { where: {} });
+    const unseen = (await builder.get(seen)).body.comments as { text: string | null; role: string }[];
+    expect(unseen.map(({ text, role }) => [text, role])).toEqual([
+      [null, 'Well owner'],
+      [null, 'Programme desk'],
+    ]);
+    await Builder.update({ seesPersonal: true }, { where: {} });
+    expect((await builder.post(seen, { text: 'x', circle: 'forAll' })).status).toBe(403);
+    expect((await builder.send('DELETE', `${seen}/${body.comments[0].id}`)).status).toBe(403);
+  });
+
+  it('follow their table and the columns that tell records apart and whose they are to new names', async () => {
+    const before = await said('ines');
+    const rename = (path: string, to: string) => builder.post(`${bench}/shape/tables/${path}/rename`, { to });
+    expect((await rename('wells/columns/owner_id', 'holder_id')).status).toBe(204);
+    expect((await rename('wells/columns/id', 'number')).status).toBe(204);
+    expect((await rename('wells', 'boreholes')).status).toBe(204);
+    expect(await said('ines', at('boreholes', well))).toEqual(before);
+    expect((await said('odile', at('boreholes', well))).length).toBe(5);
+    expect((await rename('boreholes', 'wells')).status).toBe(204);
+    expect((await rename('wells/columns/number', 'id')).status).toBe(204);
+    expect((await rename('wells/columns/holder_id', 'owner_id')).status).toBe(204);
+  });
+
+  it('follow a record whose address is another column from now on', async () => {
+    const before = await said('ines');
+    await publish((draft) => (draft.tables.wells!.address = 'code'));
+    const [[code]] = (await rows(`SELECT code FROM wells WHERE id = ${well}`)) as [[string]];
+    const by = at('wells', encodeURIComponent(code));
+    expect(await said('ines', by)).toEqual(before);
+    await say('ines', 'By its code.', 'forAll', by);
+    expect((await said('ines', by)).length).toBe(before.length + 1);
+    await publish((draft) => delete draft.tables.wells!.address);
+    expect((await said('ines')).length).toBe(before.length + 1);
+  });
+
+  it('are over when the record is gone, whoever deletes it; a key that is used again begins anew', async () => {
+    await publish((draft) => {
+      draft.access.wells!.desk!.delete = { where: 'as seen' };
+      draft.access.wells!.desk!.create!.columns.push('id');
+    });
+    const others = 'owner_id, address, postcode, parish, latitude, longitude, depth_m, casing, state, treatment';
+    const make = (id: number) =>
+      write(`INSERT INTO wells (id, code, ${others}) SELECT ${id}, 'N-${id}', ${others} FROM wells WHERE id = ${well}`);
+    const talk = async (id: number) => (await said('odile', at('wells', String(id)))).map(([, text]) => text);
+    for (const id of [70_001, 70_002]) {
+      await make(id);
+      await say('odile', `Of ${id}.`, 'forAll', at('wells', String(id)));
+    }
+    // Through the portal at once.
+    expect((await people.odile!.send('DELETE', `${portal}/records/wells/70001`, {})).status).toBe(204);
+    await make(70_001);
+    expect(await talk(70_001)).toEqual([]);
+    // By another program: seen when it is looked at, which is now and then.
+    await write('DELETE FROM wells WHERE id = 70002');
+    const later = () => new Date(Date.now() + 3600_000);
+    await closeTalkOfGone(demo.server.services, later());
+    await make(70_002);
+    expect(await talk(70_002)).toEqual([]);
+    // What is there stays.
+    expect((await said('odile')).length).toBe(6);
+    // A database that can't be asked says nothing of its records.
+    await say('odile', 'Still there.', 'forAll', at('wells', '70002'));
+    await write('RENAME TABLE wells TO wells_away');
+    await closeTalkOfGone(demo.server.services, new Date(Date.now() + 7200_000));
+    await write('RENAME TABLE wells_away TO wells');
+    expect(await DiscussedRecord.count({ where: { closed: 0, tableName: 'wells', recordKey: '70002' } })).toBe(1);
+  });
+});

@@ -1,0 +1,123 @@
+import { Users } from 'lucide-react';
+import { problemText } from '../client/http';
+import { useComments, useSaying, type CommentTold } from '../client/comments';
+import { usePlace } from '../place/place';
+import { Button } from '../ui/Button';
+import { Notice, Skeleton } from '../ui/Notice';
+import { Question } from '../ui/Question';
+import { minuteText } from './member-words';
+import { SayComment } from './SayComment';
+
+/** What is said of a record, from the oldest to the newest, and a place to say more. */
+export default function Comments({ table, id, under }: { table: string; id: string; under: 'h1' | 'h2' }) {
+  const Heading = under === 'h1' ? 'h2' : 'h3';
+  const { base } = usePlace();
+  const answer = useComments(base, table, id);
+  const pages = answer.data?.pages ?? [];
+  const comments = pages.toReversed().flatMap((page) => page.comments);
+  const earlier = pages.at(-1)?.earlier ?? 0;
+  const [newest] = pages;
+  return (
+    <section aria-label="Comments" className="grid gap-3 border-t border-line pt-3">
+      <Heading className="text-base">
+        Comments
+        {newest && <span className="ml-2 font-normal text-soft">{(comments.length + earlier).toLocaleString()}</span>}
+      </Heading>
+      {answer.isError && (
+        <Notice
+          kind="fault"
+          action={
+            <Button small onClick={() => void answer.refetch()}>
+              Try again
+            </Button>
+          }
+        >
+          {problemText(answer.error)}
+        </Notice>
+      )}
+      {answer.isPending && <Skeleton lines={3} />}
+      {earlier > 0 && (
+        <Button
+          small
+          className="justify-self-start"
+          disabled={answer.isFetchingNextPage}
+          onClick={() => void answer.fetchNextPage()}
+        >
+          Show earlier ones, {earlier.toLocaleString()} more
+        </Button>
+      )}
+      {newest && comments.length === 0 && <p className="text-soft">Nothing was said yet.</p>}
+      {comments.length > 0 && (
+        <ol className="grid gap-2">
+          {comments.map((comment) => (
+            <li key={comment.id}>
+              <Said table={table} id={id} comment={comment} />
+            </li>
+          ))}
+        </ol>
+      )}
+      {newest && newest.writes.length > 0 && <SayComment key={id} table={table} id={id} writes={newest.writes} />}
+    </section>
+  );
+}
+
+/** Who they are to whoever reads: by name where it is seen, else by what they were when they wrote. */
+const writer = ({ mine, name, role }: CommentTold): string =>
+  mine ? 'You' : (name ?? (role === null ? 'Somebody' : `Somebody of ${role}`));
+
+function Said({ table, id, comment }: { table: string; id: string; comment: CommentTold }) {
+  const { base, seenBy } = usePlace();
+  const { takeOut } = useSaying(base, table, id);
+  const { circle, text, role, name, mine } = comment;
+  const inner = circle === 'amongUs';
+  const look = inner
+    ? 'border-dashed border-line-strong bg-paper'
+    : `border-transparent ${mine ? 'bg-lichen-wash' : 'bg-sunk'}`;
+  return (
+    <article className={`grid gap-1 rounded-stone border px-3 py-2 ${look}`}>
+      <p className="flex flex-wrap items-baseline gap-x-2 text-sm">
+        <span className="font-semibold">
+          <bdi>{writer(comment)}</bdi>
+        </span>
+        {name !== null && !mine && role !== null && <span className="text-soft">{role}</span>}
+        <time dateTime={comment.writtenAt} className="text-soft">
+          {minuteText(comment.writtenAt)}
+        </time>
+        {inner && (
+          <span className="inline-flex items-center gap-1 font-semibold">
+            <Users size={13} aria-hidden /> Among us
+          </span>
+        )}
+        {comment.deletable && (
+          <span className="no-print ml-auto">
+            <Question
+              title="Take this comment out?"
+              says={<p>It is gone for everyone who reads here.</p>}
+              keep="Keep it"
+              go="Take it out"
+              onGo={() => takeOut.mutate(comment.id)}
+              trigger={
+                <Button
+                  small
+                  weight="quiet"
+                  disabled={seenBy}
+                  aria-label={`Take out the comment of ${minuteText(comment.writtenAt)}`}
+                >
+                  Take out
+                </Button>
+              }
+            />
+          </span>
+        )}
+      </p>
+      {text === null ? (
+        <p className="text-soft">Kept from you: it may hold personal data.</p>
+      ) : (
+        <p dir="auto" className="whitespace-pre-wrap break-words">
+          {text}
+        </p>
+      )}
+      {takeOut.isError && <Notice kind="fault">{problemText(takeOut.error)}</Notice>}
+    </article>
+  );
+}

@@ -1,0 +1,80 @@
+import { useId, useState, type FormEvent } from 'react';
+import { problemText } from '../client/http';
+import { useSaying, type Circle } from '../client/comments';
+import { usePlace, useUnsaved } from '../place/place';
+import { Button } from '../ui/Button';
+import { Field } from '../ui/Field';
+import { Notice } from '../ui/Notice';
+
+const most = 4000;
+
+const words: Record<Circle, { choice: string; send: string }> = {
+  forAll: { choice: 'For all who read here', send: 'Send to all' },
+  amongUs: { choice: 'Among us alone', send: 'Send among us' },
+};
+
+/** Where something is said of a record; the button says to whom it goes. */
+export function SayComment({ table, id, writes }: { table: string; id: string; writes: Circle[] }) {
+  const { base, seenBy } = usePlace();
+  const { say } = useSaying(base, table, id);
+  const [text, setText] = useState('');
+  const [chosen, setChosen] = useState<Circle>('forAll');
+  const circle = writes.includes(chosen) ? chosen : writes[0]!;
+  const group = useId();
+  const isEmpty = text.trim() === '';
+  useUnsaved(!isEmpty);
+  const send = () => {
+    if (isEmpty || say.isPending || seenBy) return;
+    say.mutate({ text, circle }, { onSuccess: () => setText('') });
+  };
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    event.stopPropagation();
+    send();
+  };
+  return (
+    <form onSubmit={submit} className="no-print grid gap-2" aria-label="Say something">
+      <Field label="Your comment">
+        {(ids) => (
+          <textarea
+            {...ids}
+            className="input"
+            rows={3}
+            maxLength={most}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) send();
+            }}
+          />
+        )}
+      </Field>
+      {writes.length > 1 && (
+        <fieldset className="flex flex-wrap gap-x-4">
+          <legend className="sr-only">Who reads it</legend>
+          {writes.map((each) => (
+            <label key={each} className="inline-flex min-h-7 items-center gap-1.5">
+              <input type="radio" name={group} checked={circle === each} onChange={() => setChosen(each)} />{' '}
+              {words[each].choice}
+            </label>
+          ))}
+        </fieldset>
+      )}
+      {say.isError && <Notice kind="fault">{problemText(say.error)}</Notice>}
+      <div className="flex flex-wrap items-center gap-3">
+        <Button
+          type="submit"
+          small
+          weight={circle === 'forAll' ? 'main' : 'plain'}
+          disabled={isEmpty || seenBy || say.isPending}
+        >
+          {words[circle].send}
+        </Button>
+        {circle === 'amongUs' && writes.length === 1 && (
+          <span className="text-sm text-soft">Only those among you read it.</span>
+        )}
+        {seenBy && <span className="text-sm text-soft">Seen by shows the portal and changes nothing.</span>}
+      </div>
+    </form>
+  );
+}
