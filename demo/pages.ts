@@ -228,6 +228,12 @@ export const demoPages: Page[] = [
     columns: ['name', 'email', 'phone', 'parish', 'contact_by'],
     record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'iban'],
   }),
+  page('all-wells', 'Wells', 'Every well of the programme, and what its owner says of it.', ['desk'], {
+    table: 'wells',
+    sort: 'code',
+    columns: ['code', 'owner_id', 'address', 'parish', 'state'],
+    record: ['code', 'owner_id', 'address', 'postcode', 'parish', 'depth_m', 'casing', 'state', 'treatment'],
+  }),
   {
     id: 'glance',
     title: 'At a glance',

@@ -1,4 +1,4 @@
-import { Users } from 'lucide-react';
+import { Users, X } from 'lucide-react';
 import { problemText } from '../client/http';
 import { useComments, useSaying, type CommentTold } from '../client/comments';
 import { usePlace } from '../place/place';
@@ -62,8 +62,7 @@ export default function Comments({ table, id, under }: { table: string; id: stri
 }
 
 /** Who they are to whoever reads: by name where it is seen, else by what they were when they wrote. */
-const writer = ({ mine, name, role }: CommentTold): string =>
-  mine ? 'You' : (name ?? (role === null ? 'Somebody' : `Somebody of ${role}`));
+const writer = ({ mine, name, role }: CommentTold): string => (mine ? 'You' : (name ?? role ?? 'Somebody'));
 
 function Said({ table, id, comment }: { table: string; id: string; comment: CommentTold }) {
   const { base, seenBy } = usePlace();
@@ -75,41 +74,42 @@ function Said({ table, id, comment }: { table: string; id: string; comment: Comm
     : `border-transparent ${mine ? 'bg-lichen-wash' : 'bg-sunk'}`;
   return (
     <article className={`grid gap-1 rounded-stone border px-3 py-2 ${look}`}>
-      <p className="flex flex-wrap items-baseline gap-x-2 text-sm">
-        <span className="font-semibold">
-          <bdi>{writer(comment)}</bdi>
-        </span>
-        {name !== null && !mine && role !== null && <span className="text-soft">{role}</span>}
-        <time dateTime={comment.writtenAt} className="text-soft">
-          {minuteText(comment.writtenAt)}
-        </time>
-        {inner && (
-          <span className="inline-flex items-center gap-1 font-semibold">
-            <Users size={13} aria-hidden /> Among us
+      <div className="flex items-start gap-2">
+        <p className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2 text-sm">
+          <span className="font-semibold">
+            <bdi>{writer(comment)}</bdi>
           </span>
-        )}
+          {name !== null && !mine && role !== null && <span className="text-soft">{role}</span>}
+          <time dateTime={comment.writtenAt} className="text-soft">
+            {minuteText(comment.writtenAt)}
+          </time>
+          {inner && (
+            <span className="inline-flex items-center gap-1 font-semibold">
+              <Users size={13} aria-hidden /> Among us
+            </span>
+          )}
+        </p>
         {comment.deletable && (
-          <span className="no-print ml-auto">
-            <Question
-              title="Take this comment out?"
-              says={<p>It is gone for everyone who reads here.</p>}
-              keep="Keep it"
-              go="Take it out"
-              onGo={() => takeOut.mutate(comment.id)}
-              trigger={
-                <Button
-                  small
-                  weight="quiet"
-                  disabled={seenBy}
-                  aria-label={`Take out the comment of ${minuteText(comment.writtenAt)}`}
-                >
-                  Take out
-                </Button>
-              }
-            />
-          </span>
+          <Question
+            title="Take this comment out?"
+            says={<p>It is gone for everyone who reads here.</p>}
+            keep="Keep it"
+            go="Take it out"
+            onGo={() => takeOut.mutate(comment.id)}
+            trigger={
+              <Button
+                small
+                weight="quiet"
+                className="no-print -mr-2"
+                disabled={seenBy}
+                aria-label={`Take out the comment of ${minuteText(comment.writtenAt)}`}
+              >
+                <X size={14} aria-hidden />
+              </Button>
+            }
+          />
         )}
-      </p>
+      </div>
       {text === null ? (
         <p className="text-soft">Kept from you: it may hold personal data.</p>
       ) : (

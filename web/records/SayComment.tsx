@@ -38,7 +38,7 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
         {(ids) => (
           <textarea
             {...ids}
-            className="input"
+            className="w-full rounded-stone border border-line-strong bg-paper px-2 py-1"
             rows={3}
             maxLength={most}
             value={text}
@@ -68,7 +68,7 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
           weight={circle === 'forAll' ? 'main' : 'plain'}
           disabled={isEmpty || seenBy || say.isPending}
         >
-          {words[circle].send}
+          {writes.length > 1 ? words[circle].send : 'Send'}
         </Button>
         {circle === 'amongUs' && writes.length === 1 && (
           <span className="text-sm text-soft">Only those among you read it.</span>

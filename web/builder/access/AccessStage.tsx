@@ -1,17 +1,16 @@
-import { useCallback, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { strictestMask } from '../../../core/access/lens';
 import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
 import { maskLabel } from '../../../core/mask/mask';
 import { isClosed, findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
-import { Notice } from '../../ui/Notice';
+import { Notice, Skeleton } from '../../ui/Notice';
 import { Stones, type Level } from '../../ui/Stones';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { ownRows } from '../../../core/access/own-rows';
-import { GrantEditor } from './GrantEditor';
 import { gridRows, readShow, showWords } from './grid-rows';
 import { RolesShown } from './RolesShown';
 import { RuleScreen, ruleScreens, type RuleScreenName } from './RuleScreen';
@@ -20,6 +19,9 @@ import { StoneGrid, type GridChoice } from './StoneGrid';
 import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
 import { Named } from '../bench/Named';
+
+/** It comes with the first cell that is chosen. */
+const GrantEditor = lazy(() => import('./GrantEditor'));
 
 /**
  * Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every
@@ -261,7 +263,9 @@ function AccessGrid() {
       )}
       <div className="max-h-[52%] min-h-32 shrink-0 overflow-y-auto border-t-2 border-line-strong">
         {table && role ? (
-          <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} />
+          <Suspense fallback={<Skeleton lines={5} />}>
+            <GrantEditor key={`${table.name}/${role.id}`} table={table} role={role} column={column} />
+          </Suspense>
         ) : (
           <p className="p-4 text-soft">
             Choose a table's cell to set which rows a role sees and what it may do, or open the table and choose a

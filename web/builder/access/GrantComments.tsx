@@ -2,7 +2,7 @@ import { circles, commentActs, type Circle, type CommentsGrant } from '../../../
 import type { PartProps } from './GrantParts';
 
 const words: Record<Circle, { name: string; says: string }> = {
-  forAll: { name: 'For all', says: 'Every role that reads these comments reads them.' },
+  forAll: { name: 'For all', says: 'Read by every role that reads comments here.' },
   amongUs: {
     name: 'Among us',
     says: 'An inner circle: what is said there is read by its roles alone, and never moves out.',
@@ -12,7 +12,12 @@ const words: Record<Circle, { name: string; says: string }> = {
 const acts = { write: 'write', 'delete own': 'take out their own', 'delete any': 'take out any' } as const;
 
 /** What a role may say beside the records that it sees, and what it reads of what others say. */
-export function GrantComments({ table, role, grant, change }: Pick<PartProps, 'table' | 'role' | 'grant' | 'change'>) {
+export default function GrantComments({
+  table,
+  role,
+  grant,
+  change,
+}: Pick<PartProps, 'table' | 'role' | 'grant' | 'change'>) {
   const own = grant.comments ?? {};
   const set = (recipe: (comments: CommentsGrant) => CommentsGrant) =>
     void change(`Set what ${role.name} may do with comments on ${table.name}`, ({ comments = {}, ...others }) => {

@@ -1,3 +1,4 @@
+import { lazy, Suspense } from 'react';
 import { counted } from '../../../core/text/counted';
 import type { Condition } from '../../../core/condition/tree';
 import { describeCondition } from '../../../core/condition/describe';
@@ -5,6 +6,7 @@ import { neededColumns } from '../../../core/access/view';
 import type { Grant, Role, RowFilter } from '../../../core/definition/definition';
 import type { Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
+import { Skeleton } from '../../ui/Notice';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { likelyRows, ownRows } from '../../../core/access/own-rows';
@@ -12,18 +14,19 @@ import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
 import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
-import { GrantComments } from './GrantComments';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
 import { Edit, isSet } from './GrantEdit';
 import { useNames, useNaming } from '../bench/names';
 import { Named } from '../bench/Named';
+
+const GrantComments = lazy(() => import('./GrantComments'));
 
 const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments'] as const;
 
 type Operation = (typeof operations)[number];
 
 /** What one role may do on the table: for each operation which rows and columns, and the level of the chosen column. */
-export function GrantEditor({ table, role, column }: { table: Table; role: Role; column: string | null }) {
+export default function GrantEditor({ table, role, column }: { table: Table; role: Role; column: string | null }) {
   const { draft, catalogue, edit } = useBench();
   const [params, setAddress] = useAddress();
   const asked = params.get('do');
@@ -63,7 +66,11 @@ export function GrantEditor({ table, role, column }: { table: Table; role: Role;
       )}
       {operation === 'create' && <Create table={table} role={role} grant={grant} change={change} begin={begin} />}
       {operation === 'edit' && <Edit table={table} role={role} grant={grant} change={change} begin={begin} />}
-      {operation === 'comments' && <GrantComments table={table} role={role} grant={grant} change={change} />}
+      {operation === 'comments' && (
+        <Suspense fallback={<Skeleton lines={4} />}>
+          <GrantComments table={table} role={role} grant={grant} change={change} />
+        </Suspense>
+      )}
       {(operation === 'delete' || operation === 'export') && (
         <Whole
           key={operation}

@@ -28,7 +28,7 @@ export function grantWords(grant: Grant | undefined): string {
     grant?.edit && grant.edit.columns.length > 0 && 'edit',
     grant?.delete && 'delete',
     grant?.export && 'export',
-    grant?.comments && 'comments',
+    grant?.comments && 'say',
   ].filter(Boolean);
   return does.join(' · ') || 'nothing';
 }

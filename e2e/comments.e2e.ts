@@ -1,0 +1,52 @@
+import { expect } from '@playwright/test';
+import { expectAccessible, signIn, signInAsBuilder, test } from './steps';
+
+test('an owner and the desk talk about a well, and the desk among themselves; the builder says who may', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells/wells/232');
+  const talk = page.getByRole('region', { name: 'Comments' });
+  await expect(talk.getByText('Nothing was said yet.')).toBeVisible();
+  await talk.getByLabel('Your comment').fill('Is the barn well still on the list?\nIt was dry in July.');
+  // What is typed is not lost on the way to elsewhere.
+  await page.getByRole('link', { name: 'Close' }).click();
+  await page.getByRole('button', { name: 'Stay here' }).click();
+  await talk.getByRole('button', { name: 'Send', exact: true }).click();
+  await expect(talk.getByRole('article')).toHaveText(
+    /^You.*Is the barn well still on the list\?\s*It was dry in July\.$/s,
+  );
+  await expect(talk.getByLabel('Your comment')).toHaveValue('');
+  await expectAccessible(page, 'comments on a record');
+
+  const desk = await (await browser.newContext({ baseURL })).newPage();
+  await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-wells/wells/232');
+  const theirs = desk.getByRole('region', { name: 'Comments' });
+  await expect(theirs.getByRole('article')).toContainText('Ines BrannockWell owner');
+  await theirs.getByLabel('Your comment').fill('It is, for May.');
+  // By the keyboard alone.
+  await desk.keyboard.press('Control+Enter');
+  await expect(theirs.getByRole('article')).toHaveCount(2);
+  await theirs.getByLabel('Among us alone').check();
+  await theirs.getByLabel('Your comment').fill('She forgets to pay.');
+  await theirs.getByRole('button', { name: 'Send among us' }).click();
+  await expect(theirs.getByRole('article').last()).toContainText('Among us');
+  await expectAccessible(desk, 'comments for all and among us');
+
+  await page.reload();
+  await expect(talk.getByRole('article')).toHaveCount(2);
+  await expect(talk.getByRole('article').last()).toHaveText(/^Programme desk.*It is, for May\.$/s);
+  await talk.getByRole('button', { name: /^Take out the comment/ }).click();
+  await page.getByRole('button', { name: 'Take it out' }).click();
+  await expect(talk.getByRole('article')).toHaveCount(1);
+
+  await signInAsBuilder(desk);
+  await desk.goto('/build/alder-fen/access/wells?role=well_owner&do=comments');
+  await expect(desk.getByRole('button', { name: 'comments for all' })).toBeVisible();
+  await desk.getByRole('checkbox', { name: 'read', exact: true }).first().uncheck();
+  await expect(desk.getByRole('button', { name: 'comments none' })).toBeVisible();
+  await desk.getByRole('button', { name: /^Undo/ }).click();
+  await expect(desk.getByRole('button', { name: 'comments for all' })).toBeVisible();
+  await expectAccessible(desk, 'granting comments');
+});
