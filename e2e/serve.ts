@@ -10,6 +10,7 @@ import { MariadbSource } from '../server/sources/mariadb';
 import { startServer } from '../server/server';
 import { openStore } from '../server/store/store';
 import { root } from '../start/install.mjs';
+import { bundledServer } from '../start/bundle.mjs';
 import { openDemoIdentity } from '../start/demo-identity';
 import { openDemoMails } from '../start/demo-mails';
 import { startMariadb } from '../start/local-mariadb';
@@ -34,6 +35,7 @@ const stop = async () => {
   rmSync(folder, { recursive: true, force: true });
 };
 try {
+  await bundledServer();
   const store = await openStore(database.address, 'stone_porch');
   const secretKey = randomBytes(32);
   const identity = await openDemoIdentity(null);

@@ -24,9 +24,8 @@ try {
   checkNode();
   if (!process.env.STONE_PORCH_DATABASE) installPrograms(['mariadb']);
   installPackages();
-  const { register } = await import('tsx/esm/api');
-  register();
-  const { run } = await import('./run.ts');
+  const { bundledServer } = await import('./bundle.mjs');
+  const { run } = await import(`${await bundledServer()}/run.mjs`);
   await run(values);
 } catch (error) {
   if (error instanceof Advice || error?.name === 'Advice') {

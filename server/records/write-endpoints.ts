@@ -51,11 +51,14 @@ async function tellAddress(visit: PortalVisit, table: string, id: string, change
   if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
 }
 
-/** Of records that were deleted, or made anew under a key that was another's: what was said of those is over. */
+/**
+ * Of records that were deleted, or made anew under a key that was another's: what was said of those is over. The write
+ * is done by then, whatever becomes of this: what is left open is looked for in the background.
+ */
 async function closeTalk(visit: PortalVisit, table: string, ids: (string | null)[]): Promise<void> {
   const columns = findTable(visit.catalogue, table)?.key ?? [];
   const keys = ids.flatMap((id) => (id === null ? [] : [{ columns, id }]));
-  await closeDiscussed({ portalId: visit.portalId, tableName: table }, keys);
+  await closeDiscussed({ portalId: visit.portalId, tableName: table }, keys).catch(() => undefined);
 }
 
 /** What a move changes. One that there isn't is answered as a record that there isn't. */

@@ -1,0 +1,108 @@
+// Puts the server's TypeScript together once, so that neither a start nor a thread has to read it piece by piece.
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { join, relative } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { root } from './install.mjs';
+
+const folders = ['core', 'sections', 'server', 'demo', 'standins', 'start'];
+/** A server that runs may still read from what it began with. */
+const kept = 3;
+
+/**
+ * The address of the folder in which the server stands as JavaScript, made when its sources have changed: `run.mjs`
+ * starts it, `worker.mjs` and `tasks.mjs` are its threads. Threads of this process use it from then on.
+ */
+export async function bundledServer() {
+  const all = join(root, 'dist', 'server');
+  const folder = join(all, hashOfSources());
+  if (!existsSync(folder)) {
+    mkdirSync(all, { recursive: true });
+    // Of two that begin at once each makes its own, and the second finds the first one's there.
+    const made = mkdtempSync(join(all, 'new-'));
+    try {
+      await bundle(made);
+      if (!existsSync(folder)) renameSync(made, folder);
+    } catch (error) {
+      if (!existsSync(folder)) throw error;
+    } finally {
+      rmSync(made, { recursive: true, force: true });
+    }
+    forgetOld(all);
+  }
+  const address = pathToFileURL(folder).href;
+  process.env.STONE_PORCH_BUNDLE = address;
+  return address;
+}
+
+async function bundle(outdir) {
+  const { build } = await import('esbuild');
+  await build({
+    absWorkingDir: root,
+    entryPoints: {
+      run: 'start/run.ts',
+      worker: 'server/worker.ts',
+      tasks: 'server/threads/tasks.ts',
+    },
+    outdir,
+    outExtension: { '.js': '.mjs' },
+    chunkNames: '[name]-[hash]',
+    bundle: true,
+    splitting: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    packages: 'external',
+    logLevel: 'warning',
+    plugins: [whereItStood(outdir), dataOfPackages],
+  });
+}
+
+/** What a file looks for beside itself is where its source stands. */
+const whereItStood = (outdir) => ({
+  name: 'where it stood',
+  setup: (build) => {
+    const ours = new RegExp(
+      `^${root.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')}/(?:${folders.join('|')})/.*\\.(?:ts|mjs)$`,
+    );
+    build.onLoad({ filter: ours }, async ({ path }) => ({
+      contents: (await readFile(path, 'utf8')).replaceAll(
+        'import.meta.url',
+        `new URL(${JSON.stringify(relative(outdir, path))}, import.meta.url).href`,
+      ),
+      loader: path.endsWith('.ts') ? 'ts' : 'js',
+    }));
+  },
+});
+
+/** JSON can't be imported by Node 20 as a bundle writes it, so it goes in. */
+const dataOfPackages = {
+  name: 'data of packages',
+  setup: (build) =>
+    build.onResolve({ filter: /\.json$/ }, ({ path }) =>
+      path.startsWith('.') ? undefined : { path: join(root, 'node_modules', path) },
+    ),
+};
+
+function hashOfSources() {
+  const hash = createHash('sha256').update(process.version);
+  const add = (path) => hash.update(path).update(readFileSync(join(root, path)));
+  for (const folder of folders)
+    readdirSync(join(root, folder), { recursive: true, withFileTypes: true })
+      .filter((each) => each.isFile() && /\.(ts|mjs)$/.test(each.name) && !/\.(test|fixture)\.ts$/.test(each.name))
+      .map((each) => relative(root, join(each.parentPath, each.name)))
+      .sort()
+      .forEach(add);
+  add('package-lock.json');
+  return hash.digest('hex').slice(0, 16);
+}
+
+function forgetOld(all) {
+  readdirSync(all)
+    .filter((name) => !name.startsWith('new-'))
+    .map((name) => ({ name, at: statSync(join(all, name)).mtimeMs }))
+    .sort((a, b) => b.at - a.at)
+    .slice(kept)
+    .forEach(({ name }) => rmSync(join(all, name), { recursive: true, force: true }));
+}
