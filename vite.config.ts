@@ -15,6 +15,8 @@ export default defineConfig({
     manifest: true,
     // A data: address would need a wider Content-Security-Policy.
     assetsInlineLimit: 0,
+    // A browser that doesn't know it loads the parts as they are asked for.
+    modulePreload: { polyfill: false },
     rollupOptions: { input: { builder: at('./web/builder.html'), portal: at('./web/portal.html') } },
   },
 });

@@ -10,7 +10,7 @@ async function inLightAndDark(page: Page, what: string): Promise<void> {
 }
 
 test('axe finds nothing in the portal', async ({ page }) => {
-  await page.goto('/p/alder-fen');
+  await page.goto('/p/alder-fen/~sign-in');
   await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
   await inLightAndDark(page, 'sign-in');
   await signIn(page, 'ines.brannock@example.org');

@@ -50,7 +50,7 @@ test('a portal gets its own face, and members see it at the door and inside, lig
   for (const colorScheme of ['light', 'dark'] as const) {
     const context = await browser.newContext({ baseURL: baseURL!, colorScheme });
     const theirs = await context.newPage();
-    await theirs.goto('/p/alder-fen');
+    await theirs.goto('/p/alder-fen/~sign-in');
     await expect(theirs.getByRole('heading', { name: 'Wells of the Fen' })).toBeVisible();
     await expect(theirs.getByText('For owners of private wells')).toBeVisible();
     await expectAccessible(theirs, `the door by ${colorScheme}`);

@@ -4,15 +4,9 @@ import { defineConfig } from '@playwright/test';
 const first = 20_000 + Math.floor(Math.random() * 20_000);
 const ports = (process.env.E2E_PORTS ??= [first, first + 1].join(' ')).split(' ');
 
-/** They take longest, and begin first: so that at the end no worker waits long for the other. */
-const long = /(stewards|axe|access|builder|pages|access-checks|coming-in|proofs|shaping)\.e2e\.ts$/;
-
 export default defineConfig({
-  projects: [
-    { name: 'long', testMatch: long },
-    { name: 'short', testMatch: '*.e2e.ts', testIgnore: long },
-  ],
   testDir: '.',
+  testMatch: '*.e2e.ts',
   workers: ports.length,
   fullyParallel: false,
   forbidOnly: true,

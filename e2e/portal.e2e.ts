@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test';
-import { choose, password, signIn, test } from './steps';
+import { expectAccessible, choose, password, signIn, test } from './steps';
 
 const ines = 'ines.brannock@example.org';
 const mara = 'mara.lindqvist@example.org';
@@ -66,7 +66,7 @@ test('a wrong e-mail and a wrong password get the same words, and a deep link su
   await expect(page).toHaveURL(/my-wells\/231$/);
   await page.getByRole('button', { name: 'Ines Brannock' }).click();
   await page.getByRole('menuitem', { name: 'Sign out' }).click();
-  await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Sign in', exact: true })).toBeVisible();
   await page.goto('/p/alder-fen/my-wells/231');
   await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
 });
@@ -179,7 +179,7 @@ test('what was typed stays when the session ends, and is saved after signing in 
 });
 
 test('the keyboard alone signs in, finds a record and edits it', async ({ page }) => {
-  await page.goto('/p/alder-fen');
+  await page.goto('/p/alder-fen/~sign-in');
   await expect(page.getByLabel('E-mail')).toBeVisible();
   const tabTo = async (matches: () => Promise<boolean>) => {
     for (let i = 0; i < 60; i++) {
@@ -228,4 +228,36 @@ test('a phone is wide enough: nothing runs off, pages stand at the bottom, a rec
   expect(await overflow()).toBe(0);
   await page.getByRole('link', { name: 'List' }).click();
   await expect(page.getByRole('heading', { name: 'My visits' })).toBeVisible();
+});
+
+test('whoever has not signed in reads what is public, finds the sign-in in the corner, and nothing else', async ({
+  page,
+}) => {
+  await page.goto('/p/alder-fen');
+  await expect(page.getByRole('heading', { name: 'Advisories' })).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Pages' }).first().getByRole('link')).toHaveText(['Advisories']);
+  await expect(page.getByRole('button', { name: 'Views' })).toHaveCount(0);
+  await expectAccessible(page, 'public pages');
+  await page.getByRole('row').nth(1).getByRole('link').first().click();
+  await expect(page.getByRole('region', { name: 'Record' }).getByRole('heading', { level: 2 })).not.toHaveText(
+    'Record',
+  );
+  await expect(page.getByRole('button', { name: 'Save' })).toHaveCount(0);
+  await page.setViewportSize({ width: 390, height: 780 });
+  await page.goto('/p/alder-fen/advisories');
+  await expect(page.getByRole('listitem').first()).toBeVisible();
+  await expectAccessible(page, 'public pages on a phone');
+
+  // What is not public is behind the sign-in, and is there once one is in.
+  await page.goto('/p/alder-fen/my-wells/231');
+  await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
+  await page.goto('/p/alder-fen');
+  await page.getByRole('link', { name: 'Sign in', exact: true }).click();
+  await page.getByLabel('E-mail').fill(ines);
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
+  await expect(page).toHaveURL(/\/p\/alder-fen$/);
+  await page.goto('/p/alder-fen/~sign-in');
+  await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
 });

@@ -23,12 +23,12 @@ async function openOwn(page: Page, name: string): Promise<void> {
 }
 
 test('single sign-on leads away and back, and says what is wrong', async ({ page, baseURL }) => {
-  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await page.goto(`${home(baseURL!)}/p/alder-fen/~sign-in`);
   await expectAccessible(page, 'a door with many ways');
   await page.getByRole('link', { name: /demo’s accounts/ }).click();
   await page.getByRole('button', { name: /Ines Brannock/ }).click();
   await inside(page);
-  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await page.goto(`${home(baseURL!)}/p/alder-fen/~sign-in`);
   await inside(page);
 
   await page.context().clearCookies({ domain: 'localhost' });
@@ -54,7 +54,7 @@ async function withAuthenticator(page: Page): Promise<void> {
 
 test('a passkey is added, lets in, and is removed', async ({ page, baseURL }) => {
   await withAuthenticator(page);
-  const door = `${home(baseURL!)}/p/alder-fen`;
+  const door = `${home(baseURL!)}/p/alder-fen/~sign-in`;
   await signInAt(page, door, ines);
   await inside(page);
   await openOwn(page, 'Ines Brannock');
@@ -94,7 +94,7 @@ test('a builder comes in by single sign-on and by a passkey, which opens no port
   await expectAccessible(page, "a builder's own sign-in");
 
   await page.context().clearCookies();
-  await page.goto(`${home(baseURL!)}/p/alder-fen`);
+  await page.goto(`${home(baseURL!)}/p/alder-fen/~sign-in`);
   await page.getByRole('button', { name: 'Sign in by a passkey' }).click();
   await page.getByRole('button', { name: 'Use my passkey' }).click();
   await expect(page.getByRole('alert')).toContainText('This passkey opens nothing here');
@@ -118,7 +118,7 @@ test('a builder comes in by single sign-on and by a passkey, which opens no port
 });
 
 test('a second factor is set up, asked for, and forgotten by a builder', async ({ page, browser, baseURL }) => {
-  const door = `${home(baseURL!)}/p/alder-fen`;
+  const door = `${home(baseURL!)}/p/alder-fen/~sign-in`;
   const mara = 'mara.lindqvist@example.org';
   await signInAt(page, door, mara);
   // The sign-in lists her, too.

@@ -50,7 +50,7 @@ try {
   const wide = { width: 1280, height: 800 };
 
   const portal = await open(wide);
-  await portal.goto('/p/alder-fen');
+  await portal.goto('/p/alder-fen/~sign-in');
   await shoot(portal, 'portal-sign-in', 'In this demo you can be');
   await signIn(portal, 'ines.brannock@example.org');
   await portal.goto('/p/alder-fen/my-results?results.view=above');

@@ -42,7 +42,8 @@ export const test = base.extend<{ telling: void }>({
 export const password = 'stone upon stone upon stone';
 
 export async function signIn(page: Page, email: string, path = '/p/alder-fen'): Promise<void> {
-  await page.goto(path);
+  // A portal's own address may lead to its public pages.
+  await page.goto(/^\/p\/[^/]+$/.test(path) ? `${path}/~sign-in` : path);
   await page.getByLabel('E-mail').fill(email);
   await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();

@@ -245,7 +245,7 @@ test('a portal is opened to a domain, and somebody with an address of it comes i
     definition.pages[0].audience = { roles: 'everyone' };
   });
   const friend = await (await browser.newContext({ baseURL })).newPage();
-  await friend.goto('/p/alder-fen');
+  await friend.goto('/p/alder-fen/~sign-in');
   await friend.getByRole('link', { name: 'Come in' }).click();
   await expectAccessible(friend, 'coming in by a domain');
   await friend.getByLabel('E-mail').fill('fern@gmail.com');

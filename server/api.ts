@@ -40,18 +40,22 @@ import { handOverEndpoints } from './stewards/hand-over-endpoints';
 import { stewardPeopleEndpoints } from './stewards/steward-people-endpoints';
 import { versionEndpoints } from './versions/version-endpoints';
 import { asMember, asSeenBy, atAllRecords } from './visits/entries';
+import { asVisitor } from './visits/visitor-visit';
 
 const bench = '/builder/portals/:slug';
 
 /** Every endpoint of the product, a subject after the other, under the address where it stands. */
 export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
+  const visitor = asVisitor(services);
   const [portalDoor, benchDoor] = [atPortalDoor(services), atBenchDoor(services)];
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
+    ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
+    ['/portals/:slug/public', 'Public pages', pageEndpoints(visitor)],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', secondFactorEndpoints(services, portalDoor)],

@@ -5,6 +5,7 @@ import { jobKind, type JobKinds } from './jobs/run-job';
 import { invitationOrder } from './people/invitations';
 import { sendInvitations } from './people/invite-job';
 import { refresh, refreshInput } from './people/refresh-job';
+import { rehearsalInput, rehearse } from './review/rehearsal';
 import { changeReport, changeReportInput } from './versions/change-report';
 
 /** Every kind of long work, by the name that the job keeps. */
@@ -17,4 +18,5 @@ export const jobKinds: JobKinds = {
   'refresh the members': jobKind(refreshInput, refresh),
   'send invitations': jobKind(invitationOrder, sendInvitations),
   'change report': jobKind(changeReportInput, changeReport),
+  rehearsal: jobKind(rehearsalInput, rehearse),
 };

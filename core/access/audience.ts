@@ -6,6 +6,7 @@ import type { Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { contextOf, type Person } from './person';
+import { isPublic } from './public-pages';
 
 /** Who is asking, of what, and when. */
 interface Asking {
@@ -45,6 +46,7 @@ export function isOfAudience({ roles, where }: Audience, asking: Asking): boolea
 /** The pages that somebody gets, each with the sections that are for them. It is no right. */
 export function pagesFor(asking: Asking): Page[] {
   return asking.definition.pages
+    .filter((page) => asking.person.kind !== 'visitor' || isPublic(page, asking.definition))
     .filter((page) => isOfAudience(page.audience, asking))
     .map((page) =>
       page.sections.every(({ audience }) => audience === undefined)

@@ -21,7 +21,7 @@ const Arrange = lazy(() => import('./Arrange'));
 
 /** The list of a section, with what can be done in it. */
 export default function ListShow({ section }: ShowProps<'list'>) {
-  const { base, spot, seenBy } = usePlace();
+  const { base, spot, seenBy, isVisitor } = usePlace();
   const { state, clear, narrow, at } = useListState(section.id);
   // Ticks are of what is found: of other records, none is ticked.
   const question = JSON.stringify([spot.page, state.view, state.search, state.filter]);
@@ -87,6 +87,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
         />
         <span className="no-print ml-auto flex gap-2">
           {!seenBy &&
+            !isVisitor &&
             (wantsViews ? (
               <Suspense fallback={views}>
                 <Views section={section.id} noun={noun} />

@@ -63,7 +63,8 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
   const table = findTable(visit.catalogue, name);
   if (!table) return [];
   const { fills, removes, exports } = tableRights(viewSql(visit).view(table));
-  const allowed = { create: fills !== null, delete: removes, export: exports };
+  const writes = visit.person.kind !== 'visitor';
+  const allowed = { create: writes && fills !== null, delete: writes && removes, export: exports };
   return listActs.filter((act) => allowed[act] && !without.includes(act));
 }
 

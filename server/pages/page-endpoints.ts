@@ -1,6 +1,7 @@
 import { sectionWidths, type Section } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
+import type { Person } from '../../core/access/person';
 import { lookOf, type Look } from '../../core/face/look';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
@@ -37,13 +38,18 @@ const sectionInfos = Object.entries(sectionServes).map(([kind, { told }]) =>
 /** What a person is told of the portal and of themselves: their roles by name, their pages. */
 export interface Me {
   portal: { slug: string; name: string; timeZone: string; look: Look };
-  member: { name: string; email: string | null; roles: string[] };
+  member: { kind: Person['kind']; name: string; email: string | null; roles: string[] };
   pages: PageInfo[];
 }
 
 const me = form<Me>({
   portal: form<Me['portal']>({ slug: said, name: said, timeZone: said, look: lookTold }),
-  member: form<Me['member']>({ name: said, email: saidOrNull, roles: listOf(said) }),
+  member: form<Me['member']>({
+    kind: Joi.valid('member', 'visitor', 'service', 'builder'),
+    name: said,
+    email: saidOrNull,
+    roles: listOf(said),
+  }),
   pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: Joi.array().items(...sectionInfos) })),
 });
 
@@ -83,6 +89,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         return {
           portal: { slug, name, timeZone, look: lookOf(visit.definition.portal) },
           member: {
+            kind: visit.person.kind,
             name: visit.name,
             email: visit.email,
             roles: visit.definition.roles

@@ -29,6 +29,7 @@ const idOf = async (email: string) => (await colleagues()).find((each) => each.e
 
 /** Names that lead to something in the demo, so that what is refused is not merely nowhere. */
 const named: Record<string, string> = {
+  ':comment': '1',
   ':slug': 'alder-fen',
   ':table': 'wells',
   ':column': 'code',

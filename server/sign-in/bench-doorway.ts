@@ -45,6 +45,7 @@ export async function benchDoorway({ outbox }: Pick<CoreServices, 'outbox'>): Pr
     title: 'Stone Porch',
     face: null,
     openTo: null,
+    isPublic: false,
     rules,
     page: '',
     api: builderCookiePath,

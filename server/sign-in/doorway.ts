@@ -30,6 +30,8 @@ export interface Doorway {
   face: DoorFace | null;
   /** Whoever has an address of these domains can come in. */
   openTo: string[] | null;
+  /** Some pages are open without signing in. */
+  isPublic: boolean;
   rules: KnownSignInRules;
   /** Where its pages stand, and the API's addresses of it. */
   page: string;

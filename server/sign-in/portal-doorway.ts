@@ -1,3 +1,4 @@
+import { isPublic } from '../../core/access/public-pages';
 import { lookOf } from '../../core/face/look';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
@@ -62,6 +63,7 @@ export function portalDoorway(services: CoreServices, { portal, definition }: Pu
     title: definition.portal.name,
     face: doorFace(definition.portal),
     openTo: definition.openTo?.domains ?? null,
+    isPublic: definition.pages.some((page) => isPublic(page, definition)),
     rules,
     page: `/p/${portal.slug}`,
     api: memberCookiePath(portal.slug),

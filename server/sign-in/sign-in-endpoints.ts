@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
 import { signInMethods, type SignInMethod } from '../../core/sign-in/sign-in-rules';
 import { normaliseEmail } from '../../core/text/email';
-import { form, listOf, said, saidOrNull } from '../http/answers';
+import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { clearCookie, readCookie } from '../http/security';
 import { demoAt, demoPeople, type DemoPeople } from './demo-people';
@@ -24,6 +24,8 @@ export interface Door {
   provider: string | null;
   /** Whoever has an address of these domains can come in. */
   openTo: string[] | null;
+  /** Some pages are open without signing in. */
+  isPublic: boolean;
   demo: DemoPeople | null;
   /** Where the demo's mails are read. */
   mailBox: string | null;
@@ -51,6 +53,7 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
           methods: listOf(Joi.valid(...signInMethods)),
           provider: saidOrNull,
           openTo: listOf(said).allow(null),
+          isPublic: yesNo,
           demo: demoPeople.allow(null),
           mailBox: saidOrNull,
         }),
@@ -63,6 +66,7 @@ export function signInEndpoints(services: SignInServices, entry: Entry<{ at: Doo
           methods: at.rules.methods,
           provider: at.rules.methods.includes('single sign-on') ? (at.rules.provider?.label ?? null) : null,
           openTo: at.openTo,
+          isPublic: at.isPublic,
           demo,
           mailBox: demo ? await readSetting('mail box') : null,
         };

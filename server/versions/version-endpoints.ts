@@ -41,6 +41,15 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
         return jobs.start('change report', portal.id, builders(builder), {});
       },
     }),
+    rehearsal: endpoint({
+      method: 'POST',
+      reads: true,
+      path: '/rehearsal',
+      says: 'Begins a job that opens every page as everybody who would get it: which would be empty, and for whom.',
+      entry,
+      answers: { 202: jobState },
+      does: ({ portal, builder }) => jobs.start('rehearsal', portal.id, builders(builder), {}),
+    }),
     auditLog: endpoint({
       method: 'GET',
       path: '/log',

@@ -12,6 +12,7 @@ const doing: Record<string, string> = {
   'look at an import': 'Looking what a file would change',
   import: 'Bringing a file',
   export: 'Writing a file',
+  rehearsal: 'Rehearsing',
 };
 const words = (job: JobState) => doing[job.kind] ?? 'Long work';
 

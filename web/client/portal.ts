@@ -20,6 +20,8 @@ export type { ColumnInfo, DemoPeople, Me, OpenRecord, ViewRecord };
 /** The API's address of a portal's door and of what is behind it; the bench's is `benchDoor`. */
 export const portalDoor = (slug: string): string => `/portals/${slug}`;
 export const benchDoor = '/builder';
+/** What is open of a portal without signing in. */
+export const publicPart = (slug: string): string => `${portalDoor(slug)}/public`;
 
 /** What is asked at a door. */
 export const doorAt = (base: string) => askAt<DoorApi>(base);

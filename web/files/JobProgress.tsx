@@ -3,7 +3,20 @@ import { isOver, useCancelJob, useJob, type FileWays } from '../client/files';
 import { Button } from '../ui/Button';
 
 /** How far a job is, with a way to stop it. */
-export function JobProgress({ ways, job: id, doing }: { ways: FileWays; job: number; doing: string }) {
+export function JobProgress({
+  ways,
+  job: id,
+  doing,
+  of = 'row',
+  ofMany,
+}: {
+  ways: FileWays;
+  job: number;
+  doing: string;
+  /** What is counted: one of them, and several. */
+  of?: string;
+  ofMany?: string;
+}) {
   const job = useJob(ways, id).data;
   const cancel = useCancelJob(ways);
   if (!job || isOver(job)) return null;
@@ -15,7 +28,9 @@ export function JobProgress({ ways, job: id, doing }: { ways: FileWays; job: num
           {doing} …{' '}
           {job.done > 0 && (
             <span className="text-soft">
-              {job.total ? `${job.done.toLocaleString()} of ${counted(job.total, 'row')}` : counted(job.done, 'row')}
+              {job.total
+                ? `${job.done.toLocaleString()} of ${counted(job.total, of, ofMany)}`
+                : counted(job.done, of, ofMany)}
             </span>
           )}
         </span>

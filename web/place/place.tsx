@@ -46,6 +46,8 @@ export interface Place {
   base: string;
   /** Nothing can be saved: a builder is looking. */
   seenBy: boolean;
+  /** They have not signed in, so nothing is kept for them. */
+  isVisitor?: boolean;
   /** Asks before leaving while this is true. */
   setUnsaved(form: string, unsaved: boolean): void;
   /** Called with a cell that the builder wants explained. */

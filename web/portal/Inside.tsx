@@ -28,7 +28,9 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const params = useParams();
   const location = useLocation();
   const navigate = useNavigate();
-  const page = params.page ?? me.pages[0]?.id ?? '';
+  // Whoever is in has nothing to do at the sign-in any more.
+  const asked = params.page === '~sign-in' ? undefined : params.page;
+  const page = asked ?? me.pages[0]?.id ?? '';
   const first = me.pages.find((each) => each.id === page)?.sections.find((each) => each.kind === 'list')?.id;
   const { section, record } = params;
   const spot = useMemo(
@@ -52,10 +54,11 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
       href,
       base,
       seenBy: false,
+      isVisitor: me.member.kind === 'visitor',
       setUnsaved: noteForm,
       go: (to, how) => void navigate(href(to), how),
     }),
-    [spot, href, base, noteForm, navigate],
+    [spot, href, base, noteForm, navigate, me.member.kind],
   );
 
   const blocker = useBlocker(
@@ -74,6 +77,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
     await doorAt(base)('POST /sign-out');
     window.location.assign(`/p/${slug}`);
   };
+  const isVisitor = me.member.kind === 'visitor';
   if (params.page === '~own')
     return (
       <Suspense>
@@ -96,7 +100,15 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
         )}
         <PortalPages
           me={me}
-          corner={<Corner me={me} onOwn={() => void navigate(`/p/${slug}/~own`)} onSignOut={() => void signOut()} />}
+          corner={
+            isVisitor ? (
+              <Link to={`/p/${slug}/~sign-in`} className="px-2 py-1 font-semibold text-white">
+                Sign in
+              </Link>
+            ) : (
+              <Corner me={me} onOwn={() => void navigate(`/p/${slug}/~own`)} onSignOut={() => void signOut()} />
+            )
+          }
         />
       </div>
       {blocker.state === 'blocked' && (

@@ -2,11 +2,14 @@ import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate, useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
-import { portalDoor, useDoor, useMe, type CameIn } from '../client/portal';
+import { portalDoor, publicPart, useDoor, useMe, type CameIn } from '../client/portal';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { FaceProvider, useWholeLook } from './face';
 import { SignInDoor } from './SignInDoor';
+
+/** Where whoever reads public pages goes to sign in: no page has such an address. */
+const signInPage = '~sign-in';
 
 /** The colour of the portal's top. */
 const top = 'var(--top)';
@@ -28,6 +31,8 @@ export function PortalDoor() {
   const base = portalDoor(slug);
   const door = useDoor(base);
   const me = useMe(base);
+  const isOut = me.error instanceof ServerProblem && me.error.status === 401;
+  const visitor = useMe(publicPart(slug), isOut && door.data?.isPublic === true);
   const face = door.data?.face;
   useWholeLook(me.data?.portal.look ?? face?.look, face?.logo);
   const shown = useMemo(
@@ -36,7 +41,7 @@ export function PortalDoor() {
   );
   return (
     <FaceProvider value={shown}>
-      <AtDoor base={base} slug={slug} door={door} me={me} />
+      <AtDoor base={base} slug={slug} door={door} me={me} visitor={visitor} isOut={isOut} />
     </FaceProvider>
   );
 }
@@ -47,16 +52,24 @@ function AtDoor({
   slug,
   door,
   me,
+  visitor,
+  isOut,
 }: {
   base: string;
   slug: string;
   door: ReturnType<typeof useDoor>;
   me: ReturnType<typeof useMe>;
+  /** What whoever has not signed in gets, where anything is public. */
+  visitor: ReturnType<typeof useMe>;
+  /** They have not signed in, or their session has ended. */
+  isOut: boolean;
 }) {
   const { page } = useParams();
   const client = useQueryClient();
   const [unsaved, setUnsaved] = useState(false);
   const navigate = useNavigate();
+  // Who comes back from an identity provider is told at the sign-in what went wrong there.
+  const [wasSaid] = useState(() => document.cookie.includes('stone_porch_said='));
   useEffect(() => {
     if (door.data) document.title = door.data.name;
   }, [door.data]);
@@ -71,7 +84,8 @@ function AtDoor({
   const comeIn = (came?: CameIn) => {
     // One step is left: it is taken at the door.
     if (came?.lacks) return void navigate(`/p/${slug}?lacks=${encodeURIComponent(came.lacks)}`, { replace: true });
-    if (page === 'come-in' || window.location.search.includes('lacks=')) void navigate(`/p/${slug}`, { replace: true });
+    if (page === 'come-in' || page === signInPage || window.location.search.includes('lacks='))
+      void navigate(`/p/${slug}`, { replace: true });
     client.removeQueries({ queryKey: [base] });
     void me.refetch();
   };
@@ -98,16 +112,15 @@ function AtDoor({
       </Suspense>
     );
   }
-  const signedOut = me.error instanceof ServerProblem && me.error.status === 401;
   // Who has typed something keeps it in sight when the session ends, and can sign in beside it.
-  if (me.data && signedOut && unsaved)
+  if (me.data && isOut && unsaved)
     return (
       <Suspense fallback={loading}>
         <Inside base={base} slug={slug} me={me.data} unsaved={unsaved} setUnsaved={setUnsaved} ended />
       </Suspense>
     );
-  if (signedOut || (me.isError && !me.data)) {
-    if (!signedOut)
+  if (isOut || (me.isError && !me.data)) {
+    if (!isOut)
       return (
         <div className="p-6">
           <Notice
@@ -121,6 +134,15 @@ function AtDoor({
             {problemText(me.error)}
           </Notice>
         </div>
+      );
+    if (visitor.isLoading) return loading;
+    // A page that is not public is behind the sign-in.
+    const isOpen = visitor.data?.pages.some(({ id }) => page === undefined || id === page);
+    if (isOpen && !wasSaid && !window.location.search.includes('lacks='))
+      return (
+        <Suspense fallback={loading}>
+          <Inside base={publicPart(slug)} slug={slug} me={visitor.data!} unsaved={unsaved} setUnsaved={setUnsaved} />
+        </Suspense>
       );
     const { openTo } = door.data;
     return (

@@ -1,5 +1,5 @@
 import { counted } from '../../../core/text/counted';
-import { useState, type FormEvent } from 'react';
+import { lazy, Suspense, useState, type FormEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { alike, type Accepted } from '../../../core/check/accepted';
 import { mendsOf } from '../../../core/check/mends';
@@ -13,6 +13,8 @@ import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchState } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
+
+const Rehearsal = lazy(() => import('./Rehearsal'));
 
 const groups: { severity: Finding['severity']; title: string }[] = [
   { severity: 'leak', title: 'May show or allow too much' },
@@ -30,9 +32,16 @@ export default function CheckStage() {
   const kind = params.get('kind');
   const accepted = findings.data?.accepted ?? [];
   const isAccepted = params.has('accepted');
+  const isRehearsal = params.has('rehearsal');
   const shown = all.filter((finding) => !kind || finding.kind === kind);
   const items = [
-    { key: 'all', label: 'All findings', aside: all.length, to: to('check'), current: kind === null && !isAccepted },
+    {
+      key: 'all',
+      label: 'All findings',
+      aside: all.length,
+      to: to('check'),
+      current: kind === null && !isAccepted && !isRehearsal,
+    },
     ...kinds.map((each) => ({
       key: each,
       label: each,
@@ -58,8 +67,43 @@ export default function CheckStage() {
             },
           ],
         },
+        {
+          title: 'Before inviting',
+          items: [
+            {
+              key: 'rehearsal',
+              label: 'Rehearsal',
+              to: to('check', null, { rehearsal: 'new' }),
+              current: isRehearsal,
+            },
+          ],
+        },
       ]}
     >
+      {isRehearsal && (
+        <Suspense fallback={<Skeleton />}>
+          <Rehearsal />
+        </Suspense>
+      )}
+      {!isRehearsal && <Found findings={findings} shown={shown} isAccepted={isAccepted} />}
+    </StageFrame>
+  );
+}
+
+/** What was found, the worst first; or what is accepted as it is. */
+function Found({
+  findings,
+  shown,
+  isAccepted,
+}: {
+  findings: ReturnType<typeof useFindings>;
+  shown: Finding[];
+  isAccepted: boolean;
+}) {
+  const { to } = useBench();
+  const { findings: all = [], accepted = [] } = findings.data ?? {};
+  return (
+    <>
       <StageHead title={isAccepted ? 'What is meant so' : 'What the check found'} />
       <div className="grid gap-5 p-4">
         {!isAccepted && <BrokenPromises />}
@@ -88,7 +132,7 @@ export default function CheckStage() {
             );
           })}
       </div>
-    </StageFrame>
+    </>
   );
 }
 

@@ -1,4 +1,5 @@
 import { Plus } from 'lucide-react';
+import { rolesNamed } from '../../../core/access/public-pages';
 import { useId, useState } from 'react';
 import type { Page } from '../../../core/definition/definition';
 import { findTable, type Table } from '../../../core/table/catalogue';
@@ -102,7 +103,7 @@ function TableChoice({ page, onPick }: { page: Page; onPick: (table: Table) => v
   const [all, setAll] = useState(false);
   const openable = catalogue.tables.filter((table) => table.key.length > 0);
   const { roles } = page.audience;
-  const readers = roles === 'everyone' ? draft.roles.map(({ id }) => id) : roles;
+  const readers = rolesNamed(roles, draft);
   const seen = openable.filter(({ name }) => readers.some((role) => draft.access[name]?.[role]?.see));
   const shown = all || seen.length === 0 ? openable : seen;
   return (

@@ -1,4 +1,5 @@
 import type { Audience, ForRoles } from '../../../core/definition/section-kinds';
+import { rolesNamed } from '../../../core/access/public-pages';
 import { useBench } from '../bench/bench-context';
 import { AudienceWhere } from './AudienceWhere';
 
@@ -18,7 +19,8 @@ export function AudienceChoice({
   onChange: (audience: Audience | undefined) => Promise<string | null>;
 }) {
   const { draft } = useBench();
-  const roles = draft.roles.filter(({ id }) => of === 'everyone' || of.includes(id));
+  const those = rolesNamed(of, draft);
+  const roles = draft.roles.filter(({ id }) => those.includes(id));
   const gets = (id: string) => !audience || audience.roles === 'everyone' || audience.roles.includes(id);
   const change = (given: string[], where: Audience['where']) =>
     onChange(

@@ -1,4 +1,5 @@
 import type { Section } from '../../../core/definition/section-kinds';
+import { rolesNamed } from '../../../core/access/public-pages';
 import { counted } from '../../../core/text/counted';
 import { lazy, Suspense, useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -157,7 +158,7 @@ function PageEditor({
   const visibleColumns = (table: string): string[] => {
     const known = findTable(catalogue, table);
     const names = known?.columns.map((column) => column.name).filter((column) => !isClosed(known, column)) ?? [];
-    const roles = page.audience.roles === 'everyone' ? draft.roles.map((role) => role.id) : page.audience.roles;
+    const roles = rolesNamed(page.audience.roles, draft);
     const seen = new Set(roles.flatMap((role) => draft.access[table]?.[role]?.see?.columns ?? []));
     return seen.size ? names.filter((name) => seen.has(name)) : names;
   };
@@ -264,22 +265,23 @@ function PageEditor({
                 <label key={role.id} className="inline-flex min-h-7 items-center gap-2">
                   <input
                     type="checkbox"
-                    checked={page.audience.roles === 'everyone' || page.audience.roles.includes(role.id)}
+                    checked={rolesNamed(page.audience.roles, draft).includes(role.id)}
                     onChange={(event) => {
                       // Read now: the recipe runs later, when the box shows the draft's value again.
                       const given = event.target.checked;
                       void change(
                         `${given ? 'Give' : 'Take'} ${page.title} ${given ? 'to' : 'from'} ${role.name}`,
                         (next) => {
-                          const { roles } = next.audience;
+                          const were = rolesNamed(next.audience.roles, draft);
                           next.audience.roles = draft.roles
                             .map((each) => each.id)
-                            .filter((id) => (id === role.id ? given : roles === 'everyone' || roles.includes(id)));
+                            .filter((id) => (id === role.id ? given : were.includes(id)));
                         },
                       );
                     }}
                   />{' '}
                   {role.name}
+                  {role.for === 'visitors' && <span className="text-soft">without signing in</span>}
                 </label>
               ))}
             </div>

@@ -1,0 +1,63 @@
+import type { Request } from 'express';
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { isPublic } from '../../core/access/public-pages';
+import { visitorPerson } from '../../core/access/person';
+import { Problem } from '../../core/refusals/problem';
+import type { CoreServices } from '../definitions/portal-services';
+import type { Entry } from '../http/endpoint';
+import { portalAtDoor } from '../store/door-sql';
+import { standInKey } from '../store/stand-in';
+import type { PortalVisit } from './member-visit';
+
+/** So many questions a minute one address may ask of a server without signing in. */
+const mostAMinute = 600;
+
+/** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
+export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
+  const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
+  return {
+    needs: null,
+    open: async (req, _res, { reads }) => {
+      await countQuestion(questions, req);
+      if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
+      return { visit: await visitorVisit(services, String(req.params.slug)) };
+    },
+  };
+}
+
+async function countQuestion(questions: RateLimiterMemory, req: Request): Promise<void> {
+  try {
+    await questions.consume(req.ip ?? '');
+  } catch (error) {
+    if (!(error instanceof RateLimiterRes)) throw error;
+    const seconds = Math.max(1, Math.ceil(error.msBeforeNext / 1000));
+    throw new Problem(
+      429,
+      'too-many-questions',
+      `Too much was asked from here within a minute. Try again in ${seconds} seconds.`,
+      {},
+      { 'retry-after': String(seconds) },
+    );
+  }
+}
+
+/** Throws a Problem 404 where nothing of the portal is public, as where there is no portal. */
+async function visitorVisit(services: CoreServices, slug: string): Promise<PortalVisit> {
+  const portal = await portalAtDoor(slug);
+  const none = () => new Problem(404, 'not-found', 'There is nothing public at this address.');
+  if (!portal || portal.publishedVersion === null) throw none();
+  await services.followRights();
+  const definition = await services.definitions.version(portal.id, portal.publishedVersion);
+  if (!definition.pages.some((page) => isPublic(page, definition))) throw none();
+  return {
+    ...(await services.sources.of(definition)),
+    definition,
+    person: visitorPerson(definition),
+    moment: new Date(),
+    name: 'Visitor',
+    email: null,
+    seenBy: false,
+    standIn: await standInKey(portal.id),
+    portalId: portal.id,
+  };
+}
