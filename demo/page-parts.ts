@@ -20,6 +20,7 @@ interface Listed {
   totals?: string[];
   tabs?: ListTab[];
   shares?: string[];
+  inPlace?: string[];
   marks?: ListMark[];
   headings?: Record<string, string>;
   /** What a record shows that is opened from here. */
@@ -34,7 +35,8 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 export function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, marks, headings, record } = listed;
+  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, inPlace, marks, headings, record } =
+    listed;
   const sheet: Sheet = { columns: record };
   const known = (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -48,6 +50,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(totals ? { totals } : {}),
     ...(tabs ? { tabs } : {}),
     ...(shares ? { shares } : {}),
+    ...(inPlace ? { inPlace } : {}),
     ...(marks ? { marks } : {}),
     ...(headings ? { headings } : {}),
     ...(known === sheet ? {} : { sheet }),

@@ -191,6 +191,7 @@ export const demoPages: Page[] = [
     newestFirst: true,
     columns: ['well.code', 'well.owner.name', 'planned_for', 'sampler.name', 'state', 'fee', 'paid'],
     shares: ['desk'],
+    inPlace: ['planned_for', 'fee', 'paid'],
     tabs: [
       { id: 'all', name: 'All', where: 'every row' },
       {

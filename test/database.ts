@@ -1,21 +1,26 @@
-import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
 import { bundledServer } from '../start/bundle.mjs';
 import { startMariadb } from '../start/local-mariadb';
 import { startPostgres, type LocalPostgres } from '../start/local-postgres';
+import { copied, copyDemo } from './demo-copy';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 
 declare module 'vitest' {
   export interface ProvidedContext {
     database: DatabaseAddress;
     postgres: LocalPostgres['address'];
+    /** A file with the demo, to be made again by `demoServer`. */
+    demo: string;
   }
 }
 
 /** Schemas that tests may make and drop, one for each file. */
 export const testSchemas = [
+  copied.records,
+  copied.own,
   'agree',
   'pages',
   'begun',
@@ -30,6 +35,8 @@ export const testSchemas = [
   'talk',
   'rehearsed',
   'rehearsed_own',
+  'laid',
+  'laid_own',
   'visitor',
   'visitor_own',
   'talk_own',
@@ -133,6 +140,9 @@ export default async function setup(project: TestProject): Promise<() => Promise
   ]);
   project.provide('database', database.address);
   project.provide('postgres', postgres.address);
+  const demo = join(folder, 'demo.json');
+  writeFileSync(demo, JSON.stringify(await copyDemo(database.address)));
+  project.provide('demo', demo);
   return async () => {
     await Promise.all([database.stop(), postgres.stop()]);
     rmSync(folder, { recursive: true, force: true });

@@ -1,8 +1,10 @@
+import { readFileSync } from 'node:fs';
 import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
 import { toldAnswers } from './answers';
+import { pasteDemo, type DemoCopy } from './demo-copy';
 
 export interface Answer {
   status: number;
@@ -62,15 +64,25 @@ export class Client {
   post = (path: string, body?: unknown) => this.send('POST', path, body ?? {});
 }
 
+/** The demo in two empty schemas: in tests a copy of the one that was loaded for all of them. */
+async function demoInto(address: DatabaseAddress, records: string, own: string): Promise<void> {
+  if (process.env.VITEST) {
+    const { inject } = await import('vitest');
+    const copy = JSON.parse(readFileSync(inject('demo'), 'utf8')) as DemoCopy;
+    return pasteDemo(address, copy, { records, own });
+  }
+  const store = await openStore(address, own);
+  await loadDemo(address, records, store, own);
+  await store.close();
+}
+
 /** The whole server over the demo, in schemas of its own. */
 export async function demoServer(
   address: DatabaseAddress,
   schema: string,
   ownSchema: string,
 ): Promise<{ server: RunningServer; client(): Client; base: string }> {
-  const store = await openStore(address, ownSchema);
-  await loadDemo(address, schema, store, ownSchema);
-  await store.close();
+  await demoInto(address, schema, ownSchema);
   const server = await startServer({ database: address, ownSchema, port: 0, webFolder: null, privateAddresses: true });
   const base = `http://127.0.0.1:${server.port}`;
   return { server, base, client: () => new Client(base) };

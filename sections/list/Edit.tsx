@@ -110,14 +110,27 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           </Select>
         )}
       </Field>
-      <TotalsChoice
+      <PathTicks
+        legend="Summed up below the list"
         columns={section.columns.filter((path) => isNumber(table, path))}
         called={(path) => names.path(section.table, path)}
-        totals={section.totals ?? []}
+        ticked={section.totals ?? []}
         onChange={(totals) =>
           void onChange(`Choose the sums of ${page.title}`, (next) => {
             if (totals.length > 0) next.totals = totals;
             else delete next.totals;
+          })
+        }
+      />
+      <PathTicks
+        legend="Changed in the list itself, by those who may"
+        columns={section.columns.filter((path) => isChangeable(table, path))}
+        called={(path) => names.path(section.table, path)}
+        ticked={section.inPlace ?? []}
+        onChange={(inPlace) =>
+          void onChange(`Choose what is changed in ${page.title}`, (next) => {
+            if (inPlace.length > 0) next.inPlace = inPlace;
+            else delete next.inPlace;
           })
         }
       />
@@ -197,31 +210,45 @@ function ActsChoice({ without, onChange }: { without: ListAct[]; onChange: (with
 const isNumber = (table: Table, path: string) =>
   ['whole number', 'decimal', 'number'].includes(findColumn(table, path)?.type ?? '') && !table.key.includes(path);
 
-/** Which columns have their sum below them. */
-function TotalsChoice({
+/** Of the list's own table, and written as it stands: what relations lead to is changed on the record's page. */
+const isChangeable = (table: Table, path: string): boolean => {
+  const column = findColumn(table, path);
+  return (
+    column !== undefined &&
+    !column.automatic &&
+    column.kind !== 'file' &&
+    !table.key.includes(path) &&
+    !table.relations.some((relation) => relation.column === path)
+  );
+};
+
+/** Some of a list's columns. */
+function PathTicks({
+  legend,
   columns,
   called: calledBy,
-  totals,
+  ticked,
   onChange,
 }: {
+  legend: string;
   columns: string[];
   called: (path: string) => string;
-  totals: string[];
-  onChange: (totals: string[]) => void;
+  ticked: string[];
+  onChange: (ticked: string[]) => void;
 }) {
-  const all = [...new Set([...columns, ...totals])];
+  const all = [...new Set([...columns, ...ticked])];
   if (all.length === 0) return null;
   return (
     <fieldset className="grid gap-1">
-      <legend className="font-semibold text-sm">Summed up below the list</legend>
+      <legend className="font-semibold text-sm">{legend}</legend>
       <div className="flex flex-wrap gap-x-5">
         {all.map((path) => (
           <label key={path} className="inline-flex min-h-7 items-center gap-2 text-sm">
             <input
               type="checkbox"
-              checked={totals.includes(path)}
+              checked={ticked.includes(path)}
               onChange={(event) =>
-                onChange(all.filter((each) => (each === path ? event.target.checked : totals.includes(each))))
+                onChange(all.filter((each) => (each === path ? event.target.checked : ticked.includes(each))))
               }
             />{' '}
             {calledBy(path)}

@@ -11,6 +11,7 @@ import type { ShowProps } from '../show';
 
 type ListInfo = ShowProps<'list'>['section'];
 
+const ChangingCell = lazy(() => import('./ChangingCell'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
 
 /** The records that are ticked. */
@@ -59,11 +60,12 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                   <tr
                     aria-current={current || undefined}
                     className={
-                      'border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
+                      'group/record border-b border-line last:border-0 hover:bg-sunk cursor-pointer ' +
                       `${current ? 'bg-water-wash shadow-[inset_3px_0_0_var(--water)]' : ''}`
                     }
                     onClick={(event) => {
-                      if (!(event.target as HTMLElement).closest('a,button,input,label')) go(open);
+                      if (!(event.target as HTMLElement).closest('a,button,input,textarea,select,label,[aria-busy]'))
+                        go(open);
                     }}
                   >
                     {picks && (
@@ -78,6 +80,19 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                           <SpotLink to={open} className="font-semibold text-ink hover:underline">
                             <ListCell plain section={section} column={column} record={record} answer={answer} />
                           </SpotLink>
+                        ) : record.id !== null && section.inPlace.includes(column.path) ? (
+                          <Suspense
+                            fallback={<ListCell section={section} column={column} record={record} answer={answer} />}
+                          >
+                            <ChangingCell
+                              table={section.table}
+                              column={column}
+                              record={{ ...record, id: record.id }}
+                              called={calledOf(record, title!)}
+                            >
+                              <ListCell section={section} column={column} record={record} answer={answer} />
+                            </ChangingCell>
+                          </Suspense>
                         ) : (
                           <ListCell section={section} column={column} record={record} answer={answer} />
                         )}

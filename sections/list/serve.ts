@@ -19,7 +19,7 @@ import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../ser
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
 import { reached } from '../reached';
-import { printPath } from '../../core/definition/path';
+import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, type ListAct, type ListSection } from './spec';
@@ -42,6 +42,8 @@ export interface ListTold {
   discussed: boolean;
   /** Columns that have their sum below them. */
   totals: string[];
+  /** Paths of columns that may be changed in it, in some record. */
+  inPlace: string[];
   /** Signs that its records may have. */
   marks: { id: string; word: string; colour: number; column: string | null }[];
   /** Its views, by their ids, the one first that it begins with. */
@@ -66,6 +68,18 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
   const writes = visit.person.kind !== 'visitor';
   const allowed = { create: writes && fills !== null, delete: writes && removes, export: exports };
   return listActs.filter((act) => allowed[act] && !without.includes(act));
+}
+
+/** Of the columns that a builder lets be changed here, those that this person may change in some record. */
+async function changedHere(visit: PlacedVisit, { table: name, inPlace = [] }: ListSection): Promise<string[]> {
+  const table = findTable(visit.catalogue, name);
+  if (!table || visit.person.kind === 'visitor') return [];
+  const { changes } = tableRights(viewSql(visit).view(table));
+  const infos = await columnInfos(visit, name, inPlace);
+  return infos
+    .filter(({ path, relation, kind }) => !relation && kind !== 'file' && changes.has(readPath(path)?.[0] ?? ''))
+    .filter(({ path }) => readPath(path)?.length === 1)
+    .map(({ path }) => path);
 }
 
 /** With what it is grouped by among what is asked, and first in its order. */
@@ -165,6 +179,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
       discussed: there !== null && isDiscussed(there, table, sheet ?? sheetOf(definition, table)),
+      inPlace: there ? await changedHere(there, section) : [],
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
@@ -183,6 +198,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     linked: linkedTold,
     discussed: yesNo,
     totals: listOf(said),
+    inPlace: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),
     may: listOf(Joi.valid(...listActs)),

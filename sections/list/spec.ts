@@ -58,6 +58,8 @@ export interface ListSection extends OnPage {
   marks?: ListMark[];
   /** The roles whose people may share views of it that they keep; nobody when absent. */
   shares?: string[];
+  /** Columns that are changed in the list itself, where rights allow it. */
+  inPlace?: string[];
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -109,6 +111,7 @@ export const spec: CheckedSpec<ListSection> = {
       .min(1)
       .max(8),
     shares: Joi.array().items(id).unique().min(1).max(100),
+    inPlace: Joi.array().items(pathText).unique().min(1).max(50),
     without: Joi.array()
       .items(Joi.valid(...listActs))
       .unique()
@@ -151,6 +154,7 @@ export const spec: CheckedSpec<ListSection> = {
       where: rows(section.where),
       ...(section.group === undefined ? {} : { group: path(section.group) }),
       ...(section.totals ? { totals: section.totals.map(path) } : {}),
+      ...(section.inPlace ? { inPlace: section.inPlace.map(path) } : {}),
       sort: inOrder(section.sort),
       ...(section.marks
         ? {

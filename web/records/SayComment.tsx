@@ -38,7 +38,7 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
         {(ids) => (
           <textarea
             {...ids}
-            className="w-full rounded-stone border border-line-strong bg-paper px-2 py-1"
+            className="field"
             rows={3}
             maxLength={most}
             value={text}

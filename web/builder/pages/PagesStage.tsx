@@ -21,6 +21,8 @@ import { useNames } from '../bench/names';
 
 const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: part.FaceEditor })));
 
+const LayDown = lazy(() => import('./LayDown'));
+
 /** No page's address and no table's sign has it. */
 const faceObject = '!face';
 
@@ -30,6 +32,7 @@ export default function PagesStage() {
   const names = useNames();
   const navigate = useNavigate();
   const id = object ?? draft.pages[0]?.id;
+  const [laying, setLaying] = useState(false);
   const [moved, setMoved] = useState<Moved>(new Map());
   const noteMove = (from: string, toId: string) =>
     setMoved((before) => new Map([...before, [from, toId] as const].filter(([each]) => each !== toId)));
@@ -79,10 +82,20 @@ export default function PagesStage() {
             ]),
       ]}
       foot={
-        <div className="px-4">
+        <div className="flex flex-wrap gap-2 px-4">
           <Button small onClick={() => void add()}>
             + page
           </Button>
+          {draft.roles.length > 0 && (
+            <Button small onClick={() => setLaying(true)}>
+              Lay down …
+            </Button>
+          )}
+          {laying && (
+            <Suspense>
+              <LayDown onClose={() => setLaying(false)} />
+            </Suspense>
+          )}
         </div>
       }
     >
@@ -95,8 +108,7 @@ export default function PagesStage() {
       {sheet === null && !isFace && draft.pages.length === 0 && (
         <div className="p-4">
           <Notice kind="say">
-            There are no pages yet. Add one on the left: it lists the records of a table, and each opens as a record
-            page.
+            There are no pages yet. Lay some down on the left from what a role sees, or add one and put sections on it.
           </Notice>
         </div>
       )}

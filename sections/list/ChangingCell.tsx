@@ -1,0 +1,55 @@
+import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
+import { Pencil } from 'lucide-react';
+import type { ColumnInfo, ViewRecord } from '../../web/client/portal';
+
+const InPlace = lazy(() => import('./InPlace'));
+
+/** A cell that can be changed where it stands: by its pencil, which is there for the keyboard as well. */
+export default function ChangingCell({
+  table,
+  column,
+  record,
+  called,
+  children,
+}: {
+  table: string;
+  column: ColumnInfo;
+  record: ViewRecord & { id: string };
+  called: string;
+  children: ReactNode;
+}) {
+  const [isChanging, setChanging] = useState(false);
+  const pencil = useRef<HTMLButtonElement>(null);
+  if (isChanging)
+    return (
+      <Suspense fallback={children}>
+        <InPlace
+          table={table}
+          column={column}
+          record={record}
+          called={called}
+          onDone={() => {
+            setChanging(false);
+            requestAnimationFrame(() => pencil.current?.focus());
+          }}
+        />
+      </Suspense>
+    );
+  return (
+    <span className="inline-flex items-start gap-1">
+      <span>{children}</span>
+      <button
+        ref={pencil}
+        type="button"
+        aria-label={`Change ${column.label} of ${called}`}
+        className={
+          'no-print min-h-6 min-w-6 rounded-stone text-soft hover:bg-line hover:text-ink focus-visible:opacity-100 ' +
+          '[@media(hover:hover)]:opacity-0 [@media(hover:hover)]:group-hover/record:opacity-100'
+        }
+        onClick={() => setChanging(true)}
+      >
+        <Pencil size={13} className="mx-auto" aria-hidden />
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,108 @@
+import { createConnection, type Connection } from 'mariadb';
+import { loadDemo } from '../demo/load';
+import type { DatabaseAddress } from '../server/sources/mariadb';
+import { openStore } from '../server/store/store';
+
+/** The demo whole, as statements that make it again in other schemas: loading it anew takes twice as long. */
+export interface DemoCopy {
+  /** Each at a schema: the records', or the product's own. */
+  statements: { at: 'records' | 'own'; text: string }[];
+}
+
+/** Schemas that the demo is loaded into to be copied; their names stand in the portal's definition. */
+export const copied = { records: 'demo_to_copy', own: 'demo_to_copy_own' };
+
+/** So many rows go into a statement. */
+const rowsAtOnce = 1000;
+
+/** Loads the demo once and reads it back. */
+export async function copyDemo(address: DatabaseAddress): Promise<DemoCopy> {
+  const store = await openStore(address, copied.own);
+  await loadDemo(address, copied.records, store, copied.own);
+  await store.close();
+  const statements: DemoCopy['statements'] = [];
+  for (const at of ['records', 'own'] as const) {
+    const connection = await connect(address, copied[at]);
+    try {
+      const tables = await connection.query<{ name: string }[]>(
+        'SELECT TABLE_NAME name FROM information_schema.TABLES WHERE TABLE_SCHEMA = ?',
+        [copied[at]],
+      );
+      for (const { name } of tables) {
+        const [made] = await connection.query<Record<string, string>[]>(`SHOW CREATE TABLE \`${name}\``);
+        statements.push({ at, text: made!['Create Table']! });
+        // What the database reckons by itself it reckons again.
+        const [{ columns } = { columns: '' }] = await connection.query<{ columns: string }[]>(
+          `SELECT GROUP_CONCAT(CONCAT('\`', COLUMN_NAME, '\`') ORDER BY ORDINAL_POSITION) columns
+            FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? AND TABLE_NAME = ? AND IS_GENERATED = 'NEVER'`,
+          [copied[at], name],
+        );
+        const rows = await connection.query<unknown[][]>({
+          sql: `SELECT ${columns} FROM \`${name}\``,
+          rowsAsArray: true,
+        });
+        for (let from = 0; from < rows.length; from += rowsAtOnce) {
+          const values = rows
+            .slice(from, from + rowsAtOnce)
+            .map((row) => `(${row.map(written(connection)).join(',')})`);
+          statements.push({ at, text: `INSERT INTO \`${name}\` (${columns}) VALUES ${values.join(',')}` });
+        }
+      }
+    } finally {
+      await connection.end();
+    }
+  }
+  return { statements };
+}
+
+const written =
+  (connection: Connection) =>
+  (value: unknown): string =>
+    Buffer.isBuffer(value)
+      ? `X'${value.toString('hex')}'`
+      : // A set, of choices.
+        connection.escape(Array.isArray(value) ? value.join(',') : value);
+
+/** Makes the demo again in two empty schemas, as `loadDemo` would have. */
+export async function pasteDemo(
+  address: DatabaseAddress,
+  { statements }: DemoCopy,
+  to: { records: string; own: string },
+): Promise<void> {
+  const connection = await connect(address, to.records);
+  try {
+    await connection.query('SET FOREIGN_KEY_CHECKS = 0, UNIQUE_CHECKS = 0');
+    for (const at of ['records', 'own'] as const) {
+      await connection.query(`USE \`${to[at]}\``);
+      await connection.beginTransaction();
+      for (const statement of statements)
+        if (statement.at === at)
+          await connection.query(
+            // The longer name first, since it begins with the other.
+            statement.text.replaceAll(copied.own, to.own).replaceAll(copied.records, to.records),
+          );
+      await connection.commit();
+    }
+    const tables = statements.flatMap(({ at, text }) =>
+      at === 'records' ? (/^CREATE TABLE (`[^`]+`)/.exec(text)?.[1] ?? []) : [],
+    );
+    await connection.query(`ANALYZE TABLE ${tables.map((table) => `\`${to.records}\`.${table}`).join(', ')}`);
+  } finally {
+    await connection.end();
+  }
+}
+
+const connect = (address: DatabaseAddress, database: string): Promise<Connection> =>
+  createConnection({
+    host: address.host,
+    port: address.port,
+    socketPath: address.socketPath,
+    user: address.user,
+    password: address.password,
+    database,
+    timezone: '+00:00',
+    collation: 'utf8mb4_general_ci',
+    dateStrings: true,
+    bigIntAsNumber: false,
+    decimalAsNumber: false,
+  });
