@@ -13,9 +13,7 @@ import type { ListSection } from './list/spec';
 import type { RecordSection } from './record/spec';
 
 /** Pages that are drafted from what a role sees. */
-export const layable = ['about me', 'dashboard', 'list', 'cards'] as const;
-
-export type Layable = (typeof layable)[number];
+export type Layable = 'about me' | 'dashboard' | 'list' | 'cards';
 
 /** A page that could be laid down for a role: what it is, of which table, and the page itself. */
 export interface Proposal {
