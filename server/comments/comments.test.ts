@@ -208,6 +208,44 @@ describe('comments', () => {
     expect((await said('ines')).length).toBe(before.length + 1);
   });
 
+  it('come back when the deletion is undone by whoever deleted it, to the very same record alone', async () => {
+    await publish((draft) => {
+      draft.access.visits!.desk!.delete = { where: 'as seen' };
+      draft.access.visits!.desk!.create!.columns.push('paid');
+      draft.stamps = (draft.stamps ?? []).filter(({ table }) => table !== 'visits');
+    });
+    const others = 'well_id, asked_on, state, fee';
+    const made = async (id: number, fee: number) => {
+      await write(`INSERT INTO visits (id, ${others}) VALUES (${id}, ${well}, '2026-11-01', 'asked', ${fee})`);
+      await say('odile', `Of ${id}.`, 'forAll', at('visits', String(id)));
+    };
+    const several = (who: string, body: object[]) =>
+      people[who]!.post(`${portal}/records/visits/several`, { writes: body, mode: 'each by itself' });
+    const again = async (was: number, fee: string): Promise<string> => {
+      const create = { well_id: Number(well), asked_on: '2026-11-01', fee, paid: false };
+      const answer = await several('odile', [{ create, inPlaceOf: String(was) }]);
+      expect([answer.status, answer.body.outcomes[0].detail]).toEqual([200, undefined]);
+      return answer.body.outcomes[0].id as string;
+    };
+    const talk = async (id: string) => (await said('odile', at('visits', id))).map(([, text]) => text);
+    for (const [id, fee] of [
+      [90_001, 10],
+      [90_002, 20],
+    ] as const)
+      await made(id, fee);
+    const gone = await several('odile', [{ delete: '90001' }, { delete: '90002' }]);
+    expect(gone.body.outcomes.map(({ done }: { done: boolean }) => done)).toEqual([true, true]);
+    // Another record than it was: not its talk.
+    expect(await talk(await again(90_001, '10.01'))).toEqual([]);
+    const back = await again(90_001, '10.00');
+    expect(await talk(back)).toEqual(['Of 90001.']);
+    // Once.
+    expect(await talk(await again(90_001, '10.00'))).toEqual([]);
+    // Not for somebody else, even if theirs is the same.
+    await DiscussedRecord.update({ closedBy: 1 }, { where: { recordKey: '90002' } });
+    expect(await talk(await again(90_002, '20.00'))).toEqual([]);
+  });
+
   it('are over when the record is gone, whoever deletes it; a key that is used again begins anew', async () => {
     await publish((draft) => {
       draft.access.wells!.desk!.delete = { where: 'as seen' };

@@ -26,6 +26,17 @@ export const discussedRecord = (
     order: [['id', 'ASC']],
   });
 
+/** Of records by these keys, those of which something was said, by the text of their keys. */
+export async function discussedOf(
+  { portalId, tableName }: DiscussedTable,
+  keys: readonly RecordKey[],
+): Promise<string[]> {
+  if (keys.length === 0) return [];
+  const where = { portalId, tableName, closed: 0, keyHash: keys.map(keyHash) };
+  const found = await DiscussedRecord.findAll({ attributes: ['recordKey'], where });
+  return found.map(({ recordKey }) => recordKey);
+}
+
 /** As `discussedRecord`, made where there is none. */
 export async function discussedFromNow(
   { portalId, tableName }: DiscussedTable,
@@ -46,10 +57,46 @@ export async function discussedFromNow(
 export async function closeDiscussed(
   { portalId, tableName }: DiscussedTable,
   keys: readonly RecordKey[],
+  deleted: { by: number | null; held: string | null } = { by: null, held: null },
 ): Promise<void> {
   if (keys.length === 0) return;
   await DiscussedRecord.update(
-    { closed: DiscussedRecord.sequelize!.col('id') as unknown as number, closedAt: new Date() },
+    {
+      closed: DiscussedRecord.sequelize!.col('id') as unknown as number,
+      closedAt: new Date(),
+      closedBy: deleted.by,
+      held: deleted.held,
+    },
     { where: { portalId, tableName, keyHash: { [Op.in]: keys.map(keyHash) }, closed: 0 } },
   );
+}
+
+/** So long a member can undo that they deleted a record, in milliseconds. */
+const undoneWithin = 3600_000;
+
+/**
+ * What was said of a record that a member deleted a short while ago hangs on the one that they make in its place, if
+ * that holds the very same.
+ */
+export async function reopenDiscussed(
+  { portalId, tableName }: DiscussedTable,
+  was: RecordKey,
+  is: RecordKey,
+  deleted: { by: number; held: string },
+): Promise<void> {
+  const since = new Date(Date.now() - undoneWithin);
+  const closed = await DiscussedRecord.findOne({
+    where: {
+      portalId,
+      tableName,
+      keyHash: keyHash(was),
+      closed: { [Op.ne]: 0 },
+      closedAt: { [Op.gt]: since },
+      closedBy: deleted.by,
+      held: deleted.held,
+    },
+    order: [['id', 'DESC']],
+  });
+  const again = { closed: 0, closedAt: null, closedBy: null, held: null };
+  await closed?.update({ ...again, keyColumns: JSON.stringify(is.columns), recordKey: is.id, keyHash: keyHash(is) });
 }

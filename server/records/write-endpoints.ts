@@ -1,7 +1,6 @@
 import { text } from './record-question';
 import { printPath } from '../../core/definition/path';
-import { findTable } from '../../core/table/catalogue';
-import { closeDiscussed } from '../comments/discussed-records';
+import { bringTalkBack, closeTalk, heldBefore } from '../comments/talk-of-deleted';
 import {
   at,
   create,
@@ -28,10 +27,13 @@ const changesSchema = Joi.object<Changes>()
 
 const valuesSchema = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300);
 
-const severalBody = Joi.object<{ writes: Write[]; mode: 'all or nothing' | 'each by itself' }>({
+/** One of several: a record that is made may stand in the place of one that this person deleted, which undoes that. */
+type SeveralWrite = Write & { inPlaceOf?: string };
+
+const severalBody = Joi.object<{ writes: SeveralWrite[]; mode: 'all or nothing' | 'each by itself' }>({
   writes: Joi.array()
     .items(
-      Joi.object({ create: valuesSchema.required() }),
+      Joi.object({ create: valuesSchema.required(), inPlaceOf: text(1000) }),
       Joi.object({ edit: text(1000).required(), changes: changesSchema.required() }),
       Joi.object({ delete: text(1000).required(), seen: valuesSchema }),
     )
@@ -51,14 +53,25 @@ async function tellAddress(visit: PortalVisit, table: string, id: string, change
   if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
 }
 
-/**
- * Of records that were deleted, or made anew under a key that was another's: what was said of those is over. The write
- * is done by then, whatever becomes of this: what is left open is looked for in the background.
- */
-async function closeTalk(visit: PortalVisit, table: string, ids: (string | null)[]): Promise<void> {
-  const columns = findTable(visit.catalogue, table)?.key ?? [];
-  const keys = ids.flatMap((id) => (id === null ? [] : [{ columns, id }]));
-  await closeDiscussed({ portalId: visit.portalId, tableName: table }, keys).catch(() => undefined);
+/** What was said of the records of several writes, once they are done. */
+async function followWrites(
+  visit: PortalVisit,
+  table: string,
+  writes: readonly SeveralWrite[],
+  done: Awaited<ReturnType<typeof several>>,
+  held: ReadonlyMap<string, string> | undefined,
+): Promise<void> {
+  const kept = writes.flatMap((write, i) => {
+    const outcome = done[i]!;
+    return outcome.done ? [{ write, id: outcome.id }] : [];
+  });
+  const begunOrEnded = kept.flatMap(({ write, id }) =>
+    'delete' in write ? [write.delete] : 'create' in write && id !== null ? [id] : [],
+  );
+  await closeTalk(visit, table, begunOrEnded, held);
+  for (const { write, id } of kept)
+    if ('create' in write && write.inPlaceOf !== undefined && id !== null)
+      await bringTalkBack(visit, table, write.inPlaceOf, id);
 }
 
 /** What a move changes. One that there isn't is answered as a record that there isn't. */
@@ -127,7 +140,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       does: async ({ visit: asked, params: { table }, query: { trial }, body: { values } }) => {
         const visit = await tried(asked, table, trial);
         const made = await create(visit.source, visit, table, values, { trial });
-        if (!trial) await closeTalk(visit, table, [made.id]);
+        if (!trial && made.id !== null) await closeTalk(visit, table, [made.id]);
         return reply(trial ? 200 : 201, made);
       },
     }),
@@ -141,8 +154,9 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 204: null },
       does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { seen } }) => {
         const visit = await tried(asked, table, trial);
+        const held = trial ? undefined : await heldBefore(visit, table, [id]);
         await remove(visit.source, visit, table, id, seen, { trial });
-        if (!trial) await closeTalk(visit, table, [id]);
+        if (!trial) await closeTalk(visit, table, [id], held);
       },
     }),
     several: endpoint({
@@ -155,14 +169,12 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       answers: { 200: outcomes },
       does: async ({ visit: asked, params: { table }, query: { trial }, body: { writes, mode } }) => {
         const visit = await tried(asked, table, trial);
+        const deleted = writes.flatMap((write) => ('delete' in write ? [write.delete] : []));
+        const held = trial ? undefined : await heldBefore(visit, table, deleted);
         const done = await several(visit.source, visit, table, writes, mode, { trial });
         for (const [i, write] of writes.entries())
           if (!trial && 'edit' in write && done[i]!.done) await tellAddress(visit, table, write.edit, write.changes);
-        const begunOrEnded = writes.flatMap((write, i) => {
-          const outcome = done[i]!;
-          return !outcome.done ? [] : 'delete' in write ? [write.delete] : 'create' in write ? [outcome.id] : [];
-        });
-        if (!trial) await closeTalk(visit, table, begunOrEnded);
+        if (!trial) await followWrites(visit, table, writes, done, held);
         return { outcomes: done.map((each) => sayOutcome(each) as Outcome) };
       },
     }),

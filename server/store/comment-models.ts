@@ -22,6 +22,9 @@ export class DiscussedRecord extends Model<InferAttributes<DiscussedRecord>, Inf
   /** 0 while it is there; else its own id, so that a key that is used again begins anew. */
   declare closed: CreationOptional<number>;
   declare closedAt: CreationOptional<Date | null>;
+  /** The member who deleted the record, and what it held then, as a digest: for when it is undone. */
+  declare closedBy: CreationOptional<number | null>;
+  declare held: CreationOptional<string | null>;
   /** When it was last seen to be there. */
   declare lookedAt: CreationOptional<Date>;
 }
@@ -53,6 +56,8 @@ export function defineComments(sequelize: Sequelize): void {
       keyHash: DataTypes.STRING(43),
       closed: { type: DataTypes.BIGINT, defaultValue: 0 },
       closedAt: { type: DataTypes.DATE(3), allowNull: true },
+      closedBy: reference(true),
+      held: { type: DataTypes.STRING(64), allowNull: true },
       lookedAt: { type: DataTypes.DATE(3), defaultValue: DataTypes.NOW },
     },
     { ...common, tableName: 'discussed_records' },

@@ -280,7 +280,7 @@ const migrations: { name: string; up: string[] }[] = [
       `CREATE TABLE discussed_records (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
         table_name VARCHAR(105) NOT NULL, key_columns TEXT NOT NULL, record_key TEXT NOT NULL,
         key_hash CHAR(43) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, closed BIGINT NOT NULL DEFAULT 0,
-        closed_at DATETIME(3) NULL, looked_at DATETIME(3) NOT NULL,
+        closed_at DATETIME(3) NULL, closed_by BIGINT NULL, held VARCHAR(64) NULL, looked_at DATETIME(3) NOT NULL,
         UNIQUE (portal_id, table_name, key_hash, closed), KEY (closed, looked_at),
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
       `CREATE TABLE comments (id BIGINT AUTO_INCREMENT PRIMARY KEY, record_id BIGINT NOT NULL, member_id BIGINT NULL,

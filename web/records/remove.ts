@@ -37,10 +37,11 @@ export async function removed(
     const back = await writeRecords(
       base,
       table,
-      gone.map(({ values }) => ({
+      gone.map(({ id, values }) => ({
         create: Object.fromEntries(
           Object.entries(values).filter(([path, value]) => value !== null && fills!.includes(path)),
         ),
+        inPlaceOf: id!,
       })),
     );
     await refresh();

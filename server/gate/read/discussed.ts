@@ -1,6 +1,6 @@
 import { standingPaths, type CommentRights, type Standing } from '../../../core/access/comment-rights';
 import { lensesOf } from '../../../core/access/lens';
-import { rightsOf } from '../../../core/access/rights';
+import { rightsOf, tableRights } from '../../../core/access/rights';
 import { printPath } from '../../../core/definition/path';
 import {
   findColumn,
@@ -70,7 +70,10 @@ export async function discussed(
   const [row] = await runner.rows(sql`SELECT ${selectList(selected)} FROM ${tables.sql()} WHERE ${where}`);
   if (!row) throw new NotFound();
   const standing = Object.fromEntries(
-    stands.map(({ name, column, at }) => [name, visit.standIn!.hmac(JSON.stringify(decode(column, row[at])))]),
+    stands.map(({ name, column, at }) => [
+      name,
+      visit.standIn!.hmac(JSON.stringify(String(decode(column, row[at]) ?? '\u0000'))),
+    ]),
   );
   return {
     keys: forms.map(({ names, columns, at }) => ({ columns: names, id: idIn(row, columns, at - columns.length) })),
@@ -86,6 +89,31 @@ const idIn = (row: RawRow, columns: Column[], from: number): string =>
 function pathsOfStanding({ definition, catalogue }: Visit, table: Table): string[][] {
   const lenses = definition.roles.flatMap(({ id }) => lensesOf(definition, catalogue, table, id));
   return standingPaths(lenses.map(({ comments }) => comments));
+}
+
+/**
+ * What a record holds, as a digest: the same for one that is made again with all that it held, but for its key and what
+ * the server or the database puts in. Null where it is not there. For whoever keeps what is said of it.
+ */
+export async function heldBy(runner: Runner, visit: Visit, tableName: string, id: string): Promise<string | null> {
+  const { view, table } = atTable(runner, visit, tableName);
+  const key = readRecordId(table, id);
+  if (!key || !visit.standIn) return null;
+  const rights = tableRights(view.view(table));
+  const isItsOwn = ({ name, automatic, setOnChange }: Column) =>
+    !automatic && !setOnChange && !table.key.includes(name) && !rights.stamps(name);
+  const columns = table.columns.filter(isItsOwn);
+  const tables = new Tables(visit.catalogue, table);
+  const [row] = await runner.rows(
+    sql`SELECT ${selectList(columns.map((column) => tables.column([], column)))} FROM ${tables.sql()}
+      WHERE ${keyIs(tables.root, table, key)}`,
+  );
+  const held = row && columns.map((column, i) => [column.name, decode(column, row[i])]);
+  return held
+    ? visit.standIn.hmac(
+        JSON.stringify(held, (_, value) => (typeof value === 'bigint' ? `${value}` : value) as unknown),
+      )
+    : null;
 }
 
 /**
