@@ -177,6 +177,20 @@ describe('mistakes in the rules', () => {
     ).toBe(false);
   });
 
+  it('asks for an index where a value is looked for, and not where one column is held against another', () => {
+    const draft = sound();
+    const asked = (text: string) => {
+      own(draft).see!.where = when(text);
+      return askedColumns(draft, strict)
+        .filter(({ table }) => table === 'wells')
+        .map(({ column: name }) => name);
+    };
+    expect(asked('owner_id = :member.owners.id AND depth_m > 3')).toContain('depth_m');
+    expect(asked('owner_id = :member.owners.id AND owner_id <> sampler_id')).toContain('owner_id');
+    // MariaDB, EXPLAIN: a comparison of two columns of one row is looked at in every row.
+    expect(asked('depth_m > sampler_id')).not.toContain('depth_m');
+  });
+
   it('are none in sound rules', () => {
     expect(kinds(sound())).toEqual([]);
     // What they see; and what nothing that they may write leads to.
