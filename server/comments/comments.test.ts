@@ -102,6 +102,17 @@ describe('comments', () => {
     }
   });
 
+  it('are not there for whoever has the record by a role that reads none', async () => {
+    // Whoever samples a well is shown it; as an owner they read comments on others.
+    const [[both, email]] = (await rows(
+      `SELECT v.well_id, s.email FROM visits v JOIN samplers s ON s.id = v.sampler_id
+        JOIN owners o ON LOWER(o.email) = LOWER(s.email) JOIN wells w ON w.id = v.well_id AND w.owner_id <> o.id LIMIT 1`,
+    )) as [[number, string]];
+    people.both = await signedIn(email);
+    expect((await people.both.get(`${portal}/records/wells/${both}`)).status).toBe(200);
+    expect((await people.both.get(at('wells', String(both)))).status).toBe(404);
+  });
+
   it('are refused where they may not be said, or are nothing that can be read', async () => {
     expect((await say('ines', 'x', 'amongUs')).status).toBe(403);
     for (const text of ['', '  \n ', 'a\u0000b', 'a\u202eb', 'x'.repeat(4001)])

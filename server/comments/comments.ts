@@ -3,7 +3,7 @@ import { Problem } from '../../core/refusals/problem';
 import type { Standing, WrittenComment } from '../../core/access/comment-rights';
 import { nameColumns } from '../../core/definition/name-columns';
 import { printPath } from '../../core/definition/path';
-import type { Circle } from '../../core/definition/comments';
+import { circles, type Circle } from '../../core/definition/comments';
 import { at, discussed, NotFound, read, type Discussed, type PlacedVisit } from '../gate/gate';
 import { Comment, type DiscussedRecord } from '../store/comment-models';
 import { Membership } from '../store/people-models';
@@ -48,7 +48,10 @@ interface Spoken extends DiscussedTable {
 async function spokenOf(asked: PortalVisit, tableName: string, id: string): Promise<Spoken> {
   const visit = await at(asked, tableName);
   const table = { portalId: asked.portalId, tableName };
-  return { ...table, visit, found: await discussed(visit.source, visit, tableName, id, await keysInUse(table)) };
+  const found = await discussed(visit.source, visit, tableName, id, await keysInUse(table));
+  // The role that has the record may be another than the one that reads comments.
+  if (!circles.some((circle) => found.rights.opens(circle))) throw new NotFound();
+  return { ...table, visit, found };
 }
 
 const asWritten = (comment: Comment, { person }: PlacedVisit): WrittenComment => ({

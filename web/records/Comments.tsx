@@ -1,5 +1,5 @@
 import { Users, X } from 'lucide-react';
-import { problemText } from '../client/http';
+import { problemText, ServerProblem } from '../client/http';
 import { useComments, useSaying, type CommentTold } from '../client/comments';
 import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
@@ -17,6 +17,8 @@ export default function Comments({ table, id, under }: { table: string; id: stri
   const comments = pages.toReversed().flatMap((page) => page.comments);
   const earlier = pages.at(-1)?.earlier ?? 0;
   const [newest] = pages;
+  // By the role through which they have this record nothing said of it is theirs to read.
+  if (answer.error instanceof ServerProblem && answer.error.status === 404) return null;
   return (
     <section aria-label="Comments" className="grid gap-3 border-t border-line pt-3">
       <Heading className="text-base">
