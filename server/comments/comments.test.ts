@@ -106,7 +106,8 @@ describe('comments', () => {
     // Whoever samples a well is shown it; as an owner they read comments on others.
     const [[both, email]] = (await rows(
       `SELECT v.well_id, s.email FROM visits v JOIN samplers s ON s.id = v.sampler_id
-        JOIN owners o ON LOWER(o.email) = LOWER(s.email) JOIN wells w ON w.id = v.well_id AND w.owner_id <> o.id LIMIT 1`,
+        JOIN owners o ON LOWER(o.email) = LOWER(s.email) JOIN wells w ON w.id = v.well_id AND w.owner_id <> o.id
+      LIMIT 1`,
     )) as [[number, string]];
     people.both = await signedIn(email);
     expect((await people.both.get(`${portal}/records/wells/${both}`)).status).toBe(200);
