@@ -1,4 +1,4 @@
-import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pencil } from 'lucide-react';
 import type { ColumnInfo, ViewRecord } from '../../web/client/portal';
 
@@ -20,6 +20,12 @@ export default function ChangingCell({
 }) {
   const [isChanging, setChanging] = useState(false);
   const pencil = useRef<HTMLButtonElement>(null);
+  // Back to where it was begun, once that is there again.
+  const wasChanging = useRef(false);
+  useEffect(() => {
+    if (!isChanging && wasChanging.current) pencil.current?.focus();
+    wasChanging.current = false;
+  }, [isChanging]);
   if (isChanging)
     return (
       <Suspense fallback={children}>
@@ -29,8 +35,8 @@ export default function ChangingCell({
           record={record}
           called={called}
           onDone={() => {
+            wasChanging.current = true;
             setChanging(false);
-            requestAnimationFrame(() => pencil.current?.focus());
           }}
         />
       </Suspense>

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { strictestMask } from '../../../core/access/lens';
 import { dataClasses, type PortalDefinition, type RowFilter } from '../../../core/definition/definition';
@@ -20,8 +20,9 @@ import { Select } from '../../ui/Select';
 import { useNames } from '../bench/names';
 import { Named } from '../bench/Named';
 
-/** It comes with the first cell that is chosen. */
-const GrantEditor = lazy(() => import('./GrantEditor'));
+/** Asked for once the grid is there, so that it is there when the first cell is chosen. */
+const loadEditor = () => import('./GrantEditor');
+const GrantEditor = lazy(loadEditor);
 
 /**
  * Who sees and may do what: all tables against all roles, the chosen stone below; and the rules that hold for every
@@ -80,6 +81,7 @@ function AccessGrid() {
   const names = useNames();
   const navigate = useNavigate();
   const [params, change] = useAddress();
+  useEffect(() => void loadEditor(), []);
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   const [selected, setSelected] = useState<Stone[]>([]);
   const [left, setLeft] = useState<LaidStone[]>([]);

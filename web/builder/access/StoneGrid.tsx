@@ -12,6 +12,7 @@ import { grantWords, sentenceOf, TableCell } from './TableCell';
 import { hint } from '../../ui/hint';
 import { Named } from '../bench/Named';
 import { namesOf, useNaming } from '../bench/names';
+import { keepInSight } from './keep-in-sight';
 
 export interface GridChoice {
   table: string;
@@ -101,12 +102,7 @@ export function StoneGrid({
   useEffect(() => {
     if (chosenRow < 0) return;
     virtual.scrollToIndex(chosenRow);
-    // The editor below takes its room, and more of it when what it counts is there.
-    const room = new ResizeObserver(() =>
-      scroll.current?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
-    );
-    room.observe(scroll.current!);
-    return () => room.disconnect();
+    return keepInSight(scroll.current!);
   }, [chosenRow, virtual]);
 
   const lines = { rows, roles };
