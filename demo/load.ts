@@ -1,6 +1,6 @@
 import { readDefinition } from '../sections/definition';
 import { readFile } from 'node:fs/promises';
-import { createConnection, type Connection } from 'mariadb';
+import { createConnection, type Connection, type ConnectionConfig } from 'mariadb';
 import type { SignInRules } from '../core/sign-in/sign-in-rules';
 import { refreshMembers } from '../server/people/refresh';
 import { rostersOf } from '../server/people/rosters-at';
@@ -140,7 +140,12 @@ export async function loadDemo(
   }
 }
 
-function connect(address: DatabaseAddress, database?: string): Promise<Connection> {
+/** A connection of one's own to a database, and to one of its schemas. */
+export function connect(
+  address: DatabaseAddress,
+  database?: string,
+  more: Partial<ConnectionConfig> = {},
+): Promise<Connection> {
   return createConnection({
     host: address.host,
     port: address.port,
@@ -150,5 +155,6 @@ function connect(address: DatabaseAddress, database?: string): Promise<Connectio
     database,
     timezone: '+00:00',
     collation: 'utf8mb4_general_ci',
+    ...more,
   });
 }

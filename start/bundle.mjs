@@ -1,6 +1,16 @@
 // Puts the server's TypeScript together once, so that neither a start nor a thread has to read it piece by piece.
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+} from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -23,6 +33,8 @@ export async function bundledServer() {
     const made = mkdtempSync(join(all, 'new-'));
     try {
       await bundle(made);
+      // Whoever starts it next may be somebody else than who did first.
+      chmodSync(made, 0o755);
       if (!existsSync(folder)) renameSync(made, folder);
     } catch (error) {
       if (!existsSync(folder)) throw error;

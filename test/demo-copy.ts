@@ -1,5 +1,5 @@
-import { createConnection, type Connection } from 'mariadb';
-import { loadDemo } from '../demo/load';
+import type { Connection } from 'mariadb';
+import { connect as connectTo, loadDemo } from '../demo/load';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
 
@@ -92,17 +92,6 @@ export async function pasteDemo(
   }
 }
 
+/** Every value as its text, so that it goes in as it came out. */
 const connect = (address: DatabaseAddress, database: string): Promise<Connection> =>
-  createConnection({
-    host: address.host,
-    port: address.port,
-    socketPath: address.socketPath,
-    user: address.user,
-    password: address.password,
-    database,
-    timezone: '+00:00',
-    collation: 'utf8mb4_general_ci',
-    dateStrings: true,
-    bigIntAsNumber: false,
-    decimalAsNumber: false,
-  });
+  connectTo(address, database, { dateStrings: true, bigIntAsNumber: false, decimalAsNumber: false });

@@ -15,6 +15,7 @@ import {
   type PlacedVisit,
 } from '../../server/gate/gate';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../../server/http/answers';
+import { offersWrites } from '../../server/records/offered';
 import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
@@ -65,7 +66,7 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
   const table = findTable(visit.catalogue, name);
   if (!table) return [];
   const { fills, removes, exports } = tableRights(viewSql(visit).view(table));
-  const writes = visit.person.kind !== 'visitor';
+  const writes = offersWrites(visit);
   const allowed = { create: writes && fills !== null, delete: writes && removes, export: exports };
   return listActs.filter((act) => allowed[act] && !without.includes(act));
 }
@@ -73,7 +74,7 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
 /** Of the columns that a builder lets be changed here, those that this person may change in some record. */
 async function changedHere(visit: PlacedVisit, { table: name, inPlace = [] }: ListSection): Promise<string[]> {
   const table = findTable(visit.catalogue, name);
-  if (!table || visit.person.kind === 'visitor') return [];
+  if (!table || !offersWrites(visit)) return [];
   const { changes } = tableRights(viewSql(visit).view(table));
   const infos = await columnInfos(visit, name, inPlace);
   return infos

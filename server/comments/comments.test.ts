@@ -253,6 +253,16 @@ describe('comments', () => {
     expect(await talk(back)).toEqual(['Of 90001.']);
     // Once.
     expect(await talk(await again(90_001, '10.00'))).toEqual([]);
+    // Not to whom something of the record is hidden: they would learn by trying what it held.
+    await publish((draft) => {
+      draft.access.visits!.desk!.see!.columns = draft.access.visits!.desk!.see!.columns.filter(
+        (name) => name !== 'fee',
+      );
+    });
+    await made(91_003, 30);
+    await several('odile', [{ delete: '91003' }]);
+    expect(await talk(await again(91_003, '30.00'))).toEqual([]);
+    await publish((draft) => draft.access.visits!.desk!.see!.columns.push('fee'));
     // Not for somebody else, even if theirs is the same.
     await DiscussedRecord.update({ closedBy: 1 }, { where: { recordKey: '90002' } });
     expect(await talk(await again(90_002, '20.00'))).toEqual([]);
@@ -283,6 +293,14 @@ describe('comments', () => {
     expect(await talk(70_002)).toEqual([]);
     // What is there stays.
     expect((await said('odile')).length).toBe(6);
+    // Most of many are gone: another database stands in the place of theirs, and nothing is closed.
+    for (let id = 70_100; id < 70_125; id++) {
+      await make(id);
+      await say('odile', 'One of many.', 'forAll', at('wells', String(id)));
+    }
+    await write('DELETE FROM wells WHERE id BETWEEN 70100 AND 70124');
+    await closeTalkOfGone(demo.server.services, new Date(Date.now() + 3600_000 * 2));
+    expect(await DiscussedRecord.count({ where: { closed: 0, recordKey: '70100' } })).toBe(1);
     // A database that can't be asked says nothing of its records.
     await say('odile', 'Still there.', 'forAll', at('wells', '70002'));
     await write('RENAME TABLE wells TO wells_away');

@@ -13,6 +13,9 @@ const every = 5 * 60_000;
 /** So many are looked for with one statement. */
 const atOnce = 200;
 
+/** So many are not closed at one look where they are most of those that were looked for. */
+const tooMany = 20;
+
 /** What was said of a record that is gone is kept so long, in days, should somebody ask for it. */
 const keptDays = 30;
 
@@ -53,6 +56,8 @@ export async function closeTalkOfGone(
     try {
       const columns = readColumns(keyColumns);
       const ids = await goneOf(services, Number(portalId), tableName, columns, records);
+      // Most of many gone is another database in the place of theirs, or an empty one: what is said would be lost.
+      if (ids.length >= tooMany && ids.length * 2 > records.length) throw new Error('most of them are gone');
       await closeDiscussed(
         { portalId: Number(portalId), tableName },
         ids.map((id) => ({ columns, id })),

@@ -1,5 +1,7 @@
 import { findTable } from '../../core/table/catalogue';
-import { heldBy } from '../gate/gate';
+import { tableRights } from '../../core/access/rights';
+import { printPath } from '../../core/definition/path';
+import { NotFound, read, viewSql } from '../gate/gate';
 import type { PortalVisit } from '../visits/member-visit';
 import { closeDiscussed, discussedOf, reopenDiscussed } from './discussed-records';
 
@@ -12,6 +14,28 @@ const keyOf = (visit: PortalVisit, tableName: string, id: string) => ({
   id,
 });
 
+/**
+ * What a record holds, as a digest: the same for one that is made again with all that it held, but for its key and what
+ * the server or the database puts in. Null where it is not in the person's view, or they don't see all of that whole:
+ * from whether its talk came back they would learn the rest.
+ */
+async function heldIn(visit: PortalVisit, tableName: string, id: string): Promise<string | null> {
+  const table = findTable(visit.catalogue, tableName);
+  if (!table || !visit.standIn) return null;
+  const rights = tableRights(viewSql(visit).view(table));
+  const paths = table.columns
+    .filter(({ name, automatic, setOnChange }) => !automatic && !setOnChange && !table.key.includes(name))
+    .filter(({ name }) => !rights.stamps(name))
+    .map(({ name }) => [name]);
+  const record = await read(visit.source, visit, tableName, id, paths).catch((error: unknown) => {
+    if (error instanceof NotFound) return null;
+    throw error;
+  });
+  const names = paths.map(printPath);
+  const isWhole = record !== null && names.every((path) => path in record.values && !record.masked.includes(path));
+  return isWhole ? visit.standIn.hmac(JSON.stringify(names.map((path) => [path, String(record.values[path])]))) : null;
+}
+
 /** What records hold that are about to be deleted, by id, of those of which something was said. */
 export async function heldBefore(
   visit: PortalVisit,
@@ -21,7 +45,7 @@ export async function heldBefore(
   const held = new Map<string, string>();
   const keys = ids.map((id) => keyOf(visit, table, id));
   for (const id of await discussedOf(tableOf(visit, table), keys)) {
-    const digest = await heldBy(visit.source, visit, table, id);
+    const digest = await heldIn(visit, table, id);
     if (digest !== null) held.set(id, digest);
   }
   return held;
@@ -57,7 +81,7 @@ export async function bringTalkBack(visit: PortalVisit, table: string, was: stri
   const { id: by } = visit.person;
   if (by === null) return;
   try {
-    const held = await heldBy(visit.source, visit, table, is);
+    const held = await heldIn(visit, table, is);
     const [old, now] = [keyOf(visit, table, was), keyOf(visit, table, is)];
     if (held !== null) await reopenDiscussed(tableOf(visit, table), old, now, { by, held });
   } catch {

@@ -262,7 +262,6 @@ export const ways: Record<string, () => Attempt[]> = {
 
 /** Entries that are not for members: each says for whom. */
 export const forBuilders: Record<string, string> = {
-  heldBy: 'keeps what was said of a record that is deleted for when that is undone, and tells nobody',
   goneRecords: 'closes what was said of records that are gone, in the background',
   why: 'shows raw values of the filters to builders',
   whyChange: 'the same of a change',

@@ -18,7 +18,7 @@ export { type SavedQuery, readSavedQuery, trySavedQuery, withSavedQueries } from
 export { type RelationSuggestion, suggestCrossings, suggestRelations } from './facts/suggest-relations';
 export { type FileRows, bring } from './import/bring';
 export type { BringOutcome, RefusedRow } from './import/bring-outcome';
-export { type Discussed, type RecordKey, discussed, goneRecords, heldBy } from './read/discussed';
+export { type Discussed, type RecordKey, discussed, goneRecords } from './read/discussed';
 export { type ExportedPage, exportAcross, exportRows, smallPage } from './read/export';
 export { type FigureAnswer, type FigureQuestion, type Measure, figures, measures } from './read/figures';
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';

@@ -6,6 +6,7 @@ import { columnInfo } from '../columns/column-answers';
 import { columnInfos, type ColumnInfo } from '../columns/column-info';
 import { at, viewSql, type PlacedVisit } from '../gate/gate';
 import { form, listOf, said, saidOrNull } from '../http/answers';
+import { offersWrites } from './offered';
 
 /** Records that point at a record, as a list on its sheet. */
 export interface LinkedTold {
@@ -53,7 +54,7 @@ export async function linkedLists(visit: PlacedVisit, tableName: string, sheet: 
         table,
         label: visit.definition.tables[table]?.label ?? plainLabel(table),
         columns: infos,
-        adds: byKey && fills?.has(many.column) ? column : null,
+        adds: byKey && offersWrites(visit) && fills?.has(many.column) ? column : null,
       },
     ];
   });

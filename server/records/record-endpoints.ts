@@ -1,5 +1,6 @@
 import { tableRights } from '../../core/access/rights';
 import { askedFilter, countedQuery, listQuery, pathOf, pathsOf, questionOf, text } from './record-question';
+import { asOffered } from './offered';
 import { writeEndpoints } from './write-endpoints';
 import {
   viewSql,
@@ -98,7 +99,11 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
         } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({
           records: [await read(visit.source, visit, table, id, own)],
         }));
-        return { record: record!, columns: await columnInfos(visit, table, Object.keys(record!.values)), away };
+        return {
+          record: asOffered(visit, record!),
+          columns: await columnInfos(visit, table, Object.keys(record!.values)),
+          away,
+        };
       },
     }),
     related: endpoint({

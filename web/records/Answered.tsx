@@ -20,18 +20,7 @@ export function Answered<T>({
 }) {
   return (
     <>
-      {answer.isError && (
-        <Notice
-          kind="fault"
-          action={
-            <Button small onClick={() => void answer.refetch()}>
-              Try again
-            </Button>
-          }
-        >
-          {problemText(answer.error)}
-        </Notice>
-      )}
+      <Unanswered answer={answer} />
       {answer.data === undefined ? !answer.isError && <Skeleton lines={lines} /> : children(answer.data)}
     </>
   );
@@ -43,5 +32,22 @@ export function NothingOf({ noun, away }: { noun: string; away: boolean }) {
     <Notice kind="warn">The place that holds {noun} can&apos;t be reached at the moment. Try again later.</Notice>
   ) : (
     <Notice kind="say">Nothing of {noun} is open to you here.</Notice>
+  );
+}
+
+/** What went wrong with a question, with a way to ask it again; nothing where nothing did. */
+export function Unanswered({ answer }: { answer: Pick<UseQueryResult, 'isError' | 'error' | 'refetch'> }) {
+  if (!answer.isError) return null;
+  return (
+    <Notice
+      kind="fault"
+      action={
+        <Button small onClick={() => void answer.refetch()}>
+          Try again
+        </Button>
+      }
+    >
+      {problemText(answer.error)}
+    </Notice>
   );
 }

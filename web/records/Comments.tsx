@@ -5,6 +5,7 @@ import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Question } from '../ui/Question';
+import { Unanswered } from './Answered';
 import { minuteText } from './member-words';
 import { SayComment } from './SayComment';
 
@@ -25,18 +26,7 @@ export default function Comments({ table, id, under }: { table: string; id: stri
         Comments
         {newest && <span className="ml-2 font-normal text-soft">{(comments.length + earlier).toLocaleString()}</span>}
       </Heading>
-      {answer.isError && (
-        <Notice
-          kind="fault"
-          action={
-            <Button small onClick={() => void answer.refetch()}>
-              Try again
-            </Button>
-          }
-        >
-          {problemText(answer.error)}
-        </Notice>
-      )}
+      <Unanswered answer={answer} />
       {answer.isPending && <Skeleton lines={3} />}
       {earlier > 0 && (
         <Button

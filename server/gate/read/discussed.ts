@@ -1,6 +1,6 @@
 import { standingPaths, type CommentRights, type Standing } from '../../../core/access/comment-rights';
 import { lensesOf } from '../../../core/access/lens';
-import { rightsOf, tableRights } from '../../../core/access/rights';
+import { rightsOf } from '../../../core/access/rights';
 import { printPath } from '../../../core/definition/path';
 import {
   findColumn,
@@ -92,31 +92,6 @@ function pathsOfStanding({ definition, catalogue }: Visit, table: Table): string
 }
 
 /**
- * What a record holds, as a digest: the same for one that is made again with all that it held, but for its key and what
- * the server or the database puts in. Null where it is not there. For whoever keeps what is said of it.
- */
-export async function heldBy(runner: Runner, visit: Visit, tableName: string, id: string): Promise<string | null> {
-  const { view, table } = atTable(runner, visit, tableName);
-  const key = readRecordId(table, id);
-  if (!key || !visit.standIn) return null;
-  const rights = tableRights(view.view(table));
-  const isItsOwn = ({ name, automatic, setOnChange }: Column) =>
-    !automatic && !setOnChange && !table.key.includes(name) && !rights.stamps(name);
-  const columns = table.columns.filter(isItsOwn);
-  const tables = new Tables(visit.catalogue, table);
-  const [row] = await runner.rows(
-    sql`SELECT ${selectList(columns.map((column) => tables.column([], column)))} FROM ${tables.sql()}
-      WHERE ${keyIs(tables.root, table, key)}`,
-  );
-  const held = row && columns.map((column, i) => [column.name, decode(column, row[i])]);
-  return held
-    ? visit.standIn.hmac(
-        JSON.stringify(held, (_, value) => (typeof value === 'bigint' ? `${value}` : value) as unknown),
-      )
-    : null;
-}
-
-/**
  * Of records that these columns tell apart, those that are no more, whoever could see them: for whoever keeps what is
  * said of them, and nobody else.
  */
@@ -129,8 +104,9 @@ export async function goneRecords(
 ): Promise<string[]> {
   const table = findTable(catalogue, tableName);
   const columns = keyedBy.flatMap((each) => (table && findColumn(table, each)) ?? []);
-  // Where the columns are gone nothing can be said of their records.
-  if (!table || columns.length === 0 || columns.length !== keyedBy.length) return [];
+  // Nothing can be said where the columns are gone; and a row that leaves a query or a view may come back.
+  const isQuery = table?.query !== undefined || table?.keyByWord;
+  if (!table || isQuery || columns.length === 0 || columns.length !== keyedBy.length) return [];
   const keyed: Table = { ...table, key: keyedBy };
   const tables = new Tables(catalogue, table);
   const keys = ids.map((id) => readRecordId(keyed, id)).filter((key) => key !== null);

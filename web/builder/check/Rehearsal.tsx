@@ -14,12 +14,12 @@ import { StageHead } from '../bench/StageFrame';
 
 /** Before anybody is invited: what everybody would find, page by page, as numbers with names. */
 export default function Rehearsal() {
-  const { slug, state } = useBench();
+  const { slug } = useBench();
   const [params, setAddress] = useAddress();
   const job = Number(params.get('rehearsal')) || null;
   const rehearsal = useRehearsal(slug, job);
   const begin = () =>
-    rehearsal.begin.mutate(state.revision, {
+    rehearsal.begin.mutate(undefined, {
       onSuccess: ({ id }) => setAddress((address) => address.set('rehearsal', String(id))),
     });
   const { told, isRunning, problem } = rehearsal;
