@@ -1,6 +1,7 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
-import { collationOf, comparedAs, operandKind } from './operand-kind';
+import { collationOf, operandKind } from './operand-kind';
+import { comparedInPairs } from './pairs';
 import type { ConditionScope } from './scope';
 import type { ComparedAs } from '../sql/compared-as';
 import { compareText } from './collation';
@@ -50,29 +51,40 @@ const comparisons: Record<Comparison, Sql> = {
  */
 export function compileCondition(condition: Condition, record: RecordSql, compiling: Compiling): Sql {
   const { scope, dialect = dialectOf(compiling.scope.catalogue) } = compiling;
-  const together = (operands: Operand[], ordered: boolean): Sql[] => {
-    const as = comparedAs(operands, scope);
-    if (typeof as !== 'string') throw new Error(as.reason);
+  const together = (as: ComparedAs, operands: Operand[], ordered: boolean): Sql[] => {
     const collation = compiling.fact && (as === 'text' || as === 'choice') ? collationOf(operands, scope) : null;
     return operands.map((operand) => compileOperand(operand, as, ordered, record, compiling, collation));
+  };
+  const compare = (as: ComparedAs, left: Operand, comparison: Comparison, right: Operand): Sql => {
+    const [a, b] = together(as, [left, right], !['=', '<>'].includes(comparison)) as [Sql, Sql];
+    return sql`(${a} ${comparisons[comparison]} ${b})`;
   };
   const part = (inner: Condition): Sql => compileCondition(inner, record, compiling);
 
   switch (condition.kind) {
     case 'compare': {
-      const [left, right] = together(
-        [condition.left, condition.right],
-        !['=', '<>'].includes(condition.comparison),
-      ) as [Sql, Sql];
-      return sql`(${left} ${comparisons[condition.comparison]} ${right})`;
+      const [as] = comparedInPairs(condition.left, [condition.right], scope);
+      return compare(as!, condition.left, condition.comparison, condition.right);
     }
     case 'in': {
-      const [left, ...list] = together([condition.left, ...condition.list], false) as [Sql, ...Sql[]];
+      const pairs = comparedInPairs(condition.left, condition.list, scope);
+      if (new Set(pairs).size > 1)
+        return sql`(${joined(
+          condition.list.map((each, i) => compare(pairs[i]!, condition.left, '=', each)),
+          or,
+        )})`;
+      const [left, ...list] = together(pairs[0]!, [condition.left, ...condition.list], false) as [Sql, ...Sql[]];
       return sql`(${left} IN (${joined(list, comma)}))`;
     }
     case 'between': {
-      const [left, low, high] = together([condition.left, condition.low, condition.high], true) as [Sql, Sql, Sql];
-      return sql`(${left} BETWEEN ${low} AND ${high})`;
+      const [low, high] = comparedInPairs(condition.left, [condition.low, condition.high], scope);
+      if (low !== high)
+        return sql`(${joined(
+          [compare(low!, condition.left, '>=', condition.low), compare(high!, condition.left, '<=', condition.high)],
+          and,
+        )})`;
+      const parts = together(low!, [condition.left, condition.low, condition.high], true) as [Sql, Sql, Sql];
+      return sql`(${parts[0]} BETWEEN ${parts[1]} AND ${parts[2]})`;
     }
     case 'like': {
       if (condition.left.kind !== 'column' || condition.pattern.kind !== 'text')

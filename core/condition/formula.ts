@@ -1,4 +1,6 @@
-import { collationOf, comparedAs } from './operand-kind';
+import { collationOf } from './operand-kind';
+import { comparedInPairs } from './pairs';
+import type { ComparedAs } from '../sql/compared-as';
 import type { ConditionScope } from './scope';
 import { printOperand } from './print';
 import type { Comparison, Condition, ExistsCondition, Operand } from './tree';
@@ -35,32 +37,38 @@ export function formulaOf(condition: Condition, wanted: Wanted, scope: Condition
   /** An atom that is unknown when one of its operands is NULL. */
   const orUnknown = (atom: Formula, operands: Operand[]): Formula =>
     unknownToo ? { any: [atom, ...operands.map((operand): Atom => ({ kind: 'null', operand, is: true }))] } : atom;
-  const compare = (left: Operand, comparison: Comparison, right: Operand, together: Operand[]): Formula =>
-    orUnknown(
-      {
-        kind: 'compare',
-        kindOfValue: kindOfValue(together, scope),
-        left,
-        comparison: holds ? comparison : negated[comparison],
-        right,
-      },
-      [left, right],
+  const compared = (left: Operand, pairs: [Comparison, Operand][]): Formula[] => {
+    const others = pairs.map(([, right]) => right);
+    const kinds = comparedInPairs(left, others, scope).map((as) => kindOfValue(as, [left, ...others], scope));
+    return pairs.map(([comparison, right], i) =>
+      orUnknown(
+        {
+          kind: 'compare',
+          kindOfValue: kinds[i]!,
+          left,
+          comparison: holds ? comparison : negated[comparison],
+          right,
+        },
+        [left, right],
+      ),
     );
+  };
 
   switch (condition.kind) {
     case 'compare':
-      return compare(condition.left, condition.comparison, condition.right, [condition.left, condition.right]);
+      return compared(condition.left, [[condition.comparison, condition.right]])[0]!;
     case 'in': {
-      const together = [condition.left, ...condition.list];
-      const parts = condition.list.map((item) => compare(condition.left, '=', item, together));
+      const parts = compared(
+        condition.left,
+        condition.list.map((item) => ['=', item]),
+      );
       return holds ? { any: parts } : { all: parts };
     }
     case 'between': {
-      const together = [condition.left, condition.low, condition.high];
-      const parts = [
-        compare(condition.left, '>=', condition.low, together),
-        compare(condition.left, '<=', condition.high, together),
-      ];
+      const parts = compared(condition.left, [
+        ['>=', condition.low],
+        ['<=', condition.high],
+      ]);
       return holds ? { all: parts } : { any: parts };
     }
     case 'like':
@@ -98,9 +106,7 @@ export function formulaOf(condition: Condition, wanted: Wanted, scope: Condition
 }
 
 /** Values of one kind have one order among them: numbers kept exactly, dates and moments, texts of one collation. */
-function kindOfValue(operands: Operand[], scope: ConditionScope): string {
-  const as = comparedAs(operands, scope);
-  if (typeof as !== 'string') throw new Error(as.reason);
+function kindOfValue(as: ComparedAs, operands: Operand[], scope: ConditionScope): string {
   if (as === 'whole' || as === 'decimal') return 'decimal';
   if (as === 'date' || as === 'moment') return 'moment';
   return as === 'text' || as === 'choice' ? `text ${collationOf(operands, scope)}` : as;

@@ -1,6 +1,7 @@
 import { isPathProblem, resolveMany, resolvePath } from '../table/catalogue';
 import type { Value } from '../table/value';
-import { collationOf, comparedAs } from './operand-kind';
+import { collationOf } from './operand-kind';
+import { comparedInPairs } from './pairs';
 import type { ConditionScope } from './scope';
 import type { ComparedAs } from '../sql/compared-as';
 import { compareText, likeText } from './collation';
@@ -49,25 +50,28 @@ function build(condition: Condition, scope: ConditionScope): Prepared {
     const read = operands.map(readerOf);
     return { kind: 'leaf', condition, values: (record, context) => read.map((each) => each(record, context)), outcome };
   };
-  const compared = (operands: Operand[], outcome: (values: Value[], compare: Compare) => Truth): Prepared => {
-    const as = comparedAs(operands, scope);
-    if (typeof as !== 'string') throw new Error(as.reason);
-    const compare = comparer(as, collationOf(operands, scope));
-    return leaf(operands, (values) => outcome(values, compare));
+  const compared = (
+    left: Operand,
+    others: Operand[],
+    outcome: (compare: (comparison: Comparison, other: number) => Truth) => Truth,
+  ): Prepared => {
+    const collation = collationOf([left, ...others], scope);
+    const pairs = comparedInPairs(left, others, scope).map((as) => comparer(as, collation));
+    return leaf([left, ...others], (values) =>
+      outcome((comparison, other) => pairs[other]!(values[0]!, comparison, values[other + 1]!)),
+    );
   };
 
   switch (condition.kind) {
     case 'compare':
-      return compared([condition.left, condition.right], (values, compare) =>
-        compare(values[0]!, condition.comparison, values[1]!),
-      );
+      return compared(condition.left, [condition.right], (compare) => compare(condition.comparison, 0));
     case 'in':
-      return compared([condition.left, ...condition.list], ([a, ...list], compare) =>
-        anyOf(list.map((item) => compare(a!, '=', item))),
+      return compared(condition.left, condition.list, (compare) =>
+        anyOf(condition.list.map((_, i) => compare('=', i))),
       );
     case 'between':
-      return compared([condition.left, condition.low, condition.high], ([a, low, high], compare) =>
-        allOf([compare(a!, '>=', low!), compare(a!, '<=', high!)]),
+      return compared(condition.left, [condition.low, condition.high], (compare) =>
+        allOf([compare('>=', 0), compare('<=', 1)]),
       );
     case 'like': {
       const collation = collationOf([condition.left], scope);

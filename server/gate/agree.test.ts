@@ -14,6 +14,7 @@ import { postgresql } from '../../core/dialect/postgresql';
 import { evaluate } from '../../core/condition/evaluate';
 import { generalWeights } from '../../core/condition/general-weights';
 import { checkCondition } from '../../core/condition/check';
+import { parseCondition } from '../../core/condition/parse';
 import { notTrue } from '../../core/condition/not-true';
 import { printCondition } from '../../core/condition/print';
 import { forPostgres, joined, name, sql, type Sql } from '../../core/sql/sql';
@@ -141,7 +142,11 @@ async function agreeNotTrue(known: Catalogue, paths: string[], dates: string[]):
         both++;
       }
     }),
-    { numRuns: 150 },
+    {
+      numRuns: 150,
+      // An approximate column beside an exact number: together they would lose the digit that tells.
+      examples: [[parseCondition('big IN (9007199254740993, rough)').condition]],
+    },
   );
   expect(both).toBeGreaterThan(2000);
 }
