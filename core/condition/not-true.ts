@@ -2,8 +2,8 @@ import { unshifted, type Condition, type Operand } from './tree';
 
 /**
  * The condition that is true just where another is false or unknown: SQL's IS NOT TRUE, in our own conditions. For
- * conditions on a row's own columns. IN and BETWEEN are taken apart into the comparisons that they are (pairs.ts): where
- * one of those compares nothing of the row, `checkCondition` refuses it, and rights made of it give nothing.
+ * conditions on a row's own columns. IN and BETWEEN are taken apart into the comparisons that they are (pairs.ts);
+ * where one of those compares nothing of the row, `checkCondition` refuses it, and rights made of it give nothing.
  */
 export function notTrue(condition: Condition): Condition {
   switch (condition.kind) {
