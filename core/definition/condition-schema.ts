@@ -1,86 +1,71 @@
 import Joi from 'joi';
-import type { Condition } from '../condition/tree';
+import type { Condition, Operand } from '../condition/tree';
 import { intervalUnits } from '../sql/interval-unit';
 import { id, name } from './name-schema';
 
 const path = Joi.array().items(name).min(1).max(8);
 
-const plainOperand = Joi.object({ kind: Joi.string().required() })
-  .when(Joi.object({ kind: 'column' }).unknown(), { then: Joi.object({ path: path.required() }) })
-  .when(Joi.object({ kind: 'text' }).unknown(), {
-    then: Joi.object({ text: Joi.string().allow('').max(2000).required() }),
-  })
-  .when(Joi.object({ kind: 'number' }).unknown(), {
-    then: Joi.object({
-      digits: Joi.string()
-        .pattern(/^-?\d{1,30}(\.\d{1,30})?$/)
-        .required(),
-    }),
-  })
-  .when(Joi.object({ kind: 'boolean' }).unknown(), { then: Joi.object({ value: Joi.boolean().strict().required() }) })
-  .when(Joi.object({ kind: 'member' }).unknown(), {
-    then: Joi.object({ fact: Joi.array().items(name).min(1).max(8).required() }),
-  })
-  .when(Joi.object({ kind: 'clock' }).unknown(), { then: Joi.object({ what: Joi.valid('today', 'now').required() }) })
-  .when(Joi.object({ kind: 'record' }).unknown(), { then: Joi.object({ column: name.required() }) });
+/** Chosen by its kind, so that it is looked at once and not as each kind that there is. */
+function byKind(schemas: Record<string, Joi.Schema>): Joi.AlternativesSchema {
+  return Joi.alternatives().conditional('.kind', {
+    switch: Object.entries(schemas).map(([is, then]) => ({ is, then })),
+    // What is of no known kind is wrong in its kind.
+    otherwise: Joi.object({ kind: Joi.valid(...Object.keys(schemas)).required() }).unknown(),
+  });
+}
 
-const shiftedOperand = Joi.object({
-  kind: Joi.valid('shifted').required(),
-  of: plainOperand.required(),
-  count: Joi.number().integer().min(-99999).max(99999).invalid(0).required(),
-  unit: Joi.valid(...intervalUnits).required(),
-});
+function ofKind(kind: string, keys: Joi.SchemaMap): Joi.ObjectSchema {
+  return Joi.object({ kind: Joi.valid(kind).required(), ...keys });
+}
 
-export const operand = Joi.alternatives().conditional(Joi.object({ kind: 'shifted' }).unknown(), {
-  then: shiftedOperand,
-  otherwise: plainOperand,
+const plainOperands: Record<Exclude<Operand['kind'], 'shifted'>, Joi.ObjectSchema> = {
+  column: ofKind('column', { path: path.required() }),
+  text: ofKind('text', { text: Joi.string().allow('').max(2000).required() }),
+  number: ofKind('number', {
+    digits: Joi.string()
+      .pattern(/^-?\d{1,30}(\.\d{1,30})?$/)
+      .required(),
+  }),
+  boolean: ofKind('boolean', { value: Joi.boolean().strict().required() }),
+  member: ofKind('member', { fact: Joi.array().items(name).min(1).max(8).required() }),
+  clock: ofKind('clock', { what: Joi.valid('today', 'now').required() }),
+  record: ofKind('record', { column: name.required() }),
+};
+
+const plainOperand = byKind(plainOperands);
+
+export const operand = byKind({
+  ...plainOperands,
+  shifted: ofKind('shifted', {
+    of: plainOperand.required(),
+    count: Joi.number().integer().min(-99999).max(99999).invalid(0).required(),
+    unit: Joi.valid(...intervalUnits).required(),
+  }),
 });
 
 const self = Joi.link('#condition');
 
 /** The tree of a condition; whether its columns exist is the check's business, not the schema's. */
 const conditions: Record<Condition['kind'], Joi.ObjectSchema> = {
-  compare: Joi.object({
-    kind: Joi.valid('compare').required(),
+  compare: ofKind('compare', {
     left: operand.required(),
     comparison: Joi.valid('=', '<>', '<', '<=', '>', '>=').required(),
     right: operand.required(),
   }),
-  in: Joi.object({
-    kind: Joi.valid('in').required(),
-    left: operand.required(),
-    list: Joi.array().items(operand).min(1).max(500).required(),
-  }),
-  between: Joi.object({
-    kind: Joi.valid('between').required(),
-    left: operand.required(),
-    low: operand.required(),
-    high: operand.required(),
-  }),
-  like: Joi.object({ kind: Joi.valid('like').required(), left: operand.required(), pattern: operand.required() }),
-  null: Joi.object({ kind: Joi.valid('null').required(), left: operand.required() }),
-  has: Joi.object({
-    kind: Joi.valid('has').required(),
+  in: ofKind('in', { left: operand.required(), list: Joi.array().items(operand).min(1).max(500).required() }),
+  between: ofKind('between', { left: operand.required(), low: operand.required(), high: operand.required() }),
+  like: ofKind('like', { left: operand.required(), pattern: operand.required() }),
+  null: ofKind('null', { left: operand.required() }),
+  has: ofKind('has', {
     value: plainOperand.required(),
-    column: Joi.object({ kind: Joi.valid('column').required(), path: path.required() }).required(),
+    column: ofKind('column', { path: path.required() }).required(),
   }),
-  exists: Joi.object({
-    kind: Joi.valid('exists').required(),
-    relation: path.required(),
-    where: self.allow(null).required(),
-  }),
-  all: Joi.object({ kind: Joi.valid('all').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
-  any: Joi.object({ kind: Joi.valid('any').required(), parts: Joi.array().items(self).min(2).max(200).required() }),
-  not: Joi.object({ kind: Joi.valid('not').required(), part: self.required() }),
+  exists: ofKind('exists', { relation: path.required(), where: self.allow(null).required() }),
+  all: ofKind('all', { parts: Joi.array().items(self).min(2).max(200).required() }),
+  any: ofKind('any', { parts: Joi.array().items(self).min(2).max(200).required() }),
+  not: ofKind('not', { part: self.required() }),
 };
 
-/** What a condition of no known kind is held against: its kind, which is then what is wrong. */
-const ofSomeKind = Joi.object({ kind: Joi.valid(...Object.keys(conditions)).required() }).unknown();
-
-// By its kind, so that a condition is looked at once and not as each of them.
-export const condition = Joi.alternatives()
-  .conditional('.kind', {
-    switch: Object.entries(conditions).map(([kind, schema]) => ({ is: kind, then: schema.keys({ named: id }) })),
-    otherwise: ofSomeKind,
-  })
-  .id('condition');
+export const condition = byKind(
+  Object.fromEntries(Object.entries(conditions).map(([kind, schema]) => [kind, schema.keys({ named: id })])),
+).id('condition');

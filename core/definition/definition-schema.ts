@@ -196,9 +196,14 @@ export function definitionSchema(specs: SectionSpecs): Joi.ObjectSchema<PortalDe
   return schema;
 }
 
+/** Asking what the platform knows takes a millisecond, and a portal's zone is asked with every change. */
+const knownZones = new Set<string>();
+
 function isTimeZone(zone: string): boolean {
+  if (knownZones.has(zone)) return true;
   try {
     new Intl.DateTimeFormat('en', { timeZone: zone });
+    knownZones.add(zone);
     return true;
   } catch {
     return false;

@@ -78,7 +78,8 @@ const tried = async (form: object) => {
   return answer.status === 200 ? answer.body : [answer.status, answer.body.fields ?? answer.body.detail];
 };
 
-describe('a connection', () => {
+// Most of their time is waiting for what doesn't answer.
+describe.concurrent('a connection', () => {
   it('is tried, and each fault gets its own sentence beside its field', async () => {
     expect(await tried(postgres())).toEqual({ schemas: ['public'], warnings: [] });
     expect((await tried(mariadb())).schemas).toContain('conn');
@@ -107,7 +108,7 @@ describe('a connection', () => {
       { ...postgres(), extra: 1 },
     ])
       expect((await builder.post('/builder/connections/try', form)).status).toBe(400);
-  }, 30_000);
+  }, 60_000);
 
   it(
     'tells nothing of what stands at an address where no database is: the same words after the same time; and ' +
