@@ -11,6 +11,7 @@ import type {
   RowFilter,
   Stamp,
 } from '../core/definition/definition';
+import { alwaysTheirs, ownTalk, talkOfDesk } from './hung-grants';
 
 export const when = (text: string) => parseCondition(text).condition;
 const rows = (text: string): RowFilter => (text === '' ? 'every row' : when(text));
@@ -62,12 +63,6 @@ const notice = 'parish title text valid_until';
 const sentToMyLab = 'samples.lab_id = :member.lab_staff.lab_id';
 export const myParish = ':member.staff.parish';
 
-const ownTalk: Grant['comments'] = { forAll: ['write', 'delete own'] };
-const talkOfDesk: Grant['comments'] = {
-  forAll: ['write', 'delete own', 'delete any'],
-  amongUs: ['write', 'delete own'],
-};
-
 export function demoAccess(): PortalDefinition['access'] {
   return {
     owners: {
@@ -108,7 +103,7 @@ export function demoAccess(): PortalDefinition['access'] {
           'code owner_id address postcode parish depth_m casing drilled_on state treatment',
         ),
         edit: { where: 'as seen', columns: ['treatment'] },
-        comments: ownTalk,
+        ...ownTalk,
       },
       sampler: see(
         'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id OR visits.planned_by = :member.id)',
@@ -156,7 +151,7 @@ export function demoAccess(): PortalDefinition['access'] {
             'treatment',
           ],
         },
-        comments: talkOfDesk,
+        ...talkOfDesk,
       },
       accounts: see('', 'code owner_id'),
       steward: see(`parish = ${myParish}`, 'id code owner_id address postcode parish state'),
@@ -168,7 +163,7 @@ export function demoAccess(): PortalDefinition['access'] {
           where: when("well.owner_id = :member.owners.id AND state IN ('asked', 'planned')"),
           columns: ['access_note'],
         },
-        comments: ownTalk,
+        ...ownTalk,
       },
       sampler: {
         ...see(
@@ -177,7 +172,7 @@ export function demoAccess(): PortalDefinition['access'] {
         ),
         edit: { where: 'as seen', columns: ['planned_for', 'access_note', 'seal_number'] },
         // Whoever goes there next must know of the gate and the dog.
-        comments: { ...ownTalk, earlier: true },
+        ...alwaysTheirs,
       },
       lab_chemist: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id planned_for'),
       lab_courier: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id'),
@@ -186,7 +181,7 @@ export function demoAccess(): PortalDefinition['access'] {
         create: { columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee'] },
         edit: { where: 'as seen', columns: ['sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee', 'paid'] },
         export: { where: 'as seen' },
-        comments: talkOfDesk,
+        ...talkOfDesk,
       },
       accounts: {
         ...see('', 'well_id planned_for state fee paid'),

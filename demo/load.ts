@@ -105,7 +105,7 @@ export async function loadDemo(
       `ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`,
     );
     await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
-    await talkInDemo(sources, definition, portal.id);
+    await talkInDemo(store.sequelize, sources, definition, portal.id);
     await sources.close();
     const both = await Member.findOne({
       where: {

@@ -1,5 +1,7 @@
 import type { PortalDefinition } from '../core/definition/definition';
-import type { Circle } from '../core/definition/comments';
+import type { Sequelize } from 'sequelize';
+import type { Circle } from '../core/definition/hung';
+import { attachSent } from '../server/comments/attachments';
 import { say } from '../server/comments/comments';
 import type { Sources } from '../server/definitions/definitions';
 import { list } from '../server/gate/gate';
@@ -7,6 +9,7 @@ import { knownMember, memberPerson } from '../server/people/members';
 import { standInKey } from '../server/store/stand-in';
 import { Member } from '../server/store/people-models';
 import type { PortalVisit } from '../server/visits/member-visit';
+import { wellPicture } from './well-pictures';
 
 /** What is said in the demo of the wells and visits of one owner: by whom, how many days ago, and to whom. */
 const talk: {
@@ -40,10 +43,29 @@ const talk: {
   },
 ];
 
+/** What hangs in the demo on the wells of one owner: by whom, on which of them, how many days ago. */
+const files: [who: string, at: number, daysAgo: number, name: string, to?: Circle][] = [
+  ['ines.brannock', 0, 30, 'well-at-the-mill.png'],
+  ['ines.brannock', 1, 30, 'orchard-well.png'],
+  ['ines.brannock', 2, 29, 'well-by-the-lane.png'],
+  ['ines.brannock', 0, 12, 'new-pump.txt'],
+  ['odile.fennimore', 0, 11, 'call-with-the-lab.txt', 'amongUs'],
+];
+
+const notes: Record<string, string> = {
+  'new-pump.txt': 'Pump changed on the 14th by the driller.\nOne-inch riser, 40 metres.\n',
+  'call-with-the-lab.txt': 'The lab takes iron with the next sample without a new order.\n',
+};
+
 const day = 24 * 3600_000;
 
-/** Says it, as those members and under their rights. */
-export async function talkInDemo(sources: Sources, definition: PortalDefinition, portalId: number): Promise<void> {
+/** Says it and hangs them, as those members and under their rights. */
+export async function talkInDemo(
+  sequelize: Sequelize,
+  sources: Sources,
+  definition: PortalDefinition,
+  portalId: number,
+): Promise<void> {
   const opened = await sources.of(definition);
   const standIn = await standInKey(portalId);
   const visitOf = async (name: string, moment: Date): Promise<PortalVisit> => {
@@ -69,5 +91,13 @@ export async function talkInDemo(sources: Sources, definition: PortalDefinition,
     const { records } = await list(opened.source, owner, table, question);
     for (const [who, ago, text, circle = 'forAll'] of said)
       await say(await visitOf(who, new Date(Date.now() - ago * day)), table, records[at]!.id!, { text, circle });
+  }
+  const sort = [{ path: ['code'], descending: false }];
+  const question = { columns: [], where: [], search: '', sort, after: null, before: null, size: 10 };
+  const { records: wells } = await list(opened.source, owner, 'wells', question);
+  for (const [i, [who, at, ago, name, circle = 'forAll']] of files.entries()) {
+    const visit = await visitOf(who, new Date(Date.now() - ago * day));
+    const bytes = name in notes ? Buffer.from(notes[name]!) : await wellPicture(i + 1);
+    await attachSent(sequelize, visit, 'wells', wells[at]!.id!, circle, { name, bytes });
   }
 }

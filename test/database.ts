@@ -33,6 +33,8 @@ export const testSchemas = [
   'views',
   'views_own',
   'talk',
+  'hung',
+  'hung_own',
   'rehearsed',
   'rehearsed_own',
   'laid',

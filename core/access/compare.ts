@@ -1,6 +1,7 @@
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
-import { sayComments, type SaidOfComments } from './comment-rights';
+import { sayHung, type SaidOfHung } from './hung-rights';
+import { hung, type Hung } from '../definition/hung';
 import { moreOpen } from './lens';
 import type { Rows } from './rows';
 import { rightsOf, tableRights } from './rights';
@@ -10,7 +11,7 @@ import type { Person } from './person';
 /**
  * What a change of the definition changes for persons with the same roles and facts, on one table, in numbers of rows.
  */
-export interface ViewChange {
+export interface ViewChange extends Record<Hung, HungChange> {
   rows: { gained: number; lost: number; kept: number };
   /** Of the rows kept: cells that show more than before, and cells that show less. */
   columns: Record<string, { opened: number; closed: number }>;
@@ -19,8 +20,12 @@ export interface ViewChange {
   deletable: { gained: number; lost: number };
   /** Columns that a new record may be given now, or no longer; null when records can't be made before and after. */
   creatable: { gained: string[]; lost: string[] };
-  /** What may be done with comments now, or no longer, as far as their grants say. */
-  comments: { gained: SaidOfComments[]; lost: SaidOfComments[] };
+}
+
+/** What may be done with comments or files now, or no longer, as far as their grants say. */
+interface HungChange {
+  gained: SaidOfHung[];
+  lost: SaidOfHung[];
 }
 
 /** The two views of a person on a table, and the row rules that must be known of a row to tell what changes. */
@@ -73,7 +78,9 @@ function viewText(view: View): string {
       create: lens.create && [...lens.create.columns],
       edit: lens.edit && [whereOf(lens.edit.rows), [...lens.edit.columns], [...lens.edit.unseen]],
       moves: null,
-      comments: lens.comments && [sayComments([lens]), lens.comments.theirsBy],
+      comments: null,
+      files: null,
+      hung: hung.map((what) => [sayHung(what, [lens]), lens[what]?.theirsBy]),
     })),
   );
 }
@@ -85,7 +92,13 @@ function whereOf(rows: Rows | null): unknown {
 export function noChange(pair: ViewPair): ViewChange {
   const made = (view: View) => tableRights(view).fills ?? new Set<string>();
   const [was, is] = [made(pair.before), made(pair.after)];
-  const [said, says] = [sayComments(pair.before.lenses), sayComments(pair.after.lenses)];
+  const hungChange = (what: Hung): HungChange => {
+    const [said, says] = [sayHung(what, pair.before.lenses), sayHung(what, pair.after.lenses)];
+    return {
+      gained: says.filter((each) => !said.includes(each)),
+      lost: said.filter((each) => !says.includes(each)),
+    };
+  };
   return {
     rows: { gained: 0, lost: 0, kept: 0 },
     columns: {},
@@ -95,10 +108,8 @@ export function noChange(pair: ViewPair): ViewChange {
       gained: [...is].filter((column) => !was.has(column)),
       lost: [...was].filter((column) => !is.has(column)),
     },
-    comments: {
-      gained: says.filter((each) => !said.includes(each)),
-      lost: said.filter((each) => !says.includes(each)),
-    },
+    comments: hungChange('comments'),
+    files: hungChange('files'),
   };
 }
 
@@ -134,8 +145,8 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
 
 /** Whether anything at all is different. */
 export function isChange(change: ViewChange): boolean {
-  const { rows, deletable, creatable, comments } = change;
-  const lists = [creatable.gained, creatable.lost, comments.gained, comments.lost];
+  const { rows, deletable, creatable, comments, files } = change;
+  const lists = [creatable, comments, files].flatMap(({ gained, lost }) => [gained, lost]);
   return (
     rows.gained + rows.lost + deletable.gained + deletable.lost > 0 ||
     lists.some((list) => list.length > 0) ||

@@ -11,7 +11,7 @@ import {
   type Stamp,
 } from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
-import { commentLens, type CommentLens } from './comment-rights';
+import { hungLens, type HungLens } from './hung-rights';
 import type { Person } from './person';
 import { stewardGrant } from './steward-grants';
 import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
@@ -37,7 +37,9 @@ export interface Lens {
   moves: { column: string; moves: readonly Move[]; after: Rows } | null;
   stamps: readonly Stamp[];
   /** What may be said beside the rows seen. */
-  comments: CommentLens | null;
+  comments: HungLens | null;
+  /** Which files may be hung on the rows seen. */
+  files: HungLens | null;
 }
 
 /** Of whom a lens depends beyond the role: members may be excepted from masks by name. */
@@ -123,7 +125,8 @@ function lensOfGrant(
       ceiling.export === false || !grant.export ? null : within(grant.export.where, { kind: 'filter', of: 'export' }),
     moves: ceiling.edit === false ? null : movesOf(definition, grant, table, role, bounds, sound, part),
     stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
-    comments: commentLens(grant.comments, seen, { catalogue, table }),
+    comments: hungLens(grant.comments, seen, { catalogue, table }),
+    files: hungLens(grant.files, seen, { catalogue, table }),
   };
   return seen === 'no row' && !lens.create && !lens.edit && !lens.remove && !lens.moves ? null : lens;
 }

@@ -1,11 +1,11 @@
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue } from '../table/catalogue';
-import { sayComments } from './comment-rights';
+import { sayHung } from './hung-rights';
 import { lensesOf } from './lens';
 import { rolesOf, type KnownPerson } from './people';
 
 /** The review functions of role-based access control (INCITS 359-2012, core RBAC) over a definition. */
-type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move' | 'comment';
+type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move' | 'comment' | 'file';
 
 /**
  * One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this
@@ -14,7 +14,7 @@ type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move
 export interface Permission {
   operation: ReviewedOperation;
   table: string;
-  /** The column, the move's id, or what may be done with comments; null for operations on the record as a whole. */
+  /** The column, the move's id, or what may be done with comments or files; null where the record as a whole counts. */
   on: string | null;
 }
 
@@ -36,7 +36,8 @@ export function rolePermissions(definition: PortalDefinition, catalogue: Catalog
       ...each('delete', lens.remove ? [null] : []),
       ...each('export', lens.export ? [null] : []),
       ...each('move', lens.moves?.moves.map((move) => move.id) ?? []),
-      ...each('comment', sayComments([lens])),
+      ...each('comment', sayHung('comments', [lens])),
+      ...each('file', sayHung('files', [lens])),
     ]);
   });
   return once(all);

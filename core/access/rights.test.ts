@@ -47,6 +47,7 @@ const anyCase = moves.chain((all) => {
       moves: fc.option(fc.subarray(all).map((own) => ({ column: 'state', moves: own, after: [] }))),
       stamps: fc.constant([]),
       comments: fc.constant(null),
+      files: fc.constant(null),
     });
   return fc
     .array(fc.constantFrom('x', 'y', 'z', 'w'), { maxLength: 4 })

@@ -1,5 +1,6 @@
 import type { Move, Stamp } from '../definition/definition';
-import { commentRightsOf, type CommentRights, type Standing } from './comment-rights';
+import { hungRightsOf, type HungRights, type Standing } from './hung-rights';
+import type { Hung } from '../definition/hung';
 import { moreOpen, type Lens, type Openness } from './lens';
 import type { Rows } from './rows';
 import { hidden, type View } from './view';
@@ -52,8 +53,8 @@ export interface RecordRights {
    * hold after it on that account.
    */
   asSteward(columns: Iterable<string>): readonly { steward: string; keepIn: Rows }[];
-  /** What they may do with comments on it; `now` is what makes it somebody's at the moment. */
-  comments(now: Standing): CommentRights;
+  /** What they may do with comments or files on it; `now` is what makes it somebody's at the moment. */
+  hung(what: Hung, now: Standing): HungRights;
 }
 
 /** A role by which a record may be made: what it may fill, what is put in, and what must hold of it then. */
@@ -76,8 +77,8 @@ export interface TableRights {
   changes: ReadonlySet<string>;
   removes: boolean;
   exports: boolean;
-  /** Whether comments on some record could be read. */
-  discusses: boolean;
+  /** Whether comments, or files, on some record could be read. */
+  hangs(what: Hung): boolean;
   /** The column of the states that records may be moved between. */
   state: string | null;
   /** Whether a value may be brought into the column, of a new record or a known one: by an import, as a file. */
@@ -119,7 +120,7 @@ function decideOnTable({ lenses }: View): TableRights {
     changes,
     removes: lenses.some((lens) => lens.remove !== null),
     exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
-    discusses: lenses.some((lens) => lens.comments !== null),
+    hangs: (what) => lenses.some((lens) => lens[what] !== null),
     state: lenses.find((lens) => lens.moves)?.moves?.column ?? null,
     brings: (column) => (fills?.has(column) ?? false) || changes.has(column),
     chooses: (column) =>
@@ -192,8 +193,8 @@ class OfRecord implements RecordRights {
     return [...used].map(([steward, keepIn]) => ({ steward, keepIn }));
   }
 
-  comments(now: Standing): CommentRights {
-    return commentRightsOf(this.view, this.found.seen, now);
+  hung(what: Hung, now: Standing): HungRights {
+    return hungRightsOf(what, this.view, this.found.seen, now);
   }
 
   get moves(): readonly RecordMove[] {

@@ -70,6 +70,7 @@ describe('the change report', () => {
             deletable: { gained: 0, lost: 0 },
             creatable: { gained: [], lost: [] },
             comments: { gained: [], lost: [] },
+            files: { gained: [], lost: [] },
           };
           for (const row of scenario.rows[table.name]!) {
             const [was, is] = views.map((view) => rights(view, row, person)) as [

@@ -84,6 +84,7 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
     moves: null,
     stamps: [],
     comments: null,
+    files: null,
   };
 }
 

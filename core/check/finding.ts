@@ -1,3 +1,4 @@
+import type { Hung } from '../definition/hung';
 /** Where the builder mends a finding. */
 export interface Place {
   stage: 'data' | 'people' | 'access' | 'pages';
@@ -71,9 +72,9 @@ type FindingKind =
   | 'narrow beside wide'
   | 'empty values fall out'
   | 'nobody gets a row'
-  | 'comments without rows'
-  | 'comments stay closed'
-  | 'visitor reads comments'
+  | `${Hung} without rows`
+  | `${Hung} stay closed`
+  | `visitor reads ${Hung}`
   | 'key does not tell apart'
   | 'key is not seen'
   | 'page column nobody sees'

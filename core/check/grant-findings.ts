@@ -1,4 +1,4 @@
-import { findCommentFaults } from './comment-findings';
+import { findHungFaults } from './hung-findings';
 import { strictestMask, moreOpen } from '../access/lens';
 import { maskTargets, originsOf, type PortalDefinition } from '../definition/definition';
 import { maskLabel } from '../mask/mask';
@@ -17,7 +17,7 @@ export function findGrantFaults(
   return [
     ...granted.flatMap(exportWiderThanSeen),
     ...granted.flatMap(halfGrants),
-    ...findCommentFaults(granted),
+    ...findHungFaults(granted),
     ...granted.flatMap((each) => maskedAddresses(definition, each)),
     ...granted.flatMap((each) => unseenKeys(definition, each)),
     ...exceptions(definition, granted),

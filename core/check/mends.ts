@@ -144,6 +144,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
           delete next.see;
           delete next.export;
           delete next.comments;
+          delete next.files;
         }),
       ];
     case 'key is not seen':

@@ -114,6 +114,34 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
+    'files without rows',
+    /may read files on wells and sees no row of it/,
+    (d) => {
+      delete own(d).see;
+      delete own(d).edit;
+      own(d).files = { forAll: [] };
+    },
+  ],
+  [
+    'visitor reads files',
+    /Public opens the files that members hang on wells, without signing in/,
+    (d) => {
+      d.roles.push({ id: 'public', name: 'Public', for: 'visitors' });
+      d.access.wells!.public = {
+        see: { where: when("state = 'active'"), columns: ['code'] },
+        files: { forAll: [] },
+      };
+    },
+  ],
+  [
+    'files stay closed',
+    /reads of the files on wells only those that they added themselves/,
+    (d) => {
+      own(d).see!.where = when('EXISTS (visits WHERE visits.sampler_id = :member.samplers.id)');
+      own(d).files = { forAll: ['write'] };
+    },
+  ],
+  [
     'visitor reads comments',
     /Public reads what members say of wells, without signing in/,
     (d) => {

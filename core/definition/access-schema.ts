@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { condition, operand } from './condition-schema';
 import { label, id, name, tableName } from './name-schema';
-import { commentActs } from './comments';
+import { commentActs } from './hung';
 import { promisedOperations } from './definition';
 
 export const rowFilter = Joi.alternatives().try(Joi.valid('every row'), condition);
@@ -11,13 +11,16 @@ const acts = Joi.array()
   .items(Joi.valid(...commentActs))
   .unique();
 
+const hung = Joi.object({ forAll: acts, amongUs: acts, earlier: Joi.valid(true) }).or('forAll', 'amongUs');
+
 export const grant = Joi.object({
   see: Joi.object({ where: rowFilter.required(), columns: columns.required() }),
   create: Joi.object({ columns: columns.required(), keepIn: rowFilter }),
   edit: Joi.object({ where: filterOrAsSeen, columns: columns.required(), unseen: columns, keepIn: rowFilter }),
   delete: Joi.object({ where: filterOrAsSeen }),
   export: Joi.object({ where: filterOrAsSeen }),
-  comments: Joi.object({ forAll: acts, amongUs: acts, earlier: Joi.valid(true) }).or('forAll', 'amongUs'),
+  comments: hung,
+  files: hung,
 });
 
 export const forRoles = Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required();

@@ -5,7 +5,7 @@ import type { Mask } from '../mask/mask';
 import type { ColumnKind } from '../table/column-kind';
 import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
-import type { CommentsGrant } from './comments';
+import type { HungGrant } from './hung';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
@@ -196,7 +196,9 @@ export interface Grant {
   /** Which of the rows seen may be taken out as a file. */
   export?: { where: RowFilter | 'as seen' };
   /** What may be said beside the rows seen. */
-  comments?: CommentsGrant;
+  comments?: HungGrant;
+  /** Which files may be hung on the rows seen. */
+  files?: HungGrant;
 }
 
 /** Targets one column, or every column of a data class. */
@@ -285,6 +287,8 @@ export interface Sheet {
   linked?: LinkedList[];
   /** False where what is said of a record is not on it. */
   comments?: false;
+  /** False where the files that hang on a record are not on it. */
+  files?: false;
 }
 
 /** Records of a table that point at a record by a column of theirs. */

@@ -18,6 +18,7 @@ const paths = (most: number) => Joi.array().items(pathText).unique().max(most).r
 export const sheetSchema = Joi.object({
   columns: paths(300),
   comments: Joi.valid(false),
+  files: Joi.valid(false),
   linked: Joi.array()
     .items(Joi.object({ table: tableName.required(), column: pathText.required(), columns: paths(20) }))
     .max(20),

@@ -27,6 +27,9 @@ export const empty = (table: Table, visible: string[]): Omit<CardsSection, 'id'>
   };
 };
 
+/** No column is called so. */
+const ofFiles = ':files';
+
 /** Columns that may hold a picture. */
 const pictures = (table: Table, visible: string[]): string[] =>
   table.columns
@@ -47,15 +50,18 @@ export default function CardsEdit({ page, section, visible, onChange }: EditProp
           {(ids) => (
             <Select
               {...ids}
-              value={section.picture ?? ''}
+              value={section.pictureOfFiles ? ofFiles : (section.picture ?? '')}
               onPick={(picked) =>
                 void onChange(`Choose the picture of cards on ${page.title}`, (next) => {
-                  if (picked === '') delete next.picture;
-                  else next.picture = picked;
+                  delete next.picture;
+                  delete next.pictureOfFiles;
+                  if (picked === ofFiles) next.pictureOfFiles = true;
+                  else if (picked !== '') next.picture = picked;
                 })
               }
             >
               <option value="">none</option>
+              <option value={ofFiles}>the newest that hangs on the record</option>
               {[...new Set([...pictures(table, seen), ...(section.picture ? [section.picture] : [])])].map((column) => (
                 <option key={column} value={column}>
                   {names.path(section.table, column)}

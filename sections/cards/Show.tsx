@@ -1,5 +1,7 @@
+import { useState } from 'react';
 import { Image } from 'lucide-react';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
+import { pictureOfRecord } from '../../web/client/attachments';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import { Answered, NothingOf } from '../../web/records/Answered';
 import { pictureAddress } from '../../web/records/Cell';
@@ -62,7 +64,11 @@ function Card({ section, record }: { section: CardsInfo; record: CardRecord }) {
         `hover:border-line-strong ${record.id === open ? 'border-water' : 'border-line'}`
       }
     >
-      {section.picture && <Picture section={section} picture={section.picture} record={record} />}
+      {section.pictureOfFiles && record.id !== null ? (
+        <Shown address={pictureOfRecord(base, section.table, record.id)} />
+      ) : (
+        section.picture && <Picture section={section} picture={section.picture} record={record} />
+      )}
       <span className="grid gap-1 px-3 py-2.5">
         <span className="font-head font-bold">
           <RecordCell base={base} table={section.table} column={title!} record={record} plain />
@@ -88,12 +94,25 @@ function Picture({ section, picture, record }: { section: CardsInfo; picture: Co
       : picture.kind === 'file'
         ? fileAddressOf(base, section.table, record.id, picture.path)
         : pictureAddress(String(value));
+  return <Shown address={address} />;
+}
+
+/** A picture in its place; without one, or where it can't be had, the place alone. */
+function Shown({ address }: { address: string | null }) {
+  const [failed, setFailed] = useState<string | null>(null);
   return (
     <span className="grid aspect-[16/9] place-items-center overflow-hidden border-b border-line bg-sunk text-soft">
-      {address === null ? (
+      {address === null || address === failed ? (
         <Image size={28} aria-hidden />
       ) : (
-        <img src={address} alt="" loading="lazy" referrerPolicy="no-referrer" className="size-full object-cover" />
+        <img
+          src={address}
+          alt=""
+          loading="lazy"
+          referrerPolicy="no-referrer"
+          className="size-full object-cover"
+          onError={() => setFailed(address)}
+        />
       )}
     </span>
   );

@@ -3,7 +3,8 @@ import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, whole, yesNo } from '../../server/http/answers';
-import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import type { Hung } from '../../core/definition/hung';
+import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -17,13 +18,15 @@ export interface CardsTold {
   columns: ColumnInfo[];
   /** Null where there is none, or this person doesn't see it. */
   picture: ColumnInfo | null;
+  /** Whether pictures that hang on records stand on their cards. */
+  pictureOfFiles: boolean;
   across: number;
   /** The columns of its records' sheet. */
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
-  /** Whether what is said of a record is on its sheet. */
-  discussed: boolean;
+  /** What members hang on a record and is on its sheet. */
+  hangs: Hung[];
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -35,7 +38,7 @@ declare module '../serve' {
 }
 
 export const serve: SectionServe<CardsSection, CardsTold> = {
-  tell: async (visit, { table, columns, picture, across: beside }) => {
+  tell: async (visit, { table, columns, picture, pictureOfFiles = false, across: beside }) => {
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     return {
@@ -44,10 +47,11 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       label: visit.definition.tables[table]?.label ?? plainLabel(table),
       columns: await infos(columns),
       picture: picture === undefined ? null : ((await infos([picture]))[0] ?? null),
+      pictureOfFiles: pictureOfFiles && there !== null && hangsOn(there, table, null).includes('files'),
       across: beside,
       sheet: await infos(sheetOf(visit.definition, table)?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheetOf(visit.definition, table)) : [],
-      discussed: there !== null && isDiscussed(there, table, sheetOf(visit.definition, table)),
+      hangs: there === null ? [] : hangsOn(there, table, sheetOf(visit.definition, table)),
     };
   },
   told: {
@@ -55,10 +59,11 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     label: said,
     columns: listOf(columnInfo),
     picture: columnInfo.allow(null),
+    pictureOfFiles: yesNo,
     across: whole,
     sheet: listOf(columnInfo),
     linked: linkedTold,
-    discussed: yesNo,
+    hangs: hangTold,
     away: yesNo.optional(),
   },
   list: async (asked, section, query) => {

@@ -15,6 +15,8 @@ export interface CardsSection extends OnPage {
   columns: string[];
   /** What holds a picture, as a file or by its address. */
   picture?: string;
+  /** The newest picture that hangs on each record stands on its card, instead. */
+  pictureOfFiles?: true;
   /** How many stand side by side where there is room. */
   across: 1 | 2 | 3 | 4;
   sort: { column: string; descending: boolean }[];
@@ -33,6 +35,7 @@ export const spec: CheckedSpec<CardsSection> = {
     table: tableName.required(),
     columns: Joi.array().items(pathText).unique().min(1).max(8).required(),
     picture: pathText,
+    pictureOfFiles: Joi.valid(true),
     across: Joi.valid(1, 2, 3, 4).required(),
     sort: sortSchema.required(),
     where: rowFilter.required(),

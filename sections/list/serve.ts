@@ -16,7 +16,8 @@ import {
 } from '../../server/gate/gate';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../../server/http/answers';
 import { offersWrites } from '../../server/records/offered';
-import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import type { Hung } from '../../core/definition/hung';
+import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
 import { reached } from '../reached';
@@ -39,8 +40,8 @@ export interface ListTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
-  /** Whether what is said of a record is on its sheet. */
-  discussed: boolean;
+  /** What members hang on a record and is on its sheet. */
+  hangs: Hung[];
   /** Columns that have their sum below them. */
   totals: string[];
   /** Paths of columns that may be changed in it, in some record. */
@@ -179,7 +180,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
-      discussed: there !== null && isDiscussed(there, table, sheet ?? sheetOf(definition, table)),
+      hangs: there === null ? [] : hangsOn(there, table, sheet ?? sheetOf(definition, table)),
       inPlace: there ? await changedHere(there, section) : [],
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
@@ -197,7 +198,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     group: columnInfo.allow(null),
     sheet: listOf(columnInfo),
     linked: linkedTold,
-    discussed: yesNo,
+    hangs: hangTold,
     totals: listOf(said),
     inPlace: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),

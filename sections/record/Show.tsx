@@ -1,13 +1,11 @@
-import { lazy, Suspense } from 'react';
 import { pathsOf, useRecord, useSectionList, type ColumnInfo } from '../../web/client/portal';
 import { plainList, usePlace } from '../../web/place/place';
 import { Answered, NothingOf } from '../../web/records/Answered';
+import { Hanging } from '../../web/records/Hanging';
 import { LinkedLists } from '../../web/records/LinkedLists';
 import { RecordForm } from '../../web/records/RecordForm';
-import { Notice, Skeleton } from '../../web/ui/Notice';
+import { Notice } from '../../web/ui/Notice';
 import type { ShowProps } from '../show';
-
-const Comments = lazy(() => import('../../web/records/Comments'));
 
 /** One record in the page itself, with what may be changed of it. */
 export default function RecordShow({ section }: ShowProps<'record'>) {
@@ -30,11 +28,12 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
                 linked={section.linked}
                 under={section.title === undefined ? 'h1' : 'h2'}
               />
-              {section.discussed && (
-                <Suspense fallback={<Skeleton lines={3} />}>
-                  <Comments table={section.table} id={first.id} under={section.title === undefined ? 'h1' : 'h2'} />
-                </Suspense>
-              )}
+              <Hanging
+                hangs={section.hangs}
+                table={section.table}
+                id={first.id}
+                under={section.title === undefined ? 'h1' : 'h2'}
+              />
             </div>
           </div>
         )

@@ -3,7 +3,8 @@ import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, yesNo } from '../../server/http/answers';
-import { isDiscussed, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import type { Hung } from '../../core/definition/hung';
+import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -18,8 +19,8 @@ export interface RecordTold {
   sheet: ColumnInfo[];
   /** What points at its records, on their sheet. */
   linked: LinkedTold[];
-  /** Whether what is said of a record is on its sheet. */
-  discussed: boolean;
+  /** What members hang on a record and is on its sheet. */
+  hangs: Hung[];
   /** True while the source that holds it can't be reached. */
   away?: true;
 }
@@ -40,7 +41,7 @@ export const serve: SectionServe<RecordSection, RecordTold> = {
       label: visit.definition.tables[table]?.label ?? plainLabel(table),
       sheet: there ? await columnInfos(there, table, columns) : [],
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(visit.definition, table)) : [],
-      discussed: there !== null && isDiscussed(there, table, sheet ?? sheetOf(visit.definition, table)),
+      hangs: there === null ? [] : hangsOn(there, table, sheet ?? sheetOf(visit.definition, table)),
     };
   },
   told: {
@@ -48,7 +49,7 @@ export const serve: SectionServe<RecordSection, RecordTold> = {
     label: said,
     sheet: listOf(columnInfo),
     linked: linkedTold,
-    discussed: yesNo,
+    hangs: hangTold,
     away: yesNo.optional(),
   },
   // The record itself is read by its number; which one it is stands here.

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { circles, type Circle } from '../../core/definition/comments';
+import { circles, type Circle } from '../../core/definition/hung';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber, reply, type Entry } from '../http/endpoint';
 import { refuseSeenBy } from '../visits/entries';

@@ -6,6 +6,7 @@ import { inTurns, type Turns } from '../outbox/turns';
 import { DiscussedRecord } from '../store/comment-models';
 import { readColumns } from '../store/discussed-key';
 import { Portal } from '../store/models';
+import { forgetLooseAttachments } from './attachments';
 import { closeDiscussed } from './discussed-records';
 
 const every = 5 * 60_000;
@@ -29,6 +30,7 @@ export function lookAfterTalk(services: CoreServices): Turns {
     await DiscussedRecord.destroy({
       where: { closedAt: { [Op.lt]: new Date(Date.now() - keptDays * 24 * 3600_000) } },
     });
+    await forgetLooseAttachments(services.store.sequelize);
   }, every);
 }
 

@@ -4,6 +4,7 @@ import { Op, type Sequelize, type Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
 import { StoredFile } from '../store/models';
+import { fileHeaders } from './file-headers';
 import { keepFile } from './stored-file';
 
 /** The largest file that a column of a record may hold. */
@@ -22,9 +23,6 @@ interface Facts {
 }
 
 const who = (person: Person): string => `${person.kind} ${person.id ?? person.email ?? ''}`;
-
-/** Pictures that browsers show and that can hold no script. Everything else is only downloaded. */
-const shown = new Set(['image/png', 'image/jpeg', 'image/gif', 'image/webp', 'image/avif']);
 
 /** So much one person may have sent that no record holds yet. */
 const mostUnheld = { files: 60, bytes: 250 * 1024 * 1024 };
@@ -105,30 +103,14 @@ export function filesOf(portalId: number, person: Person): FilesOfColumns {
   };
 }
 
-/**
- * A file of a record to be sent, with headers under which a browser does nothing with it but show a picture or save it.
- */
+/** A file of a record to be sent. */
 export async function fileOfColumn(
   portalId: number,
   id: string,
 ): Promise<{ file: StoredFile; headers: Record<string, string> } | null> {
   const file = await StoredFile.findOne({ where: { id, portalId, purpose } });
   if (!file) return null;
-  const inline = shown.has(file.type);
-  const percent = (sign: string) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`;
-  const named = `filename*=UTF-8''${encodeURIComponent(file.name).replaceAll(/['()*]/g, percent)}`;
-  return {
-    file,
-    headers: {
-      'Content-Type': inline ? file.type : 'application/octet-stream',
-      'Content-Length': String(file.size),
-      'Content-Disposition': `${inline ? 'inline' : 'attachment'}; ${named}`,
-      'Content-Security-Policy': "default-src 'none'; sandbox; frame-ancestors 'none'",
-      'X-Content-Type-Options': 'nosniff',
-      'Cross-Origin-Resource-Policy': 'same-origin',
-      'Cache-Control': 'private, no-store',
-    },
-  };
+  return { file, headers: fileHeaders(file) };
 }
 
 /** The files of columns after a table or column got another name. */

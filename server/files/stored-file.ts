@@ -23,7 +23,7 @@ class FileTooLarge extends Problem {
 export async function keepFile(
   sequelize: Sequelize,
   face: FileFace,
-  bytes: AsyncIterable<Uint8Array | string>,
+  bytes: AsyncIterable<Uint8Array | string> | Iterable<Uint8Array>,
   most: number,
 ): Promise<StoredFile> {
   const id = randomBytes(16).toString('hex');
@@ -92,6 +92,26 @@ export async function* fileBytes(sequelize: Sequelize, id: string): AsyncGenerat
     if (!row) return;
     yield row.bytes;
   }
+}
+
+/** Before the first piece: where a picture in small lies, which goes with its file. */
+const placeOfSmall = -1;
+
+/** Keeps a picture of a file in small. */
+export async function keepSmall(sequelize: Sequelize, id: string, bytes: Buffer): Promise<void> {
+  await sequelize.query('INSERT INTO file_pieces (file_id, place, bytes) VALUES (?, ?, ?)', {
+    replacements: [id, placeOfSmall, bytes],
+    type: QueryTypes.INSERT,
+  });
+}
+
+/** The picture of a file in small; null where there is none. */
+export async function smallBytes(sequelize: Sequelize, id: string): Promise<Buffer | null> {
+  const [row] = await sequelize.query<{ bytes: Buffer }>(
+    'SELECT bytes FROM file_pieces WHERE file_id = ? AND place = ?',
+    { replacements: [id, placeOfSmall], type: QueryTypes.SELECT },
+  );
+  return row?.bytes ?? null;
 }
 
 /** Forgets the files whose time has come. */

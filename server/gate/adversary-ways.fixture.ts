@@ -1,3 +1,4 @@
+import { hung } from '../../core/definition/hung';
 import { bring } from './import/bring';
 import { create } from './write/create';
 import { edit } from './write/edit';
@@ -62,13 +63,15 @@ export const ways: Record<string, () => Attempt[]> = {
     ),
   discussed: () =>
     tables.flatMap((table) =>
-      ['1', '2', '3', '50', '60', '100', '104', '999', 'x'].map((id): Attempt => [
-        `say something of ${table} ${id}`,
-        async ({ source }, visit) => {
-          const { keys, rights } = await discussed(source, visit, table, id);
-          return { keys, writes: rights.writes };
-        },
-      ]),
+      ['1', '2', '3', '50', '60', '100', '104', '999', 'x'].flatMap((id) =>
+        hung.map((what): Attempt => [
+          `hang ${what} on ${table} ${id}`,
+          async ({ source }, visit) => {
+            const { keys, rights } = await discussed(source, visit, what, table, id);
+            return { keys, writes: rights.writes };
+          },
+        ]),
+      ),
     ),
   figures: () =>
     tables.flatMap((table) =>

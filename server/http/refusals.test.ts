@@ -35,6 +35,9 @@ const parameters: Record<string, string> = {
   ':name': 'nothing',
   ':key': 'nothing',
   ':kept': '1',
+  ':comment': '1',
+  ':attachment': '1',
+  ':circle': 'forAll',
 };
 
 interface Route {

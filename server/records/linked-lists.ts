@@ -1,4 +1,6 @@
+import Joi from 'joi';
 import { tableRights } from '../../core/access/rights';
+import { hung, type Hung } from '../../core/definition/hung';
 import type { Sheet } from '../../core/definition/definition';
 import { printPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
@@ -29,10 +31,14 @@ export const linkedTold = listOf(
   }),
 );
 
-/** Whether what is said of records is on their sheet for this person. */
-export function isDiscussed(visit: PlacedVisit, tableName: string, sheet: Sheet | null): boolean {
+export const hangTold = listOf(Joi.valid(...hung));
+
+/** What hangs on records and is on their sheet for this person. */
+export function hangsOn(visit: PlacedVisit, tableName: string, sheet: Sheet | null): Hung[] {
   const table = findTable(visit.catalogue, tableName);
-  return sheet?.comments !== false && table !== undefined && tableRights(viewSql(visit).view(table)).discusses;
+  if (!table) return [];
+  const rights = tableRights(viewSql(visit).view(table));
+  return hung.filter((what) => sheet?.[what] !== false && rights.hangs(what));
 }
 
 /** The linked lists of a sheet that this person may ask for; those of which they see nothing are left out. */

@@ -31,6 +31,7 @@ import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { endpoint, FileAnswer, oneFile, type Entry } from '../http/endpoint';
 import { columnInfos, tableInfo } from '../columns/column-info';
 import { refuseSeenBy } from '../visits/entries';
+import { attachmentEndpoints } from '../comments/attachment-endpoints';
 import { commentEndpoints } from '../comments/comment-endpoints';
 import type { PortalVisit } from '../visits/member-visit';
 import { exportEndpoints } from './export-endpoints';
@@ -195,6 +196,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
       },
     }),
     ...commentEndpoints(entry),
+    ...attachmentEndpoints(entry, sequelize),
     ...exportEndpoints(entry),
     ...writeEndpoints(entry),
   };

@@ -30,6 +30,8 @@ const idOf = async (email: string) => (await colleagues()).find((each) => each.e
 /** Names that lead to something in the demo, so that what is refused is not merely nowhere. */
 const named: Record<string, string> = {
   ':comment': '1',
+  ':attachment': '1',
+  ':circle': 'forAll',
   ':slug': 'alder-fen',
   ':table': 'wells',
   ':column': 'code',

@@ -6,7 +6,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import type { Circle } from '../../core/definition/comments';
+import type { Circle } from '../../core/definition/hung';
 import { columnsOf } from './columns';
 
 /** A record of which something was said, by an id of our own: what is said hangs on it, whatever its key becomes. */
@@ -29,7 +29,7 @@ export class DiscussedRecord extends Model<InferAttributes<DiscussedRecord>, Inf
   declare lookedAt: CreationOptional<Date>;
 }
 
-/** What a member said of a record. */
+/** What a member hung on a record: something said, or a file. */
 export class Comment extends Model<InferAttributes<Comment>, InferCreationAttributes<Comment>> {
   declare id: CreationOptional<number>;
   declare recordId: number;
@@ -38,7 +38,9 @@ export class Comment extends Model<InferAttributes<Comment>, InferCreationAttrib
   /** The role by which they wrote. */
   declare role: string;
   declare circle: Circle;
+  /** Empty where it is a file. */
   declare text: string;
+  declare fileId: CreationOptional<string | null>;
   /** What made the record somebody's then, as JSON text. */
   declare standing: string;
   declare writtenAt: Date;
@@ -70,6 +72,7 @@ export function defineComments(sequelize: Sequelize): void {
       role: DataTypes.STRING(40),
       circle: DataTypes.STRING(10),
       text,
+      fileId: { type: DataTypes.STRING(32), allowNull: true },
       standing: text,
       writtenAt: DataTypes.DATE(3),
     },

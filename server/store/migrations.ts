@@ -290,6 +290,14 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE SET NULL)`,
     ],
   },
+  {
+    // A file that hangs on a record is kept like what is said of it.
+    name: '0024-files-on-records',
+    up: [
+      'ALTER TABLE comments ADD COLUMN file_id CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NULL, ' +
+        'ADD UNIQUE KEY (file_id), ADD FOREIGN KEY (file_id) REFERENCES files (id) ON DELETE CASCADE',
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

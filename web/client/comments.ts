@@ -1,6 +1,6 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query';
 import type { RecordApi } from '../../server/api';
-import type { Circle } from '../../core/definition/comments';
+import type { Circle } from '../../core/definition/hung';
 import { records } from './portal';
 
 type Talk = RecordApi['GET /records/:table/:id/comments']['answer'];

@@ -90,7 +90,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
                 sheet={sheet.sheet}
                 id={spot.record!.id}
                 linked={'linked' in sheet ? sheet.linked : []}
-                discussed={'discussed' in sheet && sheet.discussed}
+                hangs={'hangs' in sheet ? sheet.hangs : []}
                 deletes={may.includes('delete')}
                 beside={beside}
               />

@@ -1,8 +1,10 @@
-import { lazy, Suspense, useEffect, useRef } from 'react';
+import { useEffect, useRef } from 'react';
 import { ArrowLeft, ChevronDown, ChevronUp, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
 import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
 import { type LinkedTold } from '../client/related';
+import type { Hung } from '../../core/definition/hung';
+import { Hanging } from '../records/Hanging';
 import { LinkedLists } from '../records/LinkedLists';
 import { Button, buttonLook } from '../ui/Button';
 import { cellText } from '../records/Cell';
@@ -11,15 +13,13 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from '../records/RecordForm';
 import { SpotLink, usePlace } from '../place/place';
 
-const Comments = lazy(() => import('../records/Comments'));
-
 /** One record: beside its list where there is room, else in its place. */
 export function RecordPane({
   table,
   sheet,
   id,
   linked = [],
-  discussed = false,
+  hangs = [],
   deletes = false,
   beside = { before: null, after: null },
 }: {
@@ -27,8 +27,8 @@ export function RecordPane({
   sheet: ColumnInfo[];
   id: string;
   linked?: LinkedTold[];
-  /** Whether what is said of it stands on it. */
-  discussed?: boolean;
+  /** What members hang on it. */
+  hangs?: readonly Hung[];
   /** Whether deleting is offered where it is listed. */
   deletes?: boolean;
   /** The records before and after it in its list. */
@@ -106,11 +106,7 @@ export function RecordPane({
         />
       )}
       {answer.data && <LinkedLists table={table} id={id} linked={linked} under="h2" />}
-      {answer.data && discussed && (
-        <Suspense fallback={<Skeleton lines={3} />}>
-          <Comments key={id} table={table} id={id} under="h2" />
-        </Suspense>
-      )}
+      {answer.data && <Hanging hangs={hangs} table={table} id={id} under="h2" />}
     </section>
   );
 }

@@ -1,17 +1,15 @@
-import { useId, useState, type FormEvent } from 'react';
+import { useState, type FormEvent } from 'react';
 import { problemText } from '../client/http';
 import { useSaying, type Circle } from '../client/comments';
 import { usePlace, useUnsaved } from '../place/place';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
+import { CircleChoice } from './CircleChoice';
 
 const most = 4000;
 
-const words: Record<Circle, { choice: string; send: string }> = {
-  forAll: { choice: 'For all who read here', send: 'Send to all' },
-  amongUs: { choice: 'Among us alone', send: 'Send among us' },
-};
+const words: Record<Circle, string> = { forAll: 'Send to all', amongUs: 'Send among us' };
 
 /** Where something is said of a record; the button says to whom it goes. */
 export function SayComment({ table, id, writes }: { table: string; id: string; writes: Circle[] }) {
@@ -20,7 +18,6 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
   const [text, setText] = useState('');
   const [chosen, setChosen] = useState<Circle>('forAll');
   const circle = writes.includes(chosen) ? chosen : writes[0]!;
-  const group = useId();
   const isEmpty = text.trim() === '';
   useUnsaved(!isEmpty);
   const send = () => {
@@ -49,17 +46,7 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
           />
         )}
       </Field>
-      {writes.length > 1 && (
-        <fieldset className="flex flex-wrap gap-x-4">
-          <legend className="sr-only">Who reads it</legend>
-          {writes.map((each) => (
-            <label key={each} className="inline-flex min-h-7 items-center gap-1.5">
-              <input type="radio" name={group} checked={circle === each} onChange={() => setChosen(each)} />{' '}
-              {words[each].choice}
-            </label>
-          ))}
-        </fieldset>
-      )}
+      <CircleChoice circles={writes} chosen={circle} onChoose={setChosen} />
       {say.isError && <Notice kind="fault">{problemText(say.error)}</Notice>}
       <div className="flex flex-wrap items-center gap-3">
         <Button
@@ -68,7 +55,7 @@ export function SayComment({ table, id, writes }: { table: string; id: string; w
           weight={circle === 'forAll' ? 'main' : 'plain'}
           disabled={isEmpty || seenBy || say.isPending}
         >
-          {writes.length > 1 ? words[circle].send : 'Send'}
+          {writes.length > 1 ? words[circle] : 'Send'}
         </Button>
         {circle === 'amongUs' && writes.length === 1 && (
           <span className="text-sm text-soft">Only those among you read it.</span>

@@ -1,4 +1,5 @@
-import { standingPaths, type CommentRights, type Standing } from '../../../core/access/comment-rights';
+import { standingPaths, type HungRights, type Standing } from '../../../core/access/hung-rights';
+import type { Hung } from '../../../core/definition/hung';
 import { lensesOf } from '../../../core/access/lens';
 import { rightsOf } from '../../../core/access/rights';
 import { printPath } from '../../../core/definition/path';
@@ -27,22 +28,23 @@ export interface RecordKey {
   id: string;
 }
 
-/** A record as far as comments hang on it. */
+/** A record as far as comments or files hang on it. */
 export interface Discussed {
   /** By its key as it is now, then by the further ones that were asked for. */
   keys: RecordKey[];
   /** What makes it somebody's at the moment: digests, which tell whether two values are the same and nothing else. */
   standing: Standing;
-  rights: CommentRights;
+  rights: HungRights;
 }
 
 /**
- * What a person may do with comments on a record of their view; NotFound when it isn't in it, or nothing said of it is
- * open to them. `keyedBy`: further columns that tell its records apart, or did.
+ * What a person may do with comments, or with files, on a record of their view; NotFound when it isn't in it, or none
+ * of its are open to them. `keyedBy`: further columns that tell its records apart, or did.
  */
 export async function discussed(
   runner: Runner,
   visit: Visit,
+  what: Hung,
   tableName: string,
   id: string,
   keyedBy: readonly string[][] = [],
@@ -50,7 +52,7 @@ export async function discussed(
   const { view, table } = atTable(runner, visit, tableName);
   const { lenses } = view.view(table);
   const key = readRecordId(table, id);
-  if (!key || !lenses.some((lens) => lens.comments !== null)) throw new NotFound();
+  if (!key || !lenses.some((lens) => lens[what] !== null)) throw new NotFound();
   const tables = new Tables(visit.catalogue, table);
   const selected: Sql[] = [nothing];
   const seenAt = lenses.map((lens) => selected.push(sql`(${view.filter(lens.rows, tables)} IS TRUE)`) - 1);
@@ -78,7 +80,7 @@ export async function discussed(
   return {
     keys: forms.map(({ names, columns, at }) => ({ columns: names, id: idIn(row, columns, at - columns.length) })),
     standing,
-    rights: rightsOf(view.view(table), { seen: seenAt.map((at) => Number(row[at]) === 1) }).comments(standing),
+    rights: rightsOf(view.view(table), { seen: seenAt.map((at) => Number(row[at]) === 1) }).hung(what, standing),
   };
 }
 
@@ -88,7 +90,7 @@ const idIn = (row: RawRow, columns: Column[], from: number): string =>
 /** Of every role, not only of this person's: what one of them says is read by the others. */
 function pathsOfStanding({ definition, catalogue }: Visit, table: Table): string[][] {
   const lenses = definition.roles.flatMap(({ id }) => lensesOf(definition, catalogue, table, id));
-  return standingPaths(lenses.map(({ comments }) => comments));
+  return standingPaths(lenses);
 }
 
 /**

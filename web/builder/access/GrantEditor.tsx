@@ -12,6 +12,7 @@ import { useBench } from '../bench/bench-context';
 import { likelyRows, ownRows } from '../../../core/access/own-rows';
 import { firstCondition } from './choices';
 import { ConditionEditor } from './ConditionEditor';
+import type { HungGrant } from '../../../core/definition/hung';
 import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
@@ -19,9 +20,9 @@ import { Edit, isSet } from './GrantEdit';
 import { useNames, useNaming } from '../bench/names';
 import { Named } from '../bench/Named';
 
-const GrantComments = lazy(() => import('./GrantComments'));
+const GrantHung = lazy(() => import('./GrantHung'));
 
-const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments'] as const;
+const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments', 'files'] as const;
 
 type Operation = (typeof operations)[number];
 
@@ -66,9 +67,9 @@ export default function GrantEditor({ table, role, column }: { table: Table; rol
       )}
       {operation === 'create' && <Create table={table} role={role} grant={grant} change={change} begin={begin} />}
       {operation === 'edit' && <Edit table={table} role={role} grant={grant} change={change} begin={begin} />}
-      {operation === 'comments' && (
+      {(operation === 'comments' || operation === 'files') && (
         <Suspense fallback={<Skeleton lines={4} />}>
-          <GrantComments table={table} role={role} grant={grant} change={change} />
+          <GrantHung what={operation} table={table} role={role} grant={grant} change={change} />
         </Suspense>
       )}
       {(operation === 'delete' || operation === 'export') && (
@@ -87,7 +88,7 @@ export default function GrantEditor({ table, role, column }: { table: Table; rol
 }
 
 function stateOf(grant: Grant, operation: Operation): string {
-  if (operation === 'comments') return sayCircles(grant);
+  if (operation === 'comments' || operation === 'files') return sayCircles(grant[operation]);
   const where =
     operation === 'create'
       ? grant.create
@@ -100,8 +101,8 @@ function stateOf(grant: Grant, operation: Operation): string {
   return typeof where === 'string' ? where : 'where …';
 }
 
-const sayCircles = ({ comments }: Grant): string =>
-  [comments?.forAll && 'for all', comments?.amongUs && 'among us'].filter(Boolean).join(', ') || 'none';
+const sayCircles = (own: HungGrant | undefined): string =>
+  [own?.forAll && 'for all', own?.amongUs && 'among us'].filter(Boolean).join(', ') || 'none';
 
 function See({
   table,

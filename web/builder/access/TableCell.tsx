@@ -29,6 +29,7 @@ export function grantWords(grant: Grant | undefined): string {
     grant?.delete && 'delete',
     grant?.export && 'export',
     grant?.comments && 'say',
+    grant?.files && 'files',
   ].filter(Boolean);
   return does.join(' · ') || 'nothing';
 }

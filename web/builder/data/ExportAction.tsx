@@ -1,3 +1,4 @@
+import { sizeText } from '../../records/size-text';
 import { counted } from '../../../core/text/counted';
 import { useState } from 'react';
 import { Download } from 'lucide-react';
@@ -41,7 +42,7 @@ export function ExportAction({
       {made && (
         <a className={buttonLook('main')} href={fileAddress(slug, made.file)} download={made.name}>
           <Download size={15} aria-hidden />
-          {made.name}, {counted(made.rows, 'row')}, {size(made.size)}
+          {made.name}, {counted(made.rows, 'row')}, {sizeText(made.size)}
         </a>
       )}
       {!made && format !== 'xlsx' && (
@@ -64,10 +65,4 @@ export function ExportAction({
       )}
     </div>
   );
-}
-
-function size(bytes: number): string {
-  return bytes < 1e6
-    ? `${Math.max(1, Math.round(bytes / 1000)).toLocaleString()} kB`
-    : `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
 }

@@ -1,3 +1,4 @@
+import { hung, type Hung } from '../../../core/definition/hung';
 import { useNavigate } from 'react-router';
 import { findTable, isClosed } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
@@ -6,6 +7,11 @@ import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { ColumnOrder } from '../columns/ColumnOrder';
 import { LinkedChoice } from './LinkedChoice';
+
+const hungWords: Record<Hung, string> = {
+  comments: 'Comments, for those whose access lets them read some',
+  files: 'Files, for those whose access lets them open some',
+};
 
 /** How a record of a table looks wherever one is opened. */
 export function SheetEditor({ table: name }: { table: string }) {
@@ -43,21 +49,25 @@ export function SheetEditor({ table: name }: { table: string }) {
           />
         )}
         {table && (
-          <label className="inline-flex min-h-6 items-center gap-2">
-            <input
-              type="checkbox"
-              checked={sheet.comments !== false}
-              onChange={(event) => {
-                const shown = event.target.checked;
-                void edit(`${shown ? 'Show' : 'Leave out'} comments on ${name} records`, (next) => {
-                  const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
-                  if (known && shown) delete known.comments;
-                  else if (known) known.comments = false;
-                });
-              }}
-            />{' '}
-            Comments, for those whose access lets them read some
-          </label>
+          <div className="grid gap-1">
+            {hung.map((what) => (
+              <label key={what} className="inline-flex min-h-6 items-center gap-2">
+                <input
+                  type="checkbox"
+                  checked={sheet[what] !== false}
+                  onChange={(event) => {
+                    const shown = event.target.checked;
+                    void edit(`${shown ? 'Show' : 'Leave out'} ${what} on ${name} records`, (next) => {
+                      const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
+                      if (known && shown) delete known[what];
+                      else if (known) known[what] = false;
+                    });
+                  }}
+                />{' '}
+                {hungWords[what]}
+              </label>
+            ))}
+          </div>
         )}
         {table && (
           <LinkedChoice

@@ -1,29 +1,29 @@
 import { factsUsed } from '../condition/analyse';
 import type { ConditionScope } from '../condition/scope';
 import { existsOf, operandsOf, unshifted, type Condition } from '../condition/tree';
-import { circles, type Circle, type CommentAct, type CommentsGrant } from '../definition/comments';
+import { circles, hung, type Circle, type CommentAct, type Hung, type HungGrant } from '../definition/hung';
 import { printPath } from '../definition/path';
 import type { Rows } from './rows';
 
-/** What a lens lets be done with comments on the records that it has. */
-export interface CommentLens {
+/** What a lens lets be done with comments, or with files, on the records that it has. */
+export interface HungLens {
   acts: Readonly<Record<Circle, ReadonlySet<CommentAct> | null>>;
   /**
-   * What makes a record theirs: the columns that its rules hold against facts of the member. Comments that were written
+   * What makes a record theirs: the columns that its rules hold against facts of the member. What was hung on it
    * while other values stood there are not read. Empty where all are; null where it can't be told of a record, so that
    * only those are read that they wrote themselves.
    */
   theirsBy: readonly string[][] | null;
 }
 
-/** A lens as far as comments are about it. */
-type Commented = { comments: CommentLens | null };
+/** A lens as far as what hangs on records is about it. */
+type Hanging = Readonly<Record<Hung, HungLens | null>>;
 
 /** What made a record somebody's, by path in text form: a text for each value, the same for the same. */
 export type Standing = Readonly<Record<string, string>>;
 
-/** A comment as far as rights are about it. */
-export interface WrittenComment {
+/** A comment or a file as far as rights are about it. */
+export interface HungOne {
   circle: Circle;
   /** Whether whoever asks wrote it. */
   mine: boolean;
@@ -31,22 +31,22 @@ export interface WrittenComment {
   standing: Standing;
 }
 
-/** What a person may do with comments on one record. */
-export interface CommentRights {
-  reads(comment: WrittenComment): boolean;
-  deletes(comment: WrittenComment): boolean;
+/** What a person may do with comments, or with files, on one record. */
+export interface HungRights {
+  reads(one: HungOne): boolean;
+  deletes(one: HungOne): boolean;
   /** The circles that they may write to, each with the role by which they do. */
   writes: readonly { circle: Circle; role: string }[];
-  /** Whether comments of a circle are read at all. */
+  /** Whether anything of a circle is read at all. */
   opens(circle: Circle): boolean;
 }
 
-/** What a grant of comments comes to for a lens with these rows; null where nothing. */
-export function commentLens(
-  grant: CommentsGrant | undefined,
+/** What a grant of comments or files comes to for a lens with these rows; null where nothing. */
+export function hungLens(
+  grant: HungGrant | undefined,
   rows: Rows,
   scope: Pick<ConditionScope, 'catalogue' | 'table'>,
-): CommentLens | null {
+): HungLens | null {
   if (!grant || rows === 'no row') return null;
   const acts = (circle: Circle) => (grant[circle] ? new Set(grant[circle]) : null);
   const both = { forAll: acts('forAll'), amongUs: acts('amongUs') };
@@ -77,34 +77,37 @@ function leavesOf(where: Condition): Condition[] {
   return where.kind === 'not' ? leavesOf(where.part) : [where];
 }
 
-/** All columns that make records of a table somebody's, whoever it be: what is kept with a comment. */
-export function standingPaths(lenses: readonly (CommentLens | null)[]): string[][] {
-  const paths = lenses.flatMap((lens) => lens?.theirsBy ?? []);
+/** All columns that make records of a table somebody's, whoever it be: what is kept with what hangs on them. */
+export function standingPaths(lenses: readonly Hanging[]): string[][] {
+  const paths = lenses.flatMap((lens) => hung.flatMap((what) => lens[what]?.theirsBy ?? []));
   return [...new Map(paths.map((path) => [printPath(path), path])).values()];
 }
 
 /** What follows for a record that these lenses have, in which `now` stands. */
-export function commentRightsOf(
-  { lenses }: { lenses: readonly (Commented & { role: string })[] },
+export function hungRightsOf(
+  what: Hung,
+  { lenses }: { lenses: readonly (Hanging & { role: string })[] },
   seen: readonly boolean[],
   now: Standing,
-): CommentRights {
-  const open = lenses.flatMap((lens, i) => (seen[i] && lens.comments ? [{ ...lens.comments, role: lens.role }] : []));
-  const isTheirs = ({ theirsBy: paths }: CommentLens, { mine, standing }: WrittenComment) =>
+): HungRights {
+  const open = lenses.flatMap((lens, i) => {
+    const own = seen[i] ? lens[what] : null;
+    return own ? [{ ...own, role: lens.role }] : [];
+  });
+  const isTheirs = ({ theirsBy: paths }: HungLens, { mine, standing }: HungOne) =>
     mine ||
     (paths !== null &&
       paths.every((path) => {
         const name = printPath(path);
         return Object.hasOwn(standing, name) && Object.hasOwn(now, name) && standing[name] === now[name];
       }));
-  const reading = (comment: WrittenComment) =>
-    open.filter((lens) => lens.acts[comment.circle] !== null && isTheirs(lens, comment));
+  const reading = (one: HungOne) => open.filter((lens) => lens.acts[one.circle] !== null && isTheirs(lens, one));
   return {
-    reads: (comment) => reading(comment).length > 0,
-    deletes: (comment) =>
-      reading(comment).some(({ acts }) => {
-        const may = acts[comment.circle]!;
-        return may.has('delete any') || (comment.mine && may.has('delete own'));
+    reads: (one) => reading(one).length > 0,
+    deletes: (one) =>
+      reading(one).some(({ acts }) => {
+        const may = acts[one.circle]!;
+        return may.has('delete any') || (one.mine && may.has('delete own'));
       }),
     writes: circles.flatMap((circle) => {
       const by = open.find(({ acts }) => acts[circle]?.has('write'));
@@ -116,17 +119,17 @@ export function commentRightsOf(
 
 const said = { forAll: 'for all', amongUs: 'among us' } as const;
 
-/** A right on comments in words. */
-export type SaidOfComments = `${'read' | 'read earlier' | CommentAct} ${(typeof said)[Circle]}`;
+/** A right on what hangs on records in words. */
+export type SaidOfHung = `${'read' | 'read earlier' | CommentAct} ${(typeof said)[Circle]}`;
 
-/** What lenses let be done with comments, each right once, for reports. */
-export function sayComments(lenses: readonly Commented[]): SaidOfComments[] {
-  const rights = lenses.flatMap(({ comments }) =>
-    circles.flatMap((circle): SaidOfComments[] => {
-      const acts = comments?.acts[circle];
+/** What lenses let be done with comments or files, each right once, for reports. */
+export function sayHung(what: Hung, lenses: readonly Hanging[]): SaidOfHung[] {
+  const rights = lenses.flatMap(({ [what]: own }) =>
+    circles.flatMap((circle): SaidOfHung[] => {
+      const acts = own?.acts[circle];
       if (!acts) return [];
-      const earlier = comments.theirsBy?.length === 0 ? (['read earlier'] as const) : [];
-      return (['read', ...earlier, ...acts] as const).map((act): SaidOfComments => `${act} ${said[circle]}`);
+      const earlier = own.theirsBy?.length === 0 ? (['read earlier'] as const) : [];
+      return (['read', ...earlier, ...acts] as const).map((act): SaidOfHung => `${act} ${said[circle]}`);
     }),
   );
   return [...new Set(rights)];

@@ -2,16 +2,16 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { when, wellsCatalogue } from '../../test/wells';
 import { emptyDefinition, type PortalDefinition } from '../definition/definition';
-import type { CommentsGrant } from '../definition/comments';
+import type { HungGrant } from '../definition/hung';
 import { findTable } from '../table/catalogue';
-import { sayComments, type Standing, type WrittenComment } from './comment-rights';
+import { sayHung, type Standing, type HungOne } from './hung-rights';
 import { rightsOf } from './rights';
 import { viewOf } from './view';
 import type { Person } from './person';
 
 const table = findTable(wellsCatalogue, 'wells')!;
 
-function portal(grants: Record<string, { where: string; comments: CommentsGrant }>): PortalDefinition {
+function portal(grants: Record<string, { where: string; comments: HungGrant }>): PortalDefinition {
   const face = { slug: 'fen', name: 'Fen', timeZone: 'UTC', colour: '#445566' };
   const definition = emptyDefinition(face, 'fen');
   definition.roles = Object.keys(grants).map((id) => ({ id, name: id }));
@@ -36,7 +36,7 @@ const member = (roles: string[]): Person => ({
 /** What a person of these roles reads and does, the record being seen by all of their roles. */
 function rights(definition: PortalDefinition, roles: string[], now: Standing) {
   const view = viewOf(definition, wellsCatalogue, table, member(roles));
-  return rightsOf(view, { seen: view.lenses.map(() => true) }).comments(now);
+  return rightsOf(view, { seen: view.lenses.map(() => true) }).hung('comments', now);
 }
 
 const byOwner = 'owner_id = :member.owners.id';
@@ -51,7 +51,7 @@ describe('comments', () => {
     const comment = fc.record({ owner: fc.integer({ min: 1, max: 4 }), mine: fc.boolean(), inner: fc.boolean() });
     fc.assert(
       fc.property(fc.array(comment), fc.integer({ min: 1, max: 4 }), (comments, owner) => {
-        const written = (each: (typeof comments)[number]): WrittenComment => ({
+        const written = (each: (typeof comments)[number]): HungOne => ({
           circle: each.inner ? 'amongUs' : 'forAll',
           mine: each.mine,
           standing: { owner_id: String(each.owner) },
@@ -102,7 +102,7 @@ describe('comments', () => {
 
   it('stand under a fence too, and are said in reports', () => {
     const definition = portal({ desk: { where: '', comments: { forAll: ['write'], amongUs: [] } } });
-    expect(sayComments(viewOf(definition, wellsCatalogue, table, member(['desk'])).lenses)).toEqual([
+    expect(sayHung('comments', viewOf(definition, wellsCatalogue, table, member(['desk'])).lenses)).toEqual([
       'read for all',
       'read earlier for all',
       'write for all',
@@ -112,6 +112,6 @@ describe('comments', () => {
     definition.fences = [{ id: 'own', table: 'wells', where: when(byOwner), exceptRoles: [] }];
     const [lens] = viewOf(definition, wellsCatalogue, table, member(['desk'])).lenses;
     expect(lens!.comments!.theirsBy).toEqual([['owner_id']]);
-    expect(sayComments([lens!])).toEqual(['read for all', 'write for all', 'read among us']);
+    expect(sayHung('comments', [lens!])).toEqual(['read for all', 'write for all', 'read among us']);
   });
 });

@@ -1,0 +1,60 @@
+import { Problem } from '../../core/refusals/problem';
+import type { HungOne, Standing } from '../../core/access/hung-rights';
+import { nameColumns } from '../../core/definition/name-columns';
+import { printPath } from '../../core/definition/path';
+import { circles, type Hung } from '../../core/definition/hung';
+import { at, discussed, NotFound, read, type Discussed, type PlacedVisit } from '../gate/gate';
+import type { Comment } from '../store/comment-models';
+import { Membership } from '../store/people-models';
+import type { PortalVisit } from '../visits/member-visit';
+import { keysInUse, type DiscussedTable } from './discussed-records';
+
+/** A record on which members hang comments and files, by whoever may open them. */
+export interface HungOn extends DiscussedTable {
+  visit: PlacedVisit;
+  found: Discussed;
+}
+
+/** The record and what may be done with comments, or files, on it; NotFound where none of its are open. */
+export async function hungOn(asked: PortalVisit, what: Hung, tableName: string, id: string): Promise<HungOn> {
+  const visit = await at(asked, tableName);
+  const table = { portalId: asked.portalId, tableName };
+  const found = await discussed(visit.source, visit, what, tableName, id, await keysInUse(table));
+  // The role that has the record may be another than the one that reads what hangs on it.
+  if (!circles.some((circle) => found.rights.opens(circle))) throw new NotFound();
+  return { ...table, visit, found };
+}
+
+/** A comment or a file as rights are about it. */
+export const asHung = (comment: Comment, { person }: PlacedVisit): HungOne => ({
+  circle: comment.circle,
+  mine: person.id !== null && Number(comment.memberId) === person.id,
+  standing: JSON.parse(comment.standing) as Standing,
+});
+
+/** What writers are called, of those whose name this person sees in the roster that they stand on. */
+export async function namesOf(visit: PlacedVisit, portalId: number, comments: Comment[]): Promise<Map<number, string>> {
+  const writers = [...new Set(comments.flatMap(({ memberId }) => (memberId === null ? [] : [Number(memberId)])))];
+  const rows =
+    writers.length === 0 ? [] : await Membership.findAll({ where: { portalId, memberId: writers, holds: true } });
+  const named = await Promise.all(
+    rows.map(async ({ memberId, rosterTable, rowKey }): Promise<[number, string][]> => {
+      const roster = visit.definition.rosters.find(({ table }) => table === rosterTable);
+      if (!roster) return [];
+      const there = await at(visit, rosterTable);
+      const paths = nameColumns(roster).map((column) => [column]);
+      const row = await read(there.source, there, rosterTable, rowKey, paths).catch((error: unknown) => {
+        if (error instanceof NotFound) return null;
+        throw error;
+      });
+      const parts = paths.map(printPath).flatMap((path) => {
+        const value = row?.values[path];
+        return value === undefined || value === null || row!.masked.includes(path) ? [] : [String(value)];
+      });
+      return parts.length > 0 ? [[Number(memberId), parts.join(' ')]] : [];
+    }),
+  );
+  return new Map(named.flat());
+}
+
+export const mayNot = (what: string): Problem => new Problem(403, 'not-allowed', `You may not ${what}.`);
