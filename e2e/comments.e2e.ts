@@ -1,3 +1,4 @@
+import sharp from 'sharp';
 import { expect } from '@playwright/test';
 import { expectAccessible, signIn, signInAsBuilder, test } from './steps';
 
@@ -49,4 +50,54 @@ test('an owner and the desk talk about a well, and the desk among themselves; th
   await desk.getByRole('button', { name: /^Undo/ }).click();
   await expect(desk.getByRole('button', { name: 'comments for all' })).toBeVisible();
   await expectAccessible(desk, 'granting comments');
+});
+
+test('an owner hangs files on a well, is told what can’t be taken, and the desk opens them', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells/wells/232');
+  const files = page.getByRole('region', { name: 'Files' });
+  await expect(files.getByRole('article')).toHaveCount(1);
+  const picture = await sharp({ create: { width: 900, height: 600, channels: 3, background: '#5b9bb5' } })
+    .png()
+    .toBuffer();
+  await page.getByTestId('files-to-add').setInputFiles([
+    { name: 'barn.png', mimeType: 'image/png', buffer: picture },
+    { name: 'barn.pdf', mimeType: 'application/pdf', buffer: picture },
+    { name: 'key.txt', mimeType: 'text/plain', buffer: Buffer.from('With the neighbour.') },
+  ]);
+  await expect(files.getByRole('alert')).toHaveText(/^barn\.pdf holds PNG, and its name says something else/);
+  await expect(files.getByRole('article')).toHaveCount(3);
+  const small = files.getByRole('article').filter({ hasText: 'barn.png' }).locator('img');
+  await expect.poll(() => small.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(480);
+  await expectAccessible(page, 'files on a record');
+  await files.getByRole('button', { name: 'Take out key.txt' }).click();
+  await page.getByRole('button', { name: 'Take it out' }).click();
+  await expect(files.getByRole('article')).toHaveCount(2);
+
+  const desk = await (await browser.newContext({ baseURL })).newPage();
+  await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-wells/wells/232');
+  const theirs = desk.getByRole('region', { name: 'Files' });
+  await expect(theirs.getByRole('article').first()).toContainText(/barn\.png.*Ines Brannock/s);
+  await theirs.getByLabel('Among us alone').check();
+  await desk.getByTestId('files-to-add').setInputFiles({
+    name: 'plan.txt',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('Ask for the deeds.'),
+  });
+  await expect(theirs.getByRole('article').first()).toContainText('Among us');
+  const saved = desk.waitForEvent('download');
+  await theirs.getByRole('link', { name: 'plan.txt' }).click({ modifiers: ['Alt'] });
+  expect((await saved).suggestedFilename()).toBe('plan.txt');
+  await page.reload();
+  await expect(files.getByRole('article')).toHaveCount(2);
+
+  await signInAsBuilder(desk);
+  await desk.goto('/build/alder-fen/access/wells?role=well_owner&do=files');
+  await desk.getByRole('checkbox', { name: 'open', exact: true }).first().uncheck();
+  await expect(desk.getByRole('button', { name: 'files none' })).toBeVisible();
+  await desk.getByRole('button', { name: /^Undo/ }).click();
+  await expect(desk.getByRole('button', { name: 'files for all' })).toBeVisible();
 });

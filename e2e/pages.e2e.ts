@@ -163,6 +163,12 @@ test('cards are laid on a page and seen as a member gets them; one opens in plac
   await expect(page.getByRole('heading', { name: 'Cards of wells' })).toBeVisible();
   const seen = page.getByRole('complementary', { name: 'Seen by' });
   await expect(seen.getByRole('listitem').filter({ hasText: 'AF-0231' })).toBeVisible();
+  // Each with the newest picture that hangs on its record.
+  await choose(page.getByRole('combobox', { name: 'Picture' }), 'the newest that hangs on the record');
+  const pictures = seen.getByRole('listitem').locator('img');
+  await expect(pictures).toHaveCount(3);
+  for (const picture of await pictures.all())
+    await expect.poll(() => picture.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(480);
   await addSection(page, 'One record', 'Owners');
   await expect(seen.getByText('9 Church Walk, Harrow End').first()).toBeVisible();
   await expectAccessible(page, 'a page of cards and one record on the bench');

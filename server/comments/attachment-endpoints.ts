@@ -60,15 +60,15 @@ export function attachmentEndpoints(entry: Entry<{ visit: PortalVisit }>, sequel
     }),
     attach: endpoint({
       method: 'POST',
-      path: '/records/:table/:id/attachments/:circle',
+      path: '/records/:table/:id/attachments',
       says: 'Hangs a file on a record, for all who open files there or for those of the inner circle.',
       entry,
-      params: { circle: circle.required() as Joi.AnySchema<Circle> },
+      query: Joi.object<{ circle: Circle }>({ circle: circle.required() }),
       body: oneFile,
       answers: { 201: form<{ id: number }>({ id: whole }) },
-      does: async ({ visit, params: { table, id, circle: to }, req }) => {
+      does: async ({ visit, params: { table, id }, query, req }) => {
         refuseSeenBy(visit);
-        return { id: await attach(sequelize, visit, table, id, to, req) };
+        return { id: await attach(sequelize, visit, table, id, query.circle, req) };
       },
     }),
     openAttachment: endpoint({

@@ -4,7 +4,7 @@ import { Problem } from '../../core/refusals/problem';
 import type { Circle } from '../../core/definition/hung';
 import { checkedFile } from '../files/checked-file';
 import { receiveFile } from '../files/receive';
-import { keepFile, keepSmall } from '../files/stored-file';
+import { keepFile, keepSmall, onRecords } from '../files/stored-file';
 import { NotFound } from '../gate/gate';
 import { Comment } from '../store/comment-models';
 import { StoredFile } from '../store/models';
@@ -14,7 +14,7 @@ import { asHung, hungOn, mayNot, namesOf, type HungOn } from './hung-on';
 
 /** Files that hang on a record: under the same rights, circles and standing as what is said of it. */
 
-const purpose = 'record';
+const purpose = onRecords;
 const largest = 25 * 1024 * 1024;
 const mostOfOne = 100;
 /** So many bytes one member may have hung on the records of a portal. */
@@ -223,10 +223,4 @@ export async function takeOutAttachment(
   if (!one) throw new NotFound('file');
   if (!found.rights.deletes(asHung(one.comment, visit))) throw mayNot('take this file out');
   await one.file.destroy();
-}
-
-/** Forgets files whose record is forgotten. */
-export async function forgetLooseAttachments(sequelize: Sequelize): Promise<void> {
-  const hanging = sequelize.literal('(SELECT file_id FROM comments WHERE file_id IS NOT NULL)');
-  await StoredFile.destroy({ where: { purpose, goneAt: null, id: { [Op.notIn]: hanging } } });
 }

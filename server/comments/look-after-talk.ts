@@ -1,12 +1,12 @@
 import { Op } from 'sequelize';
 import { sourceName } from '../../core/definition/sources';
 import type { CoreServices } from '../definitions/portal-services';
+import { forgetLooseFiles } from '../files/stored-file';
 import { goneRecords } from '../gate/gate';
 import { inTurns, type Turns } from '../outbox/turns';
 import { DiscussedRecord } from '../store/comment-models';
 import { readColumns } from '../store/discussed-key';
 import { Portal } from '../store/models';
-import { forgetLooseAttachments } from './attachments';
 import { closeDiscussed } from './discussed-records';
 
 const every = 5 * 60_000;
@@ -30,7 +30,7 @@ export function lookAfterTalk(services: CoreServices): Turns {
     await DiscussedRecord.destroy({
       where: { closedAt: { [Op.lt]: new Date(Date.now() - keptDays * 24 * 3600_000) } },
     });
-    await forgetLooseAttachments(services.store.sequelize);
+    await forgetLooseFiles(services.store.sequelize);
   }, every);
 }
 

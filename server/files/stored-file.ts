@@ -114,6 +114,15 @@ export async function smallBytes(sequelize: Sequelize, id: string): Promise<Buff
   return row?.bytes ?? null;
 }
 
+/** The purpose of files that hang on records. */
+export const onRecords = 'record';
+
+/** Forgets files that hung on records, and hang on none any more. */
+export async function forgetLooseFiles(sequelize: Sequelize): Promise<void> {
+  const hanging = sequelize.literal('(SELECT file_id FROM comments WHERE file_id IS NOT NULL)');
+  await StoredFile.destroy({ where: { purpose: onRecords, goneAt: null, id: { [Op.notIn]: hanging } } });
+}
+
 /** Forgets the files whose time has come. */
 export async function forgetOldFiles(now: Date): Promise<void> {
   await StoredFile.destroy({ where: { goneAt: { [Op.lt]: now } } });

@@ -37,7 +37,6 @@ const parameters: Record<string, string> = {
   ':kept': '1',
   ':comment': '1',
   ':attachment': '1',
-  ':circle': 'forAll',
 };
 
 interface Route {

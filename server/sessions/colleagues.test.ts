@@ -31,7 +31,6 @@ const idOf = async (email: string) => (await colleagues()).find((each) => each.e
 const named: Record<string, string> = {
   ':comment': '1',
   ':attachment': '1',
-  ':circle': 'forAll',
   ':slug': 'alder-fen',
   ':table': 'wells',
   ':column': 'code',

@@ -21,7 +21,7 @@ export function useHanging(base: string, table: string, id: string) {
   return {
     add: useMutation({
       mutationFn: ({ file, circle }: { file: File; circle: Circle }) =>
-        ask('POST /records/:table/:id/attachments/:circle', { params: { table, id, circle }, body: formOf(file) }),
+        ask('POST /records/:table/:id/attachments', { params: { table, id }, query: { circle }, body: formOf(file) }),
       ...done,
     }),
     takeOut: useMutation({

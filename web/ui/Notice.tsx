@@ -28,8 +28,10 @@ export function Notice({
       role={kind === 'fault' ? 'alert' : 'status'}
       className={`flex flex-wrap items-start gap-x-3 gap-y-1 rounded-stone border px-3 py-2 ${kinds[kind].look}`}
     >
-      <span className="mt-0.5">{kinds[kind].icon}</span>
-      <div className="min-w-0 grow basis-80">{children}</div>
+      <div className="flex min-w-0 grow basis-80 items-start gap-3">
+        <span className="mt-0.5">{kinds[kind].icon}</span>
+        <div className="min-w-0 flex-1">{children}</div>
+      </div>
       {action}
     </div>
   );
