@@ -172,6 +172,20 @@ test('cards are laid on a page and seen as a member gets them; one opens in plac
   await addSection(page, 'One record', 'Owners');
   await expect(seen.getByText('9 Church Walk, Harrow End').first()).toBeVisible();
   await expectAccessible(page, 'a page of cards and one record on the bench');
+  // As wide as a phone and a tablet; a section leads to where it is set.
+  await seen.getByRole('button', { name: 'phone' }).click();
+  const larger = page.getByRole('dialog', { name: 'As Ines Brannock gets it' });
+  const first = larger.getByRole('listitem').filter({ hasText: 'AF-0231' });
+  const width = async () => (await larger.getByTestId('device').boundingBox())!.width;
+  await expect(first).toBeVisible();
+  expect(await width()).toBe(390);
+  await expectAccessible(page, 'a page on a phone in Seen by');
+  await larger.getByRole('button', { name: 'tablet' }).click();
+  expect(await width()).toBe(820);
+  await larger.getByRole('button', { name: 'Change this section' }).first().focus();
+  await page.keyboard.press('Enter');
+  await expect(larger).toBeHidden();
+  await expect(page.getByRole('heading', { name: 'Cards of wells' })).toBeFocused();
   await seen.getByRole('link', { name: /^AF-0231 Owner/ }).click();
   await expect(seen.getByRole('heading', { name: 'AF-0231' })).toBeVisible();
 });

@@ -52,6 +52,8 @@ export interface Place {
   setUnsaved(form: string, unsaved: boolean): void;
   /** Called with a cell that the builder wants explained. */
   onAskWhy?: (table: string, id: string, column: string) => void;
+  /** Called with a section that the builder wants to change. */
+  onSection?: (page: string, section: string) => void;
 }
 
 const PlaceContext = createContext<Place | null>(null);

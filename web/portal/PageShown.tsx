@@ -16,6 +16,8 @@ const spans = {
   third: 'col-span-6 @min-[560px]:col-span-3 @min-[1000px]:col-span-2',
 } as const;
 
+const ChangeSection = lazy(() => import('./ChangeSection'));
+
 type PageInfo = Me['pages'][number];
 
 /** The records before and after the one that is open, as the list has them now. */
@@ -30,7 +32,7 @@ function useBeside(page: string, list: string | null): { before: string | null; 
 
 /** A page with its sections; a record that is opened stands beside them, or in their place. */
 export function PageShown({ page, within }: { page: PageInfo; within: boolean }) {
-  const { spot } = usePlace();
+  const { spot, onSection } = usePlace();
   const Content = within ? 'section' : 'main';
   const opened = page.sections.find((each) => each.id === spot.record?.section);
   // A kind that opens records says of which table they are, and how one looks.
@@ -58,9 +60,10 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
             return (
               <section
                 key={`${page.id}/${each.id}`}
-                className={`grid min-w-0 content-start gap-2 ${spans[each.width ?? 'full']}`}
+                className={`group/section relative grid min-w-0 content-start gap-2 ${spans[each.width ?? 'full']}`}
                 aria-label={each.title}
               >
+                {onSection && <ChangeSection onPress={() => onSection(page.id, each.id)} />}
                 {each.title && <h2>{each.title}</h2>}
                 {/* What stands within goes by the section's own width. */}
                 <div className="@container">

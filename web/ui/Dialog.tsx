@@ -10,6 +10,7 @@ export function Dialog({
   onOpenChange,
   trigger,
   wide = false,
+  whole = false,
   children,
 }: {
   title: ReactNode;
@@ -19,6 +20,8 @@ export function Dialog({
   onOpenChange: (open: boolean) => void;
   trigger?: ReactNode;
   wide?: boolean;
+  /** As large as the window: what stands in it scrolls by itself. */
+  whole?: boolean;
   children: ReactNode;
 }) {
   return (
@@ -27,7 +30,7 @@ export function Dialog({
       <Primitive.Portal>
         <Primitive.Overlay className="veil" />
         <Primitive.Content
-          className={`sheet ${wide ? 'w-[min(38rem,94vw)]' : 'w-[min(28rem,94vw)]'}`}
+          className={`sheet ${whole ? 'sheet-whole' : wide ? 'w-[min(38rem,94vw)]' : 'w-[min(28rem,94vw)]'}`}
           {...(says ? {} : { 'aria-describedby': undefined })}
         >
           <div className="flex items-center gap-3">

@@ -1,5 +1,7 @@
 import { counted } from '../../../core/text/counted';
 import { useMemo, useState } from 'react';
+import { Monitor, Smartphone, Tablet } from 'lucide-react';
+import { useNavigate } from 'react-router';
 import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
@@ -8,22 +10,86 @@ import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/plac
 import { FaceProvider } from '../../portal/face';
 import { PortalPages } from '../../portal/PortalPages';
 import { Button } from '../../ui/Button';
+import { Dialog } from '../../ui/Dialog';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench, type BenchPerson } from './bench-context';
 import { useNames } from './names';
 import type { AskedCell } from './WhyCard';
 
-/** The portal's pages as the person gets them, moved about in without leaving the bench. */
-export default function PortalSeen({
-  person,
-  page,
-  onWhy,
-}: {
+interface Seen {
   person: BenchPerson;
+  /** The page that is worked on; the first that they get when null. */
   page: string | null;
   onWhy: (cell: AskedCell) => void;
-}) {
-  const { slug, state, draft } = useBench();
+}
+
+/** The portal's pages as the person gets them, moved about in without leaving the bench; at any width on request. */
+export default function PortalSeen(seen: Seen) {
+  const [device, setDevice] = useState<Device | null>(null);
+  const { person } = seen;
+  return (
+    <>
+      <div className="flex items-center gap-1">
+        <span className="mr-auto text-sm text-soft">As on a</span>
+        {devices.map((each) => (
+          <Button key={each.name} small weight="quiet" onClick={() => setDevice(each)}>
+            <each.icon size={15} aria-hidden /> {each.name}
+          </Button>
+        ))}
+      </div>
+      <PortalAt {...seen} />
+      <Dialog
+        whole
+        title={`As ${person.name} gets it`}
+        open={device !== null}
+        onOpenChange={(open) => !open && setDevice(null)}
+      >
+        <div role="group" aria-label="Width" className="flex flex-wrap gap-1">
+          {devices.map((each) => (
+            <Button
+              key={each.name}
+              small
+              weight={each === device ? 'main' : 'plain'}
+              aria-pressed={each === device}
+              onClick={() => setDevice(each)}
+            >
+              <each.icon size={15} aria-hidden /> {each.name}
+            </Button>
+          ))}
+        </div>
+        {device && (
+          <div
+            data-testid="device"
+            className="mx-auto flex min-h-0 w-full flex-1 flex-col"
+            style={{ maxWidth: device.width }}
+          >
+            <PortalAt
+              {...seen}
+              onWhy={(cell) => {
+                setDevice(null);
+                seen.onWhy(cell);
+              }}
+              onLeave={() => setDevice(null)}
+            />
+          </div>
+        )}
+      </Dialog>
+    </>
+  );
+}
+
+/** Widths that people look at a portal with, in CSS pixels. */
+const devices = [
+  { name: 'phone', width: 390, icon: Smartphone },
+  { name: 'tablet', width: 820, icon: Tablet },
+  { name: 'desk', width: 1600, icon: Monitor },
+] as const;
+
+type Device = (typeof devices)[number];
+
+/** The portal in the width that there is. */
+function PortalAt({ person, page, onWhy, onLeave }: Seen & { onLeave?: () => void }) {
+  const { slug, state, draft, to } = useBench();
   const logo = draft.portal.face?.logo ?? null;
   const face = useMemo(() => ({ logo, welcome: null, footer: [] }), [logo]);
   const names = useNames();
@@ -37,6 +103,7 @@ export default function PortalSeen({
   }
   const first = me.data?.pages[0]?.id ?? '';
   const here = useMemo(() => (spot.page === '' ? { ...spot, page: first } : spot), [spot, first]);
+  const navigate = useNavigate();
   const place = useMemo(
     (): Place => ({
       spot: here,
@@ -46,8 +113,12 @@ export default function PortalSeen({
       seenBy: true,
       setUnsaved: () => undefined,
       onAskWhy: (table, id, column) => onWhy({ table, id, column }),
+      onSection: (of, section) => {
+        onLeave?.();
+        void navigate(to('pages', of, { section }));
+      },
     }),
-    [here, base, onWhy],
+    [here, base, onWhy, onLeave, navigate, to],
   );
   const table = me.data?.pages
     .find((each) => each.id === here.page)

@@ -1,12 +1,27 @@
+import { useEffect, useRef, type RefObject } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { Page } from '../../../core/definition/definition';
 import { sectionWidths, type Section, type SectionWidth } from '../../../core/definition/section-kinds';
 import { sectionEdits } from '../../../sections/edit';
+import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { Button } from '../../ui/Button';
 import { AudienceChoice } from './AudienceChoice';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
+
+/** Where a section is led to by the address, its heading gets the focus, once. */
+function useChosen(section: string): RefObject<HTMLHeadingElement | null> {
+  const heading = useRef<HTMLHeadingElement>(null);
+  const [params, setAddress] = useAddress();
+  const isChosen = params.get('section') === section;
+  useEffect(() => {
+    if (!isChosen) return;
+    heading.current?.focus();
+    setAddress((address) => address.delete('section'));
+  }, [isChosen, setAddress]);
+  return heading;
+}
 
 /** A section of a page: what it is called and how wide it is, its place among the others, and what its kind sets. */
 export function SectionEditor({
@@ -28,10 +43,13 @@ export function SectionEditor({
   const Edit = editing.default;
   const called = editing.called(section, useBench().draft);
   const at = page.sections.indexOf(section);
+  const heading = useChosen(section.id);
   return (
     <section aria-label={called} className="grid gap-4 rounded-stone border border-line p-4">
       <div className="flex items-center gap-2">
-        <h2 className="mr-auto">{called}</h2>
+        <h2 ref={heading} tabIndex={-1} className="mr-auto scroll-mt-20">
+          {called}
+        </h2>
         <Button small weight="quiet" aria-label={`Move ${called} up`} disabled={at === 0} onClick={() => onMove(-1)}>
           <ArrowUp size={15} aria-hidden />
         </Button>
