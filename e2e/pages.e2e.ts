@@ -222,6 +222,24 @@ test('a list has tabs with counts and is arranged by whoever looks; a page leads
   await page.reload();
   await expect(shown).toHaveText(rows.map(({ code }) => code));
   await expectAccessible(page, 'a list with tabs');
+  // It stands as it was left where the address says nothing else, until it is put back.
+  const wells = async () => {
+    await page.goto('/p/alder-fen/all-wells');
+    await expect(page.getByText('25 of 520 wells')).toBeVisible();
+  };
+  await wells();
+  await page.getByRole('button', { name: 'Parish', exact: true }).click();
+  await page.getByRole('button', { name: 'Arrange' }).click();
+  await page.getByRole('checkbox', { name: 'Address' }).click();
+  await expect(page.getByRole('columnheader', { name: 'Address' })).toBeHidden();
+  await wells();
+  await expect(page.getByRole('columnheader')).toHaveText(['Code', 'Owner', 'Parish', 'State']);
+  await expect(page.getByRole('columnheader', { name: 'Parish' })).toHaveAttribute('aria-sort', 'ascending');
+  await page.getByRole('button', { name: 'Arrange' }).click();
+  await page.getByRole('button', { name: 'As it came' }).click();
+  await wells();
+  await expect(page.getByRole('columnheader')).toHaveText(['Code', 'Owner', 'Address', 'Parish', 'State']);
+  await page.goto('/p/alder-fen/all-visits');
   await tabs.getByRole('link', { name: /^To plan/ }).click();
   await expect(page.getByText(`${await count("state = 'asked'")} in all`)).toBeVisible();
 

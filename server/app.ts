@@ -50,8 +50,14 @@ export function createApp(services: Services): Express {
 /** The two entries of the web: members get the portal's, everyone else the builder's. */
 function serveWeb(app: Express, folder: string): void {
   // Packed once when they were built, not at every visit.
-  const assets = { immutable: true, maxAge: 31_536_000, brotli: true, gzip: true, extensions: [] };
-  app.use('/assets', sirv(join(folder, 'assets'), assets), unknownAddress);
+  const assets = join(folder, 'assets');
+  app.use(
+    '/assets',
+    sirv(assets, { immutable: true, maxAge: 31_536_000, brotli: true, gzip: true, extensions: [] }),
+    // What was built anew since this server began is not among what it found packed.
+    express.static(assets, { immutable: true, maxAge: '1y', index: false }),
+    unknownAddress,
+  );
   const page =
     (file: string): express.RequestHandler =>
     (_req, res) => {

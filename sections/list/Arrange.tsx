@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import { Plus, SlidersHorizontal, X } from 'lucide-react';
-import { useListState } from '../../web/place/place';
+import { useListState, type ListState } from '../../web/place/place';
 import { ColumnTicks } from '../../web/records/ColumnTicks';
 import { Button } from '../../web/ui/Button';
 import { Popover } from '../../web/ui/Popover';
 import { Select } from '../../web/ui/Select';
 import type { ShowProps } from '../show';
+import { useAsLeft } from './as-left';
 import { columnsOf, offeredColumns, sortText, termsOf, type SortTerm } from './arranged';
 
 const mostTerms = 3;
@@ -14,11 +15,16 @@ const mostTerms = 3;
 export default function Arrange({ section }: ShowProps<'list'>) {
   const [open, setOpen] = useState(true);
   const { state, turn } = useListState(section.id);
+  const { keep } = useAsLeft(section.id);
+  const arrange = (change: Partial<Pick<ListState, 'columns' | 'sort'>>) => {
+    keep({ columns: state.columns, sort: state.sort, ...change });
+    turn(change.sort === undefined ? change : { ...change, after: '', before: '' });
+  };
   const offered = offeredColumns(section);
   const shown = columnsOf(section, state.columns).map(({ path }) => path);
   const own = section.columns.map(({ path }) => path);
   const terms = termsOf(section, state);
-  const sort = (next: SortTerm[]) => turn({ sort: sortText(next), after: '', before: '' });
+  const sort = (next: SortTerm[]) => arrange({ sort: sortText(next) });
   const sortable = offered.filter((column) => column.sortable);
   const free = sortable.find(({ path }) => !terms.some(({ column }) => column === path));
   const called = (path: string) => offered.find((column) => column.path === path)?.label ?? path;
@@ -40,7 +46,7 @@ export default function Arrange({ section }: ShowProps<'list'>) {
         <ColumnTicks
           all={offered}
           shown={shown}
-          onShown={(next) => turn({ columns: next.join() === own.join() ? '' : next.join(',') })}
+          onShown={(next) => arrange({ columns: next.join() === own.join() ? '' : next.join(',') })}
         />
       </section>
       {sortable.length > 0 && (
@@ -100,11 +106,7 @@ export default function Arrange({ section }: ShowProps<'list'>) {
         </section>
       )}
       {(state.columns !== '' || state.sort !== '') && (
-        <Button
-          small
-          className="justify-self-start"
-          onClick={() => turn({ columns: '', sort: '', after: '', before: '' })}
-        >
+        <Button small className="justify-self-start" onClick={() => arrange({ columns: '', sort: '' })}>
           As it came
         </Button>
       )}

@@ -7,6 +7,7 @@ import { RecordCell, titleIn } from '../../web/records/RecordCell';
 import { columnsOf, termsOf } from './arranged';
 import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import { useAsLeft } from './as-left';
 import type { ShowProps } from '../show';
 
 type ListInfo = ShowProps<'list'>['section'];
@@ -215,6 +216,7 @@ function ListCell({
 
 function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }) {
   const { state, turn } = useListState(section.id);
+  const { keep } = useAsLeft(section.id);
   const [first] = termsOf(section, state);
   const direction = first?.column !== column.path ? undefined : first.descending ? 'descending' : 'ascending';
   const label = (
@@ -236,13 +238,11 @@ function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }
         <button
           type="button"
           className="inline-flex items-center gap-1 font-semibold hover:text-ink"
-          onClick={() =>
-            turn({
-              sort: direction === 'ascending' ? `-${column.path}` : column.path,
-              after: '',
-              before: '',
-            })
-          }
+          onClick={() => {
+            const sort = direction === 'ascending' ? `-${column.path}` : column.path;
+            keep({ columns: state.columns, sort });
+            turn({ sort, after: '', before: '' });
+          }}
         >
           {label}
         </button>

@@ -10,6 +10,7 @@ import { newRecord, SpotLink, useListState, usePlace } from '../../web/place/pla
 import { buttonLook } from '../../web/ui/Button';
 import type { ShowProps } from '../show';
 import { ListTable } from './ListTable';
+import { useAsLeft } from './as-left';
 import { askedColumns, offeredColumns } from './arranged';
 import { Pager } from '../../web/records/Pager';
 
@@ -22,7 +23,13 @@ const Arrange = lazy(() => import('./Arrange'));
 /** The list of a section, with what can be done in it. */
 export default function ListShow({ section }: ShowProps<'list'>) {
   const { base, spot, seenBy, isVisitor } = usePlace();
-  const { state, clear, narrow, at } = useListState(section.id);
+  const { state, clear: showWhole, narrow, at } = useListState(section.id);
+  const { isComing, keep } = useAsLeft(section.id);
+  const clear = () => {
+    // An order that can't be had any more is not what they get the next time.
+    keep({ columns: state.columns, sort: '' });
+    showWhole();
+  };
   // Ticks are of what is found: of other records, none is ticked.
   const question = JSON.stringify([spot.page, state.view, state.search, state.filter]);
   const [ticked, setTicked] = useState({ question, ids: new Set<string>() as ReadonlySet<string> });
@@ -34,7 +41,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   const client = useQueryClient();
   const asked = { ...state, columns: askedColumns(section, state.columns) };
   const [wantsArranging, setWantsArranging] = useState(false);
-  const answer = useSectionList(base, spot.page, section.id, asked);
+  const answer = useSectionList(base, spot.page, section.id, asked, !isComing);
   const noun = section.label.toLowerCase();
   const narrowed = state.search !== '' || state.filter !== '';
   const [wantsViews, setWantsViews] = useState(false);
