@@ -3,6 +3,7 @@ import type { RecordSection } from '../sections/record/spec';
 import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import type { LinkedList, Page } from '../core/definition/definition';
+import { homePage } from './home-page';
 import { when, page, planned, withNumbers, people, withWaysOn, demoSheets } from './page-parts';
 
 export { demoSheets } from './page-parts';
@@ -12,6 +13,7 @@ const resultsIntro =
 
 /** Each page keeps to what its title says: a person with two roles sees more of the tables than one page is about. */
 export const demoPages: Page[] = [
+  homePage,
   withWaysOn(
     page('my-wells', 'My wells', 'The wells in your name. Tell us when the treatment changes.', ['well_owner'], {
       table: 'wells',

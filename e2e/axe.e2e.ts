@@ -14,6 +14,10 @@ test('axe finds nothing in the portal', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
   await inLightAndDark(page, 'sign-in');
   await signIn(page, 'ines.brannock@example.org');
+  await expect(page.getByRole('listitem').filter({ hasText: 'AF-0231' }).locator('img')).toBeVisible();
+  await expect(page.getByText('above the limit').first()).toBeVisible();
+  await inLightAndDark(page, 'home');
+  await page.goto('/p/alder-fen/my-wells');
   await expect(page.getByText('3 in all')).toBeVisible();
   await inLightAndDark(page, 'list');
   await page.getByRole('button', { name: 'Filter' }).click();

@@ -54,7 +54,7 @@ test('a portal gets its own face, and members see it at the door and inside, lig
     await expect(theirs.getByRole('heading', { name: 'Wells of the Fen' })).toBeVisible();
     await expect(theirs.getByText('For owners of private wells')).toBeVisible();
     await expectAccessible(theirs, `the door by ${colorScheme}`);
-    await signIn(theirs, 'ines.brannock@example.org');
+    await signIn(theirs, 'ines.brannock@example.org', '/p/alder-fen/my-wells');
     await expect(theirs.getByRole('link', { name: 'Contact' })).toBeVisible();
     await expect(theirs.getByRole('heading', { name: 'My wells' })).toHaveCSS('font-family', /^"?Nunito Variable/);
     await expect(theirs.getByRole('searchbox').first()).toHaveCSS('border-radius', '9px');

@@ -118,4 +118,5 @@ function Shown({ address }: { address: string | null }) {
   );
 }
 
-const isEmpty = (value: unknown) => value === undefined || value === null || value === '';
+const isEmpty = (value: unknown) =>
+  value === undefined || value === null || value === '' || (Array.isArray(value) && value.length === 0);

@@ -170,6 +170,13 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
         }
       />
       <ActsChoice
+        bare={section.bare === true}
+        onBare={(bare) =>
+          void onChange(`${bare ? 'Leave out' : 'Show'} search and filters on ${page.title}`, (next) => {
+            if (bare) next.bare = true;
+            else delete next.bare;
+          })
+        }
         without={section.without ?? []}
         onChange={(without) =>
           void onChange(`Choose what is done on ${page.title}`, (next) => {
@@ -185,7 +192,17 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
 const actWords: Record<ListAct, string> = { create: 'Add records', delete: 'Delete records', export: 'Take them out' };
 
 /** What is offered of what rights allow. */
-function ActsChoice({ without, onChange }: { without: ListAct[]; onChange: (without: ListAct[]) => void }) {
+function ActsChoice({
+  bare,
+  onBare,
+  without,
+  onChange,
+}: {
+  bare: boolean;
+  onBare: (bare: boolean) => void;
+  without: ListAct[];
+  onChange: (without: ListAct[]) => void;
+}) {
   return (
     <fieldset className="grid gap-1">
       <legend className="font-semibold text-sm">Whoever may, can here</legend>
@@ -202,6 +219,10 @@ function ActsChoice({ without, onChange }: { without: ListAct[]; onChange: (with
             {actWords[act]}
           </label>
         ))}
+        <label className="inline-flex min-h-7 items-center gap-2 text-sm">
+          <input type="checkbox" checked={!bare} onChange={(event) => onBare(!event.target.checked)} /> Search, filter
+          and arrange
+        </label>
       </div>
     </fieldset>
   );

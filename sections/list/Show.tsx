@@ -43,6 +43,8 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   const [wantsArranging, setWantsArranging] = useState(false);
   const answer = useSectionList(base, spot.page, section.id, asked, !isComing);
   const noun = section.label.toLowerCase();
+  // What was looked for by way of an address can be taken off again.
+  const isBare = section.bare && state.search === '' && state.filter === '';
   const narrowed = state.search !== '' || state.filter !== '';
   const [wantsViews, setWantsViews] = useState(false);
   const views = (
@@ -81,19 +83,22 @@ export default function ListShow({ section }: ShowProps<'list'>) {
           <Tabs section={section} noun={noun} />
         </Suspense>
       )}
-      <div className="flex flex-wrap items-center gap-2">
-        <FilterBar
-          key={spot.page}
-          base={base}
-          table={section.table}
-          columns={offeredColumns(section)}
-          noun={noun}
-          search={state.search}
-          filter={state.filter}
-          onNarrow={narrow}
-        />
+      <div className="flex flex-wrap items-center gap-2 [&:has(>span:only-child:empty)]:hidden">
+        {!isBare && (
+          <FilterBar
+            key={spot.page}
+            base={base}
+            table={section.table}
+            columns={offeredColumns(section)}
+            noun={noun}
+            search={state.search}
+            filter={state.filter}
+            onNarrow={narrow}
+          />
+        )}
         <span className="no-print ml-auto flex gap-2">
-          {!seenBy &&
+          {!isBare &&
+            !seenBy &&
             !isVisitor &&
             (wantsViews ? (
               <Suspense fallback={views}>
@@ -102,13 +107,14 @@ export default function ListShow({ section }: ShowProps<'list'>) {
             ) : (
               views
             ))}
-          {wantsArranging ? (
-            <Suspense fallback={arrange}>
-              <Arrange section={section} />
-            </Suspense>
-          ) : (
-            arrange
-          )}
+          {!isBare &&
+            (wantsArranging ? (
+              <Suspense fallback={arrange}>
+                <Arrange section={section} />
+              </Suspense>
+            ) : (
+              arrange
+            ))}
           {may('export') && (
             <Suspense>
               <TakeOut section={section.id} state={state} total={answer.data?.total ?? null} noun={noun} />

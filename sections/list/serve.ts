@@ -44,6 +44,8 @@ export interface ListTold {
   hangs: Hung[];
   /** Columns that have their sum below them. */
   totals: string[];
+  /** Whether it stands without search, filter, kept views and arranging. */
+  bare: boolean;
   /** Paths of columns that may be changed in it, in some record. */
   inPlace: string[];
   /** Signs that its records may have. */
@@ -182,6 +184,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
       hangs: there === null ? [] : hangsOn(there, table, sheet ?? sheetOf(definition, table)),
       inPlace: there ? await changedHere(there, section) : [],
+      bare: section.bare === true,
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
@@ -200,6 +203,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     linked: linkedTold,
     hangs: hangTold,
     totals: listOf(said),
+    bare: yesNo,
     inPlace: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),

@@ -60,6 +60,8 @@ export interface ListSection extends OnPage {
   shares?: string[];
   /** Columns that are changed in the list itself, where rights allow it. */
   inPlace?: string[];
+  /** Without search, filter, kept views and arranging: a few records beside others. */
+  bare?: true;
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -83,6 +85,7 @@ export const spec: CheckedSpec<ListSection> = {
     sort: sortSchema.required(),
     where: rowFilter.required(),
     group: pathText,
+    bare: Joi.valid(true),
     totals: Joi.array().items(pathText).unique().min(1).max(20),
     tabs: Joi.array()
       .items(

@@ -141,8 +141,8 @@ describe('sections', () => {
       draft.pages.find((each) => each.id === 'my-results')!.audience.where = when(":member.owners.gone = 'x'");
     });
     const me = (await ines.get(`${portal}/me`)).body;
-    expect(me.pages.map((page: { id: string }) => page.id)).toEqual(['my-wells', 'my-details', 'advisories']);
-    expect(me.pages[0].sections.map((section: { id: string }) => section.id)).toEqual(['wells', 'words', 'visits']);
+    expect(me.pages.map((page: { id: string }) => page.id)).toEqual(['home', 'my-wells', 'my-details', 'advisories']);
+    expect(me.pages[1].sections.map((section: { id: string }) => section.id)).toEqual(['wells', 'words', 'visits']);
     expect((await ines.get(`${portal}/pages/my-wells/visits`)).status).toBe(200);
     for (const path of ['my-wells/deep', 'visits/visits', 'my-results/results'])
       expect((await ines.get(`${portal}/pages/${path}`)).status).toBe(404);
