@@ -1,3 +1,4 @@
+import excel from 'exceljs';
 import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
 import { addSection, choose, expectAccessible, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
@@ -115,6 +116,18 @@ test('numbers go with the list beside them, and lead to their records; a list is
   ]);
   const file = await readFile(await download.path(), 'utf8');
   expect(file.trim().split('\r\n')).toHaveLength(Number(n) + 1);
+  await page.getByRole('button', { name: 'Take out' }).click();
+  const [written] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'As a spreadsheet (XLSX)' }).click(),
+  ]);
+  await expect(page.getByText('The spreadsheet is with your downloads.')).toBeVisible();
+  const book = new excel.Workbook();
+  await book.xlsx.readFile(await written.path());
+  // Called as on the page.
+  const [sheet] = book.worksheets;
+  expect([written.suggestedFilename(), sheet!.name, sheet!.rowCount]).toEqual(['Fees.xlsx', 'Fees', Number(n) + 1]);
+  expect(sheet!.getRow(1).values).toContain('Fee');
   await page.goto('/p/alder-fen/fees');
   await expect(chart).toBeVisible();
   await expectAccessible(page, 'figures and a chart');

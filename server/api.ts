@@ -11,6 +11,7 @@ import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
+import { sheetEndpoints } from './pages/sheet-endpoints';
 import { exportJobEndpoints } from './records/export-endpoints';
 import { keptViewEndpoints } from './pages/kept-view-endpoints';
 import { ownJobEndpoints } from './records/job-endpoints';
@@ -64,6 +65,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals', 'Door', signUpEndpoints(services)],
     ['/portals/:slug', 'Own sign-in', ownSignInEndpoints(memberAsOneself(services), services)],
     ['/portals/:slug', 'Own records', exportJobEndpoints(asMember(services), services.jobs)],
+    ['/portals/:slug', 'Own records', sheetEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own people', stewardPeopleEndpoints(services, asMember(services))],
     ['/portals/:slug', 'Own requests', approverEndpoints(services.signUps, asMember(services))],
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
@@ -121,6 +123,9 @@ export type SignUpApi = ApiOf<ReturnType<typeof signUpEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
+
+/** Spreadsheets of what is on pages, and the jobs that make them. */
+export type SheetApi = ApiOf<ReturnType<typeof sheetEndpoints> & ReturnType<typeof ownJobEndpoints>>;
 
 /** Views that members keep. */
 export type KeptViewApi = ApiOf<ReturnType<typeof keptViewEndpoints>>;

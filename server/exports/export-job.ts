@@ -14,6 +14,10 @@ export interface ExportOrder {
   table: string;
   format: TextFormat | 'xlsx';
   guard: boolean;
+  /** What its columns are called, by their paths; as they are when absent. */
+  called?: Record<string, string>;
+  /** What the file is called, without its ending; as its table when absent. */
+  name?: string;
   question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search'>;
   /** How many records there were when it was asked for. */
   total: number | null;
@@ -28,6 +32,8 @@ export const exportOrder = Joi.object<ExportOrder>({
   table: Joi.string().max(105).required(),
   format: Joi.valid(...Object.keys(exportFormats), 'xlsx').required(),
   guard: Joi.boolean().strict().required(),
+  called: Joi.object().pattern(Joi.string().max(2000), Joi.string().max(300)).max(3000),
+  name: Joi.string().max(100),
   question: Joi.object({
     columns: paths.required(),
     sort: Joi.array()
@@ -65,11 +71,11 @@ export async function exportToFile(
   const isSheet = order.format === 'xlsx';
   const bytes =
     order.format === 'xlsx'
-      ? exportSpreadsheet(order.table, columnOf, pages())
+      ? exportSpreadsheet(order.name ?? order.table, columnOf, pages(), (path) => order.called?.[path] ?? path)
       : exportText(order.format, pages(), order);
   const face = {
     portalId: context.job.portalId,
-    name: `${order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`,
+    name: `${order.name ?? order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`,
     purpose: 'download',
     type: isSheet ? spreadsheetType : exportFormats[order.format as TextFormat].type,
     goneAt: new Date(Date.now() + keptFor),

@@ -19,9 +19,10 @@ export function exportSpreadsheet(
   sheetName: string,
   columnOf: (path: string) => Column | null,
   pages: AsyncIterable<ExportedPage>,
+  called: (path: string) => string = (path) => path,
 ): AsyncIterable<Buffer> {
   const out = new PassThrough({ highWaterMark: 1 << 20 });
-  void write(out, sheetName, columnOf, pages).catch((error: Error) => out.destroy(error));
+  void write(out, sheetName, columnOf, pages, called).catch((error: Error) => out.destroy(error));
   return out as AsyncIterable<Buffer>;
 }
 
@@ -30,6 +31,7 @@ async function write(
   sheetName: string,
   columnOf: (path: string) => Column | null,
   pages: AsyncIterable<ExportedPage>,
+  called: (path: string) => string,
 ): Promise<void> {
   // Only when a spreadsheet is asked for: it takes long to load.
   const { default: excel } = await import('exceljs');
@@ -46,7 +48,7 @@ async function write(
         width: column?.type === 'long text' ? 40 : 18,
         style: formatOf(column),
       }));
-      const head = sheet.addRow(columns);
+      const head = sheet.addRow(columns.map(called));
       head.eachCell((cell) => {
         cell.numFmt = '@';
       });

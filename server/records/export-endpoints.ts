@@ -14,7 +14,8 @@ import {
 } from '../gate/gate';
 import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
-import type { JobOwner, Jobs } from '../jobs/jobs';
+import type { ExportOrder } from '../exports/export-job';
+import type { JobOwner, Jobs, JobState } from '../jobs/jobs';
 import type { PortalVisit } from '../visits/member-visit';
 import { questionOf, text, type ListQuery } from './record-question';
 
@@ -94,21 +95,33 @@ export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: Job
       does: async ({ visit: whole, owner, params: { table }, body: { format, guard, ...query } }) => {
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
-        // The first page tells whether it may be had at all, before a job is begun.
-        const pages = exportAcross(visit, table, question, smallPage);
-        await pages.next();
-        await pages.return(undefined);
-        const total = await count(visit.source, visit, table, question.where).catch(() => null);
-        return jobs.start('export', visit.portalId, owner, {
-          table,
-          format,
-          guard,
-          question: { columns: question.columns, sort: question.sort, where: question.where, search: question.search },
-          total,
-        });
+        return beginExport(jobs, owner, visit, table, question, { format, guard });
       },
     }),
   };
+}
+
+/** Begins a job that keeps what a question finds as a file, if it may be had at all. */
+export async function beginExport(
+  jobs: Jobs,
+  owner: JobOwner,
+  visit: PlacedVisit & Pick<PortalVisit, 'portalId'>,
+  table: string,
+  question: ListQuestion,
+  order: Pick<ExportOrder, 'format' | 'guard' | 'called' | 'name'>,
+): Promise<JobState> {
+  // The first page tells whether it may be had, before a job is begun.
+  const pages = exportAcross(visit, table, question, smallPage);
+  await pages.next();
+  await pages.return(undefined);
+  const { columns, sort, where, search } = question;
+  const total = await count(visit.source, visit, table, where).catch(() => null);
+  return jobs.start('export', visit.portalId, owner, {
+    table,
+    ...order,
+    question: { columns, sort, where, search },
+    total,
+  } satisfies ExportOrder);
 }
 
 async function* headed(

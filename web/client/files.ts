@@ -5,7 +5,7 @@ import type { FilePreview, RefusedCell } from '../../server/imports/file-to-tabl
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
-import type { KeptApi } from '../../server/api';
+import type { KeptApi, SheetApi } from '../../server/api';
 import type { ImportPlan } from '../../core/table/import-plan';
 import type { ImportTarget } from '../../core/table/import-target';
 import { bench, benchAddress } from './bench';
@@ -16,15 +16,19 @@ export type { BringOutcome, FileFacts, ImportResult, JobState, RefusedCell };
 /** A file that was read through, and the address that it is kept under. */
 export type ReadFile = FilePreview & { file: string; name: string };
 
-/** How files are sent and jobs followed by whoever does it: a builder at a portal, or a steward. */
-export interface FileWays {
-  /** By what its answers are known. */
+/** How somebody's jobs are asked for and stopped. */
+export interface JobWays {
+  /** By what their answers are known. */
   key: readonly string[];
+  job(id: number): Promise<JobState>;
+  cancel(id: number): Promise<unknown>;
+}
+
+/** How files are sent and jobs followed by whoever does it: a builder at a portal, or a steward. */
+export interface FileWays extends JobWays {
   /** The job reads it through. */
   send(file: File): Promise<JobState>;
   readAgain(file: string, sheet: string): Promise<JobState>;
-  job(id: number): Promise<JobState>;
-  cancel(id: number): Promise<unknown>;
 }
 
 /** How a file goes into a table that is there. */
@@ -65,6 +69,21 @@ export const keptFiles = (base: string, steward: string): ImportWays => {
   };
 };
 
+/** A member's spreadsheets of what is on pages. */
+export const sheetsOf = (base: string) => {
+  const ask = askAt<SheetApi>(base);
+  return {
+    key: [base, 'sheets'],
+    job: (id: number) => ask('GET /jobs/:job', { params: { job: id } }),
+    cancel: (id: number) => ask('POST /jobs/:job/cancel', { params: { job: id } }),
+    begin: (page: string, section: string, body: SheetBody) =>
+      ask('POST /pages/:page/:section/sheet', { params: { page, section }, body }),
+    file: (job: number) => addressAt<SheetApi>(base)('GET /jobs/:job/file', { params: { job } }),
+  };
+};
+
+type SheetBody = SheetApi['POST /pages/:page/:section/sheet']['body'];
+
 /** Begins long work. */
 export function useStartJob<Order>(begin: (order: Order) => Promise<JobState>) {
   return useMutation({ mutationFn: begin });
@@ -76,7 +95,7 @@ export function isOver(job: JobState | undefined): boolean {
 }
 
 /** A job and how far it is, asked again and again until it is over. */
-export function useJob(ways: FileWays, id: number | null) {
+export function useJob(ways: JobWays, id: number | null) {
   return useQuery({
     queryKey: [...ways.key, 'job', id],
     enabled: id !== null,
@@ -111,7 +130,7 @@ export function useEndedJobs(slug: string, running: JobState[] | undefined): Job
   return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
 }
 
-export function useCancelJob(ways: FileWays) {
+export function useCancelJob(ways: JobWays) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (id: number) => ways.cancel(id),

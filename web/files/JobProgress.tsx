@@ -1,5 +1,5 @@
 import { counted } from '../../core/text/counted';
-import { isOver, useCancelJob, useJob, type FileWays } from '../client/files';
+import { isOver, useCancelJob, useJob, type JobWays } from '../client/files';
 import { Button } from '../ui/Button';
 
 /** How far a job is, with a way to stop it. */
@@ -10,7 +10,7 @@ export function JobProgress({
   of = 'row',
   ofMany,
 }: {
-  ways: FileWays;
+  ways: JobWays;
   job: number;
   doing: string;
   /** What is counted: one of them, and several. */
