@@ -5,6 +5,7 @@ import type { Figure } from './figures';
 import { access } from './access';
 import { firstLoad } from './first-load';
 import { comparing } from './comparing';
+import { dashboard } from './dashboard';
 import { decisions } from './decisions';
 import { door } from './door';
 import { exporting } from './export';
@@ -19,6 +20,7 @@ import { gridSizes, listSizes } from './sizes';
 const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'first-load': firstLoad,
   list,
+  dashboard,
   policy,
   decisions,
   comparing,

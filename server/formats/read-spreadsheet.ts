@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import { Readable } from 'node:stream';
+import { StringDecoder } from 'node:string_decoder';
 import Big from 'big.js';
 import type ExcelJS from 'exceljs';
 import type { CellValue } from 'exceljs';
@@ -129,39 +130,73 @@ interface Sheet {
   records(): AsyncGenerator<SheetRow>;
 }
 
+/** The package's streaming reader, part by part. */
+interface PartReader {
+  _parseRels(part: Readable): Promise<void>;
+  _parseWorkbook(part: Readable): Promise<void>;
+  _parseStyles(part: Readable): Promise<void>;
+  _parseSharedStrings(part: Readable): AsyncIterable<unknown>;
+  _parseWorksheet(part: AsyncIterable<string>, number: string): Iterable<{ value: unknown }>;
+}
+
+/**
+ * The sheets in their order in the file. The package is handed each part as text: taking the file apart by itself, it
+ * now and then loses the end of a sheet that stands before the parts that it needs, and decodes wrongly what is cut in
+ * two by the end of a piece.
+ */
 async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
-  const source = Readable.from(bytes());
+  const zip = await opened(await packedOf(bytes));
+  const parts = new Map<string, yauzl.Entry>();
+  for await (const entry of entriesOf(zip)) parts.set(entry.fileName, entry);
   try {
     // Only when a spreadsheet comes: it takes long to load.
     const { default: excel } = await import('exceljs');
-    const book = new excel.stream.xlsx.WorkbookReader(source, {
+    const nothing = Readable.from([]);
+    const book = new excel.stream.xlsx.WorkbookReader(nothing, {
       worksheets: 'emit',
       sharedStrings: 'cache',
       styles: 'cache',
       hyperlinks: 'ignore',
-      entries: 'emit',
-    });
-    for await (const sheet of book as AsyncIterable<AsyncIterable<ExcelJS.Row> & { name?: string }>) {
-      let read = false;
-      const records = async function* (): AsyncGenerator<SheetRow> {
-        read = true;
-        try {
-          for await (const row of sheet) {
-            const found = cellsOf(row, excel.ValueType.Formula);
-            if (found.row.length > 0) yield { ...found, line: row.number };
+      entries: 'ignore',
+    }) as unknown as PartReader;
+    const part = (name: string) => {
+      const entry = parts.get(name);
+      return entry ? Readable.from(textOfPart(zip, entry)) : nothing;
+    };
+    await book._parseRels(part('xl/_rels/workbook.xml.rels'));
+    await book._parseWorkbook(part('xl/workbook.xml'));
+    if (parts.has('xl/styles.xml')) await book._parseStyles(part('xl/styles.xml'));
+    if (parts.has('xl/sharedStrings.xml'))
+      for await (const text of book._parseSharedStrings(part('xl/sharedStrings.xml'))) void text;
+    for (const [name, entry] of parts) {
+      const number = /^xl\/worksheets\/sheet(\d+)\.xml$/.exec(name)?.[1];
+      if (number === undefined) continue;
+      for (const { value } of book._parseWorksheet(textOfPart(zip, entry), number)) {
+        const sheet = value as AsyncIterable<ExcelJS.Row> & { name?: string };
+        const records = async function* (): AsyncGenerator<SheetRow> {
+          try {
+            for await (const row of sheet) {
+              const found = cellsOf(row, excel.ValueType.Formula);
+              if (found.row.length > 0) yield { ...found, line: row.number };
+            }
+          } catch (error) {
+            throw unreadable(error);
           }
-        } catch (error) {
-          throw unreadable(error);
-        }
-      };
-      yield { name: String(sheet.name ?? ''), records };
-      // The parts of the file come one after another: a sheet that nobody wants must still be passed.
-      if (!read) for await (const row of sheet) void row;
+        };
+        yield { name: String(sheet.name ?? ''), records };
+      }
     }
   } catch (error) {
     throw unreadable(error);
-  } finally {
-    source.destroy();
+  }
+}
+
+async function* textOfPart(zip: yauzl.ZipFile, entry: yauzl.Entry): AsyncGenerator<string> {
+  // XML is UTF-8 here (ECMA-376, 11.2 by way of XML 1.0); a letter may stand at the end of one piece and the next.
+  const decoder = new StringDecoder('utf8');
+  for await (const piece of await partStream(zip, entry)) {
+    const text = decoder.write(piece);
+    if (text !== '') yield text;
   }
 }
 
@@ -237,21 +272,11 @@ function dateText(date: Date, place: string): string {
  * Walks through all parts of the packed file, counting what really comes out of each, before any other reader sees it.
  */
 async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: number; merged: number }> {
-  const parts: Buffer[] = [];
-  let size = 0;
-  for await (const part of bytes()) {
-    size += part.length;
-    if (size > largestPacked)
-      throw new FileProblem(
-        `A spreadsheet may have ${largestPacked / 1024 / 1024} MB. Save it as CSV, which may be larger.`,
-      );
-    parts.push(part);
-  }
   let formulas = 0;
   let merged = 0;
   let unpacked = 0;
   const names: string[] = [];
-  const zip = await opened(Buffer.concat(parts));
+  const zip = await opened(await packedOf(bytes));
   for await (const entry of entriesOf(zip)) {
     if (names.push(entry.fileName) > mostParts)
       throw new FileProblem('The file has too many parts to be a spreadsheet.');
@@ -281,6 +306,20 @@ async function checkParts(bytes: Bytes): Promise<{ sheets: string[]; formulas: n
   if (!names.includes('xl/workbook.xml'))
     throw new FileProblem('This is no table: it is a packed file that holds no spreadsheet.');
   return { sheets: [], formulas, merged };
+}
+
+async function packedOf(bytes: Bytes): Promise<Buffer> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of bytes()) {
+    size += part.length;
+    if (size > largestPacked)
+      throw new FileProblem(
+        `A spreadsheet may have ${largestPacked / 1024 / 1024} MB. Save it as CSV, which may be larger.`,
+      );
+    parts.push(part);
+  }
+  return Buffer.concat(parts);
 }
 
 const damaged = (error: unknown) =>

@@ -183,6 +183,7 @@ describe('a member', () => {
     const client = await signedIn();
     const me = await client.get(`${portal}/me`);
     expect(me.body.pages.map((page: { id: string }) => page.id)).toEqual([
+      'home',
       'my-wells',
       'visits',
       'my-details',

@@ -11,8 +11,8 @@ import { freshSchema } from '../../test/tables';
 import { when } from '../../test/wells';
 
 /**
- * A portal over data that nobody here wrote: cars and the weather of Seattle, of the package vega-datasets. Analysts see
- * the cars of their own region; each chart and figure is reckoned apart, from the files themselves.
+ * A portal over data that nobody here wrote: cars and the weather of Seattle, of the package vega-datasets. Analysts
+ * see the cars of their own region; each chart and figure is reckoned apart, from the files themselves.
  */
 
 interface Car {
