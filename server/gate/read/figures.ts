@@ -64,9 +64,8 @@ export async function figures(
   const view = viewSql(visit);
   const table = openTable(visit, view, tableName);
   if (question.by.length > 2) throw new BadQuestion('A figure can be grouped by two columns at most.');
-  // All statements must see the same records, or the others could give a group away.
-  return source.transaction(async (runner) => {
-    const smallest = question.smallestGroup ?? 0;
+  const smallest = question.smallestGroup ?? 0;
+  const answer = async (runner: Runner): Promise<FigureAnswer> => {
     const read = await readGroups({ runner, visit, view, table }, question, smallest > 0);
     const { groups } = read;
     if (groups.length > mostGroups)
@@ -78,7 +77,9 @@ export async function figures(
     if (merged === null) return { groups: [], tooFew: true };
     const kept = groups.filter((_, i) => !merged.has(i)).map(({ key, values, leftOut }) => ({ key, values, leftOut }));
     return { groups: merged.size === 0 ? kept : [...kept, await read.others(merged)], tooFew: false };
-  });
+  };
+  // Where groups are put together, all statements must see the same records, or the others could give a group away.
+  return smallest > 0 ? source.transaction(answer) : answer(source);
 }
 
 interface CountedGroup extends FigureGroup {
