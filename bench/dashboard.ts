@@ -57,15 +57,25 @@ const titled: Section = {
 
 const own = '(v.sampler_id = ? OR v.planned_by = ?)';
 
-/** The same by hand: what a developer would write for this page, sent at once. */
-function byHand(pool: Pool, [sampler, member]: [number, number]): Promise<unknown[]> {
-  const ask = (text: string) => pool.execute(text, [sampler, member]);
+/**
+ * The same by hand, sent at once. The parish of a well is for those who see the well, which the demo's rule tells by its
+ * visits; `trusting` leaves that out, as somebody may who knows that whoever sees a visit sees its well.
+ */
+function byHand(pool: Pool, [sampler, member]: [number, number], trusting: boolean): Promise<unknown[]> {
+  const ask = (text: string, values = [sampler, member]) => pool.execute(text, values);
+  const sees = 'EXISTS (SELECT 1 FROM visits o WHERE o.well_id = w.id AND (o.sampler_id = ? OR o.planned_by = ?))';
+  const joined = 'visits v LEFT JOIN wells w ON w.id = v.well_id';
   return Promise.all([
     ask(`SELECT COUNT(*) FROM visits v WHERE ${own}`),
     ask(`SELECT COUNT(*) FROM visits v WHERE ${own} AND v.state = 'planned'`),
     ask(`SELECT v.state, COUNT(*) FROM visits v WHERE ${own} GROUP BY v.state ORDER BY v.state`),
     ask(`SELECT YEAR(v.planned_for) y, v.state, COUNT(*) FROM visits v WHERE ${own} GROUP BY y, v.state ORDER BY y`),
-    ask(`SELECT w.parish, COUNT(*) FROM visits v LEFT JOIN wells w ON w.id = v.well_id WHERE ${own} GROUP BY w.parish`),
+    trusting
+      ? ask(`SELECT w.parish p, COUNT(*) FROM ${joined} WHERE ${own} GROUP BY p ORDER BY p`)
+      : ask(`SELECT IF(${sees}, w.parish, NULL) p, COUNT(*) FROM ${joined} WHERE ${own} GROUP BY p ORDER BY p`, [
+          ...[sampler, member],
+          ...[sampler, member],
+        ]),
     ask(
       `SELECT v.id, v.planned_for, v.state, v.access_note, v.seal_number FROM visits v WHERE ${own}
         ORDER BY v.planned_for DESC, v.id DESC LIMIT 26`,
@@ -155,18 +165,20 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
       (await pool.execute("SELECT id FROM samplers WHERE email = 'mara.lindqvist@example.org'")) as [[number]],
     ];
     const facts: [number, number] = [Number(row[0]), sampler.person.id!];
-    const [found, hand] = [await ours(), await byHand(pool, facts)];
+    const [found, hand] = [await ours(), await byHand(pool, facts, false)];
     const told = (found.at(-1) as { total: number }).total;
     const counted = Number((hand.at(-1) as unknown[][])[0]![0]);
     if (told !== counted) throw new Error(`the two answer differently: ${told} and ${counted}`);
     console.log(`the sampler sees ${told} of a million visits`);
-    const dash = await inTurns({ ours, hand: () => byHand(pool, facts) }, 200);
+    const ways = { ours, hand: () => byHand(pool, facts, false), trusting: () => byHand(pool, facts, true) };
+    const dash = await inTurns(ways, 200);
     const oursTitled = () => serveOf(titled).list!(desk, titled, { filter: '', search: '', size: 50 });
     const first = await oursTitled();
     if (first.records.length !== 50) throw new Error('the list with titles is not what it should be');
     const titles = await inTurns({ ours: oursTitled, hand: () => titledByHand(pool) }, 60, 5);
     return [
-      compared('a dashboard of six sections, median', dash, '1.15 or less'),
+      compared('a dashboard against the same statements, median', dash, '1.15 or less'),
+      compared('a dashboard against those that know the data', { ours: dash.ours, hand: dash.trusting }, 'none'),
       compared('a list of 50 with three titles, median', titles, '1.1 or less'),
     ];
   } finally {
