@@ -58,8 +58,8 @@ const titled: Section = {
 const own = '(v.sampler_id = ? OR v.planned_by = ?)';
 
 /**
- * The same by hand, sent at once. The parish of a well is for those who see the well, which the demo's rule tells by its
- * visits; `trusting` leaves that out, as somebody may who knows that whoever sees a visit sees its well.
+ * The same by hand, sent at once. The parish of a well is for those who see the well, which the demo's rule tells by
+ * its visits; `trusting` leaves that out, as somebody may who knows that whoever sees a visit sees its well.
  */
 function byHand(pool: Pool, [sampler, member]: [number, number], trusting: boolean): Promise<unknown[]> {
   const ask = (text: string, values = [sampler, member]) => pool.execute(text, values);
@@ -73,8 +73,10 @@ function byHand(pool: Pool, [sampler, member]: [number, number], trusting: boole
     trusting
       ? ask(`SELECT w.parish p, COUNT(*) FROM ${joined} WHERE ${own} GROUP BY p ORDER BY p`)
       : ask(`SELECT IF(${sees}, w.parish, NULL) p, COUNT(*) FROM ${joined} WHERE ${own} GROUP BY p ORDER BY p`, [
-          ...[sampler, member],
-          ...[sampler, member],
+          sampler,
+          member,
+          sampler,
+          member,
         ]),
     ask(
       `SELECT v.id, v.planned_for, v.state, v.access_note, v.seal_number FROM visits v WHERE ${own}

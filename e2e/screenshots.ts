@@ -53,10 +53,10 @@ try {
   await portal.goto('/p/alder-fen/~sign-in');
   await shoot(portal, 'portal-sign-in', 'In this demo you can be');
   await signIn(portal, 'ines.brannock@example.org');
+  await portal.getByRole('listitem').filter({ hasText: 'AF-0231' }).locator('img').waitFor();
+  await shoot(portal, 'portal-home', 'above the limit');
   await portal.goto('/p/alder-fen/my-results?results.view=above');
   await shoot(portal, 'portal-list', 'above the limit');
-  await portal.goto('/p/alder-fen/my-details');
-  await shoot(portal, 'portal-record', 'Tax number');
   const desk = await open(wide);
   await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/glance');
   await desk.getByRole('application').first().waitFor();

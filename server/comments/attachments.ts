@@ -131,8 +131,12 @@ export async function attach(
   circle: Circle,
   req: Request,
 ): Promise<number> {
-  const way = await wayTo(asked, tableName, id, circle);
-  return receiveFile(req, async (name, bytes) => hang(sequelize, way, { name, bytes: await whole(bytes) }));
+  await wayTo(asked, tableName, id, circle);
+  return receiveFile(req, async (name, parts) => {
+    const bytes = await whole(parts);
+    // It may have taken long to arrive: what counts is whether they may now.
+    return attachSent(sequelize, asked, tableName, id, circle, { name, bytes });
+  });
 }
 
 /** As `attach`, of a file that is here already. */

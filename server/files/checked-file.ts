@@ -84,8 +84,7 @@ function plainName(given: string): string {
 }
 
 /** Text in any encoding that writes ASCII as it is: no sign of a program or of packed data. */
-const isText = (bytes: Buffer): boolean =>
-  bytes.every((byte) => byte >= 32 || byte === 9 || byte === 10 || byte === 12 || byte === 13);
+const isText = (bytes: Buffer): boolean => !/[^\t\n\f\r -\xff]/.test(bytes.toString('latin1'));
 
 async function writtenAnew(name: string, bytes: Buffer, written: Written): Promise<{ bytes: Buffer; small: Buffer }> {
   const opened = (options: SharpOptions = {}) =>
