@@ -11,14 +11,22 @@ import { columnsOf, offeredColumns, sortText, termsOf, type SortTerm } from './a
 
 const mostTerms = 3;
 
+type Arranged = Pick<ListState, 'columns' | 'sort'>;
+
 /** How the list is arranged for whoever looks: its columns and its order. It opens at once. */
 export default function Arrange({ section }: ShowProps<'list'>) {
   const [open, setOpen] = useState(true);
-  const { state, turn } = useListState(section.id);
+  const { state: now, turn } = useListState(section.id);
   const { keep } = useAsLeft(section.id);
-  const arrange = (change: Partial<Pick<ListState, 'columns' | 'sort'>>) => {
-    keep({ columns: state.columns, sort: state.sort, ...change });
-    turn(change.sort === undefined ? change : { ...change, after: '', before: '' });
+  // Of two presses in quick succession the second comes before the address has the first.
+  const [ahead, setAhead] = useState<Arranged | null>(null);
+  if (ahead !== null && ahead.columns === now.columns && ahead.sort === now.sort) setAhead(null);
+  const state = { ...now, ...ahead };
+  const arrange = (change: Partial<Arranged>) => {
+    const next = { columns: state.columns, sort: state.sort, ...change };
+    setAhead(next);
+    keep(next);
+    turn(change.sort === undefined ? next : { ...next, after: '', before: '' });
   };
   const offered = offeredColumns(section);
   const shown = columnsOf(section, state.columns).map(({ path }) => path);
