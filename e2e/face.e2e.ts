@@ -10,7 +10,7 @@ test('a portal gets its own face, and members see it at the door and inside, lig
   await page.goto('/build/alder-fen/pages/!face');
   await seeAs(page, 'Ines Brannock');
   const seen = page.getByRole('complementary', { name: 'Seen by' });
-  await expect(seen.getByRole('heading', { name: 'My wells' })).toBeVisible();
+  await expect(seen.getByRole('heading', { name: 'Home' })).toBeVisible();
   await page.getByLabel('Name', { exact: true }).fill('Wells of the Fen');
   await page.getByLabel('Name', { exact: true }).blur();
   await expect(seen.getByText('Wells of the Fen')).toBeVisible();

@@ -12,7 +12,9 @@ test('a file becomes a table with its types, a wrong choice says where, and noth
   await page.goto('/build/alder-fen/data');
   await page.getByRole('button', { name: '+ from a file' }).click();
   const bring = (content: string, name: string) =>
-    page.getByLabel('File').setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(content) });
+    page
+      .getByLabel('File', { exact: true })
+      .setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(content) });
 
   await bring('a,b\n1,2,3\n', 'ragged.csv');
   await expect(page.getByText('Record 2 has 3 values, the first has 2.')).toBeVisible();

@@ -11,8 +11,8 @@ async function wellCodes(page: Page): Promise<string[]> {
 
 test("two owners in two browsers see their own wells and none of the other's, by no address", async ({ browser }) => {
   const [one, two] = [await (await browser.newContext()).newPage(), await (await browser.newContext()).newPage()];
-  await signIn(one, ines);
-  await signIn(two, 'ada.adair247@example.org');
+  await signIn(one, ines, '/p/alder-fen/my-wells');
+  await signIn(two, 'ada.adair247@example.org', '/p/alder-fen/my-wells');
   const [hers, his] = [await wellCodes(one), await wellCodes(two)];
   expect(hers).toEqual(['AF-0231', 'AF-0232', 'AF-0419']);
   expect(his).toContain('AF-0147');
@@ -256,8 +256,8 @@ test('whoever has not signed in reads what is public, finds the sign-in in the c
   await page.getByLabel('E-mail').fill(ines);
   await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
-  await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Home' })).toBeVisible();
   await expect(page).toHaveURL(/\/p\/alder-fen$/);
   await page.goto('/p/alder-fen/~sign-in');
-  await expect(page.getByRole('heading', { name: 'My wells' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Home' })).toBeVisible();
 });

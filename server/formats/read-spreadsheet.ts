@@ -1,6 +1,5 @@
 import { createRequire } from 'node:module';
 import { Readable } from 'node:stream';
-import { StringDecoder } from 'node:string_decoder';
 import Big from 'big.js';
 import type ExcelJS from 'exceljs';
 import type { CellValue } from 'exceljs';
@@ -193,9 +192,9 @@ async function* sheetsOf(bytes: Bytes): AsyncGenerator<Sheet> {
 
 async function* textOfPart(zip: yauzl.ZipFile, entry: yauzl.Entry): AsyncGenerator<string> {
   // XML is UTF-8 here (ECMA-376, 11.2 by way of XML 1.0); a letter may stand at the end of one piece and the next.
-  const decoder = new StringDecoder('utf8');
+  const decoder = new TextDecoder('utf-8');
   for await (const piece of await partStream(zip, entry)) {
-    const text = decoder.write(piece);
+    const text = decoder.decode(piece, { stream: true });
     if (text !== '') yield text;
   }
 }

@@ -17,15 +17,17 @@ const DoneBar = lazy(() => import('./DoneBar').then(({ DoneBar: bar }) => ({ def
 export function PortalPages({ me, corner, within = false }: { me: Me; corner: React.ReactNode; within?: boolean }) {
   const pagesLabel = within ? 'Pages that they get' : 'Pages';
   const { spot, href, go } = usePlace();
-  // A record is opened where its table is listed, best on this page.
+  // A record is opened where its table is listed, best on this page, else where not only a few of it are.
   const leads = useCallback<RecordSpot>(
     (table, id) => {
       const lists = me.pages.flatMap((each) =>
         each.sections.flatMap((section) =>
-          'sheet' in section && section.table === table ? [{ page: each.id, section: section.id }] : [],
+          'sheet' in section && section.table === table
+            ? [{ page: each.id, section: section.id, whole: section.kind === 'list' && !section.bare }]
+            : [],
         ),
       );
-      const at = lists.find(({ page }) => page === spot.page) ?? lists[0];
+      const at = lists.find(({ page }) => page === spot.page) ?? lists.find(({ whole }) => whole) ?? lists[0];
       if (!at) return null;
       const to: Spot = { ...pageSpot(at.page), record: { section: at.section, id } };
       return { href: href(to), go: () => go(to) };
