@@ -66,9 +66,10 @@ export function attachmentEndpoints(entry: Entry<{ visit: PortalVisit }>, sequel
       query: Joi.object<{ circle: Circle }>({ circle: circle.required() }),
       body: oneFile,
       answers: { 201: form<{ id: number }>({ id: whole }) },
-      does: async ({ visit, params: { table, id }, query, req }) => {
+      does: async ({ visit, params: { table, id }, query, req, res }) => {
         refuseSeenBy(visit);
-        return { id: await attach(sequelize, visit, table, id, query.circle, req) };
+        const again = () => entry.open(req, res, { reads: false, personal: false });
+        return { id: await attach(sequelize, visit, table, id, query.circle, req, again) };
       },
     }),
     openAttachment: endpoint({

@@ -122,7 +122,10 @@ export async function pictureOf(asked: PortalVisit, tableName: string, id: strin
   return visit.person.withoutSight ? null : (opened.find(({ file }) => hasSmall(file))?.file ?? null);
 }
 
-/** Hangs a file on a record that a request brings; nothing of it is kept where it, or the right to, is wanting. */
+/**
+ * Hangs a file on a record that a request brings; nothing of it is kept where it, or the right to, is wanting. It may
+ * take long to arrive: what counts is whether they may then, as `again` finds them.
+ */
 export async function attach(
   sequelize: Sequelize,
   asked: PortalVisit,
@@ -130,12 +133,13 @@ export async function attach(
   id: string,
   circle: Circle,
   req: Request,
+  again: () => Promise<{ visit: PortalVisit }>,
 ): Promise<number> {
   await wayTo(asked, tableName, id, circle);
   return receiveFile(req, async (name, parts) => {
     const bytes = await whole(parts);
-    // It may have taken long to arrive: what counts is whether they may now.
-    return attachSent(sequelize, asked, tableName, id, circle, { name, bytes });
+    const { visit } = await again();
+    return attachSent(sequelize, visit, tableName, id, circle, { name, bytes });
   });
 }
 

@@ -64,7 +64,7 @@ function Tile({ table, id, file }: { table: string; id: string; file: Attachment
               <FileText size={30} aria-hidden />
             )}
           </span>
-          <span className="truncate px-2.5 pt-1.5 pr-9 font-semibold" title={file.name}>
+          <span className="line-clamp-2 px-2.5 pt-1.5 font-semibold break-all">
             <bdi>{file.name}</bdi>
           </span>
         </a>
