@@ -2,7 +2,7 @@ import type { CardsSection } from '../sections/cards/spec';
 import type { ListSection } from '../sections/list/spec';
 import type { TextSection } from '../sections/text/spec';
 import type { Page } from '../core/definition/definition';
-import { when } from './page-parts';
+import { aboveLimit, when } from './page-parts';
 
 /** Where an owner begins: their wells with a picture, what comes next, and what was found above a limit. */
 export const homePage: Page = {
@@ -47,15 +47,7 @@ export const homePage: Page = {
         value: 'Found',
         'analyte_code_record.limit_value': 'Limit',
       },
-      marks: [
-        {
-          id: 'above',
-          word: 'above the limit',
-          colour: 3,
-          where: when('value > analyte_code_record.limit_value'),
-          column: 'value',
-        },
-      ],
+      marks: [aboveLimit],
       sort: [],
       where: when('sample.visit.well.owner_id = :member.owners.id AND value > analyte_code_record.limit_value'),
     },

@@ -10,6 +10,15 @@ import type { Page, Sheet } from '../core/definition/definition';
 
 export const when = (text: string) => parseCondition(text).condition;
 
+/** Of results: what is above the limit of its substance. */
+export const aboveLimit: ListMark = {
+  id: 'above',
+  word: 'above the limit',
+  colour: 3,
+  where: when('value > analyte_code_record.limit_value'),
+  column: 'value',
+};
+
 interface Listed {
   table: string;
   where?: string;

@@ -4,7 +4,7 @@ import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import type { LinkedList, Page } from '../core/definition/definition';
 import { homePage } from './home-page';
-import { when, page, planned, withNumbers, people, withWaysOn, demoSheets } from './page-parts';
+import { aboveLimit, when, page, planned, withNumbers, people, withWaysOn, demoSheets } from './page-parts';
 
 export { demoSheets } from './page-parts';
 
@@ -100,15 +100,7 @@ export const demoPages: Page[] = [
         'analyte_code_record.limit_value': 'Limit',
         'sample.visit.planned_for': 'Sampled on',
       },
-      marks: [
-        {
-          id: 'above',
-          word: 'above the limit',
-          colour: 3,
-          where: when('value > analyte_code_record.limit_value'),
-          column: 'value',
-        },
-      ],
+      marks: [aboveLimit],
       tabs: [
         { id: 'all', name: 'All', where: 'every row' },
         { id: 'above', name: 'Above the limit', where: when('value > analyte_code_record.limit_value') },

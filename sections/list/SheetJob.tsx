@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { X } from 'lucide-react';
-import { isOver, jobProblem, sheetsOf, useCancelJob, useJob, useStartJob } from '../../web/client/files';
+import { isOver, jobProblem, sheetsOf, useJob, useStartJob } from '../../web/client/files';
+import { JobProgress } from '../../web/files/JobProgress';
 import { usePlace, type ListState } from '../../web/place/place';
 import { Button } from '../../web/ui/Button';
 
@@ -23,7 +24,6 @@ export default function SheetJob({
   const start = useStartJob((of: { page: string; body: Asked }) => ways.begin(of.page, section, of.body));
   const id = start.data?.id ?? null;
   const job = useJob(ways, id).data;
-  const cancel = useCancelJob(ways);
   const begin = start.mutate;
   const begun = useRef(false);
   useEffect(() => {
@@ -42,30 +42,21 @@ export default function SheetJob({
     link.click();
   }, [state, id, base]);
   const problem = start.error ?? jobProblem(job);
-  const says = problem
-    ? problem.message
-    : state === 'done'
-      ? 'The spreadsheet is with your downloads.'
-      : state === 'cancelled'
-        ? 'Stopped.'
-        : `Writing ${noun} …${job?.total ? ` ${job.done.toLocaleString()} of ${job.total.toLocaleString()}` : ''}`;
-  const over = problem !== null || isOver(job);
+  if (!problem && !isOver(job))
+    return id === null ? null : (
+      <div className="w-72">
+        <JobProgress ways={ways} job={id} doing={`Writing ${noun}`} />
+      </div>
+    );
+  const says = problem?.message ?? (state === 'done' ? 'The spreadsheet is with your downloads.' : 'Stopped.');
   return (
     <span className="inline-flex items-center gap-2">
       <span role={problem ? 'alert' : 'status'} className={`text-sm ${problem ? 'text-iron' : 'text-soft'}`}>
         {says}
       </span>
-      {over ? (
-        <Button small weight="quiet" aria-label="Hide" onClick={onOver}>
-          <X size={14} aria-hidden />
-        </Button>
-      ) : (
-        id !== null && (
-          <Button small disabled={cancel.isPending} onClick={() => cancel.mutate(id)}>
-            Stop it
-          </Button>
-        )
-      )}
+      <Button small weight="quiet" aria-label="Hide" onClick={onOver}>
+        <X size={14} aria-hidden />
+      </Button>
     </span>
   );
 }

@@ -1,10 +1,8 @@
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
 import type { Sequelize } from 'sequelize';
 import { circles, type Circle } from '../../core/definition/hung';
 import { fileHeaders } from '../files/file-headers';
-import { fileBytes, smallBytes } from '../files/stored-file';
+import { sendBytes, smallBytes } from '../files/stored-file';
 import { NotFound } from '../gate/gate';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, FileAnswer, oneFile, ownNumber, reply, type Entry } from '../http/endpoint';
@@ -20,24 +18,13 @@ import {
   type AttachmentsTold,
   type AttachmentTold,
 } from './attachments';
+import { hungTold } from './hung-on';
 
 const circle = Joi.valid(...circles);
 
 const attachments = form<AttachmentsTold>({
   files: listOf(
-    form<AttachmentTold>({
-      id: whole,
-      mine: yesNo,
-      by: saidOrNull,
-      role: saidOrNull,
-      circle,
-      name: saidOrNull,
-      type: said.allow(''),
-      size: whole,
-      hasSmall: yesNo,
-      addedAt: said,
-      deletable: yesNo,
-    }),
+    form<AttachmentTold>({ ...hungTold, file: saidOrNull, type: said.allow(''), size: whole, hasSmall: yesNo }),
   ),
   writes: listOf(circle),
 });
@@ -82,7 +69,7 @@ export function attachmentEndpoints(entry: Entry<{ visit: PortalVisit }>, sequel
       does: async ({ visit, params: { table, id, attachment }, res }) => {
         const file = await attachmentOf(visit, table, id, attachment);
         res.set(fileHeaders(file));
-        await pipeline(Readable.from(fileBytes(sequelize, file.id)), res);
+        await sendBytes(sequelize, file.id, res);
       },
     }),
     smallAttachment: endpoint({

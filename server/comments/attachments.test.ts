@@ -55,10 +55,10 @@ async function add(who: string, name: string, bytes: Uint8Array, circle = 'forAl
 interface Told {
   id: number;
   mine: boolean;
-  by: string | null;
+  name: string | null;
   role: string;
   circle: string;
-  name: string | null;
+  file: string | null;
   type: string;
   hasSmall: boolean;
   deletable: boolean;
@@ -68,7 +68,7 @@ const filesOf = async (who: string, id = well) => {
   const { status, body } = await people[who]!.get(at(id));
   return { status, files: (body.files ?? []) as Told[], writes: body.writes as string[] };
 };
-const namesOf = async (who: string) => (await filesOf(who)).files.map(({ name }) => name);
+const namesOf = async (who: string) => (await filesOf(who)).files.map(({ file }) => file);
 
 async function bytesOf(who: string, path: string) {
   const answer = await fetch(`${demo.base}/api${path}`, { headers: people[who]!.headers() });
@@ -85,7 +85,7 @@ describe('files on records', () => {
     const inner = await add('odile', 'among.txt', Buffer.from('for the desk'), 'amongUs');
     expect([pump.status, inner.status]).toEqual([201, 201]);
     expect(await namesOf('ines')).toEqual(['pump.png', ...before]);
-    expect((await filesOf('odile')).files.slice(0, 2).map(({ name, by, mine }) => [name, by, mine])).toEqual([
+    expect((await filesOf('odile')).files.slice(0, 2).map(({ file, name, mine }) => [file, name, mine])).toEqual([
       ['among.txt', 'Odile Fennimore', true],
       ['pump.png', 'Ines Brannock', false],
     ]);
@@ -181,7 +181,7 @@ describe('files on records', () => {
     expect(await StoredFile.count({ where: { purpose: 'record', goneAt: { [Op.ne]: null } } })).toBe(0);
     // A name can't lead anywhere or hide what it is.
     const { id } = await add('ines', '../../etc/well\u202egnp.txt', Buffer.from('x'));
-    expect((await filesOf('ines')).files.find((file) => file.id === id)!.name).toBe('wellgnp.txt');
+    expect((await filesOf('ines')).files.find((each) => each.id === id)!.file).toBe('wellgnp.txt');
   });
 
   it('of a former owner stay theirs', async () => {
@@ -201,13 +201,13 @@ describe('files on records', () => {
     };
     const seen = `${bench}/as/${members[0]!.id}/records/wells/${well}`;
     const { body } = await builder.get(`${seen}/attachments`);
-    expect(body.files.map(({ name }: Told) => name)).toEqual(await namesOf('ines'));
+    expect(body.files.map(({ file }: Told) => file)).toEqual(await namesOf('ines'));
     const [first] = body.files as Told[];
     expect((await builder.get(`${seen}/attachments/${first!.id}`)).status).toBe(200);
     expect((await builder.send('DELETE', `${seen}/attachments/${first!.id}`)).status).toBe(403);
     await Builder.update({ seesPersonal: false }, { where: {} });
     const unseen = (await builder.get(`${seen}/attachments`)).body.files as Told[];
-    expect(new Set(unseen.map(({ name, type, hasSmall }) => `${name} ${type} ${hasSmall}`))).toEqual(
+    expect(new Set(unseen.map(({ file, type, hasSmall }) => `${file} ${type} ${hasSmall}`))).toEqual(
       new Set(['null  false']),
     );
     expect((await builder.get(`${seen}/attachments/${first!.id}`)).status).toBe(404);

@@ -10,7 +10,7 @@ import { Comment } from '../store/comment-models';
 import { StoredFile } from '../store/models';
 import type { PortalVisit } from '../visits/member-visit';
 import { discussedFromNow, discussedRecord } from './discussed-records';
-import { asHung, hungOn, mayNot, namesOf, type HungOn } from './hung-on';
+import { asHung, hungOn, mayNot, toldOf, writesOf, type HungOn, type HungTold } from './hung-on';
 
 /** Files that hang on a record: under the same rights, circles and standing as what is said of it. */
 
@@ -21,22 +21,14 @@ const mostOfOne = 100;
 const mostOfMember = 2 * 1024 ** 3;
 
 /** A file as somebody gets it. */
-export interface AttachmentTold {
-  id: number;
-  mine: boolean;
-  /** Who added it, where this person sees what they are called. */
-  by: string | null;
-  role: string | null;
-  circle: Circle;
-  /** Null for whoever is kept from personal data. */
-  name: string | null;
+export interface AttachmentTold extends HungTold {
+  /** What it is called; null for whoever is kept from personal data. */
+  file: string | null;
   /** A media type, or '' for whoever is kept from personal data. */
   type: string;
   size: number;
   /** Whether there is a picture of it in small. */
   hasSmall: boolean;
-  addedAt: string;
-  deletable: boolean;
 }
 
 /** The files of a record, as far as somebody may open them, the newest first. */
@@ -46,7 +38,6 @@ export interface AttachmentsTold {
 }
 
 interface Opened {
-  on: HungOn;
   comment: Comment;
   file: StoredFile;
 }
@@ -65,7 +56,7 @@ async function openedOn(asked: PortalVisit, tableName: string, id: string): Prom
   );
   const opened = readable.flatMap((comment) => {
     const file = files.get(comment.fileId!);
-    return file ? [{ on, comment, file }] : [];
+    return file ? [{ comment, file }] : [];
   });
   return [on, opened];
 }
@@ -74,32 +65,21 @@ const hasSmall = ({ facts }: StoredFile): boolean => (JSON.parse(facts) as { sma
 
 /** The files of a record that this person may open. */
 export async function attachmentsOf(asked: PortalVisit, tableName: string, id: string): Promise<AttachmentsTold> {
-  const [{ visit, found }, opened] = await openedOn(asked, tableName, id);
-  const names = await namesOf(
-    visit,
-    asked.portalId,
+  const [on, opened] = await openedOn(asked, tableName, id);
+  const told = await toldOf(
+    on,
     opened.map(({ comment }) => comment),
   );
-  const roleName = (role: string) => visit.definition.roles.find((each) => each.id === role)?.name ?? null;
-  const { withoutSight = false } = visit.person;
+  const { withoutSight = false } = on.visit.person;
   return {
-    files: opened.map(({ comment, file }) => {
-      const one = asHung(comment, visit);
-      return {
-        id: comment.id,
-        mine: one.mine,
-        by: names.get(Number(comment.memberId)) ?? null,
-        role: roleName(comment.role),
-        circle: comment.circle,
-        name: withoutSight ? null : file.name,
-        type: withoutSight ? '' : file.type,
-        size: file.size,
-        hasSmall: !withoutSight && hasSmall(file),
-        addedAt: comment.writtenAt.toISOString(),
-        deletable: found.rights.deletes(one),
-      };
+    files: told.map((each, i) => {
+      const { file } = opened[i]!;
+      const known = withoutSight
+        ? { file: null, type: '', hasSmall: false }
+        : { file: file.name, type: file.type, hasSmall: hasSmall(file) };
+      return { ...each, ...known, size: file.size };
     }),
-    writes: visit.person.id === null ? [] : found.rights.writes.map(({ circle }) => circle),
+    writes: writesOf(on),
   };
 }
 

@@ -1,9 +1,10 @@
 import Joi from 'joi';
 import { circles, type Circle } from '../../core/definition/hung';
-import { form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
+import { form, listOf, saidOrNull, whole } from '../http/answers';
 import { endpoint, ownNumber, reply, type Entry } from '../http/endpoint';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
+import { hungTold } from './hung-on';
 import { say, takeBackSaid, talkOf, type CommentTold, type Talk } from './comments';
 
 const circle = Joi.valid(...circles);
@@ -19,18 +20,7 @@ const body = Joi.object<{ text: string; circle: Circle }>({
 });
 
 const talk = form<Talk>({
-  comments: listOf(
-    form<CommentTold>({
-      id: whole,
-      mine: yesNo,
-      name: saidOrNull,
-      role: saidOrNull,
-      circle,
-      text: saidOrNull,
-      writtenAt: said,
-      deletable: yesNo,
-    }),
-  ),
+  comments: listOf(form<CommentTold>({ ...hungTold, text: saidOrNull })),
   earlier: whole,
   writes: listOf(circle),
 });

@@ -5,7 +5,7 @@ import { NotFound } from '../gate/gate';
 import { Comment, type DiscussedRecord } from '../store/comment-models';
 import type { PortalVisit } from '../visits/member-visit';
 import { discussedFromNow, discussedRecord } from './discussed-records';
-import { asHung, hungOn, mayNot, namesOf } from './hung-on';
+import { asHung, hungOn, mayNot, toldOf, writesOf, type HungTold } from './hung-on';
 
 const mostOfOne = 2000;
 
@@ -13,18 +13,9 @@ const mostOfOne = 2000;
 const toldAtOnce = 50;
 
 /** A comment as somebody gets it. */
-export interface CommentTold {
-  id: number;
-  mine: boolean;
-  /** Who wrote it, where this person sees what they are called. */
-  name: string | null;
-  /** What they were when they wrote it. */
-  role: string | null;
-  circle: Circle;
+export interface CommentTold extends HungTold {
   /** Null for whoever is kept from personal data. */
   text: string | null;
-  writtenAt: string;
-  deletable: boolean;
 }
 
 /** What was said of a record, as far as somebody may read it. */
@@ -44,24 +35,11 @@ export async function talkOf(asked: PortalVisit, tableName: string, id: string, 
   const all = record ? await commentsOn(record, before) : [];
   const readable = all.filter((comment) => found.rights.reads(asHung(comment, visit)));
   const shown = readable.slice(-toldAtOnce);
-  const names = await namesOf(visit, asked.portalId, shown);
-  const roleName = (role: string) => visit.definition.roles.find((each) => each.id === role)?.name ?? null;
+  const told = await toldOf(spoken, shown);
   return {
-    comments: shown.map((comment) => {
-      const written = asHung(comment, visit);
-      return {
-        id: comment.id,
-        mine: written.mine,
-        name: names.get(Number(comment.memberId)) ?? null,
-        role: roleName(comment.role),
-        circle: comment.circle,
-        text: visit.person.withoutSight ? null : comment.text,
-        writtenAt: comment.writtenAt.toISOString(),
-        deletable: found.rights.deletes(written),
-      };
-    }),
+    comments: told.map((each, i) => ({ ...each, text: visit.person.withoutSight ? null : shown[i]!.text })),
     earlier: readable.length - shown.length,
-    writes: visit.person.id === null ? [] : found.rights.writes.map(({ circle }) => circle),
+    writes: writesOf(spoken),
   };
 }
 

@@ -1,8 +1,10 @@
+import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
 import type { HungOne, Standing } from '../../core/access/hung-rights';
 import { nameColumns } from '../../core/definition/name-columns';
 import { printPath } from '../../core/definition/path';
-import { circles, type Hung } from '../../core/definition/hung';
+import { circles, type Circle, type Hung } from '../../core/definition/hung';
+import { said, saidOrNull, whole, yesNo } from '../http/answers';
 import { at, discussed, NotFound, read, type Discussed, type PlacedVisit } from '../gate/gate';
 import type { Comment } from '../store/comment-models';
 import { Membership } from '../store/people-models';
@@ -33,7 +35,7 @@ export const asHung = (comment: Comment, { person }: PlacedVisit): HungOne => ({
 });
 
 /** What writers are called, of those whose name this person sees in the roster that they stand on. */
-export async function namesOf(visit: PlacedVisit, portalId: number, comments: Comment[]): Promise<Map<number, string>> {
+async function namesOf(visit: PlacedVisit, portalId: number, comments: Comment[]): Promise<Map<number, string>> {
   const writers = [...new Set(comments.flatMap(({ memberId }) => (memberId === null ? [] : [Number(memberId)])))];
   const rows =
     writers.length === 0 ? [] : await Membership.findAll({ where: { portalId, memberId: writers, holds: true } });
@@ -56,5 +58,49 @@ export async function namesOf(visit: PlacedVisit, portalId: number, comments: Co
   );
   return new Map(named.flat());
 }
+
+/** What somebody gets of a comment or a file alike. */
+export interface HungTold {
+  id: number;
+  mine: boolean;
+  /** Who hung it there, where this person sees what they are called. */
+  name: string | null;
+  /** What they were when they did. */
+  role: string | null;
+  circle: Circle;
+  writtenAt: string;
+  deletable: boolean;
+}
+
+export const hungTold = {
+  id: whole,
+  mine: yesNo,
+  name: saidOrNull,
+  role: saidOrNull,
+  circle: Joi.valid(...circles),
+  writtenAt: said,
+  deletable: yesNo,
+};
+
+/** Comments or files as this person gets them, in their order. */
+export async function toldOf({ visit, found, portalId }: HungOn, comments: Comment[]): Promise<HungTold[]> {
+  const names = await namesOf(visit, portalId, comments);
+  return comments.map((comment) => {
+    const one = asHung(comment, visit);
+    return {
+      id: comment.id,
+      mine: one.mine,
+      name: names.get(Number(comment.memberId)) ?? null,
+      role: visit.definition.roles.find(({ id }) => id === comment.role)?.name ?? null,
+      circle: comment.circle,
+      writtenAt: comment.writtenAt.toISOString(),
+      deletable: found.rights.deletes(one),
+    };
+  });
+}
+
+/** The circles for which this person may hang something there. */
+export const writesOf = ({ visit, found }: HungOn): Circle[] =>
+  visit.person.id === null ? [] : found.rights.writes.map(({ circle }) => circle);
 
 export const mayNot = (what: string): Problem => new Problem(403, 'not-allowed', `You may not ${what}.`);

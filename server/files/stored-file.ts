@@ -1,5 +1,7 @@
 import { Problem } from '../../core/refusals/problem';
 import { randomBytes } from 'node:crypto';
+import { Readable, type Writable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import { StoredFile } from '../store/models';
 
@@ -93,6 +95,10 @@ export async function* fileBytes(sequelize: Sequelize, id: string): AsyncGenerat
     yield row.bytes;
   }
 }
+
+/** Sends the bytes of a kept file, piece by piece. */
+export const sendBytes = (sequelize: Sequelize, id: string, to: Writable): Promise<void> =>
+  pipeline(Readable.from(fileBytes(sequelize, id)), to);
 
 /** Before the first piece: where a picture in small lies, which goes with its file. */
 const placeOfSmall = -1;

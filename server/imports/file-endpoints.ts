@@ -1,13 +1,11 @@
 import { NotFound } from '../gate/gate';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
 import Joi from 'joi';
 import type { Sequelize } from 'sequelize';
 import type { ImportColumn, ImportPlan } from '../../core/table/import-plan';
 import { atPortal, type BenchServices } from '../bench/bench';
 import { receiveFile } from '../files/receive';
-import { fileBytes, keepFile, refuseFull } from '../files/stored-file';
+import { sendBytes, keepFile, refuseFull } from '../files/stored-file';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, FileAnswer, oneFile, ownNumber } from '../http/endpoint';
 import { valid } from '../http/problems';
@@ -104,7 +102,7 @@ export function fileEndpoints(services: BenchServices & { jobs: Jobs }) {
         });
         if (!file) throw new NotFound('file');
         res.attachment(file.name).set({ 'Content-Type': file.type, 'Content-Length': String(file.size) });
-        await pipeline(Readable.from(fileBytes(services.store.sequelize, file.id)), res);
+        await sendBytes(services.store.sequelize, file.id, res);
       },
     }),
     startJob: endpoint({

@@ -1,7 +1,5 @@
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import type { Sequelize } from 'sequelize';
-import { fileBytes } from '../files/stored-file';
+import { sendBytes } from '../files/stored-file';
 import { NotFound } from '../gate/gate';
 import { form, listOf, yesNo } from '../http/answers';
 import { endpoint, FileAnswer, ownNumber, type Entry } from '../http/endpoint';
@@ -61,7 +59,7 @@ export function ownJobEndpoints(
           id === undefined ? null : await StoredFile.findOne({ where: { id, portalId, purpose: 'download' } });
         if (!file) throw new NotFound('file');
         res.attachment(file.name).set({ 'Content-Type': file.type, 'Content-Length': String(file.size) });
-        await pipeline(Readable.from(fileBytes(sequelize, file.id)), res);
+        await sendBytes(sequelize, file.id, res);
       },
     }),
   };

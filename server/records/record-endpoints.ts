@@ -18,15 +18,13 @@ import {
   read,
   related,
 } from '../gate/gate';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
 import { printPath } from '../../core/definition/path';
 import { findColumn, findTable } from '../../core/table/catalogue';
 import type { Sequelize } from 'sequelize';
 import { fileOfColumn, keepForColumn } from '../files/column-files';
 import { receiveFile } from '../files/receive';
-import { fileBytes } from '../files/stored-file';
+import { sendBytes } from '../files/stored-file';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { endpoint, FileAnswer, oneFile, type Entry } from '../http/endpoint';
 import { columnInfos, tableInfo } from '../columns/column-info';
@@ -192,7 +190,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
             : null;
         if (!found) throw new NotFound('file');
         res.set(found.headers);
-        await pipeline(Readable.from(fileBytes(sequelize, found.file.id)), res);
+        await sendBytes(sequelize, found.file.id, res);
       },
     }),
     ...commentEndpoints(entry),

@@ -8,6 +8,7 @@ import { Question } from '../ui/Question';
 import { Unanswered } from './Answered';
 import { minuteText } from './member-words';
 import { SayComment } from './SayComment';
+import { writer } from './writer';
 
 /** What is said of a record, from the oldest to the newest, and a place to say more. */
 export default function Comments({ table, id, under }: { table: string; id: string; under: 'h1' | 'h2' }) {
@@ -52,9 +53,6 @@ export default function Comments({ table, id, under }: { table: string; id: stri
     </section>
   );
 }
-
-/** Who they are to whoever reads: by name where it is seen, else by what they were when they wrote. */
-const writer = ({ mine, name, role }: CommentTold): string => (mine ? 'You' : (name ?? role ?? 'Somebody'));
 
 function Said({ table, id, comment }: { table: string; id: string; comment: CommentTold }) {
   const { base, seenBy } = usePlace();

@@ -9,6 +9,7 @@ import { Unanswered } from './Answered';
 import { AddFiles } from './AddFiles';
 import { dayText } from './member-words';
 import { sizeText } from './size-text';
+import { writer } from './writer';
 
 /** The files that hang on a record, pictures in small, and a place to add more. */
 export default function Files({ table, id, under }: { table: string; id: string; under: 'h1' | 'h2' }) {
@@ -53,7 +54,7 @@ function Tile({ table, id, file }: { table: string; id: string; file: Attachment
         (inner ? 'border-dashed border-line-strong' : 'border-line')
       }
     >
-      {file.name === null ? (
+      {file.file === null ? (
         <p className="px-2.5 py-2 text-soft">Kept from you: it may hold personal data.</p>
       ) : (
         <a href={whole} target="_blank" rel="noreferrer" className="grid text-ink no-underline hover:underline">
@@ -65,7 +66,7 @@ function Tile({ table, id, file }: { table: string; id: string; file: Attachment
             )}
           </span>
           <span className="line-clamp-2 px-2.5 pt-1.5 font-semibold break-all">
-            <bdi>{file.name}</bdi>
+            <bdi>{file.file}</bdi>
           </span>
         </a>
       )}
@@ -75,12 +76,11 @@ function Tile({ table, id, file }: { table: string; id: string; file: Attachment
             <Users size={13} aria-hidden /> Among us
           </span>
         )}
-        {file.mine ? 'You' : (file.by ?? file.role ?? 'Somebody')},{' '}
-        <time dateTime={file.addedAt}>{dayText(file.addedAt)}</time> · {sizeText(file.size)}
+        {writer(file)}, <time dateTime={file.writtenAt}>{dayText(file.writtenAt)}</time> · {sizeText(file.size)}
       </p>
       {file.deletable && (
         <Question
-          title={`Take out ${file.name ?? 'this file'}?`}
+          title={`Take out ${file.file ?? 'this file'}?`}
           says={<p>It is gone for everyone who opens files here.</p>}
           keep="Keep it"
           go="Take it out"
@@ -91,7 +91,7 @@ function Tile({ table, id, file }: { table: string; id: string; file: Attachment
               weight="plain"
               className="no-print absolute top-1.5 right-1.5"
               disabled={seenBy}
-              aria-label={`Take out ${file.name ?? 'this file'}`}
+              aria-label={`Take out ${file.file ?? 'this file'}`}
             >
               <X size={14} aria-hidden />
             </Button>
