@@ -5,7 +5,7 @@ import type { Operand } from './tree';
 
 /**
  * What each of IN's list, or of BETWEEN's bounds, is compared with the left operand as. Each is a comparison of its own
- * ("x IN (a, b)" is "x = a OR x = b": ISO/IEC 9075-2, 8.4 and 8.3, from memory), so that a column of approximate numbers
+ * ("x IN (a, b)" is "x = a OR x = b": ISO/IEC 9075-2, 8.4 and 8.3, from memory): a column of approximate numbers
  * takes no digit off the exact ones beside it. All other kinds of one family convert into each other without loss and
  * are compared as what they are together. Throws on what `checkCondition` refuses.
  */
