@@ -2,6 +2,7 @@ import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
 import { furtherSourceEndpoints } from './connections/further-source-endpoints';
 import { draftEndpoints } from './drafts/draft-endpoints';
+import { faceEndpoints } from './face/face-endpoints';
 import type { ApiOf } from './http/endpoint';
 import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
@@ -85,6 +86,7 @@ export function apiOf(services: Services): Mount[] {
     ['/builder', 'Portals', portalsEndpoints(services)],
     [bench, 'Portal', portalEndpoints(services)],
     [bench, 'Draft', draftEndpoints(services, (builderId) => admitSources(services, builderId))],
+    [bench, 'Face', faceEndpoints(services)],
     [bench, 'Tables', tableEndpoints(services)],
     [bench, 'Files and jobs', fileEndpoints(services)],
     [bench, 'Shape', shapeEndpoints(services)],
@@ -158,6 +160,7 @@ export type WorkplaceApi = ApiOf<
 export type BenchApi = ApiOf<
   ReturnType<typeof portalEndpoints> &
     ReturnType<typeof draftEndpoints> &
+    ReturnType<typeof faceEndpoints> &
     ReturnType<typeof tableEndpoints> &
     ReturnType<typeof fileEndpoints> &
     ReturnType<typeof shapeEndpoints> &

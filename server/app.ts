@@ -12,6 +12,8 @@ import { dataHeaders, pageHeaders, sameOriginOnly } from './http/security';
 import type { Services } from './portals/services';
 import { refuseNested } from './http/nested';
 import { shares } from './http/shares';
+import { ownAddresses } from './face/own-addresses';
+import { portalIcon, portalManifest, portalPage, portalStylesheet } from './face/portal-page';
 
 /** The whole HTTP application over its services. */
 export function createApp(services: Services): Express {
@@ -22,6 +24,7 @@ export function createApp(services: Services): Express {
   // One proxy in front, no more: an address that the sender wrote is not believed.
   app.set('trust proxy', services.trustProxy ? 1 : false);
   app.use(requestLog(services.log));
+  app.use(ownAddresses());
 
   const api = express.Router();
   // Answers hold people's records: no cache keeps them.
@@ -41,14 +44,14 @@ export function createApp(services: Services): Express {
   app.use('/api', api);
   app.use(pageHeaders);
 
-  if (services.webFolder) serveWeb(app, services.webFolder);
+  if (services.webFolder) serveWeb(app, services, services.webFolder);
   app.use(unknownAddress);
   app.use(problemHandler(services.log));
   return app;
 }
 
 /** The two entries of the web: members get the portal's, everyone else the builder's. */
-function serveWeb(app: Express, folder: string): void {
+function serveWeb(app: Express, services: Services, folder: string): void {
   // Packed once when they were built, not at every visit.
   const assets = join(folder, 'assets');
   app.use(
@@ -64,7 +67,10 @@ function serveWeb(app: Express, folder: string): void {
       res.set('Cache-Control', 'no-cache').sendFile(join(folder, file));
     };
   app.get('/favicon.svg', page('favicon.svg'));
-  app.get(['/p/:slug', '/p/:slug/*rest'], page('portal.html'));
+  app.get('/p/:slug/~style.css', portalStylesheet(services));
+  app.get('/p/:slug/~manifest.webmanifest', portalManifest(services));
+  app.get('/p/:slug/~icon.png', portalIcon(services));
+  app.get(['/p/:slug', '/p/:slug/*rest'], portalPage(services, join(folder, 'portal.html')));
   app.get(
     ['/', '/sign-in', '/join', '/own', '/colleagues', '/colleagues/*rest', '/build/:slug', '/build/:slug/*rest'],
     page('builder.html'),

@@ -38,6 +38,8 @@ export const testSchemas = [
   'open',
   'open_own',
   'open_data',
+  'faces',
+  'faces_own',
   'rehearsed',
   'rehearsed_own',
   'laid',

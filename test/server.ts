@@ -81,9 +81,10 @@ export async function demoServer(
   address: DatabaseAddress,
   schema: string,
   ownSchema: string,
+  webFolder: string | null = null,
 ): Promise<{ server: RunningServer; client(): Client; base: string }> {
   await demoInto(address, schema, ownSchema);
-  const server = await startServer({ database: address, ownSchema, port: 0, webFolder: null, privateAddresses: true });
+  const server = await startServer({ database: address, ownSchema, port: 0, webFolder, privateAddresses: true });
   const base = `http://127.0.0.1:${server.port}`;
   return { server, base, client: () => new Client(base) };
 }

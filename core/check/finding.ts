@@ -37,6 +37,7 @@ type FindingKind =
   | 'page shows nothing'
   | 'audience does not work'
   | 'section does not work'
+  | 'face does not work'
   | 'roster does not work'
   | 'mail does not work'
   | 'no way in'

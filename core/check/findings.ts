@@ -1,4 +1,5 @@
 import type { PortalDefinition } from '../definition/definition';
+import { findFaceFaults } from './face-findings';
 import { findPages } from './page-findings';
 import { sourceName } from '../definition/sources';
 import { findBranchFaults } from './branch-findings';
@@ -54,6 +55,7 @@ export function findFaults(
     ...findMails(definition, catalogue),
     ...findPages(definition, catalogue, specs, isAway),
     ...findSectionFaults(definition, catalogue, specs),
+    ...findFaceFaults(definition),
     ...findCrossings(definition, catalogue, isAway),
     ...findRuleFaults(definition, catalogue, specs),
     ...findBranchFaults(definition, catalogue, granted),

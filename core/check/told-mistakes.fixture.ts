@@ -300,6 +300,13 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
+    'face does not work',
+    /https:\/\/www.example.org may show the portal, of which nothing is public/,
+    (d) => {
+      d.portal.embeddedIn = ['https://www.example.org'];
+    },
+  ],
+  [
     'page shows nothing',
     /Depths lists wells.depth_m, which Owner doesn't see/,
     (d) => {

@@ -1,4 +1,4 @@
-import { colourText, faceSchema } from '../face/face-schema';
+import { colourText, embeddingOrigins, faceSchema } from '../face/face-schema';
 import Joi from 'joi';
 import { columnKinds } from '../table/column-kind';
 import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
@@ -37,6 +37,7 @@ const schemaWith = (specs: SectionSpecs) =>
         .custom((zone: string, helpers) => (isTimeZone(zone) ? zone : helpers.error('any.invalid'))),
       colour: colourText.required(),
       face: faceSchema,
+      embeddedIn: embeddingOrigins,
     }).required(),
     source: source.required(),
     sources: Joi.object().pattern(shortName, source).max(20),

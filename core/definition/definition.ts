@@ -68,6 +68,8 @@ export interface PortalFace {
   /** Colour of the portal's top, `#rrggbb`; made darker where white letters need it. */
   colour: string;
   face?: Face;
+  /** Origins of sites whose pages may show the portal in a frame, as `https://www.example.org`; none when absent. */
+  embeddedIn?: string[];
 }
 
 export const dataClasses = ['contact', 'identity', 'financial', 'health', 'location', 'secret'] as const;

@@ -35,6 +35,8 @@ export interface SectionSpec<S extends OnPage> {
   renamed(section: S, names: NewNames): S;
   /** Parts of it that are not for all who get it, by their ids. */
   parts?(section: S): { id: string; called: string; audience: Audience }[];
+  /** Origins of others whose pages it shows in frames. */
+  frames?(section: S): string[];
 }
 
 export type SectionSpecs = { readonly [K in SectionKind]: SectionSpec<SectionKinds[K]> };
@@ -43,6 +45,13 @@ export type SectionSpecs = { readonly [K in SectionKind]: SectionSpec<SectionKin
 export function specOf<S extends Section>(specs: SectionSpecs, section: S): SectionSpec<S> {
   return specs[(section as { kind: SectionKind }).kind] as unknown as SectionSpec<S>;
 }
+
+/** The origins whose pages a portal shows in frames; the browser is told that there are no others. */
+export const framedOrigins = ({ pages }: PortalDefinition, specs: SectionSpecs): string[] => [
+  ...new Set(
+    pages.flatMap(({ sections }) => sections.flatMap((section) => specOf(specs, section).frames?.(section) ?? [])),
+  ),
+];
 
 /** Every audience on a page: its own, its sections', and those of their parts. */
 export function audiencesOn(page: Page, specs: SectionSpecs): { id: string; called: string; audience: Audience }[] {

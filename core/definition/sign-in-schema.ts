@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { faultSaid } from '../refusals/say-fault';
 import { signInMethods, signInProblem, type SignInRules } from '../sign-in/sign-in-rules';
 import { label } from './name-schema';
 
@@ -25,5 +26,5 @@ export const signInSchema = (askedOf: Joi.Schema): Joi.ObjectSchema<SignInRules>
     secondFactor: Joi.array().items(askedOf).unique().min(1).max(100),
   }).custom((rules: SignInRules, helpers) => {
     const problem = signInProblem(rules);
-    return problem === null ? rules : helpers.message({ custom: problem });
+    return problem === null ? rules : faultSaid(helpers, problem);
   });

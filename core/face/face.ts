@@ -25,6 +25,10 @@ export interface Face {
   logo?: string;
   /** Said at the sign-in, below the name. */
   welcome?: string;
+  /** What it is called below its picture on a home screen; its name when absent. */
+  homeName?: string;
+  /** A stylesheet of its own, held below the portal's root. */
+  stylesheet?: string;
   /** Ways out, at the foot of every page. */
   footer?: { label: string; address: string }[];
 }

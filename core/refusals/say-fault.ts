@@ -12,6 +12,7 @@ const sentences: Record<string, Say> = {
   'any.invalid': () => "can't be used here",
   'any.only': ({ valids }) =>
     `takes only ${(valids as unknown[]).map((each) => (each === '' ? 'nothing' : String(each))).join(', ')}`,
+  'own words': ({ says }) => String(says),
   'any.custom': () => "can't be used here",
   'object.unknown': () => "isn't known here",
   'object.base': () => "isn't a set of named values",
@@ -49,6 +50,9 @@ const sentences: Record<string, Say> = {
   'array.unique': ({ pos, dupePos }) => `is there twice: entries ${Number(dupePos) + 1} and ${Number(pos) + 1}`,
   'array.sparse': () => 'has an empty entry',
 };
+
+/** A fault that a schema's own check found, in words to stand after its place: Joi would read signs in them. */
+export const faultSaid = ({ error }: Joi.CustomHelpers, says: string): Joi.ErrorReport => error('own words', { says });
 
 /** The reason of one fault in our words, to stand after its place. */
 export function sayFault({ type, context = {} }: Pick<Joi.ValidationErrorItem, 'type' | 'context'>): string {

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { label } from '../../core/definition/name-schema';
 import type { OnPage } from '../../core/definition/section-kinds';
+import { faultSaid } from '../../core/refusals/say-fault';
 import { isFramed } from './framed-address';
 
 export const heights = ['low', 'middle', 'high'] as const;
@@ -29,14 +30,18 @@ export const spec: CheckedSpec<OutsideSection> = {
     address: Joi.string()
       .max(2000)
       .allow('')
-      .custom((address: string, { error }) => (address === '' || isFramed(address) ? address : error('any.invalid')))
-      .messages({ 'any.invalid': 'must be a whole address that begins with https:// and names nobody to sign in as' })
+      .custom((address: string, helpers) =>
+        address === '' || isFramed(address)
+          ? address
+          : faultSaid(helpers, 'must be a whole address that begins with https:// and names nobody to sign in as'),
+      )
       .required(),
     shows: label.allow('').required(),
     height: Joi.valid(...heights).required(),
   },
   asks: () => [],
   renamed: (section) => section,
+  frames: ({ address }) => (address === '' ? [] : [new URL(address).origin]),
   findings: ({ id, title, address, shows }, page) => {
     const called = `${title ?? 'The outside page'} on ${page.title}`;
     const finding = (what: string, says: string, why: string) => ({

@@ -33,6 +33,8 @@ export type AuditWhat =
   | 'removed somebody who builds'
   | 'sent a link to somebody who builds'
   | 'set how builders sign in'
+  | 'gave the portal its own address'
+  | "took the portal's own address away"
   | 'set a ceiling'
   | 'kept a query'
   | 'deleted a query'

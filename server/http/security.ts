@@ -12,33 +12,44 @@ export const dataHeaders: RequestHandler = (_req, res, next) => {
   next();
 };
 
+/** What pages may load, as the browser is to hold them to it; a portal may show frames, and be shown in them. */
+const pagePolicy = (frames: string[], embeddedIn: string[]) => ({
+  useDefaults: false,
+  directives: {
+    defaultSrc: ["'self'"],
+    scriptSrc: ["'self'"],
+    styleSrc: ["'self'", "'unsafe-inline'"],
+    // Columns may hold addresses of pictures; nothing of the page goes along with asking for one.
+    imgSrc: ["'self'", 'data:', 'https:'],
+    fontSrc: ["'self'"],
+    connectSrc: ["'self'"],
+    // Pages of others stand in frames that may do nothing to ours; never a page of our own.
+    frameSrc: frames.length > 0 ? frames : ["'none'"],
+    objectSrc: ["'none'"],
+    baseUri: ["'none'"],
+    formAction: ["'self'"],
+    frameAncestors: embeddedIn.length > 0 ? embeddedIn : ["'none'"],
+  },
+});
+
 /**
  * Headers of every page and file. Scripts only from our own files; styles also inline, since positioned layers set
  * them.
  */
 export const pageHeaders = helmet({
-  contentSecurityPolicy: {
-    useDefaults: false,
-    directives: {
-      defaultSrc: ["'self'"],
-      scriptSrc: ["'self'"],
-      styleSrc: ["'self'", "'unsafe-inline'"],
-      // Columns may hold addresses of pictures; nothing of the page goes along with asking for one.
-      imgSrc: ["'self'", 'data:', 'https:'],
-      fontSrc: ["'self'"],
-      connectSrc: ["'self'"],
-      // Pages of others stand in frames that may do nothing to ours; never a page of our own.
-      frameSrc: ['https:'],
-      objectSrc: ["'none'"],
-      baseUri: ["'none'"],
-      formAction: ["'self'"],
-      frameAncestors: ["'none'"],
-    },
-  },
+  // The bench shows pages of others as they are chosen.
+  contentSecurityPolicy: pagePolicy(['https:'], []),
   referrerPolicy: { policy: 'same-origin' },
   // Only meaningful, and only safe, once the site is on TLS; the proxy in front decides that.
   strictTransportSecurity: false,
 });
+
+/** Headers of a portal's page: as of every page, with the frames that it shows and the sites that may show it. */
+export function portalPageHeaders(req: Request, res: Response, frames: string[], embeddedIn: string[]): void {
+  helmet.contentSecurityPolicy(pagePolicy(frames, embeddedIn))(req, res, () => undefined);
+  // Older browsers know one site or none.
+  if (embeddedIn.length > 0) res.removeHeader('X-Frame-Options');
+}
 
 /**
  * Defence against forged requests: cookies are SameSite, and whatever changes something must come from a page of ours,

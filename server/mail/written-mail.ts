@@ -116,7 +116,8 @@ function filled(parts: readonly Part[], values: MailWordValues, written: (value:
 }
 
 const signs: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
-const escapeHtml = (text: string): string => text.replaceAll(/[&<>"']/g, (sign) => signs[sign]!);
+/** A text as it stands in HTML, within an attribute too. */
+export const escapeHtml = (text: string): string => text.replaceAll(/[&<>"']/g, (sign) => signs[sign]!);
 
 /** Nothing but words: a mail that needs no pictures needs no leave to show them. */
 const page = (body: string): string =>

@@ -26,7 +26,7 @@ export async function tellChangedAddress(
   if (!member || (member.lastIn === null && member.invitedAt === null)) return;
   if (member.email === normaliseEmail(written)) return;
   const portal = await Portal.findByPk(portalId, { rejectOnEmpty: true });
-  const secret = `${await readAddress()}/p/${portal.slug}`;
+  const secret = `${await readAddress(portalId)}/p/${portal.slug}`;
   const order = { kind: 'changed address' as const, recipient: member.email, secret, until: null, member };
   // Whoever writes address after address floods no mail box.
   const onceKey = `changed/${member.id}/${tokenHash(member.email).slice(0, 32)}/${Math.floor(Date.now() / hour)}`;

@@ -12,7 +12,7 @@ export async function sendInvitations(
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
   const { source: runner, catalogue } = await services.sources.of(definition);
-  const base = await readAddress();
+  const base = await readAddress(job.portalId);
   const inviting = { portal, source: { runner, catalogue, definition }, outbox: services.outbox, base };
   const outcome = await services.store.sequelize.transaction(async (transaction) => {
     const queued = await invite(inviting, order, job.id, transaction, (done) => progress(done));

@@ -69,7 +69,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
     const lasts = kind === 'code' ? 600_000 : kind === 'forgotten' ? linkLasts.password : linkLasts.invitation;
     return mailWriter(as).written({
       ...values,
-      link: `${await readAddress()}/p/${at.portal.slug}`,
+      link: `${await readAddress(at.portal.id)}/p/${at.portal.slug}`,
       code: '000000',
       until: momentText(new Date(Date.now() + lasts), at.definition.portal),
     });
@@ -194,7 +194,7 @@ export function mailEndpoints(services: BenchServices, jobs: Jobs) {
       },
       does: async ({ draft: at, signed, body }) => {
         refuseUnpublished(at.portal);
-        const inviting = { portal: at.portal, source: read(at), base: await readAddress() };
+        const inviting = { portal: at.portal, source: read(at), base: await readAddress(at.portal.id) };
         const taken = await services.store.sequelize.transaction((transaction) =>
           linksAsFile(inviting, body, transaction),
         );

@@ -54,7 +54,7 @@ export async function queuePasswordLink(
   transaction: Transaction,
 ): Promise<void> {
   const [link] = await makeLinks('password', [member], linkLasts.password, transaction);
-  const address = linkAddress(await readAddress(), portal.slug, link!.token);
+  const address = linkAddress(await readAddress(portal.id), portal.slug, link!.token);
   const order = { recipient: member.email, member, secret: address, until: link!.expiresAt };
   await outbox.queue([await mailOf(at, portal, { kind: 'forgotten', ...order })], transaction);
 }

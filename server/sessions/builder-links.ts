@@ -18,7 +18,7 @@ export async function makeBuilderLink(
   const made = randomBytes(32).toString('base64url');
   const expiresAt = new Date(Date.now() + lasts[isFor]);
   await BuilderLink.create({ tokenHash: tokenHash(made), builderId, expiresAt }, { transaction });
-  return `${await readAddress()}/join#${made}`;
+  return `${await readAddress(null)}/join#${made}`;
 }
 
 /** The builder whose link works; null for any other link, whatever the reason. */

@@ -37,7 +37,7 @@ export function passkeyEndpoints(services: SignInServices, entry: Entry<{ at: Do
       },
       does: async ({ at, req, res }) => {
         refuseShut(at, 'passkey');
-        const asked = await optionsToUse();
+        const asked = await optionsToUse(at);
         const browser = door.browser(req, res, at);
         const content = { challenge: asked.challenge };
         return { ticket: await makeTicket('passkey', at, browser, content, within), options: asked };
@@ -54,7 +54,7 @@ export function passkeyEndpoints(services: SignInServices, entry: Entry<{ at: Do
         refuseShut(at, 'passkey');
         const right = await door.countedFrom(`passkey of ${at.key}`, req);
         const kept = await takeTicket<{ challenge: string }>('passkey', at, door.knownBrowser(req), body.ticket);
-        const owner = kept && (await ownerOf(body.response, kept.challenge));
+        const owner = kept && (await ownerOf(at, body.response, kept.challenge));
         const person = owner && (await at.known(owner));
         if (!person) throw new Problem(401, 'wrong-passkey', 'This passkey opens nothing here. Sign in another way.');
         await right();
@@ -72,7 +72,7 @@ export function passkeyEndpoints(services: SignInServices, entry: Entry<{ at: Do
       does: async ({ at, req }) => {
         refuseShut(at, 'passkey');
         const { person } = await whole(req, at);
-        const asked = await optionsToAdd(person, at.title);
+        const asked = await optionsToAdd(person, at);
         const browser = readCookie(req, at.cookie)!;
         const content = { challenge: asked.challenge };
         return { ticket: await makeTicket('new passkey', at, browser, content, within), options: asked };
@@ -94,7 +94,7 @@ export function passkeyEndpoints(services: SignInServices, entry: Entry<{ at: Do
         const { person } = await whole(req, at);
         const browser = readCookie(req, at.cookie)!;
         const kept = await takeTicket<{ challenge: string }>('new passkey', at, browser, body.ticket);
-        if (!kept || !(await addPasskey(person, body.name, body.response, kept.challenge)))
+        if (!kept || !(await addPasskey(at, person, body.name, body.response, kept.challenge)))
           throw new Problem(422, 'wrong-passkey', 'The passkey could not be added. Try it again.');
       },
     }),

@@ -12,17 +12,23 @@ import {
 import { readAddress } from '../mail/own-address';
 import { subjectOf, type Subject } from '../sessions/sessions';
 import { Passkey } from '../store/people-models';
-import { subjectName, type Person } from './doorway';
+import { subjectName, type Doorway, type Person } from './doorway';
 
-/** Where passkeys of this installation hold: a domain, and the pages of it (WebAuthn Level 3, 5.1.3). */
-async function place(): Promise<{ rpID: string; origin: string }> {
-  const { hostname, origin } = new URL(await readAddress());
+/** The door that they are used at. */
+type At = Pick<Doorway, 'portalId' | 'title'>;
+
+/** Where passkeys of a portal, or of the bench, hold: a domain, and the pages of it (WebAuthn Level 3, 5.1.3). */
+async function place(portalId: number | null): Promise<{ rpID: string; origin: string }> {
+  const { hostname, origin } = new URL(await readAddress(portalId));
   return { rpID: hostname, origin };
 }
 
 /** What a browser is asked to make a passkey for somebody with. */
-export async function optionsToAdd(person: Person, title: string): Promise<PublicKeyCredentialCreationOptionsJSON> {
-  const { rpID } = await place();
+export async function optionsToAdd(
+  person: Person,
+  { portalId, title }: At,
+): Promise<PublicKeyCredentialCreationOptionsJSON> {
+  const { rpID } = await place(portalId);
   const known = await Passkey.findAll({ where: person.subject });
   return generateRegistrationOptions({
     rpName: title,
@@ -39,12 +45,13 @@ export async function optionsToAdd(person: Person, title: string): Promise<Publi
 
 /** Keeps the passkey that a browser made; false where its answer is not one to the challenge. */
 export async function addPasskey(
+  { portalId }: At,
   { subject }: Person,
   name: string,
   response: RegistrationResponseJSON,
   challenge: string,
 ): Promise<boolean> {
-  const { rpID, origin } = await place();
+  const { rpID, origin } = await place(portalId);
   const { verified, registrationInfo } = await verifyRegistrationResponse({
     response,
     expectedChallenge: challenge,
@@ -67,14 +74,18 @@ export async function addPasskey(
 }
 
 /** What a browser is asked to show a passkey with; names nobody's. */
-export async function optionsToUse(): Promise<PublicKeyCredentialRequestOptionsJSON> {
-  const { rpID } = await place();
+export async function optionsToUse({ portalId }: At): Promise<PublicKeyCredentialRequestOptionsJSON> {
+  const { rpID } = await place(portalId);
   return generateAuthenticationOptions({ rpID, userVerification: 'required' });
 }
 
 /** Whose passkey signed the challenge; null where it is nobody's, or did not. */
-export async function ownerOf(response: AuthenticationResponseJSON, challenge: string): Promise<Subject | null> {
-  const { rpID, origin } = await place();
+export async function ownerOf(
+  { portalId }: At,
+  response: AuthenticationResponseJSON,
+  challenge: string,
+): Promise<Subject | null> {
+  const { rpID, origin } = await place(portalId);
   const passkey = await Passkey.findByPk(response.id);
   if (!passkey) return null;
   const { verified, authenticationInfo } = await verifyAuthenticationResponse({

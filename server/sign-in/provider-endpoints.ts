@@ -84,5 +84,5 @@ function toDoor(req: Request, res: Response, at: Doorway, error: unknown): void 
 }
 
 /** Where a provider sends the browser back to. */
-export const returnTo = async ({ api }: Pick<Doorway, 'api'>): Promise<string> =>
-  `${await readAddress()}${api}/provider/back`;
+export const returnTo = async ({ api, portalId }: Pick<Doorway, 'api' | 'portalId'>): Promise<string> =>
+  `${await readAddress(portalId)}${api}/provider/back`;

@@ -161,7 +161,7 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
       },
       does: async ({ draft }) => {
         const { portal, definition, catalogue } = draft;
-        const base = await readAddress();
+        const base = await readAddress(portal.id);
         const found = await SignUpRequest.findAll({
           where: { portalId: portal.id, state: shown, email: { [Op.ne]: '' } },
           order: [['id', 'DESC']],
@@ -200,7 +200,7 @@ export function benchSignUpEndpoints(services: BenchServices & { signUps: SignUp
         await signUps.refuseOver(published, signUp);
         if (!(await services.mailServers.read()))
           throw new Problem(409, 'no-mail-server', 'Set the mail server first, under People, Outbox.');
-        const link = signUpLinks.address(await readAddress(), portal.slug, portal.id, signUp.id);
+        const link = signUpLinks.address(await readAddress(portal.id), portal.slug, portal.id, signUp.id);
         const outcomes = await inviteTyped(services, published, signUp, link, [...new Set(body.addresses)]);
         const sent = outcomes.filter(({ outcome }) => outcome === 'sent');
         if (sent.length > 0)

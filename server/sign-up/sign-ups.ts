@@ -255,7 +255,7 @@ export class SignUps {
     const lasts = signInRules(published.definition).linkDays * 24 * hour;
     await this.services.store.sequelize.transaction(async (transaction) => {
       const [link] = await makeLinks('invitation', [member], lasts, transaction);
-      const address = linkAddress(await readAddress(), portal.slug, link!.token);
+      const address = linkAddress(await readAddress(portal.id), portal.slug, link!.token);
       const order = { recipient: member.email, secret: address, until: link!.expiresAt, member };
       await this.mail(published, { kind: 'approval', ...order }, transaction);
     });
@@ -363,7 +363,7 @@ export class SignUps {
     if (wasIn || (await this.isKnown(published, email))) {
       await this.take(request, 'asked', 'nobody');
       const member = await memberAtDoor(this.services, portal, email);
-      const door = `${await readAddress()}/p/${portal.slug}`;
+      const door = `${await readAddress(portal.id)}/p/${portal.slug}`;
       // Who is suspended, or shares the address with others, is told nothing: they can't come in.
       if (member)
         await this.mail(published, { kind: 'known already', recipient: email, secret: door, until: null, member });
@@ -372,7 +372,7 @@ export class SignUps {
     const token = randomBytes(32).toString('base64url');
     await request.update({ tokenHash: tokenHash(token) });
     await this.take(request, 'asked', 'sent');
-    const link = `${await readAddress()}/p/${portal.slug}/prove#${token}`;
+    const link = `${await readAddress(portal.id)}/p/${portal.slug}/prove#${token}`;
     const order = { recipient: email, secret: link, until: request.endsAt, member: null };
     await this.mail(published, { kind: 'sign-up', ...order });
   }

@@ -155,7 +155,7 @@ export function stewardPeopleEndpoints(services: CoreServices, entry: Entry<{ vi
           portal,
           source: { runner, catalogue, definition },
           outbox: services.outbox,
-          base: await readAddress(),
+          base: await readAddress(portal.id),
         };
         const order = { kind: 'invitation' as const, members: [member.id], afterDays: 0, again };
         const outcome = await services.store.sequelize.transaction((transaction) =>

@@ -298,6 +298,10 @@ const migrations: { name: string; up: string[] }[] = [
         'ADD UNIQUE KEY (file_id), ADD FOREIGN KEY (file_id) REFERENCES files (id) ON DELETE CASCADE',
     ],
   },
+  {
+    name: '0025-own-addresses',
+    up: ['ALTER TABLE portals ADD COLUMN address VARCHAR(300) CHARACTER SET ascii NULL, ADD UNIQUE KEY (address)'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -46,6 +46,8 @@ export class Portal extends Model<InferAttributes<Portal>, InferCreationAttribut
   declare revision: number;
   /** The version that members get; null before the first publish. */
   declare publishedVersion: number | null;
+  /** The portal's own address, as `https://wells.example.org`; null where it has none beside the installation's. */
+  declare address: CreationOptional<string | null>;
 }
 
 export class Version extends Model<InferAttributes<Version>, InferCreationAttributes<Version>> {
@@ -189,6 +191,7 @@ export function defineModels(sequelize: Sequelize): void {
       draft: text,
       revision: DataTypes.INTEGER,
       publishedVersion: { type: DataTypes.INTEGER, allowNull: true },
+      address: { type: DataTypes.STRING(300), allowNull: true },
     },
     { ...common, tableName: 'portals' },
   );

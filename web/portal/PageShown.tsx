@@ -42,7 +42,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
   return (
     <Content
       aria-label={within ? page.title : undefined}
-      className={`flex-1 grid ${sheet ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}
+      className={`part-page flex-1 grid ${sheet ? '@min-[1000px]:grid-cols-[minmax(0,1fr)_26rem]' : ''}`}
     >
       <div className={`@container min-w-0 ${sheet ? 'hidden @min-[1000px]:block' : ''}`}>
         <div className="grid grid-cols-6 content-start gap-4 p-4 @min-[560px]:p-6 pb-20">
@@ -60,7 +60,9 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
             return (
               <section
                 key={`${page.id}/${each.id}`}
-                className={`group/section relative grid min-w-0 content-start gap-2 ${spans[each.width ?? 'full']}`}
+                className={`part-section part-${each.kind} group/section relative grid min-w-0 content-start gap-2 ${
+                  spans[each.width ?? 'full']
+                }`}
                 aria-label={each.title}
               >
                 {onSection && <ChangeSection onPress={() => onSection(page.id, each.id)} />}
@@ -77,7 +79,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
         </div>
       </div>
       {sheet && (
-        <div className="bg-paper @min-[1000px]:border-l border-line pb-20">
+        <div className="part-record bg-paper @min-[1000px]:border-l border-line pb-20">
           <Suspense
             fallback={
               <div className="p-5">

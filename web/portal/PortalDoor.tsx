@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate, useParams } from 'react-router';
 import { problemText, ServerProblem } from '../client/http';
@@ -20,6 +20,7 @@ const loading = (
   </div>
 );
 const Inside = lazy(() => import('./Inside'));
+const OwnWindow = lazy(() => import('./OwnWindow'));
 const ComeIn = lazy(() => import('./ComeIn'));
 const SignUp = lazy(() => import('./SignUp').then((part) => ({ default: part.SignUp })));
 const ByDomain = lazy(() => import('./SignUp').then((part) => ({ default: part.ByDomain })));
@@ -34,7 +35,7 @@ export function PortalDoor() {
   const isOut = me.error instanceof ServerProblem && me.error.status === 401;
   const visitor = useMe(publicPart(slug), isOut && door.data?.isPublic === true);
   const face = door.data?.face;
-  useWholeLook(me.data?.portal.look ?? face?.look, face?.logo);
+  useWholeLook(me.data?.portal.look ?? face?.look);
   const shown = useMemo(
     () => ({ logo: face?.logo ?? null, welcome: face?.welcome ?? null, footer: face?.look.footer ?? [] }),
     [face],
@@ -70,10 +71,6 @@ function AtDoor({
   const navigate = useNavigate();
   // Who comes back from an identity provider is told at the sign-in what went wrong there.
   const [wasSaid] = useState(() => document.cookie.includes('stone_porch_said='));
-  useEffect(() => {
-    if (door.data) document.title = door.data.name;
-  }, [door.data]);
-
   if (door.isError)
     return (
       <div className="p-6">
@@ -145,6 +142,13 @@ function AtDoor({
         </Suspense>
       );
     const { openTo } = door.data;
+    // No cookie goes along to a frame of another site, and nobody types a password where they don't see the address.
+    if (window.self !== window.top)
+      return (
+        <Suspense fallback={loading}>
+          <OwnWindow title={door.data.name} />
+        </Suspense>
+      );
     return (
       <SignInDoor
         base={base}

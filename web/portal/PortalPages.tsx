@@ -44,12 +44,12 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
       <DoneProvider value={setDone}>
         <div
           className={`@container flex min-h-full shrink-0 grow basis-auto flex-col bg-ground font-sans text-ink ${
-            within ? 'face' : ''
+            within ? 'face portal' : ''
           }`}
           style={within ? (look.style as CSSProperties) : undefined}
           data-theme={within && look.theme !== 'device' ? look.theme : undefined}
         >
-          <header className="bg-(--top) text-white">
+          <header className="part-top bg-(--top) text-white">
             <div className="flex flex-wrap items-center gap-x-6 px-4 @min-[560px]:px-6 min-h-13">
               <span className="flex items-center gap-3 font-head font-bold text-lg py-2">
                 {logo && (
@@ -57,7 +57,10 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                 )}
                 {me.portal.name}
               </span>
-              <nav aria-label={pagesLabel} className="hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch">
+              <nav
+                aria-label={pagesLabel}
+                className="part-pages hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch"
+              >
                 {me.pages.map((each) => (
                   <SpotLink
                     key={each.id}
@@ -97,7 +100,8 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
           <nav
             aria-label={pagesLabel}
             className={
-              '@min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper ' + 'overflow-x-auto'
+              'part-pages @min-[560px]:hidden sticky bottom-0 z-10 flex border-t border-line-strong bg-paper ' +
+              'overflow-x-auto'
             }
           >
             {me.pages.map((each) => (

@@ -28,7 +28,7 @@ function Framed({ title, colour, children }: { title: string; colour: string; ch
   return (
     <>
       <section
-        className="grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6"
+        className="part-door grid gap-4 rounded-stone border border-line bg-paper p-6 border-t-6"
         style={{ borderTopColor: colour }}
       >
         {logo && <img src={logo} alt="" className="max-h-16 max-w-60 object-contain object-left" />}

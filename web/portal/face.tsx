@@ -25,7 +25,7 @@ export function useTypes(type: Look['type'] | undefined): void {
 }
 
 /** Gives the whole page a portal's look, for as long as the portal is there. */
-export function useWholeLook(look: Look | undefined, logo: string | null | undefined): void {
+export function useWholeLook(look: Look | undefined): void {
   useTypes(look?.type);
   useEffect(() => {
     const root = document.documentElement;
@@ -37,20 +37,13 @@ export function useWholeLook(look: Look | undefined, logo: string | null | undef
       delete root.dataset.theme;
     };
   }, [look]);
-  useEffect(() => {
-    const icon = document.querySelector<HTMLLinkElement>('link[rel="icon"]');
-    if (!icon || !logo) return;
-    const { href, type } = icon;
-    Object.assign(icon, { href: logo, type: 'image/png' });
-    return () => void Object.assign(icon, { href, type });
-  }, [logo]);
 }
 
 /** Ways out of a portal, at the foot of its pages and its door. */
 export function Footer({ footer }: { footer: Look['footer'] }) {
   if (footer.length === 0) return null;
   return (
-    <footer className="flex flex-wrap justify-center gap-x-5 gap-y-1 px-4 py-3 text-sm">
+    <footer className="part-foot flex flex-wrap justify-center gap-x-5 gap-y-1 px-4 py-3 text-sm">
       {footer.map(({ label, address }, i) => (
         <a
           key={i}

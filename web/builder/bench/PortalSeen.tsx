@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router';
 import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
+import { useDraftStylesheet } from '../../client/face';
 import { useMe } from '../../client/portal';
 import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/place';
 import { FaceProvider } from '../../portal/face';
@@ -92,6 +93,7 @@ function PortalAt({ person, page, onWhy, onLeave }: Seen & { onLeave?: () => voi
   const { slug, state, draft, to } = useBench();
   const logo = draft.portal.face?.logo ?? null;
   const face = useMemo(() => ({ logo, welcome: null, footer: [] }), [logo]);
+  const own = useDraftStylesheet(slug, state.revision, draft.portal.face?.stylesheet !== undefined);
   const names = useNames();
   const base = seenByBase(slug, person.id);
   const me = useMe(base);
@@ -140,7 +142,9 @@ function PortalAt({ person, page, onWhy, onLeave }: Seen & { onLeave?: () => voi
     );
   const barred = page !== null && !me.data.pages.some((each) => each.id === page);
   return (
-    <section className="flex min-h-100 flex-1 flex-col rounded-stone border border-line">
+    // What the portal's own stylesheet fixes to the window is held here.
+    <section className="flex min-h-100 flex-1 flex-col rounded-stone border border-line contain-layout">
+      {own.data && draft.portal.face?.stylesheet && <style>{own.data.css}</style>}
       <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
         {barred && here.page === page ? (
           <div className="p-3">

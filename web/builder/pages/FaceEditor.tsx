@@ -9,7 +9,10 @@ import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
 import { useTypes } from '../../portal/face';
 import { ColourField } from './ColourField';
+import { EmbeddedIn } from './EmbeddedIn';
 import { FooterLinks } from './FooterLinks';
+import { OwnAddress } from './OwnAddress';
+import { StylesheetField } from './StylesheetField';
 import { pickedLogo } from './picked-logo';
 
 const pairWords = {
@@ -33,6 +36,9 @@ export function FaceEditor() {
       // What looks as it comes is not kept.
       if (next.portal.face && Object.keys(next.portal.face).length === 0) delete next.portal.face;
     });
+  const setText = (label: string, key: 'homeName' | 'welcome', text: string) => {
+    if (text.trim() !== (face[key] ?? '')) set(label, key, text.trim() || undefined);
+  };
   const set = <K extends keyof Face>(label: string, key: K, value: Face[K] | undefined) =>
     void change(label, (next) => {
       next.face ??= {};
@@ -143,10 +149,7 @@ export function FaceEditor() {
               {...ids}
               key={face.welcome ?? ''}
               defaultValue={face.welcome ?? ''}
-              onBlur={(event) => {
-                const welcome = event.target.value.trim();
-                if (welcome !== (face.welcome ?? '')) set('Word the sign-in', 'welcome', welcome || undefined);
-              }}
+              onBlur={(event) => setText('Word the sign-in', 'welcome', event.target.value)}
             />
           )}
         </Field>
@@ -157,6 +160,41 @@ export function FaceEditor() {
               next.face ??= {};
               if (links.length > 0) next.face.footer = links;
               else delete next.face.footer;
+            })
+          }
+        />
+        <Field
+          label="Called on a home screen"
+          hint="Where somebody puts the portal there; its name where this is empty"
+        >
+          {(ids) => (
+            <input
+              className="field w-72"
+              maxLength={30}
+              {...ids}
+              key={face.homeName ?? ''}
+              defaultValue={face.homeName ?? ''}
+              onBlur={(event) => setText('Name it for home screens', 'homeName', event.target.value)}
+            />
+          )}
+        </Field>
+        <OwnAddress />
+        <EmbeddedIn
+          origins={portal.embeddedIn ?? []}
+          onChange={(label, origins) =>
+            change(label, (next) => {
+              if (origins.length > 0) next.embeddedIn = origins;
+              else delete next.embeddedIn;
+            })
+          }
+        />
+        <StylesheetField
+          text={face.stylesheet ?? ''}
+          onChange={(text) =>
+            change('Set the stylesheet', (next) => {
+              next.face ??= {};
+              if (text === '') delete next.face.stylesheet;
+              else next.face.stylesheet = text;
             })
           }
         />
