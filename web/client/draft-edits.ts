@@ -42,7 +42,9 @@ export function useEditDraft(slug: string): EditDraft {
 function draftFault(error: unknown): string {
   const faults =
     error instanceof ServerProblem ? (error.body.faults as { place: string; reason: string }[] | undefined) : undefined;
-  return faults?.length ? faults.map((fault) => `${fault.place}: ${fault.reason}`).join('; ') : problemText(error);
+  return faults?.length
+    ? faults.map(({ place, reason }) => `${place.slice(1).replaceAll('/', ', ')}: ${reason}`).join('; ')
+    : problemText(error);
 }
 
 export function useStepDraft(slug: string) {

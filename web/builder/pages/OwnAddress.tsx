@@ -47,7 +47,7 @@ export function OwnAddress() {
         <Question
           trigger={
             <Button className="mt-6" disabled={save.isPending || address === (own ?? '')}>
-              {address === '' ? 'Take it away' : 'Set the address'}
+              {address === '' && own !== null ? 'Take it away' : 'Set the address'}
             </Button>
           }
           title={address === '' ? 'Take the own address away?' : `Lead everybody to ${address}?`}

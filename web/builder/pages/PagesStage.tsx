@@ -22,6 +22,7 @@ import { useNames } from '../bench/names';
 const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: part.FaceEditor })));
 
 const LayDown = lazy(() => import('./LayDown'));
+const PageDrawing = lazy(() => import('./PageDrawing'));
 
 /** No page's address and no table's sign has it. */
 const faceObject = '!face';
@@ -155,6 +156,12 @@ function PageEditor({
     void edit(`Move ${page.title}`, (next) => {
       const [moved] = next.pages.splice(at, 1);
       next.pages.splice(at + by, 0, moved!);
+    });
+  const moveSection = (id: string, to: number) =>
+    void change(`Move a section of ${page.title}`, (next) => {
+      const from = next.sections.findIndex((each) => each.id === id);
+      const [moved] = next.sections.splice(from, 1);
+      next.sections.splice(to, 0, moved!);
     });
   const addSection = (kind: string, table: Table | null, thing: string | null) => {
     const editing = sectionEdits[kind]!;
@@ -309,19 +316,28 @@ function PageEditor({
             />
           </fieldset>
         </div>
+        {page.sections.length > 1 && (
+          <Suspense fallback={<Skeleton lines={3} />}>
+            <PageDrawing
+              page={page}
+              onOrder={moveSection}
+              onWidth={(id, width) =>
+                void change(`Set the width of a section of ${page.title}`, (next) => {
+                  const known = next.sections.find((each) => each.id === id);
+                  if (width === 'full') delete known?.width;
+                  else if (known) known.width = width;
+                })
+              }
+            />
+          </Suspense>
+        )}
         {page.sections.map((section) => (
           <SectionEditor
             key={section.id}
             page={page}
             section={section}
             visible={visibleColumns}
-            onMove={(by) =>
-              void change(`Move a section of ${page.title}`, (next) => {
-                const from = next.sections.findIndex((each) => each.id === section.id);
-                const [moved] = next.sections.splice(from, 1);
-                next.sections.splice(from + by, 0, moved!);
-              })
-            }
+            onMove={(by) => moveSection(section.id, page.sections.indexOf(section) + by)}
             onChange={(label, recipe) =>
               change(label, (next) => {
                 const known = next.sections.find((each) => each.id === section.id);

@@ -28,7 +28,7 @@ export function StylesheetField({
     const kept = next === text ? Promise.resolve(null) : onChange(next);
     void kept.then((problem) => {
       // The field says by itself where it is.
-      setFault(problem && problem.replace(/^\/\S+: /, ''));
+      setFault(problem && problem.replace(/^[^:]*: /, ''));
       if (problem === null) setTyped((now) => (now === typed ? null : now));
     });
   };
