@@ -1,9 +1,7 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
-test('sections are moved in the drawing of a page by pointer and by keys, made narrower, and lead to their settings', async ({
-  page,
-}) => {
+test('sections are moved in the drawing of a page by pointer and by keys, and made narrower', async ({ page }) => {
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/pages/fees');
   const drawing = page.getByRole('region', { name: 'The page in small' });
