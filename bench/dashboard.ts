@@ -159,7 +159,7 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
         sections.map((section) => {
           const serves = serveOf(section);
           if (section.kind === 'figure') return serves.figure!(sampler, section, page, narrowed);
-          if (section.kind === 'chart') return serves.chart!(sampler, section, page, narrowed);
+          if (section.kind === 'chart') return serves.chart!(sampler, section, page, { ...narrowed, draw: '' });
           return serves.list!(sampler, section, { filter: '', search: '', size: 25 });
         }),
       );

@@ -329,43 +329,6 @@ test('tabs, buttons and an outside page are made on the bench; an audience is na
   await expectAccessible(page, 'tabs, buttons and an outside page on the bench');
 });
 
-test('a view is kept under a name and shared with a role, whose people open it', async ({ page, browser, baseURL }) => {
-  await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/all-visits?visits.view=unpaid');
-  await page.getByRole('button', { name: 'Filter' }).click();
-  await choose(page.getByLabel('Column', { exact: true }), 'Fee');
-  await page.getByLabel('from').fill('80');
-  await page.getByRole('button', { name: 'Narrow the list' }).click();
-  await expect(page.getByText(/^Fee is at least 80/)).toBeVisible();
-  const sql = await plainSql(baseURL!);
-  const [{ n }] = (await sql.query<{ n: bigint }[]>(
-    "SELECT COUNT(*) n FROM visits WHERE state = 'reported' AND paid = 0 AND fee >= 80",
-  )) as [{ n: bigint }];
-  await sql.end();
-  await page.getByRole('button', { name: 'Views' }).click();
-  await page.getByRole('menuitem', { name: 'Keep this view …' }).click();
-  await page.getByLabel('Name').fill('Dear and unpaid');
-  await page.getByRole('checkbox', { name: 'Programme desk' }).click();
-  await expectAccessible(page, 'keeping a view');
-  await page.getByRole('button', { name: 'Keep it' }).click();
-  await expect(page.getByText('The view Dear and unpaid is kept and shared.')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Dear and unpaid' })).toBeVisible();
-
-  const context = await browser.newContext({ baseURL: baseURL! });
-  const again = await context.newPage();
-  await signIn(again, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
-  await again.getByRole('button', { name: 'Views' }).click();
-  await again.getByRole('menuitem', { name: 'Dear and unpaid' }).click();
-  await expect(again.getByText(/^Fee is at least 80/)).toBeVisible();
-  await expect(again.getByText(`25 of ${n} visits`)).toBeVisible();
-  await again.getByRole('button', { name: 'Dear and unpaid' }).click();
-  await again.getByRole('menuitem', { name: 'Take out …' }).hover();
-  const named = again.getByRole('menuitem', { name: 'Dear and unpaid' });
-  await expect(named).toHaveCount(2);
-  await named.last().click();
-  await expect(again.getByText('The view Dear and unpaid is taken out.')).toBeVisible();
-  await context.close();
-});
-
 test('all that a list finds are ticked, deleted together, and brought back', async ({ page, baseURL }) => {
   const sql = await plainSql(baseURL!);
   await sql.query(

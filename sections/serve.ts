@@ -69,6 +69,6 @@ export interface SectionServe<S extends OnPage, Told extends object> {
   totals?(visit: PlacedVisit, section: S, narrowed: Narrowed): Promise<Totals>;
   /** How many records its tabs hold, where it has some. */
   counts?(visit: PlacedVisit, section: S): Promise<Counts>;
-  /** Its numbers by groups, where it draws some. */
-  chart?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed): Promise<FigureAnswer>;
+  /** Its numbers by groups, where it draws some; `draw` says what a list is to be drawn by. */
+  chart?(visit: PlacedVisit, section: S, page: Page, narrowed: Narrowed & { draw: string }): Promise<FigureAnswer>;
 }

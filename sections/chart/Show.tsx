@@ -37,11 +37,16 @@ const mostDrawn = { bars: 60, shares: 12, lines: 400, areas: 400 };
 
 /** Numbers drawn, with the same numbers as a table; a group opens its records in the list beside it. */
 export default function ChartShow({ section }: ShowProps<'chart'>) {
+  return <ChartOf section={section} />;
+}
+
+/** A chart of a page, or of a list by what `draw` says. */
+export function ChartOf({ section, draw = '' }: ShowProps<'chart'> & { draw?: string }) {
   const { base, spot } = usePlace();
   const followed = useListState(section.follows ?? '');
   const { view, search, filter } = followed.state;
   const ready = section.open && !section.away && section.by !== null;
-  const answer = useChart(base, spot.page, section.id, { view, search, filter }, ready);
+  const answer = useChart(base, spot.page, section.id, { view, search, filter, draw }, ready);
   const noun = section.label.toLowerCase();
   const { by } = section;
   if (section.away || !section.open || !by) return <NothingOf noun={noun} away={section.away === true} />;

@@ -6,12 +6,12 @@ import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import { plainLabel } from '../../core/table/catalogue';
 import { columnInfo } from '../../server/columns/column-answers';
 import type { ColumnInfo } from '../../server/columns/column-info';
-import { figures } from '../../server/gate/gate';
 import { form, said, saidOrNull, yesNo } from '../../server/http/answers';
-import { numberColumns, numbersQuestion, numbersVisit, pathOf } from '../../server/records/section-numbers';
+import { numberColumns } from '../../server/records/section-numbers';
 import { followedList, listsOf } from '../followed';
-import { followedNow, isFollowedThere } from '../followed-now';
+import { isFollowedThere } from '../followed-now';
 import type { SectionServe } from '../serve';
+import { chartNumbers } from './chart-numbers';
 import { chartForms, type ChartForm, type ChartSection, type GroupedBy } from './spec';
 
 interface GroupedTold {
@@ -89,18 +89,5 @@ export const serve: SectionServe<ChartSection, ChartTold> = {
     open: yesNo,
     away: yesNo.optional(),
   },
-  chart: async (asked, section, page, narrowed) => {
-    const visit = await numbersVisit(asked, section.table);
-    const by = [section.by, ...(section.series ? [section.series] : [])];
-    return figures(visit.source, visit, section.table, {
-      ...(await numbersQuestion(
-        visit,
-        section,
-        section.where,
-        followedNow(asked, page, section, narrowed.view),
-        narrowed,
-      )),
-      by: by.map(({ column, step }) => ({ path: pathOf(column), ...(step ? { step } : {}) })),
-    });
-  },
+  chart: chartNumbers,
 };

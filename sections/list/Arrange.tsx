@@ -1,17 +1,21 @@
 import { useState } from 'react';
 import { Plus, SlidersHorizontal, X } from 'lucide-react';
-import { useListState, type ListState } from '../../web/place/place';
+import { plainList, useListState } from '../../web/place/place';
 import { ColumnTicks } from '../../web/records/ColumnTicks';
 import { Button } from '../../web/ui/Button';
 import { Popover } from '../../web/ui/Popover';
 import { Select } from '../../web/ui/Select';
 import type { ShowProps } from '../show';
-import { useAsLeft } from './as-left';
+import { useAsLeft, type Left } from './as-left';
+import { measured, stepped, widthsIn, widthsText } from './widths';
+import { ChartChoice } from './ChartChoice';
 import { columnsOf, offeredColumns, sortText, termsOf, type SortTerm } from './arranged';
 
 const mostTerms = 3;
 
-type Arranged = Pick<ListState, 'columns' | 'sort'>;
+const arrangedAs = ({ columns, sort, widths, chart }: Arranged) => JSON.stringify([columns, sort, widths, chart]);
+
+type Arranged = Left;
 
 /** How the list is arranged for whoever looks: its columns and its order. It opens at once. */
 export default function Arrange({ section }: ShowProps<'list'>) {
@@ -20,10 +24,11 @@ export default function Arrange({ section }: ShowProps<'list'>) {
   const { keep } = useAsLeft(section.id);
   // Of two presses in quick succession the second comes before the address has the first.
   const [ahead, setAhead] = useState<Arranged | null>(null);
-  if (ahead !== null && ahead.columns === now.columns && ahead.sort === now.sort) setAhead(null);
+  if (ahead !== null && arrangedAs(ahead) === arrangedAs(now)) setAhead(null);
   const state = { ...now, ...ahead };
   const arrange = (change: Partial<Arranged>) => {
-    const next = { columns: state.columns, sort: state.sort, ...change };
+    const { columns, sort: order, widths, chart } = state;
+    const next = { columns, sort: order, widths, chart, ...change };
     setAhead(next);
     keep(next);
     turn(change.sort === undefined ? next : { ...next, after: '', before: '' });
@@ -38,7 +43,7 @@ export default function Arrange({ section }: ShowProps<'list'>) {
   const called = (path: string) => offered.find((column) => column.path === path)?.label ?? path;
   return (
     <Popover
-      label="Columns and order"
+      label="Columns, order and chart"
       align="end"
       open={open}
       onOpenChange={setOpen}
@@ -50,16 +55,19 @@ export default function Arrange({ section }: ShowProps<'list'>) {
       }
     >
       <section aria-label="Columns">
-        <h3 className="mb-1 text-sm">Columns</h3>
+        <h2 className="mb-1 text-sm">Columns</h2>
         <ColumnTicks
           all={offered}
           shown={shown}
           onShown={(next) => arrange({ columns: next.join() === own.join() ? '' : next.join(',') })}
+          onWidth={(path, by) =>
+            arrange({ widths: widthsText(stepped(widthsIn(state.widths) ?? measured(section.id), path, by)) })
+          }
         />
       </section>
       {sortable.length > 0 && (
         <section aria-label="Order" className="grid gap-1.5 border-t border-line pt-2">
-          <h3 className="text-sm">Order</h3>
+          <h2 className="text-sm">Order</h2>
           {terms.map((term, i) => {
             const change = (to: Partial<SortTerm>) =>
               sort(terms.map((each, j) => (j === i ? { ...each, ...to } : each)));
@@ -113,8 +121,13 @@ export default function Arrange({ section }: ShowProps<'list'>) {
           )}
         </section>
       )}
-      {(state.columns !== '' || state.sort !== '') && (
-        <Button small className="justify-self-start" onClick={() => arrange({ columns: '', sort: '' })}>
+      <ChartChoice columns={offered} chart={state.chart} onChart={(chart) => arrange({ chart })} />
+      {arrangedAs(state) !== arrangedAs(plainList) && (
+        <Button
+          small
+          className="justify-self-start"
+          onClick={() => arrange({ columns: '', sort: '', widths: '', chart: '' })}
+        >
           As it came
         </Button>
       )}

@@ -30,16 +30,25 @@ export function KeepView({
   const done = useDone();
   const [name, setName] = useState(kept?.name ?? '');
   const [roles, setRoles] = useState(kept?.roles ?? []);
+  const [people, setPeople] = useState((kept?.people ?? []).join('\n'));
   const [asNow, setAsNow] = useState(!kept?.standing);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const called = name.trim();
     if (called === '') return;
+    const addresses = people.split(/[\s,;]+/).filter((each) => each !== '');
+    const shared = roles.length + addresses.length > 0;
     keep.mutate(
-      { kept: kept?.id ?? null, name: called, roles, standing: asNow ? standing : (kept?.standing ?? standing) },
+      {
+        kept: kept?.id ?? null,
+        name: called,
+        roles,
+        people: addresses,
+        standing: asNow ? standing : (kept?.standing ?? standing),
+      },
       {
         onSuccess: () => {
-          done({ words: `The view ${called} is kept${roles.length > 0 ? ' and shared' : ''}.` });
+          done({ words: `The view ${called} is kept${shared ? ' and shared' : ''}.` });
           onClose();
         },
       },
@@ -48,7 +57,7 @@ export function KeepView({
   return (
     <Dialog
       title={kept ? `Change the view ${kept.name}` : 'Keep this view'}
-      says={`Columns, order, filter and search of ${noun}, as you have them.`}
+      says={`Columns, order, filter, search and chart of ${noun}, as you have them.`}
       open
       onOpenChange={(open) => open || onClose()}
     >
@@ -89,6 +98,23 @@ export function KeepView({
               ))}
             </div>
           </fieldset>
+        )}
+        {shareWith && (
+          <Field
+            label="Share it with people"
+            hint="Their e-mail addresses. It opens for those who get this list and may see what it asks for."
+          >
+            {(ids) => (
+              <textarea
+                className="field"
+                rows={2}
+                maxLength={5000}
+                {...ids}
+                value={people}
+                onChange={(event) => setPeople(event.target.value)}
+              />
+            )}
+          </Field>
         )}
         {keep.isError && <Notice kind="fault">{problemText(keep.error)}</Notice>}
         <Button type="submit" weight="main" className="justify-self-start" disabled={keep.isPending}>

@@ -8,6 +8,8 @@ import { columnsOf, termsOf } from './arranged';
 import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import { useAsLeft } from './as-left';
+import { Edge } from './Edge';
+import { useWidths, type Sizing } from './widths';
 import type { ShowProps } from '../show';
 
 type ListInfo = ShowProps<'list'>['section'];
@@ -28,11 +30,15 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
   const columns = columnsOf(section, state.columns);
   const [title, ...rest] = columns;
   const heads = useHeads(section, answer);
+  const sizing = useWidths(section.id, columns);
   const width = columns.length + (picks ? 1 : 0);
   return (
-    <div className="rounded-stone border border-line bg-paper overflow-hidden">
+    <div data-list={section.id} className="rounded-stone border border-line bg-paper overflow-hidden">
       <div className="hidden @min-[560px]:block overflow-x-auto">
-        <table className="w-full text-left">
+        <table
+          className={`w-full text-left ${sizing.widths ? 'table-fixed [overflow-wrap:anywhere]' : ''}`}
+          style={sizing.widths ? { width: sizing.whole + (picks ? 36 : 0), minWidth: '100%' } : undefined}
+        >
           <thead>
             <tr className="border-b border-line">
               {picks && (
@@ -41,7 +47,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                 </th>
               )}
               {columns.map((column) => (
-                <SortHead key={column.path} section={section} column={column} />
+                <SortHead key={column.path} section={section} column={column} sizing={sizing} />
               ))}
             </tr>
           </thead>
@@ -214,7 +220,7 @@ function ListCell({
   return <RecordCell base={base} table={section.table} column={column} record={record} plain={plain} />;
 }
 
-function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }) {
+function SortHead({ section, column, sizing }: { section: ListInfo; column: ColumnInfo; sizing: Sizing }) {
   const { state, turn } = useListState(section.id);
   const { keep } = useAsLeft(section.id);
   const [first] = termsOf(section, state);
@@ -230,8 +236,11 @@ function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }
     <th
       scope="col"
       aria-sort={direction}
+      data-column={column.path}
+      style={{ width: sizing.widths?.get(column.path) }}
       className={
-        'px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' + `${isAmount(column) ? 'text-right' : ''}`
+        'relative px-3 py-2 text-sm font-semibold text-soft whitespace-nowrap ' +
+        `${sizing.widths ? 'overflow-hidden text-ellipsis' : ''} ${isAmount(column) ? 'text-right' : ''}`
       }
     >
       {column.sortable ? (
@@ -240,7 +249,7 @@ function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }
           className="inline-flex items-center gap-1 font-semibold hover:text-ink"
           onClick={() => {
             const sort = direction === 'ascending' ? `-${column.path}` : column.path;
-            keep({ columns: state.columns, sort });
+            keep({ ...state, sort });
             turn({ sort, after: '', before: '' });
           }}
         >
@@ -249,6 +258,7 @@ function SortHead({ section, column }: { section: ListInfo; column: ColumnInfo }
       ) : (
         <span className="inline-flex items-center gap-1">{label}</span>
       )}
+      <Edge column={column.path} sizing={sizing} />
     </th>
   );
 }

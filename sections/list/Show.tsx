@@ -14,6 +14,7 @@ import { useAsLeft } from './as-left';
 import { askedColumns, offeredColumns } from './arranged';
 import { Pager } from '../../web/records/Pager';
 
+const ListChart = lazy(() => import('./ListChart'));
 const TakeOut = lazy(() => import('./TakeOut'));
 const Picked = lazy(() => import('./Picked'));
 const Tabs = lazy(() => import('./Tabs'));
@@ -27,7 +28,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
   const { isComing, keep } = useAsLeft(section.id);
   const clear = () => {
     // An order that can't be had any more is not what they get the next time.
-    keep({ columns: state.columns, sort: '' });
+    keep({ ...state, sort: '' });
     showWhole();
   };
   // Ticks are of what is found: of other records, none is ticked.
@@ -164,6 +165,11 @@ export default function ListShow({ section }: ShowProps<'list'>) {
                   total={answer.data.total}
                   picks={picks}
                 />
+              </Suspense>
+            )}
+            {state.chart !== '' && (
+              <Suspense fallback={<Skeleton lines={6} />}>
+                <ListChart section={section} />
               </Suspense>
             )}
             <ListTable section={section} answer={answer.data} picks={may('delete') && !seenBy ? picks : null} />

@@ -10,12 +10,13 @@ import { problemText } from '../../web/client/http';
 import { KeepView } from './KeepView';
 
 /** How the list stands, without where in it somebody is. */
-const standingOf = ({ view, columns, search, filter, sort }: ListState): Standing => ({
+const standingOf = ({ view, columns, search, filter, sort, chart }: ListState): Standing => ({
   view,
   columns,
   search,
   filter,
   sort,
+  chart,
 });
 
 const isSame = (one: Standing, other: Standing) =>
@@ -41,7 +42,9 @@ export default function Views({ section, noun }: { section: string; noun: string
           label: (
             <>
               {each.name}
-              {each.mine && each.roles.length > 0 && <span className="text-sm text-soft"> · shared</span>}
+              {each.mine && each.roles.length + each.people.length > 0 && (
+                <span className="text-sm text-soft"> · shared</span>
+              )}
             </>
           ),
           onSelect: () => narrow(each.standing!),

@@ -2,8 +2,8 @@ import { useEffect } from 'react';
 import { useMe } from '../../web/client/portal';
 import { plainList, usePlace, type ListState } from '../../web/place/place';
 
-/** How somebody arranged a list: its columns and its order, never what they looked for. Kept in their browser. */
-type Left = Pick<ListState, 'columns' | 'sort'>;
+/** How somebody arranged a list: never what they looked for. Kept in their browser. */
+export type Left = Pick<ListState, 'columns' | 'sort' | 'widths' | 'chart'>;
 
 /**
  * Lets a list stand as this person left it, where its address says nothing else; `keep` is called with each way in
@@ -23,11 +23,12 @@ export function useAsLeft(section: string): { isComing: boolean; keep: (left: Le
   }, [coming, go, section, spot]);
   return {
     isComing: coming !== '',
-    keep: ({ columns, sort }) => {
+    keep: (left) => {
+      const { columns, sort, widths, chart } = left;
       if (place === null) return;
       try {
-        if (columns === '' && sort === '') localStorage.removeItem(place);
-        else localStorage.setItem(place, JSON.stringify({ columns, sort }));
+        if (columns + sort + widths + chart === '') localStorage.removeItem(place);
+        else localStorage.setItem(place, JSON.stringify({ columns, sort, widths, chart }));
       } catch {
         // Without room in the browser the list stands so as long as its address says it.
       }
@@ -38,9 +39,10 @@ export function useAsLeft(section: string): { isComing: boolean; keep: (left: Le
 function read(place: string): Left | null {
   try {
     const kept = JSON.parse(localStorage.getItem(place) ?? 'null') as Partial<Left> | null;
-    return typeof kept?.columns === 'string' && typeof kept.sort === 'string'
-      ? { columns: kept.columns, sort: kept.sort }
-      : null;
+    if (typeof kept?.columns !== 'string' || typeof kept.sort !== 'string') return null;
+    // Of what could not be arranged then, nothing was kept.
+    const text = (of: unknown) => (typeof of === 'string' ? of : '');
+    return { columns: kept.columns, sort: kept.sort, widths: text(kept.widths), chart: text(kept.chart) };
   } catch {
     return null;
   }

@@ -26,6 +26,8 @@ import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, type ListAct, type ListSection } from './spec';
 import { decidable, marksOf, pathsOfMarks } from './marks';
+import { chartNumbers } from '../chart/chart-numbers';
+import { readDrawn } from '../chart/drawn-by';
 import { hasTab, inTab, tabsFor } from './tab';
 
 /** A list as a person gets it. One on a table of which they see nothing keeps its place, without columns. */
@@ -234,6 +236,12 @@ export const serve: SectionServe<ListSection, ListTold> = {
     return {
       totals: summed.map((column, i) => ({ column, number: all?.values[i] ?? null, leftOut: all?.leftOut[i] ?? 0 })),
     };
+  },
+  chart: (visit, section, page, { draw, ...narrowed }) => {
+    const drawn = readDrawn(draw);
+    if (!drawn) throw new BadQuestion('This list is not drawn so. Choose what it is drawn by anew.');
+    const { table, id } = section;
+    return chartNumbers(visit, { table, where: 'every row', follows: id, ...drawn }, page, narrowed);
   },
   counts: async (asking, section) => {
     const visit = await numbersVisit(asking, section.table);

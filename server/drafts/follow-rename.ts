@@ -16,6 +16,7 @@ import { countRightsChange } from '../store/rights-revision';
 import { ImportMapping, Portal, Setting, Version } from '../store/models';
 import { KeptView } from '../store/kept-view-model';
 import { Membership, Member } from '../store/people-models';
+import { renamedDrawn } from '../../sections/chart/drawn-by';
 import type { KeptStanding } from '../store/kept-standing';
 import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
@@ -297,6 +298,7 @@ async function renameInKeptViews(
       columns: standing.columns.map(path),
       sort: standing.sort.map((term) => ({ ...term, column: path(term.column) })),
       filter: standing.filter && names.condition(kept.tableName, standing.filter),
+      ...(standing.chart ? { chart: renamedDrawn(standing.chart, path) } : {}),
     };
     await kept.update({ tableName: names.table(kept.tableName), standing: JSON.stringify(next) }, { transaction });
   }

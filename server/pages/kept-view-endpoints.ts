@@ -6,6 +6,7 @@ import { form, listOf, said, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber, reply, type Entry } from '../http/endpoint';
 import { text } from '../records/record-question';
 import type { PortalVisit } from '../visits/member-visit';
+import { emailAddress } from '../mail/email-schema';
 import { dropView, keepView, viewsOf, type KeptViewTold, type ListStanding, type ViewPlace } from './kept-views';
 import { sectionFor } from './page-endpoints';
 
@@ -15,9 +16,10 @@ const standing = Joi.object<ListStanding>({
   search: text(200).trim().required(),
   filter: text(8000).required(),
   sort: text(1000).required(),
+  chart: text(500).default(''),
 });
 
-const viewBody = Joi.object<{ name: string; roles: string[]; standing: ListStanding }>({
+const viewBody = Joi.object<{ name: string; roles: string[]; people: string[]; standing: ListStanding }>({
   // Others read it: nothing in it hides, or turns what stands beside it round.
   name: Joi.string()
     .trim()
@@ -26,6 +28,7 @@ const viewBody = Joi.object<{ name: string; roles: string[]; standing: ListStand
     .pattern(/^[^\p{Cc}\u202a-\u202e\u2066-\u2069]*$/u, 'plain text')
     .required(),
   roles: Joi.array().items(Joi.string().max(40)).unique().max(100).required(),
+  people: Joi.array().items(emailAddress).max(50).default([]),
   standing: standing.required(),
 });
 
@@ -42,7 +45,15 @@ const views = form<Views>({
       name: said,
       mine: yesNo,
       roles: listOf(said),
-      standing: form<ListStanding>({ view: said, columns: said, search: said, filter: said, sort: said }).allow(null),
+      people: listOf(said),
+      standing: form<ListStanding>({
+        view: said,
+        columns: said,
+        search: said,
+        filter: said,
+        sort: said,
+        chart: said,
+      }).allow(null),
     }),
   ),
   shareWith: listOf(form<{ id: string; name: string }>({ id: said, name: said })).allow(null),
@@ -81,7 +92,7 @@ export function keptViewEndpoints(entry: Entry<{ visit: PortalVisit }>) {
     keepView: endpoint({
       method: 'POST',
       path: '/pages/:page/:section/views',
-      says: 'Keeps how a list stands under a name; `roles` are those with whom it is shared.',
+      says: 'Keeps how a list stands under a name, shared with `roles` and the addresses of `people`.',
       entry,
       body: viewBody,
       answers: { 201: form<{ id: number }>({ id: whole }) },

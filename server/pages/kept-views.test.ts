@@ -49,7 +49,7 @@ beforeAll(async () => {
 });
 afterAll(async () => demo?.server.close());
 
-const plain = { view: '', columns: '', search: '', filter: '', sort: '' };
+const plain = { view: '', columns: '', search: '', filter: '', sort: '', chart: '' };
 const keep = (who: string, name: string, standing: object, roles: string[] = []) =>
   people[who]!.post(at, { name, roles, standing: { ...plain, ...standing } });
 const viewsOf = async (who: string) => (await people[who]!.get(at)).body;
@@ -59,7 +59,9 @@ it('a view is kept by whoever made it, as it stands, and by nobody else', async 
   const made = await keep('Programme desk', 'Harrow End', standing);
   expect(made.status).toBe(201);
   expect(await viewsOf('Programme desk')).toEqual({
-    views: [{ id: made.body.id, name: 'Harrow End', mine: true, roles: [], standing: { ...plain, ...standing } }],
+    views: [
+      { id: made.body.id, name: 'Harrow End', mine: true, roles: [], people: [], standing: { ...plain, ...standing } },
+    ],
     shareWith: [
       { id: 'sampler', name: 'Sampler' },
       { id: 'desk', name: 'Programme desk' },
@@ -72,6 +74,7 @@ it('a view is kept by whoever made it, as it stands, and by nobody else', async 
   expect((await people.Sampler!.send('PUT', `${at}/${id}`, body)).status).toBe(404);
   expect((await people.Sampler!.send('DELETE', `${at}/${id}`)).status).toBe(404);
   expect((await keep('Programme desk', 'Wrong', { filter: 'nothing = 1' })).status).toBe(422);
+  expect((await keep('Programme desk', 'Wrong', { chart: 'bars;count;;tax_number;' })).status).toBe(400);
   expect((await keep('Programme desk', 'Wrong', { filter: "tax_number = '1'" })).status).toBe(422);
   expect((await people['Programme desk']!.send('DELETE', `${at}/${id}`)).status).toBe(204);
   expect((await viewsOf('Programme desk')).views).toEqual([]);
@@ -100,7 +103,9 @@ it('is shared by those who may, with those who see whole what its filter asks, a
   expect(made.status).toBe(201);
   const theirs = async () => (await viewsOf('Sampler')).views;
   const standing = { ...plain, filter: 'phone IS NOT NULL' };
-  expect(await theirs()).toEqual([{ id: made.body.id, name: 'With a phone', mine: false, roles: [], standing }]);
+  expect(await theirs()).toEqual([
+    { id: made.body.id, name: 'With a phone', mine: false, roles: [], people: [], standing },
+  ]);
   // The phone is masked for samplers from now on: what was shared doesn't open, and its filter is not told.
   await publish((draft) => {
     draft.masks.push({
@@ -112,7 +117,9 @@ it('is shared by those who may, with those who see whole what its filter asks, a
       exceptRoles: [],
     });
   });
-  expect(await theirs()).toEqual([{ id: made.body.id, name: 'With a phone', mine: false, roles: [], standing: null }]);
+  expect(await theirs()).toEqual([
+    { id: made.body.id, name: 'With a phone', mine: false, roles: [], people: [], standing: null },
+  ]);
   expect((await viewsOf('Programme desk')).views[0].standing).toEqual(standing);
   await publish((draft) => {
     draft.masks = draft.masks.filter(({ id }) => id !== 'phones');
@@ -144,7 +151,7 @@ it('opens for nobody whom its tab is not for, and tells nobody a column that is 
     (await of('Programme desk', 'In the north')).standing.view,
     (await of('Sampler', 'In the north')).standing,
   ]).toEqual(['north', null]);
-  const standing = { columns: 'name,email,parish', sort: 'email,-name' };
+  const standing = { columns: 'name,email,parish', sort: 'email,-name', chart: 'bars;count;;email;' };
   await keep('Programme desk', 'With columns', standing, ['sampler', 'desk']);
   expect((await of('Programme desk', 'With columns')).standing).toMatchObject({ view: '', ...standing });
   expect((await of('Sampler', 'With columns')).standing).toEqual({ ...plain, columns: 'name,parish', sort: '-name' });
@@ -152,6 +159,36 @@ it('opens for nobody whom its tab is not for, and tells nobody a column that is 
   await publish((draft) => inList(draft, (list) => list.tabs!.pop()));
   expect((await of('Programme desk', 'In the north')).standing).toBeNull();
   await publish((draft) => inList(draft, (list) => delete list.tabs));
+});
+
+it('is shared with people by their addresses, of whom nothing is told', async () => {
+  const { member } = (await people.Sampler!.get(`${portal}/me`)).body;
+  const give = async (name: string, standing: object, addresses: string[]) =>
+    (
+      await people['Programme desk']!.post(at, {
+        name,
+        roles: [],
+        people: addresses,
+        standing: { ...plain, ...standing },
+      })
+    ).status;
+  const of = async (who: string, name: string) =>
+    (await viewsOf(who)).views.find((each: { name: string }) => each.name === name);
+  const filter = "parish = 'Harrow End'";
+  expect(await give('For Mara', { filter }, [` ${member.email.toUpperCase()}`])).toBe(400);
+  expect(await give('For Mara', { filter }, [member.email.toUpperCase()])).toBe(201);
+  expect(await of('Sampler', 'For Mara')).toMatchObject({ mine: false, people: [], standing: { ...plain, filter } });
+  expect(await of('Programme desk', 'For Mara')).toMatchObject({ mine: true, people: [member.email] });
+  // Whether there is such a member, and whether they get the list, changes no answer.
+  expect(await give('For nobody', { filter }, ['nobody@example.org'])).toBe(201);
+  expect(await of('Sampler', 'For nobody')).toBeUndefined();
+  // What they don't see whole is not told by a filter either: it doesn't open.
+  expect(await give('By e-mail', { filter: "email LIKE '%@example.org'" }, [member.email])).toBe(201);
+  expect((await of('Sampler', 'By e-mail')).standing).toBeNull();
+  expect(await give('Looked for', { search: 'brannock' }, [member.email])).toBe(422);
+  expect(
+    (await people.Sampler!.post(at, { name: 'Mine', roles: [], people: ['x@example.org'], standing: plain })).status,
+  ).toBe(403);
 });
 
 it('has a name that hides nothing', async () => {

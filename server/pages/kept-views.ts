@@ -6,10 +6,12 @@ import { seesWhole } from '../../core/access/sees-whole';
 import { Problem } from '../../core/refusals/problem';
 import { findTable } from '../../core/table/catalogue';
 import type { ListSection } from '../../sections/list/spec';
+import { columnsDrawn, drawnText, readDrawn, type DrawnBy } from '../../sections/chart/drawn-by';
 import { serveOf } from '../../sections/serves';
 import { tabAt, tabsFor } from '../../sections/list/tab';
 import { columnInfos } from '../columns/column-info';
-import { at, NotFound, type PlacedVisit } from '../gate/gate';
+import { normaliseEmail } from '../../core/text/email';
+import { at, BadQuestion, NotFound, type PlacedVisit } from '../gate/gate';
 import type { KeptStanding } from '../store/kept-standing';
 import { KeptView } from '../store/kept-view-model';
 
@@ -20,6 +22,8 @@ export interface ListStanding {
   search: string;
   filter: string;
   sort: string;
+  /** What it is drawn by, as the address says it; empty where it isn't. */
+  chart: string;
 }
 
 /** A kept view as somebody gets it. */
@@ -28,8 +32,9 @@ export interface KeptViewTold {
   name: string;
   /** Whether it is their own. */
   mine: boolean;
-  /** With whom it is shared, where it is their own. */
+  /** With whom it is shared, roles and addresses, where it is their own. */
   roles: string[];
+  people: string[];
   /** How the list stands in it; null where it doesn't open for them. */
   standing: ListStanding | null;
 }
@@ -46,8 +51,10 @@ const mostShared = 200;
 
 /** What is kept of how a list stands. The list is asked so first: it refuses what it can't be asked. */
 async function asKept(visit: PlacedVisit, section: ListSection, standing: ListStanding): Promise<KeptStanding> {
-  await serveOf(section).list!(visit, section, { ...standing, size: 1 });
-  const { view, search, columns, sort, filter } = standing;
+  const { view, search, columns, sort, filter, chart } = standing;
+  await serveOf(section).list!(visit, section, { view, search, columns, sort, filter, size: 1 });
+  const drawn = chart === '' ? null : readDrawn(chart);
+  if (chart !== '') await refuseDrawing(visit, section, drawn);
   return {
     // By its name also where it is the one that they begin with: others may begin with another.
     view: tabAt(visit, section, view)?.id ?? '',
@@ -55,7 +62,16 @@ async function asKept(visit: PlacedVisit, section: ListSection, standing: ListSt
     columns: columns === '' ? [] : [...new Set(columns.split(','))],
     sort: sort === '' ? [] : [...new Set(sort.split(','))].slice(0, 5).map(termOf),
     filter: filter.trim() === '' ? null : parseCondition(filter).condition,
+    ...(drawn ? { chart: drawn } : {}),
   };
+}
+
+/** A chart of columns that they don't see can't be kept. */
+async function refuseDrawing(visit: PlacedVisit, section: ListSection, drawn: DrawnBy | null): Promise<void> {
+  const named = drawn ? columnsDrawn(drawn) : [];
+  const seen = await columnInfos(await at(visit, section.table), section.table, named);
+  if (!drawn || named.some((column) => !seen.some(({ path }) => path === column)))
+    throw new BadQuestion('This list is not drawn so. Choose what it is drawn by anew.');
 }
 
 const termOf = (term: string) => ({ column: term.replace(/^-/, ''), descending: term.startsWith('-') });
@@ -64,9 +80,10 @@ const termOf = (term: string) => ({ column: term.replace(/^-/, ''), descending: 
 async function asStanding(
   visit: PlacedVisit,
   section: ListSection,
-  { view, search, columns, sort, filter }: KeptStanding,
+  { view, search, columns, sort, filter, chart }: KeptStanding,
 ): Promise<ListStanding> {
-  const named = [...new Set([...columns, ...sort.map(({ column }) => column)])];
+  const drawn = chart ? columnsDrawn(chart) : [];
+  const named = [...new Set([...columns, ...sort.map(({ column }) => column), ...drawn])];
   const seen = new Set((await columnInfos(visit, section.table, named)).map(({ path }) => path));
   return {
     view: view === tabAt(visit, section, '')?.id ? '' : view,
@@ -77,6 +94,7 @@ async function asStanding(
       .map(({ column, descending }) => `${descending ? '-' : ''}${column}`)
       .join(','),
     filter: filter === null ? '' : printCondition(filter),
+    chart: chart && drawn.every((column) => seen.has(column)) ? drawnText(chart) : '',
   };
 }
 
@@ -103,6 +121,7 @@ export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<Kep
   const { portalId, page, section } = place;
   // A list that has an older one's name, and is of another table, has none of its views.
   const here = { portalId, page, section: section.id, tableName: section.table };
+  const [withRoles, withPeople] = [{ roles: { [Op.ne]: null } }, { people: { [Op.ne]: null } }];
   const order: Order = [
     ['name', 'ASC'],
     ['id', 'ASC'],
@@ -113,7 +132,7 @@ export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<Kep
     section.shares === undefined
       ? []
       : await KeptView.findAll({
-          where: { ...here, memberId: { [Op.ne]: visit.person.id! }, roles: { [Op.ne]: null } },
+          where: { ...here, memberId: { [Op.ne]: visit.person.id! }, [Op.or]: [withRoles, withPeople] },
           order,
           limit: mostShared,
         });
@@ -130,13 +149,20 @@ export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<Kep
       name: kept.name,
       mine: isMine,
       roles: isMine ? rolesOf(kept) : [],
+      people: isMine ? peopleOf(kept) : [],
       standing: opens ? await asStanding(there, section, standing) : null,
     };
   };
-  const theirs = others.filter((kept) => rolesOf(kept).some((role) => visit.person.roles.includes(role)));
+  const email = visit.person.email === null ? null : normaliseEmail(visit.person.email);
+  const theirs = others.filter(
+    (kept) =>
+      rolesOf(kept).some((role) => visit.person.roles.includes(role)) ||
+      (email !== null && peopleOf(kept).includes(email)),
+  );
   return Promise.all([...mine.map((kept) => told(kept, true)), ...theirs.map((kept) => told(kept, false))]);
 }
 
+const peopleOf = ({ people }: KeptView): string[] => (people === null ? [] : (JSON.parse(people) as string[]));
 const rolesOf = ({ roles }: KeptView): string[] => (roles === null ? [] : (JSON.parse(roles) as string[]));
 
 /**
@@ -146,7 +172,7 @@ const rolesOf = ({ roles }: KeptView): string[] => (roles === null ? [] : (JSON.
 export async function keepView(
   visit: PlacedVisit,
   place: ViewPlace,
-  { name, roles, standing }: { name: string; roles: string[]; standing: ListStanding },
+  { name, roles, people, standing }: { name: string; roles: string[]; people: string[]; standing: ListStanding },
   receivers: string[],
   id: number | null,
 ): Promise<number> {
@@ -154,10 +180,11 @@ export async function keepView(
   const own = { portalId, memberId: visit.person.id!, page, section: section.id, tableName: section.table };
   if (id !== null && (await KeptView.count({ where: { ...own, id } })) === 0) throw new NotFound('view');
   const kept = await asKept(visit, section, standing);
-  if (roles.length > 0) refuseSharing(await at(visit, section.table), section, kept, roles, receivers);
+  if (roles.length + people.length > 0) refuseSharing(await at(visit, section.table), section, kept, roles, receivers);
   const values = {
     name,
     roles: roles.length > 0 ? JSON.stringify(roles) : null,
+    people: people.length > 0 ? JSON.stringify([...new Set(people.map(normaliseEmail))]) : null,
     standing: JSON.stringify(kept),
   };
   if (id !== null) {
@@ -170,6 +197,10 @@ export async function keepView(
   return made.id;
 }
 
+/**
+ * Of roles it is said what they don't get. Whether an address is a member's is told to nobody: the view opens for
+ * whoever has it, gets the list and sees whole what its filter asks.
+ */
 function refuseSharing(
   visit: PlacedVisit,
   section: ListSection,

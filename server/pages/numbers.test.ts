@@ -19,6 +19,10 @@ describe('charts and figures', () => {
       expect(await groupsOf(name, 'years', narrowed)).toEqual(
         await bySql(name, 'CAST(YEAR(v.planned_for) AS CHAR) | v.state | COUNT(*)', now),
       );
+      // A list is drawn as whoever looks wants it, over what it holds as it is narrowed.
+      expect(await groupsOf(name, 'visits', `${narrowed}&draw=lines;count;;planned_for;month`)).toEqual(
+        await bySql(name, "DATE_FORMAT(v.planned_for, '%Y-%m') | COUNT(*)", now),
+      );
       const found = await people[name]!.get(`${portal}/pages/numbers/found/figure${narrowed}`);
       const listed = await people[name]!.get(`${portal}/pages/numbers/visits${narrowed}`);
       const [[count]] = (await rows(
@@ -69,6 +73,24 @@ describe('charts and figures', () => {
     expect(fees(await told('mara.lindqvist'))).toMatchObject({ open: false, column: null });
     const refused = await people['mara.lindqvist']!.get(`${portal}/pages/numbers/fees/chart`);
     expect(refused.status).toBe(400);
+    const drawn = async (name: string, draw: string) => {
+      const { status, body } = await people[name]!.get(`${portal}/pages/numbers/visits/chart?draw=${draw}`);
+      return [status, status === 200 ? '' : body.detail];
+    };
+    expect((await drawn('desk', 'bars;sum;fee;state;'))[0]).toBe(200);
+    expect((await drawn('mara.lindqvist', 'bars;count;;state;'))[0]).toBe(200);
+    for (const draw of ['bars;sum;fee;state;', 'bars;count;;fee;', 'bars;count;;nothing;', 'bars;sum;state;state;'])
+      expect((await drawn('mara.lindqvist', draw))[0]).toBe(400);
+    const anew = 'This list is not drawn so. Choose what it is drawn by anew.';
+    for (const draw of [
+      '',
+      'bars',
+      'bars;count;fee;state;',
+      'rings;count;;state;',
+      'bars;count;;state;hour',
+      '%25;;;;',
+    ])
+      expect(await drawn('desk', draw)).toEqual([400, anew]);
     await rows('UPDATE visits SET access_note = CONCAT("note ", id)');
     await rows(
       `INSERT INTO visits (well_id, sampler_id, asked_on, planned_for, state, access_note, fee, paid)

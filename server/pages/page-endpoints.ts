@@ -69,11 +69,12 @@ export function sectionFor(
 }
 
 /** How the list stands that a section goes with. */
-const narrowedQuery = Joi.object<Narrowed>({
+const narrowed = {
   view: text(60).default(''),
   filter: text(8000).default(''),
   search: text(200).trim().default(''),
-});
+};
+const narrowedQuery = Joi.object<Narrowed>(narrowed);
 
 /** The pages of a portal as one person gets them; what is not for them is not told. */
 export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
@@ -173,9 +174,9 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
     chartOfPage: endpoint({
       method: 'GET',
       path: '/pages/:page/:section/chart',
-      says: 'The numbers of a section that draws some, by groups, over what the person sees now.',
+      says: 'Numbers by groups, of a section that draws some or of a list by what `draw` says, over what is seen now.',
       entry,
-      query: narrowedQuery,
+      query: Joi.object<Narrowed & { draw: string }>({ ...narrowed, draw: text(500).default('') }),
       answers: { 200: figureAnswer },
       does: async ({ visit, params, query }) => {
         const found = sectionFor(visit, params);

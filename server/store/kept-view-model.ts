@@ -19,6 +19,8 @@ export class KeptView extends Model<InferAttributes<KeptView>, InferCreationAttr
   declare name: string;
   /** The roles that it is shared with, as JSON text; null where with none. */
   declare roles: string | null;
+  /** The addresses of those whom it is shared with, as JSON text; null where with nobody. */
+  declare people: CreationOptional<string | null>;
   /** As JSON text. */
   declare standing: string;
 }
@@ -35,6 +37,7 @@ export function defineKeptViews(sequelize: Sequelize): void {
       tableName: DataTypes.STRING(105),
       name: DataTypes.STRING(60),
       roles: { type: DataTypes.TEXT, allowNull: true },
+      people: { type: DataTypes.TEXT, allowNull: true },
       standing: text,
     },
     { ...common, tableName: 'kept_views' },

@@ -302,6 +302,10 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0025-own-addresses',
     up: ['ALTER TABLE portals ADD COLUMN address VARCHAR(300) CHARACTER SET ascii NULL, ADD UNIQUE KEY (address)'],
   },
+  {
+    name: '0026-views-shared-with-people',
+    up: ['ALTER TABLE kept_views ADD COLUMN people TEXT NULL'],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

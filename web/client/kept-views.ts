@@ -6,6 +6,13 @@ type KeptViews = KeptViewApi['GET /pages/:page/:section/views']['answer'];
 export type KeptView = KeptViews['views'][number];
 export type Standing = NonNullable<KeptView['standing']>;
 
+interface Kept {
+  name: string;
+  roles: string[];
+  people: string[];
+  standing: Standing;
+}
+
 const views = (base: string) => askAt<KeptViewApi>(base);
 
 /** The views of a list that somebody keeps or is given. */
@@ -23,7 +30,7 @@ export function useChangeViews(base: string, page: string, section: string) {
   const params = { page, section };
   return {
     keep: useMutation({
-      mutationFn: ({ kept, ...body }: { kept: number | null; name: string; roles: string[]; standing: Standing }) =>
+      mutationFn: ({ kept, ...body }: Kept & { kept: number | null }) =>
         kept === null
           ? views(base)('POST /pages/:page/:section/views', { params, body })
           : views(base)('PUT /pages/:page/:section/views/:kept', { params: { ...params, kept }, body }),

@@ -21,7 +21,14 @@ export function useFigure(base: string, page: string, section: string, query: Na
 
 export type ChartAnswer = RecordApi['GET /pages/:page/:section/chart']['answer'];
 
-export function useChart(base: string, page: string, section: string, query: Narrowed, enabled: boolean) {
+/** A chart's numbers; of a list, by what `draw` says. */
+export function useChart(
+  base: string,
+  page: string,
+  section: string,
+  query: Narrowed & { draw: string },
+  enabled: boolean,
+) {
   const asked = { params: { page, section }, query };
   const queryKey = [base, 'list', 'chart', page, section, query];
   return useQuery({

@@ -63,8 +63,16 @@ export function useMe(base: string, enabled = true) {
   });
 }
 
-export function useSectionList(base: string, page: string, section: string, params: ListParams, enabled = true) {
-  const asked = { params: { page, section }, query: params };
+export function useSectionList(
+  base: string,
+  page: string,
+  section: string,
+  params: ListParams & { widths?: string; chart?: string },
+  enabled = true,
+) {
+  // How wide the columns stand is nobody's question, and what is drawn of it is another.
+  const { widths: _w, chart: _c, ...query } = params;
+  const asked = { params: { page, section }, query };
   // Of the same list only: another page's records never stand under this one's name.
   const queryKey = [base, 'list', page, section, asked];
   return useQuery({

@@ -19,9 +19,23 @@ export interface ListState {
   sort: string;
   after: string;
   before: string;
+  /** How wide its columns are, where somebody sized them: `code:180,depth_m:96`. Nothing is asked anew for it. */
+  widths: string;
+  /** What it is drawn by above it, as `drawnText` writes it. */
+  chart: string;
 }
 
-export const plainList: ListState = { view: '', columns: '', search: '', filter: '', sort: '', after: '', before: '' };
+export const plainList: ListState = {
+  view: '',
+  columns: '',
+  search: '',
+  filter: '',
+  sort: '',
+  after: '',
+  before: '',
+  widths: '',
+  chart: '',
+};
 
 /** Where a person is in a portal: a page, how its sections stand, and maybe a record opened from one of them. */
 export interface Spot {
@@ -79,6 +93,9 @@ export function useUnsaved(dirty: boolean): () => void {
   return useCallback(() => setUnsaved(form, false), [form, setUnsaved]);
 }
 
+/** What stays as it is while something else is looked for. */
+const arranged = ({ columns, widths, chart }: ListState) => ({ columns, widths, chart });
+
 /** How a section stands, and what would make it stand otherwise. */
 export function useListState(section: string) {
   const { spot, go } = usePlace();
@@ -97,12 +114,16 @@ export function useListState(section: string) {
     /** Other records are listed from here on, so none stays open. */
     narrow: (change: Partial<ListState>) =>
       go({ ...spot, record: null, lists: standing({ ...state, after: '', before: '', ...change }) }),
-    clear: () => go({ ...spot, lists: standing({ ...plainList, view: state.view, columns: state.columns }) }),
+    clear: () =>
+      go({
+        ...spot,
+        lists: standing({ ...plainList, view: state.view, ...arranged(state) }),
+      }),
     /** The same list in another of its tabs, with nothing else looked for. */
     inTab: (view: string): Spot => ({
       ...spot,
       record: null,
-      lists: standing({ ...plainList, view, columns: state.columns }),
+      lists: standing({ ...plainList, view, ...arranged(state) }),
     }),
   };
 }

@@ -5,6 +5,8 @@ import { addressOf, spotOf } from './portal-address';
 
 const text = fc.string({ maxLength: 12 }).filter((each) => each.isWellFormed());
 const state = fc.record({
+  widths: text,
+  chart: text,
   view: text,
   columns: text,
   search: text,

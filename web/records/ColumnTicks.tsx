@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { ArrowDown, ArrowUp, Minus, Plus } from 'lucide-react';
 import type { ColumnInfo } from '../client/portal';
 
 /** Which columns stand in a list, and in which order; at least one does. */
@@ -6,10 +6,13 @@ export function ColumnTicks({
   all,
   shown,
   onShown,
+  onWidth,
 }: {
   all: ColumnInfo[];
   shown: string[];
   onShown: (paths: string[]) => void;
+  /** Makes a column narrower or wider by a step, where that can be done. */
+  onWidth?: (path: string, by: -1 | 1) => void;
 }) {
   const columns = shown.flatMap((path) => all.find((column) => column.path === path) ?? []);
   const move = (i: number, by: number) => {
@@ -23,7 +26,7 @@ export function ColumnTicks({
       <ul className="grid gap-0.5">
         {columns.map((column, i) => (
           <li key={column.path} className="flex items-center gap-1">
-            <label className="flex min-w-0 flex-1 items-center gap-2">
+            <label className="flex min-h-[26px] min-w-0 flex-1 items-center gap-2">
               <input
                 type="checkbox"
                 checked
@@ -32,11 +35,23 @@ export function ColumnTicks({
               />
               <span className="truncate">{column.label}</span>
             </label>
+            {onWidth &&
+              ([-1, 1] as const).map((by) => (
+                <button
+                  key={by}
+                  type="button"
+                  aria-label={`${column.label} ${by < 0 ? 'narrower' : 'wider'}`}
+                  className="grid size-[26px] shrink-0 place-items-center text-soft hover:text-ink"
+                  onClick={() => onWidth(column.path, by)}
+                >
+                  {by < 0 ? <Minus size={14} aria-hidden /> : <Plus size={14} aria-hidden />}
+                </button>
+              ))}
             <button
               type="button"
               aria-label={`${column.label} further left`}
               disabled={i === 0}
-              className="p-1 text-soft hover:text-ink disabled:opacity-30"
+              className="grid size-[26px] shrink-0 place-items-center text-soft hover:text-ink disabled:opacity-30"
               onClick={() => move(i, -1)}
             >
               <ArrowUp size={14} aria-hidden />
@@ -45,7 +60,7 @@ export function ColumnTicks({
               type="button"
               aria-label={`${column.label} further right`}
               disabled={i === columns.length - 1}
-              className="p-1 text-soft hover:text-ink disabled:opacity-30"
+              className="grid size-[26px] shrink-0 place-items-center text-soft hover:text-ink disabled:opacity-30"
               onClick={() => move(i, 1)}
             >
               <ArrowDown size={14} aria-hidden />
@@ -61,7 +76,7 @@ export function ColumnTicks({
           .filter((column) => !shown.includes(column.path))
           .map((column) => (
             <li key={column.path}>
-              <label className="flex items-center gap-2">
+              <label className="flex min-h-[26px] items-center gap-2">
                 <input type="checkbox" checked={false} onChange={() => onShown([...shown, column.path])} />
                 <span className="truncate">{column.label}</span>
               </label>
