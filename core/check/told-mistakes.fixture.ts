@@ -1,8 +1,21 @@
 import { listOf } from '../../test/pages';
 import { when } from '../../test/wells';
+import type { GroupedBy } from '../../sections/chart/spec';
+import type { FigureMeasure } from '../definition/figure-measures';
 import { own, type Draft } from './mistakes.fixture';
 
 const guest = { id: 'guest', name: 'Guest', withoutRow: true as const };
+const drawn = { id: 'deep', title: 'Depths', intro: '', audience: { roles: ['owner'] } };
+const drawing = {
+  kind: 'chart' as const,
+  id: 'chart',
+  title: 'Chart',
+  table: 'wells',
+  form: 'bars' as const,
+  measure: 'count' as FigureMeasure,
+  by: { column: 'state' } as GroupedBy,
+  where: 'every row' as const,
+};
 const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
 
 /**
@@ -297,6 +310,20 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     (d) => {
       d.sources = { lab: { kind: 'mariadb', schema: 'lab' } };
       d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } };
+    },
+  ],
+  [
+    'section does not work',
+    /Chart on Depths reckons the sum of state, which is /,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [{ ...drawing, measure: 'sum', column: 'state' }] }];
+    },
+  ],
+  [
+    'section does not work',
+    /Chart on Depths puts state in groups by month, and it is /,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [{ ...drawing, by: { column: 'state', step: 'month' } }] }];
     },
   ],
   [

@@ -7,6 +7,7 @@ import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
 import type { CheckedSpec } from '../../core/check/section-findings';
+import { columnAt, unfit, unfitMeasure } from '../unfit-numbers';
 import { followedGone } from '../followed';
 
 /** How a chart draws its numbers. */
@@ -82,5 +83,22 @@ export const spec: CheckedSpec<ChartSection> = {
       where: where === 'every row' ? where : names.condition(table, where),
     };
   },
-  findings: (section, page) => followedGone(page, section),
+  findings: (section, page, catalogue) => [
+    ...followedGone(page, section),
+    ...unfitMeasure(page, section, catalogue),
+    ...[section.by, ...(section.series ? [section.series] : [])].flatMap(({ column, step }) => {
+      const type = step === undefined ? undefined : columnAt(catalogue, section.table, column)?.type;
+      return type === undefined || type === 'date' || type === 'date and time'
+        ? []
+        : [
+            unfit(
+              page,
+              section,
+              `step/${column}`,
+              `puts ${column} in groups by ${step}, and it is ${type}`,
+              'Choose a date, or take the step off.',
+            ),
+          ];
+    }),
+  ],
 };

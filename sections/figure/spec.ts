@@ -7,6 +7,7 @@ import { figureMeasures, type FigureMeasure } from '../../core/definition/figure
 import { id, label, tableName } from '../../core/definition/name-schema';
 import { pathText } from '../../core/definition/section-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
+import { unfitMeasure } from '../unfit-numbers';
 import { followedGone } from '../followed';
 
 /** One number over what the person sees of a table. */
@@ -65,5 +66,5 @@ export const spec: CheckedSpec<FigureSection> = {
       ...(against ? { against: { ...against, where: filter(against.where) } } : {}),
     };
   },
-  findings: (section, page) => followedGone(page, section),
+  findings: (section, page, catalogue) => [...followedGone(page, section), ...unfitMeasure(page, section, catalogue)],
 };

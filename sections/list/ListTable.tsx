@@ -16,6 +16,7 @@ type ListInfo = ShowProps<'list'>['section'];
 
 const ChangingCell = lazy(() => import('./ChangingCell'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
+const TotalsLine = lazy(() => import('./TotalsRow').then((part) => ({ default: part.TotalsLine })));
 
 /** The records that are ticked. */
 export interface Picks {
@@ -175,6 +176,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
           </Fragment>
         ))}
       </ul>
+      {section.totals.length > 0 && (
+        <div className="@min-[560px]:hidden">
+          <Suspense>
+            <TotalsLine section={section} />
+          </Suspense>
+        </div>
+      )}
     </div>
   );
 }

@@ -7,6 +7,36 @@ import type { ShowProps } from '../show';
 
 type ListInfo = ShowProps<'list'>['section'];
 
+/** The sums of a list's columns, where it stands in lines. */
+export function TotalsLine({ section }: { section: ListInfo }) {
+  const totals = useSums(section);
+  return (
+    <dl className="flex flex-wrap gap-x-4 border-t-2 border-line-strong px-3 py-2.5 text-sm font-semibold tabular-nums">
+      {section.columns.flatMap((column) => {
+        const total = totals(column.path);
+        return total
+          ? [
+              <div key={column.path} className="flex gap-1.5">
+                <dt className="font-normal text-soft">{column.label} in all</dt>
+                <dd>
+                  {shownNumber({ label: section.label, measure: 'sum', column }, total.number)}
+                  {total.leftOut > 0 && ` without ${total.leftOut.toLocaleString()} hidden`}
+                </dd>
+              </div>,
+            ]
+          : [];
+      })}
+    </dl>
+  );
+}
+
+function useSums(section: ListInfo) {
+  const { base, spot } = usePlace();
+  const { view, search, filter } = useListState(section.id).state;
+  const answer = useTotals(base, spot.page, section.id, { view, search, filter }, true);
+  return (path: string) => answer.data?.totals.find(({ column }) => column === path);
+}
+
 /** Below a list: the sums of its columns over all that it holds, not of the page alone. */
 export default function TotalsRow({
   section,
@@ -17,11 +47,7 @@ export default function TotalsRow({
   columns: ColumnInfo[];
   isTicked: boolean;
 }) {
-  const { base, spot } = usePlace();
-  const { state } = useListState(section.id);
-  const { view, search, filter } = state;
-  const answer = useTotals(base, spot.page, section.id, { view, search, filter }, true);
-  const of = (path: string) => answer.data?.totals.find(({ column }) => column === path);
+  const of = useSums(section);
   return (
     <tfoot>
       <tr className="border-t-2 border-line-strong font-semibold tabular-nums">

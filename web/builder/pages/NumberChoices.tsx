@@ -1,8 +1,7 @@
 import type { ReactNode } from 'react';
-import { kindOf } from '../../../core/condition/operand-kind';
 import type { Page } from '../../../core/definition/definition';
-import { figureMeasures, type FigureMeasure } from '../../../core/definition/figure-measures';
-import type { Column, Table } from '../../../core/table/catalogue';
+import { figureMeasures, fitsMeasure, type FigureMeasure } from '../../../core/definition/figure-measures';
+import type { Table } from '../../../core/table/catalogue';
 import { listsOf } from '../../../sections/followed';
 import { useNames } from '../bench/names';
 import { Field } from '../../ui/Field';
@@ -16,16 +15,6 @@ const words: Record<FigureMeasure, string> = {
   maximum: 'the most of',
   distinct: 'how many different values has',
 };
-const numbers: readonly ReturnType<typeof kindOf>[] = ['whole', 'decimal', 'double'];
-const unordered: readonly ReturnType<typeof kindOf>[] = ['none', 'choice', 'truth'];
-
-/** Whether a measure can be reckoned of a column. */
-function fits(measure: FigureMeasure, column: Column): boolean {
-  const kind = kindOf(column);
-  if (measure === 'sum' || measure === 'average') return numbers.includes(kind);
-  return measure === 'distinct' || (!column.equalityOnly && !unordered.includes(kind));
-}
-
 /** What sections of numbers have in common. */
 interface Numbers {
   table: string;
@@ -104,7 +93,7 @@ function MeasureChoice({
 }) {
   const names = useNames();
   const columns = (of: FigureMeasure) =>
-    table.columns.filter((each) => seen.includes(each.name) && fits(of, each)).map(({ name }) => name);
+    table.columns.filter((each) => seen.includes(each.name) && fitsMeasure(of, each)).map(({ name }) => name);
   const pick = (next: FigureMeasure) => {
     if (next === 'count') onChange({ measure: next });
     else {
