@@ -44,7 +44,7 @@ const sections: Section[] = [
     sort: [{ column: 'planned_for', descending: true }],
   },
 ];
-const page: Page = { id: 'dash', title: 'Dash', intro: '', audience: { roles: 'everyone' }, sections };
+export const dashPage: Page = { id: 'dash', title: 'Dash', intro: '', audience: { roles: 'everyone' }, sections };
 
 /** Records with the titles of what they lead to. */
 const titled: Section = {
@@ -141,7 +141,7 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
   await growToMillion(address, 'alder_fen');
   const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
   const definition = readDefinition(JSON.parse(portal.draft));
-  definition.pages = [page];
+  definition.pages = [dashPage];
   const sources = new Sources(address, { ownSchema: 'stone_porch', connections: 10 });
   const pool = createPool({
     ...address,
@@ -158,8 +158,8 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
       Promise.all(
         sections.map((section) => {
           const serves = serveOf(section);
-          if (section.kind === 'figure') return serves.figure!(sampler, section, page, narrowed);
-          if (section.kind === 'chart') return serves.chart!(sampler, section, page, { ...narrowed, draw: '' });
+          if (section.kind === 'figure') return serves.figure!(sampler, section, dashPage, narrowed);
+          if (section.kind === 'chart') return serves.chart!(sampler, section, dashPage, { ...narrowed, draw: '' });
           return serves.list!(sampler, section, { filter: '', search: '', size: 25 });
         }),
       );

@@ -9,6 +9,7 @@ import { dashboard } from './dashboard';
 import { decisions } from './decisions';
 import { door } from './door';
 import { exporting } from './export';
+import { hands } from './hands';
 import { importing } from './import';
 import { list } from './list';
 import { people } from './people';
@@ -21,6 +22,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'first-load': firstLoad,
   list,
   dashboard,
+  hands,
   policy,
   decisions,
   comparing,
