@@ -14,16 +14,22 @@ const shared = [/^\/assets\//, /^\/favicon\.svg$/];
  * the portal's pages at the installation's address lead there.
  */
 export function ownAddresses(): RequestHandler {
-  let read: { at: number; portals: Promise<{ slug: string; address: string; host: string }[]> } | null = null;
+  let last: Awaited<ReturnType<typeof withAddress>> = [];
+  let read: { at: number; portals: Promise<typeof last> } | null = null;
   const portals = () => {
-    if (!read || Date.now() - read.at > fresh) read = { at: Date.now(), portals: withAddress() };
+    // While our database is away, what was known last holds: what needs it says so by itself.
+    if (!read || Date.now() - read.at > fresh)
+      read = {
+        at: Date.now(),
+        portals: withAddress().then(
+          (found) => (last = found),
+          () => last,
+        ),
+      };
     return read.portals;
   };
   return async (req, res, next) => {
-    const known = await portals().catch((error: unknown) => {
-      read = null;
-      throw error;
-    });
+    const known = await portals();
     if (known.length === 0) return next();
     const here = known.find(({ host }) => host === req.host.toLowerCase());
     if (here) {
