@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { label } from '../../core/definition/name-schema';
 import type { OnPage } from '../../core/definition/section-kinds';
+import { isEmbedding } from '../../core/face/embedding';
 import { faultSaid } from '../../core/refusals/say-fault';
 import { isFramed } from './framed-address';
 
@@ -41,7 +42,8 @@ export const spec: CheckedSpec<OutsideSection> = {
   },
   asks: () => [],
   renamed: (section) => section,
-  frames: ({ address }) => (address === '' ? [] : [new URL(address).origin]),
+  // A host with signs of its own in it could say more to the browser than where a frame is from.
+  frames: ({ address }) => (address === '' ? [] : [new URL(address).origin].filter(isEmbedding)),
   findings: ({ id, title, address, shows }, page) => {
     const called = `${title ?? 'The outside page'} on ${page.title}`;
     const finding = (what: string, says: string, why: string) => ({

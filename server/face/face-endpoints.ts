@@ -9,17 +9,18 @@ import { form, said, saidOrNull } from '../http/answers';
 import { endpoint } from '../http/endpoint';
 import { readAddress } from '../mail/own-address';
 
-/** Names that always lead to the machine itself (RFC 6761, 6.3), where there is no TLS. */
-const isLoopback = (host: string): boolean => host === 'localhost' || host.endsWith('.localhost');
-
 /** An origin as it is kept: `https://wells.example.org`. */
 const ownAddress = Joi.string()
   .max(300)
   .custom((address: string, helpers) => {
     const url = URL.canParse(address) ? new URL(address) : null;
-    const ok =
-      url?.origin === address && (url.protocol === 'https:' || (url.protocol === 'http:' && isLoopback(url.hostname)));
-    return ok ? address : faultSaid(helpers, 'must be like https://wells.example.org, without anything behind it');
+    // A name with a dot, never a number of the machine. Names of the machine itself (RFC 6761, 6.3) have no TLS, all
+    // others have: so no host is had twice.
+    const isName = url !== null && /^(?:[a-z0-9-]+\.)+[a-z][a-z0-9-]*$/.test(url.hostname);
+    const scheme = url?.hostname.endsWith('.localhost') ? 'http:' : 'https:';
+    return isName && url.origin === address && url.protocol === scheme
+      ? address
+      : faultSaid(helpers, 'must be like https://wells.example.org, without anything behind it');
   });
 
 /** What builders set of a portal's face beside the definition, and the draft's own stylesheet as it would hold. */
@@ -52,12 +53,13 @@ export function faceEndpoints(services: BenchServices) {
       entry: atPortal(services),
       body: Joi.object<{ address: string | null }>({ address: ownAddress.allow(null).required() }),
       answers: { 204: null },
-      does: async ({ portal, signed, body: { address } }) => {
+      does: async ({ portal, signed, body: { address }, req }) => {
         const taken = new Problem(422, 'invalid-values', 'This address is taken.', {
           fields: { address: 'This address leads elsewhere already. Choose another.' },
         });
-        // At the installation's own address stands the bench.
-        if (address !== null && address === new URL(await readAddress(null)).origin) throw taken;
+        // Where the bench stands, and is used from, nothing else takes its place.
+        const benches = [new URL(await readAddress(null)).host, req.host.toLowerCase()];
+        if (address !== null && benches.includes(new URL(address).host)) throw taken;
         await portal.update({ address }).catch((error: unknown) => {
           throw error instanceof UniqueConstraintError ? taken : error;
         });

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Request, RequestHandler, Response } from 'express';
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
 import { heldStylesheet } from '../../core/face/stylesheet';
 import { lookOf } from '../../core/face/look';
 import type { PortalDefinition } from '../../core/definition/definition';
@@ -15,6 +15,16 @@ import { sectionSpecs } from '../../sections/specs';
 /** How long a browser keeps what belongs to a portal's face, in seconds: its address changes with each version. */
 const kept = 24 * 3600;
 const iconSizes = [32, 180, 192, 512];
+
+/** What is made of a definition, once: anybody may ask for it, as often as they like. */
+const made = new WeakMap<PortalDefinition, Map<string, Promise<unknown>>>();
+function ofDefinition<T>(definition: PortalDefinition, what: string, make: () => Promise<T>): Promise<T> {
+  const known = made.get(definition) ?? new Map<string, Promise<unknown>>();
+  made.set(definition, known);
+  const one = known.get(what) ?? make();
+  known.set(what, one);
+  return one as Promise<T>;
+}
 
 const published = (services: CoreServices, req: Request): Promise<PublishedPortal | null> =>
   publishedPortal(services, String(req.params.slug)).catch((error: unknown) => {
@@ -57,9 +67,10 @@ export function portalPage(services: CoreServices, file: string): RequestHandler
 
 /** The own stylesheet of a published portal. */
 export const portalStylesheet = (services: CoreServices): RequestHandler =>
-  filed(services, ({ definition: { portal } }, _req, res) =>
-    Promise.resolve(void res.type('css').send(heldStylesheet(portal.face?.stylesheet ?? ''))),
-  );
+  filed(services, async ({ definition }, _req, res) => {
+    const { stylesheet = '' } = definition.portal.face ?? {};
+    res.type('css').send(await ofDefinition(definition, 'style', () => Promise.resolve(heldStylesheet(stylesheet))));
+  });
 
 /** How the portal is put on a home screen (W3C Web Application Manifest). */
 export const portalManifest = (services: CoreServices): RequestHandler =>
@@ -91,19 +102,22 @@ export const portalManifest = (services: CoreServices): RequestHandler =>
 export const portalIcon = (services: CoreServices): RequestHandler =>
   filed(services, async ({ definition }, req, res) => {
     const size = iconSizes.find((each) => String(each) === req.query.size) ?? 192;
-    res.type('png').send(await iconOf(definition, size));
+    res.type('png').send(await ofDefinition(definition, `icon ${size}`, () => iconOf(definition, size)));
   });
 
 async function iconOf({ portal }: PortalDefinition, size: number): Promise<Buffer> {
   const { logo } = portal.face ?? {};
+  const own = sharp(Buffer.from(porch(lookOf(portal).style['--top']!)), { density: 300 });
+  if (!logo) return onWhite(own, size);
+  // Of a logo only the beginning was looked at: one that is damaged behind it is no picture.
+  const bytes = Buffer.from(logo.slice(logo.indexOf(',') + 1), 'base64');
+  return onWhite(sharp(bytes), size).catch(() => onWhite(own, size));
+}
+
+async function onWhite(picture: Sharp, size: number): Promise<Buffer> {
   const edge = Math.round(size / 8);
-  const drawn = logo
-    ? sharp(Buffer.from(logo.slice(logo.indexOf(',') + 1), 'base64'))
-    : sharp(Buffer.from(porch(lookOf(portal).style['--top']!)), { density: 300 });
-  const inner = await drawn
-    .resize(size - 2 * edge, size - 2 * edge, { fit: 'contain', background: '#ffffff00' })
-    .png()
-    .toBuffer();
+  const within = size - 2 * edge;
+  const inner = await picture.resize(within, within, { fit: 'contain', background: '#ffffff00' }).png().toBuffer();
   return sharp({ create: { width: size, height: size, channels: 4, background: '#ffffff' } })
     .composite([{ input: inner, top: edge, left: edge }])
     .png()

@@ -78,6 +78,13 @@ function AtDoor({
       </div>
     );
   if (door.isPending || me.isPending) return loading;
+  // No cookie goes along to a frame of another site, and nobody types a password where they don't see the address.
+  const ownWindow = window.self !== window.top && (
+    <Suspense fallback={loading}>
+      <OwnWindow title={door.data.name} />
+    </Suspense>
+  );
+  if (ownWindow && /^(come-in|sign-up|prove|open)$/.test(page ?? '')) return ownWindow;
   const comeIn = (came?: CameIn) => {
     // One step is left: it is taken at the door.
     if (came?.lacks) return void navigate(`/p/${slug}?lacks=${encodeURIComponent(came.lacks)}`, { replace: true });
@@ -142,13 +149,7 @@ function AtDoor({
         </Suspense>
       );
     const { openTo } = door.data;
-    // No cookie goes along to a frame of another site, and nobody types a password where they don't see the address.
-    if (window.self !== window.top)
-      return (
-        <Suspense fallback={loading}>
-          <OwnWindow title={door.data.name} />
-        </Suspense>
-      );
+    if (ownWindow) return ownWindow;
     return (
       <SignInDoor
         base={base}
