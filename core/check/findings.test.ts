@@ -9,6 +9,7 @@ import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
 import { told } from './told-mistakes.fixture';
+import { toldOfPages } from './told-page-mistakes.fixture';
 
 describe('findings', () => {
   it('finds each mistake, names its place, and finds nothing in a sound portal', () => {
@@ -92,7 +93,7 @@ describe('findings', () => {
 });
 
 describe('mistakes in the rules', () => {
-  it.each(told)('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
+  it.each([...told, ...toldOfPages])('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
     const draft = sound();
     mistake(draft);
     const facts: PeopleFacts = {

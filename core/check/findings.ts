@@ -1,5 +1,6 @@
 import type { PortalDefinition } from '../definition/definition';
 import { findFaceFaults } from './face-findings';
+import { findPageFilters } from './page-filter-findings';
 import { findPages } from './page-findings';
 import { sourceName } from '../definition/sources';
 import { findBranchFaults } from './branch-findings';
@@ -54,6 +55,7 @@ export function findFaults(
     ...findRosters(definition, catalogue, rosters),
     ...findMails(definition, catalogue),
     ...findPages(definition, catalogue, specs, isAway),
+    ...findPageFilters(definition, catalogue, specs, isAway),
     ...findSectionFaults(definition, catalogue, specs),
     ...findFaceFaults(definition),
     ...findCrossings(definition, catalogue, isAway),

@@ -1,21 +1,7 @@
-import { listOf } from '../../test/pages';
 import { when } from '../../test/wells';
-import type { GroupedBy } from '../../sections/chart/spec';
-import type { FigureMeasure } from '../definition/figure-measures';
 import { own, type Draft } from './mistakes.fixture';
 
 const guest = { id: 'guest', name: 'Guest', withoutRow: true as const };
-const drawn = { id: 'deep', title: 'Depths', intro: '', audience: { roles: ['owner'] } };
-const drawing = {
-  kind: 'chart' as const,
-  id: 'chart',
-  title: 'Chart',
-  table: 'wells',
-  form: 'bars' as const,
-  measure: 'count' as FigureMeasure,
-  by: { column: 'state' } as GroupedBy,
-  where: 'every row' as const,
-};
 const or = 'owner_id = :member.owners.id OR sampler_id = :member.samplers.id';
 
 /**
@@ -290,63 +276,11 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
-    'page column nobody sees',
-    /Depths lists wells.owner.name, which none of the roles that it is for sees/,
-    (d) => {
-      d.pages = [
-        {
-          id: 'deep',
-          title: 'Depths',
-          intro: '',
-          audience: { roles: ['owner'] },
-          sections: [listOf('wells', ['code', 'owner.name'])],
-        },
-      ];
-    },
-  ],
-  [
     'source away',
     /The source lab can't be reached/,
     (d) => {
       d.sources = { lab: { kind: 'mariadb', schema: 'lab' } };
       d.access['lab:bottles'] = { owner: { see: { where: 'every row', columns: ['code'] } } };
-    },
-  ],
-  [
-    'section does not work',
-    /Chart on Depths reckons the sum of state, which is /,
-    (d) => {
-      d.pages = [{ ...drawn, sections: [{ ...drawing, measure: 'sum', column: 'state' }] }];
-    },
-  ],
-  [
-    'section does not work',
-    /Chart on Depths puts state in groups by month, and it is /,
-    (d) => {
-      d.pages = [{ ...drawn, sections: [{ ...drawing, by: { column: 'state', step: 'month' } }] }];
-    },
-  ],
-  [
-    'face does not work',
-    /https:\/\/www.example.org may show the portal, of which nothing is public/,
-    (d) => {
-      d.portal.embeddedIn = ['https://www.example.org'];
-    },
-  ],
-  [
-    'page shows nothing',
-    /Depths lists wells.depth_m, which Owner doesn't see/,
-    (d) => {
-      d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } };
-      d.pages = [
-        {
-          id: 'deep',
-          title: 'Depths',
-          intro: '',
-          audience: { roles: ['owner', 'desk'] },
-          sections: [listOf('wells', ['depth_m'])],
-        },
-      ];
     },
   ],
   [

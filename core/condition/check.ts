@@ -211,7 +211,11 @@ function nameProblem(operand: Operand, scope: ConditionScope): ConditionProblem 
     };
   }
   if (operand.kind !== 'member') return null;
-  if (!scope.member) return { reason: `${printOperand(operand)} can't be used here; compare with a value`, operand };
+  const isOwn = scope.ownFacts?.some(
+    (fact) => fact.length === operand.fact.length && fact.every((part, i) => part === operand.fact[i]),
+  );
+  if (!scope.member && !isOwn)
+    return { reason: `${printOperand(operand)} can't be used here; compare with a value`, operand };
   const [first = '', second] = operand.fact;
   if (second === undefined) {
     return memberFacts.has(first)

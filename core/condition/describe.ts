@@ -16,6 +16,8 @@ export interface Naming {
   /** What a value of a column is called; nothing where it is called as it is written. */
   value?(path: string[], text: string): string | null | undefined;
   table?(name: string): string;
+  /** What a fact of the member is called where it is they who read it. */
+  member?(fact: string[]): string;
   /** The same for the records that a relation leads to. */
   inside?(relation: string[]): Naming;
 }
@@ -102,6 +104,7 @@ function describe(operand: Operand, naming: Naming, beside?: Operand): string {
       );
     }
     case 'member': {
+      if (naming.member) return naming.member(operand.fact);
       const [first, ...rest] = operand.fact;
       if (rest.length === 0) return first === 'id' ? 'the member' : `the member's ${first}`;
       const roster = naming.table?.(first!) ?? first;

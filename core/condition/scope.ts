@@ -12,8 +12,10 @@ export interface ConditionProblem {
 export interface ConditionScope {
   catalogue: Catalogue;
   table: Table;
-  /** False in filters that people type in a list: those compare with constants only. */
+  /** False in filters that people make in a list: those compare with constants, and with `ownFacts`. */
   member: boolean;
+  /** Where `member` is false: what of the member may be compared with all the same, by the facts' parts. */
+  ownFacts?: readonly string[][];
   /** Where the member's roster tables are described, when `catalogue` holds only what a person may ask about. */
   facts?: Catalogue;
   /** True where there are no records: a condition on the member alone, as of an audience. */

@@ -11,6 +11,8 @@ export interface AskedOfTable {
   /** Paths that it is sorted by. */
   sorts: string[];
   where: Condition[];
+  /** Which of its filters are those of tabs, that only some may get. */
+  tabs?: { name: string; where: Condition; audience?: Audience }[];
   /** Of what it shows, what numbers are reckoned of: masked values are left out of them. */
   reckons?: string[];
   /** It comes along where it is seen, and its place is not empty without it. */

@@ -140,6 +140,7 @@ export const spec: CheckedSpec<ListSection> = {
         ]),
       ],
       where: [where, ...tabs.map((tab) => tab.where)].filter((each) => each !== 'every row'),
+      tabs: tabs.flatMap((tab) => (tab.where === 'every row' ? [] : [{ ...tab, where: tab.where }])),
     },
   ],
   renamed: (section, names) => {

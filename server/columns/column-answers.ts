@@ -27,5 +27,6 @@ export const columnInfo = form<ColumnInfo>({
   }).optional(),
   asked: Joi.string().valid('value', 'number', 'text', 'same').allow(null),
   sortable: yesNo,
+  own: form({ value: said, said: Joi.valid('you', 'your own') }).optional(),
   veiled: yesNo,
 });

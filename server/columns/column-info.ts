@@ -11,6 +11,8 @@ import {
 } from '../gate/gate';
 import { tableRights } from '../../core/access/rights';
 import { askable } from '../../core/access/ask';
+import { ownValueOf } from '../../core/access/own-facts';
+import { printOperand } from '../../core/condition/print';
 import { opennessCases, visibleColumns } from '../../core/access/view';
 import { columnLabel, columnNotes } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
@@ -54,6 +56,8 @@ export interface ColumnInfo {
    */
   asked: 'value' | 'number' | 'text' | 'same' | null;
   sortable: boolean;
+  /** What makes records the person's own by it, as a filter writes it, and how that is said: `is you`. */
+  own?: { value: string; said: 'you' | 'your own' };
   /** True when this person never sees it whole. */
   veiled: boolean;
 }
@@ -258,14 +262,15 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
     if (cases.length === 0) return [];
     const asking = resolvePath(view.askCatalogue(), findTable(view.askCatalogue(), tableName)!, path);
     const how = isPathProblem(asking) ? null : askable(view.view(found.table), column.name);
-    const own = columnLabel(visit.definition, found.table.name, column.name, plainLabel);
+    const label = columnLabel(visit.definition, found.table.name, column.name, plainLabel);
     const relation = found.table.relations.find((each) => each.column === column.name);
     const notes = columnNotes(visit.definition, found.table.name, column.name);
     const isShown = cases.some((each) => each.openness.level === 'shown');
+    const own = how?.by === 'value' ? ownValueOf(view.ownFacts(), visit.catalogue, column, relation) : null;
     return [
       {
         path: text,
-        label: path.length === 1 ? own : throughLabel(path.at(-2)!, own),
+        label: path.length === 1 ? label : throughLabel(path.at(-2)!, label),
         type: column.type,
         nullable: column.nullable,
         maxLength: column.maxLength,
@@ -279,6 +284,14 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
         ...(isIdentifier(found.table, column) ? { identifies: true as const } : {}),
         asked: how && (how.by !== 'value' ? askedByMask(how.mask) : column.equalityOnly ? 'same' : 'value'),
         sortable: !isPathProblem(asking) && isSortable(asking.column),
+        ...(own
+          ? {
+              own: {
+                value: printOperand({ kind: 'member', fact: own.fact }),
+                said: own.isThemselves ? ('you' as const) : ('your own' as const),
+              },
+            }
+          : {}),
         veiled: !isShown,
       },
     ];

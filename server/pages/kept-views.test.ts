@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
+import { raw } from '../../core/sql/sql';
 import type { ListSection } from '../../sections/list/spec';
 import { demoPassword } from '../../demo/load';
 import { listOf } from '../../test/pages';
@@ -189,6 +190,57 @@ it('is shared with people by their addresses, of whom nothing is told', async ()
   expect(
     (await people.Sampler!.post(at, { name: 'Mine', roles: [], people: ['x@example.org'], standing: plain })).status,
   ).toBe(403);
+});
+
+it('compares with what is one’s own, and is everyone’s own where it is shared', async () => {
+  const filter = 'sampler_id = :member.samplers.id';
+  const counted = async (client: Client, where = filter) => {
+    const { status, body } = await client.get(`${portal}/records/visits?${new URLSearchParams({ filter: where })}`);
+    return status === 200 ? (body.total as number) : status;
+  };
+  // No sampler sees their own record so far: to compare with it would tell them of it.
+  expect(await counted(people.Sampler!)).toBe(422);
+  await publish((draft) => {
+    const where = parseCondition('id = :member.samplers.id').condition;
+    draft.access.samplers!.sampler = { see: { where, columns: ['id', 'name'] } };
+    draft.pages.push({
+      id: 'round',
+      title: 'Round',
+      intro: '',
+      audience: { roles: ['sampler', 'desk'] },
+      sections: [listOf('visits', ['well_id', 'sampler_id'], { shares: ['sampler'] })],
+    });
+  });
+  const round = `${portal}/pages/round/visits`;
+  const [first, second] = [people.Sampler!, demo.client()];
+  const addresses = await demo.server.services.sources.get('views').rows(
+    raw(`SELECT s.email, (SELECT COUNT(*) FROM visits v WHERE v.sampler_id = s.id) FROM samplers s
+      WHERE s.active GROUP BY s.id`),
+  );
+  const own = new Map(addresses.map(([email, count]) => [String(email), Number(count)]));
+  const mara = (await first.get(`${portal}/me`)).body.member.email as string;
+  const other = [...own].find(([email, count]) => email !== mara && count !== own.get(mara))![0];
+  await second.post(`${portal}/sign-in`, { email: other, password: demoPassword });
+  expect([await counted(first), await counted(second)]).toEqual([own.get(mara), own.get(other)]);
+  expect(await counted(people['Programme desk']!)).toBe(422);
+  // The rest of their record is not theirs to see.
+  expect(await counted(first, 'well.parish = :member.samplers.district')).toBe(422);
+  const { pages } = (await first.get(`${portal}/me`)).body as {
+    pages: { id: string; sections: { columns: { own?: object }[] }[] }[];
+  };
+  const list = pages.find(({ id }) => id === 'round')!.sections[0];
+  expect(list!.columns.map(({ own: theirs }) => theirs)).toEqual([
+    undefined,
+    { value: ':member.samplers.id', said: 'you' },
+  ]);
+  const made = await first.post(`${round}/views`, {
+    name: 'Mine',
+    roles: ['sampler', 'desk'],
+    standing: { ...plain, filter },
+  });
+  expect([made.status, made.body.detail]).toEqual([201, undefined]);
+  const told = async (client: Client) => (await client.get(`${round}/views`)).body.views[0].standing;
+  expect([await told(second), await told(people['Programme desk']!)]).toEqual([{ ...plain, filter }, null]);
 });
 
 it('has a name that hides nothing', async () => {

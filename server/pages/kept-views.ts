@@ -1,4 +1,5 @@
 import { Op, type Order } from 'sequelize';
+import { checkCondition } from '../../core/condition/check';
 import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
 import type { Person } from '../../core/access/person';
@@ -11,7 +12,7 @@ import { serveOf } from '../../sections/serves';
 import { tabAt, tabsFor } from '../../sections/list/tab';
 import { columnInfos } from '../columns/column-info';
 import { normaliseEmail } from '../../core/text/email';
-import { at, BadQuestion, NotFound, type PlacedVisit } from '../gate/gate';
+import { at, BadQuestion, NotFound, viewSql, type PlacedVisit } from '../gate/gate';
 import type { KeptStanding } from '../store/kept-standing';
 import { KeptView } from '../store/kept-view-model';
 
@@ -106,6 +107,14 @@ function isPlainTo(visit: PlacedVisit, section: ListSection, { filter }: KeptSta
   );
 }
 
+/** Whether what the filter compares with, of whoever looks, is there and theirs to see. */
+function isAskedBy(visit: PlacedVisit, section: ListSection, { filter }: KeptStanding): boolean {
+  const table = findTable(visit.catalogue, section.table);
+  return (
+    table !== undefined && (filter === null || checkCondition(filter, viewSql(visit).filterScope(table)).length === 0)
+  );
+}
+
 /** Somebody of a role of whom nothing else is known. */
 const oneOf = (role: string): Person => ({
   kind: 'member',
@@ -143,7 +152,7 @@ export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<Kep
     // Without its tab it would hold more. Whoever wrote it knows its constants; for every other they must be plain.
     const opens =
       (standing.view === '' || tabs.includes(standing.view)) &&
-      (isMine || isPlainTo(there, section, standing, visit.person));
+      (isMine || (isPlainTo(there, section, standing, visit.person) && isAskedBy(there, section, standing)));
     return {
       id: kept.id,
       name: kept.name,

@@ -76,17 +76,9 @@ export function questionOf(
   };
 }
 
-/** The filter that a person types: columns of their view against constants. */
+/** The filter that a person makes: columns of their view against constants, and against what is their own. */
 export function askedFilter(view: ViewSql, table: Table, filter: string): Condition[] {
-  return filter.trim() === ''
-    ? []
-    : [
-        readCondition(filter, {
-          catalogue: view.askCatalogue(),
-          table: findTable(view.askCatalogue(), table.name)!,
-          member: false,
-        }),
-      ];
+  return filter.trim() === '' ? [] : [readCondition(filter, view.filterScope(table))];
 }
 
 function knownPaths(texts: string[]): string[][] {

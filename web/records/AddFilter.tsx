@@ -1,8 +1,9 @@
 import { useState, type FormEvent } from 'react';
 import { ListFilter } from 'lucide-react';
 import { constantOf } from '../../core/condition/constant';
+import { parseCondition } from '../../core/condition/parse';
 import type { ColumnOperand, Condition, Operand } from '../../core/condition/tree';
-import { readPath } from '../../core/definition/path';
+import { printPath, readPath } from '../../core/definition/path';
 import { isDate } from '../../core/table/value';
 import { Button } from '../ui/Button';
 import type { ColumnInfo } from '../client/portal';
@@ -30,7 +31,7 @@ export default function AddFilter({
   const column = columns.find((each) => each.path === path) ?? columns[0];
   const [values, setValues] = useState<Record<string, string>>({});
   if (!column) return null;
-  const condition = emptiness(column, values.empty) ?? conditionOf(column, values);
+  const condition = ownOf(column, values) ?? emptiness(column, values.empty) ?? conditionOf(column, values);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!condition) return;
@@ -71,6 +72,16 @@ export default function AddFilter({
             </Select>
           )}
         </Field>
+        {column.own && (
+          <label className="flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={values[isOwn] === 'on'}
+              onChange={(event) => set(isOwn)(event.target.checked ? 'on' : '')}
+            />{' '}
+            is {column.own.said}
+          </label>
+        )}
         {kind === 'choice' && (
           <fieldset className="grid gap-1">
             <legend className="text-sm font-semibold">is one of</legend>
@@ -165,6 +176,15 @@ export default function AddFilter({
       </form>
     </Popover>
   );
+}
+
+/** No choice of a column is called so: a name of ours among what was filled in. */
+const isOwn = '\u0000own';
+
+/** That it is whoever reads: written by what they are, so that it is each reader's own in a view that is shared. */
+function ownOf(column: ColumnInfo, values: Record<string, string>): Condition | null {
+  if (!column.own || values[isOwn] !== 'on') return null;
+  return parseCondition(`${printPath(readPath(column.path) ?? [])} = ${column.own.value}`).condition;
 }
 
 const plainInput = { type: 'text', choices: undefined, labels: undefined, relation: undefined } as const;

@@ -2,7 +2,7 @@ import { lazy, Suspense, useState, type FormEvent } from 'react';
 import { ListFilter, Search, X } from 'lucide-react';
 import { describeCondition, type Naming } from '../../core/condition/describe';
 import { parseCondition } from '../../core/condition/parse';
-import { printCondition } from '../../core/condition/print';
+import { printCondition, printOperand } from '../../core/condition/print';
 import type { Condition } from '../../core/condition/tree';
 import { readPath } from '../../core/definition/path';
 import type { ColumnInfo } from '../client/portal';
@@ -58,6 +58,10 @@ export function FilterBar({
   const naming: Naming = {
     path: (path) => at(path)?.label ?? path.join(' '),
     value: (path, text) => labelOf(at(path)?.labels, text),
+    member: (fact) => {
+      const own = printOperand({ kind: 'member', fact });
+      return columns.find((column) => column.own?.value === own)?.own?.said ?? 'your own';
+    },
   };
   const find = (event: FormEvent) => {
     event.preventDefault();

@@ -1,4 +1,5 @@
 import { askable, askCatalogue } from '../../../core/access/ask';
+import { ownFacts } from '../../../core/access/own-facts';
 import { contextOf } from '../../../core/access/person';
 import { exportView, opennessCases, stewardView, viewOf, type View } from '../../../core/access/view';
 import type { Openness } from '../../../core/access/lens';
@@ -80,6 +81,7 @@ function isSame(one: Rows | null | undefined, other: Rows): boolean {
 /** Turns the views of one visit into SQL. Decides nothing: each piece follows from a lens. */
 export class ViewSql {
   private readonly known: KnownViews;
+  private facts: readonly string[][] | null = null;
   readonly context: ConditionContext;
   readonly maskContext: MaskSqlContext;
   readonly dialect: Dialect;
@@ -131,6 +133,18 @@ export class ViewSql {
   askCatalogue(): Catalogue {
     this.known.asking ??= askCatalogue(this.visit.definition, this.visit.catalogue, this.visit.person);
     return this.known.asking;
+  }
+
+  /** What of themselves people may compare with in filters of their own. */
+  ownFacts(): readonly string[][] {
+    const { definition, catalogue, person } = this.visit;
+    this.facts ??= ownFacts(definition, catalogue, person, this.context);
+    return this.facts;
+  }
+
+  /** What a filter of a person's own may speak of: columns of their view, constants, what they see of themselves. */
+  filterScope(table: Table): ConditionScope {
+    return { ...this.askScope(table), member: false, ownFacts: this.ownFacts(), record: undefined };
   }
 
   /** A condition of the policy on the raw record that the relations lead to. */

@@ -1,0 +1,95 @@
+import { listOf } from '../../test/pages';
+import { when } from '../../test/wells';
+import type { GroupedBy } from '../../sections/chart/spec';
+import type { FigureMeasure } from '../definition/figure-measures';
+import type { Draft } from './mistakes.fixture';
+
+const drawn = { id: 'deep', title: 'Depths', intro: '', audience: { roles: ['owner'] } };
+const drawing = {
+  kind: 'chart' as const,
+  id: 'chart',
+  title: 'Chart',
+  table: 'wells',
+  form: 'bars' as const,
+  measure: 'count' as FigureMeasure,
+  by: { column: 'state' } as GroupedBy,
+  where: 'every row' as const,
+};
+
+/** Mistakes in pages and in what is shown around them, with the words that tell what is meant. */
+export const toldOfPages: [string, RegExp, (d: Draft) => void][] = [
+  [
+    'page column nobody sees',
+    /Depths lists wells.owner.name, which none of the roles that it is for sees/,
+    (d) => {
+      d.pages = [
+        {
+          id: 'deep',
+          title: 'Depths',
+          intro: '',
+          audience: { roles: ['owner'] },
+          sections: [listOf('wells', ['code', 'owner.name'])],
+        },
+      ];
+    },
+  ],
+  [
+    'section does not work',
+    /Chart on Depths reckons the sum of state, which is /,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [{ ...drawing, measure: 'sum', column: 'state' }] }];
+    },
+  ],
+  [
+    'section does not work',
+    /Chart on Depths puts state in groups by month, and it is /,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [{ ...drawing, by: { column: 'state', step: 'month' } }] }];
+    },
+  ],
+  [
+    'section does not work',
+    /wells on Depths filters by wells.depth_m, which Owner doesn't see whole/,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [listOf('wells', ['code'], { where: when('depth_m > 5') })] }];
+    },
+  ],
+  [
+    'section does not work',
+    /The tab “Deep” on Depths filters by wells.depth_m, which Owner doesn't see whole/,
+    (d) => {
+      const tabs = [{ id: 'deep', name: 'Deep', where: when('depth_m > 5') }];
+      d.pages = [{ ...drawn, sections: [listOf('wells', ['code'], { tabs })] }];
+    },
+  ],
+  [
+    'section does not work',
+    /wells on Depths has a filter that can't be used: there is no column depth in wells/,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [listOf('wells', ['code'], { where: when('depth > 5') })] }];
+    },
+  ],
+  [
+    'face does not work',
+    /https:\/\/www.example.org may show the portal, of which nothing is public/,
+    (d) => {
+      d.portal.embeddedIn = ['https://www.example.org'];
+    },
+  ],
+  [
+    'page shows nothing',
+    /Depths lists wells.depth_m, which Owner doesn't see/,
+    (d) => {
+      d.access.wells!.desk = { see: { where: when('owner_id = :member.owners.id'), columns: ['depth_m'] } };
+      d.pages = [
+        {
+          id: 'deep',
+          title: 'Depths',
+          intro: '',
+          audience: { roles: ['owner', 'desk'] },
+          sections: [listOf('wells', ['depth_m'])],
+        },
+      ];
+    },
+  ],
+];
