@@ -32,22 +32,26 @@ interface Listed {
   inPlace?: string[];
   marks?: ListMark[];
   headings?: Record<string, string>;
-  /** What a record shows that is opened from here. */
-  record: string[];
+  /** What a record shows that is opened from here; as everywhere when absent. */
+  record?: string[];
 }
 
 /** How records look: as the first page has them that lists the table, if it is not said here. */
 export const demoSheets: Record<string, Sheet> = {
   owners: {
-    columns: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'tax_number', 'iban'],
+    columns: ['name', 'parish', 'email', 'phone', 'contact_by', 'postal_address', 'birth_date', 'tax_number', 'iban'],
+    groups: [
+      { id: 'reach', title: 'How to reach', columns: ['email', 'phone', 'contact_by', 'postal_address'], across: 2 },
+      { id: 'accounts', title: 'For the accounts', columns: ['birth_date', 'tax_number', 'iban'], across: 2 },
+    ],
   },
 };
 
 export function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
   const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, inPlace, marks, headings, record } =
     listed;
-  const sheet: Sheet = { columns: record };
-  const known = (demoSheets[table] ??= sheet);
+  const sheet: Sheet | undefined = record && { columns: record };
+  const known = sheet && (demoSheets[table] ??= sheet);
   const list: ListSection = {
     id: table,
     kind: 'list',
@@ -62,7 +66,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(inPlace ? { inPlace } : {}),
     ...(marks ? { marks } : {}),
     ...(headings ? { headings } : {}),
-    ...(known === sheet ? {} : { sheet }),
+    ...(known === sheet || !sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];
   return { id, title, intro, audience: { roles }, sections: [list, ...words] };

@@ -221,7 +221,6 @@ export const demoPages: Page[] = [
     table: 'owners',
     sort: 'name',
     columns: ['name', 'email', 'phone', 'parish', 'contact_by'],
-    record: ['name', 'email', 'phone', 'contact_by', 'postal_address', 'parish', 'birth_date', 'iban'],
   }),
   page('all-wells', 'Wells', 'Every well of the programme, and what its owner says of it.', ['desk'], {
     table: 'wells',

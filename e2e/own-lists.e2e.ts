@@ -6,7 +6,9 @@ const widthOf = async (page: Page, name: string) => Math.round((await head(page,
 
 test('columns are sized by drawing their edge and by presses, and stand so the next time', async ({ page }) => {
   await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
-  await expect(head(page, 'Fee')).toBeVisible();
+  // As wide as its records and its letters make it.
+  await expect(page.getByText(/^25 of [\d,]+ visits/)).toBeVisible();
+  await page.evaluate(() => document.fonts.ready.then(() => null));
   const before = { state: await widthOf(page, 'State'), fee: await widthOf(page, 'Fee') };
   const edge = (await head(page, 'State').locator('[data-edge]').boundingBox())!;
   await page.mouse.move(edge.x + 4, edge.y + 8);

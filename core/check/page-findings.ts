@@ -1,3 +1,4 @@
+import { rolesNamed } from '../access/public-pages';
 import { lensesOf } from '../access/lens';
 import type { Page, PortalDefinition } from '../definition/definition';
 import { askedByPage, type SectionSpecs } from '../definition/section';
@@ -39,7 +40,7 @@ export function findPages(
       return level === 'shown' || (!unmasked && level === 'masked');
     });
   };
-  return definition.pages.flatMap((page) =>
+  const pages = definition.pages.flatMap((page) =>
     askedByPage(page, definition, specs)
       .filter(({ asked }) => !isAway(asked.table) && !asked.isAlong)
       .flatMap(({ section, asked }): Finding[] => {
@@ -57,7 +58,9 @@ export function findPages(
             why: 'The page would be empty for them. Grant the table under Access, or take the role off the page.',
           }));
         if (readers.length === 0) return empty;
-        const columns = asked.shows.flatMap((text) => {
+        // What their records show everywhere is held against the sheet, once, below.
+        const own = asked.shows.filter((text) => !asked.ofSheet?.includes(text));
+        const columns = own.flatMap((text) => {
           const needed = neededFor(definition, catalogue, asked.table, text, isAway);
           return needed === 'away' ? [] : [{ text, needed }];
         });
@@ -65,10 +68,16 @@ export function findPages(
           const nobody = needed === null ? undefined : needed.find((each) => !readers.some((role) => sees(role, each)));
           return needed === null || nobody ? [nobodySees(page, asked.table, text, nobody)] : [];
         });
+        const isFor = (role: string, text: string) =>
+          (asked.limited ?? []).every(
+            ({ path, roles: whom }) => path !== text || rolesNamed(whom, definition).includes(role),
+          );
         const partly = readers.flatMap((role): Finding[] => {
           const missing = columns.find(
             ({ text, needed }) =>
-              needed?.some((each) => !sees(role, each)) && !lost.some((each) => each.id.endsWith(`/${text}`)),
+              isFor(role, text) &&
+              needed?.some((each) => !sees(role, each)) &&
+              !lost.some((each) => each.id.endsWith(`/${text}`)),
           );
           return missing
             ? [
@@ -102,6 +111,30 @@ export function findPages(
         return [...empty, ...lost, ...partly, ...veiled];
       }),
   );
+  const sheets = Object.entries(definition.sheets).flatMap(([table, sheet]) =>
+    sheet.columns.flatMap((text): Finding[] => {
+      const needed = isAway(table) ? 'away' : neededFor(definition, catalogue, table, text, isAway);
+      const whom = sheet.groups?.find(({ columns }) => columns.includes(text))?.audience?.roles;
+      const roles = whom ? rolesNamed(whom, definition) : definition.roles.map(({ id }) => id);
+      const isSeen = (by: Needed[]) => roles.some((role) => by.every((each) => sees(role, each)));
+      return needed === 'away' || (needed && isSeen(needed)) ? [] : [nobodySeesOnSheet(table, text, needed === null)];
+    }),
+  );
+  return [...pages, ...sheets];
+}
+
+function nobodySeesOnSheet(table: string, text: string, isGone: boolean): Finding {
+  return {
+    id: `sheet-column/${table}/${text}`,
+    kind: 'page column nobody sees',
+    severity: 'broken',
+    // A sheet stands under the name of its table, with a sign before it.
+    place: { stage: 'pages', page: `~${table}` },
+    title: `A record of ${table} shows ${text}, which none of the roles that it is for sees`,
+    why: isGone
+      ? 'There is no such column any more. Take it off the sheet.'
+      : 'It is left out for everyone. Show it under Access, or take it off the sheet.',
+  };
 }
 
 /** Null where the path leads nowhere. */

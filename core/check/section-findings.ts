@@ -4,6 +4,7 @@ import type { Page, PortalDefinition } from '../definition/definition';
 import { audiencesOn, specOf } from '../definition/section';
 import type { Steward } from '../definition/steward';
 import type { SectionSpec } from '../definition/section';
+import { audiencesOfSheet } from '../definition/sheet';
 import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 
@@ -16,13 +17,26 @@ export type CheckedSpecs = { readonly [K in SectionKind]: CheckedSpec<SectionKin
 
 /** What each kind holds against its sections, and audiences that nobody can be told to belong to. */
 export function findSectionFaults(definition: PortalDefinition, catalogue: Catalogue, specs: CheckedSpecs): Finding[] {
-  return definition.pages.flatMap((page) => [
-    ...audienceFaults(page, catalogue, specs),
+  const sheets = Object.entries(definition.sheets).flatMap(([table, sheet]) =>
+    // A sheet stands under the name of its table, with a sign before it.
+    audienceFaults(
+      `~${table}`,
+      audiencesOfSheet(sheet).map((part) => ({
+        ...part,
+        id: `~${table}/${part.id}`,
+        called: `${part.called} on a record of ${table}`,
+      })),
+      catalogue,
+    ),
+  );
+  const pages = definition.pages.flatMap((page) => [
+    ...audienceFaults(page.id, audiencesOn(page, specs), catalogue),
     ...page.sections.flatMap(
       (section) =>
         (specOf(specs, section) as CheckedSpec<Section>).findings?.(section, page, catalogue, definition) ?? [],
     ),
   ]);
+  return [...pages, ...sheets];
 }
 
 /** A section that is for what a steward does, where there is none who does that. */
@@ -41,8 +55,8 @@ export function stewardGone(definition: PortalDefinition, page: Page, id: string
       ];
 }
 
-function audienceFaults(page: Page, catalogue: Catalogue, specs: CheckedSpecs): Finding[] {
-  return audiencesOn(page, specs).flatMap(({ audience, id, called }): Finding[] => {
+function audienceFaults(place: string, audiences: ReturnType<typeof audiencesOn>, catalogue: Catalogue): Finding[] {
+  return audiences.flatMap(({ audience, id, called }): Finding[] => {
     const [problem] = audience.where ? audienceProblems(audience.where, catalogue) : [];
     return problem === undefined
       ? []
@@ -51,7 +65,7 @@ function audienceFaults(page: Page, catalogue: Catalogue, specs: CheckedSpecs): 
             id: `audience/${id}`,
             kind: 'audience does not work',
             severity: 'broken',
-            place: { stage: 'pages', page: page.id },
+            place: { stage: 'pages', page: place },
             title: `Who gets ${called} can't be told: ${problem}`,
             why: 'So nobody gets it. Write the condition again, with what is known of members.',
           },

@@ -48,6 +48,23 @@ export const toldOfPages: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
+    'page column nobody sees',
+    /A record of wells shows owner.name, which none of the roles that it is for sees/,
+    (d) => {
+      d.sheets = { wells: { columns: ['code', 'owner.name'] } };
+    },
+  ],
+  [
+    'audience does not work',
+    /Who gets The shaft on a record of wells can't be told/,
+    (d) => {
+      const audience = { roles: 'everyone' as const, where: when(":member.owners.nothing = 'x'") };
+      d.sheets = {
+        wells: { columns: ['code'], groups: [{ id: 'g', title: 'The shaft', columns: ['code'], audience }] },
+      };
+    },
+  ],
+  [
     'section does not work',
     /wells on Depths filters by wells.depth_m, which Owner doesn't see whole/,
     (d) => {

@@ -15,18 +15,32 @@ export const sortSchema = Joi.array()
 /** How one record is shown. */
 const paths = (most: number) => Joi.array().items(pathText).unique().max(most).required();
 
-export const sheetSchema = Joi.object({
-  columns: paths(300),
-  comments: Joi.valid(false),
-  files: Joi.valid(false),
-  linked: Joi.array()
-    .items(Joi.object({ table: tableName.required(), column: pathText.required(), columns: paths(20) }))
-    .max(20),
-});
-
 export const audience = Joi.object({
   roles: Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).unique()).required(),
   where: condition,
+});
+
+export const sheetSchema = Joi.object({
+  columns: paths(300),
+  across: Joi.valid(2),
+  groups: Joi.array()
+    .items(
+      Joi.object({
+        id: id.required(),
+        title: label.min(1).max(60).required(),
+        columns: paths(100),
+        across: Joi.valid(2),
+        audience,
+      }),
+    )
+    .unique('id')
+    .min(1)
+    .max(20),
+  comments: Joi.valid(false),
+  files: Joi.valid(false),
+  linked: Joi.array()
+    .items(Joi.object({ table: tableName.required(), column: pathText.required(), columns: paths(20), audience }))
+    .max(20),
 });
 
 const onPage: { [K in keyof OnPage]-?: Joi.Schema } = {

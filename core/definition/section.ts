@@ -1,7 +1,7 @@
 import type Joi from 'joi';
 import type { Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from './definition';
-import type { Audience, OnPage, Section, SectionKind, SectionKinds } from './section-kinds';
+import type { Audience, ForRoles, OnPage, Section, SectionKind, SectionKinds } from './section-kinds';
 
 /** What a section asks of a table, so that whoever must know of it need not know the kind. */
 export interface AskedOfTable {
@@ -15,6 +15,10 @@ export interface AskedOfTable {
   tabs?: { name: string; where: Condition; audience?: Audience }[];
   /** Of what it shows, what numbers are reckoned of: masked values are left out of them. */
   reckons?: string[];
+  /** Of what it shows, what stands on the sheet that its table's records have everywhere, and not on it itself. */
+  ofSheet?: string[];
+  /** Columns of those that it shows that only some roles get. */
+  limited?: { path: string; roles: ForRoles }[];
   /** It comes along where it is seen, and its place is not empty without it. */
   isAlong?: true;
 }

@@ -29,7 +29,19 @@ const definition = {
     },
     [{ id: 'parish', table: 'owners', column: 'parish', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }],
   ),
-  sheets: { visits: { columns: ['fee', 'well.code'] } },
+  sheets: {
+    visits: {
+      columns: ['fee', 'well.code'],
+      groups: [
+        {
+          id: 'well',
+          title: 'Its well',
+          columns: ['well.code'],
+          audience: { roles: ['owner'], where: when(":member.owners.parish = 'x'") },
+        },
+      ],
+    },
+  },
   pages: [
     {
       id: 'visits',
@@ -87,6 +99,7 @@ describe('a renaming', () => {
     expect(usesOf(definition, wellsCatalogue, 'owners', 'parish')).toEqual([
       'what Owner may do with wells',
       'the mask parish',
+      'the sheet of visits',
       'the page Visits',
     ]);
     expect(usesOf(definition, wellsCatalogue, 'samplers', 'district')).toEqual([]);

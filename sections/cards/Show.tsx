@@ -35,7 +35,7 @@ export default function CardsShow({ section }: ShowProps<'cards'>) {
           <Notice kind="say">There is nothing here yet. When {noun} are entered for you, they appear here.</Notice>
         ) : (
           <div className="grid gap-3">
-            <ul className={`grid gap-3 ${grids[section.across] ?? ''}`}>
+            <ul className={`grid gap-3 ${grids[section.cardsAcross] ?? ''}`}>
               {cards.records.map((record) => (
                 <li key={record.id}>
                   <Card section={section} record={record} />

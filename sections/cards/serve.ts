@@ -3,8 +3,8 @@ import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns
 import { columnInfo } from '../../server/columns/column-answers';
 import { across, at, list } from '../../server/gate/gate';
 import { listOf, said, whole, yesNo } from '../../server/http/answers';
-import type { Hung } from '../../core/definition/hung';
-import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import { hangsOn } from '../../server/records/linked-lists';
+import { sheetAnswer, sheetTold, type SheetTold } from '../../server/records/sheet-told';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
 import { reached } from '../reached';
@@ -12,7 +12,7 @@ import type { SectionServe } from '../serve';
 import type { CardsSection } from './spec';
 
 /** Cards as a person gets them. Of a table of which they see nothing they keep their place, without columns. */
-export interface CardsTold {
+export interface CardsTold extends SheetTold {
   table: string;
   label: string;
   columns: ColumnInfo[];
@@ -20,13 +20,8 @@ export interface CardsTold {
   picture: ColumnInfo | null;
   /** Whether pictures that hang on records stand on their cards. */
   pictureOfFiles: boolean;
-  across: number;
-  /** The columns of its records' sheet. */
-  sheet: ColumnInfo[];
-  /** What points at its records, on their sheet. */
-  linked: LinkedTold[];
-  /** What members hang on a record and is on its sheet. */
-  hangs: Hung[];
+  /** How many stand side by side where there is room. */
+  cardsAcross: number;
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -48,10 +43,8 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       columns: await infos(columns),
       picture: picture === undefined ? null : ((await infos([picture]))[0] ?? null),
       pictureOfFiles: pictureOfFiles && there !== null && hangsOn(there, table, null).includes('files'),
-      across: beside,
-      sheet: await infos(sheetOf(visit.definition, table)?.columns ?? columns),
-      linked: there ? await linkedLists(there, table, sheetOf(visit.definition, table)) : [],
-      hangs: there === null ? [] : hangsOn(there, table, sheetOf(visit.definition, table)),
+      cardsAcross: beside,
+      ...(await sheetTold(visit, there, table, sheetOf(visit.definition, table), columns)),
     };
   },
   told: {
@@ -60,10 +53,8 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     columns: listOf(columnInfo),
     picture: columnInfo.allow(null),
     pictureOfFiles: yesNo,
-    across: whole,
-    sheet: listOf(columnInfo),
-    linked: linkedTold,
-    hangs: hangTold,
+    cardsAcross: whole,
+    ...sheetAnswer,
     away: yesNo.optional(),
   },
   list: async (asked, section, query) => {

@@ -2,7 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter } from '../../core/definition/definition';
-import { linkedAsks } from '../../core/definition/sheet';
+import { linkedAsks, sheetAsks } from '../../core/definition/sheet';
 import { tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { pathText, sortSchema } from '../../core/definition/section-schema';
@@ -40,15 +40,21 @@ export const spec: CheckedSpec<CardsSection> = {
     sort: sortSchema.required(),
     where: rowFilter.required(),
   },
-  asks: ({ table, columns, picture, sort, where }, definition) => [
-    ...linkedAsks(sheetOf(definition, table)),
-    {
-      table,
-      shows: [...new Set([...columns, ...(picture ? [picture] : []), ...(sheetOf(definition, table)?.columns ?? [])])],
-      sorts: sort.map(({ column }) => column),
-      where: where === 'every row' ? [] : [where],
-    },
-  ],
+  asks: ({ table, columns, picture, sort, where }, definition) => {
+    const everywhere = sheetOf(definition, table);
+    const own = [...columns, ...(picture ? [picture] : [])];
+    const { columns: onSheet, ...asked } = sheetAsks(undefined, everywhere, own);
+    return [
+      ...linkedAsks(everywhere),
+      {
+        table,
+        shows: [...new Set([...own, ...onSheet])],
+        ...asked,
+        sorts: sort.map(({ column }) => column),
+        where: where === 'every row' ? [] : [where],
+      },
+    ];
+  },
   renamed: (section, names) => {
     const path = (text: string) => names.path(section.table, text);
     const { picture, where } = section;

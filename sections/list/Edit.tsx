@@ -59,9 +59,10 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
         title="On a record opened from here"
         table={table}
         seen={seen}
+        of={page.audience.roles}
         sheet={section.sheet}
         onChange={(sheet) =>
-          void onChange(`Arrange the record page of ${page.title}`, (next) => {
+          onChange(`Arrange the record page of ${page.title}`, (next) => {
             if (sheet) next.sheet = sheet;
             else delete next.sheet;
           })

@@ -16,8 +16,7 @@ import {
 } from '../../server/gate/gate';
 import { form, listOf, said, saidOrNull, whole, yesNo } from '../../server/http/answers';
 import { offersWrites } from '../../server/records/offered';
-import type { Hung } from '../../core/definition/hung';
-import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from '../../server/records/linked-lists';
+import { ownSheet, sheetAnswer, sheetTold, type SheetTold } from '../../server/records/sheet-told';
 import { questionOf, type ListQuery } from '../../server/records/record-question';
 import { numbersQuestion, numbersVisit, pathOf, searchedIn } from '../../server/records/section-numbers';
 import { reached } from '../reached';
@@ -31,19 +30,13 @@ import { readDrawn } from '../chart/drawn-by';
 import { hasTab, inTab, tabsFor } from './tab';
 
 /** A list as a person gets it. One on a table of which they see nothing keeps its place, without columns. */
-export interface ListTold {
+export interface ListTold extends SheetTold {
   table: string;
   label: string;
   columns: ColumnInfo[];
   sort: ListSection['sort'];
   /** What its records stand in groups by, as long as nobody sorts them otherwise. */
   group: ColumnInfo | null;
-  /** The columns of its records' sheet. */
-  sheet: ColumnInfo[];
-  /** What points at its records, on their sheet. */
-  linked: LinkedTold[];
-  /** What members hang on a record and is on its sheet. */
-  hangs: Hung[];
   /** Columns that have their sum below them. */
   totals: string[];
   /** Whether it stands without search, filter, kept views and arranging. */
@@ -132,7 +125,7 @@ async function questionAsked(
   const now = inGroups(inTab(asking, section, query.view ?? ''));
   const visit = await at(asking, table);
   const question = questionOf(visit, table, { ...query, columns: undefined }, now);
-  const chosen = query.columns ? await chosenOf(visit, section, query.columns) : now.columns;
+  const chosen = query.columns ? await chosenOf(asking, visit, section, query.columns) : now.columns;
   return {
     visit,
     shown: [...new Set([...chosen, ...(group === undefined ? [] : [group])])].map(pathOf),
@@ -144,8 +137,13 @@ async function questionAsked(
  * The chosen columns, of those that this person sees in the list and on its records' sheet; every other is the same to
  * them, and throws.
  */
-async function chosenOf(visit: PlacedVisit, { table, columns, sheet }: ListSection, asked: string): Promise<string[]> {
-  const onSheet = (sheet ?? sheetOf(visit.definition, table))?.columns ?? [];
+async function chosenOf(
+  asking: PlacedVisit,
+  visit: PlacedVisit,
+  { table, columns, sheet }: ListSection,
+  asked: string,
+): Promise<string[]> {
+  const onSheet = ownSheet(asking, sheet ?? sheetOf(visit.definition, table))?.columns ?? [];
   const offered = (await columnInfos(visit, table, [...columns, ...onSheet])).map(({ path }) => path);
   const chosen = asked.split(',').slice(0, 100);
   if (!chosen.every((each) => offered.includes(each))) throw new BadQuestion('The list has no such column to show.');
@@ -182,9 +180,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       columns: there ? await shownColumns(there, section, columns) : [],
       sort: await inOrder(section.sort),
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
-      sheet: await infos((sheet ?? sheetOf(definition, table))?.columns ?? columns),
-      linked: there ? await linkedLists(there, table, sheet ?? sheetOf(definition, table)) : [],
-      hangs: there === null ? [] : hangsOn(there, table, sheet ?? sheetOf(definition, table)),
+      ...(await sheetTold(visit, there, table, sheet ?? sheetOf(definition, table), columns)),
       inPlace: there ? await changedHere(there, section) : [],
       bare: section.bare === true,
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
@@ -201,9 +197,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     columns: listOf(columnInfo),
     sort: sortTold,
     group: columnInfo.allow(null),
-    sheet: listOf(columnInfo),
-    linked: linkedTold,
-    hangs: hangTold,
+    ...sheetAnswer,
     totals: listOf(said),
     bare: yesNo,
     inPlace: listOf(said),

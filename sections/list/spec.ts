@@ -6,7 +6,7 @@ import { condition } from '../../core/definition/condition-schema';
 import { existsOf, type Condition } from '../../core/condition/tree';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
-import { linkedAsks, renamedSheet } from '../../core/definition/sheet';
+import { audiencesOfSheet, linkedAsks, renamedSheet, sheetAsks } from '../../core/definition/sheet';
 import { id, label, tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { audience, pathText, sheetSchema, sortSchema } from '../../core/definition/section-schema';
@@ -75,8 +75,10 @@ declare module '../../core/definition/section-kinds' {
 }
 
 export const spec: CheckedSpec<ListSection> = {
-  parts: ({ tabs = [] }) =>
-    tabs.flatMap(({ id: of, name, audience: whom }) => (whom ? [{ id: of, called: name, audience: whom }] : [])),
+  parts: ({ tabs = [], sheet }) => [
+    ...tabs.flatMap(({ id: of, name, audience: whom }) => (whom ? [{ id: of, called: name, audience: whom }] : [])),
+    ...(sheet ? audiencesOfSheet(sheet) : []),
+  ],
   schema: {
     kind: Joi.valid('list').required(),
     table: tableName.required(),
@@ -121,28 +123,25 @@ export const spec: CheckedSpec<ListSection> = {
       .min(1),
     sheet: sheetSchema,
   },
-  asks: ({ table, columns, sort, where, group, totals, tabs = [], sheet }, definition) => [
-    ...linkedAsks(sheet ?? sheetOf(definition, table)),
-    {
-      table,
-      shows: [
-        ...new Set([
-          ...columns,
-          ...(group === undefined ? [] : [group]),
-          ...((sheet ?? sheetOf(definition, table))?.columns ?? []),
-        ]),
-      ],
-      reckons: totals ?? [],
-      sorts: [
-        ...new Set([
-          ...(group === undefined ? [] : [group]),
-          ...[sort, ...tabs.map((tab) => tab.sort ?? [])].flat().map(({ column }) => column),
-        ]),
-      ],
-      where: [where, ...tabs.map((tab) => tab.where)].filter((each) => each !== 'every row'),
-      tabs: tabs.flatMap((tab) => (tab.where === 'every row' ? [] : [{ ...tab, where: tab.where }])),
-    },
-  ],
+  asks: ({ table, columns, sort, where, group, totals, tabs = [], sheet }, definition) => {
+    const everywhere = sheetOf(definition, table);
+    const grouped = group === undefined ? [] : [group];
+    const { columns: onSheet, ...asked } = sheetAsks(sheet, everywhere, [...columns, ...grouped]);
+    return [
+      ...linkedAsks(sheet ?? everywhere),
+      {
+        table,
+        shows: [...new Set([...columns, ...grouped, ...onSheet])],
+        ...asked,
+        reckons: totals ?? [],
+        sorts: [
+          ...new Set([...grouped, ...[sort, ...tabs.map((tab) => tab.sort ?? [])].flat().map(({ column }) => column)]),
+        ],
+        where: [where, ...tabs.map((tab) => tab.where)].filter((each) => each !== 'every row'),
+        tabs: tabs.flatMap((tab) => (tab.where === 'every row' ? [] : [{ ...tab, where: tab.where }])),
+      },
+    ];
+  },
   renamed: (section, names) => {
     const path = (text: string) => names.path(section.table, text);
     const { sheet } = section;

@@ -52,9 +52,10 @@ export default function RecordEdit({ page, section, visible, onChange }: EditPro
         title="What it shows"
         table={table}
         seen={seen}
+        of={page.audience.roles}
         sheet={section.sheet}
         onChange={(sheet) =>
-          void onChange(`Arrange the record on ${page.title}`, (next) => {
+          onChange(`Arrange the record on ${page.title}`, (next) => {
             if (sheet) next.sheet = sheet;
             else delete next.sheet;
           })

@@ -1,4 +1,4 @@
-import { pathsOf, useRecord, useSectionList, type ColumnInfo } from '../../web/client/portal';
+import { pathsOf, useRecord, useSectionList } from '../../web/client/portal';
 import { plainList, usePlace } from '../../web/place/place';
 import { Answered, NothingOf } from '../../web/records/Answered';
 import { Hanging } from '../../web/records/Hanging';
@@ -12,6 +12,7 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
   const { base, spot } = usePlace();
   const found = useSectionList(base, spot.page, section.id, { ...plainList, size: 1 });
   const noun = section.label.toLowerCase();
+  const under = section.title === undefined ? 'h1' : 'h2';
   if (section.away || section.sheet.length === 0) return <NothingOf noun={noun} away={section.away === true} />;
   return (
     <Answered answer={found} lines={6}>
@@ -20,20 +21,10 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
           <Notice kind="say">There is nothing here for you yet.</Notice>
         ) : (
           <div className="max-w-3xl rounded-stone border border-line bg-paper p-4">
-            <RecordHere key={first.id} table={section.table} sheet={section.sheet} id={first.id} noun={noun} />
+            <RecordHere key={first.id} section={section} id={first.id} under={under} />
             <div className="mt-4 grid gap-4 empty:hidden">
-              <LinkedLists
-                table={section.table}
-                id={first.id}
-                linked={section.linked}
-                under={section.title === undefined ? 'h1' : 'h2'}
-              />
-              <Hanging
-                hangs={section.hangs}
-                table={section.table}
-                id={first.id}
-                under={section.title === undefined ? 'h1' : 'h2'}
-              />
+              <LinkedLists table={section.table} id={first.id} linked={section.linked} under={under} />
+              <Hanging hangs={section.hangs} table={section.table} id={first.id} under={under} />
             </div>
           </div>
         )
@@ -42,7 +33,12 @@ export default function RecordShow({ section }: ShowProps<'record'>) {
   );
 }
 
-function RecordHere({ table, sheet, id, noun }: { table: string; sheet: ColumnInfo[]; id: string; noun: string }) {
+interface HereProps extends ShowProps<'record'> {
+  id: string;
+  under: 'h1' | 'h2';
+}
+
+function RecordHere({ section: { table, sheet, label, ...grouped }, id, under }: HereProps) {
   const { base } = usePlace();
   const answer = useRecord(base, table, id, pathsOf(sheet));
   return (
@@ -54,9 +50,11 @@ function RecordHere({ table, sheet, id, noun }: { table: string; sheet: ColumnIn
           columns={sheet}
           record={record}
           away={away}
-          title={noun}
+          title={label.toLowerCase()}
           deletes={false}
           untitled
+          grouped={grouped}
+          under={under}
         />
       )}
     </Answered>

@@ -2,7 +2,7 @@ import type { OnPage } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
-import { linkedAsks, renamedSheet } from '../../core/definition/sheet';
+import { audiencesOfSheet, linkedAsks, renamedSheet, sheetAsks } from '../../core/definition/sheet';
 import { tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { sheetSchema, sortSchema } from '../../core/definition/section-schema';
@@ -24,6 +24,7 @@ declare module '../../core/definition/section-kinds' {
 }
 
 export const spec: CheckedSpec<RecordSection> = {
+  parts: ({ sheet }) => (sheet ? audiencesOfSheet(sheet) : []),
   schema: {
     kind: Joi.valid('record').required(),
     table: tableName.required(),
@@ -31,15 +32,19 @@ export const spec: CheckedSpec<RecordSection> = {
     sort: sortSchema.required(),
     sheet: sheetSchema,
   },
-  asks: ({ table, where, sort, sheet }, definition) => [
-    ...linkedAsks(sheet ?? sheetOf(definition, table)),
-    {
-      table,
-      shows: (sheet ?? sheetOf(definition, table))?.columns ?? [],
-      sorts: sort.map(({ column }) => column),
-      where: where === 'every row' ? [] : [where],
-    },
-  ],
+  asks: ({ table, where, sort, sheet }, definition) => {
+    const { columns, ...asked } = sheetAsks(sheet, sheetOf(definition, table), []);
+    return [
+      ...linkedAsks(sheet ?? sheetOf(definition, table)),
+      {
+        table,
+        shows: columns,
+        ...asked,
+        sorts: sort.map(({ column }) => column),
+        where: where === 'every row' ? [] : [where],
+      },
+    ];
+  },
   renamed: (section, names) => {
     const path = (text: string) => names.path(section.table, text);
     const { sheet, where } = section;

@@ -108,6 +108,42 @@ describe('a text that follows a relation', () => {
   });
 });
 
+describe('a sheet', () => {
+  it('stands in groups, each for its audience alone: of others neither the heading nor a column is told', async () => {
+    const arranged = async (whom: string[]) => {
+      await publish((draft) => {
+        draft.sheets.wells = {
+          columns: ['code', 'address', 'depth_m', 'casing'],
+          groups: [
+            { id: 'shaft', title: 'The shaft', columns: ['depth_m', 'casing'], across: 2, audience: { roles: whom } },
+          ],
+          linked: [{ table: 'visits', column: 'well_id', columns: ['state'], audience: { roles: whom } }],
+        };
+      });
+      const { sheet, groups, linked } = (await pageOf('my-wells')).sections[0];
+      return [
+        sheet.map(({ path }: { path: string }) => path),
+        groups.map(({ title, columns }: { title: string; columns: string[] }) => [title, ...columns]),
+        linked.length,
+      ];
+    };
+    const draft = (await builder.get(bench)).body.draft as PortalDefinition;
+    expect(await arranged(['well_owner'])).toEqual([
+      ['code', 'address', 'depth_m', 'casing'],
+      [['The shaft', 'depth_m', 'casing']],
+      1,
+    ]);
+    expect(await arranged(['desk'])).toEqual([['code', 'address'], [], 0]);
+    // What is not on the sheet can't be chosen as a column of the list either, where the list hasn't it itself.
+    const chosen = async (columns: string) =>
+      (await ines.get(`${portal}/pages/my-wells/wells?columns=${columns}`)).status;
+    expect([await chosen('code,depth_m'), await chosen('code,casing')]).toEqual([200, 400]);
+    await publish((next) => {
+      next.sheets.wells = draft.sheets.wells!;
+    });
+  });
+});
+
 describe('sections', () => {
   it('stand beside each other, each with its own records and its own way of showing one', async () => {
     await publish((draft) => {

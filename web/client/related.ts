@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LinkedTold } from '../../server/records/linked-lists';
+import type { GroupTold } from '../../server/records/sheet-told';
 import { pathsOf, records } from './portal';
 import { whileSame } from './same-subject';
 
-export type { LinkedTold };
+export type { GroupTold, LinkedTold };
 
 /** Records that point at a record, a few at a time. */
 export function useRelated(

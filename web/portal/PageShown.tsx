@@ -94,6 +94,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
                 table={sheet.table}
                 sheet={sheet.sheet}
                 id={spot.record!.id}
+                grouped={'groups' in sheet ? sheet : undefined}
                 linked={'linked' in sheet ? sheet.linked : []}
                 hangs={'hangs' in sheet ? sheet.hangs : []}
                 deletes={may.includes('delete')}

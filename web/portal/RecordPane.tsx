@@ -5,6 +5,7 @@ import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
 import { type LinkedTold } from '../client/related';
 import type { Hung } from '../../core/definition/hung';
 import { Hanging } from '../records/Hanging';
+import type { Grouped } from '../records/InGroups';
 import { LinkedLists } from '../records/LinkedLists';
 import { Button, buttonLook } from '../ui/Button';
 import { cellText } from '../records/Cell';
@@ -18,6 +19,7 @@ export function RecordPane({
   table,
   sheet,
   id,
+  grouped,
   linked = [],
   hangs = [],
   deletes = false,
@@ -26,6 +28,7 @@ export function RecordPane({
   table: string;
   sheet: ColumnInfo[];
   id: string;
+  grouped?: Grouped;
   linked?: LinkedTold[];
   /** What members hang on it. */
   hangs?: readonly Hung[];
@@ -103,6 +106,8 @@ export function RecordPane({
           away={answer.data.away ?? []}
           title={title}
           deletes={deletes}
+          grouped={grouped}
+          under="h2"
         />
       )}
       {answer.data && <LinkedLists table={table} id={id} linked={linked} under="h2" />}

@@ -6,6 +6,7 @@ import { useSaveRecord, type ChangeSet, type ColumnInfo, type OpenRecord } from 
 import { usePlace, useUnsaved } from '../place/place';
 import { NotNow } from './Cell';
 import { ColumnInput } from './ColumnInput';
+import { InGroups, ungrouped, type Grouped } from './InGroups';
 import { RecordCell, titleIn } from './RecordCell';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
@@ -27,6 +28,8 @@ export function RecordForm({
   title,
   deletes,
   untitled = false,
+  grouped = ungrouped,
+  under,
 }: {
   table: string;
   id: string;
@@ -36,6 +39,9 @@ export function RecordForm({
   deletes: boolean;
   /** No title stands above it, so its first column is shown as the others are. */
   untitled?: boolean;
+  grouped?: Grouped;
+  /** The heading that stands over it. */
+  under: 'h1' | 'h2';
   columns: ColumnInfo[];
   record: OpenRecord;
   away: string[];
@@ -131,19 +137,20 @@ export function RecordForm({
     </div>
   );
 
+  // Its first column is its title, where that is whole and nothing can be changed of it.
+  const drawn = columns
+    .filter((column, i) => i > 0 || untitled || editable.includes(column) || record.masked.includes(column.path))
+    .filter(({ path }) => record.editable.includes(path) || path in record.values || away.includes(path));
   return (
     <form ref={form} onSubmit={(event) => void submit(event)} noValidate className="grid gap-4">
       {record.moves.length > 0 && <RecordMoves table={table} record={record} title={title} dirty={dirty} />}
       {conflicts && <RecordConflicts columns={columns} conflicts={conflicts} onSettle={settle} />}
-      <div className="grid gap-x-4 gap-y-3">
-        {columns
-          .filter((column, i) => i > 0 || untitled || editable.includes(column) || record.masked.includes(column.path))
-          .map((column) =>
-            editable.includes(column)
-              ? field(column)
-              : (column.path in record.values || away.includes(column.path)) && fact(column),
-          )}
-      </div>
+      <InGroups
+        columns={drawn}
+        grouped={grouped}
+        under={under}
+        draw={(column) => (editable.includes(column) ? field(column) : fact(column))}
+      />
       {faults[''] && <Notice kind="fault">{faults['']}</Notice>}
       {editable.length > 0 && (
         <div className="flex flex-wrap items-center gap-3 no-print">

@@ -1,8 +1,9 @@
 import type { Sheet } from '../../../core/definition/definition';
+import type { ForRoles } from '../../../core/definition/section-kinds';
 import type { Table } from '../../../core/table/catalogue';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
-import { ColumnOrder } from '../columns/ColumnOrder';
+import { SheetColumns } from './SheetColumns';
 
 /** How a record looks here: as its table's records do everywhere, or in a way of its own. */
 export function SheetChoice({
@@ -10,6 +11,7 @@ export function SheetChoice({
   title,
   table,
   seen,
+  of,
   sheet,
   onChange,
 }: {
@@ -18,8 +20,10 @@ export function SheetChoice({
   table: Table;
   /** Columns that somebody who gets it sees. */
   seen: string[];
+  /** Who gets where it stands. */
+  of: ForRoles;
   sheet: Sheet | undefined;
-  onChange: (sheet: Sheet | null) => void;
+  onChange: (sheet: Sheet | null) => Promise<string | null>;
 }) {
   const { draft } = useBench();
   const names = useNames();
@@ -31,20 +35,12 @@ export function SheetChoice({
           checked={sheet === undefined}
           onChange={(event) => {
             const columns = draft.sheets[table.name]?.columns ?? seen;
-            onChange(event.target.checked ? null : { columns: [...columns] });
+            void onChange(event.target.checked ? null : { columns: [...columns] });
           }}
         />{' '}
         {label(names.tableInText(table.name))}
       </label>
-      {sheet && (
-        <ColumnOrder
-          title={title}
-          table={table}
-          visible={seen}
-          chosen={sheet.columns}
-          onChange={(columns) => onChange({ ...sheet, columns })}
-        />
-      )}
+      {sheet && <SheetColumns title={title} table={table} visible={seen} of={of} sheet={sheet} onChange={onChange} />}
     </>
   );
 }

@@ -5,8 +5,8 @@ import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
-import { ColumnOrder } from '../columns/ColumnOrder';
 import { LinkedChoice } from './LinkedChoice';
+import { SheetColumns } from './SheetColumns';
 
 const hungWords: Record<Hung, string> = {
   comments: 'Comments, for those whose access lets them read some',
@@ -19,6 +19,7 @@ export function SheetEditor({ table: name }: { table: string }) {
   const navigate = useNavigate();
   const sheet = draft.sheets[name]!;
   const table = findTable(catalogue, name);
+  const of = draft.roles.filter((role) => draft.access[name]?.[role.id]?.see).map(({ id }) => id);
   const forget = () =>
     void edit(`Forget how ${name} records look`, (next) => {
       delete next.sheets[name];
@@ -36,14 +37,15 @@ export function SheetEditor({ table: name }: { table: string }) {
         </p>
         {!table && <Notice kind="fault">The database has no table {name} any more.</Notice>}
         {table && (
-          <ColumnOrder
+          <SheetColumns
             title="On the record page"
             table={table}
             visible={table.columns.map((column) => column.name).filter((column) => !isClosed(table, column))}
-            chosen={sheet.columns}
-            onChange={(columns) =>
-              void edit(`Choose what a record of ${name} shows`, (next) => {
-                if (Object.hasOwn(next.sheets, name)) next.sheets[name]!.columns = columns;
+            of={of}
+            sheet={sheet}
+            onChange={(arranged) =>
+              edit(`Choose what a record of ${name} shows`, (next) => {
+                if (Object.hasOwn(next.sheets, name)) next.sheets[name] = arranged;
               })
             }
           />
@@ -72,9 +74,10 @@ export function SheetEditor({ table: name }: { table: string }) {
         {table && (
           <LinkedChoice
             table={table}
+            of={of}
             linked={sheet.linked ?? []}
             onChange={(linked) =>
-              void edit(`Choose what belongs to a record of ${name}`, (next) => {
+              edit(`Choose what belongs to a record of ${name}`, (next) => {
                 const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
                 if (known && linked.length > 0) known.linked = linked;
                 else if (known) delete known.linked;

@@ -180,11 +180,15 @@ function Roles() {
     const pages = draft.pages.filter((page) =>
       audiencesIn(page).some(({ roles }) => roles !== 'everyone' && roles.includes(id)),
     ).length;
+    const sheets = Object.values(draft.sheets).filter((sheet) =>
+      audiencesIn(sheet).some(({ roles }) => roles !== 'everyone' && roles.includes(id)),
+    ).length;
     return [
       ...(rosters > 0 ? [counted(rosters, 'roster')] : []),
       ...(tables > 0 ? [counted(tables, 'table')] : []),
       ...(stewards > 0 ? [counted(stewards, 'steward')] : []),
       ...(pages > 0 ? [counted(pages, 'page')] : []),
+      ...(sheets > 0 ? [counted(sheets, 'sheet')] : []),
       ...(draft.openTo?.roles.includes(id) ? ['open domains'] : []),
     ];
   };
