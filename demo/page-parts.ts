@@ -32,6 +32,7 @@ interface Listed {
   inPlace?: string[];
   marks?: ListMark[];
   headings?: Record<string, string>;
+  opens?: ListSection['opens'];
   /** What a record shows that is opened from here; as everywhere when absent. */
   record?: string[];
 }
@@ -48,8 +49,22 @@ export const demoSheets: Record<string, Sheet> = {
 };
 
 export function page(id: string, title: string, intro: string, roles: string[], listed: Listed, text?: string): Page {
-  const { table, where, sort, newestFirst, columns, group, totals, tabs, shares, inPlace, marks, headings, record } =
-    listed;
+  const {
+    table,
+    where,
+    sort,
+    newestFirst,
+    columns,
+    group,
+    totals,
+    tabs,
+    shares,
+    inPlace,
+    marks,
+    headings,
+    opens,
+    record,
+  } = listed;
   const sheet: Sheet | undefined = record && { columns: record };
   const known = sheet && (demoSheets[table] ??= sheet);
   const list: ListSection = {
@@ -66,6 +81,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(inPlace ? { inPlace } : {}),
     ...(marks ? { marks } : {}),
     ...(headings ? { headings } : {}),
+    ...(opens ? { opens } : {}),
     ...(known === sheet || !sheet ? {} : { sheet }),
   };
   const words: TextSection[] = text === undefined ? [] : [{ id: 'words', kind: 'text', text }];

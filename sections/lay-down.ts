@@ -37,7 +37,7 @@ const isDate = ({ type }: Column): boolean => type === 'date' || type === 'date 
 const isAmount = ({ type, kind }: Column): boolean => type === 'decimal' || kind === 'money';
 const isPicture = ({ kind, name }: Column): boolean =>
   kind === 'picture' || (kind === 'file' && /photo|picture|image/i.test(name));
-const isLong = ({ type, maxLength = 0 }: Column): boolean => type === 'long text' || maxLength > 150;
+const isLong = ({ type, maxLength = 0 }: Column): boolean => type === 'long text' || maxLength > 255;
 const pathOf = ({ name }: Column): string => printPath([name]);
 
 /** The pages that could be laid down for a role, the most telling first; tables of which it sees nothing give none. */

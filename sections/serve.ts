@@ -1,4 +1,4 @@
-import type { OnPage, SectionKind, SectionWidth } from '../core/definition/section-kinds';
+import type { OnPage, SectionKind, SectionWidth, RefreshPeriod } from '../core/definition/section-kinds';
 import type Joi from 'joi';
 import type { Value } from '../core/table/value';
 import type { FigureAnswer, ListAnswer, ListQuestion, PlacedVisit } from '../server/gate/gate';
@@ -17,6 +17,7 @@ export type SectionInfo = {
     kind: K;
     title?: string;
     width?: SectionWidth;
+    refresh?: RefreshPeriod;
   } & SectionTold[K];
 }[SectionKind & keyof SectionTold];
 

@@ -11,6 +11,7 @@ import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRol
 import type { SectionSpecs } from './section';
 import { domain, signUp } from './sign-up-schema';
 import { steward } from './steward-schema';
+import { pageIcons } from './page-icons';
 import { audience, sectionSchema, sheetSchema } from './section-schema';
 
 const source = Joi.object({
@@ -177,6 +178,8 @@ const schemaWith = (specs: SectionSpecs) =>
           title: label.min(1).required(),
           intro: Joi.string().allow('').max(1000).required(),
           audience: audience.required(),
+          unlisted: Joi.valid(true),
+          icon: Joi.valid(...pageIcons),
           sections: Joi.array().items(sectionSchema(specs)).max(20).unique('id').required(),
         }),
       )

@@ -6,6 +6,9 @@ import type { ColumnKind } from '../table/column-kind';
 import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
 import type { HungGrant } from './hung';
+import type { PageIcon } from './page-icons';
+export type { LinkedList, Sheet, SheetGroup } from './sheet-parts';
+import type { Sheet } from './sheet-parts';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
@@ -281,43 +284,6 @@ export interface AcceptedFinding {
   reason: string;
 }
 
-/** The page of one record, arranged once for its table. */
-export interface Sheet {
-  /** Paths of all its columns, in order. */
-  columns: string[];
-  /** Of these, what stands under a heading of its own, below those that don't. */
-  groups?: SheetGroup[];
-  /** Whether columns outside groups stand two beside each other, where there is room. */
-  across?: 2;
-  /** Lists of records that point at it, in order. */
-  linked?: LinkedList[];
-  /** False where what is said of a record is not on it. */
-  comments?: false;
-  /** False where the files that hang on a record are not on it. */
-  files?: false;
-}
-
-/** Columns of a sheet under a heading. */
-export interface SheetGroup {
-  /** Never changes, and is the group's alone on its sheet. */
-  id: string;
-  title: string;
-  columns: string[];
-  across?: 2;
-  /** Who gets it of those who get the record; all of them when absent. */
-  audience?: Audience;
-}
-
-/** Records of a table that point at a record by a column of theirs. */
-export interface LinkedList {
-  table: string;
-  /** The column that points, as a path in its text form. */
-  column: string;
-  /** What is shown of them, as paths. */
-  columns: string[];
-  audience?: Audience;
-}
-
 /** One page of the portal. */
 export interface Page {
   /** Part of the page's address. */
@@ -325,6 +291,9 @@ export interface Page {
   title: string;
   intro: string;
   audience: Audience;
+  /** True where it doesn't stand among the pages and is only led to. */
+  unlisted?: true;
+  icon?: PageIcon;
   sections: Section[];
 }
 

@@ -27,9 +27,21 @@ export interface OnPage {
   audience?: Audience;
   /** How much of the page's width it takes where there is room; all of it when absent. */
   width?: SectionWidth;
+  /** After how many seconds it is asked for again while somebody looks; only when something was done when absent. */
+  refresh?: RefreshPeriod;
 }
 
 export const sectionWidths = ['third', 'half', 'two thirds'] as const;
+
+/** Seconds. */
+export const refreshPeriods = [15, 60, 300, 900] as const;
+
+export type RefreshPeriod = (typeof refreshPeriods)[number];
+
+/** Where a record opens that is listed in a section; beside it, where there is room, when it is not said. */
+export const waysToOpen = ['under', 'over', 'page'] as const;
+
+export type WayToOpen = (typeof waysToOpen)[number];
 
 export type SectionWidth = (typeof sectionWidths)[number];
 

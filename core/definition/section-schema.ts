@@ -1,4 +1,4 @@
-import { sectionWidths, type OnPage } from './section-kinds';
+import { refreshPeriods, sectionWidths, type OnPage } from './section-kinds';
 import Joi from 'joi';
 import { condition } from './condition-schema';
 import { id, label, tableName } from './name-schema';
@@ -48,6 +48,7 @@ const onPage: { [K in keyof OnPage]-?: Joi.Schema } = {
   title: label.min(1),
   audience,
   width: Joi.valid(...sectionWidths),
+  refresh: Joi.valid(...refreshPeriods),
 };
 
 /** A section of any of the kinds, held against the schema of its own. */

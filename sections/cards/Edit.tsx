@@ -1,3 +1,4 @@
+import { OpensChoice } from '../../web/builder/pages/OpensChoice';
 import { findTable, type Table } from '../../core/table/catalogue';
 import { useBench } from '../../web/builder/bench/bench-context';
 import { useNames } from '../../web/builder/bench/names';
@@ -89,6 +90,16 @@ export default function CardsEdit({ page, section, visible, onChange }: EditProp
             </Select>
           )}
         </Field>
+        <OpensChoice
+          ways={['over', 'page'] as const}
+          opens={section.opens}
+          onPick={(opens) =>
+            void onChange(`Say where a record of ${page.title} opens`, (next) => {
+              if (opens) next.opens = opens;
+              else delete next.opens;
+            })
+          }
+        />
       </div>
       <ColumnOrder
         title="On a card, its title first"

@@ -1,3 +1,5 @@
+import Joi from 'joi';
+import { waysToOpen, type WayToOpen } from '../../core/definition/section-kinds';
 import { sheetOf } from '../../core/definition/definition';
 import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
@@ -22,6 +24,7 @@ export interface CardsTold extends SheetTold {
   pictureOfFiles: boolean;
   /** How many stand side by side where there is room. */
   cardsAcross: number;
+  opens: 'beside' | WayToOpen;
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -33,7 +36,7 @@ declare module '../serve' {
 }
 
 export const serve: SectionServe<CardsSection, CardsTold> = {
-  tell: async (visit, { table, columns, picture, pictureOfFiles = false, across: beside }) => {
+  tell: async (visit, { opens, table, columns, picture, pictureOfFiles = false, across: beside }) => {
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     return {
@@ -44,6 +47,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       picture: picture === undefined ? null : ((await infos([picture]))[0] ?? null),
       pictureOfFiles: pictureOfFiles && there !== null && hangsOn(there, table, null).includes('files'),
       cardsAcross: beside,
+      opens: opens ?? 'beside',
       ...(await sheetTold(visit, there, table, sheetOf(visit.definition, table), columns)),
     };
   },
@@ -54,6 +58,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     picture: columnInfo.allow(null),
     pictureOfFiles: yesNo,
     cardsAcross: whole,
+    opens: Joi.valid('beside', ...waysToOpen),
     ...sheetAnswer,
     away: yesNo.optional(),
   },

@@ -1,4 +1,4 @@
-import type { OnPage } from '../../core/definition/section-kinds';
+import type { OnPage, WayToOpen } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter } from '../../core/definition/definition';
@@ -21,6 +21,8 @@ export interface CardsSection extends OnPage {
   across: 1 | 2 | 3 | 4;
   sort: { column: string; descending: boolean }[];
   where: RowFilter;
+  /** Where a record opens; beside them when absent. */
+  opens?: Exclude<WayToOpen, 'under'>;
 }
 
 declare module '../../core/definition/section-kinds' {
@@ -39,6 +41,7 @@ export const spec: CheckedSpec<CardsSection> = {
     across: Joi.valid(1, 2, 3, 4).required(),
     sort: sortSchema.required(),
     where: rowFilter.required(),
+    opens: Joi.valid('over', 'page'),
   },
   asks: ({ table, columns, picture, sort, where }, definition) => {
     const everywhere = sheetOf(definition, table);

@@ -12,7 +12,9 @@ import { MarksChoice } from '../../web/builder/pages/MarksChoice';
 import { TabsChoice } from '../../web/builder/pages/TabsChoice';
 import { RoleTicks } from '../../web/builder/access/RoleTicks';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
-import { listActs, type ListAct, type ListSection } from './spec';
+import { OpensChoice } from '../../web/builder/pages/OpensChoice';
+import { waysToOpen } from '../../core/definition/section-kinds';
+import { listActs, listSizes, usualSize, type ListAct, type ListSection } from './spec';
 
 export const word = 'List';
 export const says = 'records in a table, to find, open and change';
@@ -68,6 +70,40 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           })
         }
       />
+      <div className="flex flex-wrap items-end gap-3">
+        <OpensChoice
+          ways={waysToOpen}
+          opens={section.opens}
+          onPick={(opens) =>
+            void onChange(`Say where a record of ${page.title} opens`, (next) => {
+              if (opens) next.opens = opens;
+              else delete next.opens;
+            })
+          }
+        />
+        <Field label="Records at once">
+          {(ids) => (
+            <Select
+              {...ids}
+              className="w-24"
+              value={String(section.size ?? usualSize)}
+              onPick={(picked) =>
+                void onChange(`Set how many ${page.title} lists at once`, (next) => {
+                  const size = listSizes.find((each) => String(each) === picked);
+                  if (size && size !== usualSize) next.size = size;
+                  else delete next.size;
+                })
+              }
+            >
+              {listSizes.map((size) => (
+                <option key={size} value={size}>
+                  {size}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Field>
+      </div>
       <SortChoice
         table={table}
         sort={section.sort}
@@ -132,6 +168,18 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           void onChange(`Choose what is changed in ${page.title}`, (next) => {
             if (inPlace.length > 0) next.inPlace = inPlace;
             else delete next.inPlace;
+          })
+        }
+      />
+      <PathTicks
+        legend="Searched in; where none is ticked, in all that it shows"
+        columns={[...new Set([...section.columns, ...seen, ...(section.searched ?? [])])]}
+        called={(path) => names.path(section.table, path)}
+        ticked={section.searched ?? []}
+        onChange={(searched) =>
+          void onChange(`Choose what is searched in ${page.title}`, (next) => {
+            if (searched.length > 0) next.searched = searched;
+            else delete next.searched;
           })
         }
       />

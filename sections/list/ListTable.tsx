@@ -1,4 +1,4 @@
-import { Fragment, lazy, Suspense } from 'react';
+import { Fragment, lazy, Suspense, useRef } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
@@ -7,6 +7,8 @@ import { RecordCell, titleIn } from '../../web/records/RecordCell';
 import { columnsOf, termsOf } from './arranged';
 import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
+import { useUnder } from '../../web/place/under';
+import { useIsWide } from './is-wide';
 import { useAsLeft } from './as-left';
 import { Edge } from './Edge';
 import { useWidths, type Sizing } from './widths';
@@ -33,8 +35,11 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
   const heads = useHeads(section, answer);
   const sizing = useWidths(section.id, columns);
   const width = columns.length + (picks ? 1 : 0);
+  const under = useUnder(section.id);
+  const frame = useRef<HTMLDivElement>(null);
+  const isWide = useIsWide(frame, under !== null);
   return (
-    <div data-list={section.id} className="rounded-stone border border-line bg-paper overflow-hidden">
+    <div ref={frame} data-list={section.id} className="rounded-stone border border-line bg-paper overflow-hidden">
       <div className="hidden @min-[560px]:block overflow-x-auto">
         <table
           className={`w-full text-left ${sizing.widths ? 'table-fixed [overflow-wrap:anywhere]' : ''}`}
@@ -117,6 +122,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                       </td>
                     ))}
                   </tr>
+                  {isWide && under?.id === record.id && (
+                    <tr className="border-b border-line">
+                      <td colSpan={width} className="bg-paper p-0 shadow-[inset_3px_0_0_var(--water)]">
+                        {under.shown}
+                      </td>
+                    </tr>
+                  )}
                 </Fragment>
               );
             })}
@@ -173,6 +185,9 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                 </span>
               </SpotLink>
             </li>
+            {!isWide && under?.id === record.id && (
+              <li className="border-b border-line shadow-[inset_3px_0_0_var(--water)]">{under.shown}</li>
+            )}
           </Fragment>
         ))}
       </ul>

@@ -1,4 +1,5 @@
 import { tableRights } from '../../core/access/rights';
+import { waysToOpen, type WayToOpen } from '../../core/definition/section-kinds';
 import { sheetOf } from '../../core/definition/definition';
 import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
@@ -23,7 +24,7 @@ import { reached } from '../reached';
 import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
-import { listActs, type ListAct, type ListSection } from './spec';
+import { listActs, usualSize, type ListAct, type ListSection } from './spec';
 import { decidable, marksOf, pathsOfMarks } from './marks';
 import { chartNumbers } from '../chart/chart-numbers';
 import { readDrawn } from '../chart/drawn-by';
@@ -39,6 +40,9 @@ export interface ListTold extends SheetTold {
   group: ColumnInfo | null;
   /** Columns that have their sum below them. */
   totals: string[];
+  opens: 'beside' | WayToOpen;
+  /** How many records a page of it holds. */
+  size: number;
   /** Whether it stands without search, filter, kept views and arranging. */
   bare: boolean;
   /** Paths of columns that may be changed in it, in some record. */
@@ -182,6 +186,8 @@ export const serve: SectionServe<ListSection, ListTold> = {
       group: there && section.group !== undefined ? ((await infos([section.group]))[0] ?? null) : null,
       ...(await sheetTold(visit, there, table, sheet ?? sheetOf(definition, table), columns)),
       inPlace: there ? await changedHere(there, section) : [],
+      opens: section.opens ?? 'beside',
+      size: section.size ?? usualSize,
       bare: section.bare === true,
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
@@ -199,6 +205,8 @@ export const serve: SectionServe<ListSection, ListTold> = {
     group: columnInfo.allow(null),
     ...sheetAnswer,
     totals: listOf(said),
+    opens: Joi.valid('beside', ...waysToOpen),
+    size: whole,
     bare: yesNo,
     inPlace: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
@@ -207,7 +215,8 @@ export const serve: SectionServe<ListSection, ListTold> = {
     away: yesNo.optional(),
   },
   list: async (asking, section, query) => {
-    const { visit, shown, question } = await questionAsked(asking, section, query);
+    const size = query.size ?? section.size ?? usualSize;
+    const { visit, shown, question } = await questionAsked(asking, section, { ...query, size });
     const titles = await titlesBeside(visit, section.table, shown);
     const { marks } = section;
     const read = [...shown, ...titles, ...pathsOfMarks(marks ?? [])];

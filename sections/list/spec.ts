@@ -1,4 +1,4 @@
-import type { Audience, OnPage } from '../../core/definition/section-kinds';
+import { waysToOpen, type Audience, type OnPage, type WayToOpen } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { checkCondition } from '../../core/condition/check';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
@@ -13,6 +13,12 @@ import { audience, pathText, sheetSchema, sortSchema } from '../../core/definiti
 
 /** What can be done with the records of a list, where rights allow it. */
 export const listActs = ['create', 'delete', 'export'] as const;
+
+/** How many records a page of a list may hold. */
+export const listSizes = [10, 25, 50, 100] as const;
+
+/** So many, when nothing else is said. */
+export const usualSize = 25;
 
 export type ListAct = (typeof listActs)[number];
 
@@ -60,6 +66,12 @@ export interface ListSection extends OnPage {
   shares?: string[];
   /** Columns that are changed in the list itself, where rights allow it. */
   inPlace?: string[];
+  /** Where its records open; beside it when absent. */
+  opens?: WayToOpen;
+  /** How many stand on a page of it; 25 when absent. */
+  size?: (typeof listSizes)[number];
+  /** Columns that are searched in, as paths; those that it shows when absent. */
+  searched?: string[];
   /** Without search, filter, kept views and arranging: a few records beside others. */
   bare?: true;
   /** What is not offered here, although rights allow it. */
@@ -87,6 +99,9 @@ export const spec: CheckedSpec<ListSection> = {
     sort: sortSchema.required(),
     where: rowFilter.required(),
     group: pathText,
+    opens: Joi.valid(...waysToOpen),
+    size: Joi.valid(...listSizes),
+    searched: Joi.array().items(pathText).unique().min(1).max(50),
     bare: Joi.valid(true),
     totals: Joi.array().items(pathText).unique().min(1).max(20),
     tabs: Joi.array()
@@ -157,6 +172,7 @@ export const spec: CheckedSpec<ListSection> = {
       where: rows(section.where),
       ...(section.group === undefined ? {} : { group: path(section.group) }),
       ...(section.totals ? { totals: section.totals.map(path) } : {}),
+      ...(section.searched ? { searched: section.searched.map(path) } : {}),
       ...(section.inPlace ? { inPlace: section.inPlace.map(path) } : {}),
       sort: inOrder(section.sort),
       ...(section.marks

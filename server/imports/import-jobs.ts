@@ -11,6 +11,7 @@ import { fileBytes, keepFile } from '../files/stored-file';
 import { isOwnFile } from './own-file';
 import { Problem } from '../../core/refusals/problem';
 import type { JobContext } from '../jobs/run-job';
+import { countRightsChange } from '../store/rights-revision';
 import { writeAudit } from '../audit/audit';
 import { Builder, ImportMapping, StoredFile } from '../store/models';
 import { Member } from '../store/people-models';
@@ -78,6 +79,8 @@ export async function makeFromFile(context: JobContext, input: TableInput): Prom
     (done) => context.progress(done, rows),
     () => context.saving(),
   );
+  // Every server, and this one's own threads, know the tables as they were.
+  await countRightsChange(context.services.store.sequelize);
   if (finer.length > 0)
     await note(context.services.store.sequelize, {
       portalId: context.job.portalId,

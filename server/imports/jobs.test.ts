@@ -157,7 +157,12 @@ describe('files and jobs', () => {
       name: 'things',
       columns: columns.map(({ samples: _samples, doubts: _doubts, ask: _ask, could: _could, ...column }) => column),
     };
+    const tables = async () =>
+      ((await builder.get(portal)).body.catalogue.tables as { name: string }[]).map(({ name }) => name);
+    expect(await tables()).not.toContain('things');
     expect((await begin({ kind: 'table from a file', file, plan })).result).toEqual({ rows: 2, table: 'things' });
+    // It is there at once, however lately the tables were looked through.
+    expect(await tables()).toContain('things');
     const people = await ended((await send('name,mail\nAda,ada@example.org\n', 'people.csv')).body);
     const found = people.result as { file: string; columns: Record<string, unknown>[] };
     const noted = {

@@ -1,4 +1,5 @@
-import { sectionWidths, type Section } from '../../core/definition/section-kinds';
+import { pageIcons, type PageIcon } from '../../core/definition/page-icons';
+import { refreshPeriods, sectionWidths, type Section } from '../../core/definition/section-kinds';
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
 import type { Person } from '../../core/access/person';
@@ -8,7 +9,7 @@ import { serveOf, sectionServes } from '../../sections/serves';
 import type { Counts, FigureTaken, SectionInfo, Totals } from '../../sections/serve';
 import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
-import { cell, form, listOf, said, saidOrNull, whole } from '../http/answers';
+import { cell, form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { figureAnswer, sectionAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
@@ -22,15 +23,19 @@ export interface PageInfo {
   id: string;
   title: string;
   intro: string;
+  /** Whether it stands among the pages; else it is only led to. */
+  listed: boolean;
+  icon: PageIcon | null;
   sections: SectionInfo[];
 }
 
 const sectionInfos = Object.entries(sectionServes).map(([kind, { told }]) =>
-  form<{ id: string; kind: string; title?: string; width?: string }>({
+  form<{ id: string; kind: string; title?: string; width?: string; refresh?: number }>({
     id: said,
     kind: Joi.valid(kind),
     title: said.optional(),
     width: Joi.valid(...sectionWidths).optional(),
+    refresh: Joi.valid(...refreshPeriods).optional(),
     ...(told as Record<never, Joi.Schema>),
   }),
 );
@@ -50,7 +55,16 @@ const me = form<Me>({
     email: saidOrNull,
     roles: listOf(said),
   }),
-  pages: listOf(form<PageInfo>({ id: said, title: said, intro: said, sections: Joi.array().items(...sectionInfos) })),
+  pages: listOf(
+    form<PageInfo>({
+      id: said,
+      title: said,
+      intro: said,
+      listed: yesNo,
+      icon: Joi.valid(...pageIcons).allow(null),
+      sections: Joi.array().items(...sectionInfos),
+    }),
+  ),
 });
 
 const takenNumber = Joi.alternatives().try(
@@ -188,13 +202,15 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
 }
 
 async function pageInfo(visit: PlacedVisit, page: Page): Promise<PageInfo> {
-  const { id, title, intro, sections } = page;
+  const { id, title, intro, sections, unlisted, icon = null } = page;
   const told = async (section: Section) => ({
     id: section.id,
     kind: section.kind,
     ...(section.title === undefined ? {} : { title: section.title }),
     ...(section.width === undefined ? {} : { width: section.width }),
+    ...(section.refresh === undefined ? {} : { refresh: section.refresh }),
     ...(await serveOf(section).tell(visit, section, page)),
   });
-  return { id, title, intro, sections: (await Promise.all(sections.map(told))) as SectionInfo[] };
+  const listed = unlisted !== true;
+  return { id, title, intro, listed, icon, sections: (await Promise.all(sections.map(told))) as SectionInfo[] };
 }

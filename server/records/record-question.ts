@@ -16,8 +16,12 @@ export interface ListQuery {
   search: string;
   after?: string;
   before?: string;
-  size: number;
+  /** How many records at most; as many as stand on a page when absent. */
+  size?: number;
 }
+
+/** So many records stand on a page of a list where nothing else is said. */
+const usualSize = 25;
 
 export const text = (max: number) => Joi.string().allow('').max(max);
 
@@ -28,7 +32,7 @@ const listKeys = {
   search: text(200).trim().default(''),
   after: Joi.string().max(20_000),
   before: Joi.string().max(20_000),
-  size: Joi.number().integer().min(1).max(200).default(25),
+  size: Joi.number().integer().min(1).max(200),
 };
 
 export const listQuery = Joi.object<ListQuery>(listKeys).oxor('after', 'before');
@@ -72,7 +76,7 @@ export function questionOf(
     search: query.search,
     after: query.after ?? null,
     before: query.before ?? null,
-    size: query.size,
+    size: query.size ?? usualSize,
   };
 }
 

@@ -29,6 +29,7 @@ interface Followed {
   where: RowFilter;
   columns: string[];
   group?: string;
+  searched?: string[];
 }
 
 /** Columns that a section reckons with, as this person sees them; null where they see nothing of one. */
@@ -85,9 +86,9 @@ export async function numbersQuestion(
 export async function searchedIn(
   visit: PlacedVisit,
   table: string,
-  { columns, group }: Pick<Followed, 'columns' | 'group'>,
+  { columns, group, searched }: Pick<Followed, 'columns' | 'group' | 'searched'>,
 ): Promise<string[][]> {
-  const shown = [...new Set([...columns, ...(group === undefined ? [] : [group])])].map(pathOf);
+  const shown = [...new Set(searched ?? [...columns, ...(group === undefined ? [] : [group])])].map(pathOf);
   return [...shown, ...(await titlesBeside(visit, table, shown))];
 }
 

@@ -1,3 +1,4 @@
+export type { PageIcon } from '../../core/definition/page-icons';
 import type { DoorApi, LinkApi, RecordApi, SignUpApi } from '../../server/api';
 import type { OpenRecord, ViewRecord } from '../../server/gate/gate';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
@@ -116,3 +117,6 @@ export function useSaveRecord(base: string, table: string, id: string) {
     onSuccess: () => client.invalidateQueries({ queryKey: [base] }),
   });
 }
+
+/** The page that a person comes to: the first that stands among theirs. */
+export const homeOf = (pages: Me['pages']) => pages.find(({ listed }) => listed) ?? pages[0];

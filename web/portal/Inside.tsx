@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef } from 'react';
 import { Link, useBlocker, useLocation, useNavigate, useParams } from 'react-router';
 import { ChevronDown } from 'lucide-react';
-import { doorAt, type Me } from '../client/portal';
+import { doorAt, homeOf, type Me } from '../client/portal';
 import { Menu } from '../ui/Menu';
 import { Notice } from '../ui/Notice';
 import { PlaceProvider, type Place, type Spot } from '../place/place';
@@ -30,7 +30,7 @@ export default function Inside({ base, slug, me, unsaved, setUnsaved, ended = fa
   const navigate = useNavigate();
   // Whoever is in has nothing to do at the sign-in any more.
   const asked = params.page === '~sign-in' ? undefined : params.page;
-  const page = asked ?? me.pages[0]?.id ?? '';
+  const page = asked ?? homeOf(me.pages)?.id ?? '';
   const first = me.pages.find((each) => each.id === page)?.sections.find((each) => each.kind === 'list')?.id;
   const { section, record } = params;
   const spot = useMemo(

@@ -10,6 +10,21 @@ import { PageShown } from './PageShown';
 /** Nothing was done yet on most pages that are only read. */
 const DoneBar = lazy(() => import('./DoneBar').then(({ DoneBar: bar }) => ({ default: bar })));
 
+const PageIcon = lazy(() => import('./PageIcon'));
+
+/** A page's title, with its small picture where it has one: before it, or above it on a phone. */
+function Titled({ page: { title, icon } }: { page: Me['pages'][number] }) {
+  if (icon === null) return title;
+  return (
+    <span className="inline-flex flex-col items-center gap-x-1.5 gap-y-0.5 @min-[560px]:flex-row">
+      <Suspense fallback={<span className="size-4" />}>
+        <PageIcon icon={icon} />
+      </Suspense>
+      {title}
+    </span>
+  );
+}
+
 /**
  * A portal for one person: its top with the pages, and the page they are on. Fits any width, also a pane's; `within`
  * another page it is a part of that, which has a main part of its own.
@@ -38,6 +53,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
   const { logo } = useFace();
   useTypes(look.type);
   const page = me.pages.find((each) => each.id === spot.page);
+  const listed = me.pages.filter((each) => each.listed);
   const [done, setDone] = useState<DoneHere | null>(null);
   return (
     <RecordLinksProvider value={leads}>
@@ -61,7 +77,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                 aria-label={pagesLabel}
                 className="part-pages hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch"
               >
-                {me.pages.map((each) => (
+                {listed.map((each) => (
                   <SpotLink
                     key={each.id}
                     to={pageSpot(each.id)}
@@ -71,7 +87,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                       `${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`
                     }
                   >
-                    {each.title}
+                    <Titled page={each} />
                   </SpotLink>
                 ))}
               </nav>
@@ -104,7 +120,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
               'overflow-x-auto'
             }
           >
-            {me.pages.map((each) => (
+            {listed.map((each) => (
               <SpotLink
                 key={each.id}
                 to={pageSpot(each.id)}
@@ -114,7 +130,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                   `${each.id === spot.page ? 'font-bold text-ink shadow-[inset_0_3px_0_var(--lichen)]' : 'text-soft'}`
                 }
               >
-                {each.title}
+                <Titled page={each} />
               </SpotLink>
             ))}
           </nav>

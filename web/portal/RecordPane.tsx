@@ -3,6 +3,7 @@ import { ArrowLeft, ChevronDown, ChevronUp, X } from 'lucide-react';
 import { ServerProblem, problemText } from '../client/http';
 import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
 import { type LinkedTold } from '../client/related';
+import type { WayToOpen } from '../../core/definition/section-kinds';
 import type { Hung } from '../../core/definition/hung';
 import { Hanging } from '../records/Hanging';
 import type { Grouped } from '../records/InGroups';
@@ -14,6 +15,13 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { RecordForm } from '../records/RecordForm';
 import { SpotLink, usePlace } from '../place/place';
 
+/** Where an open record stands: beside its list, under its line, over the page, or alone. */
+export type WayOpened = 'beside' | WayToOpen;
+
+/** Over a page its own frame is closed. */
+const backShown = { beside: '@min-[1000px]:hidden', page: '', under: 'hidden', over: 'hidden' };
+const closeShown = { beside: 'hidden @min-[1000px]:block', page: 'hidden', under: '', over: 'hidden' };
+
 /** One record: beside its list where there is room, else in its place. */
 export function RecordPane({
   table,
@@ -24,6 +32,7 @@ export function RecordPane({
   hangs = [],
   deletes = false,
   beside = { before: null, after: null },
+  how = 'beside',
 }: {
   table: string;
   sheet: ColumnInfo[];
@@ -36,6 +45,8 @@ export function RecordPane({
   deletes?: boolean;
   /** The records before and after it in its list. */
   beside?: { before: string | null; after: string | null };
+  /** Where it stands. */
+  how?: WayOpened;
 }) {
   const { base, spot } = usePlace();
   const answer = useRecord(base, table, id, pathsOf(sheet));
@@ -56,7 +67,7 @@ export function RecordPane({
   return (
     <section aria-label="Record" className="grid content-start gap-4 p-4 @min-[560px]:p-5">
       <div className="flex items-start gap-3">
-        <span className="@min-[1000px]:hidden">
+        <span className={backShown[how]}>
           <SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}>
             <ArrowLeft size={15} aria-hidden /> List
           </SpotLink>
@@ -74,7 +85,7 @@ export function RecordPane({
             </Beside>
           </span>
         )}
-        <span className="hidden @min-[1000px]:block">
+        <span className={closeShown[how]}>
           <SpotLink to={{ ...spot, record: null }} className={`no-print ${buttonLook('plain', true)}`}>
             <X size={15} aria-hidden /> Close
           </SpotLink>

@@ -142,7 +142,7 @@ export function RecordForm({
     .filter((column, i) => i > 0 || untitled || editable.includes(column) || record.masked.includes(column.path))
     .filter(({ path }) => record.editable.includes(path) || path in record.values || away.includes(path));
   return (
-    <form ref={form} onSubmit={(event) => void submit(event)} noValidate className="grid gap-4">
+    <form ref={form} onSubmit={(event) => void submit(event)} noValidate className="grid max-w-3xl gap-4">
       {record.moves.length > 0 && <RecordMoves table={table} record={record} title={title} dirty={dirty} />}
       {conflicts && <RecordConflicts columns={columns} conflicts={conflicts} onSettle={settle} />}
       <InGroups

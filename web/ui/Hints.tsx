@@ -10,6 +10,8 @@ interface Shown {
   text: string;
 }
 
+const placeOf = ({ clientX, clientY }: PointerEvent): string => `${clientX} ${clientY}`;
+
 /**
  * One for the whole application: shows the hint of what is pointed at or has the focus. It can be pointed at itself,
  * and Escape takes it away (WCAG 2.2, 1.4.13).
@@ -18,6 +20,7 @@ export default function Hints() {
   const [shown, setShown] = useState<Shown | null>(null);
   useEffect(() => {
     let waiting: ReturnType<typeof setTimeout> | undefined;
+    let [pointedAt, pressedAt] = ['', ''];
     const later = (next: Shown | null, after: number) => {
       clearTimeout(waiting);
       waiting = setTimeout(() => setShown(next), after);
@@ -28,6 +31,8 @@ export default function Hints() {
     };
     const onPoint = (event: PointerEvent) => {
       if (event.pointerType === 'touch') return;
+      // Something else came under a pointer that rests where it was pressed: nobody asks what that is.
+      if (placeOf(event) === pressedAt) return;
       if (event.target instanceof Element && event.target.closest('[role="tooltip"]')) return clearTimeout(waiting);
       const next = hinted(event.target);
       later(next, next ? patience : 100);
@@ -38,17 +43,27 @@ export default function Hints() {
       later(next, 0);
     };
     const away = () => later(null, 0);
-    const onKey = (event: KeyboardEvent) => event.key === 'Escape' && away();
+    const onMove = (event: PointerEvent) => {
+      pointedAt = placeOf(event);
+    };
+    const onPress = () => {
+      pressedAt = pointedAt;
+      away();
+    };
+    // Keys that go on to something show its hint when it has the focus.
+    const onKey = ({ key }: KeyboardEvent) => key !== 'Tab' && !key.startsWith('Arrow') && onPress();
     document.addEventListener('pointerover', onPoint);
     document.addEventListener('focusin', onFocus);
-    document.addEventListener('pointerdown', away);
+    document.addEventListener('pointermove', onMove, { passive: true });
+    document.addEventListener('pointerdown', onPress);
     document.addEventListener('keydown', onKey);
     document.addEventListener('scroll', away, true);
     return () => {
       clearTimeout(waiting);
       document.removeEventListener('pointerover', onPoint);
       document.removeEventListener('focusin', onFocus);
-      document.removeEventListener('pointerdown', away);
+      document.removeEventListener('pointermove', onMove);
+      document.removeEventListener('pointerdown', onPress);
       document.removeEventListener('keydown', onKey);
       document.removeEventListener('scroll', away, true);
     };

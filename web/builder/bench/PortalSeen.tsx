@@ -6,7 +6,7 @@ import { problemText } from '../../client/http';
 import { seenByBase } from '../../client/bench';
 import { useSeenCount } from '../../client/builder';
 import { useDraftStylesheet } from '../../client/face';
-import { useMe } from '../../client/portal';
+import { homeOf, useMe } from '../../client/portal';
 import { pageSpot, PlaceProvider, type Place, type Spot } from '../../place/place';
 import { FaceProvider } from '../../portal/face';
 import { PortalPages } from '../../portal/PortalPages';
@@ -103,7 +103,7 @@ function PortalAt({ person, page, onWhy, onLeave }: Seen & { onLeave?: () => voi
     setAsked(page);
     setSpot(pageSpot(page ?? ''));
   }
-  const first = me.data?.pages[0]?.id ?? '';
+  const first = homeOf(me.data?.pages ?? [])?.id ?? '';
   const here = useMemo(() => (spot.page === '' ? { ...spot, page: first } : spot), [spot, first]);
   const navigate = useNavigate();
   const place = useMemo(

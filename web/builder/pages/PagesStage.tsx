@@ -16,6 +16,7 @@ import { StageFrame, StageHead } from '../bench/StageFrame';
 import { AudienceWhere } from './AudienceWhere';
 import { AddSection } from './AddSection';
 import { SectionEditor } from './SectionEditor';
+import { PagePlace } from './PagePlace';
 import { SheetEditor } from './SheetEditor';
 import { useNames } from '../bench/names';
 
@@ -316,6 +317,7 @@ function PageEditor({
             />
           </fieldset>
         </div>
+        <PagePlace page={page} onChange={change} />
         {page.sections.length > 1 && (
           <Suspense fallback={<Skeleton lines={3} />}>
             <PageDrawing

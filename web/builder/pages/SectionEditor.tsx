@@ -1,7 +1,8 @@
 import { useEffect, useRef, type RefObject } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { Page } from '../../../core/definition/definition';
-import { sectionWidths, type Section, type SectionWidth } from '../../../core/definition/section-kinds';
+import { counted } from '../../../core/text/counted';
+import { refreshPeriods, sectionWidths, type Section, type SectionWidth } from '../../../core/definition/section-kinds';
 import { sectionEdits } from '../../../sections/edit';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
@@ -107,6 +108,30 @@ export function SectionEditor({
             </Select>
           )}
         </Field>
+        {editing.ofTable && (
+          <Field label="Looked up again" hint="While somebody looks at it">
+            {(ids) => (
+              <Select
+                {...ids}
+                value={String(section.refresh ?? '')}
+                onPick={(picked) =>
+                  void onChange(`Say how often ${called} is looked up`, (next) => {
+                    const period = refreshPeriods.find((each) => String(each) === picked);
+                    if (period) next.refresh = period;
+                    else delete next.refresh;
+                  })
+                }
+              >
+                <option value="">after a change of their own</option>
+                {refreshPeriods.map((seconds) => (
+                  <option key={seconds} value={seconds}>
+                    {seconds < 60 ? `every ${seconds} seconds` : `every ${counted(seconds / 60, 'minute')}`}
+                  </option>
+                ))}
+              </Select>
+            )}
+          </Field>
+        )}
       </div>
       <AudienceChoice
         title="Who gets it here"

@@ -1,5 +1,6 @@
 import { counted } from '../../../core/text/counted';
 import { useState, type FormEvent } from 'react';
+import { freeId } from '../../../core/definition/free-id';
 import { findTable } from '../../../core/table/catalogue';
 import { rolesGiven } from '../../../core/access/roster-roles';
 import type { Role } from '../../../core/definition/definition';
@@ -121,7 +122,10 @@ function AddRoster() {
     void edit(`Make ${table} a roster`, (next) => {
       const columns = findTable(catalogue, table)!.columns.map((column) => column.name);
       const pick = (pattern: RegExp) => columns.find((column) => pattern.test(column)) ?? columns[0]!;
-      next.rosters.push({ table, name: pick(/name/i), email: pick(/e_?-?mail/i), role: role!.id });
+      const given = role ?? { id: freeId('member', next.roles), name: 'Member' };
+      // Where there is no role yet, its people get a first one.
+      if (!role) next.roles.push(given);
+      next.rosters.push({ table, name: pick(/name/i), email: pick(/e_?-?mail/i), role: given.id });
     });
   return (
     <div className="px-4 py-1">
@@ -130,7 +134,6 @@ function AddRoster() {
         <Select
           className="text-ink"
           value=""
-          disabled={!role}
           onPick={(picked) => {
             if (picked) add(picked);
           }}
@@ -143,7 +146,7 @@ function AddRoster() {
           ))}
         </Select>
       </label>
-      {!role && <p className="mt-1 text-sm text-soft">Make a role for members first.</p>}
+      {!role && <p className="mt-1 text-sm text-soft">Its people get a first role, Member.</p>}
     </div>
   );
 }

@@ -1,0 +1,38 @@
+import type { Audience } from './section-kinds';
+
+/** The page of one record, arranged once for its table. */
+export interface Sheet {
+  /** Paths of all its columns, in order. */
+  columns: string[];
+  /** Of these, what stands under a heading of its own, below those that don't. */
+  groups?: SheetGroup[];
+  /** Whether columns outside groups stand two beside each other, where there is room. */
+  across?: 2;
+  /** Lists of records that point at it, in order. */
+  linked?: LinkedList[];
+  /** False where what is said of a record is not on it. */
+  comments?: false;
+  /** False where the files that hang on a record are not on it. */
+  files?: false;
+}
+
+/** Columns of a sheet under a heading. */
+export interface SheetGroup {
+  /** Never changes, and is the group's alone on its sheet. */
+  id: string;
+  title: string;
+  columns: string[];
+  across?: 2;
+  /** Who gets it of those who get the record; all of them when absent. */
+  audience?: Audience;
+}
+
+/** Records of a table that point at a record by a column of theirs. */
+export interface LinkedList {
+  table: string;
+  /** The column that points, as a path in its text form. */
+  column: string;
+  /** What is shown of them, as paths. */
+  columns: string[];
+  audience?: Audience;
+}
