@@ -1,4 +1,4 @@
-import type { PageIcon } from '../core/definition/page-icons';
+import { icons } from './icons';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { RecordSection } from '../sections/record/spec';
 import type { RequestsSection } from '../sections/requests/spec';
@@ -368,30 +368,6 @@ export const demoPages: Page[] = [
   ),
 ];
 
-/** What stands beside their titles among the pages: on a phone they are pressed by it. */
-const icons: Record<string, PageIcon> = {
-  home: 'house',
-  visits: 'calendar',
-  'lab-results': 'list',
-  couriers: 'people',
-  'pick-ups': 'map',
-  notices: 'note',
-  leaving: 'people',
-  requests: 'letter',
-  parish: 'people',
-  'my-wells': 'drop',
-  'my-visits': 'calendar',
-  'my-details': 'person',
-  'my-results': 'flask',
-  'lab-bottles': 'flask',
-  'all-visits': 'calendar',
-  'all-owners': 'people',
-  'all-wells': 'drop',
-  glance: 'chart',
-  fees: 'money',
-  week: 'calendar',
-  advisories: 'note',
-};
 for (const each of demoPages) {
   const icon = icons[each.id];
   if (icon) each.icon = icon;

@@ -1,6 +1,6 @@
 import type { Locator, Page } from '@playwright/test';
 
-/** A hand that counts what it does: presses, keys, texts typed, files given. A choice is two: it is opened and taken. */
+/** A hand that counts what it does: presses, keys, texts, files. A choice is two: it is opened and taken. */
 export class Hand {
   made = 0;
   constructor(readonly page: Page) {}

@@ -7,7 +7,10 @@ test('a record opens where its page says: under its line, over the page, alone',
   await seeAs(page, 'Odile Fennimore');
   const seen = page.getByRole('complementary', { name: 'Seen by' });
   const record = seen.getByRole('region', { name: 'Record' });
-  const line = seen.locator('[data-list] li').filter({ has: page.getByRole('link') }).nth(1);
+  const line = seen
+    .locator('[data-list] li')
+    .filter({ has: page.getByRole('link') })
+    .nth(1);
   const saved = () => expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
   await choose(page.getByLabel('Records at once'), '10');
   await saved();
