@@ -56,6 +56,7 @@ export const testSchemas = [
   'drafts_own',
   'figures',
   'judge',
+  'any_pages',
   'manual',
   'adversary',
   'adversary_twin',

@@ -16,7 +16,7 @@ import { sameValue, type Row, type Value } from '../core/table/value';
  */
 export class MemoryRecords {
   constructor(
-    private readonly catalogue: Catalogue,
+    readonly catalogue: Catalogue,
     readonly rows: Record<string, Row[]>,
   ) {}
 
