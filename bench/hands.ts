@@ -10,14 +10,17 @@ import { Client } from '../test/server';
 import { dashPage } from './dashboard';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
+import { editsInPlace, scrolledFrames, watchAtWork } from './hands-at-work';
 import { growToMillion } from './million';
 
 const bench = '/builder/portals/alder-fen';
 const loads = 15;
+const edits = 40;
 
 /**
  * What somebody waits for in Chromium, over a million visits: a sampler's dashboard of two figures, three charts and a
- * list, from its address to its last number. The reference is the aim.
+ * list, from its address to its last number; a fee changed in the list itself; the bench's grid scrolled through. The
+ * reference is the aim.
  */
 export function hands(): Promise<Figure[]> {
   return withMariadb(['stone_porch', 'alder_fen'], measured);
@@ -41,6 +44,12 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
     const tab = await browser.newPage({ baseURL: base, viewport: { width: 1280, height: 800 } });
     await signIn(tab, 'mara.lindqvist');
     const [cold, ...warm] = await dashboards(tab);
+    const desk = await (await browser.newContext({ baseURL: base, viewport: { width: 1280, height: 800 } })).newPage();
+    await watchAtWork(desk);
+    await signIn(desk, 'odile.fennimore');
+    const { shown, kept } = await editsInPlace(desk, edits);
+    await signInAsBuilder(desk);
+    const frames = await scrolledFrames(desk, 10_000);
     const figure = (name: string, ours: number, aim: number): Figure => ({
       name,
       ours: round(ours, 0),
@@ -53,6 +62,9 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
       figure('a dashboard, the first time', cold!, 1000),
       figure('a dashboard, median of the next', quantile(warm, 0.5), 1000),
       figure('a dashboard, 95th percentile', quantile(warm, 0.95), 1000),
+      figure('an edit in place stands there, 95th percentile', quantile(shown, 0.95), 100),
+      figure('an edit in place is kept, 95th percentile', quantile(kept, 0.95), 300),
+      figure('10,000 lines scrolled, longest frame', Math.max(...frames), 50),
     ];
   } finally {
     await browser.close();
@@ -76,6 +88,14 @@ async function signIn(tab: Tab, name: string): Promise<void> {
   await tab.getByLabel('Password', { exact: true }).fill(demoPassword);
   await tab.getByRole('button', { name: 'Sign in', exact: true }).click();
   await tab.getByRole('button', { name: 'Sign in', exact: true }).waitFor({ state: 'hidden' });
+}
+
+async function signInAsBuilder(tab: Tab): Promise<void> {
+  await tab.goto('/');
+  await tab.getByLabel('E-mail').fill('builder@example.org');
+  await tab.getByLabel('Password', { exact: true }).fill(demoPassword);
+  await tab.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await tab.getByRole('heading', { name: 'Portals', exact: true }).waitFor();
 }
 
 /** Until both figures, the bars of three charts and the list's number of all are there, by the page's own clock. */

@@ -376,7 +376,17 @@ for (const each of demoPages) {
 /** What belongs to a record, below it, wherever it looks as every record of its table does. */
 const linked: Record<string, LinkedList[]> = {
   owners: [{ table: 'wells', column: 'owner_id', columns: ['code', 'address', 'state'] }],
-  wells: [{ table: 'visits', column: 'well_id', columns: ['planned_for', 'state', 'fee'] }],
+  wells: [
+    {
+      table: 'visits',
+      column: 'well_id',
+      columns: ['planned_for', 'state', 'fee'],
+      figures: [
+        { measure: 'sum', column: 'fee' },
+        { measure: 'maximum', column: 'planned_for' },
+      ],
+    },
+  ],
   visits: [{ table: 'samples', column: 'visit_id', columns: ['bottle_code', 'received_at', 'accepted'] }],
   samples: [{ table: 'results', column: 'sample_id', columns: ['analyte_code_record.name', 'value', 'unit'] }],
 };

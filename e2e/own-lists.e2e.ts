@@ -8,6 +8,7 @@ test('columns are sized by drawing their edge and by presses, and stand so the n
   await signIn(page, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
   // As wide as its records and its letters make it.
   await expect(page.getByText(/^25 of [\d,]+ visits/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Change Fee of / })).toHaveCount(25);
   await page.evaluate(() => document.fonts.ready.then(() => null));
   const before = { state: await widthOf(page, 'State'), fee: await widthOf(page, 'Fee') };
   const edge = (await head(page, 'State').locator('[data-edge]').boundingBox())!;

@@ -126,7 +126,7 @@ export async function expectAccessible(
       : axe.withRules(['color-contrast', 'link-in-text-block'])
   ).analyze();
   expect(
-    violations.map(
+    (await notScrolledInto(page, violations)).map(
       (violation) =>
         `${what}: ${violation.id}: ${violation.nodes
           .map((node) => `${node.target.join(' ')} ${node.failureSummary?.split('\n').slice(1, 3).join(' ')}`)
@@ -134,6 +134,28 @@ export async function expectAccessible(
           .join(' | ')}`,
     ),
   ).toEqual([]);
+}
+
+type Violation = Awaited<ReturnType<AxeBuilder['analyze']>>['violations'][number];
+
+/**
+ * Without targets that only the bar at the foot of a phone stands over: whoever scrolls them into sight can hit them,
+ * which is looked at here, one by one (WCAG 2.5.8 is about their size).
+ */
+async function notScrolledInto(page: Page, violations: Violation[]): Promise<Violation[]> {
+  const left: Violation[] = [];
+  for (const violation of violations) {
+    const nodes: Violation['nodes'] = [];
+    for (const node of violation.nodes) {
+      const selector = node.target.join(' ');
+      const isObscured = violation.id === 'target-size' && node.failureSummary?.includes('obscured') === true;
+      if (isObscured) await page.locator(selector).evaluate((target) => target.scrollIntoView({ block: 'center' }));
+      const axe = new AxeBuilder({ page }).setLegacyMode(true).include(selector).withRules(['target-size']);
+      if (!isObscured || (await axe.analyze()).violations.length > 0) nodes.push(node);
+    }
+    if (nodes.length > 0) left.push({ ...violation, nodes });
+  }
+  return left;
 }
 
 /** Makes a portal over the demo's tables with its people and no rules, by the API; the rules are then set by hand. */

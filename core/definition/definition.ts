@@ -7,7 +7,7 @@ import type { SignInRules } from '../sign-in/sign-in-rules';
 import type { Column, Relation } from '../table/catalogue';
 import type { HungGrant } from './hung';
 import type { PageIcon } from './page-icons';
-export type { LinkedList, Sheet, SheetGroup } from './sheet-parts';
+export type { LinkedFigure, LinkedList, Sheet, SheetGroup } from './sheet-parts';
 import type { Sheet } from './sheet-parts';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';

@@ -1,5 +1,6 @@
 import { refreshPeriods, sectionWidths, type OnPage } from './section-kinds';
 import Joi from 'joi';
+import { figureMeasures } from './figure-measures';
 import { condition } from './condition-schema';
 import { id, label, tableName } from './name-schema';
 import type { SectionSpecs } from './section';
@@ -20,6 +21,11 @@ export const audience = Joi.object({
   where: condition,
 });
 
+const linkedFigures = Joi.array()
+  .items(Joi.object({ measure: Joi.valid(...figureMeasures).required(), column: pathText.required() }))
+  .min(1)
+  .max(4);
+
 export const sheetSchema = Joi.object({
   columns: paths(300),
   across: Joi.valid(2),
@@ -39,7 +45,16 @@ export const sheetSchema = Joi.object({
   comments: Joi.valid(false),
   files: Joi.valid(false),
   linked: Joi.array()
-    .items(Joi.object({ table: tableName.required(), column: pathText.required(), columns: paths(20), audience }))
+    .items(
+      Joi.object({
+        table: tableName.required(),
+        column: pathText.required(),
+        columns: paths(20),
+        as: Joi.valid('cards'),
+        figures: linkedFigures,
+        audience,
+      }),
+    )
     .max(20),
 });
 

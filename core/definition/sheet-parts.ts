@@ -1,3 +1,4 @@
+import type { FigureMeasure } from './figure-measures';
 import type { Audience } from './section-kinds';
 
 /** The page of one record, arranged once for its table. */
@@ -34,5 +35,16 @@ export interface LinkedList {
   column: string;
   /** What is shown of them, as paths. */
   columns: string[];
+  /** As cards; as a table when absent. */
+  as?: 'cards';
+  /** Numbers over all of them, above them. */
+  figures?: LinkedFigure[];
   audience?: Audience;
+}
+
+/** A number over linked records; only their number itself is of no column. */
+export interface LinkedFigure {
+  measure: FigureMeasure;
+  /** As a path in its text form. */
+  column: string;
 }

@@ -24,9 +24,18 @@ export function renamedSheet(
     ...(sheet.linked
       ? {
           linked: sheet.linked.map((linked) => ({
+            ...linked,
             table: names.table(linked.table),
             column: names.path(linked.table, linked.column),
             columns: linked.columns.map((text) => names.path(linked.table, text)),
+            ...(linked.figures
+              ? {
+                  figures: linked.figures.map((figure) => ({
+                    ...figure,
+                    column: names.path(linked.table, figure.column),
+                  })),
+                }
+              : {}),
             ...whom(linked),
           })),
         }
@@ -36,9 +45,9 @@ export function renamedSheet(
 
 /** What a sheet asks of other tables. */
 export function linkedAsks(sheet: Sheet | null): AskedOfTable[] {
-  return (sheet?.linked ?? []).map(({ table, column, columns }) => ({
+  return (sheet?.linked ?? []).map(({ table, column, columns, figures = [] }) => ({
     table,
-    shows: [...new Set([...columns, column])],
+    shows: [...new Set([...columns, column, ...figures.map((figure) => figure.column)])],
     sorts: [],
     where: [],
     isAlong: true as const,

@@ -95,7 +95,15 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                           </SpotLink>
                         ) : record.id !== null && section.inPlace.includes(column.path) ? (
                           <Suspense
-                            fallback={<ListCell section={section} column={column} record={record} answer={answer} />}
+                            fallback={
+                              // As wide as it is with its pencil.
+                              <span className="inline-flex items-start gap-1">
+                                <span>
+                                  <ListCell section={section} column={column} record={record} answer={answer} />
+                                </span>
+                                <span className="min-w-6" />
+                              </span>
+                            }
                           >
                             <ChangingCell
                               table={section.table}

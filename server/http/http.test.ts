@@ -163,7 +163,7 @@ describe('requests', () => {
       ['GET', `${portal}/pages/my-wells/none`, undefined, 404],
       ['GET', `${portal}/pages/my-visits/visits`, undefined, 404],
       ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = ')}`, undefined, 422],
-      ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.email')}`, undefined, 422],
+      ['GET', `${portal}/records/wells?filter=${encodeURIComponent('code = :member.organisation')}`, undefined, 422],
       ['GET', `${portal}/records/wells?sort=${encodeURIComponent('a;b')}`, undefined, 400],
       ['GET', `${portal}/records/wells?after=x&before=y`, undefined, 400],
       ['GET', '/nowhere', undefined, 404],

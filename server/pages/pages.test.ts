@@ -117,23 +117,37 @@ describe('a sheet', () => {
           groups: [
             { id: 'shaft', title: 'The shaft', columns: ['depth_m', 'casing'], across: 2, audience: { roles: whom } },
           ],
-          linked: [{ table: 'visits', column: 'well_id', columns: ['state'], audience: { roles: whom } }],
+          linked: [
+            {
+              table: 'visits',
+              column: 'well_id',
+              columns: ['state'],
+              audience: { roles: whom },
+              figures: [
+                { measure: 'sum', column: 'fee' },
+                { measure: 'maximum', column: 'planned_by' },
+              ],
+            },
+          ],
         };
       });
       const { sheet, groups, linked } = (await pageOf('my-wells')).sections[0];
       return [
         sheet.map(({ path }: { path: string }) => path),
         groups.map(({ title, columns }: { title: string; columns: string[] }) => [title, ...columns]),
-        linked.length,
+        linked.map(({ figures }: { figures: { column: { path: string } }[] }) =>
+          figures.map(({ column }) => column.path),
+        ),
       ];
     };
     const draft = (await builder.get(bench)).body.draft as PortalDefinition;
     expect(await arranged(['well_owner'])).toEqual([
       ['code', 'address', 'depth_m', 'casing'],
       [['The shaft', 'depth_m', 'casing']],
-      1,
+      // Nothing is reckoned of what she doesn't see.
+      [['fee']],
     ]);
-    expect(await arranged(['desk'])).toEqual([['code', 'address'], [], 0]);
+    expect(await arranged(['desk'])).toEqual([['code', 'address'], [], []]);
     // What is not on the sheet can't be chosen as a column of the list either, where the list hasn't it itself.
     const chosen = async (columns: string) =>
       (await ines.get(`${portal}/pages/my-wells/wells?columns=${columns}`)).status;

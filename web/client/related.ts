@@ -1,3 +1,5 @@
+import { constantOf } from '../../core/condition/constant';
+import { printOperand } from '../../core/condition/print';
 import { useQuery } from '@tanstack/react-query';
 import type { LinkedTold } from '../../server/records/linked-lists';
 import type { GroupTold } from '../../server/records/sheet-told';
@@ -21,5 +23,21 @@ export function useRelated(
     queryKey,
     queryFn: () => records(base)('GET /records/:table/:id/related/:relation', asked),
     placeholderData: whileSame(queryKey),
+  });
+}
+
+/** Numbers over all records that point at a record, as the person sees them; in the order of the figures. */
+export function useRelatedFigures(base: string, id: string, { table, pointing, figures }: LinkedTold) {
+  const constant = printOperand(constantOf(pointing?.type, decodeURIComponent(id)));
+  const body = {
+    measures: figures.map(({ measure, column }) => ({ what: measure, column: column.path })),
+    by: [],
+    filter: `${pointing?.path} = ${constant}`,
+    smallestGroup: 0,
+  };
+  return useQuery({
+    queryKey: [base, 'list', 'figures', table, body],
+    queryFn: () => records(base)('POST /figures/:table', { params: { table }, body }),
+    enabled: pointing !== null && figures.length > 0,
   });
 }

@@ -1,12 +1,14 @@
 import { lazy, Suspense, useState } from 'react';
 import { type LinkedTold } from '../client/related';
-import { useRelated } from '../client/related';
+import type { ListAnswer } from '../client/portal';
+import { useRelated, useRelatedFigures } from '../client/related';
 import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { DataTable } from '../ui/DataTable';
 import { Dialog } from '../ui/Dialog';
 import { Skeleton } from '../ui/Notice';
 import { Answered } from './Answered';
+import { measureWords, shownNumber } from './numbers';
 import { RecordCell } from './RecordCell';
 import { RecordLink } from './record-links';
 
@@ -66,11 +68,13 @@ function Linked({ table, id, linked, under }: { table: string; id: string; linke
           </Dialog>
         )}
       </div>
+      {linked.figures.length > 0 && <LinkedFigures id={id} linked={linked} />}
       <Answered answer={answer} lines={3}>
         {(found) => (
           <>
             {found.total === 0 && <p className="text-soft">There are none.</p>}
-            {found.total > 0 && (
+            {found.total > 0 && linked.asCards && <LinkedCards linked={linked} records={found.records} />}
+            {found.total > 0 && !linked.asCards && (
               <DataTable label={`${linked.label}, linked`} small head={linked.columns.map(({ label }) => label)}>
                 {found.records.map((record) => (
                   <tr key={record.id}>
@@ -103,5 +107,51 @@ function Linked({ table, id, linked, under }: { table: string; id: string; linke
         )}
       </Answered>
     </section>
+  );
+}
+
+/** Numbers over all of them, whichever are listed now. */
+function LinkedFigures({ id, linked }: { id: string; linked: LinkedTold }) {
+  const { base } = usePlace();
+  const { label, figures } = linked;
+  const answer = useRelatedFigures(base, id, linked);
+  const values = answer.data?.groups[0]?.values ?? [];
+  return (
+    <dl className="flex flex-wrap gap-x-6 gap-y-1">
+      {figures.map((figure, i) => (
+        <div key={`${figure.measure} ${figure.column.path}`}>
+          <dt className="text-sm text-soft">{measureWords(figure.measure, figure.column)}</dt>
+          <dd className="font-semibold">{answer.isPending ? '…' : shownNumber({ ...figure, label }, values[i])}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function LinkedCards({ linked, records }: { linked: LinkedTold; records: ListAnswer['records'] }) {
+  const { base } = usePlace();
+  const [title, ...values] = linked.columns;
+  return (
+    <ul className="grid gap-2 @min-[560px]:grid-cols-2">
+      {records.map((record) => (
+        <li key={record.id} className="grid content-start gap-0.5 rounded-stone border border-line px-3 py-2">
+          <span className="font-semibold">
+            {record.id === null ? (
+              <RecordCell base={base} table={linked.table} column={title!} record={record} />
+            ) : (
+              <RecordLink table={linked.table} id={record.id}>
+                <RecordCell base={base} table={linked.table} column={title!} record={record} plain />
+              </RecordLink>
+            )}
+          </span>
+          {values.map((column) => (
+            <span key={column.path} className="flex flex-wrap gap-x-2 text-sm">
+              <span className="text-soft">{column.label}</span>
+              <RecordCell base={base} table={linked.table} column={column} record={record} plain />
+            </span>
+          ))}
+        </li>
+      ))}
+    </ul>
   );
 }

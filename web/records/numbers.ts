@@ -23,7 +23,15 @@ interface Reckoned {
 /** What a number is of: "Sum of fee of visits". */
 export function numberWords({ label, measure, column }: Reckoned): string {
   const noun = label.toLowerCase();
-  return `${words[measure]} ${column ? `${column.label.toLowerCase()} of ${noun}` : noun}`;
+  return column ? `${measureWords(measure, column)} of ${noun}` : `${words[measure]} ${noun}`;
+}
+
+/** What is reckoned of a column: "Sum of fee", "Latest planned for". */
+export function measureWords(measure: FigureMeasure, { type, label }: Pick<ColumnInfo, 'type' | 'label'>): string {
+  const isTime = type === 'date' || type === 'date and time' || type === 'time';
+  const word =
+    isTime && measure === 'minimum' ? 'Earliest' : isTime && measure === 'maximum' ? 'Latest' : words[measure];
+  return `${word} ${label.toLowerCase()}`;
 }
 
 const fine = new Intl.NumberFormat(undefined, { maximumFractionDigits: 2 });

@@ -7,6 +7,7 @@ import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { ColumnOrder } from '../columns/ColumnOrder';
 import { AudienceChoice } from './AudienceChoice';
+import { LinkedFiguresChoice } from './LinkedFiguresChoice';
 
 /** Which records that point at a record stand on its sheet, and what is shown of them. */
 export function LinkedChoice({
@@ -28,8 +29,9 @@ export function LinkedChoice({
   const change = (place: number, to: Partial<LinkedList>) =>
     onChange(
       linked.map((other, at) => {
-        const { audience, ...rest } = at === place ? { ...other, ...to } : other;
-        return audience === undefined ? rest : { ...rest, audience };
+        if (at !== place) return other;
+        const { audience, as, figures, ...rest } = { ...other, ...to };
+        return { ...rest, ...(as ? { as } : {}), ...(figures ? { figures } : {}), ...(audience ? { audience } : {}) };
       }),
     );
   const isOf = (each: LinkedList, many: (typeof all)[number]) =>
@@ -72,6 +74,19 @@ export function LinkedChoice({
               visible={child.columns.map(({ name }) => name).filter((name) => !isClosed(child, name))}
               chosen={each.columns}
               onChange={(columns) => void change(i, { columns })}
+            />
+            <label className="inline-flex min-h-6 items-center gap-2">
+              <input
+                type="checkbox"
+                checked={each.as === 'cards'}
+                onChange={(event) => void change(i, { as: event.target.checked ? 'cards' : undefined })}
+              />{' '}
+              As cards
+            </label>
+            <LinkedFiguresChoice
+              table={child}
+              figures={each.figures ?? []}
+              onChange={(figures) => void change(i, { figures: figures.length > 0 ? figures : undefined })}
             />
             <AudienceChoice
               title={`Who gets its ${names.tableInText(each.table)}`}

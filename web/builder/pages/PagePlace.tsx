@@ -3,7 +3,7 @@ import { pageIcons } from '../../../core/definition/page-icons';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
 
-/** How a page stands among the pages: with which small picture, or not at all. */
+/** How a page stands among the pages: with which icon, or not at all. */
 export function PagePlace({
   page,
   onChange,
@@ -13,14 +13,14 @@ export function PagePlace({
 }) {
   return (
     <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
-      <Field label="Small picture among the pages">
+      <Field label="Icon among the pages">
         {(ids) => (
           <Select
             {...ids}
             className="w-40"
             value={page.icon ?? ''}
             onPick={(picked) =>
-              void onChange(`Choose the small picture of ${page.title}`, (next) => {
+              void onChange(`Choose the icon of ${page.title}`, (next) => {
                 const icon = pageIcons.find((each) => each === picked);
                 if (icon) next.icon = icon;
                 else delete next.icon;
