@@ -6,12 +6,14 @@ const InPlace = lazy(() => import('./InPlace'));
 
 /** A cell that can be changed where it stands: by its pencil, which is there for the keyboard as well. */
 export default function ChangingCell({
+  section,
   table,
   column,
   record,
   called,
   children,
 }: {
+  section: string;
   table: string;
   column: ColumnInfo;
   record: ViewRecord & { id: string };
@@ -30,6 +32,7 @@ export default function ChangingCell({
     return (
       <Suspense fallback={children}>
         <InPlace
+          section={section}
           table={table}
           column={column}
           record={record}

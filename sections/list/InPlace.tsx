@@ -3,7 +3,7 @@ import { Check, X } from 'lucide-react';
 import { fromPlain, plainText } from '../../core/table/plain-text';
 import type { Value } from '../../core/table/value';
 import { problemText, ServerProblem } from '../../web/client/http';
-import { useRecord, useSaveRecord, type ColumnInfo, type ViewRecord } from '../../web/client/portal';
+import { useChangedInList, useRecord, useSaveRecord, type ColumnInfo, type ViewRecord } from '../../web/client/portal';
 import { usePlace, useUnsaved } from '../../web/place/place';
 import { ColumnInput } from '../../web/records/ColumnInput';
 import { faultsIn } from '../../web/records/field-faults';
@@ -11,6 +11,7 @@ import { RecordCell } from '../../web/records/RecordCell';
 import { Button } from '../../web/ui/Button';
 
 interface InPlaceProps {
+  section: string;
   table: string;
   column: ColumnInfo;
   record: ViewRecord & { id: string };
@@ -20,7 +21,7 @@ interface InPlaceProps {
 }
 
 /** One cell being changed where it stands: Enter keeps it, Escape leaves it as it was. */
-export default function InPlace({ table, column, record, called, onDone }: InPlaceProps) {
+export default function InPlace({ section, table, column, record, called, onDone }: InPlaceProps) {
   const { base } = usePlace();
   const fresh = useRecord(base, table, record.id, [column.path]);
   if (fresh.isError) return <Refused words={problemText(fresh.error)} onDone={onDone} />;
@@ -29,6 +30,7 @@ export default function InPlace({ table, column, record, called, onDone }: InPla
     return <Refused words="This can't be changed here." onDone={onDone} />;
   return (
     <Editing
+      section={section}
       table={table}
       column={column}
       record={record}
@@ -52,9 +54,10 @@ function Refused({ words, onDone }: { words: string; onDone: () => void }) {
   );
 }
 
-function Editing({ table, column, record, called, now, onDone }: InPlaceProps & { now: Value }) {
-  const { base, seenBy } = usePlace();
+function Editing({ section, table, column, record, called, now, onDone }: InPlaceProps & { now: Value }) {
+  const { base, seenBy, spot } = usePlace();
   const save = useSaveRecord(base, table, record.id);
+  const changed = useChangedInList(base, spot.page, section);
   // What the person was shown when they began: a change by someone else since then is a conflict.
   const [shown, setShown] = useState(now);
   const [typed, setTyped] = useState(plainText(now));
@@ -74,7 +77,10 @@ function Editing({ table, column, record, called, now, onDone }: InPlaceProps & 
     save.mutate(
       { [column.path]: { from: shown, to: fromPlain(column, typed) } },
       {
-        onSuccess: onDone,
+        onSuccess: ({ record: now }) => {
+          if (now) changed(record.id, now);
+          onDone();
+        },
         onError: (error) => {
           if (!(error instanceof ServerProblem)) return setFault(problemText(error));
           const conflict = error.type === 'conflict' ? (error.body.fields as Conflicts)[column.path] : undefined;

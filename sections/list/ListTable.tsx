@@ -106,6 +106,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                             }
                           >
                             <ChangingCell
+                              section={section.id}
                               table={section.table}
                               column={column}
                               record={{ ...record, id: record.id }}

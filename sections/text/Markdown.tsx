@@ -15,6 +15,10 @@ const links: Components = {
         {children}
       </a>
     ),
+  // Whoever keeps the picture is not told of the page that asks for it.
+  img: ({ src, alt }) => (
+    <img src={src} alt={alt ?? ''} loading="lazy" referrerPolicy="no-referrer" className="max-w-full rounded-stone" />
+  ),
 };
 
 /**

@@ -37,6 +37,8 @@ export function useGridRows(base: string, table: string, question: GridQuestion)
     getNextPageParam: (last) => last.next ?? undefined,
     refetchOnWindowFocus: false,
     staleTime: Infinity,
+    // Comparing all pages that are there with each that comes takes longer the further somebody scrolls.
+    structuralSharing: false,
   });
 }
 

@@ -114,8 +114,32 @@ export function useSaveRecord(base: string, table: string, id: string) {
   return useMutation({
     mutationFn: (changes: ChangeSet) =>
       records(base)('PATCH /records/:table/:id', { params: { table, id }, body: { changes } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: [base] }),
+    onSuccess: () => {
+      // It is kept now; what follows from it is asked for again, and nobody waits for that but for who they are: a
+      // session that had ended stands again before anything typed counts as kept.
+      void client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] === base && queryKey[1] !== 'me' });
+      return client.invalidateQueries({ queryKey: [base, 'me'] });
+    },
   });
+}
+
+/** Puts what a record has become where a section lists it, until the list is there again. */
+export function useChangedInList(base: string, page: string, section: string) {
+  const client = useQueryClient();
+  return (id: string, now: OpenRecord) =>
+    client.setQueriesData<ListAnswer>({ queryKey: [base, 'list', page, section] }, (list) =>
+      list?.records
+        ? { ...list, records: list.records.map((record) => (record.id === id ? become(record, now) : record)) }
+        : list,
+    );
+}
+
+function become(record: ListAnswer['records'][number], now: OpenRecord): ListAnswer['records'][number] {
+  const seen = Object.keys(record.values).filter((path) => path in now.values);
+  return {
+    ...record,
+    values: { ...record.values, ...Object.fromEntries(seen.map((path) => [path, now.values[path]!])) },
+  };
 }
 
 /** The page that a person comes to: the first that stands among theirs. */

@@ -4,8 +4,11 @@ import type { ViewRecord } from '../client/grid';
 import { startWidth } from './sizes';
 import { useGridData } from './use-grid-data';
 
+/** It draws its records itself: a model of thousands of them would be made anew with every page that comes. */
+const noRecords: ViewRecord[] = [];
+
 /** The grid's columns with their widths and their sorting. */
-export function useGridTable({ data, shown, layout, setLayout, sorting, setSorting }: ReturnType<typeof useGridData>) {
+export function useGridTable({ shown, layout, setLayout, sorting, setSorting }: ReturnType<typeof useGridData>) {
   const definitions = useMemo(
     () =>
       shown.map((column): ColumnDef<ViewRecord> => ({
@@ -20,10 +23,11 @@ export function useGridTable({ data, shown, layout, setLayout, sorting, setSorti
   // Nothing of it is handed to memoised parts.
   // oxlint-disable-next-line react/incompatible-library
   const grid = useReactTable({
-    data,
+    data: noRecords,
     columns: definitions,
     getCoreRowModel: getCoreRowModel(),
     manualSorting: true,
+    sortDescFirst: false,
     columnResizeMode: 'onEnd',
     state: { sorting },
     onSortingChange: setSorting,
