@@ -5,18 +5,24 @@ import type { Page as Tab } from '@playwright/test';
  * sent to the browser.
  */
 const watches = `
+  let patched = 0;
+  const asks = window.fetch;
+  window.fetch = async (...asked) => {
+    const answer = await asks(...asked);
+    if (asked[1]?.method === 'PATCH') patched++;
+    return answer;
+  };
   window.watchEdit = (text) => {
     window.edited = {};
+    const patchedBefore = patched;
     addEventListener('keydown', () => {
       const from = performance.now();
-      let isSent = false;
       const look = () => {
         const row = document.querySelector('[data-list] tbody tr');
         const stands = row.textContent.includes(text) && !row.querySelector('input:not([type=checkbox])');
         const busy = row.querySelector('[aria-busy]') !== null;
         if (stands && window.edited.shown === undefined) window.edited.shown = performance.now() - from;
-        isSent ||= busy;
-        if (isSent && stands && !busy) window.edited.kept = performance.now() - from;
+        if (patched > patchedBefore && stands && !busy) window.edited.kept = performance.now() - from;
         else requestAnimationFrame(look);
       };
       requestAnimationFrame(look);
