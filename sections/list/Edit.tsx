@@ -218,6 +218,20 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
           })
         }
       />
+      <label className="inline-flex min-h-6 items-center gap-2">
+        <input
+          type="checkbox"
+          checked={section.line === true}
+          onChange={(event) => {
+            const isAdded = event.target.checked;
+            void onChange(`${isAdded ? 'Add' : 'Add no'} lines in ${page.title} itself`, (next) => {
+              if (isAdded) next.line = true;
+              else delete next.line;
+            });
+          }}
+        />{' '}
+        New records are added in a line of the list, where its columns are all that they need
+      </label>
       <ActsChoice
         bare={section.bare === true}
         onBare={(bare) =>

@@ -17,6 +17,7 @@ import type { ShowProps } from '../show';
 type ListInfo = ShowProps<'list'>['section'];
 
 const ChangingCell = lazy(() => import('./ChangingCell'));
+const AddLine = lazy(() => import('./AddLine'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
 const TotalsLine = lazy(() => import('./TotalsRow').then((part) => ({ default: part.TotalsLine })));
 
@@ -142,6 +143,11 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
               );
             })}
           </tbody>
+          {section.line.length > 0 && (
+            <Suspense>
+              <AddLine section={section} columns={columns} isTicked={picks !== null} />
+            </Suspense>
+          )}
           {section.totals.length > 0 && (
             <Suspense>
               <TotalsRow section={section} columns={columns} isTicked={picks !== null} />

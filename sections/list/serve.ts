@@ -1,5 +1,6 @@
 import { tableRights } from '../../core/access/rights';
 import { waysToOpen, type WayToOpen } from '../../core/definition/section-kinds';
+import { neededColumns } from '../../core/access/view';
 import { sheetOf } from '../../core/definition/definition';
 import { columnInfos, titlesBeside, type ColumnInfo } from '../../server/columns/column-info';
 import { columnInfo } from '../../server/columns/column-answers';
@@ -47,6 +48,8 @@ export interface ListTold extends SheetTold {
   bare: boolean;
   /** Paths of columns that may be changed in it, in some record. */
   inPlace: string[];
+  /** Columns that are filled in a new line of it; none where no line may be added. */
+  line: string[];
   /** Signs that its records may have. */
   marks: { id: string; word: string; colour: number; column: string | null }[];
   /** Its views, by their ids, the one first that it begins with. */
@@ -71,6 +74,21 @@ function mayDo(visit: PlacedVisit, { table: name, without = [] }: ListSection): 
   const writes = offersWrites(visit);
   const allowed = { create: writes && fills !== null, delete: writes && removes, export: exports };
   return listActs.filter((act) => allowed[act] && !without.includes(act));
+}
+
+/** The columns of a new line: those of the list that may be filled, where a record needs no other of this person. */
+function lineOf(visit: PlacedVisit, section: ListSection): string[] {
+  const table = findTable(visit.catalogue, section.table);
+  if (!section.line || !table || !mayDo(visit, section).includes('create')) return [];
+  const { fills, stamps } = tableRights(viewSql(visit).view(table));
+  const names = section.columns.flatMap((text) => {
+    const path = readPath(text);
+    return path?.length === 1 && fills?.has(path[0]!) ? path : [];
+  });
+  const isComplete = neededColumns(table).every(
+    (column) => names.includes(column) || stamps(column) || !fills?.has(column),
+  );
+  return isComplete ? names.map((name) => printPath([name])) : [];
 }
 
 /** Of the columns that a builder lets be changed here, those that this person may change in some record. */
@@ -193,6 +211,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       tabs: await Promise.all(
         tabs.map(async ({ id, name, sort }) => ({ id, name, sort: await inOrder(sort ?? section.sort) })),
       ),
+      line: there ? lineOf(there, section) : [],
       marks: there ? await marksTold(there, section) : [],
       may: there ? mayDo(there, section) : [],
     };
@@ -209,6 +228,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     size: whole,
     bare: yesNo,
     inPlace: listOf(said),
+    line: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),
     may: listOf(Joi.valid(...listActs)),

@@ -72,6 +72,8 @@ export interface ListSection extends OnPage {
   size?: (typeof listSizes)[number];
   /** Columns that are searched in, as paths; those that it shows when absent. */
   searched?: string[];
+  /** New records are added in a last line of the list itself, by those who may. */
+  line?: true;
   /** Without search, filter, kept views and arranging: a few records beside others. */
   bare?: true;
   /** What is not offered here, although rights allow it. */
@@ -102,6 +104,7 @@ export const spec: CheckedSpec<ListSection> = {
     opens: Joi.valid(...waysToOpen),
     size: Joi.valid(...listSizes),
     searched: Joi.array().items(pathText).unique().min(1).max(50),
+    line: Joi.valid(true),
     bare: Joi.valid(true),
     totals: Joi.array().items(pathText).unique().min(1).max(20),
     tabs: Joi.array()

@@ -1,14 +1,4 @@
-import {
-  useCallback,
-  useEffect,
-  useId,
-  useRef,
-  useState,
-  type MouseEvent,
-  type PointerEvent,
-  type ReactNode,
-} from 'react';
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { useCallback, useId, useState, type MouseEvent, type PointerEvent, type ReactNode } from 'react';
 import { useTableInfo, type ExportFormat, type GridQuestion, type TableInfo, type ViewRecord } from '../client/grid';
 import { problemText } from '../client/http';
 import type { ColumnInfo } from '../client/portal';
@@ -22,6 +12,7 @@ import { faultAt, GridFoot } from './GridFoot';
 import { gridKeys } from './grid-keys';
 import { GridHead } from './GridHead';
 import { GridRow } from './GridRow';
+import { GridRows, type Reach } from './GridRows';
 import { markWidth, rowHeight, startWidth } from './sizes';
 import { useGridData } from './use-grid-data';
 import { useGridTable } from './use-grid-table';
@@ -71,26 +62,19 @@ function GridOf({
   const [editing, setEditing] = useState<{ spot: Spot; text: string } | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const gridId = useId();
-  const scroller = useRef<HTMLDivElement>(null);
+  const [scroller, setScroller] = useState<HTMLDivElement | null>(null);
+  const [reach, setReach] = useState<Reach | null>(null);
   const selection = blockOf(active, anchor ?? active);
 
   const grid = useGridTable(asking);
-  // What the list gives is used while rendering alone.
-  // oxlint-disable-next-line react/incompatible-library
-  const virtual = useVirtualizer({
-    count: data.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: 12,
-    scrollPaddingStart: rowHeight,
-    scrollPaddingEnd: 12,
-  });
-  const items = virtual.getVirtualItems();
-  const last = items.at(-1)?.index ?? -1;
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = rows;
-  useEffect(() => {
-    if (last >= data.length - 40 && hasNextPage && !isFetchingNextPage) void fetchNextPage();
-  }, [last, data.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
+  const fetchFrom = data.length - 40;
+  const noteLast = useCallback(
+    (last: number) => {
+      if (last >= fetchFrom && hasNextPage && !isFetchingNextPage) void fetchNextPage();
+    },
+    [fetchFrom, hasNextPage, isFetchingNextPage, fetchNextPage],
+  );
 
   const canChange = useCallback(
     (column: ColumnInfo, record: ViewRecord | undefined) =>
@@ -107,11 +91,11 @@ function GridOf({
     };
     setAnchor(extend ? (anchor ?? active) : null);
     setActive(to);
-    virtual.scrollToIndex(to.row);
+    reach?.to(to.row);
     const cell = document.getElementById(`${gridId}-head-${to.column}`);
     cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
   };
-  const focus = () => scroller.current?.focus({ preventScroll: true });
+  const focus = () => scroller?.focus({ preventScroll: true });
 
   const edit = (spot: Spot, text?: string) => {
     const record = data[spot.row];
@@ -230,10 +214,40 @@ function GridOf({
     setPicked(new Set());
     setActive({ row: 0, column: 0 });
     setAnchor(null);
-    scroller.current?.scrollTo({ top: 0 });
+    scroller?.scrollTo({ top: 0 });
   };
   const width = markWidth + grid.getTotalSize();
   const header = grid.getHeaderGroups()[0]!;
+  const draw = (index: number) => {
+    const record = data[index];
+    if (!record) return null;
+    return (
+      <GridRow
+        key={record.id ?? index}
+        base={base}
+        info={info}
+        id={gridId}
+        index={index}
+        record={record}
+        shown={shown}
+        unkept={writes.unkept}
+        style={{ top: (index + 1) * rowHeight, height: rowHeight, width }}
+        widthOf={(c) => header.headers[c]?.getSize()}
+        isPicked={record.id !== null && picked.has(record.id)}
+        active={active}
+        selection={selection}
+        isBlock={anchor !== null}
+        editing={editing}
+        onToggle={() => toggle(record.id)}
+        onOpen={() => setOpen(record.id)}
+        onPress={press}
+        onDrag={drag}
+        onEdit={edit}
+        onTake={take}
+        onCancel={cancel}
+      />
+    );
+  };
   return (
     <div className="flex min-h-0 flex-1 flex-col" data-grid={info.table}>
       <GridBar
@@ -284,7 +298,7 @@ function GridOf({
       )}
       <div className="flex min-h-0 flex-1">
         <div
-          ref={scroller}
+          ref={setScroller}
           role="grid"
           tabIndex={0}
           aria-label={`Rows of ${info.table}`}
@@ -297,7 +311,7 @@ function GridOf({
           onCopy={copy}
           onPaste={paste}
         >
-          <div role="presentation" style={{ width, height: virtual.getTotalSize() + rowHeight, position: 'relative' }}>
+          <div role="presentation" style={{ width, height: (data.length + 1) * rowHeight, position: 'relative' }}>
             <GridHead
               id={gridId}
               headers={header.headers}
@@ -309,35 +323,7 @@ function GridOf({
                 setLayout({ widths: { ...layout.widths, [shown[i]!.path]: startWidth[shown[i]!.type] ?? 160 } })
               }
             />
-            {items.map(({ index, start }) => {
-              const record = data[index]!;
-              return (
-                <GridRow
-                  key={record.id ?? index}
-                  base={base}
-                  info={info}
-                  id={gridId}
-                  index={index}
-                  record={record}
-                  shown={shown}
-                  unkept={writes.unkept}
-                  style={{ top: start + rowHeight, height: rowHeight, width }}
-                  widthOf={(c) => header.headers[c]?.getSize()}
-                  isPicked={record.id !== null && picked.has(record.id)}
-                  active={active}
-                  selection={selection}
-                  isBlock={anchor !== null}
-                  editing={editing}
-                  onToggle={() => toggle(record.id)}
-                  onOpen={() => setOpen(record.id)}
-                  onPress={press}
-                  onDrag={drag}
-                  onEdit={edit}
-                  onTake={take}
-                  onCancel={cancel}
-                />
-              );
-            })}
+            <GridRows scroller={scroller} count={data.length} draw={draw} onLast={noteLast} onReach={setReach} />
           </div>
           {rows.isPending && (
             <div className="p-3">
