@@ -1,5 +1,6 @@
-import { expect, type Locator, type Page } from '@playwright/test';
-import { called, choose, signInAsBuilder, test } from './steps';
+import { expect } from '@playwright/test';
+import { Hand } from './hand';
+import { called, signInAsBuilder, test } from './steps';
 
 const csv =
   'Well code;Asked on;Wanted by;Contact;Litres\n' +
@@ -7,29 +8,6 @@ const csv =
     const day = String(1 + (i % 28)).padStart(2, '0');
     return `AF-0${410 + (i % 20)};2026-11-${day};Person ${i};person.${i}@example.org;${(i * 7.5).toFixed(2)}\n`;
   }).join('');
-
-/** Every press, choice and text that a person would make, counted. */
-class Hand {
-  made = 0;
-  constructor(readonly page: Page) {}
-  press = (what: Locator) => {
-    this.made++;
-    return what.click();
-  };
-  choose = (what: Locator, value: string) => {
-    this.made++;
-    return choose(what, value);
-  };
-  write = async (what: Locator, text: string) => {
-    this.made++;
-    await what.fill(text);
-    await what.blur();
-  };
-  file = (what: Locator, name: string, text: string) => {
-    this.made++;
-    return what.setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
-  };
-}
 
 test('a CSV becomes a table with relation, class and mask, and a page shows it, in under 40 interactions', async ({
   page,
@@ -41,7 +19,7 @@ test('a CSV becomes a table with relation, class and mask, and a page shows it, 
 
   await hand.press(page.getByRole('link', { name: /^Data/ }));
   await hand.press(button('+ from a file'));
-  await hand.file(page.getByLabel('File', { exact: true }), 'Water wishes.csv', csv);
+  await hand.file(page.getByLabel('File', { exact: true }), 'Water wishes.csv', 'text/csv', csv);
   await hand.press(button('Make water_wishes with 30 rows'));
   await hand.press(button(/relate to wells: \d+ of 30 values are found in wells.code/));
   await expect(page.getByText('well → wells')).toBeVisible();

@@ -1,3 +1,4 @@
+import { demoDefinition } from '../demo/definition';
 import { readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -82,6 +83,24 @@ export async function signInAsBuilder(page: Page): Promise<void> {
   await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
+}
+
+/** Works on the demo's portal as it comes; its draft, and what is live, are afterwards as they were. */
+export async function onFreshDemo(page: Page, work: () => Promise<void>): Promise<void> {
+  const headers = { 'x-stone-porch': 'test' };
+  const at = '/api/builder/portals/alder-fen';
+  const put = async (data: object) =>
+    expect((await page.request.put(`${at}/definition`, { headers, data })).status()).toBe(200);
+  const before = (await (await page.request.get(`${at}/definition`)).json()) as object;
+  const { publishedVersion } = (await (await page.request.get(at)).json()) as { publishedVersion: number };
+  await put(demoDefinition('alder_fen'));
+  try {
+    await work();
+  } finally {
+    await put(before);
+    const again = await page.request.post(`${at}/versions/${publishedVersion}/publish`, { headers, data: {} });
+    expect(again.status()).toBe(204);
+  }
 }
 
 /** A connection of one's own to the database of the server that the test runs against. */

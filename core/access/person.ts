@@ -29,6 +29,16 @@ export const builderPerson: Person = {
   rows: {},
 };
 
+/** Somebody of a role of whom nothing else is known. */
+export const oneOf = (role: string): Person => ({
+  kind: 'member',
+  id: null,
+  email: null,
+  organisation: null,
+  roles: [role],
+  rows: {},
+});
+
 /** Whoever has not signed in: every role that is for visitors, and no facts. */
 export function visitorPerson(definition: PortalDefinition): Person {
   return {

@@ -1,6 +1,6 @@
 import { askCatalogue } from '../access/ask';
 import { rolesNamed } from '../access/public-pages';
-import type { Person } from '../access/person';
+import { oneOf } from '../access/person';
 import { checkCondition } from '../condition/check';
 import { existsOf, pathsOf, type Condition } from '../condition/tree';
 import type { Page, PortalDefinition } from '../definition/definition';
@@ -10,16 +10,6 @@ import type { Section } from '../definition/section-kinds';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 import { rolesOn } from './page-roles';
-
-/** Somebody of whom nothing is known but a role. */
-const oneOf = (role: string): Person => ({
-  kind: 'member',
-  id: null,
-  email: null,
-  organisation: null,
-  roles: [role],
-  rows: {},
-});
 
 /**
  * Filters of sections and of their tabs that can't be asked: for anybody, or for a role of the page's that sees records

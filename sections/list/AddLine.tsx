@@ -1,12 +1,8 @@
-import { useRef, useState, type KeyboardEvent } from 'react';
-import { useQueryClient } from '@tanstack/react-query';
-import { fromPlain } from '../../core/table/plain-text';
-import { ServerProblem } from '../../web/client/http';
-import { records, type ColumnInfo } from '../../web/client/portal';
-import { useDone } from '../../web/place/done';
-import { usePlace, useUnsaved } from '../../web/place/place';
+import { useRef, type KeyboardEvent } from 'react';
+import type { ColumnInfo } from '../../web/client/portal';
+import { usePlace } from '../../web/place/place';
 import { ColumnInput } from '../../web/records/ColumnInput';
-import { faultsIn } from '../../web/records/field-faults';
+import { useNewRecord } from '../../web/records/new-record';
 import { Button } from '../../web/ui/Button';
 import type { ShowProps } from '../show';
 
@@ -22,43 +18,19 @@ export default function AddLine({
   isTicked: boolean;
 }) {
   const { base, seenBy } = usePlace();
-  const client = useQueryClient();
-  const say = useDone();
-  const [typed, setTyped] = useState<Record<string, string>>({});
-  const [faults, setFaults] = useState<Record<string, string>>({});
-  const [isBusy, setBusy] = useState(false);
   const line = useRef<HTMLTableRowElement>(null);
-  const filled = columns.filter(({ path }) => section.line.includes(path));
-  const isDirty = Object.values(typed).some((text) => text !== '');
-  const settled = useUnsaved(isDirty);
-  const send = async () => {
-    if (!isDirty || isBusy || seenBy) return;
-    setBusy(true);
-    const values = Object.fromEntries(
-      filled.flatMap((column) => {
-        const text = typed[column.path] ?? '';
-        return text === '' ? [] : [[column.path, fromPlain(column, text)]];
-      }),
-    );
-    try {
-      const made = await records(base)('POST /records/:table', { params: { table: section.table }, body: { values } });
-      settled();
-      setTyped({});
-      setFaults({});
-      void client.invalidateQueries({ queryKey: [base] });
-      say({ words: made.record ? 'Added.' : 'Added. It is not among what you see here.' });
-      line.current?.querySelector<HTMLElement>('input, textarea, button')?.focus();
-    } catch (error) {
-      if (!(error instanceof ServerProblem)) throw error;
-      setFaults(faultsIn(error, filled));
-    } finally {
-      setBusy(false);
-    }
+  const { typed, type, faults, isBusy, isDirty, send } = useNewRecord({
+    table: section.table,
+    all: columns.filter(({ path }) => section.line.includes(path)),
+    onMade: () => line.current?.querySelector<HTMLElement>('input, textarea, button')?.focus(),
+  });
+  const add = () => {
+    if (isDirty && !isBusy && !seenBy) void send();
   };
   const press = (event: KeyboardEvent) => {
     if (event.key !== 'Enter' || event.shiftKey) return;
     event.preventDefault();
-    void send();
+    add();
   };
   return (
     <tbody className="no-print border-t border-line bg-sunk">
@@ -71,7 +43,7 @@ export default function AddLine({
                 <ColumnInput
                   column={column}
                   value={typed[column.path] ?? ''}
-                  onChange={(text) => setTyped((before) => ({ ...before, [column.path]: text }))}
+                  onChange={type(column.path)}
                   place={{ base, table: section.table, id: null }}
                   inputProps={{
                     'aria-label': `${column.label} of a new line`,
@@ -92,7 +64,7 @@ export default function AddLine({
       <tr>
         <td colSpan={columns.length + (isTicked ? 1 : 0)} className="px-2 py-2">
           <span className="flex flex-wrap items-center gap-3">
-            <Button small disabled={!isDirty || isBusy || seenBy} onClick={() => void send()}>
+            <Button small disabled={!isDirty || isBusy || seenBy} onClick={add}>
               {isBusy ? 'Adding …' : 'Add this line'}
             </Button>
             {faults[''] && (

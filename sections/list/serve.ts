@@ -42,8 +42,6 @@ export interface ListTold extends SheetTold {
   /** Columns that have their sum below them. */
   totals: string[];
   opens: 'beside' | WayToOpen;
-  /** How many records a page of it holds. */
-  size: number;
   /** Whether it stands without search, filter, kept views and arranging. */
   bare: boolean;
   /** Paths of columns that may be changed in it, in some record. */
@@ -205,7 +203,6 @@ export const serve: SectionServe<ListSection, ListTold> = {
       ...(await sheetTold(visit, there, table, sheet ?? sheetOf(definition, table), columns)),
       inPlace: there ? await changedHere(there, section) : [],
       opens: section.opens ?? 'beside',
-      size: section.size ?? usualSize,
       bare: section.bare === true,
       totals: (await infos(section.totals ?? [])).filter(({ asked }) => asked === 'value').map(({ path }) => path),
       tabs: await Promise.all(
@@ -225,7 +222,6 @@ export const serve: SectionServe<ListSection, ListTold> = {
     ...sheetAnswer,
     totals: listOf(said),
     opens: Joi.valid('beside', ...waysToOpen),
-    size: whole,
     bare: yesNo,
     inPlace: listOf(said),
     line: listOf(said),

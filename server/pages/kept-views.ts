@@ -2,7 +2,7 @@ import { Op, type Order } from 'sequelize';
 import { checkCondition } from '../../core/condition/check';
 import { parseCondition } from '../../core/condition/parse';
 import { printCondition } from '../../core/condition/print';
-import type { Person } from '../../core/access/person';
+import { oneOf, type Person } from '../../core/access/person';
 import { seesWhole } from '../../core/access/sees-whole';
 import { Problem } from '../../core/refusals/problem';
 import { findTable } from '../../core/table/catalogue';
@@ -114,16 +114,6 @@ function isAskedBy(visit: PlacedVisit, section: ListSection, { filter }: KeptSta
     table !== undefined && (filter === null || checkCondition(filter, viewSql(visit).filterScope(table)).length === 0)
   );
 }
-
-/** Somebody of a role of whom nothing else is known. */
-const oneOf = (role: string): Person => ({
-  kind: 'member',
-  id: null,
-  email: null,
-  organisation: null,
-  roles: [role],
-  rows: {},
-});
 
 /** Their own views of a list and those that are shared with them, by name. */
 export async function viewsOf(visit: PlacedVisit, place: ViewPlace): Promise<KeptViewTold[]> {

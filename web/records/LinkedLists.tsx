@@ -115,6 +115,8 @@ function LinkedFigures({ id, linked }: { id: string; linked: LinkedTold }) {
   const { base } = usePlace();
   const { label, figures } = linked;
   const answer = useRelatedFigures(base, id, linked);
+  // The list below says what is wrong.
+  if (answer.isError) return null;
   const values = answer.data?.groups[0]?.values ?? [];
   return (
     <dl className="flex flex-wrap gap-x-6 gap-y-1">

@@ -1,16 +1,13 @@
-import { useEffect, useRef, useState, type FormEvent } from 'react';
-import { useQueryClient } from '@tanstack/react-query';
-import { fromPlain } from '../../core/table/plain-text';
+import { useEffect, useRef, type FormEvent } from 'react';
 import { useTableInfo, type TableInfo } from '../client/grid';
-import { problemText, ServerProblem } from '../client/http';
-import { records, type ColumnInfo } from '../client/portal';
-import { useDone } from '../place/done';
-import { usePlace, useUnsaved } from '../place/place';
+import { problemText } from '../client/http';
+import type { ColumnInfo } from '../client/portal';
+import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { ColumnInput } from './ColumnInput';
-import { faultsIn } from './field-faults';
+import { useNewRecord } from './new-record';
 
 interface NewFormProps {
   table: string;
@@ -54,43 +51,19 @@ function Filled({
   onMade,
 }: NewFormProps & { all: ColumnInfo[]; columns: ColumnInfo[] }) {
   const { base, seenBy } = usePlace();
-  const client = useQueryClient();
-  const say = useDone();
-  const [typed, setTyped] = useState<Record<string, string>>({});
-  const [faults, setFaults] = useState<Record<string, string>>({});
-  const [busy, setBusy] = useState(false);
+  const { typed, type, faults, isBusy, send } = useNewRecord({ table, all, columns, given, onMade });
   const form = useRef<HTMLFormElement>(null);
-  const dirty = Object.values(typed).some((text) => text !== '');
-  const settled = useUnsaved(dirty);
   useEffect(() => {
     if (Object.keys(faults).length > 0) form.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
   }, [faults]);
-  const send = async (event: FormEvent) => {
+  const submit = (event: FormEvent) => {
     event.preventDefault();
     // It may stand within another form, to which React would hand it on.
     event.stopPropagation();
-    setBusy(true);
-    const values = Object.fromEntries(
-      all.flatMap((column) => {
-        const text = given[column.path] ?? typed[column.path] ?? '';
-        return text === '' ? [] : [[column.path, fromPlain(column, text)]];
-      }),
-    );
-    try {
-      const made = await records(base)('POST /records/:table', { params: { table }, body: { values } });
-      settled();
-      await client.invalidateQueries({ queryKey: [base] });
-      say({ words: made.record ? 'Added.' : 'Added. It is not among what you see here.' });
-      onMade(made.record?.id ?? null);
-    } catch (error) {
-      if (!(error instanceof ServerProblem)) throw error;
-      setFaults(faultsIn(error, columns));
-    } finally {
-      setBusy(false);
-    }
+    void send();
   };
   return (
-    <form ref={form} onSubmit={(event) => void send(event)} noValidate className="grid gap-4">
+    <form ref={form} onSubmit={submit} noValidate className="grid gap-4">
       <div className="grid gap-x-4 gap-y-3">
         {columns.map((column) => (
           <Field key={column.path} label={column.label} fault={faults[column.path]} beside>
@@ -98,7 +71,7 @@ function Filled({
               <ColumnInput
                 column={column}
                 value={typed[column.path] ?? ''}
-                onChange={(text) => setTyped((before) => ({ ...before, [column.path]: text }))}
+                onChange={type(column.path)}
                 place={{ base, table, id: null }}
                 inputProps={ids}
               />
@@ -108,8 +81,8 @@ function Filled({
       </div>
       {faults[''] && <Notice kind="fault">{faults['']}</Notice>}
       <div className="flex flex-wrap items-center gap-3">
-        <Button type="submit" weight="main" disabled={busy || seenBy}>
-          {busy ? 'Adding …' : 'Add it'}
+        <Button type="submit" weight="main" disabled={isBusy || seenBy}>
+          {isBusy ? 'Adding …' : 'Add it'}
         </Button>
         {seenBy && <span className="text-sm text-soft">Seen by changes nothing.</span>}
       </div>
