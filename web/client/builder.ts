@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import type { Explanation } from '../../core/access/explain';
 import type { ConnectionForm, ConnectionInfo } from '../../server/connections/connections';
 import type { MemberState } from '../../core/people/member-state';
@@ -10,7 +10,7 @@ import type { TriedConnection } from '../../server/sources/try-connection';
 import { bench, benchAddress, whyAt, workplace, type BenchApi, type PersonId } from './bench';
 import type { Asked, AskOne } from './http';
 import { whileSame } from './same-subject';
-import { enqueue, portalKey, type PortalState } from './draft';
+import { enqueue, isSaving, portalKey, type PortalState } from './draft';
 
 export type { MemberSheet, SheetRow };
 export type { ConnectionForm, ConnectionInfo, Explanation, FoundMember, PersonId, RoleCount, TriedConnection };
@@ -197,10 +197,27 @@ export function useBenchAction<K extends keyof BenchApi & string>(slug: string, 
   return useMutation({
     mutationFn: (asked: Asked<BenchApi[K]>): Promise<BenchApi[K]['answer']> =>
       enqueue(slug, () => (bench(slug) as AskOne<BenchApi, K>)(key, asked)),
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ['builder', slug] });
-      return client.refetchQueries({ queryKey: portalKey(slug) }, { cancelRefetch: false });
+    onSuccess: () => allAnew(client, slug),
+  });
+}
+
+function allAnew(client: QueryClient, slug: string) {
+  void client.invalidateQueries({ queryKey: ['builder', slug] });
+  return client.refetchQueries({ queryKey: portalKey(slug) }, { cancelRefetch: false });
+}
+
+/** Publishes the draft that is looked at, with one's own edits that are still on their way. */
+export function usePublish(slug: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ revision, ...words }: { revision: number; note: string; despite: string }) => {
+      const waits = isSaving(slug);
+      return enqueue(slug, () => {
+        const newest = client.getQueryData<PortalState>(portalKey(slug))!.revision;
+        return bench(slug)('POST /versions', { body: { revision: waits ? newest : revision, ...words } });
+      });
     },
+    onSuccess: () => allAnew(client, slug),
   });
 }
 

@@ -25,6 +25,8 @@ function count(slug: string, by: number): void {
   for (const watcher of watchers) watcher();
 }
 
+export const isSaving = (slug: string): boolean => (waiting.get(slug) ?? 0) > 0;
+
 function watch(watcher: () => void): () => void {
   watchers.add(watcher);
   return () => watchers.delete(watcher);
@@ -35,7 +37,7 @@ function watch(watcher: () => void): () => void {
  * page.
  */
 export function useSaving(slug: string): boolean {
-  const saving = useSyncExternalStore(watch, () => (waiting.get(slug) ?? 0) > 0);
+  const saving = useSyncExternalStore(watch, () => isSaving(slug));
   useEffect(() => {
     if (!saving) return;
     const guard = (event: BeforeUnloadEvent) => event.preventDefault();

@@ -3,7 +3,7 @@ import { Link, useSearchParams } from 'react-router';
 import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
 import { useApplyDefinition } from '../../client/draft-edits';
-import { definitionAddress, useBenchAction, useFindings, useVersions } from '../../client/builder';
+import { definitionAddress, useBenchAction, useFindings, usePublish, useVersions } from '../../client/builder';
 import { useLog, usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
@@ -37,7 +37,7 @@ function Versions() {
   const { slug, state, to, draft } = useBench();
   const versions = useVersions(slug);
   const findings = useFindings(slug, state.revision);
-  const publish = useBenchAction(slug, 'POST /versions');
+  const publish = usePublish(slug);
   const [note, setNote] = useState('');
   const [despite, setDespite] = useState('');
   const broken = publish.error instanceof ServerProblem && publish.error.type === 'promises-broken';
@@ -45,7 +45,7 @@ function Versions() {
   const next = (state.newestVersion ?? 0) + 1;
   const send = (reason: string) =>
     publish.mutate(
-      { body: { revision: state.revision, note: note.trim(), despite: reason } },
+      { revision: state.revision, note: note.trim(), despite: reason },
       {
         onSuccess: () => {
           setNote('');
