@@ -10,6 +10,7 @@ import {
   demoRosters,
   demoStamps,
 } from './access';
+import { demoActions } from './actions';
 import { demoAccepted, demoPromises } from './promises';
 import { demoSignUps, demoStewards } from './stewards';
 import { demoPages, demoSheets } from './pages';
@@ -66,6 +67,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           fences: demoFences,
           stamps: demoStamps,
           lifecycles: demoLifecycles,
+          actions: demoActions,
           signUps: demoSignUps,
           stewards: demoStewards,
           promises: demoPromises,

@@ -30,6 +30,7 @@ interface Listed {
   tabs?: ListTab[];
   shares?: string[];
   inPlace?: string[];
+  acts?: string[];
   marks?: ListMark[];
   headings?: Record<string, string>;
   opens?: ListSection['opens'];
@@ -60,6 +61,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     tabs,
     shares,
     inPlace,
+    acts,
     marks,
     headings,
     opens,
@@ -79,6 +81,7 @@ export function page(id: string, title: string, intro: string, roles: string[], 
     ...(tabs ? { tabs } : {}),
     ...(shares ? { shares } : {}),
     ...(inPlace ? { inPlace } : {}),
+    ...(acts ? { acts } : {}),
     ...(marks ? { marks } : {}),
     ...(headings ? { headings } : {}),
     ...(opens ? { opens } : {}),

@@ -124,6 +124,7 @@ export const demoPages: Page[] = [
     sort: 'planned_for',
     newestFirst: true,
     columns: ['well.code', 'planned_for', 'well.parish', 'well.owner.name', 'state', 'seal_number'],
+    acts: ['close-visit'],
     group: 'planned_for',
     record: [
       'well.code',
@@ -332,6 +333,7 @@ export const demoPages: Page[] = [
       sort: 'planned_for',
       newestFirst: true,
       columns: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'fee', 'paid'],
+      acts: ['put-off'],
       totals: ['fee'],
       record: ['well.code', 'well.owner.name', 'well.owner.iban', 'planned_for', 'state', 'fee', 'paid'],
     }),

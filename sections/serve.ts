@@ -51,7 +51,7 @@ export interface SectionServe<S extends OnPage, Told extends object> {
     visit: PlacedVisit,
     section: S,
     query: ListQuery,
-  ): Promise<ListAnswer & { away?: string[]; marks?: string[][] }>;
+  ): Promise<ListAnswer & { away?: string[]; marks?: string[][]; acts?: string[][] }>;
   /** What a file of its records holds, where they may be taken out; throws where they may not. */
   takenOut?(
     visit: PlacedVisit,

@@ -1,3 +1,4 @@
+import { actionEndpoints } from './actions/action-endpoints';
 import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
 import { furtherSourceEndpoints } from './connections/further-source-endpoints';
@@ -54,6 +55,7 @@ export function apiOf(services: Services): Mount[] {
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
+    ['/portals/:slug', 'Own records', actionEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
@@ -105,6 +107,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', approverEndpoints(services.signUps, asSeenBy(services))],
@@ -124,7 +127,9 @@ export type LinkApi = ApiOf<ReturnType<typeof linkEndpoints>>;
 export type SignUpApi = ApiOf<ReturnType<typeof signUpEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
-export type RecordApi = ApiOf<ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints>>;
+export type RecordApi = ApiOf<
+  ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints> & ReturnType<typeof actionEndpoints>
+>;
 
 /** Spreadsheets of what is on pages, and the jobs that make them. */
 export type SheetApi = ApiOf<ReturnType<typeof sheetEndpoints> & ReturnType<typeof ownJobEndpoints>>;

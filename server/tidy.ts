@@ -1,5 +1,6 @@
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
+import { forgetOldPresses } from './actions/presses';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
@@ -24,6 +25,7 @@ export function tidy(): Turns {
       forgetOldSessions(now),
       DoorCalls.forgetOld(now),
       forgetOldHandOvers(now),
+      forgetOldPresses(now),
       SignUps.forgetOld(now),
     ]);
   }, every);

@@ -31,6 +31,8 @@ export const testSchemas = [
   'lists',
   'lists_own',
   'views',
+  'actions',
+  'actions_own',
   'views_own',
   'talk',
   'hung',

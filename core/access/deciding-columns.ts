@@ -16,6 +16,7 @@ export function decidingColumns(definition: PortalDefinition, catalogue: Catalog
       Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where])),
     ),
     ...(definition.fences ?? []).map((fence): [string, Condition] => [fence.table, fence.where]),
+    ...(definition.actions ?? []).flatMap(({ table, where }): [string, Condition][] => (where ? [[table, where]] : [])),
     ...(definition.stewards ?? []).flatMap((steward): [string, Condition][] =>
       'where' in steward && steward.where ? [[steward.roster, steward.where]] : [],
     ),

@@ -5,7 +5,8 @@ import { existsOf, pathsOf, type ExistsCondition } from '../condition/tree';
 import { maskTargets, type Move, type PortalDefinition } from '../definition/definition';
 import type { Mask } from '../mask/mask';
 import type { Catalogue } from '../table/catalogue';
-import { isFor, type Lens, type Openness } from './lens';
+import { type Lens, type Openness } from './lens';
+import { isFor } from './lens-rules';
 import type { Person } from './person';
 import type { PartOrigin, Rows } from './rows';
 import { rightsOf, tableRights, type RecordRights } from './rights';
@@ -22,6 +23,8 @@ export interface Explanation {
   deletable: boolean;
   /** The moves that the person may make with this record now. */
   moves: string[];
+  /** What they may do with this record by a press now. */
+  actions: string[];
   /** What the source itself allows of the column: a ceiling stands above every role. */
   ceiling: 'nothing' | 'read' | null;
   /**
@@ -45,6 +48,8 @@ interface RoleExplanation {
   /** Whether the role lists the column as editable; null when no column is asked about. */
   listsColumn: boolean | null;
   moves: { move: string; fromHere: boolean; where: RowsExplanation; missing: string[] }[];
+  /** Those of which it has the right here; `fromHere` whether its move leads on from the state. */
+  actions: { action: string; fromHere: boolean; where: RowsExplanation }[];
   /** What this role alone shows of the column. */
   openness: Openness | null;
   /** Every mask on the column, and what became of it for this role. */
@@ -67,13 +72,15 @@ export function neededToExplain(view: View): { paths: string[][]; exists: Exists
   const conditions = view.lenses.flatMap((lens) =>
     [lens.rows, lens.edit?.rows, lens.edit?.keepIn, lens.create?.keepIn, lens.moves?.after, lens.remove]
       .flatMap((rows) => (rows && rows !== 'no row' ? rows.map((part) => part.where) : []))
-      .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? [])),
+      .concat((lens.moves?.moves ?? []).flatMap((move) => move.where ?? []))
+      .concat(lens.actions.flatMap(({ where }) => (where === 'no row' ? [] : where.map((part) => part.where)))),
   );
-  const states = view.lenses.flatMap((lens) =>
-    lens.moves
+  const states = view.lenses.flatMap((lens) => [
+    ...lens.actions.flatMap(({ move }) => (move ? [[move.column]] : [])),
+    ...(lens.moves
       ? [[lens.moves.column], ...lens.moves.moves.flatMap((move) => move.needs.map((column) => [column]))]
-      : [],
-  );
+      : []),
+  ]);
   const paths = [...conditions.flatMap(pathsOf), ...states];
   return {
     paths: [...new Map(paths.map((path) => [JSON.stringify(path), path])).values()],
@@ -117,15 +124,21 @@ export function explain(
     remove: lens.remove && test(lens.remove),
     keepIn: lens.edit && test(lens.edit.keepIn),
     moves: movesOf(lens, test, record),
+    actions: lens.actions.map(({ action, where, move }) => ({
+      action: action.id,
+      fromHere: move === null || move.move.from.includes(String(record.value([move.column]))),
+      where: test(where),
+    })),
   }));
   const seen = tests.map((each) => each.see.holds);
-  const state = tableRights(view).state;
+  const state = tableRights(view).stateRead;
   const stored = state === null ? null : record.value([state]);
   const rights = rightsOf(view, {
     seen,
     edited: tests.map((each) => each.edit?.holds ?? false),
     removed: tests.map((each) => each.remove?.holds ?? false),
     moves: tests.map((each) => each.moves.map((move) => move.where.holds)),
+    actions: tests.map((each) => each.actions.map((action) => action.where.holds)),
     state: stored === null ? null : String(stored),
   });
   const { inView, editable } = rights;
@@ -147,6 +160,7 @@ export function explain(
       keepIn: tests[i]?.keepIn ?? null,
       listsColumn: column === null ? null : (lens?.edit?.columns.has(column) ?? false),
       moves: tests[i]?.moves ?? [],
+      actions: tests[i]?.actions ?? [],
       openness: lens && column !== null ? (lens.columns.get(column) ?? hidden) : null,
       masks: column === null ? [] : masksOf(definition, view, person, role, column, lens),
     };
@@ -159,6 +173,7 @@ export function explain(
     editable: column === null ? editable.shown.size + editable.unseen.size > 0 : rights.edits(column),
     deletable: rights.deletable,
     moves: rights.moves.map(({ move }) => move.id),
+    actions: rights.actions.map(({ action }) => action.id),
     ceiling: (column !== null && view.table.ceiling?.columns?.[column]) || null,
     roles,
   };

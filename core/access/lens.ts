@@ -1,6 +1,3 @@
-import type { ForRoles } from '../definition/section-kinds';
-import { checkCondition } from '../condition/check';
-import { ceilingRows } from '../definition/ceilings';
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import {
   maskTargets,
@@ -11,10 +8,12 @@ import {
   type Stamp,
 } from '../definition/definition';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
+import { actionLenses, type ActionLens } from './action-rights';
+import { boundsOf, isFor, partsOf, writable, type MakePart } from './lens-rules';
 import { hungLens, type HungLens } from './hung-rights';
 import type { Person } from './person';
 import { stewardGrant } from './steward-grants';
-import { bothRows, everyRow, type PartOrigin, type Rows } from './rows';
+import { bothRows, type PartOrigin, type Rows } from './rows';
 
 /** How open one column is through one lens. */
 export type Openness = { level: 'hidden' } | { level: 'masked'; mask: Mask } | { level: 'shown' };
@@ -40,6 +39,8 @@ export interface Lens {
   comments: HungLens | null;
   /** Which files may be hung on the rows seen. */
   files: HungLens | null;
+  /** What may be done with the rows seen by a press. */
+  actions: readonly ActionLens[];
 }
 
 /** Of whom a lens depends beyond the role: members may be excepted from masks by name. */
@@ -59,8 +60,8 @@ export function lensesOf(
     ...stewards.map((steward) => {
       const grant = stewardGrant(definition, catalogue, table, steward);
       const lens = grant && lensOfGrant(definition, catalogue, table, role, grant, person, true);
-      // What is looked after is moved by nobody on that account.
-      return lens && { ...lens, steward: steward.id, moves: null };
+      // What is looked after is moved, and acted upon, by nobody on that account.
+      return lens && { ...lens, steward: steward.id, moves: null, actions: [] };
     }),
   ].filter((lens) => lens !== null);
 }
@@ -92,15 +93,7 @@ function lensOfGrant(
   lacks = false,
 ): Lens | null {
   if (!definition.roles.some((known) => known.id === role)) return null;
-  const sound = (filter: RowFilter, atSource = false): boolean =>
-    filter === 'every row' || checkCondition(filter, { catalogue, table, member: true, atSource, lacks }).length === 0;
-  const part = (filter: RowFilter, origin: PartOrigin): Rows =>
-    !sound(filter, origin.kind === 'ceiling')
-      ? 'no row'
-      : filter === 'every row'
-        ? everyRow
-        : [{ origin, where: filter }];
-
+  const { sound, part } = partsOf(catalogue, table, lacks);
   const bounds = boundsOf(definition, table, role, part);
   const ceiling = table.ceiling ?? {};
   const within = (filter: RowFilter | 'as seen', origin: PartOrigin): Rows | null => {
@@ -127,29 +120,13 @@ function lensOfGrant(
     stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
     comments: hungLens(grant.comments, seen, { catalogue, table }),
     files: hungLens(grant.files, seen, { catalogue, table }),
+    actions: actionLenses(definition, catalogue, table, role, seen),
   };
   return seen === 'no row' && !lens.create && !lens.edit && !lens.remove && !lens.moves ? null : lens;
 }
 
-type MakePart = (filter: RowFilter, origin: PartOrigin) => Rows;
-
 function usable(rows: Rows): Rows | null {
   return rows === 'no row' ? null : rows;
-}
-
-export function isFor(to: ForRoles, role: string): boolean {
-  return to === 'everyone' || to.includes(role);
-}
-
-/** The fences that bind the role, and the rows under the ceiling. */
-function boundsOf(definition: PortalDefinition, table: Table, role: string, part: MakePart): Rows {
-  const fences = (definition.fences ?? []).filter(
-    (fence) => fence.table === table.name && !fence.exceptRoles.includes(role),
-  );
-  const parts = fences.map((fence) => part(fence.where, { kind: 'fence', id: fence.id }));
-  const left = ceilingRows(table);
-  if (left) parts.push(part(left, { kind: 'ceiling' }));
-  return parts.reduce(bothRows, everyRow);
 }
 
 function shownColumns(
@@ -166,28 +143,6 @@ function shownColumns(
     columns.set(column.name, mask ? { level: 'masked', mask } : { level: 'shown' });
   }
   return columns;
-}
-
-/**
- * Columns of the list that can be written at all: not what the database fills, not a lifecycle's state, not what the
- * ceiling closes.
- */
-function writable(definition: PortalDefinition, table: Table, names: string[]): Set<string> {
-  const states = (definition.lifecycles ?? [])
-    .filter((lifecycle) => lifecycle.table === table.name)
-    .map((lifecycle) => lifecycle.column);
-  return new Set(
-    names.filter((name) => {
-      const column = findColumn(table, name);
-      return (
-        column &&
-        !column.automatic &&
-        column.type !== 'other' &&
-        !states.includes(name) &&
-        table.ceiling?.columns?.[name] === undefined
-      );
-    }),
-  );
 }
 
 function createOf(

@@ -4,7 +4,9 @@ import type { Condition } from '../condition/tree';
 import { originsOf, type PortalDefinition, type PortalPromise, type PromisedOperation } from '../definition/definition';
 import { findColumn, findTable, type Catalogue } from '../table/catalogue';
 import { rolesOf, type KnownPerson } from './people';
-import { rowsCondition, type Rows } from './rows';
+import type { Lens } from './lens';
+import type { MadeByAction } from './made-by-actions';
+import { bothRows, rowsCondition, type Rows } from './rows';
 import type { Person } from './person';
 import { viewOf, type View } from './view';
 
@@ -58,9 +60,14 @@ export function isAbout(
 
 /**
  * Which rows a view lets its person see, edit, delete, or make. With a column: where they see it unmasked, or can fill
- * it.
+ * it. What actions make of it comes as `made`.
  */
-export function reachOf(view: View, operation: PromisedOperation, column: string | undefined): Reach {
+export function reachOf(
+  view: View,
+  operation: PromisedOperation,
+  column: string | undefined,
+  made: readonly MadeByAction[] = [],
+): Reach {
   const { lenses } = view;
   const seen = anyOf(lenses.map((lens) => lens.rows));
   switch (operation) {
@@ -69,6 +76,8 @@ export function reachOf(view: View, operation: PromisedOperation, column: string
         ? seen
         : anyOf(lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows));
     case 'edit': {
+      // What an action writes is changed as well, by whom and where the action lets it.
+      const acted = anyOf(lenses.flatMap((lens) => writtenByPress(lens, column)));
       const edited = anyOf(
         lenses.map((lens) =>
           lens.edit && (column === undefined ? lens.edit.columns.size > 0 : lens.edit.columns.has(column))
@@ -76,23 +85,30 @@ export function reachOf(view: View, operation: PromisedOperation, column: string
             : null,
         ),
       );
-      if (column === undefined) return both(seen, edited);
+      if (column === undefined) return either(both(seen, edited), acted);
       const shown = anyOf(
         lenses.filter((lens) => lens.columns.get(column)?.level === 'shown').map((lens) => lens.rows),
       );
       const unseen = anyOf(lenses.map((lens) => (lens.edit?.unseen.has(column) ? lens.edit.rows : null)));
-      return either(both(shown, edited), both(seen, unseen));
+      return either(either(both(shown, edited), both(seen, unseen)), acted);
     }
     case 'delete':
       return both(seen, anyOf(lenses.map((lens) => lens.remove)));
     case 'create':
-      return anyOf(
-        lenses.map((lens) =>
+      return anyOf([
+        ...made.flatMap(({ make }) => (column === undefined || make.fills.has(column) ? [make.keepIn] : [])),
+        ...lenses.map((lens) =>
           lens.create && (column === undefined || lens.create.columns.has(column)) ? lens.create.keepIn : null,
         ),
-      );
+      ]);
   }
 }
+
+/** Where a lens lets a column, or any, be written by an action. */
+const writtenByPress = ({ rows, actions }: Lens, column: string | undefined): Rows[] =>
+  actions
+    .filter(({ set }) => (column === undefined ? Object.keys(set).length > 0 : Object.hasOwn(set, column)))
+    .map(({ where }) => bothRows(rows, where));
 
 function anyOf(rules: (Rows | null)[]): Reach {
   return rules

@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Action } from '../definition/action';
 import type { Move } from '../definition/definition';
 import { column } from '../../test/wells';
+import type { ActionLens } from './action-rights';
 import { moreOpen, type Lens, type Openness } from './lens';
 import { rightsOf, tableRights, type Outcomes } from './rights';
 import type { View } from './view';
@@ -23,6 +25,9 @@ const move = (id: string): fc.Arbitrary<Move> =>
     roles: fc.constant([]),
     needs: fc.constant([]),
   });
+const press = (id: string): Action => ({ id, name: id, table: 't', roles: [], asks: [], steps: [] });
+const presses: Record<string, Action> = { first: press('first'), second: press('second') };
+
 const moves = fc.tuple(move('first'), move('second'));
 
 const anyCase = moves.chain((all) => {
@@ -48,6 +53,19 @@ const anyCase = moves.chain((all) => {
       stamps: fc.constant([]),
       comments: fc.constant(null),
       files: fc.constant(null),
+      actions: fc.subarray(all).chain((own) =>
+        fc.tuple(...own.map((each) => fc.option(fc.constant(each)))).map((led) =>
+          own.map((each, i): ActionLens => ({
+            action: presses[each.id]!,
+            where: [],
+            after: [],
+            set: {},
+            move: led[i] ? { column: 'state', move: led[i] } : null,
+            stamps: [],
+            makes: [],
+          })),
+        ),
+      ),
     });
   return fc
     .array(fc.constantFrom('x', 'y', 'z', 'w'), { maxLength: 4 })
@@ -72,6 +90,11 @@ const anyCase = moves.chain((all) => {
               }),
             ),
           ),
+          actions: fc.tuple(
+            ...lenses.map((each) =>
+              fc.array(fc.boolean(), { minLength: each.actions.length, maxLength: each.actions.length }),
+            ),
+          ),
           state: fc.option(fc.constantFrom(...states)),
         }),
       });
@@ -83,7 +106,10 @@ const mostOpen = (all: Openness[]): Openness =>
   all.reduce((best, each) => (moreOpen(each, best) > 0 ? each : best), { level: 'hidden' });
 
 /** What access.md says of one record, said once more, rule by rule. */
-function asWritten({ lenses }: View, { seen, edited, removed, moves: may, state }: Required<Outcomes>) {
+function asWritten(
+  { lenses }: View,
+  { seen, edited, removed, moves: may, actions: pressed, state }: Required<Outcomes>,
+) {
   const inView = seen.some(Boolean);
   const through = (has: readonly boolean[]) => lenses.filter((_, i) => has[i]);
   const cell = (name: string) => mostOpen(through(seen).flatMap((lens) => lens.columns.get(name) ?? []));
@@ -107,6 +133,18 @@ function asWritten({ lenses }: View, { seen, edited, removed, moves: may, state 
             lens.moves?.moves.some((each, place) => each.id === id && each.from.includes(state) && may[i]![place]),
         ),
     ),
+    actions: ['first', 'second'].filter((id) =>
+      lenses.some(
+        (lens, i) =>
+          seen[i] &&
+          lens.actions.some(
+            ({ action, move: led }, place) =>
+              action.id === id &&
+              pressed[i]![place] &&
+              (led === null || (state !== null && led.move.from.includes(state))),
+          ),
+      ),
+    ),
   };
 }
 
@@ -122,6 +160,7 @@ describe('rights', () => {
           shown: names.filter((name) => rights.editable.shown.has(name)),
           deletable: rights.deletable,
           moves: rights.moves.map((each) => each.move.id).toSorted(),
+          actions: rights.actions.map((each) => each.action.id).toSorted(),
         }).toEqual(asWritten(view, outcomes));
       }),
       { numRuns: 3000 },
@@ -135,6 +174,12 @@ describe('rights', () => {
         if (record.inView) expect(table.sees).toBe(true);
         if (record.deletable) expect(table.removes).toBe(true);
         if (record.moves.length > 0) expect(table.state).toBe('state');
+        for (const { action } of record.actions) expect(table.actions).toContain(action);
+        // What can't be told is offered wherever its role has the record, whether it can be done or not.
+        expect(new Set(record.offered(() => true))).toEqual(new Set(record.actions.map(({ action }) => action)));
+        const untold = record.offered(() => false).map(({ id }) => id);
+        const had = view.lenses.flatMap((lens, i) => (outcomes.seen[i] ? lens.actions : []));
+        expect(new Set(untold)).toEqual(new Set(had.map(({ action }) => action.id)));
         for (const name of names) {
           if (record.edits(name)) expect(table.changes.has(name)).toBe(true);
           if (table.changes.has(name)) expect(view.lenses.some((lens) => lens.edit?.columns.has(name))).toBe(true);

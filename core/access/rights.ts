@@ -1,6 +1,8 @@
 import type { Move, Stamp } from '../definition/definition';
 import { hungRightsOf, type HungRights, type Standing } from './hung-rights';
 import type { Hung } from '../definition/hung';
+import type { Action } from '../definition/action';
+import type { ActionLens } from './action-rights';
 import { moreOpen, type Lens, type Openness } from './lens';
 import type { Rows } from './rows';
 import { hidden, type View } from './view';
@@ -18,6 +20,8 @@ export interface Outcomes {
   removed?: readonly boolean[];
   /** For each lens, for each of its moves in their order, whether the move's own condition holds. */
   moves?: readonly (readonly boolean[])[];
+  /** For each lens, for each of its actions in their order, whether the action's own condition holds. */
+  actions?: readonly (readonly boolean[])[];
   /** The lifecycle's state as stored; null where there is none. */
   state?: string | null;
 }
@@ -35,6 +39,19 @@ interface RecordMove {
   after: readonly Rows[];
 }
 
+/** One role's way of doing an action with a record. */
+export interface ActionWay extends ActionLens {
+  role: string;
+  /** The rows that the role has the record by. */
+  rows: Rows;
+}
+
+/** An action that can be done with a record now, by each of the roles that let it be done, in their order. */
+interface RecordAction {
+  action: Action;
+  ways: readonly ActionWay[];
+}
+
 /** What a person may see and do of one record. */
 export interface RecordRights {
   inView: boolean;
@@ -46,6 +63,13 @@ export interface RecordRights {
   deletable: boolean;
   /** In the order of the roles. */
   moves: readonly RecordMove[];
+  /** In the order of the roles. */
+  actions: readonly RecordAction[];
+  /**
+   * The actions that are offered for it: those that can be done, and those of which the person can't be told whether
+   * they can, because what their condition asks is not theirs to see.
+   */
+  offered(isTold: (action: Action) => boolean): readonly Action[];
   /** What the server puts in when the record is changed. */
   stamps: readonly Stamp[];
   /**
@@ -81,12 +105,16 @@ export interface TableRights {
   hangs(what: Hung): boolean;
   /** The column of the states that records may be moved between. */
   state: string | null;
+  /** The column of the states, where a move by itself or one of an action goes by it. */
+  stateRead: string | null;
   /** Whether a value may be brought into the column, of a new record or a known one: by an import, as a file. */
   brings(column: string): boolean;
   /** Whether what a relation leads to may be looked for: its column is shown, or can be filled or changed. */
   chooses(column: string): boolean;
   /** Whether the server puts a value into the column by itself, at least where none is sent. */
   stamps(column: string): boolean;
+  /** What can be done with some record by a press. */
+  actions: readonly Action[];
   /** The roles by which records are made, in their order. */
   makers: readonly Maker[];
   /** The rows that may be changed, through one role or another, and what must hold after it of one of them. */
@@ -122,17 +150,25 @@ function decideOnTable({ lenses }: View): TableRights {
     exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
     hangs: (what) => lenses.some((lens) => lens[what] !== null),
     state: lenses.find((lens) => lens.moves)?.moves?.column ?? null,
+    stateRead: stateOf(lenses),
     brings: (column) => (fills?.has(column) ?? false) || changes.has(column),
     chooses: (column) =>
       lenses.some((lens) => lens.columns.get(column)?.level === 'shown') ||
       (fills?.has(column) ?? false) ||
       changes.has(column),
     stamps: (column) => lenses.some((lens) => lens.stamps.some((stamp) => stamp.column === column)),
+    actions: [...new Set(lenses.flatMap((lens) => lens.actions.map(({ action }) => action)))],
     makers,
     edit: { rows: edits.map((edit) => edit.rows), keepIn: edits.map((edit) => edit.keepIn) },
     remove: lenses.map((lens) => lens.remove).filter((rows) => rows !== null),
   };
 }
+
+const stateOf = (lenses: readonly Lens[]): string | null =>
+  lenses.flatMap(({ moves, actions }) => [
+    ...(moves ? [moves.column] : []),
+    ...actions.flatMap(({ move }) => (move ? [move.column] : [])),
+  ])[0] ?? null;
 
 /**
  * What follows from which lenses have a record and through which it may be edited: of these there are few combinations,
@@ -151,6 +187,9 @@ const none: readonly boolean[] = [];
 export function rightsOf(view: View, outcomes: Outcomes): RecordRights {
   return new OfRecord(view, outcomes, cellsOf(view, outcomes.seen, outcomes.edited ?? none));
 }
+
+const isFromHere = ({ move }: ActionLens, state: string | null): boolean =>
+  move === null || (state !== null && move.move.from.includes(state));
 
 class OfRecord implements RecordRights {
   readonly inView: boolean;
@@ -197,6 +236,22 @@ class OfRecord implements RecordRights {
     return hungRightsOf(what, this.view, this.found.seen, now);
   }
 
+  get actions(): readonly RecordAction[] {
+    const { seen, actions = [], state = null } = this.found;
+    return waysOf(
+      this.view,
+      ({ actions: own }, i, place) => (seen[i] && actions[i]?.[place] && isFromHere(own[place]!, state)) ?? false,
+    );
+  }
+
+  offered(isTold: (action: Action) => boolean): readonly Action[] {
+    const { seen } = this.found;
+    const can = new Set(this.actions.map(({ action }) => action));
+    return waysOf(this.view, (_, i) => seen[i] ?? false)
+      .map(({ action }) => action)
+      .filter((action) => can.has(action) || !isTold(action));
+  }
+
   get moves(): readonly RecordMove[] {
     const { seen, edited = none, moves = [], state = null } = this.found;
     if (!this.inView || state === null) return [];
@@ -217,6 +272,20 @@ class OfRecord implements RecordRights {
       after: lenses.map((lens) => lens.moves!.after),
     }));
   }
+}
+
+/** By the order in which roles have them, each action once with all of its ways. */
+function waysOf(view: View, has: (lens: Lens, i: number, place: number) => boolean): RecordAction[] {
+  const found = new Map<string, { action: Action; ways: ActionWay[] }>();
+  view.lenses.forEach((lens, i) =>
+    lens.actions.forEach((own, place) => {
+      if (!has(lens, i, place)) return;
+      const known = found.get(own.action.id) ?? { action: own.action, ways: [] };
+      known.ways.push({ ...own, role: lens.role, rows: lens.rows });
+      found.set(own.action.id, known);
+    }),
+  );
+  return [...found.values()];
 }
 
 function cellsOf(view: View, seen: readonly boolean[], edited: readonly boolean[]): Cells {

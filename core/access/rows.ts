@@ -7,6 +7,7 @@ export type PartOrigin =
   | { kind: 'keep-in'; of: 'create' | 'edit' }
   | { kind: 'fence'; id: string }
   | { kind: 'move'; id: string }
+  | { kind: 'action'; id: string; of: 'where' | 'keep-in' }
   | { kind: 'ceiling' };
 
 export interface RowPart {

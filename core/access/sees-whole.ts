@@ -1,4 +1,5 @@
 import { existsOf, pathsOf, type Condition } from '../condition/tree';
+import type { Action } from '../definition/action';
 import type { PortalDefinition } from '../definition/definition';
 import { findTable, isPathProblem, resolvePath, type Catalogue, type Table } from '../table/catalogue';
 import type { Person } from './person';
@@ -33,6 +34,27 @@ export function seesWhole(
     }
     return isWhole(at, found.column.name);
   });
+}
+
+/**
+ * Whether somebody can be told with which of their records an action can be done: nothing that decides it is kept from
+ * them.
+ */
+export function canBeTold(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  action: Action,
+  person: Person,
+): boolean {
+  const own = viewOf(definition, catalogue, table, person).lenses.flatMap(({ actions }) => actions);
+  return own
+    .filter((each) => each.action.id === action.id)
+    .every(({ where, move }) => {
+      const asked: Condition[] = where === 'no row' ? [] : where.map((part) => part.where);
+      if (move) asked.push({ kind: 'null', left: { kind: 'column', path: [move.column] } });
+      return asked.every((each) => seesWhole(definition, catalogue, table, each, person));
+    });
 }
 
 /** Whether rows are surely among others: they ask all that those ask. */

@@ -85,6 +85,7 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
     stamps: [],
     comments: null,
     files: null,
+    actions: [],
   };
 }
 

@@ -4,6 +4,7 @@ import type { Catalogue, Table } from '../table/catalogue';
 import { lensesOf, type Lens } from './lens';
 import { opennessCases, viewOf, type View } from './view';
 import { groupPeople, namedInMasks, rolesOf, type KnownPerson } from './people';
+import { madeByActions, type MadeByAction } from './made-by-actions';
 import type { Person } from './person';
 import { rowsCondition } from './rows';
 import { describeCondition } from '../condition/describe';
@@ -27,6 +28,8 @@ export interface Reach {
   through: string[];
   /** What they may do as stewards that gives it, by id. */
   stewards: string[];
+  /** The actions by which they write it, by id. */
+  actions: string[];
 }
 
 export interface WhoSees extends AskedOf {
@@ -52,6 +55,7 @@ const nothing: Reach = {
   export: false,
   through: [],
   stewards: [],
+  actions: [],
 };
 
 /**
@@ -72,11 +76,11 @@ export function whoSees(
     const ofTable = views.get(name) ?? new Views(definition, catalogue, table);
     views.set(name, ofTable);
     const roles = definition.roles
-      .map((role) => ({ role: role.id, reach: reachOn(ofTable.of([role.id], null), column) }))
+      .map((role) => ({ role: role.id, reach: reachOn(ofTable.of([role.id], null), column, ofTable.made([role.id])) }))
       .filter((each) => reaches(each.reach));
     const persons = new Map<string, WhoSees['people'][number]>();
     for (const group of groups) {
-      const reach = reachOn(ofTable.of(group.roles, group.email), column);
+      const reach = reachOn(ofTable.of(group.roles, group.email), column, ofTable.made(group.roles));
       if (!reaches(reach)) continue;
       const known = persons.get(JSON.stringify(reach)) ?? { reach, people: [] };
       for (const { id, name: called } of group.people) known.people.push({ id, name: called });
@@ -94,11 +98,12 @@ export function reachOf(
 ): (AskedOf & { reach: Reach; rows: string })[] {
   return catalogue.tables.flatMap((table) => {
     const view = viewOf(definition, catalogue, table, person);
+    const made = madeByActions(definition, catalogue, table.name, person.roles);
     return table.columns
       .map((column) => ({
         table: table.name,
         column: column.name,
-        reach: reachOn(view, column.name),
+        reach: reachOn(view, column.name, made),
         rows: rowsWords(view, column.name),
       }))
       .filter((each) => reaches(each.reach));
@@ -121,6 +126,7 @@ function reaches(reach: Reach): boolean {
 /** The views of one table, put together of lenses that are each made once. */
 class Views {
   private readonly lenses = new Map<string, Lens[]>();
+  private readonly makes = new Map<string, MadeByAction[]>();
   constructor(
     private readonly definition: PortalDefinition,
     private readonly catalogue: Catalogue,
@@ -130,6 +136,17 @@ class Views {
   /** `email` only for those whom a mask excepts by name. */
   of(roles: readonly string[], email: string | null): View {
     return { table: this.table, lenses: roles.flatMap((role) => this.lensesOf(role, email)) };
+  }
+
+  /** How these roles make records of it by actions. */
+  made(roles: readonly string[]): MadeByAction[] {
+    const key = JSON.stringify(roles);
+    let made = this.makes.get(key);
+    if (made === undefined) {
+      made = madeByActions(this.definition, this.catalogue, this.table.name, roles);
+      this.makes.set(key, made);
+    }
+    return made;
   }
 
   private lensesOf(role: string, email: string | null): Lens[] {
@@ -143,8 +160,12 @@ class Views {
   }
 }
 
-function reachOn(view: View, column: string): Reach {
-  if (view.lenses.length === 0) return nothing;
+function reachOn(view: View, column: string, made: readonly MadeByAction[]): Reach {
+  const making = made.filter(({ make }) => make.fills.has(column));
+  if (view.lenses.length === 0 && making.length === 0) return nothing;
+  const setting = view.lenses.flatMap(({ role, actions }) =>
+    actions.filter(({ set }) => Object.hasOwn(set, column)).map(({ action }) => ({ role, action: action.id })),
+  );
   const cases = opennessCases(view, column).filter((each) =>
     each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'),
   );
@@ -156,16 +177,23 @@ function reachOn(view: View, column: string): Reach {
   return {
     level: most ? (most.openness.level === 'shown' ? 'shown' : 'masked') : 'hidden',
     mask: most?.openness.level === 'masked' ? maskLabel(most.openness.mask) : null,
-    edit: view.lenses.some(
-      (lens) =>
-        lens.edit?.columns.has(column) &&
-        (lens.columns.get(column)?.level === 'shown' ||
-          lens.edit.unseen.has(column) ||
-          cases.some((each) => each.openness.level === 'shown')),
-    ),
-    create: view.lenses.some((lens) => lens.create?.columns.has(column)),
+    edit:
+      setting.length > 0 ||
+      view.lenses.some(
+        (lens) =>
+          lens.edit?.columns.has(column) &&
+          (lens.columns.get(column)?.level === 'shown' ||
+            lens.edit.unseen.has(column) ||
+            cases.some((each) => each.openness.level === 'shown')),
+      ),
+    create: making.length > 0 || view.lenses.some((lens) => lens.create?.columns.has(column)),
     export: view.lenses.some((_, i) => isSeen(i)),
-    through: [...new Set(giving.filter(({ steward }) => steward === undefined).map(({ role }) => role))],
+    through: [
+      ...new Set(
+        [...giving.filter(({ steward }) => steward === undefined), ...setting, ...making].map(({ role }) => role),
+      ),
+    ],
+    actions: [...new Set([...setting, ...making].map(({ action }) => action))],
     stewards: giving.flatMap(({ steward }) => steward ?? []),
   };
 }

@@ -10,26 +10,37 @@ const decided: Record<Decides, string> = {
   members: 'says who is a member',
 };
 
-/** Grants by which somebody can write what decides about rights: theirs, or another's. */
+const isGranted = (what: string) => what === 'edit' || what === 'create';
+
+/** Grants and actions by which somebody can write what decides about rights: theirs, or another's. */
 export function findWrittenRights(definition: PortalDefinition, catalogue: Catalogue): Finding[] {
   return [...decidingColumns(definition, catalogue)].flatMap(([name, columns]) =>
     Object.entries(definition.access[name] ?? {}).flatMap(([id, grant]): Finding[] => {
       const table = findTable(catalogue, name);
       const role = definition.roles.find((each) => each.id === id);
-      const edited = table && role ? lensOf(definition, catalogue, table, id)?.edit?.columns : undefined;
+      const lens = table && role ? lensOf(definition, catalogue, table, id) : null;
+      const edited = lens?.edit?.columns;
       if (!table || !role) return [];
       return [...columns].flatMap(([column, decides]): Finding[] => {
         const ways = [
           ...(edited?.has(column) ? ['edit' as const] : []),
           ...(decides !== 'rules' && grant.create?.columns.includes(column) ? ['create' as const] : []),
         ];
-        return ways.map((what) => ({
+        const pressed = (lens?.actions ?? [])
+          .filter(({ set }) => Object.hasOwn(set, column))
+          .map(({ action }) => ({ what: action.id, how: `may change ${name}.${column} by “${action.name}”` }));
+        const granted = ways.map((what) => ({
+          what,
+          how: `may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}`,
+        }));
+        return [...granted, ...pressed].map(({ what, how }) => ({
           id: `written/${name}/${id}/${column}/${what}`,
           kind: 'rights can be written',
           severity: 'leak',
-          place: { stage: 'access', table: name, role: id, column, what },
-          title:
-            `${role.name} may ${what === 'edit' ? 'change' : 'fill'} ${name}.${column}, ` + `which ${decided[decides]}`,
+          place: isGranted(what)
+            ? { stage: 'access', table: name, role: id, column, what }
+            : { stage: 'pages', screen: '!actions', table: name, role: id, column, what },
+          title: `${role.name} ${how}, which ${decided[decides]}`,
           why:
             'Whoever writes it decides what a member sees and does, and may be that member. Show it only, unless ' +
             'this role is to hand out rights.',

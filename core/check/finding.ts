@@ -86,4 +86,7 @@ type FindingKind =
   | 'steward does not work'
   | 'steward of everyone'
   | 'steward of stewards'
+  | 'action does not work'
+  | 'action for nobody'
+  | 'action writes unseen'
   | 'source away';

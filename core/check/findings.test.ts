@@ -9,6 +9,7 @@ import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
 import { told } from './told-mistakes.fixture';
+import { toldOfActions } from './told-action-mistakes.fixture';
 import { toldOfPages } from './told-page-mistakes.fixture';
 
 describe('findings', () => {
@@ -93,40 +94,43 @@ describe('findings', () => {
 });
 
 describe('mistakes in the rules', () => {
-  it.each([...told, ...toldOfPages])('%s, told as %s, and mended by what is offered', (kind, words, mistake) => {
-    const draft = sound();
-    mistake(draft);
-    const facts: PeopleFacts = {
-      members: { owner: 3, sampler: 1, desk: 3 },
-      lacking: [],
-      twice: { people: 0, names: [] },
-      roleless: { people: 0, names: [] },
-      together: [['owner', 'desk']],
-    };
-    const data = (each: Draft): DataFacts => ({
-      away: each.sources ? [{ name: 'lab', reason: 'It does not answer.' }] : [],
-      brokenKeys: each.tables.wells?.key ? ['wells'] : [],
-      empties: [
-        { table: 'wells', column: 'state', rows: 7 },
-        { table: 'wells', column: 'note', rows: 2 },
-      ],
-      nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [],
-    });
-    const check = (each: Draft) => findFaults(each, strict, [], facts, [], data(each));
-    const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
-    expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([
-      kind,
-      expect.arrayContaining([expect.stringMatching(words)]),
-    ]);
-    for (const mend of mendsOf(finding!, draft, strict)) {
-      const mended = structuredClone(draft);
-      mend.change(mended);
-      expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
-      // A record's address is the catalogue's, which follows the definition.
-      const after = findFaults(mended, withAddresses(strict, mended), [], facts, [], data(mended));
-      expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
-    }
-  });
+  it.each([...told, ...toldOfPages, ...toldOfActions])(
+    '%s, told as %s, and mended by what is offered',
+    (kind, words, mistake) => {
+      const draft = sound();
+      mistake(draft);
+      const facts: PeopleFacts = {
+        members: { owner: 3, sampler: 1, desk: 3 },
+        lacking: [],
+        twice: { people: 0, names: [] },
+        roleless: { people: 0, names: [] },
+        together: [['owner', 'desk']],
+      };
+      const data = (each: Draft): DataFacts => ({
+        away: each.sources ? [{ name: 'lab', reason: 'It does not answer.' }] : [],
+        brokenKeys: each.tables.wells?.key ? ['wells'] : [],
+        empties: [
+          { table: 'wells', column: 'state', rows: 7 },
+          { table: 'wells', column: 'note', rows: 2 },
+        ],
+        nobody: kind === 'nobody gets a row' ? [{ table: 'wells', role: 'owner', people: 3 }] : [],
+      });
+      const check = (each: Draft) => findFaults(each, strict, [], facts, [], data(each));
+      const finding = check(draft).find((each) => each.kind === kind && words.test(each.title));
+      expect([kind, check(draft).map((each) => `${each.kind}: ${each.title}`)]).toEqual([
+        kind,
+        expect.arrayContaining([expect.stringMatching(words)]),
+      ]);
+      for (const mend of mendsOf(finding!, draft, strict)) {
+        const mended = structuredClone(draft);
+        mend.change(mended);
+        expect(() => readDefinition(JSON.parse(JSON.stringify(mended)))).not.toThrow();
+        // A record's address is the catalogue's, which follows the definition.
+        const after = findFaults(mended, withAddresses(strict, mended), [], facts, [], data(mended));
+        expect(after.filter((each) => each.id === finding!.id)).toEqual([]);
+      }
+    },
+  );
 
   it('that are none are not named: an OR that still lets rows through, sound negations, exports as seen', () => {
     const draft = sound();

@@ -6,6 +6,7 @@ import { sourceName } from '../definition/sources';
 import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
 import { findEmptyFaults, type DataFacts } from './empty-findings';
+import { findActions } from './action-findings';
 import { findFieldRules } from './field-rule-findings';
 import { findGrantFaults } from './grant-findings';
 import { grantedOf } from './granted';
@@ -50,6 +51,7 @@ export function findFaults(
     })),
     ...findFilters(definition, catalogue, isAway),
     ...findFieldRules(definition, catalogue, granted, isAway),
+    ...findActions(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),

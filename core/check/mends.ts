@@ -234,6 +234,16 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
     case 'own mark can be changed':
       return [unedited('Show it only')];
     case 'rights can be written':
+      if (finding.place.screen === '!actions')
+        return [
+          {
+            words: 'Let the action not write it',
+            change: (draft) => {
+              for (const step of draft.actions?.find(({ id }) => id === what)?.steps ?? [])
+                if (step.kind === 'set') delete step.values[column!];
+            },
+          },
+        ];
       return what === 'edit'
         ? [unedited('Show it only')]
         : [

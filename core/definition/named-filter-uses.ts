@@ -1,8 +1,9 @@
+import { makesOf } from './action';
 import type { PortalDefinition } from './definition';
 
 /**
- * In how many places a table's named filter stands: grants, fences, field rules, moves, promises, role rules, stewards
- * and sections.
+ * In how many places a table's named filter stands: grants, fences, field rules, moves, actions, promises, role rules,
+ * stewards and sections.
  */
 export function namedFilterUses(definition: PortalDefinition, table: string, id: string): number {
   const ofTable = (each: object) => 'table' in each && each.table === table;
@@ -12,6 +13,10 @@ export function namedFilterUses(definition: PortalDefinition, table: string, id:
     definition.rosters.filter(ofTable),
     definition.fences?.filter(ofTable),
     definition.lifecycles?.filter(ofTable),
+    definition.actions?.map((action) => [
+      action.table === table && [action.where, action.keepIn],
+      makesOf(action).filter(ofTable),
+    ]),
     definition.promises?.filter(ofTable),
     definition.stewards?.map((steward) =>
       steward.does === 'hand over'

@@ -1,5 +1,6 @@
 import { columnValue } from '../mail/mail-words';
 import { TemplateError, withValueNames } from '../mail/template';
+import type { Action, StepValue, StepValues } from './action';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
@@ -120,6 +121,42 @@ export class Translation extends Names {
     };
   }
 
+  private action(action: Action): Action {
+    const { table, where, keepIn } = action;
+    const values = (of: string, given: StepValues): StepValues =>
+      Object.fromEntries(
+        Object.entries(given).map(([column, value]) => [this.column(of, column), this.stepValue(table, value)]),
+      );
+    return {
+      ...action,
+      table: this.table(table),
+      ...(where ? { where: this.condition(table, where) } : {}),
+      ...(keepIn ? { keepIn: this.rows(table, keepIn) } : {}),
+      asks: action.asks.map((ask) => ({
+        ...ask,
+        table: this.table(ask.table),
+        column: this.column(ask.table, ask.column),
+        ...(ask.first ? { first: this.operand(table, ask.first) } : {}),
+      })),
+      steps: action.steps.map((step) => {
+        if (step.kind === 'set') return { ...step, values: values(table, step.values) };
+        if (step.kind !== 'make') return step;
+        return {
+          ...step,
+          table: this.table(step.table),
+          values: values(step.table, step.values),
+          ...(step.keepIn ? { keepIn: this.rows(step.table, step.keepIn) } : {}),
+        };
+      }),
+    };
+  }
+
+  private stepValue(table: string, value: StepValue): StepValue {
+    return value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing'
+      ? value
+      : this.operand(table, value);
+  }
+
   private steward(steward: Steward): Steward {
     if (steward.does === 'keep a table') return { ...steward, table: this.table(steward.table) };
     const { roster, where } = steward;
@@ -218,6 +255,7 @@ export class Translation extends Names {
         })),
       }));
     }
+    if (definition.actions) translated.actions = definition.actions.map((action) => this.action(action));
     if (definition.mails)
       translated.mails = mapValues(definition.mails, ({ subject, text }) => ({
         subject: this.mail(subject),

@@ -1,9 +1,11 @@
 import { Fragment, lazy, Suspense, useRef } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
+import { useActions } from '../../web/client/actions';
 import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
 import { labelOf } from '../../web/records/options';
 import { RecordCell, titleIn } from '../../web/records/RecordCell';
+import { calledOf } from './called';
 import { columnsOf, termsOf } from './arranged';
 import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
@@ -18,6 +20,7 @@ type ListInfo = ShowProps<'list'>['section'];
 
 const ChangingCell = lazy(() => import('./ChangingCell'));
 const AddLine = lazy(() => import('./AddLine'));
+const RowActs = lazy(() => import('./RowActs'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
 const TotalsLine = lazy(() => import('./TotalsRow').then((part) => ({ default: part.TotalsLine })));
 
@@ -35,7 +38,9 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
   const [title, ...rest] = columns;
   const heads = useHeads(section, answer);
   const sizing = useWidths(section.id, columns);
-  const width = columns.length + (picks ? 1 : 0);
+  const hasActs = section.acts.length > 0;
+  const width = columns.length + (picks ? 1 : 0) + (hasActs ? 1 : 0);
+  const mayTick = useTickable(section, answer);
   const under = useUnder(section.id);
   const frame = useRef<HTMLDivElement>(null);
   const isWide = useIsWide(frame, under !== null);
@@ -50,12 +55,20 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
             <tr className="border-b border-line">
               {picks && (
                 <th scope="col" className="w-9 pl-3 py-2">
-                  <PickAll picks={picks} ids={answer.records.flatMap(({ id }) => id ?? [])} />
+                  <PickAll
+                    picks={picks}
+                    ids={answer.records.flatMap(({ id }, place) => (id !== null && mayTick(place) ? id : []))}
+                  />
                 </th>
               )}
               {columns.map((column) => (
                 <SortHead key={column.path} section={section} column={column} sizing={sizing} />
               ))}
+              {hasActs && (
+                <th scope="col" className="px-3 py-2">
+                  <span className="sr-only">What can be done</span>
+                </th>
+              )}
             </tr>
           </thead>
           <tbody>
@@ -84,7 +97,11 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                   >
                     {picks && (
                       <td className="pl-3 py-2 align-top">
-                        <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+                        <PickOne
+                          picks={picks}
+                          id={mayTick(place) ? record.id : null}
+                          called={calledOf(record, title!)}
+                        />
                       </td>
                     )}
                     {columns.map((column, i) => (
@@ -131,6 +148,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                         )}
                       </td>
                     ))}
+                    {hasActs && (
+                      <td className="px-3 py-1.5 align-top">
+                        <Suspense fallback={<span className="block min-h-8" />}>
+                          <RowActs section={section} record={record} answer={answer} place={place} />
+                        </Suspense>
+                      </td>
+                    )}
                   </tr>
                   {isWide && under?.id === record.id && (
                     <tr className="border-b border-line">
@@ -164,7 +188,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
             <li className="flex items-start border-b border-line last:border-0">
               {picks && (
                 <span className="flex min-h-11 items-center pl-3">
-                  <PickOne picks={picks} id={record.id} called={calledOf(record, title!)} />
+                  <PickOne picks={picks} id={mayTick(place) ? record.id : null} called={calledOf(record, title!)} />
                 </span>
               )}
               <SpotLink
@@ -199,6 +223,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                   )}
                 </span>
               </SpotLink>
+              {hasActs && (
+                <span className="py-2 pr-3">
+                  <Suspense>
+                    <RowActs section={section} record={record} answer={answer} place={place} />
+                  </Suspense>
+                </span>
+              )}
             </li>
             {!isWide && under?.id === record.id && (
               <li className="border-b border-line shadow-[inset_3px_0_0_var(--water)]">{under.shown}</li>
@@ -301,10 +332,12 @@ function SortHead({ section, column, sizing }: { section: ListInfo; column: Colu
   );
 }
 
-/** What a record is called by the first column of its list. */
-function calledOf(record: ListAnswer['records'][number], first: ColumnInfo): string {
-  if (record.masked.includes(first.path)) return 'this record';
-  return titleIn(record, first) ?? (cellText(first.type, record.values[first.path], first.identifies) || 'this record');
+/** Whether the record at a place can be ticked: where something can be done with several of which it is one. */
+function useTickable({ table, may }: ListInfo, { acts }: ListAnswer): (place: number) => boolean {
+  const { base, seenBy } = usePlace();
+  const actions = useActions(base, table);
+  const several = new Set(actions.flatMap((action) => (action.several ? [action.id] : [])));
+  return (place) => (may.includes('delete') && !seenBy) || acts?.[place]?.some((id) => several.has(id)) === true;
 }
 
 function PickOne({ picks, id, called }: { picks: Picks; id: string | null; called: string }) {

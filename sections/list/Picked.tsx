@@ -5,6 +5,8 @@ import { problemText } from '../../web/client/http';
 import { useDone } from '../../web/place/done';
 import { useListState, usePlace } from '../../web/place/place';
 import { matchingIds } from '../../web/client/matching-ids';
+import { useActions } from '../../web/client/actions';
+import { ActionButtons } from '../../web/records/ActionButtons';
 import { removed } from '../../web/records/remove';
 import { Button } from '../../web/ui/Button';
 import { Question } from '../../web/ui/Question';
@@ -20,6 +22,7 @@ export default function Picked({
   noun,
   total,
   picks,
+  deletes,
 }: {
   section: string;
   table: string;
@@ -27,8 +30,10 @@ export default function Picked({
   /** How many records the list finds. */
   total: number;
   picks: Picks;
+  deletes: boolean;
 }) {
-  const { base, spot, go } = usePlace();
+  const { base, spot, go, seenBy } = usePlace();
+  const actions = useActions(base, table).filter(({ several }) => several);
   const { state } = useListState(section);
   const reach = Math.min(total, mostTicked);
   const client = useQueryClient();
@@ -82,18 +87,27 @@ export default function Picked({
             : `Tick all ${total.toLocaleString()} that are found`}
         </Button>
       )}
-      <Question
-        trigger={
-          <Button small weight="danger" disabled={busy}>
-            {busy ? 'Working …' : `Delete ${ids.length.toLocaleString()}`}
-          </Button>
-        }
-        title={`Delete ${ids.length.toLocaleString()} of ${noun}?`}
-        says="They go for everyone. Those that other records belong to stay, and you are told."
-        keep="Keep them"
-        go={`Delete ${ids.length.toLocaleString()}`}
-        onGo={() => void remove()}
+      <ActionButtons
+        small
+        actions={actions}
+        on={{ ids }}
+        called={counted(ids.length, 'record')}
+        onDone={(refused) => seenBy || picks.pick(new Set(refused))}
       />
+      {deletes && !seenBy && (
+        <Question
+          trigger={
+            <Button small weight="danger" disabled={busy}>
+              {busy ? 'Working …' : `Delete ${ids.length.toLocaleString()}`}
+            </Button>
+          }
+          title={`Delete ${ids.length.toLocaleString()} of ${noun}?`}
+          says="They go for everyone. Those that other records belong to stay, and you are told."
+          keep="Keep them"
+          go={`Delete ${ids.length.toLocaleString()}`}
+          onGo={() => void remove()}
+        />
+      )}
       <Button small weight="quiet" disabled={busy} onClick={() => picks.pick(new Set())}>
         Tick none
       </Button>

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Bookmark, SlidersHorizontal } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { problemText } from '../../web/client/http';
+import { useActions } from '../../web/client/actions';
 import { useSectionList } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
 import { Notice, Skeleton } from '../../web/ui/Notice';
@@ -39,6 +40,9 @@ export default function ListShow({ section }: ShowProps<'list'>) {
     pick: (ids: ReadonlySet<string>) => setTicked({ question, ids }),
   };
   const may = (act: (typeof section.may)[number]) => section.may.includes(act);
+  const hasActions = useActions(base, section.table).some(({ several }) => several);
+  // A record can be ticked where something can be done with several of them.
+  const canTick = hasActions || (may('delete') && !seenBy);
   const client = useQueryClient();
   const asked = { ...state, columns: askedColumns(section, state.columns) };
   const [wantsArranging, setWantsArranging] = useState(false);
@@ -164,6 +168,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
                   noun={noun}
                   total={answer.data.total}
                   picks={picks}
+                  deletes={may('delete')}
                 />
               </Suspense>
             )}
@@ -172,7 +177,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
                 <ListChart section={section} />
               </Suspense>
             )}
-            <ListTable section={section} answer={answer.data} picks={may('delete') && !seenBy ? picks : null} />
+            <ListTable section={section} answer={answer.data} picks={canTick ? picks : null} />
             <Pager section={section.id} answer={answer.data} noun={noun} />
           </div>
         ))}

@@ -26,6 +26,7 @@ import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, usualSize, type ListAct, type ListSection } from './spec';
+import { actsOf, actsOffered, pathsOfActs } from './acts';
 import { decidable, marksOf, pathsOfMarks } from './marks';
 import { chartNumbers } from '../chart/chart-numbers';
 import { readDrawn } from '../chart/drawn-by';
@@ -52,6 +53,8 @@ export interface ListTold extends SheetTold {
   marks: { id: string; word: string; colour: number; column: string | null }[];
   /** Its views, by their ids, the one first that it begins with. */
   tabs: { id: string; name: string; sort: ListSection['sort'] }[];
+  /** Actions whose buttons stand at its records. */
+  acts: string[];
   /** What this person may do here. */
   may: ListAct[];
   /** True while the source that holds its records can't be reached. */
@@ -210,6 +213,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
       ),
       line: there ? lineOf(there, section) : [],
       marks: there ? await marksTold(there, section) : [],
+      acts: there ? actsOffered(there, section) : [],
       may: there ? mayDo(there, section) : [],
     };
   },
@@ -227,6 +231,7 @@ export const serve: SectionServe<ListSection, ListTold> = {
     line: listOf(said),
     tabs: listOf(form<ListTold['tabs'][number]>({ id: said, name: said, sort: sortTold })),
     marks: listOf(form<ListTold['marks'][number]>({ id: said, word: said, colour: whole, column: saidOrNull })),
+    acts: listOf(said),
     may: listOf(Joi.valid(...listActs)),
     away: yesNo.optional(),
   },
@@ -235,12 +240,17 @@ export const serve: SectionServe<ListSection, ListTold> = {
     const { visit, shown, question } = await questionAsked(asking, section, { ...query, size });
     const titles = await titlesBeside(visit, section.table, shown);
     const { marks } = section;
-    const read = [...shown, ...titles, ...pathsOfMarks(marks ?? [])];
+    const read = [...shown, ...titles, ...pathsOfMarks(marks ?? []), ...pathsOfActs(visit, section)];
     const columns = [...new Map(read.map((path) => [printPath(path), path])).values()];
     const answer = await across(visit, section.table, columns, (own) =>
       list(visit.source, visit, section.table, { ...question, columns: own }),
     );
-    return marks ? { ...answer, marks: marksOf(visit, section.table, marks, answer.records) } : answer;
+    const acts = actsOf(visit, section, answer.records);
+    return {
+      ...answer,
+      ...(marks ? { marks: marksOf(visit, section.table, marks, answer.records) } : {}),
+      ...(acts ? { acts } : {}),
+    };
   },
   totals: async (asking, section, narrowed) => {
     const visit = await numbersVisit(asking, section.table);

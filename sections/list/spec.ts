@@ -5,7 +5,15 @@ import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { condition } from '../../core/definition/condition-schema';
 import { existsOf, type Condition } from '../../core/condition/tree';
 import { rowFilter } from '../../core/definition/access-schema';
-import { sheetOf, type RowFilter, type Sheet } from '../../core/definition/definition';
+import { actionsOf } from '../../core/definition/action';
+import {
+  sheetOf,
+  type Page,
+  type PortalDefinition,
+  type RowFilter,
+  type Sheet,
+} from '../../core/definition/definition';
+import type { Finding } from '../../core/check/finding';
 import { audiencesOfSheet, linkedAsks, renamedSheet, sheetAsks } from '../../core/definition/sheet';
 import { id, label, tableName } from '../../core/definition/name-schema';
 import type { CheckedSpec } from '../../core/check/section-findings';
@@ -76,6 +84,8 @@ export interface ListSection extends OnPage {
   line?: true;
   /** Without search, filter, kept views and arranging: a few records beside others. */
   bare?: true;
+  /** Actions whose buttons stand at each record, by their ids. */
+  acts?: string[];
   /** What is not offered here, although rights allow it. */
   without?: ListAct[];
   /** The sheet that records have on this page, where it is not the table's. */
@@ -135,6 +145,7 @@ export const spec: CheckedSpec<ListSection> = {
       .max(8),
     shares: Joi.array().items(id).unique().min(1).max(100),
     inPlace: Joi.array().items(pathText).unique().min(1).max(50),
+    acts: Joi.array().items(id).unique().min(1).max(20),
     without: Joi.array()
       .items(Joi.valid(...listActs))
       .unique()
@@ -202,22 +213,10 @@ export const spec: CheckedSpec<ListSection> = {
       ...(sheet ? { sheet: renamedSheet(section.table, sheet, names) } : {}),
     };
   },
-  findings: ({ id: list, title, table: name, marks = [] }, page, catalogue) =>
-    marks.flatMap(({ id: mark, word, where }) => {
-      const problem = markProblem(catalogue, name, where);
-      return problem === null
-        ? []
-        : [
-            {
-              id: `mark/${page.id}/${list}/${mark}`,
-              kind: 'section does not work' as const,
-              severity: 'broken' as const,
-              place: { stage: 'pages' as const, page: page.id },
-              title: `The mark “${word}” in ${title ?? name} on ${page.title} can't be decided: ${problem}`,
-              why: 'So nothing is marked. Write its condition again, or take it out.',
-            },
-          ];
-    }),
+  findings: (section, page, catalogue, definition) => [
+    ...markFindings(section, page, catalogue),
+    ...actFindings(section, page, definition),
+  ],
 };
 
 /** Why it can't be told of a record whether it is marked; null where it can. */
@@ -226,4 +225,40 @@ function markProblem(catalogue: Catalogue, name: string, where: Condition): stri
   if (!table) return null;
   if (existsOf(where).length > 0) return 'a mark goes by what stands in the record, not by related records';
   return checkCondition(where, { catalogue, table, member: true })[0]?.reason ?? null;
+}
+
+function markFindings(
+  { id: list, title, table, marks = [] }: ListSection,
+  page: Page,
+  catalogue: Catalogue,
+): Finding[] {
+  return marks.flatMap(({ id: mark, word, where }): Finding[] => {
+    const problem = markProblem(catalogue, table, where);
+    return problem === null
+      ? []
+      : [
+          {
+            id: `mark/${page.id}/${list}/${mark}`,
+            kind: 'section does not work',
+            severity: 'broken',
+            place: { stage: 'pages', page: page.id },
+            title: `The mark “${word}” in ${title ?? table} on ${page.title} can't be decided: ${problem}`,
+            why: 'So nothing is marked. Write its condition again, or take it out.',
+          },
+        ];
+  });
+}
+
+function actFindings({ id: list, title, table, acts = [] }: ListSection, page: Page, of: PortalDefinition): Finding[] {
+  const there = actionsOf(of.actions, table);
+  return acts
+    .filter((act) => !there.some(({ id: known }) => known === act))
+    .map((act) => ({
+      id: `act/${page.id}/${list}/${act}`,
+      kind: 'section does not work',
+      severity: 'broken',
+      place: { stage: 'pages', page: page.id },
+      title: `${title ?? table} on ${page.title} offers an action that is gone`,
+      why: 'Nobody gets its button. Take it out of the list, or choose another.',
+    }));
 }

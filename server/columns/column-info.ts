@@ -200,7 +200,7 @@ async function withCrossing(visit: PlacedVisit, tableName: string, infos: Column
 }
 
 /** `before` is the path to the table that the relation starts from. */
-function relationInfo(visit: Visit, view: ViewSql, relation: Relation, before: string[]): RelationInfo {
+export function relationInfo(visit: Visit, view: ViewSql, relation: Relation, before: string[]): RelationInfo {
   const { name, table, targetColumn } = relation;
   const target = findTable(visit.catalogue, table);
   const title = target ? titleOf(visit, view, target) : null;

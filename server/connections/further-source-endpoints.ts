@@ -1,3 +1,4 @@
+import { makesOf } from '../../core/definition/action';
 import { askedByPage } from '../../core/definition/section';
 import { sectionSpecs } from '../../sections/specs';
 import { shortName } from '../../core/definition/definition-schema';
@@ -206,6 +207,8 @@ function usesOfSource(draft: PortalDefinition, name: string): string[] {
     ...(draft.fences ?? []),
     ...(draft.stamps ?? []),
     ...(draft.lifecycles ?? []),
+    ...(draft.actions ?? []),
+    ...(draft.actions ?? []).flatMap(makesOf),
     ...(draft.promises ?? []),
   ];
   for (const table of new Set(ruled.map((rule) => rule.table).filter(isThere))) uses.push(`rules of ${table}`);

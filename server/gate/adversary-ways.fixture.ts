@@ -1,5 +1,7 @@
 import { hung } from '../../core/definition/hung';
 import { bring } from './import/bring';
+import { act } from './write/act';
+import { actWithEach } from './write/act-each';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { discussed } from './read/discussed';
@@ -12,7 +14,7 @@ import { related } from './read/related';
 import { remove } from './write/remove';
 import { several } from './write/several';
 import { countHandOver, handOver, takeBack } from './write/hand-over';
-import { columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
+import { actions, columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
 
 /** For each way into the gate, everything that the adversary tries there. */
 export const ways: Record<string, () => Attempt[]> = {
@@ -135,6 +137,28 @@ export const ways: Record<string, () => Attempt[]> = {
         },
       ]),
     ),
+  act: () =>
+    actions.flatMap(({ id: action, asks }) =>
+      (['clients', 'notes', 'none'] as const).flatMap((table) =>
+        ['1', '2', '3', '50', '60', '100', '104', '999'].flatMap((id) =>
+          ['Ada', 1, 100, 101, null].map((given): Attempt => [
+            `${action} with ${table} ${id} by ${given}`,
+            ({ source }, visit) => {
+              const asked = Object.fromEntries(asks.map((ask) => [ask.id, given]));
+              return act(source, visit, table, id, action, { asked, seen: { name: 'Ada' } }, { trial: true });
+            },
+          ]),
+        ),
+      ),
+    ),
+  actWithEach: () =>
+    actions.map(({ id: action, table, asks }): Attempt => [
+      `${action} with several`,
+      ({ source }, visit) => {
+        const asked = Object.fromEntries(asks.map((ask) => [ask.id, 1]));
+        return actWithEach(source, visit, table, ['1', '50', '100', '999'], action, { asked }, { trial: true });
+      },
+    ]),
   edit: () =>
     tables.flatMap((table) =>
       ['1', '2', '50', '60', '100', '999'].flatMap((id) =>

@@ -2,6 +2,7 @@ import type { Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
 import type { Condition } from '../../core/condition/tree';
 import { emptyDefinition, type MaskRule, type PortalDefinition } from '../../core/definition/definition';
+import type { Action } from '../../core/definition/action';
 import type { HandsOver } from '../../core/definition/steward';
 import type { Catalogue } from '../../core/table/catalogue';
 import { MariadbSource } from '../sources/mariadb';
@@ -52,11 +53,77 @@ export const handsOver: HandsOver = {
   tables: [{ table: 'notes', column: 'client_id' }],
 };
 
+const press = { roles: ['clerk'], asks: [], several: 'each by itself' } satisfies Partial<Action>;
+
+/** Actions that go by what the clerk doesn't see, and write it, or lead where they see nothing. */
+export const actions: Action[] = [
+  {
+    ...press,
+    id: 'rename',
+    name: 'Rename',
+    table: 'clients',
+    where: when('score >= 0'),
+    asks: [{ id: 'name', table: 'clients', column: 'name' }],
+    steps: [{ kind: 'set', values: { name: { kind: 'asked', ask: 'name' }, secret: { kind: 'asked', ask: 'name' } } }],
+  },
+  ...['secret', 'email', 'tax', 'score'].map((column): Action => ({
+    ...press,
+    id: `copy-${column}`,
+    name: `Copy ${column}`,
+    table: 'clients',
+    steps: [{ kind: 'set', values: { name: { kind: 'column', path: [column] } } }],
+  })),
+  {
+    ...press,
+    id: 'note',
+    name: 'Note',
+    table: 'clients',
+    asks: [{ id: 'words', table: 'notes', column: 'words', required: true }],
+    steps: [
+      {
+        kind: 'make',
+        table: 'notes',
+        values: { client_id: { kind: 'this' }, words: { kind: 'asked', ask: 'words' } },
+        keepIn: when('client.tenant = 1'),
+      },
+    ],
+  },
+  {
+    ...press,
+    id: 'give',
+    name: 'Give',
+    table: 'notes',
+    asks: [{ id: 'client', table: 'notes', column: 'client_id' }],
+    steps: [{ kind: 'set', values: { client_id: { kind: 'asked', ask: 'client' } } }],
+  },
+  {
+    ...press,
+    id: 'hide',
+    name: 'Hide',
+    table: 'notes',
+    keepIn: 'every row',
+    steps: [
+      {
+        kind: 'set',
+        values: { visible: { kind: 'boolean', value: false }, words: { kind: 'column', path: ['client', 'name'] } },
+      },
+    ],
+  },
+  {
+    ...press,
+    id: 'spy',
+    name: 'Spy',
+    table: 'notes',
+    steps: [{ kind: 'set', values: { words: { kind: 'column', path: ['client', 'secret'] } } }],
+  },
+];
+
 export const definition: PortalDefinition = {
   ...emptyDefinition({ slug: 'adversary', name: 'Adversary', timeZone: 'UTC', colour: '#1f5f85' }, 'adversary'),
   roles: [{ id: 'clerk', name: 'Clerk' }],
   rosters: [{ table: 'clients', name: 'name', email: 'email', role: 'clerk' }],
   stewards: [handsOver],
+  actions,
   masks,
   access: {
     clients: {

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
-import { loadIntoMariadb } from '../../test/judge/judge';
+import { loadIntoMariadb } from '../../test/judge/load';
 import { anyCondition, makeScenario, roles, today, withColumns } from '../../test/judge/scenario';
 import { Random } from '../../test/judge/random';
 import { freshSchema } from '../../test/tables';

@@ -57,6 +57,8 @@ export { recordId } from './view/record-id';
 export type { ViewRecord } from './view/view-record';
 export { ViewSql, viewSql } from './view/view-sql';
 export type { FilesOfColumns, Part, PlacedVisit, RowLookedAfter, Visit } from './view/visit';
+export { type Acted, type Press, act } from './write/act';
+export { actWithEach } from './write/act-each';
 export { create } from './write/create';
 export { type Changes, edit } from './write/edit';
 export { type HandedOver, type LeftThere, countHandOver, handOver, takeBack } from './write/hand-over';

@@ -1,7 +1,8 @@
 import { Client } from 'pg';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
-import { Judge, loadIntoMariadb, loadIntoPostgres, makeRoles, type Difference } from '../../test/judge/judge';
+import { Judge, makeRoles, type Difference } from '../../test/judge/judge';
+import { loadIntoMariadb, loadIntoPostgres } from '../../test/judge/load';
 import { freshSchema } from '../../test/tables';
 import { MariadbSource } from '../sources/mariadb';
 import { PostgresSource } from '../sources/postgres';
@@ -38,13 +39,14 @@ async function hold(judge: Judge, cases: number, first: number, what: string): P
   for (let seed = first; judge.cases < cases; seed++) differences.push(...(await judge.play(seed)));
   console.log(
     `judge of ${what}: seeds from ${first}, ${judge.cases} cases, ${judge.cells} cells, outcomes ` +
-      `${JSON.stringify(judge.outcomes)}`,
+      `${JSON.stringify(judge.outcomes)}, actions done ${judge.acted}`,
   );
   expect(differences.slice(0, 3)).toEqual([]);
   // A judge that never lets anything through, or never refuses, would prove nothing.
   for (const outcome of ['done', 'untouched', 'refused', 'held', 'no such record'])
     expect([outcome, (judge.outcomes[outcome] ?? 0) > cases / 50]).toEqual([outcome, true]);
   expect(judge.cells).toBeGreaterThan(cases);
+  expect(judge.acted).toBeGreaterThan(cases / 20);
 }
 
 describe("PostgreSQL's row security", () => {

@@ -14,7 +14,7 @@ import type { ChartSection } from '../../sections/chart/spec';
 import type { FigureSection } from '../../sections/figure/spec';
 import type { ListSection } from '../../sections/list/spec';
 import { serveOf } from '../../sections/serves';
-import { loadIntoMariadb } from '../../test/judge/judge';
+import { loadIntoMariadb } from '../../test/judge/load';
 import { plainCell } from '../../test/judge/plain-cells';
 import { Random } from '../../test/judge/random';
 import { anyCondition, makeScenario, roles, today, withColumns, type Scenario } from '../../test/judge/scenario';

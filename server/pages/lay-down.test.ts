@@ -48,9 +48,9 @@ it('names what the role sees alone, is found fault with by no check, and answers
     expect(new Set(laid.pages.map(({ id }) => id)).size).toBe(laid.pages.length);
     expect((await builder.send('PUT', `${bench}/definition`, laid)).status).toBe(200);
     const { findings } = (await builder.get(`${bench}/findings`)).body as {
-      findings: { title: string; kind: string; place: { stage: string } }[];
+      findings: { title: string; kind: string; place: { stage: string; page?: string } }[];
     };
-    const ofPages = findings.filter(({ place }) => place.stage === 'pages').map(({ title }) => title);
+    const ofPages = findings.filter(({ place }) => place.page !== undefined).map(({ title }) => title);
     expect([role, ofPages]).toEqual([role, []]);
 
     const found = name === '' ? null : (await builder.get(`${bench}/members?search=${name}`)).body.members[0].id;

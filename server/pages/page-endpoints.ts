@@ -7,10 +7,12 @@ import { lookOf, type Look } from '../../core/face/look';
 import type { Page } from '../../core/definition/definition';
 import { serveOf, sectionServes } from '../../sections/serves';
 import type { Counts, FigureTaken, SectionInfo, Totals } from '../../sections/serve';
+import { actionsTold, actionTold, type ActionTold } from '../actions/action-told';
 import { NotFound, type PlacedVisit } from '../gate/gate';
 import type { Value } from '../../core/table/value';
 import { cell, form, listOf, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
+import { offersWrites } from '../records/offered';
 import { figureAnswer, sectionAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
 import { sectionQuery, text } from '../records/record-question';
@@ -45,6 +47,8 @@ export interface Me {
   portal: { slug: string; name: string; timeZone: string; look: Look };
   member: { kind: Person['kind']; name: string; email: string | null; roles: string[] };
   pages: PageInfo[];
+  /** What they may do with records by a press. */
+  actions: ActionTold[];
 }
 
 const me = form<Me>({
@@ -65,6 +69,7 @@ const me = form<Me>({
       sections: Joi.array().items(...sectionInfos),
     }),
   ),
+  actions: listOf(actionTold),
 });
 
 const takenNumber = Joi.alternatives().try(
@@ -112,6 +117,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
               .map((role) => role.name),
           },
           pages: await Promise.all(pagesFor(visit).map((page) => pageInfo(visit, page))),
+          actions: offersWrites(visit) ? await actionsTold(visit) : [],
         };
       },
     }),

@@ -14,4 +14,4 @@ export const offersWrites = ({ person }: Looking): boolean => person.kind !== 'v
 export const asOffered = (visit: Looking, record: OpenRecord): OpenRecord =>
   offersWrites(visit) || visit.seenBy
     ? record
-    : { ...record, editable: [], replaceable: [], deletable: false, moves: [] };
+    : { ...record, editable: [], replaceable: [], deletable: false, moves: [], actions: [] };

@@ -31,6 +31,7 @@ export const openRecord = form<OpenRecord>({
   replaceable: listOf(said),
   deletable: yesNo,
   moves: listOf(form<OpenRecord['moves'][number]>({ id: said, name: said, to: said, needs: listOf(said) })),
+  actions: listOf(said),
 });
 
 /** What a page of a list holds, whatever is told beside it. */
@@ -41,10 +42,11 @@ const page = { ...listPageKeys, away };
 export const listAnswer = form<ListAnswer & Away>({ ...page, total: whole });
 
 /** As `listAnswer`, with the marks of each record where the section has some. */
-export const sectionAnswer = form<ListAnswer & Away & { marks?: string[][] }>({
+export const sectionAnswer = form<ListAnswer & Away & { marks?: string[][]; acts?: string[][] }>({
   ...page,
   total: whole,
   marks: listOf(listOf(said)).optional(),
+  acts: listOf(listOf(said)).optional(),
 });
 
 /** A page whose number of records is told where it was asked for. */

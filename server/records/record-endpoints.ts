@@ -1,3 +1,4 @@
+import { isAskedFor } from '../../core/access/asked-for';
 import { tableRights } from '../../core/access/rights';
 import { askedFilter, countedQuery, listQuery, pathOf, pathsOf, questionOf, text } from './record-question';
 import { asOffered } from './offered';
@@ -163,9 +164,9 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
         const visit = await at(asked, table);
         refuseSeenBy(visit);
         const view = viewSql(visit);
-        const found = openTable(visit, view, table);
-        if (findColumn(found, column)?.kind !== 'file' || !tableRights(view.view(found)).brings(column))
-          throw new NotFound('column');
+        const found = findTable(visit.catalogue, table);
+        const brings = found && (tableRights(view.view(found)).brings(column) || isAskedFor(visit, table, column));
+        if (!brings || findColumn(found, column)?.kind !== 'file') throw new NotFound('column');
         return receiveFile(req, (name, bytes) =>
           keepForColumn(sequelize, visit.portalId, visit.person, { table, column }, name, bytes),
         );

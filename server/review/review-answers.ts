@@ -47,6 +47,7 @@ export const explanation = form<Explanation>({
   editable: yesNo,
   deletable: yesNo,
   moves: listOf(said),
+  actions: listOf(said),
   ceiling: Joi.string().valid('nothing', 'read').allow(null),
   roles: listOf(
     form<RoleExplanation>({
@@ -61,6 +62,7 @@ export const explanation = form<Explanation>({
       moves: listOf(
         form<RoleExplanation['moves'][number]>({ move: said, fromHere: yesNo, where: rows, missing: listOf(said) }),
       ),
+      actions: listOf(form<RoleExplanation['actions'][number]>({ action: said, fromHere: yesNo, where: rows })),
       openness: openness.allow(null),
       masks: listOf(form<RoleExplanation['masks'][number]>({ id: said, mask, outcome: said })),
     }),
@@ -114,6 +116,7 @@ export const sideBySideAnswer = form<SideBySide>({
 });
 
 const reach = form<Reach>({
+  actions: listOf(said),
   level: Joi.valid('shown', 'masked', 'hidden'),
   mask: saidOrNull,
   edit: yesNo,

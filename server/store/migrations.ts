@@ -306,6 +306,16 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0026-views-shared-with-people',
     up: ['ALTER TABLE kept_views ADD COLUMN people TEXT NULL'],
   },
+  {
+    // Presses by the ids that they were sent with, so that none is done twice.
+    name: '0027-presses',
+    up: [
+      `CREATE TABLE presses (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        press_hash CHAR(43) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, begun_at DATETIME(3) NOT NULL,
+        answer LONGTEXT NULL, UNIQUE (portal_id, press_hash), KEY (begun_at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -8,6 +8,7 @@ import {
 } from 'sequelize';
 import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
+import { definePresses } from './press-model';
 import { defineKeptViews } from './kept-view-model';
 import { definePeopleModels } from './people-models';
 
@@ -315,4 +316,5 @@ export function defineModels(sequelize: Sequelize): void {
   definePeopleModels(sequelize);
   defineKeptViews(sequelize);
   defineComments(sequelize);
+  definePresses(sequelize);
 }

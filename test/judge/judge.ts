@@ -1,11 +1,12 @@
-import { create, edit, InvalidValues, NotFound, Refused, list, remove, type Visit } from '../../server/gate/gate';
-import type { Connection } from 'mariadb';
+import { act, create, edit, InvalidValues, NotFound, Refused, list, remove, type Visit } from '../../server/gate/gate';
 import { Client } from 'pg';
 import { contextOf, type Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
-import type { Catalogue, Column } from '../../core/table/catalogue';
+import type { Action } from '../../core/definition/action';
+import type { Catalogue } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
 import type { Source } from '../../server/sources/source';
+import { actionPolicies, actorRoles, randomActions } from './judged-actions';
 import { plainCell } from './plain-cells';
 import { factSettings, literal, policies, tables } from './postgres-rules';
 import { makeScenario, roles, today, withColumns, type Scenario } from './scenario';
@@ -14,6 +15,8 @@ import { makeScenario, roles, today, withColumns, type Scenario } from './scenar
 type Outcome = 'done' | 'untouched' | 'refused' | 'held' | 'no such record';
 
 type Attempts = Record<string, Outcome>;
+
+const trial = { trial: true };
 
 export interface Difference {
   seed: number;
@@ -27,6 +30,7 @@ export interface Difference {
 /** Roles are the server's, so one for each set of roles is made once. */
 export async function makeRoles(postgres: Client): Promise<void> {
   for (const role of roles) await postgres.query(`CREATE ROLE ${role}`);
+  await postgres.query(actorRoles.join(';\n'));
   for (let set = 0; set < 2 ** roles.length; set++) {
     await postgres.query(`CREATE ROLE p${set}`);
     for (const role of roles.filter((_, i) => set & (1 << i))) await postgres.query(`GRANT ${role} TO p${set}`);
@@ -49,11 +53,12 @@ export class Judge {
 
   async play(seed: number): Promise<Difference[]> {
     const scenario = makeScenario(seed);
-    const catalogue = await this.load(scenario);
+    const actions = randomActions(scenario);
+    const catalogue = await this.load(scenario, actions);
     const differences: Difference[] = [];
     for (const person of scenario.persons) {
       const visit: Visit = {
-        definition: scenario.definition,
+        definition: { ...scenario.definition, actions },
         catalogue,
         person,
         moment: new Date(`${today}T12:00:00Z`),
@@ -67,6 +72,7 @@ export class Judge {
         compare('see', await this.seen(visit, name), await this.seenByJudge(visit, name, person.roles));
         compare('edit', await this.edits(visit, scenario, name), await this.editsByJudge(visit, scenario, name));
         compare('create', await this.creates(visit, scenario, name), await this.createsByJudge(visit, scenario, name));
+        compare('act', await this.acts(visit, scenario, name), await this.actsByJudge(visit, scenario, name));
         compare('delete', await this.deletes(visit, scenario, name), await this.deletesByJudge(visit, scenario, name));
       }
     }
@@ -74,7 +80,7 @@ export class Judge {
     return differences;
   }
 
-  private async load(scenario: Scenario): Promise<Catalogue> {
+  private async load(scenario: Scenario, actions: Action[]): Promise<Catalogue> {
     await this.postgres.query(
       [
         'DROP SCHEMA public CASCADE',
@@ -82,6 +88,7 @@ export class Judge {
         'GRANT USAGE ON SCHEMA public TO PUBLIC',
         ...tables(scenario),
         ...policies(scenario),
+        ...actionPolicies(scenario, actions),
       ].join(';\n'),
     );
     return this.loadOurs(scenario);
@@ -93,7 +100,7 @@ export class Judge {
   }
 
   /** Runs as the person in PostgreSQL and takes everything back. */
-  private async asPerson<T>(visit: Visit, held: string[], work: () => Promise<T>): Promise<T> {
+  private async asPerson<T>(visit: Visit, held: string[], work: () => Promise<T>, acting?: number): Promise<T> {
     const { facts } = contextOf(visit.person, visit.moment, 'UTC');
     const set = roles.reduce((bits, role, i) => bits | (held.includes(role) ? 1 << i : 0), 0);
     await this.postgres.query('BEGIN');
@@ -103,7 +110,7 @@ export class Judge {
           .map(([name, value]) => `set_config('${name}', ${literal(value)}, TRUE)`)
           .join(', ')}`,
       );
-      await this.postgres.query(`SET LOCAL ROLE p${set}`);
+      await this.postgres.query(`SET LOCAL ROLE ${acting === undefined ? `p${set}` : `s${set}_${acting}`}`);
       return await work();
     } finally {
       await this.postgres.query('ROLLBACK');
@@ -224,6 +231,54 @@ export class Judge {
     });
   }
 
+  /** How often an action was done, so that a run in which none ever is is noticed. */
+  acted = 0;
+
+  private async acts(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
+    const outcomes: Attempts = {};
+    for (const { id } of scenario.rows[table]!)
+      outcomes[String(id)] = this.note(
+        await ours(async () => {
+          try {
+            const { record } = await act(this.source, visit, table, String(id), `act-${table}`, { asked: {} }, trial);
+            if (record) this.acted++;
+            return record ? 'done' : 'refused';
+          } catch (error) {
+            // Where its condition doesn't hold PostgreSQL changes nothing, and says nothing.
+            if (error instanceof Refused && /with this record now/.test(error.message)) return 'untouched';
+            throw error;
+          }
+        }),
+      );
+    return outcomes;
+  }
+
+  /** By each of the person's roles in turn, of which none lends another its conditions; the best of all counts. */
+  private async actsByJudge(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
+    const { change } = scenario.attempts[table]!;
+    const set = Object.entries(change).map(([column, to]) => `${column} = ${literal(to)}`);
+    const best: Attempts = Object.fromEntries(scenario.rows[table]!.map(({ id }) => [String(id), 'untouched']));
+    const ways = roles.flatMap((role, i) => (visit.person.roles.includes(role) ? [i] : []));
+    for (const way of ways.filter((i) => this.mayAct(visit, table, roles[i]!)))
+      await this.asPerson(
+        visit,
+        visit.person.roles,
+        async () => {
+          for (const id of Object.keys(best)) {
+            const outcome = await this.attempt(`UPDATE ${table} SET ${set.join(', ')} WHERE id = ${id}`);
+            if (outcome === 'done' || best[id] === 'untouched') best[id] = outcome;
+          }
+        },
+        way,
+      );
+    return best;
+  }
+
+  private mayAct({ definition }: Visit, table: string, role: string): boolean {
+    const action = definition.actions!.find((each) => each.table === table)!;
+    return action.roles.includes(role) && definition.access[table]?.[role]?.see !== undefined;
+  }
+
   private async deletes(visit: Visit, scenario: Scenario, table: string): Promise<Attempts> {
     const outcomes: Attempts = {};
     for (const { id } of scenario.rows[table]!) {
@@ -320,53 +375,4 @@ async function ours(work: () => Promise<Outcome>): Promise<Outcome> {
     if (error.message.startsWith('Other records')) return 'held';
     return error.message.startsWith('You may not') ? 'untouched' : 'refused';
   }
-}
-
-/** The same in a PostgreSQL database of our own, without the judge's policies. */
-export async function loadIntoPostgres(scenario: Scenario, postgres: Client, source: Source): Promise<Catalogue> {
-  await postgres.query(
-    [
-      'DROP SCHEMA public CASCADE',
-      'CREATE SCHEMA public',
-      ...tables(scenario).filter((statement) => !/VIEW|GRANT/.test(statement)),
-    ].join(';\n'),
-  );
-  return source.catalogue(true);
-}
-
-/** Makes the scenario's tables with their rows in an empty schema, and reads the catalogue from there. */
-export async function loadIntoMariadb(scenario: Scenario, mariadb: Connection, source: Source): Promise<Catalogue> {
-  await mariadb.query('DROP TABLE IF EXISTS c, b, a, people');
-  for (const table of scenario.catalogue.tables) {
-    const relations = table.relations
-      .map((relation) => `, FOREIGN KEY (${relation.column}) REFERENCES ${relation.table} (id)`)
-      .join('');
-    await mariadb.query(
-      `CREATE TABLE ${table.name} ` +
-        `(${table.columns.map((column) => `${column.name} ${mariadbType(column)}`).join(', ')}${relations})`,
-    );
-    const rows = scenario.rows[table.name]!;
-    if (rows.length)
-      await mariadb.query(
-        `INSERT INTO ${table.name} VALUES ` +
-          rows.map((row) => `(${table.columns.map((column) => literal(row[column.name]!)).join(', ')})`).join(', '),
-      );
-  }
-  const catalogue = await source.catalogue(true);
-  if (catalogue.tables.length !== scenario.catalogue.tables.length)
-    throw new Error('the catalogue is not that of the scenario');
-  return catalogue;
-}
-
-function mariadbType(column: Column): string {
-  if (column.name === 'id') return 'INT PRIMARY KEY';
-  return (
-    {
-      'whole number': 'INT',
-      text: 'VARCHAR(20) COLLATE utf8mb4_bin',
-      date: 'DATE',
-      'yes/no': 'BOOLEAN',
-      decimal: 'DECIMAL(6,2)',
-    }[column.type as 'text'] + ' NULL'
-  );
 }

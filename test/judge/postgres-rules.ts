@@ -71,6 +71,9 @@ const types: Partial<Record<Column['type'], string>> = {
   decimal: 'NUMERIC(6,2)',
 };
 
+/** Those who have one role, several or none. */
+const everySet = Array.from({ length: 2 ** roles.length }, (_, set) => `p${set}`);
+
 /** Tables with their rows, the superuser's views of them, and the rights that row security then narrows. */
 export function tables({ catalogue, rows }: Scenario): string[] {
   return catalogue.tables.flatMap((table) => {
@@ -89,7 +92,13 @@ export function tables({ catalogue, rows }: Scenario): string[] {
       ...(values.length ? [`INSERT INTO ${table.name} VALUES ${values.join(', ')}`] : []),
       `CREATE VIEW raw_${table.name} AS SELECT * FROM ${table.name}`,
       `GRANT SELECT ON raw_${table.name} TO PUBLIC`,
-      ...(table.name === 'people' ? [] : [`GRANT SELECT, INSERT, UPDATE, DELETE ON ${table.name} TO PUBLIC`]),
+      ...(table.name === 'people'
+        ? []
+        : [
+            `GRANT SELECT, INSERT, DELETE ON ${table.name} TO PUBLIC`,
+            // Of those who may do actions each has some columns alone.
+            `GRANT UPDATE ON ${table.name} TO ${everySet.join(', ')}`,
+          ]),
     ];
   });
 }
@@ -100,7 +109,7 @@ export function literal(value: Value): string {
 }
 
 /** A condition on a row of `table`, named by `alias`. */
-function say(condition: Condition, table: Table, catalogue: Catalogue, alias = table.name, depth = 1): string {
+export function say(condition: Condition, table: Table, catalogue: Catalogue, alias = table.name, depth = 1): string {
   const operand = (each: Operand): string => sayOperand(each, table, catalogue, alias);
   const inner = (each: Condition): string => say(each, table, catalogue, alias, depth);
   switch (condition.kind) {

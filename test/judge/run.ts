@@ -8,7 +8,8 @@ import { MariadbSource } from '../../server/sources/mariadb';
 import { startMariadb } from '../../start/local-mariadb';
 import { startPostgres } from '../../start/local-postgres';
 import { freshSchema } from '../tables';
-import { Judge, loadIntoMariadb, makeRoles } from './judge';
+import { Judge, makeRoles } from './judge';
+import { loadIntoMariadb } from './load';
 
 /**
  * `npm run judge -- --cases N --seed S`: as many cases as wanted against PostgreSQL's row security. Says the seed

@@ -6,6 +6,8 @@ import { problemText, ServerProblem } from '../client/http';
 import { records, type ChangeSet, type ColumnInfo, type OpenRecord } from '../client/portal';
 import { useDone } from '../place/done';
 import { usePlace } from '../place/place';
+import { useActions } from '../client/actions';
+import { ActionButtons } from './ActionButtons';
 import { removed } from './remove';
 import { ColumnInput } from './ColumnInput';
 import { Button } from '../ui/Button';
@@ -25,8 +27,22 @@ interface ActsProps {
   dirty: boolean;
 }
 
+/** What can be done with a record now by a press: its moves, and actions. */
+export function RecordActs({ table, record, title, dirty }: ActsProps) {
+  const { base } = usePlace();
+  const actions = useActions(base, table).filter(({ id }) => record.actions.includes(id));
+  if (record.moves.length === 0 && (actions.length === 0 || record.id === null)) return null;
+  return (
+    <div className="no-print flex flex-wrap items-center gap-2">
+      <ActionButtons actions={actions} on={{ record: { ...record, id: record.id! } }} called={title} dirty={dirty} />
+      <RecordMoves table={table} record={record} title={title} dirty={dirty} />
+      {dirty && <span className="text-sm text-soft">Save or discard first.</span>}
+    </div>
+  );
+}
+
 /** The moves that a record can make now. */
-export function RecordMoves({ table, record, title, dirty }: ActsProps) {
+function RecordMoves({ table, record, title, dirty }: ActsProps) {
   const { base, seenBy } = usePlace();
   const client = useQueryClient();
   const say = useDone();
@@ -51,14 +67,13 @@ export function RecordMoves({ table, record, title, dirty }: ActsProps) {
     }
   };
   return (
-    <div className="no-print flex flex-wrap items-center gap-2">
+    <>
       {record.moves.map((each) => (
         <Button key={each.id} disabled={dirty || busy || seenBy} onClick={() => void press(each)}>
           {each.name}
           {each.needs.length > 0 && ' …'}
         </Button>
       ))}
-      {dirty && <span className="text-sm text-soft">Save or discard first.</span>}
       {asking && (
         <MoveDialog
           table={table}
@@ -69,7 +84,7 @@ export function RecordMoves({ table, record, title, dirty }: ActsProps) {
           onClose={() => setAsking(null)}
         />
       )}
-    </div>
+    </>
   );
 }
 

@@ -12,7 +12,7 @@ import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
 import { faultsIn } from './field-faults';
-import { DeleteRecord, RecordMoves } from './RecordActs';
+import { DeleteRecord, RecordActs } from './RecordActs';
 import { RecordConflicts, type Conflicts } from './RecordConflicts';
 
 /** Label beside value, as far as there is room. */
@@ -143,7 +143,7 @@ export function RecordForm({
     .filter(({ path }) => record.editable.includes(path) || path in record.values || away.includes(path));
   return (
     <form ref={form} onSubmit={(event) => void submit(event)} noValidate className="grid max-w-3xl gap-4">
-      {record.moves.length > 0 && <RecordMoves table={table} record={record} title={title} dirty={dirty} />}
+      <RecordActs table={table} record={record} title={title} dirty={dirty} />
       {conflicts && <RecordConflicts columns={columns} conflicts={conflicts} onSettle={settle} />}
       <InGroups
         columns={drawn}

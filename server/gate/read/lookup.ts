@@ -1,5 +1,6 @@
 import { viewSql, ViewSql } from '../view/view-sql';
 import { tableRights } from '../../../core/access/rights';
+import { isAskedFor } from '../../../core/access/asked-for';
 import { askable } from '../../../core/access/ask';
 import { crossingsFrom } from '../../../core/definition/sources';
 import { findTable, type Relation, type Table } from '../../../core/table/catalogue';
@@ -37,7 +38,10 @@ export async function lookup(
     [...from.relations, ...(visit.elsewhere ? crossingsFrom(visit.definition, tableName) : [])].find(
       (each) => each.name === relationName,
     );
-  const known = from && relation && tableRights(view.view(from)).chooses(relation.column);
+  const known =
+    from &&
+    relation &&
+    (tableRights(view.view(from)).chooses(relation.column) || isAskedFor(visit, from.name, relation.column));
   if (!relation || !known) throw new NotFound('relation');
   const there = await at(visit, relation.table);
   return candidates(there, relation, search, size);

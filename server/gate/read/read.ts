@@ -49,9 +49,9 @@ export async function readState(
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
   const { lenses } = view.view(table);
-  const { state: stateColumn, edit, removes } = tableRights(view.view(table));
+  const { stateRead: stateColumn, edit, removes, actions } = tableRights(view.view(table));
   // What nobody may change needs no keeping, and a view or a saved query can't be kept by every database.
-  const keeps = lock && (edit.rows.length > 0 || removes || stateColumn !== null);
+  const keeps = lock && (edit.rows.length > 0 || removes || stateColumn !== null || actions.length > 0);
 
   const selected: Sql[] = [nothing];
   const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
@@ -61,6 +61,7 @@ export async function readState(
     edited: lens.edit ? flag(wrapped(lens.edit.rows)) : -1,
     removable: lens.remove ? flag(wrapped(lens.remove)) : -1,
     moves: (lens.moves?.moves ?? []).map((move) => (move.where ? flag(view.condition(move.where, tables)) : 0)),
+    actions: lens.actions.map(({ where }) => (where.length > 0 ? flag(wrapped(where)) : 0)),
   }));
   const stateAt = stateColumn === null ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
   const cellsAt = selected.length;
@@ -79,6 +80,7 @@ export async function readState(
     edited: places.map((place) => holds(place.edited)),
     removed: places.map((place) => holds(place.removable)),
     moves: places.map((place) => place.moves.map(holds)),
+    actions: places.map((place) => place.actions.map(holds)),
     state,
   });
   const { editable } = rights;
@@ -100,6 +102,7 @@ export async function readState(
         to: move.to,
         needs: move.needs.filter((column) => editable.shown.has(column)).map(named),
       })),
+      actions: rights.offered((action) => view.tells(table, action)).map(({ id }) => id),
     },
     rights,
     state,

@@ -18,6 +18,7 @@ import {
   type Reach,
   type RulePromise,
 } from '../../../core/access/promises';
+import { madeByActions } from '../../../core/access/made-by-actions';
 import type { Rows } from '../../../core/access/rows';
 import { viewOf } from '../../../core/access/view';
 import { comma, joined, name, sql, type Sql } from '../../../core/sql/sql';
@@ -70,7 +71,8 @@ async function testPromise(at: DefinitionAt, everyone: KnownPerson[], promise: P
         problem: `the saved query ${query.table} shows it in ${query.column}`,
       };
     const view = viewOf(definition, catalogue, table, personOf(alike, alike.roles));
-    const reach = reachOf(view, promise.operation, promise.column);
+    const made = madeByActions(definition, catalogue, promise.table, alike.roles);
+    const reach = reachOf(view, promise.operation, promise.column, made);
     if (isCertain(promise, reach, view, catalogue)) continue;
     const [first] = alike.people;
     if (promise.operation === 'create') {

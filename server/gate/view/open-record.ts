@@ -10,4 +10,6 @@ export interface OpenRecord extends ViewRecord {
   deletable: boolean;
   /** The moves that can be made from the record's state now. */
   moves: Pick<Move, 'id' | 'name' | 'to' | 'needs'>[];
+  /** What is offered to be done with it by a press, by the actions' ids. */
+  actions: string[];
 }

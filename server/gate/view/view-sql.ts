@@ -1,5 +1,6 @@
 import { askable, askCatalogue } from '../../../core/access/ask';
 import { ownFacts } from '../../../core/access/own-facts';
+import { canBeTold } from '../../../core/access/sees-whole';
 import { contextOf } from '../../../core/access/person';
 import { exportView, opennessCases, stewardView, viewOf, type View } from '../../../core/access/view';
 import type { Openness } from '../../../core/access/lens';
@@ -11,6 +12,7 @@ import { dialectOf } from '../../../core/dialect/of';
 import type { ConditionContext } from '../../../core/condition/operand-value';
 import { and, joined, or, sql, type Sql, raw } from '../../../core/sql/sql';
 import type { Condition } from '../../../core/condition/tree';
+import type { Action } from '../../../core/definition/action';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { maskAsked, maskSql, type MaskSqlContext } from '../../../core/mask/mask';
 import {
@@ -42,6 +44,7 @@ export const no = sql`FALSE`;
 interface KnownViews {
   views: Map<string, View>;
   asking: Catalogue | null;
+  told: Map<Action, boolean>;
 }
 
 /**
@@ -66,7 +69,7 @@ function knownViews({ definition, catalogue, person, asSteward }: Visit): KnownV
   ]);
   let found = ofCatalogue.get(key);
   if (!found) {
-    found = { views: new Map(), asking: null };
+    found = { views: new Map(), asking: null, told: new Map() };
     ofCatalogue.set(key, found);
   }
   return found;
@@ -127,6 +130,18 @@ export class ViewSql {
     return steward?.does === 'look after people' && steward.roster === table.name
       ? stewardView(view, steward.id)
       : view;
+  }
+
+  /** Whether the person can be told with which of their records an action can be done. */
+  tells(table: Table, action: Action): boolean {
+    const { told } = this.known;
+    let known = told.get(action);
+    if (known === undefined) {
+      const { definition, catalogue, person } = this.visit;
+      known = canBeTold(definition, catalogue, table, action, person);
+      told.set(action, known);
+    }
+    return known;
   }
 
   /** The tables as the person may ask about them, for checking what they ask. */

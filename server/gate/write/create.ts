@@ -116,7 +116,7 @@ function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>)
 }
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
-async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Created | null> {
+export async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Created | null> {
   const { keepIn, steward } = maker;
   if (steward !== undefined) await refuseOthers(at, steward, null, values);
   const newKey = await insert(at, maker, values);

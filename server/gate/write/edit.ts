@@ -206,7 +206,7 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
   } catch (error) {
     throw readableError(error, table, [column]);
   }
-  await refuseUnfilled(at, key, found.move.needs, before.record);
+  await refuseUnfilled(at, key, found.move.needs, (column) => before.record.editable.includes(named(column)));
   const written = { isNew: false, columns: new Set(set.keys()) };
   await refuseBroken(at, key, written, told);
   if (!(await keeps(at, key, found.after)))
@@ -214,7 +214,12 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
 }
 
 /** Names the columns to fill that the person can see; others only as a refusal. */
-async function refuseUnfilled(at: TableVisit, key: Value[], needs: string[], record: OpenRecord): Promise<void> {
+export async function refuseUnfilled(
+  at: TableVisit,
+  key: Value[],
+  needs: string[],
+  told: (column: string) => boolean,
+): Promise<void> {
   const { runner, visit, table } = at;
   const columns = needs.filter((column) => findColumn(table, column));
   if (columns.length < needs.length) throw new Refused("This move can't be made: a column that it needs is gone.");
@@ -224,7 +229,7 @@ async function refuseUnfilled(at: TableVisit, key: Value[], needs: string[], rec
   const [row] = await runner.rows(sql`SELECT ${selected} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
   const empty = columns.filter((_, i) => row?.[i] === null || String(row?.[i]) === '');
   if (empty.length === 0) return;
-  const seen = empty.filter((column) => record.editable.includes(named(column)));
+  const seen = empty.filter(told);
   if (seen.length === 0) throw new Refused("This can't be done yet: something is still missing in the record.");
   throw new InvalidValues(Object.fromEntries(seen.map((column) => [column, 'Fill this in first.'])));
 }

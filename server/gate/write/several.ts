@@ -47,7 +47,7 @@ async function once(
   return { id: write.delete, record: null };
 }
 
-async function outcomeOf(
+export async function outcomeOf(
   runner: Transaction,
   { files }: Visit,
   work: () => Promise<{ id: string | null; record: OpenRecord | null }>,

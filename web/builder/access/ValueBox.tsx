@@ -80,7 +80,7 @@ export function plainConstant(column: Column | undefined): Operand {
 }
 
 /** A constant: one of the choices, a record by its title, a day, or what is typed; taken when it is left. */
-function ConstantBox({ at, column, plain, operand, onChange }: ConstantProps) {
+export function ConstantBox({ at, column, plain, operand, onChange }: ConstantProps) {
   const { slug, draft } = useBench();
   const text = constantText(operand) ?? '';
   const [typed, setTyped] = useState<string | null>(null);

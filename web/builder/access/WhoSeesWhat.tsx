@@ -154,8 +154,8 @@ function reachSentence({ level, mask, edit, create, export: taken }: Reach): str
 }
 
 /** Roles, and what is done as a steward. */
-const throughWords = ({ through, stewards }: Reach, { role, steward }: Names): string =>
-  [...through.map(role), ...stewards.map(steward)].join('; ');
+const throughWords = ({ through, stewards, actions }: Reach, { role, steward, action }: Names): string =>
+  [...through.map(role), ...stewards.map(steward), ...actions.map((id) => `by “${action(id)}”`)].join('; ');
 
 function ReachTable({
   caption,

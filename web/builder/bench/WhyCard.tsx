@@ -1,3 +1,4 @@
+import { valuesSet } from '../../../core/definition/action';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Check, Minus, X } from 'lucide-react';
@@ -35,6 +36,10 @@ export function WhyCard({
   const names = useNames();
   const why = useWhy(slug, person.id, revision, cell);
   const roleName = (id: string) => draft.roles.find((role) => role.id === id)?.name ?? id;
+  const writes = (id: string) => {
+    const action = draft.actions?.find((each) => each.id === id);
+    return cell.column === null || (action !== undefined && Object.hasOwn(valuesSet(action), cell.column));
+  };
   return (
     <section aria-label="Why" className="rounded-stone border border-line bg-paper p-3">
       <div className="flex items-start gap-2">
@@ -79,6 +84,15 @@ export function WhyCard({
                   the column is {opennessWord(role.openness)} for this role
                 </Line>
               )}
+              {role.actions
+                .filter(({ action }) => writes(action))
+                .map(({ action, fromHere, where }) => (
+                  <Line key={action} outcome={fromHere && where.holds}>
+                    {fromHere && where.holds ? 'may' : "can't now"}
+                    {cell.column === null ? ' do ' : ' write it here through '}
+                    <Link to={to('pages', '!actions', { rule: action })}>{names.action(action)}</Link>
+                  </Line>
+                ))}
               {role.masks.map((mask) => (
                 <Line key={mask.id} outcome={null}>
                   the mask <Link to={to('access', '~masks')}>{mask.id}</Link> ({maskLabel(mask.mask)}):{' '}
@@ -100,6 +114,7 @@ const originWords = {
   'keep-in': 'keep-in rule',
   fence: 'fence',
   move: 'move',
+  action: 'action',
   ceiling: 'ceiling',
 };
 
@@ -115,7 +130,12 @@ const maskWords = {
 export function RowsLines({ table, rows, nothing }: { table: string; rows: RowsExplanation; nothing: string }) {
   const { to } = useBench();
   const naming = useNaming();
-  const place = { fence: to('access', '~fences'), ceiling: to('data', table), move: to('access', '~lifecycles') };
+  const place = {
+    fence: to('access', '~fences'),
+    ceiling: to('data', table),
+    move: to('access', '~lifecycles'),
+    action: to('pages', '!actions'),
+  };
   if (!rows.parts) return <Line outcome={false}>sees no row</Line>;
   if (rows.parts.length === 0) return <Line outcome>{nothing}</Line>;
   return (

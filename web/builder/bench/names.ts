@@ -25,6 +25,8 @@ export interface Names {
   roles: (ids: readonly string[]) => string;
   /** What a steward is called, by the id. */
   steward: (id: string) => string;
+  /** What an action is called, by the id. */
+  action: (id: string) => string;
 }
 
 export function namesOf(draft: PortalDefinition): Names {
@@ -42,6 +44,7 @@ export function namesOf(draft: PortalDefinition): Names {
     role,
     roles: (ids) => ids.map(role).join(', '),
     steward: (id) => stewardCalled(draft, id),
+    action: (id) => draft.actions?.find((each) => each.id === id)?.name ?? id,
   };
 }
 

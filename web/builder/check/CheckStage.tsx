@@ -188,10 +188,14 @@ function BrokenPromises() {
 
 function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[]; to: BenchState['to'] }) {
   const { draft, catalogue, edit } = useBench();
-  const { stage, table, role, column, page, fieldRule, screen } = finding.place;
+  const { stage, table, role, column, page, fieldRule, screen, what } = finding.place;
   const query: Record<string, string> = fieldRule
     ? { rule: fieldRule }
-    : { ...(role ? { role } : {}), ...(column ? { column } : {}) };
+    : {
+        ...(role ? { role } : {}),
+        ...(column ? { column } : {}),
+        ...(screen === '!actions' && what ? { rule: what } : {}),
+      };
   const mends = mendsOf(finding, draft, catalogue);
   const [asking, setAsking] = useState(false);
   return (

@@ -22,11 +22,13 @@ import { useNames } from '../bench/names';
 
 const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: part.FaceEditor })));
 
+const ActionsScreen = lazy(() => import('../actions/ActionsScreen'));
 const LayDown = lazy(() => import('./LayDown'));
 const PageDrawing = lazy(() => import('./PageDrawing'));
 
 /** No page's address and no table's sign has it. */
 const faceObject = '!face';
+const actionsObject = '!actions';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
@@ -41,7 +43,9 @@ export default function PagesStage() {
   // A table's sheet stands under the table's name with a sign before it that no page's address has.
   const sheet = object?.startsWith('~') && Object.hasOwn(draft.sheets, object.slice(1)) ? object.slice(1) : null;
   const isFace = object === faceObject;
-  const page = sheet === null && !isFace ? pageAt(draft.pages, id, moved) : undefined;
+  const isActions = object === actionsObject;
+  const isOfPages = sheet === null && !isFace && !isActions;
+  const page = isOfPages ? pageAt(draft.pages, id, moved) : undefined;
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find(
       (each) => !draft.pages.some((known) => known.id === each),
@@ -57,7 +61,10 @@ export default function PagesStage() {
       groups={[
         {
           title: 'The portal',
-          items: [{ key: faceObject, label: 'Name and face', to: to('pages', faceObject), current: isFace }],
+          items: [
+            { key: faceObject, label: 'Name and face', to: to('pages', faceObject), current: isFace },
+            { key: actionsObject, label: 'Actions', to: to('pages', actionsObject), current: isActions },
+          ],
         },
         {
           title: 'Pages, in order',
@@ -101,20 +108,25 @@ export default function PagesStage() {
         </div>
       }
     >
+      {isActions && (
+        <Suspense fallback={<Skeleton />}>
+          <ActionsScreen />
+        </Suspense>
+      )}
       {isFace && (
         <Suspense fallback={<Skeleton />}>
           <FaceEditor />
         </Suspense>
       )}
       {sheet !== null && <SheetEditor key={sheet} table={sheet} />}
-      {sheet === null && !isFace && draft.pages.length === 0 && (
+      {isOfPages && draft.pages.length === 0 && (
         <div className="p-4">
           <Notice kind="say">
             There are no pages yet. Lay some down on the left from what a role sees, or add one and put sections on it.
           </Notice>
         </div>
       )}
-      {sheet === null && !isFace && draft.pages.length > 0 && !page && (
+      {isOfPages && draft.pages.length > 0 && !page && (
         <div className="p-4">
           <Notice kind="fault">There is no page {id}. Choose one on the left.</Notice>
         </div>

@@ -1,0 +1,168 @@
+import { actionLenses } from '../access/action-rights';
+import { lensOf, type Lens } from '../access/lens';
+import { neededColumns } from '../access/view';
+import { checkCondition } from '../condition/check';
+import { unshifted, type Condition } from '../condition/tree';
+import { valuesSet, type Action, type ActionStep, type StepValue } from '../definition/action';
+import type { PortalDefinition, Role } from '../definition/definition';
+import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Table } from '../table/catalogue';
+import type { Finding } from './finding';
+
+type Say = (key: string, more: Pick<Finding, 'kind' | 'severity' | 'title' | 'why'>) => Finding;
+
+/** What is wrong with actions: nobody can do one, it can't be done, or it writes what whoever presses doesn't see. */
+export function findActions(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  isAway: (table: string) => boolean,
+): Finding[] {
+  return (definition.actions ?? []).flatMap((action) => {
+    if (isAway(action.table)) return [];
+    const say: Say = (key, more) => ({
+      id: `action/${action.id}/${key}`,
+      place: { stage: 'pages', screen: '!actions', what: action.id },
+      ...more,
+    });
+    const broken = (key: string, problem: string): Finding =>
+      say(key, {
+        kind: 'action does not work',
+        severity: 'broken',
+        title: `“${action.name}” can't be done: ${problem}`,
+        why: 'Nobody gets its button until it is mended.',
+      });
+    const table = findTable(catalogue, action.table);
+    if (!table) return [broken('table', `there is no table ${action.table} any more`)];
+    const problem = problemOf(definition, catalogue, table, action);
+    if (problem !== null) return [broken('broken', problem)];
+    if (action.roles.length === 0)
+      return [
+        say('nobody', {
+          kind: 'action for nobody',
+          severity: 'broken',
+          title: `Nobody may do “${action.name}”`,
+          why: 'It is a right of its roles, and none is chosen yet.',
+        }),
+      ];
+    return action.roles.flatMap((id) => {
+      const role = definition.roles.find((each) => each.id === id);
+      const lens = role ? lensOf(definition, catalogue, table, id) : null;
+      if (!role) return [broken(`role/${id}`, 'it is a right of a role that is gone')];
+      return ofRole(definition, catalogue, { action, table, role, lens, say });
+    });
+  });
+}
+
+/** Why it can be done by nobody, whichever role they have; null where it can. */
+function problemOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, action: Action): string | null {
+  const asked = (where: Condition | 'every row' | undefined, of: Table): string | null =>
+    typeof where === 'object'
+      ? (checkCondition(where, { catalogue, table: of, member: true })[0]?.reason ?? null)
+      : null;
+  const steps = action.steps.map((step) => stepProblem(definition, catalogue, table, action, step));
+  const [problem] = [asked(action.where, table), asked(action.keepIn, table), ...steps].filter((each) => each !== null);
+  if (problem !== undefined) return problem;
+  if (action.steps.length === 0) return 'it does nothing yet';
+  const gone = action.asks.find(
+    (ask) => findColumn(findTable(catalogue, ask.table) ?? table, ask.column) === undefined,
+  );
+  return gone ? `it asks for ${gone.table}.${gone.column}, which is gone` : null;
+}
+
+function stepProblem(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  action: Action,
+  step: ActionStep,
+): string | null {
+  switch (step.kind) {
+    case 'set':
+      return valuesProblem(catalogue, table, table, action, step.values);
+    case 'make': {
+      const made = findTable(catalogue, step.table);
+      if (!made) return `there is no table ${step.table} any more`;
+      return valuesProblem(catalogue, table, made, action, step.values);
+    }
+    case 'move': {
+      const lifecycle = definition.lifecycles?.find((each) => each.table === table.name);
+      return lifecycle?.moves.some(({ id }) => id === step.move) ? null : 'the move that it makes is gone';
+    }
+    case 'go':
+      return definition.pages.some(({ id }) => id === step.page) ? null : 'the page that it leads to is gone';
+  }
+}
+
+function valuesProblem(
+  catalogue: Catalogue,
+  from: Table,
+  to: Table,
+  action: Action,
+  values: Record<string, StepValue>,
+): string | null {
+  for (const [column, value] of Object.entries(values)) {
+    if (!findColumn(to, column)) return `there is no column ${column} in ${to.name} any more`;
+    if (value.kind === 'asked' && !action.asks.some(({ id }) => id === value.ask))
+      return `nothing is asked for ${to.name}.${column}`;
+    if (value.kind === 'this' && !to.relations.some((each) => each.column === column && each.table === from.name))
+      return `${to.name}.${column} doesn't lead to ${from.name}`;
+    const path = pathOf(value);
+    const found = path && resolvePath(catalogue, from, path);
+    if (found && isPathProblem(found)) return `it goes by ${path.join('.')}, which is gone`;
+  }
+  return null;
+}
+
+/** The column of the record that a value is taken from; null where it is none. */
+function pathOf(value: StepValue): string[] | null {
+  if (value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing') return null;
+  const plain = unshifted(value);
+  return plain.kind === 'column' ? plain.path : null;
+}
+
+interface OfRole {
+  action: Action;
+  table: Table;
+  role: Role;
+  lens: Lens | null;
+  say: Say;
+}
+
+function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole): Finding[] {
+  const { action, table, role, lens, say } = of;
+  const cant = (key: string, problem: string): Finding =>
+    say(`${key}/${role.id}`, {
+      kind: 'action does not work',
+      severity: 'broken',
+      title: `${role.name} can't do “${action.name}”: ${problem}`,
+      why: 'They never get its button, or it is refused whenever they press it.',
+    });
+  if (!lens || lens.rows === 'no row') return [cant('unseen', `they see nothing of ${table.name}`)];
+  const own = actionLenses(definition, catalogue, table, role.id, lens.rows).find((each) => each.action === action);
+  if (!own) return [cant('closed', 'it would write what a ceiling, a key or a lifecycle closes')];
+  const shown = (column: string) => lens.columns.get(column)?.level === 'shown';
+  const paths = action.steps.flatMap((step) =>
+    step.kind === 'set' || step.kind === 'make' ? Object.values(step.values).map(pathOf) : [],
+  );
+  const kept = paths.find((path) => path?.length === 1 && !shown(path[0]!));
+  if (kept) return [cant('goes-by', `it goes by ${table.name}.${kept[0]!}, which they are not shown`)];
+  const empty = own.makes.flatMap((make) => {
+    const made = findTable(catalogue, make.step.table)!;
+    const filled = (column: string) =>
+      make.fills.has(column) ||
+      make.stamps.some((stamp) => stamp.column === column && stamp.on !== 'change') ||
+      definition.lifecycles?.some((each) => each.table === made.name && each.column === column && each.start);
+    return neededColumns(made)
+      .filter((column) => !filled(column))
+      .map((column) => `${made.name}.${column}`);
+  });
+  if (empty.length > 0) return [cant('needed', `nothing fills ${empty.join(', ')}, which the database asks for`)];
+  const unseen = Object.keys(valuesSet(action)).filter((column) => !lens.columns.has(column));
+  return unseen.map((column) =>
+    say(`blind/${role.id}/${column}`, {
+      kind: 'action writes unseen',
+      severity: 'leak',
+      title: `${role.name} writes ${table.name}.${column} by “${action.name}”, and doesn't see it`,
+      why: 'Whoever presses does not know what they change. Show the column, or accept it where it is meant so.',
+    }),
+  );
+}

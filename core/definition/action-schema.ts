@@ -1,0 +1,56 @@
+import Joi from 'joi';
+import { rowFilter } from './access-schema';
+import { condition, operand } from './condition-schema';
+import { id, label, name, tableName } from './name-schema';
+
+const stepValue = Joi.alternatives().conditional('.kind', {
+  switch: [
+    { is: 'asked', then: Joi.object({ kind: Joi.valid('asked').required(), ask: id.required() }) },
+    { is: 'this', then: Joi.object({ kind: Joi.valid('this').required() }) },
+    { is: 'nothing', then: Joi.object({ kind: Joi.valid('nothing').required() }) },
+    { is: 'record', then: Joi.forbidden() },
+  ],
+  otherwise: operand,
+});
+
+const values = Joi.object().pattern(name, stepValue).max(100).required();
+
+const step = Joi.alternatives().conditional('.kind', {
+  switch: [
+    { is: 'set', then: Joi.object({ kind: Joi.valid('set').required(), values }) },
+    {
+      is: 'make',
+      then: Joi.object({ kind: Joi.valid('make').required(), table: tableName.required(), values, keepIn: rowFilter }),
+    },
+    { is: 'move', then: Joi.object({ kind: Joi.valid('move').required(), move: id.required() }) },
+    { is: 'go', then: Joi.object({ kind: Joi.valid('go').required(), page: id.required() }) },
+  ],
+  otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go').required() }).unknown(),
+});
+
+export const action = Joi.object({
+  id: id.required(),
+  name: label.min(1).max(60).required(),
+  table: tableName.required(),
+  roles: Joi.array().items(id).unique().required(),
+  where: condition,
+  several: Joi.valid('all or nothing', 'each by itself'),
+  asks: Joi.array()
+    .items(
+      Joi.object({
+        id: id.required(),
+        table: tableName.required(),
+        column: name.required(),
+        label: label.min(1),
+        required: Joi.valid(true),
+        first: operand,
+      }),
+    )
+    .unique('id')
+    .max(20)
+    .required(),
+  confirm: Joi.string().trim().min(1).max(300),
+  steps: Joi.array().items(step).max(20).required(),
+  keepIn: rowFilter,
+  says: Joi.string().trim().min(1).max(500),
+});

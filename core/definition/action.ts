@@ -1,0 +1,93 @@
+import type { Condition, Operand } from '../condition/tree';
+
+/**
+ * What a step puts into a column: a constant, a fact of whoever presses, a column of the record, what was asked, the
+ * record itself (into a relation that leads to its table), or nothing.
+ */
+export type StepValue =
+  | Exclude<Operand, { kind: 'record' }>
+  | { kind: 'asked'; ask: string }
+  | { kind: 'this' }
+  | { kind: 'nothing' };
+
+export type StepValues = Record<string, StepValue>;
+
+/** Writes columns of the record. */
+export interface SetStep {
+  kind: 'set';
+  values: StepValues;
+}
+
+/** Makes a record in a table. */
+export interface MakeStep {
+  kind: 'make';
+  table: string;
+  values: StepValues;
+  /** What the new record must satisfy, beside the fences of its table. */
+  keepIn?: Condition | 'every row';
+}
+
+/** Takes the record to another state, by a move of its table's lifecycle. */
+export interface MoveStep {
+  kind: 'move';
+  move: string;
+}
+
+/** Leads whoever pressed on to a page, once all else is done. */
+interface GoStep {
+  kind: 'go';
+  page: string;
+}
+
+export type ActionStep = SetStep | MakeStep | MoveStep | GoStep;
+
+/** What an action asks before it is done: what may be given is what the column takes. */
+export interface Ask {
+  id: string;
+  table: string;
+  column: string;
+  label?: string;
+  required?: true;
+  /** What stands there at first. */
+  first?: Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;
+}
+
+/**
+ * What a person may do with a record by a press. It is a right of its roles: it writes what its steps say although they
+ * could not edit it, on records that they see and where its condition holds, and nothing else.
+ */
+export interface Action {
+  id: string;
+  /** What its button says. */
+  name: string;
+  table: string;
+  roles: string[];
+  where?: Condition;
+  /** How it is done with several records at once; with one at a time alone when absent. */
+  several?: 'all or nothing' | 'each by itself';
+  asks: Ask[];
+  /** What is asked before it is done. */
+  confirm?: string;
+  steps: ActionStep[];
+  /** What must hold of the record afterwards; the filter of what the role sees when absent. */
+  keepIn?: Condition | 'every row';
+  /** What is said once it is done. */
+  says?: string;
+}
+
+/** With so many records an action can be done at once. */
+export const mostAtOnce = 2000;
+
+/** The columns of the record that an action writes by its `set` steps; of a column set twice the last value counts. */
+export const valuesSet = ({ steps }: Action): StepValues =>
+  Object.assign({}, ...steps.flatMap((step) => (step.kind === 'set' ? [step.values] : []))) as StepValues;
+
+export const makesOf = ({ steps }: Action): MakeStep[] =>
+  steps.filter((step): step is MakeStep => step.kind === 'make');
+
+/** The last of its moves: a record has one state. */
+export const moveOf = ({ steps }: Action): string | null =>
+  steps.findLast((step): step is MoveStep => step.kind === 'move')?.move ?? null;
+
+export const actionsOf = (actions: readonly Action[] | undefined, table: string): Action[] =>
+  (actions ?? []).filter((action) => action.table === table);

@@ -1,0 +1,84 @@
+import type { Action } from '../core/definition/action';
+import { when } from './page-parts';
+
+/** What people of the demo do with records by a press. */
+export const demoActions: Action[] = [
+  {
+    id: 'close-visit',
+    name: 'Close visit',
+    table: 'visits',
+    roles: ['sampler'],
+    where: when("state = 'planned' AND sampler_id = :member.samplers.id"),
+    asks: [
+      {
+        id: 'planned_for',
+        table: 'visits',
+        column: 'planned_for',
+        label: 'Sampled on',
+        required: true,
+        first: { kind: 'column', path: ['planned_for'] },
+      },
+      { id: 'seal_number', table: 'visits', column: 'seal_number', label: 'Number of the seal', required: true },
+    ],
+    steps: [
+      {
+        kind: 'set',
+        values: {
+          planned_for: { kind: 'asked', ask: 'planned_for' },
+          seal_number: { kind: 'asked', ask: 'seal_number' },
+        },
+      },
+      { kind: 'move', move: 'sample' },
+    ],
+    says: 'The visit is closed.',
+  },
+  {
+    id: 'to-the-lab',
+    name: 'Handed to the lab',
+    table: 'visits',
+    roles: ['sampler'],
+    where: when("state = 'sampled'"),
+    several: 'each by itself',
+    asks: [],
+    confirm: 'The lab has the bottles, and has signed for them?',
+    steps: [{ kind: 'move', move: 'hand-over' }],
+  },
+  {
+    id: 'put-off',
+    name: 'Put off by 14 days',
+    table: 'visits',
+    roles: ['accounts'],
+    where: when("state IN ('asked', 'planned') AND planned_for IS NOT NULL"),
+    several: 'each by itself',
+    asks: [],
+    steps: [
+      {
+        kind: 'set',
+        values: {
+          planned_for: { kind: 'shifted', of: { kind: 'column', path: ['planned_for'] }, count: 14, unit: 'DAY' },
+        },
+      },
+    ],
+  },
+  {
+    id: 'ask-for-visit',
+    name: 'Ask for a visit',
+    table: 'wells',
+    roles: ['well_owner'],
+    where: when("state = 'active'"),
+    asks: [{ id: 'access_note', table: 'visits', column: 'access_note', label: 'What our sampler should know' }],
+    steps: [
+      {
+        kind: 'make',
+        table: 'visits',
+        values: {
+          well_id: { kind: 'this' },
+          asked_on: { kind: 'clock', what: 'today' },
+          access_note: { kind: 'asked', ask: 'access_note' },
+        },
+      },
+      { kind: 'go', page: 'visits' },
+    ],
+    says: 'Thank you. The desk writes to you once a day is found.',
+  },
+];

@@ -1,0 +1,127 @@
+import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { raw } from '../../core/sql/sql';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { KeptPress } from '../store/press-model';
+
+/** Presses as they come over the API, on the demo; what is in its tables is read with plain SQL. */
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let builder: Client;
+const people: Record<string, Client> = {};
+const portal = '/portals/alder-fen';
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'actions', 'actions_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  const doors = (await demo.client().get(`${portal}/door`)).body.demo.people as { email: string; role: string }[];
+  for (const role of ['Accounts', 'Sampler', 'Well owner']) {
+    people[role] = demo.client();
+    const { email } = doors.find((each) => each.role === role)!;
+    await people[role].post(`${portal}/sign-in`, { email, password: demoPassword });
+  }
+});
+afterAll(async () => demo?.server.close());
+
+const plain = async (sql: string) => demo.server.services.sources.get('actions').rows(raw(sql));
+const planned = async (id: number) =>
+  String((await plain(`SELECT DATE_FORMAT(planned_for, '%Y-%m-%d %H:%i') p FROM visits WHERE id = ${id}`))[0]![0]);
+const idsOf = async (where: string) =>
+  (await plain(`SELECT id FROM visits WHERE ${where} ORDER BY id`)).map(([id]) => Number(id));
+
+const daysLater = (moment: string, days: number) =>
+  new Date(Date.parse(`${moment.replace(' ', 'T')}Z`) + days * 86_400_000).toISOString().slice(0, 16).replace('T', ' ');
+
+it('a press that comes twice, or ten times at once, is done once; another one is another', async () => {
+  const [id] = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")) as [number];
+  const at = `${portal}/records/visits/${id}/actions/put-off`;
+  const before = await planned(id);
+  const answers = await Promise.all(
+    Array.from({ length: 10 }, () => people.Accounts!.post(at, { press: 'the-same-press' })),
+  );
+  expect(await planned(id)).toBe(daysLater(before, 14));
+  expect(answers.some(({ status }) => status === 200)).toBe(true);
+  // Those that came in between are told that it is being done, and nothing else.
+  for (const { status, body } of answers)
+    expect(status === 200 || String(body.type).endsWith(':being-done')).toBe(true);
+  const again = await people.Accounts!.post(at, { press: 'the-same-press' });
+  expect([again.status, String(again.body.record.values.planned_for).slice(0, 16)]).toEqual([
+    200,
+    daysLater(before, 14),
+  ]);
+  expect((await people.Accounts!.post(at, { press: 'another-press' })).status).toBe(200);
+  expect(await planned(id)).toBe(daysLater(before, 28));
+  // What was seen of a record is not kept beside the press.
+  for (const { answer } of await KeptPress.findAll()) expect(answer).not.toContain('planned');
+});
+
+it('what was refused is not counted as pressed, and what nobody knows is not done again', async () => {
+  const [id] = (await idsOf("state = 'reported'")) as [number];
+  const at = `${portal}/records/visits/${id}/actions/put-off`;
+  for (let i = 0; i < 2; i++) expect((await people.Accounts!.post(at, { press: 'refused-press' })).status).toBe(403);
+  const [other] = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")) as [number];
+  const before = await planned(other);
+  const to = `${portal}/records/visits/${other}/actions/put-off`;
+  expect((await people.Accounts!.post(to, { press: 'lost-press' })).status).toBe(200);
+  // As if the server had been stopped before it could say what came of it, a while ago.
+  await KeptPress.update({ answer: null, begunAt: new Date(Date.now() - 600_000) }, { where: {} });
+  const lost = await people.Accounts!.post(to, { press: 'lost-press' });
+  expect([lost.status, lost.body.type]).toEqual([409, 'urn:stone-porch:problem:outcome-unknown']);
+  expect(await planned(other)).toBe(daysLater(before, 14));
+});
+
+it('several are done each by itself, and every one that is not is named with its reason', async () => {
+  const open = (await idsOf("state = 'asked' AND planned_for IS NOT NULL OR state = 'planned'")).slice(0, 40);
+  const shut = (await idsOf("state = 'reported'")).slice(0, 3);
+  const before = await Promise.all(open.map(planned));
+  const answer = await people.Accounts!.post(`${portal}/records/visits/actions/put-off`, {
+    ids: [...shut, ...open].map(String),
+    press: 'many',
+  });
+  const outcomes = answer.body.outcomes as { id: string; done: boolean; detail?: string }[];
+  expect(outcomes.filter(({ done }) => !done)).toEqual(
+    shut.map((id) => expect.objectContaining({ id: String(id), detail: "This can't be done with this record now." })),
+  );
+  expect(await Promise.all(open.map(planned))).toEqual(before.map((each) => daysLater(each, 14)));
+  const alone = await people.Sampler!.post(`${portal}/records/visits/actions/close-visit`, { ids: ['1'] });
+  expect(alone.status).toBe(404);
+});
+
+it('a relation of what is made leads to the record, and is stamped as everything made there', async () => {
+  const own = (
+    await people['Well owner']!.get(`${portal}/records/wells?size=50&filter=${encodeURIComponent("state = 'active'")}`)
+  ).body.records as { id: string }[];
+  const [mine] = own;
+  const count = async () => Number((await plain(`SELECT COUNT(*) FROM visits WHERE well_id = ${mine!.id}`))[0]![0]);
+  const before = await count();
+  const done = await people['Well owner']!.post(`${portal}/records/wells/${mine!.id}/actions/ask-for-visit`, {
+    asked: { access_note: 'The gate sticks.' },
+  });
+  expect(await count()).toBe(before + 1);
+  expect([done.status, done.body.made[0].table]).toEqual([200, 'visits']);
+  const [row] = await plain(
+    `SELECT state, access_note, asked_on IS NOT NULL FROM visits WHERE well_id = ${mine!.id} ORDER BY id DESC LIMIT 1`,
+  );
+  expect(row!.map(String)).toEqual(['asked', 'The gate sticks.', '1']);
+});
+
+it('in Seen by a press is tried and taken back, and nothing else', async () => {
+  const member = (await builder.get('/builder/portals/alder-fen/members?search=philippa.crane')).body.members[0].id;
+  const [id] = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")) as [number];
+  const at = `/builder/portals/alder-fen/as/${member}/records/visits/${id}/actions/put-off`;
+  const before = await planned(id);
+  expect((await builder.post(`${at}?trial=true`)).status).toBe(200);
+  expect((await builder.post(at)).status).toBe(403);
+  expect(await planned(id)).toBe(before);
+});
+
+it('nobody is told of an action that is not theirs', async () => {
+  const me = async (who: string) =>
+    ((await people[who]!.get(`${portal}/me`)).body.actions as { id: string }[]).map(({ id }) => id);
+  expect([await me('Accounts'), await me('Sampler'), await me('Well owner')]).toEqual([
+    ['put-off'],
+    ['close-visit', 'to-the-lab'],
+    ['ask-for-visit'],
+  ]);
+});

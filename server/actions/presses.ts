@@ -1,0 +1,61 @@
+import { createHash } from 'node:crypto';
+import { Op, UniqueConstraintError } from 'sequelize';
+import { Problem } from '../../core/refusals/problem';
+import type { Person } from '../../core/access/person';
+import { KeptPress } from '../store/press-model';
+
+/** So long a press that comes again is known. */
+const keptFor = 24 * 3_600_000;
+/** After so long nobody works on it any more. */
+const workedOn = 120_000;
+
+const hashOf = ({ kind, id }: Person, press: string): string =>
+  createHash('sha256')
+    .update(JSON.stringify([kind, id, press]))
+    .digest('base64url');
+
+/**
+ * Does the work of a press once, however often it comes: again it gives what came of it. A Problem 409 while it is
+ * being done, and where nobody knows whether it was, because the server went down in the middle. One that was refused
+ * did nothing, and may come again.
+ */
+export async function once<T>(
+  { portalId, person }: { portalId: number; person: Person },
+  press: string | undefined,
+  work: () => Promise<T>,
+): Promise<T> {
+  if (press === undefined) return work();
+  const at = { portalId, pressHash: hashOf(person, press) };
+  try {
+    await KeptPress.create({ ...at, begunAt: new Date(), answer: null });
+  } catch (error) {
+    if (!(error instanceof UniqueConstraintError)) throw error;
+    return known<T>(at);
+  }
+  let done: T;
+  try {
+    done = await work();
+  } catch (error) {
+    // Of what was surely not kept nothing stays; whatever else it was, nobody knows.
+    if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: at });
+    throw error;
+  }
+  await KeptPress.update({ answer: JSON.stringify(done) }, { where: at });
+  return done;
+}
+
+async function known<T>(at: { portalId: number; pressHash: string }): Promise<T> {
+  const found = await KeptPress.findOne({ where: at });
+  if (found?.answer) return JSON.parse(found.answer) as T;
+  if (!found || Date.now() - found.begunAt.getTime() < workedOn)
+    throw new Problem(409, 'being-done', 'This is being done already. Wait a moment and look at the record.');
+  throw new Problem(
+    409,
+    'outcome-unknown',
+    'It is not known whether this was done: the server was stopped in between. Look at the record first.',
+  );
+}
+
+export async function forgetOldPresses(now: Date): Promise<void> {
+  await KeptPress.destroy({ where: { begunAt: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
+}

@@ -1,0 +1,164 @@
+import type { ActionWay } from '../../../core/access/rights';
+import { tableRights } from '../../../core/access/rights';
+import { visibleColumns } from '../../../core/access/view';
+import { actionsOf, type Action } from '../../../core/definition/action';
+import { bound, joined, sql } from '../../../core/sql/sql';
+import { findTable } from '../../../core/table/catalogue';
+import { sameValue, type Value } from '../../../core/table/value';
+import type { Source, Transaction } from '../../sources/source';
+import { readState, type RowState } from '../read/read';
+import { named } from '../view/column-names';
+import { Conflict, NotFound, Refused } from '../view/errors';
+import type { OpenRecord } from '../view/open-record';
+import { readRecordId } from '../view/record-id';
+import { atTable, type TableWrite } from '../view/table-visit';
+import { storedTable } from '../view/tables';
+import type { Visit } from '../view/visit';
+import { readAsked, type Asked } from './asked';
+import { insertAs } from './create';
+import { refuseUnfilled } from './edit';
+import { refuseBroken, refuseKept } from './field-rules';
+import { refuseForeignCombinations } from './references';
+import { pathsRead, saidByAsks, valuesFor, type ValuesOf } from './step-values';
+import { assignments, keeps, readableError, stamped, underPolicy, writing, type WriteOptions } from './write';
+
+/** What a press carries: what was given to what the action asks, and what was seen of the record. */
+export interface Press {
+  asked: Record<string, unknown>;
+  /** Values as they were shown, by path: where one that the action goes by is another now, nothing is done. */
+  seen?: Record<string, unknown>;
+}
+
+/** What came of a press. */
+export interface Acted {
+  /** The record as the person sees it then; null when it has left their view. */
+  record: OpenRecord | null;
+  /** What was made, in the order of the steps; the id where the person sees it. */
+  made: { table: string; id: string | null }[];
+}
+
+/**
+ * Does an action with a record of the person's view, all of its steps in one transaction: the record is locked, the
+ * right to the action is tested on it, the policy stands in the UPDATE's own WHERE, and what must hold afterwards is
+ * tested after it. Throws Refused in one uniform sentence where the action can't be done with the record now.
+ */
+export async function act(
+  source: Source,
+  visit: Visit,
+  table: string,
+  id: string,
+  action: string,
+  press: Press,
+  options: WriteOptions = {},
+): Promise<Acted> {
+  return writing(source, visit, options, (runner) => actIn(runner, visit, table, id, action, press));
+}
+
+/** As `act`, inside a transaction. */
+export async function actIn(
+  runner: Transaction,
+  visit: Visit,
+  tableName: string,
+  id: string,
+  actionId: string,
+  press: Press,
+): Promise<Acted> {
+  const at: TableWrite = atTable(runner, visit, tableName);
+  const view = at.view.view(at.table);
+  const action = actionsOf(visit.definition.actions, at.table.name).find((each) => each.id === actionId);
+  if (!action || !tableRights(view).actions.includes(action)) throw new NotFound('action');
+  const key = readRecordId(at.table, id);
+  const paths = [...visibleColumns(view).map((column) => [column]), ...pathsRead(action)];
+  const before = key && (await readState(at, key, paths, true));
+  if (!before) throw new NotFound();
+  const found = before.rights.actions.find((each) => each.action === action);
+  if (!found) throw new Refused("This can't be done with this record now.");
+  refuseStale(action, press.seen ?? {}, before);
+  const asked = await readAsked(at, action, press.asked);
+  for (const way of found.ways) {
+    const acted = await runner.attempt(() => actAs(at, key, before, way, asked));
+    if (acted) return acted;
+  }
+  throw new Refused('With this the record would no longer be yours, so nothing was done.');
+}
+
+/** What the action writes or goes by must be as it was seen: a press that comes twice finds it changed. */
+function refuseStale(action: Action, seen: Record<string, unknown>, { record, rights }: RowState): void {
+  const own = tableColumns(action, rights.actions.find((each) => each.action === action)!.ways[0]!);
+  const conflicts: Conflict['fields'] = {};
+  for (const column of own) {
+    const path = named(column);
+    const now = record.values[path];
+    if (!Object.hasOwn(seen, path) || now === undefined || record.masked.includes(path)) continue;
+    if (!sameValue(now, (seen[path] ?? null) as Value))
+      conflicts[path] = { was: (seen[path] ?? null) as Value, now, yours: null };
+  }
+  if (Object.keys(conflicts).length > 0) throw new Conflict(conflicts);
+}
+
+function tableColumns(action: Action, way: ActionWay): Set<string> {
+  const read = pathsRead(action).flatMap((path) => (path.length === 1 ? path : []));
+  return new Set([...read, ...Object.keys(way.set), ...(way.move ? [way.move.column] : [])]);
+}
+
+/** Null, and nothing done, when what must hold afterwards does not. */
+async function actAs(
+  at: TableWrite,
+  key: Value[],
+  before: RowState,
+  way: ActionWay,
+  asked: Asked,
+): Promise<Acted | null> {
+  const of: ValuesOf = { at, key, before, asked };
+  if (!(await changeRecord(of, way))) return null;
+  const made: Acted['made'] = [];
+  for (const make of way.makes) {
+    const { table: name, values } = make.step;
+    const table = findTable(at.visit.catalogue, name)!;
+    const maker = { role: way.role, ...make };
+    const created = await saidByAsks(values, null, async () =>
+      insertAs({ ...at, table }, maker, valuesFor(of, table, values)),
+    );
+    if (!created) return null;
+    made.push({ table: name, id: created.id });
+  }
+  return { record: (await readState(at, key, [], false))?.record ?? null, made };
+}
+
+async function changeRecord(of: ValuesOf, way: ActionWay): Promise<boolean> {
+  const { at, key, before } = of;
+  const { view, table } = at;
+  const { move } = way;
+  const values = valuesFor(of, table, way.set);
+  if (values.size === 0 && move === null) return true;
+  const set = new Map<string, Value>([
+    ...values,
+    ...stamped(view, way.stamps, 'change'),
+    ...(move ? [[move.column, move.move.to] as const] : []),
+  ]);
+  const told = (column: string) => before.rights.cell(column).level === 'shown';
+  return saidByAsks(way.set, told, async () => {
+    await refuseKept(at, key, new Set([...values.keys(), ...(move ? [move.column] : [])]), told);
+    try {
+      await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
+        view.rows(tables),
+        sql`(${view.filter(way.rows, tables)})`,
+        sql`(${view.filter(way.where, tables)})`,
+        ...(move
+          ? [
+              sql`${tables.raw([move.column])} IN (${joined(
+                move.move.from.map((state) => bound(state)),
+                sql`, `,
+              )})`,
+            ]
+          : []),
+      ]);
+    } catch (error) {
+      throw readableError(error, table, [...values.keys()]);
+    }
+    await refuseForeignCombinations(at, key, [...values.keys()]);
+    if (move) await refuseUnfilled(at, key, move.move.needs, told);
+    await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
+    return keeps(at, key, [way.after]);
+  });
+}

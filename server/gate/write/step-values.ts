@@ -1,0 +1,117 @@
+import { constantValue, isConstant } from '../../../core/condition/operand-value';
+import { moveBy } from '../../../core/condition/interval';
+import { unshifted } from '../../../core/condition/tree';
+import type { Action, StepValue, StepValues } from '../../../core/definition/action';
+import { printPath } from '../../../core/definition/path';
+import { findColumn, type Column, type Table } from '../../../core/table/catalogue';
+import { parseValue, type Value } from '../../../core/table/value';
+import type { RowState } from '../read/read';
+import { InvalidValues, Refused } from '../view/errors';
+import type { TableWrite } from '../view/table-visit';
+import type { Asked } from './asked';
+
+/** What the values of an action's steps are made of. */
+export interface ValuesOf {
+  at: TableWrite;
+  key: Value[];
+  before: RowState;
+  asked: Asked;
+}
+
+/** The columns of the record that an action's steps go by, each as its path. */
+export function pathsRead({ steps }: Action): string[][] {
+  const paths = steps
+    .flatMap((step) => (step.kind === 'set' || step.kind === 'make' ? Object.values(step.values) : []))
+    .flatMap((value) => {
+      const operand = isOperand(value) ? unshifted(value) : null;
+      return operand?.kind === 'column' ? [operand.path] : [];
+    });
+  return [...new Map(paths.map((path) => [printPath(path), path])).values()];
+}
+
+type OperandValue = Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;
+
+const isOperand = (value: StepValue): value is OperandValue =>
+  value.kind !== 'asked' && value.kind !== 'this' && value.kind !== 'nothing';
+
+/** What is put into each column of a table. Throws Refused where it can't be told, or the column doesn't take it. */
+export function valuesFor(of: ValuesOf, table: Table, values: StepValues): Map<string, Value> {
+  return new Map(
+    Object.entries(values).map(([name, value]) => {
+      const column = findColumn(table, name)!;
+      const parsed = parseValue(column, asTaken(column, valueOf(of, table, name, value)));
+      if (parsed.ok) return [name, parsed.value];
+      if (value.kind === 'asked') throw new InvalidValues({ [name]: parsed.problem });
+      throw new Refused("This can't be done: a value that it puts in doesn't fit. Its portal's keeper mends it.");
+    }),
+  );
+}
+
+/** The day of a moment, into a column of days. */
+const asTaken = ({ type }: Column, value: Value): Value =>
+  type === 'date' && typeof value === 'string' ? value.slice(0, 10) : value;
+
+function valueOf(of: ValuesOf, table: Table, column: string, value: StepValue): Value {
+  switch (value.kind) {
+    case 'nothing':
+      return null;
+    case 'asked':
+      return of.asked.get(value.ask) ?? null;
+    case 'this':
+      return keyOf(of, table, column);
+    default:
+      return operandValue(of, value);
+  }
+}
+
+/** What a relation to the record holds: a part of its key, or a column of it that the person is shown. */
+function keyOf(of: ValuesOf, table: Table, column: string): Value {
+  const own = of.at.table;
+  const relation = table.relations.find((each) => each.column === column && each.table === own.name);
+  if (!relation) throw new Refused("This can't be done: a relation that it goes by is gone.");
+  const place = own.key.indexOf(relation.targetColumn);
+  return place >= 0 ? of.key[place]! : shown(of, [relation.targetColumn]);
+}
+
+function operandValue(of: ValuesOf, operand: OperandValue): Value {
+  if (isConstant(operand)) return constantValue(operand, of.at.view.context);
+  const plain = unshifted(operand);
+  const value = shown(of, plain.kind === 'column' ? plain.path : []);
+  if (operand.kind !== 'shifted' || value === null) return value;
+  return moveBy(String(value), operand.count, operand.unit);
+}
+
+/** What is shown to the person: what is kept from them may not come to them, or to others, by a press. */
+function shown({ before: { record } }: ValuesOf, path: readonly string[]): Value {
+  const text = printPath([...path]);
+  const value = record.values[text];
+  if (value === undefined || record.masked.includes(text))
+    throw new Refused("This can't be done by you: it goes by something that you are not shown.");
+  return value;
+}
+
+/**
+ * Says a fault at a column by the ask that fills it; of what nothing was asked for it is said as a whole, in the words
+ * for the column where the person is shown it. `told` is null where they are shown none.
+ */
+export async function saidByAsks<T>(
+  values: StepValues,
+  told: ((column: string) => boolean) | null,
+  work: () => Promise<T>,
+): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof InvalidValues)) throw error;
+    const faults = Object.entries(error.fields);
+    const asked = faults.flatMap(([column, fault]) => {
+      const value = Object.hasOwn(values, column) ? values[column]! : null;
+      return value?.kind === 'asked' ? [[value.ask, fault] as const] : [];
+    });
+    if (asked.length > 0) throw new InvalidValues(Object.fromEntries(asked));
+    const [said] = faults.filter(([column]) => told?.(column));
+    throw new Refused(
+      said ? `This can't be done: ${said[1]}` : "This can't be done: something in a record does not allow it.",
+    );
+  }
+}

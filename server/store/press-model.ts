@@ -1,0 +1,34 @@
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import { columnsOf } from './columns';
+
+/** A press of somebody's, by the id that it was sent with. */
+export class KeptPress extends Model<InferAttributes<KeptPress>, InferCreationAttributes<KeptPress>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  /** Of whoever pressed, and the press's own id. */
+  declare pressHash: string;
+  declare begunAt: Date;
+  /** What came of it, as JSON text; null as long as that isn't known. */
+  declare answer: string | null;
+}
+
+export function definePresses(sequelize: Sequelize): void {
+  const { common, id, reference } = columnsOf(sequelize);
+  KeptPress.init(
+    {
+      id,
+      portalId: reference(),
+      pressHash: DataTypes.CHAR(43),
+      begunAt: DataTypes.DATE(3),
+      answer: { type: DataTypes.TEXT('long'), allowNull: true },
+    },
+    { ...common, tableName: 'presses' },
+  );
+}

@@ -1,0 +1,88 @@
+import { lazy, Suspense, useState } from 'react';
+import { problemText } from '../client/http';
+import { pressId, useAct, type ActedOn, type ActionTold } from '../client/actions';
+import { useDone } from '../place/done';
+import { pageSpot, usePlace } from '../place/place';
+import { Button } from '../ui/Button';
+import { actedWords } from './acted-words';
+
+const ActionDialog = lazy(() => import('./ActionDialog'));
+
+/** The buttons of actions, each with what it is done with. */
+export function ActionButtons({
+  actions,
+  on,
+  called,
+  dirty = false,
+  small = false,
+  onDone,
+}: {
+  actions: readonly ActionTold[];
+  on: ActedOn;
+  /** What it is done with, in words. */
+  called: string;
+  /** Nothing is done while something typed is not saved. */
+  dirty?: boolean;
+  small?: boolean;
+  /** Told the ids of those with which it could not be done. */
+  onDone?: (refused: string[]) => void;
+}) {
+  return actions.map((action) => (
+    <ActionButton key={action.id} {...{ action, on, called, dirty, small }} {...(onDone ? { onDone } : {})} />
+  ));
+}
+
+function ActionButton({
+  action,
+  on,
+  called,
+  dirty,
+  small,
+  onDone,
+}: {
+  action: ActionTold;
+  on: ActedOn;
+  called: string;
+  dirty: boolean;
+  small: boolean;
+  onDone?: (refused: string[]) => void;
+}) {
+  const { base, seenBy, go } = usePlace();
+  const say = useDone();
+  const act = useAct(base, action, seenBy);
+  const [press, setPress] = useState<string | null>(null);
+  const asks = action.asks.length > 0 || action.confirm !== null;
+  const send = async (asked: Record<string, unknown>, id: string) => {
+    const done = await act.mutateAsync({ on, asked, press: id });
+    say(actedWords(action, done, seenBy));
+    if ('outcomes' in done) onDone?.(done.outcomes.flatMap((each) => (each.done ? [] : [each.id])));
+    else if (action.go !== null && !seenBy) go(pageSpot(action.go));
+  };
+  return (
+    <>
+      <Button
+        small={small}
+        disabled={dirty || act.isPending}
+        onClick={() => {
+          const id = pressId();
+          if (asks) setPress(id);
+          else void send({}, id).catch((error: unknown) => say({ words: problemText(error), fault: true }));
+        }}
+      >
+        {action.name}
+        {asks && ' …'}
+      </Button>
+      {press !== null && (
+        <Suspense>
+          <ActionDialog
+            action={action}
+            on={on}
+            called={called}
+            onSend={(asked) => send(asked, press)}
+            onClose={() => setPress(null)}
+          />
+        </Suspense>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,16 @@
+import { counted } from '../../core/text/counted';
+import type { ActionTold, PressOutcome } from '../client/actions';
+import type { DoneHere } from '../place/done';
+
+/** What is said once an action was done, or was tried. */
+export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried: boolean): DoneHere {
+  const refused = 'outcomes' in done ? done.outcomes.filter((each) => !each.done) : [];
+  const [first] = refused;
+  if ('outcomes' in done && first && !first.done) {
+    const words = `${name}: done with ${done.outcomes.length - refused.length} of ${done.outcomes.length}.`;
+    return { words: `${words} ${first.detail}`, fault: true };
+  }
+  if (tried) return { words: `${name}: tried, and it can be done. Nothing was changed.` };
+  if ('outcomes' in done) return { words: says ?? `${name}: done with ${counted(done.outcomes.length, 'record')}.` };
+  return { words: `${says ?? `${name}: done.`}${done.record ? '' : ' The record is no longer among yours.'}` };
+}
