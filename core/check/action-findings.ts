@@ -61,7 +61,8 @@ function problemOf(definition: PortalDefinition, catalogue: Catalogue, table: Ta
   const steps = action.steps.map((step) => stepProblem(definition, catalogue, table, action, step));
   const [problem] = [asked(action.where, table), asked(action.keepIn, table), ...steps].filter((each) => each !== null);
   if (problem !== undefined) return problem;
-  if (action.steps.length === 0) return 'it does nothing yet';
+  if (action.steps.every((step) => step.kind === 'set' && Object.keys(step.values).length === 0))
+    return 'it does nothing yet';
   const gone = action.asks.find(
     (ask) => findColumn(findTable(catalogue, ask.table) ?? table, ask.column) === undefined,
   );

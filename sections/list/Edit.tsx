@@ -1,7 +1,7 @@
 import { findColumn, findTable, type Table } from '../../core/table/catalogue';
-import { actionsOf, type Action } from '../../core/definition/action';
 import { useBench } from '../../web/builder/bench/bench-context';
 import { useNames } from '../../web/builder/bench/names';
+import { RecordButtons } from '../../web/builder/actions/RecordButtons';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
 import { Select } from '../../web/ui/Select';
@@ -31,7 +31,7 @@ export const empty = (table: Table, visible: string[]): Omit<ListSection, 'id'> 
 
 /** What a list shows and in which order; how its records look is their table's sheet. */
 export default function ListEdit({ page, section, visible, onChange }: EditProps<'list'>) {
-  const { catalogue, draft } = useBench();
+  const { catalogue } = useBench();
   const names = useNames();
   const table = findTable(catalogue, section.table);
   if (!table) return <Notice kind="fault">The database has no table {section.table} any more.</Notice>;
@@ -233,8 +233,10 @@ export default function ListEdit({ page, section, visible, onChange }: EditProps
         />{' '}
         New records are added in a line of the list, where its columns are all that they need
       </label>
-      <ActionTicks
-        actions={actionsOf(draft.actions, section.table)}
+      <RecordButtons
+        page={page}
+        section={section.id}
+        table={section.table}
         ticked={section.acts ?? []}
         onChange={(acts) =>
           void onChange(`Choose what stands at each record of ${page.title}`, (next) => {
@@ -347,42 +349,6 @@ function PathTicks({
               }
             />{' '}
             {calledBy(path)}
-          </label>
-        ))}
-      </div>
-    </fieldset>
-  );
-}
-
-/** The actions whose buttons stand at each record. */
-function ActionTicks({
-  actions,
-  ticked,
-  onChange,
-}: {
-  actions: Action[];
-  ticked: string[];
-  onChange: (ticked: string[]) => void;
-}) {
-  if (actions.length === 0) return null;
-  return (
-    <fieldset>
-      <legend className="text-sm font-semibold">Buttons at each record</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">
-        {actions.map(({ id, name }) => (
-          <label key={id} className="inline-flex min-h-6 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={ticked.includes(id)}
-              onChange={(event) =>
-                onChange(
-                  actions
-                    .map((each) => each.id)
-                    .filter((each) => (each === id ? event.target.checked : ticked.includes(each))),
-                )
-              }
-            />{' '}
-            {name}
           </label>
         ))}
       </div>

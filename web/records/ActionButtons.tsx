@@ -71,6 +71,7 @@ function ActionButton({
       >
         {action.name}
         {asks && ' …'}
+        {small && 'record' in on && <span className="sr-only">: {called}</span>}
       </Button>
       {press !== null && (
         <Suspense>

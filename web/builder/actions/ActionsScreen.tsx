@@ -1,5 +1,4 @@
 import type { Action } from '../../../core/definition/action';
-import { freeId } from '../../../core/definition/free-id';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -13,6 +12,7 @@ import { Rule, RuleList, useOpenRule } from '../access/RuleList';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
+import { newAction } from './action-edits';
 import { AsksEdit } from './AsksEdit';
 import { StepsEdit, type ChangeAction } from './StepsEdit';
 
@@ -23,11 +23,10 @@ export default function ActionsScreen() {
   const { setOpen } = useOpenRule();
   const all = draft.actions ?? [];
   const add = (table: string) => {
-    const id = freeId(`${table}-action`, all);
-    const name = freeName(`Do something with ${names.tableInText(table)}`, all);
+    const made = newAction(draft, table, names.tableInText(table), []);
     void edit(`Add an action on ${names.tableInText(table)}`, (next) => {
-      (next.actions ??= []).push({ id, name, table, roles: [], asks: [], steps: [] });
-    }).then((problem) => problem === null && setOpen(id));
+      (next.actions ??= []).push(made);
+    }).then((problem) => problem === null && setOpen(made.id));
   };
   return (
     <>
@@ -77,9 +76,6 @@ export default function ActionsScreen() {
 }
 
 const keyed = (table: Table | undefined) => (table?.key.length ?? 0) > 0;
-
-const freeName = (words: string, all: readonly Action[]): string =>
-  all.some(({ name }) => name === words) ? freeName(`${words} too`, all) : words;
 
 function ActionEdit({ action, table }: { action: Action; table: Table }) {
   const { draft, edit } = useBench();

@@ -169,6 +169,9 @@ function stepWord(step: ActionStep, names: ReturnType<typeof useNames>): string 
   }
 }
 
+/** So many columns are offered side by side; more stand in a list. */
+const mostButtons = 16;
+
 function ValuesEdit({
   action,
   of,
@@ -184,6 +187,13 @@ function ValuesEdit({
 }) {
   const names = useNames();
   const free = columns.filter((name) => !Object.hasOwn(values, name));
+  const add = (name: string) => {
+    const column = findColumn(of, name);
+    if (column)
+      onValues(`Let ${action.name} set ${names.column(of.name, name)}`, (now, whole) => {
+        now[name] = firstValue(whole, of, column);
+      });
+  };
   return (
     <div className="grid gap-2">
       {Object.entries(values).map(([name, value]) => {
@@ -221,18 +231,21 @@ function ValuesEdit({
           </span>
         );
       })}
-      {free.length > 0 && (
+      {free.length > 0 && free.length <= mostButtons && (
+        <span role="group" aria-label={`Columns of ${names.table(of.name)}`} className="flex flex-wrap gap-1">
+          {free.map((name) => (
+            <Button key={name} small weight="quiet" onClick={() => add(name)}>
+              + {names.column(of.name, name)}
+            </Button>
+          ))}
+        </span>
+      )}
+      {free.length > mostButtons && (
         <Select
           aria-label={`Add a column of ${names.table(of.name)}`}
           className="w-auto justify-self-start"
           value=""
-          onPick={(name) => {
-            const column = findColumn(of, name);
-            if (column)
-              onValues(`Let ${action.name} set ${names.column(of.name, name)}`, (now, whole) => {
-                now[name] = firstValue(whole, of, column);
-              });
-          }}
+          onPick={add}
         >
           <option value="">+ column …</option>
           {free.map((name) => (

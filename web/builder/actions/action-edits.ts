@@ -1,7 +1,30 @@
 import type { Action, Ask, StepValue } from '../../../core/definition/action';
+import type { PortalDefinition } from '../../../core/definition/definition';
 import { freeId } from '../../../core/definition/free-id';
+import type { ForRoles } from '../../../core/definition/section-kinds';
 import { isClosed, type Column, type Table } from '../../../core/table/catalogue';
 import { firstConstant } from '../access/choices';
+
+/** A new action with a record of a table, which does nothing yet; called as no other is. */
+export function newAction(draft: PortalDefinition, table: string, called: string, roles: string[]): Action {
+  const all = draft.actions ?? [];
+  const free = (name: string): string => (all.some((each) => each.name === name) ? free(`${name} too`) : name);
+  return {
+    id: freeId(`${table}-action`, all),
+    name: free(`Do something with ${called}`),
+    table,
+    roles,
+    asks: [],
+    steps: [{ kind: 'set', values: {} }],
+  };
+}
+
+/** The roles of a page that see something of a table. */
+export const rolesSeeing = (draft: PortalDefinition, table: string, of: ForRoles): string[] =>
+  draft.roles
+    .filter(({ id, for: whom = 'members' }) => whom === 'members' && (of === 'everyone' || of.includes(id)))
+    .map(({ id }) => id)
+    .filter((id) => draft.access[table]?.[id]?.see !== undefined);
 
 /** Columns that an action may write: of a record that is there not its key, and never a state. */
 export function writtenColumns(table: Table, states: readonly string[], ofNew: boolean): Column[] {
