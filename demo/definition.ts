@@ -11,6 +11,7 @@ import {
   demoStamps,
 } from './access';
 import { demoActions } from './actions';
+import { demoForms } from './forms';
 import { demoAccepted, demoPromises } from './promises';
 import { demoSignUps, demoStewards } from './stewards';
 import { demoPages, demoSheets } from './pages';
@@ -68,6 +69,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           stamps: demoStamps,
           lifecycles: demoLifecycles,
           actions: demoActions,
+          forms: demoForms,
           signUps: demoSignUps,
           stewards: demoStewards,
           promises: demoPromises,

@@ -1,3 +1,4 @@
+import { askForTest } from './forms';
 import { icons } from './icons';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { RecordSection } from '../sections/record/spec';
@@ -368,6 +369,7 @@ export const demoPages: Page[] = [
       opens: 'under',
     },
   ),
+  askForTest,
 ];
 
 for (const each of demoPages) {

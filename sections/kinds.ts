@@ -4,6 +4,7 @@ export * as buttons from './buttons/kind';
 export * as cards from './cards/kind';
 export * as chart from './chart/kind';
 export * as figure from './figure/kind';
+export * as form from './form/kind';
 export * as handover from './handover/kind';
 export * as list from './list/kind';
 export * as outside from './outside/kind';

@@ -8,6 +8,7 @@ import type { ApiOf } from './http/endpoint';
 import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
 import { stewardFileEndpoints } from './imports/steward-file-endpoints';
+import { formEndpoints } from './pages/form-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
@@ -43,7 +44,7 @@ import { handOverEndpoints } from './stewards/hand-over-endpoints';
 import { stewardPeopleEndpoints } from './stewards/steward-people-endpoints';
 import { versionEndpoints } from './versions/version-endpoints';
 import { asMember, asSeenBy, atAllRecords } from './visits/entries';
-import { asVisitor } from './visits/visitor-visit';
+import { asPublicSender, asVisitor } from './visits/visitor-visit';
 
 const bench = '/builder/portals/:slug';
 
@@ -59,6 +60,8 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
+    ['/portals/:slug', 'Own pages', formEndpoints(asMember(services), services.publicForms)],
+    ['/portals/:slug/public', 'Public pages', formEndpoints(asPublicSender(services), services.publicForms)],
     ['/portals/:slug/public', 'Public pages', pageEndpoints(visitor)],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
@@ -108,6 +111,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms)],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', approverEndpoints(services.signUps, asSeenBy(services))],
@@ -128,7 +132,10 @@ export type SignUpApi = ApiOf<ReturnType<typeof signUpEndpoints>>;
 
 /** Pages and records, under whichever address they are asked at. */
 export type RecordApi = ApiOf<
-  ReturnType<typeof pageEndpoints> & ReturnType<typeof recordEndpoints> & ReturnType<typeof actionEndpoints>
+  ReturnType<typeof pageEndpoints> &
+    ReturnType<typeof recordEndpoints> &
+    ReturnType<typeof actionEndpoints> &
+    ReturnType<typeof formEndpoints>
 >;
 
 /** Spreadsheets of what is on pages, and the jobs that make them. */

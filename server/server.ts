@@ -1,3 +1,4 @@
+import { PublicForms, type PublicLimits } from './forms/at-the-public-form';
 import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -35,6 +36,8 @@ export interface ServerOptions {
   secretKey?: Buffer;
   /** Whether connections of builders may lead to this machine and its own network. */
   privateAddresses?: boolean;
+  /** How much is taken at public forms; as much as people send when nothing is said. */
+  publicLimits?: PublicLimits;
   /** Whether no other server can be at this database: what one before left undone is then gone on with at once. */
   alone?: boolean;
   /** Where people reach the installation, for the links in mails; on this machine when nothing is said. */
@@ -82,6 +85,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     secondFactors: new SecondFactors(secretKey),
     signUps: new SignUps(core),
     signUpLinks: new SignUpLinks(secretKey),
+    publicForms: new PublicForms(secretKey, options.publicLimits),
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,

@@ -1,6 +1,8 @@
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { forgetOldPresses } from './actions/presses';
+import { forgetOldTurnedAway } from './forms/at-the-public-form';
+import { forgetOldReceipts } from './forms/receipts';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
@@ -26,6 +28,8 @@ export function tidy(): Turns {
       DoorCalls.forgetOld(now),
       forgetOldHandOvers(now),
       forgetOldPresses(now),
+      forgetOldReceipts(now),
+      forgetOldTurnedAway(now),
       SignUps.forgetOld(now),
     ]);
   }, every);

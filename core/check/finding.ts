@@ -89,4 +89,5 @@ type FindingKind =
   | 'action does not work'
   | 'action for nobody'
   | 'action writes unseen'
+  | 'form does not work'
   | 'source away';

@@ -10,6 +10,7 @@ import { peopleFacts, type PeopleFacts } from './people-facts';
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
 import { told } from './told-mistakes.fixture';
 import { toldOfActions } from './told-action-mistakes.fixture';
+import { toldOfForms } from './told-form-mistakes.fixture';
 import { toldOfPages } from './told-page-mistakes.fixture';
 
 describe('findings', () => {
@@ -94,7 +95,7 @@ describe('findings', () => {
 });
 
 describe('mistakes in the rules', () => {
-  it.each([...told, ...toldOfPages, ...toldOfActions])(
+  it.each([...told, ...toldOfPages, ...toldOfActions, ...toldOfForms])(
     '%s, told as %s, and mended by what is offered',
     (kind, words, mistake) => {
       const draft = sound();

@@ -7,6 +7,7 @@ import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
 import { findEmptyFaults, type DataFacts } from './empty-findings';
 import { findActions } from './action-findings';
+import { findForms } from './form-findings';
 import { findFieldRules } from './field-rule-findings';
 import { findGrantFaults } from './grant-findings';
 import { grantedOf } from './granted';
@@ -52,6 +53,7 @@ export function findFaults(
     ...findFilters(definition, catalogue, isAway),
     ...findFieldRules(definition, catalogue, granted, isAway),
     ...findActions(definition, catalogue, isAway),
+    ...findForms(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),

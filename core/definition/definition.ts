@@ -10,6 +10,7 @@ import type { PageIcon } from './page-icons';
 export type { LinkedFigure, LinkedList, Sheet, SheetGroup } from './sheet-parts';
 import type { Sheet } from './sheet-parts';
 import type { Action } from './action';
+import type { Form } from './form';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
@@ -42,6 +43,8 @@ export interface PortalDefinition {
   lifecycles?: Lifecycle[];
   /** What people may do with records by a press; each is a right of its roles. */
   actions?: Action[];
+  /** Ways of making records, laid out in steps. */
+  forms?: Form[];
   /** Whoever proves an address of these domains is a member with these roles, without a row. */
   openTo?: OpenTo;
   /** Links by which somebody new can ask to come in. */

@@ -2,8 +2,8 @@ import { makesOf } from './action';
 import type { PortalDefinition } from './definition';
 
 /**
- * In how many places a table's named filter stands: grants, fences, field rules, moves, actions, promises, role rules,
- * stewards and sections.
+ * In how many places a table's named filter stands: grants, fences, field rules, moves, actions, forms, promises, role
+ * rules, stewards and sections.
  */
 export function namedFilterUses(definition: PortalDefinition, table: string, id: string): number {
   const ofTable = (each: object) => 'table' in each && each.table === table;
@@ -17,6 +17,7 @@ export function namedFilterUses(definition: PortalDefinition, table: string, id:
       action.table === table && [action.where, action.keepIn],
       makesOf(action).filter(ofTable),
     ]),
+    definition.forms?.filter(ofTable),
     definition.promises?.filter(ofTable),
     definition.stewards?.map((steward) =>
       steward.does === 'hand over'

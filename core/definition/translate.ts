@@ -1,6 +1,7 @@
 import { columnValue } from '../mail/mail-words';
 import { TemplateError, withValueNames } from '../mail/template';
 import type { Action, StepValue, StepValues } from './action';
+import type { Form } from './form';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
@@ -151,6 +152,38 @@ export class Translation extends Names {
     };
   }
 
+  private form(form: Form): Form {
+    const { table, rules, fills } = form;
+    const asked = <T extends { when?: Condition }>(each: T): T =>
+      each.when ? { ...each, when: this.condition(table, each.when) } : each;
+    return {
+      ...form,
+      table: this.table(table),
+      steps: form.steps.map((step) => ({
+        ...asked(step),
+        parts: step.parts.map((part) =>
+          part.kind === 'words'
+            ? asked(part)
+            : {
+                ...asked(part),
+                column: this.column(table, part.column),
+                ...(part.first ? { first: this.operand(table, part.first) } : {}),
+              },
+        ),
+      })),
+      ...(rules
+        ? { rules: rules.map((rule) => ({ ...asked(rule), columns: this.columns(table, rule.columns) })) }
+        : {}),
+      ...(fills
+        ? {
+            fills: Object.fromEntries(
+              Object.entries(fills).map(([column, value]) => [this.column(table, column), this.operand(table, value)]),
+            ),
+          }
+        : {}),
+    };
+  }
+
   private stepValue(table: string, value: StepValue): StepValue {
     return value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing'
       ? value
@@ -256,6 +289,7 @@ export class Translation extends Names {
       }));
     }
     if (definition.actions) translated.actions = definition.actions.map((action) => this.action(action));
+    if (definition.forms) translated.forms = definition.forms.map((form) => this.form(form));
     if (definition.mails)
       translated.mails = mapValues(definition.mails, ({ subject, text }) => ({
         subject: this.mail(subject),

@@ -208,6 +208,7 @@ function usesOfSource(draft: PortalDefinition, name: string): string[] {
     ...(draft.stamps ?? []),
     ...(draft.lifecycles ?? []),
     ...(draft.actions ?? []),
+    ...(draft.forms ?? []),
     ...(draft.actions ?? []).flatMap(makesOf),
     ...(draft.promises ?? []),
   ];

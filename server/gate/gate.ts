@@ -59,6 +59,7 @@ export { ViewSql, viewSql } from './view/view-sql';
 export type { FilesOfColumns, Part, PlacedVisit, RowLookedAfter, Visit } from './view/visit';
 export { type Acted, type Press, act } from './write/act';
 export { actWithEach } from './write/act-each';
+export { type Correctable, correct, createCorrectable } from './write/correct';
 export { create } from './write/create';
 export { type Changes, edit } from './write/edit';
 export { type HandedOver, type LeftThere, countHandOver, handOver, takeBack } from './write/hand-over';

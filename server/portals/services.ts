@@ -1,4 +1,5 @@
 import type { Connections } from '../connections/connections';
+import type { PublicForms } from '../forms/at-the-public-form';
 import type { Jobs } from '../jobs/jobs';
 import type { CoreServices } from '../definitions/portal-services';
 import type { DoorCalls } from '../sign-in/door-calls';
@@ -18,6 +19,7 @@ export interface Services extends CoreServices {
   secondFactors: SecondFactors;
   signUps: SignUps;
   signUpLinks: SignUpLinks;
+  publicForms: PublicForms;
   /** Where the built web is; null when only the API is served. */
   webFolder: string | null;
   /** The product's own schema, which no portal may connect. */

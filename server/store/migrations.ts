@@ -316,6 +316,23 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // That forms were sent, what lets their senders correct it, and what was turned away at public ones.
+    name: '0028-forms',
+    up: [
+      `CREATE TABLE forms_sent (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        form VARCHAR(40) NOT NULL, member_id BIGINT NULL, KEY (portal_id, form, member_id),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE SET NULL)`,
+      `CREATE TABLE receipts (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        token_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, form VARCHAR(40) NOT NULL,
+        until DATETIME(3) NOT NULL, correctable LONGTEXT NOT NULL, UNIQUE (token_hash), KEY (until),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE turned_away (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        form VARCHAR(40) NOT NULL, at DATETIME(3) NOT NULL, why VARCHAR(40) NOT NULL, KEY (portal_id, form, at),
+        KEY (at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -8,6 +8,7 @@ import {
 } from 'sequelize';
 import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
+import { defineForms } from './form-models';
 import { definePresses } from './press-model';
 import { defineKeptViews } from './kept-view-model';
 import { definePeopleModels } from './people-models';
@@ -317,4 +318,5 @@ export function defineModels(sequelize: Sequelize): void {
   defineKeptViews(sequelize);
   defineComments(sequelize);
   definePresses(sequelize);
+  defineForms(sequelize);
 }

@@ -12,6 +12,18 @@ import type { PortalVisit } from './member-visit';
 /** So many questions a minute one address may ask of a server without signing in. */
 const mostAMinute = 600;
 
+/** Whoever has not signed in and sends a public form; who may send one, and how often, is the form's own business. */
+export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVisit }> {
+  const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
+  return {
+    needs: null,
+    open: async (req) => {
+      await countQuestion(questions, req);
+      return { visit: await visitorVisit(services, String(req.params.slug)) };
+    },
+  };
+}
+
 /** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
 export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });

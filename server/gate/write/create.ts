@@ -30,6 +30,12 @@ export interface Created {
   record: OpenRecord | null;
 }
 
+/** A new record with its key, and the role that it was made by: for whoever goes on with it in the same transaction. */
+interface Kept extends Created {
+  key: Value[];
+  maker: Maker;
+}
+
 /**
  * Makes a record, in one transaction. Each of the person's roles that lets all columns sent be filled is tried in turn,
  * with its own stamps; what it makes must satisfy its keep-in rule and fences.
@@ -45,12 +51,23 @@ export async function create(
 }
 
 /** As `create`, inside a transaction. */
-export function createIn(
+export async function createIn(
   runner: Transaction,
   visit: Visit,
   tableName: string,
   values: Record<string, unknown>,
 ): Promise<Created> {
+  const { id, record } = await createKept(runner, visit, tableName, values);
+  return { id, record };
+}
+
+/** As `createIn`, with the key and the role's part in it, which are not for the maker. */
+export function createKept(
+  runner: Transaction,
+  visit: Visit,
+  tableName: string,
+  values: Record<string, unknown>,
+): Promise<Kept> {
   const table = findTable(visit.catalogue, tableName);
   return namingColumns(table, () => createColumns(runner, visit, tableName, table ? byColumn(table, values) : values));
 }
@@ -60,7 +77,7 @@ async function createColumns(
   visit: Visit,
   tableName: string,
   sent: Record<string, unknown>,
-): Promise<Created> {
+): Promise<Kept> {
   const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
   const makers = table ? tableRights(view.view(table)).makers : [];
@@ -116,13 +133,13 @@ function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>)
 }
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
-export async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Created | null> {
+export async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Kept | null> {
   const { keepIn, steward } = maker;
   if (steward !== undefined) await refuseOthers(at, steward, null, values);
   const newKey = await insert(at, maker, values);
   await refuseForeignCombinations(at, newKey, [...values.keys()]);
   if (newKey.length === 0) {
-    if (keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at)) return { id: null, record: null };
+    if (keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at)) return { id: null, record: null, key: [], maker };
     throw new Refused(
       "A table without a primary key can't take records under a rule, because the new one can't be told apart.",
     );
@@ -131,7 +148,7 @@ export async function insertAs(at: TableVisit, maker: Maker, values: Map<string,
   const written = { isNew: true, columns: new Set(values.keys()) };
   await refuseBroken(at, newKey, written, (column) => maker.fills.has(column));
   const state = await readState(at, newKey, [], false);
-  return { id: state && recordId(newKey), record: state?.record ?? null };
+  return { id: state && recordId(newKey), record: state?.record ?? null, key: newKey, maker };
 }
 
 /** Inserts the values with the stamps and the first state of the role; gives the new record's key. */

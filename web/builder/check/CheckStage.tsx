@@ -194,7 +194,7 @@ function FindingLine({ finding, same, to }: { finding: Finding; same: Finding[];
     : {
         ...(role ? { role } : {}),
         ...(column ? { column } : {}),
-        ...(screen === '!actions' && what ? { rule: what } : {}),
+        ...((screen === '!actions' || screen === '!forms') && what ? { rule: what } : {}),
       };
   const mends = mendsOf(finding, draft, catalogue);
   const [asking, setAsking] = useState(false);

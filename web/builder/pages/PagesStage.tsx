@@ -22,6 +22,7 @@ import { useNames } from '../bench/names';
 
 const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: part.FaceEditor })));
 
+const FormsScreen = lazy(() => import('../forms/FormsScreen'));
 const ActionsScreen = lazy(() => import('../actions/ActionsScreen'));
 const LayDown = lazy(() => import('./LayDown'));
 const PageDrawing = lazy(() => import('./PageDrawing'));
@@ -29,6 +30,7 @@ const PageDrawing = lazy(() => import('./PageDrawing'));
 /** No page's address and no table's sign has it. */
 const faceObject = '!face';
 const actionsObject = '!actions';
+const formsObject = '!forms';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
@@ -44,7 +46,8 @@ export default function PagesStage() {
   const sheet = object?.startsWith('~') && Object.hasOwn(draft.sheets, object.slice(1)) ? object.slice(1) : null;
   const isFace = object === faceObject;
   const isActions = object === actionsObject;
-  const isOfPages = sheet === null && !isFace && !isActions;
+  const isForms = object === formsObject;
+  const isOfPages = sheet === null && !isFace && !isActions && !isForms;
   const page = isOfPages ? pageAt(draft.pages, id, moved) : undefined;
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find(
@@ -63,6 +66,7 @@ export default function PagesStage() {
           title: 'The portal',
           items: [
             { key: faceObject, label: 'Name and face', to: to('pages', faceObject), current: isFace },
+            { key: formsObject, label: 'Forms', to: to('pages', formsObject), current: isForms },
             { key: actionsObject, label: 'Actions', to: to('pages', actionsObject), current: isActions },
           ],
         },
@@ -108,6 +112,11 @@ export default function PagesStage() {
         </div>
       }
     >
+      {isForms && (
+        <Suspense fallback={<Skeleton />}>
+          <FormsScreen />
+        </Suspense>
+      )}
       {isActions && (
         <Suspense fallback={<Skeleton />}>
           <ActionsScreen />

@@ -1,0 +1,162 @@
+import { lensOf } from '../access/lens';
+import { rolesNamed } from '../access/public-pages';
+import { neededColumns } from '../access/view';
+import { isNever } from '../condition/analyse';
+import { pathsOf, type Condition } from '../condition/tree';
+import { inputsOf, type Form } from '../definition/form';
+import type { PortalDefinition, Role } from '../definition/definition';
+import { askedTable, formConditionProblem } from '../form/form-conditions';
+import { findColumn, findTable, type Catalogue, type Table } from '../table/catalogue';
+import type { Finding } from './finding';
+
+/** What is wrong with forms: one that can't be sent by those who get it, or asks what nobody may fill. */
+export function findForms(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  isAway: (table: string) => boolean,
+): Finding[] {
+  return (definition.forms ?? []).flatMap((form) => {
+    if (isAway(form.table)) return [];
+    const broken = (key: string, title: string, why: string): Finding => ({
+      id: `form/${form.id}/${key}`,
+      kind: 'form does not work',
+      severity: 'broken',
+      place: { stage: 'pages', screen: '!forms', what: form.id },
+      title,
+      why,
+    });
+    const table = findTable(catalogue, form.table);
+    const never = `Nobody can send “${form.title}”`;
+    if (!table)
+      return [broken('table', `${never}: there is no table ${form.table} any more`, 'Its place on pages is empty.')];
+    const parts = partFaults(definition, catalogue, table, form).map(([key, title, why]) => broken(key, title, why));
+    const roles = rolesOfForm(definition, form).flatMap((role): Finding[] => {
+      const problem = problemFor(definition, catalogue, table, form, role);
+      return problem === null
+        ? []
+        : [
+            broken(
+              `role/${role.id}`,
+              `${role.name} can't send “${form.title}”: ${problem}`,
+              'They get the page, and whatever they enter is refused. A form gives no right: grant it under Access.',
+            ),
+          ];
+    });
+    return [...parts, ...roles];
+  });
+}
+
+/** The roles that get a page, or the section of it, where the form is. */
+function rolesOfForm(definition: PortalDefinition, { id }: Form): Role[] {
+  const got = new Set(
+    definition.pages.flatMap(({ audience, sections }) =>
+      sections
+        .filter((section) => section.kind === 'form' && (section as { form?: string }).form === id)
+        .flatMap((section) => {
+          const own = section.audience && rolesNamed(section.audience.roles, definition);
+          return rolesNamed(audience.roles, definition).filter((role) => own?.includes(role) ?? true);
+        }),
+    ),
+  );
+  return definition.roles.filter((role) => got.has(role.id));
+}
+
+function problemFor(
+  definition: PortalDefinition,
+  catalogue: Catalogue,
+  table: Table,
+  form: Form,
+  role: Role,
+): string | null {
+  const lens = lensOf(definition, catalogue, table, role.id);
+  if (!lens?.create) return `they may make no record of ${table.name}`;
+  const unseen = Object.keys(form.fills ?? {}).find((column) => !lens.create!.columns.has(column));
+  if (unseen !== undefined) return `it fills ${table.name}.${unseen}, which they may not`;
+  const asked = new Set(inputsOf(form).map(({ column }) => column));
+  const filled = (column: string) =>
+    (asked.has(column) && lens.create!.columns.has(column)) ||
+    Object.hasOwn(form.fills ?? {}, column) ||
+    lens.stamps.some((stamp) => stamp.column === column && stamp.on !== 'change') ||
+    definition.lifecycles?.some((each) => each.table === table.name && each.column === column && each.start);
+  const missing = neededColumns(table).filter((column) => !filled(column));
+  return missing.length > 0 ? `nothing fills ${missing.join(', ')}, which the database asks for` : null;
+}
+
+/** Every condition of a form, with the columns that are asked before what it decides. */
+function conditionsOf(form: Form): { key: string; called: string; when?: Condition; before?: Set<string> }[] {
+  const before = new Set<string>();
+  const shown = form.steps.flatMap(({ id, title, when, parts }) => [
+    { key: `step/${id}`, called: `the step “${title}”`, when, before: new Set(before) },
+    ...parts.map((part, i) => {
+      const own = { key: `part/${id}/${i}`, when: part.when, before: new Set(before) };
+      if (part.kind === 'words') return { ...own, called: 'words' };
+      before.add(part.column);
+      return { ...own, called: part.label ?? part.column };
+    }),
+  ]);
+  return [
+    ...shown,
+    ...(form.rules ?? []).map(({ id, when }) => ({ key: `rule/${id}`, called: `the rule ${id}`, when })),
+  ];
+}
+
+type Fault = [key: string, title: string, why: string];
+
+function partFaults(definition: PortalDefinition, catalogue: Catalogue, table: Table, form: Form): Fault[] {
+  const asked = new Set<string>();
+  const faults: Fault[] = [];
+  const filled = new Set(
+    Object.values(definition.access[table.name] ?? {}).flatMap((grant) => grant.create?.columns ?? []),
+  );
+  for (const { column } of inputsOf(form)) {
+    if (!findColumn(table, column))
+      faults.push([
+        `gone/${column}`,
+        `“${form.title}” asks for ${column}, which is gone`,
+        'It is left out for everybody. Take it out, or ask for another column.',
+      ]);
+    else if (!filled.has(column))
+      faults.push([
+        `unfilled/${column}`,
+        `“${form.title}” asks for ${table.name}.${column}, which nobody may fill`,
+        'It is left out for everybody. Grant it under Access, or take it out.',
+      ]);
+    if (asked.has(column))
+      faults.push([
+        `twice/${column}`,
+        `“${form.title}” asks twice for ${table.name}.${column}`,
+        'What is entered at one stands at both. Take one out.',
+      ]);
+    asked.add(column);
+  }
+  for (const { key, called, when, before } of conditionsOf(form)) {
+    if (!when) continue;
+    const later = before && pathsOf(when).find(([column]) => asked.has(column!) && !before.has(column!));
+    if (later)
+      faults.push([
+        `later/${key}`,
+        `Whether ${called} of “${form.title}” is shown goes by ${later[0]!}, which is asked later`,
+        'By then nothing is entered there. Ask for it before, or go by something else.',
+      ]);
+    const problem = formConditionProblem(when, askedTable(table, form), catalogue);
+    if (problem !== null)
+      faults.push([
+        key,
+        `When ${called} of “${form.title}” holds can't be told: ${problem}`,
+        'So it never does. Conditions of a form go by what is entered in it, or by the person alone.',
+      ]);
+    else if (isNever(when, { catalogue, table, member: true }))
+      faults.push([
+        key,
+        `Nobody ever reaches ${called} of “${form.title}”: its condition is never true`,
+        'Write the condition again, or take it out.',
+      ]);
+  }
+  if (form.then && !definition.pages.some(({ id }) => id === form.then!.page))
+    faults.push([
+      'then',
+      `“${form.title}” leads to a page that is gone`,
+      'Whoever sends it stays where they are. Choose another page.',
+    ]);
+  return faults;
+}

@@ -1,0 +1,249 @@
+import { lazy, Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
+import { printPath } from '../../core/definition/path';
+import { pressId } from '../../web/client/actions';
+import { useCorrectForm, useFormTicket, useSendForm } from '../../web/client/forms';
+import { problemText, ServerProblem } from '../../web/client/http';
+import { useMe } from '../../web/client/portal';
+import { useDone } from '../../web/place/done';
+import { pageSpot, usePlace, useUnsaved } from '../../web/place/place';
+import { ColumnInput } from '../../web/records/ColumnInput';
+import { Button } from '../../web/ui/Button';
+import { Field } from '../../web/ui/Field';
+import { Notice } from '../../web/ui/Notice';
+import { useDraft } from './draft';
+import { firstTyped, stateOf, valuesToSend, type FormInfo } from './entered';
+import { Sent } from './Sent';
+import { StepList } from './StepList';
+
+const Markdown = lazy(() => import('../text/Markdown'));
+
+const wide = { 1: '', 2: '@min-[560px]:grid-cols-2', 3: '@min-[560px]:grid-cols-2 @min-[820px]:grid-cols-3' };
+
+/** A form being filled in: a step at a time, back and forth without loss, and sent once. */
+export function Filling({ section, form }: { section: string; form: FormInfo }) {
+  const { base, spot, seenBy, isVisitor = false, go } = usePlace();
+  const say = useDone();
+  const who = useMe(base).data?.member.email ?? '';
+  const first = firstTyped(form);
+  const draft = useDraft(`form ${base} ${spot.page} ${section} ${who}`, isVisitor, first);
+  const { typed, setTyped } = draft;
+  const [sent, setSent] = useState<{ says: string | null; receipt: string | null } | null>(null);
+  const [correcting, setCorrecting] = useState<string | null>(null);
+  const [at, setAt] = useState<string | null>(null);
+  const [tried, setTried] = useState<ReadonlySet<string>>(new Set());
+  const [refused, setRefused] = useState<Record<string, string>>({});
+  const [press, setPress] = useState(pressId);
+  const [trap, setTrap] = useState('');
+  const ticket = useFormTicket(base, spot.page, section, isVisitor && !seenBy);
+  const send = useSendForm(base, spot.page, section, seenBy);
+  const correct = useCorrectForm(base, spot.page, section);
+  const settled = useUnsaved(draft.isDirty && sent === null);
+  const frame = useRef<HTMLFormElement>(null);
+
+  const state = stateOf(form, typed);
+  const place = Math.max(
+    0,
+    state.steps.findIndex(({ id }) => id === at),
+  );
+  const step = state.steps[place];
+  const isLast = place === state.steps.length - 1;
+  const faultAt = (column: string): string | undefined =>
+    refused[column] ?? (tried.has(column) ? state.faults[column] : undefined);
+  const columnsOf = (id: string) =>
+    state.steps.find((each) => each.id === id)?.parts.flatMap((part) => (part.kind === 'input' ? part.column : [])) ??
+    [];
+  const [looked, setLooked] = useState(0);
+  useEffect(() => {
+    if (looked === 0) return;
+    const wrong = frame.current?.querySelector<HTMLElement>('[aria-invalid="true"]');
+    (wrong ?? frame.current?.querySelector<HTMLElement>('[data-step]'))?.focus();
+  }, [looked]);
+  const show = (id: string) => {
+    setAt(id);
+    setLooked((times) => times + 1);
+  };
+  const isWrong = (id: string) => columnsOf(id).some((column) => column in state.faults);
+  const next = () => {
+    setTried((before) => new Set([...before, ...columnsOf(step!.id)]));
+    if (isWrong(step!.id)) setLooked((times) => times + 1);
+    else show(state.steps[place + 1]!.id);
+  };
+  const whole = async () => {
+    setTried(new Set(form.columns.map(({ name }) => name)));
+    const wrong = state.steps.find(({ id }) => isWrong(id));
+    if (wrong) return show(wrong.id);
+    const values = valuesToSend(form, state, typed);
+    try {
+      if (correcting !== null) {
+        await correct.mutateAsync({ receipt: correcting, values });
+        setSent({ says: 'Corrected. Thank you.', receipt: correcting });
+      } else {
+        const answer = await send.mutateAsync({ values, press, ticket: ticket.data?.ticket ?? '', address: trap });
+        if (seenBy) return say({ words: 'Tried, and it can be sent. Nothing was kept.' });
+        setSent(answer);
+      }
+      settled();
+      setTyped(first);
+      setRefused({});
+      setPress(pressId());
+      if (form.leads !== null && correcting === null) {
+        say({ words: 'Sent.' });
+        go(pageSpot(form.leads));
+      }
+    } catch (error) {
+      refuse(error);
+    }
+  };
+  const refuse = (error: unknown) => {
+    const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
+    const known = Object.entries(fields).filter(([column]) => state.asked.has(column));
+    setRefused(known.length > 0 ? Object.fromEntries(known) : { '': problemText(error) });
+    const wrong = state.steps.find(({ id }) => columnsOf(id).some((column) => column in fields));
+    if (wrong) show(wrong.id);
+  };
+  const [last, setLast] = useState(typed);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    setLast(typed);
+    if (isLast) void whole();
+    else next();
+  };
+  if (sent !== null)
+    return (
+      <Sent
+        says={sent.says}
+        onCorrect={
+          form.corrects && sent.receipt !== null
+            ? () => {
+                setCorrecting(sent.receipt);
+                setTyped(last);
+                setSent(null);
+                setTried(new Set());
+                show(state.steps[0]?.id ?? '');
+              }
+            : null
+        }
+        onAgain={() => {
+          setCorrecting(null);
+          setSent(null);
+          setTried(new Set());
+          setAt(null);
+        }}
+      />
+    );
+  if (!step) return <Notice kind="say">There is nothing to fill in for you here.</Notice>;
+  const isBusy = send.isPending || correct.isPending;
+  return (
+    <form ref={frame} noValidate onSubmit={submit} className="grid max-w-3xl gap-4">
+      {state.steps.length > 1 && <StepList steps={state.steps} at={place} onShow={show} />}
+      {draft.isKept && draft.isDirty && correcting === null && (
+        <p className="text-sm text-soft">
+          What you had begun is still here.{' '}
+          <button type="button" className="min-h-6 underline text-water" onClick={() => setTyped(first)}>
+            Begin anew
+          </button>
+        </p>
+      )}
+      <fieldset className="grid gap-4">
+        <legend className="sr-only" data-step tabIndex={-1}>
+          {step.title}
+        </legend>
+        <div className={`grid items-start gap-x-4 gap-y-3 ${wide[step.across]}`}>
+          {step.parts.map((part, i) =>
+            part.kind === 'words' ? (
+              <div key={i} className="col-span-full">
+                <Suspense>
+                  <Markdown text={part.text} titled />
+                </Suspense>
+              </div>
+            ) : (
+              <Input
+                key={part.column}
+                form={form}
+                column={part.column}
+                hint={part.hint}
+                isRequired={state.required.has(part.column)}
+                fault={faultAt(part.column)}
+                value={typed[part.column] ?? ''}
+                onChange={(text) => {
+                  setTyped((before) => ({ ...before, [part.column]: text }));
+                  if (part.column in refused) setRefused({});
+                }}
+              />
+            ),
+          )}
+        </div>
+      </fieldset>
+      {isVisitor && (
+        // Nobody sees it: it is there for those who fill in whatever there is.
+        <div aria-hidden className="absolute left-[-9999px] h-px w-px overflow-hidden">
+          <label>
+            Leave this empty
+            <input
+              name="address"
+              tabIndex={-1}
+              autoComplete="off"
+              value={trap}
+              onChange={(e) => setTrap(e.target.value)}
+            />
+          </label>
+        </div>
+      )}
+      {refused[''] && <Notice kind="fault">{refused['']}</Notice>}
+      <div className="flex flex-wrap items-center gap-2">
+        {place > 0 && <Button onClick={() => show(state.steps[place - 1]!.id)}>Back</Button>}
+        <Button type="submit" weight="main" disabled={isBusy}>
+          {isBusy ? 'Sending …' : !isLast ? 'Next' : correcting === null ? form.send : 'Correct it'}
+        </Button>
+        {seenBy && <span className="text-sm text-soft">In Seen by it is tried, and not kept.</span>}
+      </div>
+    </form>
+  );
+}
+
+function Input({
+  form,
+  column,
+  hint,
+  isRequired,
+  fault,
+  value,
+  onChange,
+}: {
+  form: FormInfo;
+  column: string;
+  hint?: string;
+  isRequired: boolean;
+  fault?: string;
+  value: string;
+  onChange: (text: string) => void;
+}) {
+  const { base } = usePlace();
+  const info = form.inputs.find(({ path }) => path === printPath([column]));
+  if (!info) return null;
+  return (
+    <Field
+      label={
+        isRequired ? (
+          info.label
+        ) : (
+          <>
+            {info.label} <span className="font-normal text-soft">(if you like)</span>
+          </>
+        )
+      }
+      fault={fault}
+      hint={hint}
+    >
+      {(ids) => (
+        <ColumnInput
+          column={{ ...info, nullable: !isRequired }}
+          value={value}
+          onChange={onChange}
+          place={{ base, table: form.table, id: null }}
+          inputProps={ids}
+        />
+      )}
+    </Field>
+  );
+}

@@ -1,0 +1,3 @@
+export { spec } from './spec';
+
+export const serve = () => import('./serve');

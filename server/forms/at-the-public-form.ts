@@ -1,0 +1,105 @@
+import { createHmac, hkdfSync, timingSafeEqual } from 'node:crypto';
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { Op } from 'sequelize';
+import { Problem } from '../../core/refusals/problem';
+import { TurnedAway } from '../store/form-models';
+
+/** So many forms one address may send in ten minutes, and all addresses together in one. */
+const mostByOne = 20;
+const mostByAll = 600;
+/** Nobody reads and fills in a form faster, in milliseconds; and after so long it is to be looked at again. */
+const least = 3000;
+const ticketHolds = 12 * 3_600_000;
+/** So long it is kept what was turned away. */
+const keptFor = 90 * 24 * 3_600_000;
+
+export type WhyTurnedAway = 'too often' | 'too many in all' | 'filled the trap' | 'too quick' | 'without a ticket';
+
+/** Where a public form is sent. Addresses are counted in memory alone, and nothing else is known of who sends. */
+export interface PublicLimits {
+  byOne?: number;
+  byAll?: number;
+  least?: number;
+}
+
+/** What keeps robots from public forms, without any service of others. */
+export class PublicForms {
+  private readonly key: Buffer;
+  private readonly one: RateLimiterMemory;
+  private readonly all: RateLimiterMemory;
+  private readonly least: number;
+
+  constructor(secretKey: Buffer, limits: PublicLimits = {}) {
+    this.key = Buffer.from(hkdfSync('sha256', secretKey, '', 'tickets of public forms', 32));
+    this.one = new RateLimiterMemory({ points: limits.byOne ?? mostByOne, duration: 600 });
+    this.all = new RateLimiterMemory({ points: limits.byAll ?? mostByAll, duration: 60 });
+    this.least = limits.least ?? least;
+  }
+
+  /** Says when a form was opened, so that only the server can have said it. */
+  ticket(portalId: number, form: string, now: Date): string {
+    const at = String(now.getTime());
+    return `${at}.${this.sign(portalId, form, at)}`;
+  }
+
+  private sign(portalId: number, form: string, at: string): string {
+    return createHmac('sha256', this.key)
+      .update(JSON.stringify([portalId, form, at]))
+      .digest('base64url');
+  }
+
+  /**
+   * Throws a Problem where a sending is turned away, and notes why. True where it is to be answered as if it had been
+   * kept, and isn't: whoever fills what nobody sees learns nothing from it.
+   */
+  async refuse(
+    at: { portalId: number; form: string },
+    { address, trap, ticket, now }: { address: string; trap: string; ticket: string; now: Date },
+  ): Promise<boolean> {
+    if (trap !== '') return this.note(at, 'filled the trap').then(() => true);
+    const [opened = '', signed = ''] = ticket.split('.');
+    const [given, known] = [Buffer.from(signed), Buffer.from(this.sign(at.portalId, at.form, opened))];
+    const isOurs = given.length === known.length && timingSafeEqual(given, known);
+    const since = now.getTime() - Number(opened);
+    if (!isOurs || since > ticketHolds)
+      await this.turnAway(at, 'without a ticket', 409, 'This form has been open for long. Load the page again.');
+    if (since < this.least)
+      await this.turnAway(at, 'too quick', 429, 'That was quick. Look it over once more, and send it again.');
+    await this.count(at, this.one, address, 'too often', 'Too much was sent from here. Try again in ten minutes.');
+    await this.count(at, this.all, '', 'too many in all', 'Too much is being sent just now. Try again in a minute.');
+    return false;
+  }
+
+  private async count(
+    at: { portalId: number; form: string },
+    limiter: RateLimiterMemory,
+    key: string,
+    why: WhyTurnedAway,
+    words: string,
+  ): Promise<void> {
+    try {
+      await limiter.consume(key);
+    } catch (error) {
+      if (!(error instanceof RateLimiterRes)) throw error;
+      await this.turnAway(at, why, 429, words);
+    }
+  }
+
+  private async turnAway(
+    at: { portalId: number; form: string },
+    why: WhyTurnedAway,
+    status: number,
+    words: string,
+  ): Promise<never> {
+    await this.note(at, why);
+    throw new Problem(status, 'turned-away', words);
+  }
+
+  private async note(at: { portalId: number; form: string }, why: WhyTurnedAway): Promise<void> {
+    await TurnedAway.create({ ...at, at: new Date(), why });
+  }
+}
+
+export async function forgetOldTurnedAway(now: Date): Promise<void> {
+  await TurnedAway.destroy({ where: { at: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
+}

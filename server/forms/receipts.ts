@@ -1,0 +1,42 @@
+import { randomBytes } from 'node:crypto';
+import { Op } from 'sequelize';
+import { Problem } from '../../core/refusals/problem';
+import { tokenHash } from '../sessions/sessions';
+import type { Correctable } from '../gate/gate';
+import { Receipt } from '../store/form-models';
+
+/** So long what was sent may be corrected. */
+const heldFor = 30 * 60_000;
+
+/** Gives out a receipt for what was sent; the server keeps its hash alone. */
+export async function giveReceipt(portalId: number, form: string, correctable: Correctable): Promise<string> {
+  const token = randomBytes(32).toString('base64url');
+  await Receipt.create({
+    portalId,
+    tokenHash: tokenHash(token),
+    form,
+    until: new Date(Date.now() + heldFor),
+    correctable: JSON.stringify(correctable),
+  });
+  return token;
+}
+
+/** What a receipt is for; a Problem 410 where it is over, or was never one. */
+export async function readReceipt(portalId: number, form: string, token: string): Promise<Correctable> {
+  const where = { portalId, form, tokenHash: tokenHash(token), until: { [Op.gt]: new Date() } };
+  const found = await Receipt.findOne({ where });
+  if (!found) throw new Problem(410, 'receipt-over', "What you sent can't be corrected here any more.");
+  return JSON.parse(found.correctable) as Correctable;
+}
+
+/** The receipt goes on from what was corrected; until when it holds stays. */
+export async function goOn(portalId: number, token: string, correctable: Correctable): Promise<void> {
+  await Receipt.update(
+    { correctable: JSON.stringify(correctable) },
+    { where: { portalId, tokenHash: tokenHash(token) } },
+  );
+}
+
+export async function forgetOldReceipts(now: Date): Promise<void> {
+  await Receipt.destroy({ where: { until: { [Op.lt]: now } } });
+}

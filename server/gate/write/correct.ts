@@ -1,0 +1,116 @@
+import { createHash } from 'node:crypto';
+import { tableRights } from '../../../core/access/rights';
+import { joined, sql } from '../../../core/sql/sql';
+import { findTable, type Table } from '../../../core/table/catalogue';
+import type { Source, Transaction } from '../../sources/source';
+import { NotFound, Refused } from '../view/errors';
+import { keyIs, readRecordId, recordId } from '../view/record-id';
+import type { TableWrite } from '../view/table-visit';
+import { storedTable, Tables } from '../view/tables';
+import { viewSql } from '../view/view-sql';
+import type { Visit } from '../view/visit';
+import { refuseForeignFiles } from './column-files';
+import { createKept, type Created } from './create';
+import { refuseBroken } from './field-rules';
+import { refuseForeignCombinations, refuseForeignRelations } from './references';
+import { assignments, keeps, readableError, readValues, writing, type WriteOptions } from './write';
+
+/** What lets whoever made a record correct it, although they don't see it: the server keeps it, and never tells it. */
+export interface Correctable {
+  id: string;
+  /** The role that it was made by. */
+  role: string;
+  /** A hash of all that stood in the record when it was made, or last corrected. */
+  standing: string;
+}
+
+/** As `create`, with what lets the record be corrected; null where its table has no key. */
+export async function createCorrectable(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  values: Record<string, unknown>,
+  options: WriteOptions = {},
+): Promise<{ made: Created; correctable: Correctable | null }> {
+  return writing(source, visit, options, async (runner) => {
+    const { id, record, key, maker } = await createKept(runner, visit, tableName, values);
+    const table = findTable(visit.catalogue, tableName)!;
+    const standing =
+      key.length > 0 ? await standingOf({ runner, visit, view: viewSql(visit), table }, recordId(key)) : null;
+    return {
+      made: { id, record },
+      correctable: standing === null ? null : { id: recordId(key), role: maker.role, standing },
+    };
+  });
+}
+
+/**
+ * Corrects what somebody just made, in the columns that the role could fill then and can now; what must hold of a new
+ * record must hold again. Refused as soon as anything in the record is another, whoever changed it. Gives the new
+ * standing.
+ */
+export async function correct(
+  source: Source,
+  visit: Visit,
+  tableName: string,
+  { id, role, standing }: Correctable,
+  sent: Record<string, unknown>,
+  options: WriteOptions = {},
+): Promise<Correctable> {
+  return writing(source, visit, options, async (runner) => {
+    const view = viewSql(visit);
+    const table = findTable(visit.catalogue, tableName);
+    const maker = table && tableRights(view.view(table)).makers.find((each) => each.role === role && !each.steward);
+    if (!table || !maker) throw new NotFound('table');
+    const stray = Object.keys(sent).filter((column) => !maker.fills.has(column));
+    if (stray.length > 0) throw new Refused('You may not fill this.');
+    const at: TableWrite = { runner, visit, view, table };
+    if ((await standingOf(at, id, true)) !== standing)
+      throw new Refused("It has been taken up by now, so it can't be corrected here any more.");
+    const key = readRecordId(table, id)!;
+    const values = readValues(table, Object.entries(sent));
+    await refuseForeignRelations(at, values);
+    await refuseForeignFiles(visit, table, values);
+    try {
+      if (values.size > 0)
+        await runner.write(
+          sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
+            WHERE ${keyIs(storedTable(table), table, key)}`,
+        );
+    } catch (error) {
+      throw readableError(error, table, [...values.keys()]);
+    }
+    await refuseForeignCombinations(at, key, [...values.keys()]);
+    await refuseBroken(at, key, { isNew: true, columns: new Set(values.keys()) }, (column) => maker.fills.has(column));
+    if (!(await keeps(at, key, [maker.keepIn])))
+      throw new Refused('Such a record would not be yours to make, so it was not saved.');
+    return { id, role, standing: (await standingOf(at, id))! };
+  });
+}
+
+/** Null where there is no such record any more. */
+async function standingOf(
+  { runner, visit, view, table }: { runner: Transaction } & Omit<TableWrite, 'runner'>,
+  id: string,
+  lock = false,
+): Promise<string | null> {
+  const key = readRecordId(table, id);
+  if (!key) return null;
+  const tables = new Tables(visit.catalogue, table);
+  const columns = joined(
+    columnsOf(table).map((column) => tables.raw([column])),
+    sql`, `,
+  );
+  const [row] = await runner.rows(
+    sql`SELECT ${columns} FROM ${tables.sql()}
+      WHERE ${keyIs(tables.root, table, key)}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
+  );
+  return row
+    ? createHash('sha256')
+        .update(JSON.stringify(row.map(String)))
+        .digest('base64url')
+    : null;
+}
+
+const columnsOf = ({ columns }: Table): string[] =>
+  columns.filter(({ type }) => type !== 'other').map(({ name }) => name);

@@ -1,0 +1,98 @@
+import type { Request } from 'express';
+import Joi from 'joi';
+import type { Form } from '../../core/definition/form';
+import type { FormSection } from '../../sections/form/spec';
+import { correct, NotFound } from '../gate/gate';
+import { form as formOf, said, saidOrNull } from '../http/answers';
+import { endpoint, type Entry } from '../http/endpoint';
+import { once } from '../actions/presses';
+import { sectionFor } from './page-endpoints';
+import { text } from '../records/record-question';
+import { refuseSeenBy } from '../visits/entries';
+import type { PortalVisit } from '../visits/member-visit';
+import type { PublicForms } from '../forms/at-the-public-form';
+import { giveReceipt, goOn, readReceipt } from '../forms/receipts';
+import { correction, sendForm } from '../forms/send-form';
+
+/** A form that was sent: the record where its sender sees it, what is said, and what lets it be corrected. */
+export interface SentAnswer {
+  id: string | null;
+  says: string | null;
+  receipt: string | null;
+}
+
+const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300).required();
+const sentAnswer = formOf<SentAnswer>({ id: saidOrNull, says: saidOrNull, receipt: saidOrNull });
+
+/** The form of a section of a page that is for the person; NotFound for every other. */
+function formAt(visit: PortalVisit, params: { page: string; section: string }): Form {
+  const section = sectionFor(visit, params)?.section as FormSection | undefined;
+  const found = section?.kind === 'form' ? visit.definition.forms?.find(({ id }) => id === section.form) : undefined;
+  if (!found) throw new NotFound('form');
+  return found;
+}
+
+/** Forms sent, by members, or by whoever comes: then `guard` keeps robots away. In Seen by they are only tried. */
+export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: PublicForms) {
+  const isPublic = entry.needs === null;
+  return {
+    ticket: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/form',
+      says: 'A ticket with which a form can be sent that was opened now.',
+      entry,
+      answers: { 200: formOf<{ ticket: string }>({ ticket: said }) },
+      does: ({ visit, params }) =>
+        Promise.resolve({ ticket: guard.ticket(visit.portalId, formAt(visit, params).id, visit.moment) }),
+    }),
+    send: endpoint({
+      method: 'POST',
+      path: '/pages/:page/:section/form',
+      says: 'Sends a form, once however often the same `press` comes.',
+      entry,
+      query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
+      body: Joi.object<{ values: Record<string, unknown>; press?: string; ticket: string; address: string }>({
+        values,
+        press: text(64),
+        ticket: text(200).default(''),
+        // No person sees it: it is there for those who fill in whatever there is.
+        address: text(2000).default(''),
+      }),
+      answers: { 200: sentAnswer },
+      does: async ({ visit, params, query: { trial }, body, req }): Promise<SentAnswer> => {
+        if (!trial) refuseSeenBy(visit);
+        const form = formAt(visit, params);
+        const { portalId } = visit;
+        const at = { portalId, form: form.id };
+        const sender = { address: addressOf(req), trap: body.address, ticket: body.ticket, now: visit.moment };
+        if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
+        const send = async () => {
+          const { id, says, correctable } = await sendForm(visit, form, body.values, trial);
+          const receipt = correctable && !trial ? await giveReceipt(portalId, form.id, correctable) : null;
+          return { id, says, receipt };
+        };
+        return trial ? send() : once(visit, body.press, send);
+      },
+    }),
+    correct: endpoint({
+      method: 'PATCH',
+      path: '/pages/:page/:section/form',
+      says: 'Corrects what was just sent, by the receipt for it.',
+      entry,
+      body: Joi.object<{ receipt: string; values: Record<string, unknown> }>({
+        receipt: text(200).required(),
+        values,
+      }),
+      answers: { 204: null },
+      does: async ({ visit: asking, params, body: { receipt, values: sent } }) => {
+        refuseSeenBy(asking);
+        const form = formAt(asking, params);
+        const held = await readReceipt(asking.portalId, form.id, receipt);
+        const { visit, values: whole } = await correction(asking, form, sent);
+        await goOn(asking.portalId, receipt, await correct(visit.source, visit, form.table, held, whole));
+      },
+    }),
+  };
+}
+
+const addressOf = (req: Request): string => req.ip ?? '';

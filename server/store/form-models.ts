@@ -1,0 +1,62 @@
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import { columnsOf } from './columns';
+
+/** That a form was sent: who did, where that is known and asked for. */
+export class FormSent extends Model<InferAttributes<FormSent>, InferCreationAttributes<FormSent>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  declare form: string;
+  /** Null for visitors. */
+  declare memberId: number | null;
+}
+
+/** What lets whoever sent a form correct what they sent, until they leave the page. */
+export class Receipt extends Model<InferAttributes<Receipt>, InferCreationAttributes<Receipt>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  /** Of the receipt that the page holds. */
+  declare tokenHash: string;
+  declare form: string;
+  declare until: Date;
+  /** A `Correctable`, as JSON text. */
+  declare correctable: string;
+}
+
+/** What was turned away at a public form: no word of by whom. */
+export class TurnedAway extends Model<InferAttributes<TurnedAway>, InferCreationAttributes<TurnedAway>> {
+  declare id: CreationOptional<number>;
+  declare portalId: number;
+  declare form: string;
+  declare at: Date;
+  declare why: string;
+}
+
+export function defineForms(sequelize: Sequelize): void {
+  const { common, id, reference, text } = columnsOf(sequelize);
+  FormSent.init(
+    { id, portalId: reference(), form: DataTypes.STRING(40), memberId: reference(true) },
+    { ...common, tableName: 'forms_sent' },
+  );
+  Receipt.init(
+    {
+      id,
+      portalId: reference(),
+      tokenHash: DataTypes.CHAR(64),
+      form: DataTypes.STRING(40),
+      until: DataTypes.DATE(3),
+      correctable: text,
+    },
+    { ...common, tableName: 'receipts' },
+  );
+  TurnedAway.init(
+    { id, portalId: reference(), form: DataTypes.STRING(40), at: DataTypes.DATE(3), why: DataTypes.STRING(40) },
+    { ...common, tableName: 'turned_away' },
+  );
+}
