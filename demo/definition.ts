@@ -49,6 +49,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
         },
         ...(withAccess ? { rules: demoOwnerRules } : {}),
       },
+      test_requests: { columns: { email: { kind: 'e-mail' } } },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: {
         columns: {

@@ -33,6 +33,8 @@ export const testSchemas = [
   'views',
   'actions',
   'actions_own',
+  'forms',
+  'forms_own',
   'views_own',
   'talk',
   'hung',

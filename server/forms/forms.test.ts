@@ -1,0 +1,202 @@
+import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import type { Form } from '../../core/definition/form';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { raw } from '../../core/sql/sql';
+import { demoPassword } from '../../demo/load';
+import { demoServer, type Client } from '../../test/server';
+import { Receipt, TurnedAway } from '../store/form-models';
+import { PublicForms } from './at-the-public-form';
+
+/** Forms sent over the API, by members and by whoever comes; what is in the tables is read with plain SQL. */
+
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let builder: Client;
+let desk: Client;
+const portal = '/portals/alder-fen';
+const bench = '/builder/portals/alder-fen';
+const open = `${portal}/public/pages/ask/form/form`;
+
+async function publish(change: (draft: PortalDefinition) => void): Promise<void> {
+  const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+  change(draft);
+  const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+  expect((await builder.post(`${bench}/versions`, { revision, note: '' })).status).toBe(201);
+}
+
+beforeAll(async () => {
+  demo = await demoServer(inject('database'), 'forms', 'forms_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  desk = demo.client();
+  await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
+  await publish((draft) => {
+    const asked = draft.forms!.find(({ id }) => id === 'test-request')!;
+    const visit: Form = {
+      id: 'new-visit',
+      title: 'A new visit',
+      table: 'visits',
+      steps: [
+        {
+          id: 'one',
+          title: 'The visit',
+          parts: [
+            { kind: 'input', column: 'well_id' },
+            { kind: 'input', column: 'asked_on', first: { kind: 'clock', what: 'today' } },
+            { kind: 'input', column: 'seal_number' },
+          ],
+        },
+      ],
+      fills: { access_note: { kind: 'member', fact: ['email'] } },
+      oneEach: true,
+    };
+    draft.forms = [asked, visit];
+    draft.pages.push({
+      id: 'visit-form',
+      title: 'A visit',
+      intro: '',
+      audience: { roles: ['desk'] },
+      sections: [{ id: 'form', kind: 'form', form: 'new-visit' }],
+    });
+  });
+});
+afterAll(async () => demo?.server.close());
+const rows = async (where: string) =>
+  (await demo.server.services.sources
+    .get('forms')
+    .rows(
+      raw(`SELECT name, email, parish, phone, message FROM test_requests WHERE ${where} ORDER BY id`),
+    )) as unknown[][];
+const opened = (client: Client, ago = 60_000) =>
+  client
+    .get(open)
+    .then(({ body }) => {
+      expect(body.ticket).toMatch(/^\d+\./);
+      return body.ticket as string;
+    })
+    .then((ticket) => (ago === 0 ? ticket : aged(ago)));
+/** As the server said it a while ago. */
+const aged = (ago: number) => demo.server.services.publicForms.ticket(1, 'test-request', new Date(Date.now() - ago));
+
+const asking = { name: 'Ada Reed', email: 'ada@example.org', parish: 'Harrow End', phone: '', message: 'Is it hard?' };
+
+it('whoever comes sends a public form, once however often it is sent, and sees nothing of what is there', async () => {
+  const visitor = demo.client();
+  const ticket = await opened(visitor);
+  const body = { values: asking, ticket, press: 'first-press' };
+  const answers = await Promise.all(Array.from({ length: 5 }, () => visitor.post(open, body)));
+  expect(answers.filter(({ status }) => status === 200).length).toBeGreaterThan(0);
+  expect((await visitor.post(open, body)).status).toBe(200);
+  expect(await rows("name = 'Ada Reed'")).toEqual([['Ada Reed', 'ada@example.org', 'Harrow End', null, 'Is it hard?']]);
+  const { body: sent } = answers.find(({ status }) => status === 200)!;
+  expect([sent.id, sent.says]).toEqual([null, expect.stringContaining('Thank you')]);
+  expect((await visitor.get(`${portal}/public/records/test_requests`)).status).toBe(404);
+  expect((await visitor.post(`${portal}/public/records/test_requests`, { values: asking })).status).toBe(401);
+});
+
+it('faults are said by column, what is not asked never arrives, and what the form does not know is refused', async () => {
+  const visitor = demo.client();
+  const ticket = await opened(visitor);
+  const send = (values: object) => visitor.post(open, { values, ticket });
+  const empty = await send({ name: '', email: 'not an address', parish: '' });
+  expect([empty.status, Object.keys(empty.body.fields as object).sort()]).toEqual([422, ['email', 'name', 'parish']]);
+  // Without a number the day is not asked for.
+  expect((await send({ ...asking, name: 'No Day', wished_for: '2027-01-05' })).status).toBe(200);
+  const [[day]] = (await demo.server.services.sources
+    .get('forms')
+    .rows(raw("SELECT wished_for FROM test_requests WHERE name = 'No Day'"))) as [[unknown]];
+  expect(day).toBeNull();
+  expect((await send({ ...asking, id: 7 })).status).toBe(400);
+});
+
+it('what was sent is corrected by its receipt, until somebody takes it up or half an hour is over', async () => {
+  const visitor = demo.client();
+  const send = async (name: string) => {
+    const answer = await visitor.post(open, { values: { ...asking, name }, ticket: await opened(visitor) });
+    return answer.body.receipt as string;
+  };
+  const receipt = await send('Bo Fen');
+  const correct = (by: string, name: string) =>
+    visitor.send('PATCH', open, { receipt: by, values: { ...asking, name } });
+  expect((await correct(receipt, 'Bo Fenn')).status).toBe(204);
+  expect((await correct(receipt, '')).status).toBe(422);
+  expect(await rows("name LIKE 'Bo%'")).toHaveLength(1);
+  expect((await correct('somebody-elses', 'Mallory')).status).toBe(410);
+  // The server keeps no receipt itself.
+  for (const kept of await Receipt.findAll()) expect(JSON.stringify(kept)).not.toContain(receipt);
+
+  const [[id]] = (await demo.server.services.sources
+    .get('forms')
+    .rows(raw("SELECT id FROM test_requests WHERE name = 'Bo Fenn'"))) as [[number]];
+  await demo.server.services.sources
+    .get('forms')
+    .write(raw(`UPDATE test_requests SET message = 'seen to' WHERE id = ${Number(id)}`));
+  expect((await correct(receipt, 'Bo Changed')).status).toBe(403);
+  const late = await send('Cy Late');
+  await Receipt.update({ until: new Date(Date.now() - 1) }, { where: {} });
+  expect((await correct(late, 'Cy Later')).status).toBe(410);
+  expect((await rows("name LIKE 'Cy%' OR name LIKE 'Bo%'")).map(([name]) => name)).toEqual(['Bo Fenn', 'Cy Late']);
+});
+
+it('robots are turned away, each with its reason, and nothing is noted of who they were', async () => {
+  const visitor = demo.client();
+  const count = async () => (await rows('TRUE')).length;
+  const before = await count();
+  await TurnedAway.destroy({ where: {} });
+  const trapped = await visitor.post(open, { values: asking, ticket: await opened(visitor), address: 'http://spam' });
+  expect([trapped.status, trapped.body.says]).toEqual([200, expect.stringContaining('Thank you')]);
+  expect((await visitor.post(open, { values: asking, ticket: await opened(visitor, 0) })).status).toBe(429);
+  expect((await visitor.post(open, { values: asking, ticket: '1.forged' })).status).toBe(409);
+  expect((await visitor.post(open, { values: asking })).status).toBe(409);
+  const often = await Promise.all(
+    Array.from({ length: 30 }, (_, i) =>
+      visitor.post(open, { values: { ...asking, name: `Robot ${i}` }, ticket: aged(60_000) }),
+    ),
+  );
+  expect(often.filter(({ status }) => status === 429).length).toBeGreaterThan(5);
+  expect(await count()).toBe(before + often.filter(({ status }) => status === 200).length);
+  const noted = await TurnedAway.findAll();
+  expect(new Set(noted.map(({ why }) => why))).toEqual(
+    new Set(['filled the trap', 'too quick', 'without a ticket', 'too often']),
+  );
+  expect(JSON.stringify(noted)).not.toMatch(/127\\.0\\.0\\.1|::1/);
+});
+
+it('in all no more is taken than is said, whoever sends', async () => {
+  const forms = new PublicForms(Buffer.alloc(32), { byAll: 3, least: 0 });
+  const at = { portalId: 1, form: 'test-request' };
+  const now = new Date();
+  const tries = Array.from({ length: 5 }, (_, i) =>
+    forms.refuse(at, { address: `10.0.0.${i}`, trap: '', ticket: forms.ticket(1, 'test-request', now), now }).then(
+      () => 'taken',
+      (error: Error) => error.message,
+    ),
+  );
+  expect((await Promise.all(tries)).filter((each) => each === 'taken')).toHaveLength(3);
+});
+
+it('a form is no right: what somebody may not fill is not asked, and what is filled unseen is the server’s', async () => {
+  const me = (await desk.get(`${portal}/me`)).body as {
+    pages: { id: string; sections: { form: { steps: { parts: object[] }[]; first: object } }[] }[];
+  };
+  const { form } = me.pages.find(({ id }) => id === 'visit-form')!.sections[0]!;
+  expect(form.steps[0]!.parts).toEqual([
+    { kind: 'input', column: 'well_id', required: true },
+    { kind: 'input', column: 'asked_on', required: true },
+  ]);
+  expect(form.first).toMatchObject({ asked_on: expect.stringMatching(/^\d{4}-\d{2}-\d{2}$/) as string });
+  const at = `${portal}/pages/visit-form/form/form`;
+  const send = (values: object) => desk.post(at, { values });
+  expect((await send({ well_id: 231, asked_on: '2026-11-20', access_note: 'forged' })).status).toBe(400);
+  const tried = await builder.post(`${bench}/as/1/pages/visit-form/form/form`, { values: {} });
+  expect(tried.status).toBeGreaterThanOrEqual(400);
+  const sent = await send({ well_id: 231, asked_on: '2026-11-20' });
+  expect([sent.status, typeof sent.body.id]).toEqual([200, 'string']);
+  const [[note]] = (await demo.server.services.sources
+    .get('forms')
+    .rows(raw(`SELECT access_note FROM visits WHERE id = ${Number(sent.body.id)}`))) as [[string]];
+  expect(note).toBe('odile.fennimore@example.org');
+  // Once by each.
+  const again = await send({ well_id: 231, asked_on: '2026-11-21' });
+  expect([again.status, again.body.detail]).toEqual([409, 'You have sent this form already.']);
+  expect((await demo.client().post(at, { values: {} })).status).toBe(401);
+});
