@@ -61,6 +61,32 @@ export const demoActions: Action[] = [
     ],
   },
   {
+    id: 'answer-request',
+    name: 'Say that we come',
+    table: 'test_requests',
+    roles: ['desk'],
+    asks: [
+      {
+        id: 'wished_for',
+        table: 'test_requests',
+        column: 'wished_for',
+        label: 'The day',
+        required: true,
+        first: { kind: 'column', path: ['wished_for'] },
+      },
+    ],
+    steps: [
+      { kind: 'set', values: { wished_for: { kind: 'asked', ask: 'wished_for' } } },
+      {
+        kind: 'mail',
+        mail: { to: 'column', path: ['email'] },
+        subject: 'We come to your well in {{parish}}',
+        text: 'Hello {{name}},\n\nour sampler comes on **{{wished_for}}**, between eight and four.\n\n{{presser}}, {{portal}}',
+      },
+    ],
+    says: 'They are written to.',
+  },
+  {
     id: 'ask-for-visit',
     name: 'Ask for a visit',
     table: 'wells',

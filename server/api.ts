@@ -56,7 +56,7 @@ export function apiOf(services: Services): Mount[] {
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
-    ['/portals/:slug', 'Own records', actionEndpoints(asMember(services))],
+    ['/portals/:slug', 'Own records', actionEndpoints(asMember(services), services.outbox)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
@@ -110,7 +110,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
-    [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services), services.outbox)],
     [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms)],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],

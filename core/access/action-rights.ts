@@ -1,5 +1,7 @@
 import {
   actionsOf,
+  mailsOf,
+  mailWordsProblem,
   makesOf,
   moveOf,
   valuesSet,
@@ -83,6 +85,7 @@ function actionLens(
   const isWhole =
     where !== 'no row' &&
     after !== 'no row' &&
+    mailsOf(action).every((step) => mailWordsProblem(step) === null) &&
     !(writes && (table.ceiling?.edit === false || table.key.length === 0)) &&
     canWrite(definition, table, Object.keys(set), table.key);
   if (!isWhole || makes.some((make) => make === null)) return null;

@@ -3,9 +3,17 @@ import { lensOf, type Lens } from '../access/lens';
 import { neededColumns } from '../access/view';
 import { checkCondition } from '../condition/check';
 import { unshifted, type Condition } from '../condition/tree';
-import { valuesSet, type Action, type ActionStep, type StepValue } from '../definition/action';
+import {
+  columnsInMail,
+  mailWordsProblem,
+  valuesSet,
+  type Action,
+  type ActionStep,
+  type StepValue,
+} from '../definition/action';
 import type { PortalDefinition, Role } from '../definition/definition';
 import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Table } from '../table/catalogue';
+import { readPath } from '../definition/path';
 import type { Finding } from './finding';
 
 type Say = (key: string, more: Pick<Finding, 'kind' | 'severity' | 'title' | 'why'>) => Finding;
@@ -88,6 +96,18 @@ function stepProblem(
       const lifecycle = definition.lifecycles?.find((each) => each.table === table.name);
       return lifecycle?.moves.some(({ id }) => id === step.move) ? null : 'the move that it makes is gone';
     }
+    case 'mail': {
+      const problem = mailWordsProblem(step);
+      if (problem !== null) return `its mail can't be written: ${problem}`;
+      if (step.mail.to === 'role' && !definition.roles.some(({ id }) => id === (step.mail as { role: string }).role))
+        return 'it writes to a role that is gone';
+      const paths = [
+        ...(step.mail.to === 'column' ? [step.mail.path] : []),
+        ...columnsInMail(step).map((value) => readPath(value) ?? [value]),
+      ];
+      const gone = paths.find((path) => isPathProblem(resolvePath(catalogue, table, path)));
+      return gone ? `its mail goes by ${gone.join('.')}, which is gone` : null;
+    }
     case 'go':
       return definition.pages.some(({ id }) => id === step.page) ? null : 'the page that it leads to is gone';
   }
@@ -144,7 +164,10 @@ function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole):
   const paths = action.steps.flatMap((step) =>
     step.kind === 'set' || step.kind === 'make' ? Object.values(step.values).map(pathOf) : [],
   );
-  const kept = paths.find((path) => path?.length === 1 && !shown(path[0]!));
+  const written = action.steps.flatMap((step) =>
+    step.kind === 'mail' && step.mail.to === 'column' ? [step.mail.path] : [],
+  );
+  const kept = [...paths, ...written].find((path) => path?.length === 1 && !shown(path[0]!));
   if (kept) return [cant('goes-by', `it goes by ${table.name}.${kept[0]!}, which they are not shown`)];
   const empty = own.makes.flatMap((make) => {
     const made = findTable(catalogue, make.step.table)!;

@@ -1,5 +1,5 @@
 import { when } from '../../test/wells';
-import type { Action, StepValue } from '../definition/action';
+import type { Action, MailStep, StepValue } from '../definition/action';
 import type { Draft } from './mistakes.fixture';
 
 const press: Action = {
@@ -28,6 +28,18 @@ export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
   ['action does not work', /it goes by barn, which is gone/, setting({ note: { kind: 'column', path: ['barn'] } })],
   ['action does not work', /the move that it makes is gone/, pressing({ steps: [{ kind: 'move', move: 'shut' }] })],
   ['action does not work', /the page that it leads to is gone/, pressing({ steps: [{ kind: 'go', page: 'none' }] })],
+  ...(
+    [
+      [/its mail can't be written: In line 1/, { subject: 'Well {{code' }],
+      [/its mail goes by barn, which is gone/, { text: 'In {{barn}}' }],
+      [/it writes to a role that is gone/, { mail: { to: 'role', role: 'nobody' } }],
+      [/Owner can't do “Let it rest”: it goes by wells.depth_m/, { mail: { to: 'column', path: ['depth_m'] } }],
+    ] as [RegExp, Partial<MailStep>][]
+  ).map(([words, change]): (typeof toldOfActions)[number] => [
+    'action does not work',
+    words,
+    pressing({ steps: [{ kind: 'mail', mail: { to: 'presser' }, subject: 'S', text: 'T', ...change }] }),
+  ]),
   ['action does not work', /can't be done: .*vanished/, pressing({ where: when('vanished = 1') })],
   ['action does not work', /it is a right of a role that is gone/, pressing({ roles: ['nobody'] })],
   [

@@ -23,9 +23,29 @@ const step = Joi.alternatives().conditional('.kind', {
       then: Joi.object({ kind: Joi.valid('make').required(), table: tableName.required(), values, keepIn: rowFilter }),
     },
     { is: 'move', then: Joi.object({ kind: Joi.valid('move').required(), move: id.required() }) },
+    {
+      is: 'mail',
+      then: Joi.object({
+        kind: Joi.valid('mail').required(),
+        mail: Joi.alternatives()
+          .try(
+            Joi.object({ to: Joi.valid('presser').required() }),
+            Joi.object({ to: Joi.valid('column').required(), path: Joi.array().items(name).min(1).max(8).required() }),
+            Joi.object({ to: Joi.valid('role').required(), role: id.required() }),
+          )
+          .required(),
+        subject: Joi.string()
+          .trim()
+          .min(1)
+          .max(200)
+          .pattern(/^[^\r\n]*$/, 'one line')
+          .required(),
+        text: Joi.string().min(1).max(10_000).required(),
+      }),
+    },
     { is: 'go', then: Joi.object({ kind: Joi.valid('go').required(), page: id.required() }) },
   ],
-  otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go').required() }).unknown(),
+  otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go', 'mail').required() }).unknown(),
 });
 
 export const action = Joi.object({

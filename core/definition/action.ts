@@ -1,4 +1,5 @@
 import type { Condition, Operand } from '../condition/tree';
+import { TemplateError, valuesOf } from '../mail/template';
 
 /**
  * What a step puts into a column: a constant, a fact of whoever presses, a column of the record, what was asked, the
@@ -39,7 +40,21 @@ interface GoStep {
   page: string;
 }
 
-export type ActionStep = SetStep | MakeStep | MoveStep | GoStep;
+/** To whom a mail goes: whoever presses, an address in a column of the record or along its relations, all of a role. */
+export type MailTo = { to: 'presser' } | { to: 'column'; path: string[] } | { to: 'role'; role: string };
+
+/**
+ * Sends a mail once all else is kept. Its words may hold `{{columns}}` of the record, as whoever presses sees them,
+ * `{{presser}}` and `{{portal}}`.
+ */
+export interface MailStep {
+  kind: 'mail';
+  mail: MailTo;
+  subject: string;
+  text: string;
+}
+
+export type ActionStep = SetStep | MakeStep | MoveStep | GoStep | MailStep;
 
 /** What an action asks before it is done: what may be given is what the column takes. */
 export interface Ask {
@@ -84,6 +99,27 @@ export const valuesSet = ({ steps }: Action): StepValues =>
 
 export const makesOf = ({ steps }: Action): MakeStep[] =>
   steps.filter((step): step is MakeStep => step.kind === 'make');
+
+export const mailsOf = ({ steps }: Action): MailStep[] =>
+  steps.filter((step): step is MailStep => step.kind === 'mail');
+
+/** What words of a mail may hold beside columns of the record. */
+export const mailFacts = ['presser', 'portal'] as const;
+
+/** The names of values in a mail's words that are columns of the record. Throws TemplateError where they can't be read. */
+export const columnsInMail = ({ subject, text }: MailStep): string[] =>
+  [subject, text].flatMap(valuesOf).filter((value) => !mailFacts.some((fact) => fact === value));
+
+/** Why a mail's words can't be read; null where they can. */
+export function mailWordsProblem(step: MailStep): string | null {
+  try {
+    columnsInMail(step);
+    return null;
+  } catch (error) {
+    if (error instanceof TemplateError) return error.message;
+    throw error;
+  }
+}
 
 /** The last of its moves: a record has one state. */
 export const moveOf = ({ steps }: Action): string | null =>

@@ -1,6 +1,6 @@
 import { columnValue } from '../mail/mail-words';
 import { TemplateError, withValueNames } from '../mail/template';
-import type { Action, StepValue, StepValues } from './action';
+import { mailFacts, type Action, type StepValue, type StepValues } from './action';
 import type { Form } from './form';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
@@ -141,6 +141,15 @@ export class Translation extends Names {
       })),
       steps: action.steps.map((step) => {
         if (step.kind === 'set') return { ...step, values: values(table, step.values) };
+        if (step.kind === 'mail') {
+          const path = step.mail.to === 'column' ? this.operand(table, { kind: 'column', ...step.mail }).path : [];
+          return {
+            ...step,
+            ...(step.mail.to === 'column' ? { mail: { to: 'column' as const, path } } : {}),
+            subject: this.actionMail(table, step.subject),
+            text: this.actionMail(table, step.text),
+          };
+        }
         if (step.kind !== 'make') return step;
         return {
           ...step,
@@ -305,6 +314,18 @@ export class Translation extends Names {
     if (definition.stewards) translated.stewards = definition.stewards.map((steward) => this.steward(steward));
     if (definition.promises) translated.promises = definition.promises.map((promise) => this.promise(promise));
     return translated;
+  }
+
+  /** The words of a mail that an action sends, with the columns of its record that stand in them. */
+  private actionMail(table: string, text: string): string {
+    try {
+      return withValueNames(text, (value) =>
+        mailFacts.some((fact) => fact === value) ? value : this.path(table, value),
+      );
+    } catch (error) {
+      if (error instanceof TemplateError) return text;
+      throw error;
+    }
   }
 
   /** The words of a mail, with the columns that stand in them; words that can't be read stay as they are. */

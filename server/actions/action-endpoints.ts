@@ -7,6 +7,8 @@ import { openRecord } from '../records/record-answers';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
+import type { Outbox } from '../outbox/outbox';
+import { withMails } from './leave-mails';
 import { once } from './presses';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
@@ -22,7 +24,7 @@ const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(fals
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
 
 /** Presses; in Seen by they can only be tried. */
-export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>) {
+export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Outbox) {
   const tried = async (visit: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
     if (!trial) refuseSeenBy(visit);
     return at(visit, table);
@@ -47,7 +49,9 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
         const done = await once(visit, body.press, async () => {
-          const acted = await act(visit.source, visit, table, id, action, sent);
+          const acted = await withMails(outbox, asking, action, body.press, (leave) =>
+            act(visit.source, visit, table, id, action, sent, { leave }),
+          );
           now = acted.record;
           await tellAddress(visit, table, id, action);
           return { made: acted.made };

@@ -2,6 +2,8 @@ import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
+import { sendMails } from '../outbox/send-mails';
+import { OutboxMail } from '../store/people-models';
 import { KeptPress } from '../store/press-model';
 
 /** Presses as they come over the API, on the demo; what is in its tables is read with plain SQL. */
@@ -114,6 +116,55 @@ it('in Seen by a press is tried and taken back, and nothing else', async () => {
   expect((await builder.post(`${at}?trial=true`)).status).toBe(200);
   expect((await builder.post(at)).status).toBe(403);
   expect(await planned(id)).toBe(before);
+});
+
+it('a mail goes out once what it tells of is kept, once, as whoever pressed sees it, and never of what was refused', async () => {
+  const [[id, name, email]] = (await plain('SELECT id, name, email FROM test_requests ORDER BY id LIMIT 1')) as [
+    [number, string, string],
+  ];
+  const desk = demo.client();
+  await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
+  const at = `${portal}/records/test_requests/${id}/actions/answer-request`;
+  const mails = async () => OutboxMail.findAll({ where: { kind: 'action' }, order: [['id', 'ASC']] });
+  expect((await desk.post(at, { press: 'mail', asked: {} })).status).toBe(422);
+  expect(await mails()).toEqual([]);
+  for (let i = 0; i < 3; i++)
+    expect((await desk.post(at, { press: 'mail', asked: { wished_for: '2027-02-03' } })).status).toBe(200);
+  const [sent, ...more] = await mails();
+  expect(more).toEqual([]);
+  expect([sent!.recipient, ['waiting', 'sending', 'sent'].includes(sent!.state)]).toEqual([email, true]);
+  expect(sent!.text).toContain(`Hello ${name}`);
+  expect(sent!.text).toContain('2027-02-03');
+  expect(sent!.text).toContain('Odile Fennimore, Alder Fen Wells');
+  // Tried in Seen by, nothing is written.
+  const member = (await builder.get('/builder/portals/alder-fen/members?search=odile.fennimore')).body.members[0].id;
+  const asSeen = `/builder/portals/alder-fen/as/${member}/records/test_requests/${id}/actions/answer-request?trial=true`;
+  expect((await builder.post(asSeen, { asked: { wished_for: '2027-02-04' } })).status).toBe(200);
+  expect(await mails()).toHaveLength(1);
+  // A server that goes down before it is known whether the record was kept leaves the mail unsent, and says so.
+  const { outbox, mailServers, log } = demo.server.services;
+  await outbox.hold([
+    {
+      portalId: sent!.portalId,
+      memberId: null,
+      kind: 'action',
+      recipient: email,
+      subject: 'Lost',
+      text: 'Lost',
+      html: '<p>Lost</p>',
+      secret: null,
+      onceKey: 'act/lost',
+    },
+  ]);
+  await OutboxMail.update({ madeAt: new Date(Date.now() - 600_000) }, { where: { onceKey: 'act/lost' } });
+  const sending = sendMails({ outbox, servers: mailServers, log, keepSecrets: () => Promise.resolve(false) });
+  try {
+    await expect
+      .poll(async () => (await OutboxMail.findOne({ where: { onceKey: 'act/lost' } }))?.state, { timeout: 20_000 })
+      .toBe('unsure');
+  } finally {
+    await sending.close();
+  }
 });
 
 it('nobody is told of an action that is not theirs', async () => {

@@ -62,6 +62,36 @@ export class Outbox {
     else this.woken();
   }
 
+  /**
+   * Writes down mails that tell of what is being kept elsewhere: they wait until `keep` says that it is. One whose
+   * server goes down in between is never sent by itself.
+   */
+  async hold(mails: readonly (NewMail & { onceKey: string })[]): Promise<void> {
+    const now = new Date();
+    await insertMany(
+      OutboxMail,
+      mails.map(({ secret: _none, ...mail }) => ({
+        ...mail,
+        subject: mail.subject.slice(0, 500),
+        sealed: null,
+        state: 'held',
+        madeAt: now,
+        nextTry: now,
+      })),
+    );
+  }
+
+  /** What was held is kept, so it goes out. */
+  async keep(onceKeys: readonly string[]): Promise<void> {
+    await OutboxMail.update({ state: 'waiting' }, { where: { onceKey: [...onceKeys], state: 'held' } });
+    this.woken();
+  }
+
+  /** What was held was not kept, so there is nothing to tell. */
+  async drop(onceKeys: readonly string[]): Promise<void> {
+    await OutboxMail.destroy({ where: { onceKey: [...onceKeys], state: 'held' } });
+  }
+
   /** The mail with its secret where the mark stands; null where that can't be read any more. */
   opened({ subject, text, html, sealed, recipient }: OutboxMail): WrittenMail | null {
     if (sealed === null) return { subject, text, html };

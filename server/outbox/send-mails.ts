@@ -54,6 +54,14 @@ async function giveUpUnsure(): Promise<void> {
     },
     { where: { state: 'sending', nextTry: { [Op.lt]: new Date(Date.now() - goneAfter) } } },
   );
+  await OutboxMail.update(
+    {
+      state: 'unsure',
+      answer:
+        'The server was stopped before it was known whether what this tells of was kept. Look before you send it.',
+    },
+    { where: { state: 'held', madeAt: { [Op.lt]: new Date(Date.now() - goneAfter) } } },
+  );
 }
 
 async function sendDue({ outbox, servers, keepSecrets }: SendingOptions, me: string, isClosed: () => boolean) {

@@ -23,7 +23,7 @@ import { callingTo } from './calling';
 import { cancelWaiting, countInvitations, invitationOrder, linksAsFile, type InvitationOutcome } from './invitations';
 
 const momentOrNull = moment.allow(null);
-const outboxStates = ['waiting', 'sending', 'sent', 'given up', 'unsure', 'cancelled'] as const;
+const outboxStates = ['held', 'waiting', 'sending', 'sent', 'given up', 'unsure', 'cancelled'] as const;
 
 const entryKeys = {
   id: whole,

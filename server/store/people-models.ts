@@ -83,7 +83,8 @@ export class OutboxMail extends Model<InferAttributes<OutboxMail>, InferCreation
   declare onceKey: CreationOptional<string | null>;
   /** The job that wrote it. */
   declare batch: CreationOptional<number | null>;
-  declare state: 'waiting' | 'sending' | 'sent' | 'given up' | 'unsure' | 'cancelled';
+  /** `held` until what it tells of is kept. */
+  declare state: 'held' | 'waiting' | 'sending' | 'sent' | 'given up' | 'unsure' | 'cancelled';
   declare tries: CreationOptional<number>;
   /** What the mail server said last. */
   declare answer: CreationOptional<string | null>;

@@ -19,7 +19,15 @@ import { insertAs } from './create';
 import { refuseUnfilled } from './edit';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseForeignCombinations } from './references';
-import { pathsRead, saidByAsks, valuesFor, type ValuesOf } from './step-values';
+import {
+  mailsLeaving,
+  pathsMailed,
+  pathsRead,
+  saidByAsks,
+  valuesFor,
+  type LeavingMail,
+  type ValuesOf,
+} from './step-values';
 import { assignments, keeps, readableError, stamped, underPolicy, writing, type WriteOptions } from './write';
 
 /** What a press carries: what was given to what the action asks, and what was seen of the record. */
@@ -37,6 +45,17 @@ export interface Acted {
   made: { table: string; id: string | null }[];
 }
 
+/** With what is to leave once it is kept. */
+export interface ActedAndLeaving extends Acted {
+  mails: LeavingMail[];
+}
+
+/** How a press is done. */
+export interface ActOptions extends WriteOptions {
+  /** Told what is to leave, each with the record's id, before it is kept: whatever it throws takes everything back. */
+  leave?: (mails: (LeavingMail & { id: string })[]) => Promise<void>;
+}
+
 /**
  * Does an action with a record of the person's view, all of its steps in one transaction: the record is locked, the
  * right to the action is tested on it, the policy stands in the UPDATE's own WHERE, and what must hold afterwards is
@@ -49,9 +68,13 @@ export async function act(
   id: string,
   action: string,
   press: Press,
-  options: WriteOptions = {},
+  options: ActOptions = {},
 ): Promise<Acted> {
-  return writing(source, visit, options, (runner) => actIn(runner, visit, table, id, action, press));
+  return writing(source, visit, options, async (runner) => {
+    const { mails, ...acted } = await actIn(runner, visit, table, id, action, press);
+    if (mails.length > 0 && !options.trial) await options.leave?.(mails.map((mail) => ({ ...mail, id })));
+    return acted;
+  });
 }
 
 /** As `act`, inside a transaction. */
@@ -62,13 +85,13 @@ export async function actIn(
   id: string,
   actionId: string,
   press: Press,
-): Promise<Acted> {
+): Promise<ActedAndLeaving> {
   const at: TableWrite = atTable(runner, visit, tableName);
   const view = at.view.view(at.table);
   const action = actionsOf(visit.definition.actions, at.table.name).find((each) => each.id === actionId);
   if (!action || !tableRights(view).actions.includes(action)) throw new NotFound('action');
   const key = readRecordId(at.table, id);
-  const paths = [...visibleColumns(view).map((column) => [column]), ...pathsRead(action)];
+  const paths = [...visibleColumns(view).map((column) => [column]), ...pathsRead(action), ...pathsMailed(action)];
   const before = key && (await readState(at, key, paths, true));
   if (!before) throw new NotFound();
   const found = before.rights.actions.find((each) => each.action === action);
@@ -108,9 +131,10 @@ async function actAs(
   before: RowState,
   way: ActionWay,
   asked: Asked,
-): Promise<Acted | null> {
+): Promise<ActedAndLeaving | null> {
   const of: ValuesOf = { at, key, before, asked };
-  if (!(await changeRecord(of, way))) return null;
+  const set = await changeRecord(of, way);
+  if (!set) return null;
   const made: Acted['made'] = [];
   for (const make of way.makes) {
     const { table: name, values } = make.step;
@@ -122,15 +146,17 @@ async function actAs(
     if (!created) return null;
     made.push({ table: name, id: created.id });
   }
-  return { record: (await readState(at, key, [], false))?.record ?? null, made };
+  const record = (await readState(at, key, [], false))?.record ?? null;
+  return { record, made, mails: mailsLeaving(way.action, of, set) };
 }
 
-async function changeRecord(of: ValuesOf, way: ActionWay): Promise<boolean> {
+/** Gives what was put in; null, and nothing done, when what must hold afterwards does not. */
+async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<string, Value> | null> {
   const { at, key, before } = of;
   const { view, table } = at;
   const { move } = way;
   const values = valuesFor(of, table, way.set);
-  if (values.size === 0 && move === null) return true;
+  if (values.size === 0 && move === null) return values;
   const set = new Map<string, Value>([
     ...values,
     ...stamped(view, way.stamps, 'change'),
@@ -159,6 +185,6 @@ async function changeRecord(of: ValuesOf, way: ActionWay): Promise<boolean> {
     await refuseForeignCombinations(at, key, [...values.keys()]);
     if (move) await refuseUnfilled(at, key, move.move.needs, told);
     await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
-    return keeps(at, key, [way.after]);
+    return (await keeps(at, key, [way.after])) ? set : null;
   });
 }

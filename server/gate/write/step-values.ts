@@ -1,8 +1,16 @@
 import { constantValue, isConstant } from '../../../core/condition/operand-value';
 import { moveBy } from '../../../core/condition/interval';
 import { unshifted } from '../../../core/condition/tree';
-import type { Action, StepValue, StepValues } from '../../../core/definition/action';
-import { printPath } from '../../../core/definition/path';
+import {
+  columnsInMail,
+  mailsOf,
+  type Action,
+  type MailStep,
+  type StepValue,
+  type StepValues,
+} from '../../../core/definition/action';
+import { plainText } from '../../../core/table/plain-text';
+import { printPath, readPath } from '../../../core/definition/path';
 import { findColumn, type Column, type Table } from '../../../core/table/catalogue';
 import { parseValue, type Value } from '../../../core/table/value';
 import type { RowState } from '../read/read';
@@ -19,14 +27,61 @@ export interface ValuesOf {
 }
 
 /** The columns of the record that an action's steps go by, each as its path. */
-export function pathsRead({ steps }: Action): string[][] {
-  const paths = steps
+export function pathsRead(action: Action): string[][] {
+  const paths = action.steps
     .flatMap((step) => (step.kind === 'set' || step.kind === 'make' ? Object.values(step.values) : []))
     .flatMap((value) => {
       const operand = isOperand(value) ? unshifted(value) : null;
       return operand?.kind === 'column' ? [operand.path] : [];
     });
-  return [...new Map(paths.map((path) => [printPath(path), path])).values()];
+  return distinct(paths);
+}
+
+/** The columns of the record that stand in its mails, and that say to whom they go. */
+export const pathsMailed = (action: Action): string[][] =>
+  distinct(
+    mailsOf(action).flatMap((step) => [
+      ...(step.mail.to === 'column' ? [step.mail.path] : []),
+      ...columnsInMail(step).flatMap((value) => {
+        const path = readPath(value);
+        return path ? [path] : [];
+      }),
+    ]),
+  );
+
+const distinct = (paths: string[][]): string[][] => [...new Map(paths.map((path) => [printPath(path), path])).values()];
+
+/** A mail that is to leave once everything is kept: to an address, or to all of a role. */
+export interface LeavingMail {
+  step: MailStep;
+  to: { address: string } | { role: string } | 'presser';
+  /** What stands in its words, by the names there. */
+  values: Record<string, string>;
+}
+
+/**
+ * The mails of a press, with what whoever pressed is shown of the record, and `set` over it. One to an address that
+ * isn't there goes to nobody.
+ */
+export function mailsLeaving(
+  action: Action,
+  { before: { record } }: ValuesOf,
+  set: ReadonlyMap<string, Value>,
+): LeavingMail[] {
+  const said = (text: string): string => {
+    const path = readPath(text) ?? [];
+    const own = path.length === 1 && text in record.values && !record.masked.includes(text) && set.has(path[0]!);
+    return plainText(own ? set.get(path[0]!)! : (record.values[text] ?? null));
+  };
+  return mailsOf(action).flatMap((step): LeavingMail[] => {
+    const values = Object.fromEntries(columnsInMail(step).map((value) => [value, said(value)]));
+    if (step.mail.to === 'presser') return [{ step, to: 'presser', values }];
+    if (step.mail.to === 'role') return [{ step, to: { role: step.mail.role }, values }];
+    const text = printPath(step.mail.path);
+    // An address that is kept from whoever presses is not written to by them.
+    const address = record.masked.includes(text) ? '' : said(text);
+    return address === '' ? [] : [{ step, to: { address }, values }];
+  });
 }
 
 type OperandValue = Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;

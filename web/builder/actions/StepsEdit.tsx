@@ -2,6 +2,7 @@ import {
   valuesSet,
   type Action,
   type ActionStep,
+  type MailStep,
   type MakeStep,
   type SetStep,
   type StepValues,
@@ -13,6 +14,7 @@ import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { askFor, dropUnasked, firstValue, writtenColumns } from './action-edits';
+import { MailEdit } from './MailEdit';
 import { StepValueChoice } from './StepValueChoice';
 
 export type ChangeAction = (label: string, recipe: (action: Action) => void) => Promise<string | null>;
@@ -100,6 +102,13 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
                   Remove<span className="sr-only"> step {at + 1}</span>
                 </Button>
               </span>
+              {step.kind === 'mail' && (
+                <MailEdit
+                  step={step}
+                  table={table}
+                  onChange={(label, recipe) => change(at, label, (next) => recipe(next as MailStep))}
+                />
+              )}
               {(step.kind === 'set' || step.kind === 'make') &&
                 (of ? values(step, at, of) : <Notice kind="fault">That table is gone.</Notice>)}
             </li>
@@ -140,6 +149,17 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
               </option>
             ))}
         </Select>
+        <Button
+          small
+          onClick={() =>
+            add(
+              { kind: 'mail', mail: { to: 'presser' }, subject: action.name, text: 'Hello,\n\n' },
+              `Let ${action.name} send a mail`,
+            )
+          }
+        >
+          + send a mail
+        </Button>
         {draft.pages.length > 0 && !action.steps.some(({ kind }) => kind === 'go') && (
           <Button small onClick={() => add({ kind: 'go', page: draft.pages[0]!.id }, `Let ${action.name} lead on`)}>
             + go to a page
@@ -166,6 +186,8 @@ function stepWord(step: ActionStep, names: ReturnType<typeof useNames>): string 
       return 'Make the move';
     case 'go':
       return 'Go to the page';
+    case 'mail':
+      return 'Send a mail';
   }
 }
 

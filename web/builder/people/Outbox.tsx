@@ -14,6 +14,7 @@ import { MailShown } from './MailShown';
 import { minuteText } from '../../records/member-words';
 
 const stateWords: Record<OutboxEntry['state'], string> = {
+  held: 'Being kept',
   waiting: 'Waiting',
   sending: 'Being sent',
   sent: 'Sent',
