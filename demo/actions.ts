@@ -81,7 +81,9 @@ export const demoActions: Action[] = [
         kind: 'mail',
         mail: { to: 'column', path: ['email'] },
         subject: 'We come to your well in {{parish}}',
-        text: 'Hello {{name}},\n\nour sampler comes on **{{wished_for}}**, between eight and four.\n\n{{presser}}, {{portal}}',
+        text:
+          'Hello {{name}},\n\nour sampler comes on **{{wished_for}}**, between eight and four.\n\n' +
+          '{{presser}}, {{portal}}',
       },
     ],
     says: 'They are written to.',

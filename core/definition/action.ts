@@ -106,7 +106,7 @@ export const mailsOf = ({ steps }: Action): MailStep[] =>
 /** What words of a mail may hold beside columns of the record. */
 export const mailFacts = ['presser', 'portal'] as const;
 
-/** The names of values in a mail's words that are columns of the record. Throws TemplateError where they can't be read. */
+/** The names of values in a mail's words that are columns of the record; throws TemplateError for what isn't read. */
 export const columnsInMail = ({ subject, text }: MailStep): string[] =>
   [subject, text].flatMap(valuesOf).filter((value) => !mailFacts.some((fact) => fact === value));
 

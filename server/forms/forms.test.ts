@@ -93,7 +93,7 @@ it('whoever comes sends a public form, once however often it is sent, and sees n
   expect((await visitor.post(`${portal}/public/records/test_requests`, { values: asking })).status).toBe(401);
 });
 
-it('faults are said by column, what is not asked never arrives, and what the form does not know is refused', async () => {
+it('faults are said by column, what is not asked never arrives, what the form does not know is refused', async () => {
   const visitor = demo.client();
   const ticket = await opened(visitor);
   const send = (values: object) => visitor.post(open, { values, ticket });
@@ -174,7 +174,7 @@ it('in all no more is taken than is said, whoever sends', async () => {
   expect((await Promise.all(tries)).filter((each) => each === 'taken')).toHaveLength(3);
 });
 
-it('a form is no right: what somebody may not fill is not asked, and what is filled unseen is the server’s', async () => {
+it('a form is no right: what somebody may not fill is not asked, what is filled unseen is the server’s', async () => {
   const me = (await desk.get(`${portal}/me`)).body as {
     pages: { id: string; sections: { form: { steps: { parts: object[] }[]; first: object } }[] }[];
   };

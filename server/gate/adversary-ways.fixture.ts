@@ -2,6 +2,7 @@ import { hung } from '../../core/definition/hung';
 import { bring } from './import/bring';
 import { act } from './write/act';
 import { actWithEach } from './write/act-each';
+import { correct, createCorrectable } from './write/correct';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { discussed } from './read/discussed';
@@ -191,6 +192,25 @@ export const ways: Record<string, () => Attempt[]> = {
               table === 'clients' && column !== 'name' ? { name: 'Eve', [column]: value } : { [column]: value },
               { trial: true },
             ),
+        ]),
+      ),
+    ),
+  createCorrectable: () =>
+    tables.flatMap((table) =>
+      columnsOf[table].map((column): Attempt => [
+        `send ${table} ${column}`,
+        // What lets it be corrected stays with the server.
+        async ({ source }, visit) =>
+          (await createCorrectable(source, visit, table, { name: 'Eve', [column]: 'P-1177' }, { trial: true })).made,
+      ]),
+    ),
+  correct: () =>
+    tables.flatMap((table) =>
+      ['1', '50', '100', '999'].flatMap((id) =>
+        columnsOf[table].map((column): Attempt => [
+          `correct ${table} ${id} ${column}`,
+          ({ source }, visit) =>
+            correct(source, visit, table, { id, role: 'clerk', standing: '' }, { [column]: 'P-1177' }, { trial: true }),
         ]),
       ),
     ),
