@@ -34,7 +34,7 @@ export const demoActions: Action[] = [
   },
   {
     id: 'to-the-lab',
-    name: 'Handed to the lab',
+    name: 'Hand to the lab',
     table: 'visits',
     roles: ['sampler'],
     where: when("state = 'sampled'"),

@@ -38,9 +38,9 @@ test('a sampler closes a visit from the list, hands several to the lab, and is t
   );
   await list.getByRole('checkbox', { name: 'Choose all on this page' }).check();
   const ticked = page.getByRole('region', { name: 'Ticked records' });
-  await ticked.getByRole('button', { name: /^Handed to the lab/ }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'Handed to the lab' }).click();
-  await expect(page.getByText(`Handed to the lab: done with ${all} records.`)).toBeVisible();
+  await ticked.getByRole('button', { name: /^Hand to the lab/ }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Hand to the lab' }).click();
+  await expect(page.getByText(`Hand to the lab: done with ${all} records.`)).toBeVisible();
   const sql = await plainSql(baseURL!);
   try {
     const [one] = await sql.query<{ state: string }[]>("SELECT state FROM visits WHERE seal_number = 'S900001'");
@@ -59,7 +59,7 @@ test('a button that sets a state and a date is made in six interactions, tried, 
     await page.goto('/build/alder-fen/pages/all-wells');
     await seeAs(page, 'Odile Fennimore');
     const hand = new Hand(page);
-    await hand.press(page.getByRole('button', { name: '+ button', exact: true }));
+    await hand.press(page.getByRole('button', { name: '+ action', exact: true }));
     const step = page.getByRole('listitem', { name: 'Step 1' });
     await hand.write(page.getByLabel('What its button says'), 'Let it rest');
     await hand.press(step.getByRole('button', { name: '+ State' }));

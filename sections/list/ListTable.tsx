@@ -1,11 +1,11 @@
 import { Fragment, lazy, Suspense, useRef } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useActions } from '../../web/client/actions';
 import type { ColumnInfo, ListAnswer } from '../../web/client/portal';
 import { cellText, isAmount, NotNow } from '../../web/records/Cell';
 import { labelOf } from '../../web/records/options';
 import { RecordCell, titleIn } from '../../web/records/RecordCell';
 import { calledOf } from './called';
+import { PickAll, PickOne, useTickable, type Picks } from './Ticks';
 import { columnsOf, termsOf } from './arranged';
 import { MarkSign } from './MarkSign';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
@@ -23,12 +23,6 @@ const AddLine = lazy(() => import('./AddLine'));
 const RowActs = lazy(() => import('./RowActs'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
 const TotalsLine = lazy(() => import('./TotalsRow').then((part) => ({ default: part.TotalsLine })));
-
-/** The records that are ticked. */
-export interface Picks {
-  ids: ReadonlySet<string>;
-  pick(ids: ReadonlySet<string>): void;
-}
 
 /** The records: a table where there is room, a stack of lines where there isn't. */
 export function ListTable({ section, answer, picks }: { section: ListInfo; answer: ListAnswer; picks: Picks | null }) {
@@ -187,8 +181,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
             )}
             <li className="flex items-start border-b border-line last:border-0">
               {picks && (
-                <span className="flex min-h-11 items-center pl-3">
-                  <PickOne picks={picks} id={mayTick(place) ? record.id : null} called={calledOf(record, title!)} />
+                <span className="flex min-h-11 min-w-11 items-center justify-center">
+                  <PickOne
+                    isLarge
+                    picks={picks}
+                    id={mayTick(place) ? record.id : null}
+                    called={calledOf(record, title!)}
+                  />
                 </span>
               )}
               <SpotLink
@@ -329,48 +328,6 @@ function SortHead({ section, column, sizing }: { section: ListInfo; column: Colu
       )}
       <Edge column={column.path} sizing={sizing} />
     </th>
-  );
-}
-
-/** Whether the record at a place can be ticked: where something can be done with several of which it is one. */
-function useTickable({ table, may }: ListInfo, { acts }: ListAnswer): (place: number) => boolean {
-  const { base, seenBy } = usePlace();
-  const actions = useActions(base, table);
-  const several = new Set(actions.flatMap((action) => (action.several ? [action.id] : [])));
-  return (place) => (may.includes('delete') && !seenBy) || acts?.[place]?.some((id) => several.has(id)) === true;
-}
-
-function PickOne({ picks, id, called }: { picks: Picks; id: string | null; called: string }) {
-  if (id === null) return null;
-  return (
-    <input
-      type="checkbox"
-      className="size-4.5"
-      aria-label={`Choose ${called}`}
-      checked={picks.ids.has(id)}
-      onChange={(event) => {
-        const next = new Set(picks.ids);
-        if (event.target.checked) next.add(id);
-        else next.delete(id);
-        picks.pick(next);
-      }}
-    />
-  );
-}
-
-function PickAll({ picks, ids }: { picks: Picks; ids: string[] }) {
-  const all = ids.length > 0 && ids.every((id) => picks.ids.has(id));
-  return (
-    <input
-      type="checkbox"
-      className="size-4.5"
-      aria-label="Choose all on this page"
-      checked={all}
-      ref={(box) => {
-        if (box) box.indeterminate = !all && picks.ids.size > 0;
-      }}
-      onChange={() => picks.pick(new Set(all ? [] : [...picks.ids, ...ids]))}
-    />
   );
 }
 

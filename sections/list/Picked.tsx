@@ -10,7 +10,7 @@ import { ActionButtons } from '../../web/records/ActionButtons';
 import { removed } from '../../web/records/remove';
 import { Button } from '../../web/ui/Button';
 import { Question } from '../../web/ui/Question';
-import type { Picks } from './ListTable';
+import type { Picks } from './Ticks';
 
 /** So many can be ticked at once: each is a write of its own. */
 const mostTicked = 2000;

@@ -55,7 +55,7 @@ export function RecordButtons({
           </label>
         ))}
         <Button small onClick={() => void add()}>
-          + button
+          + action
         </Button>
       </div>
     </fieldset>
