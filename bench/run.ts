@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { root } from '../start/install.mjs';
 import type { Figure } from './figures';
 import { access } from './access';
+import { actions } from './actions';
 import { firstLoad } from './first-load';
 import { comparing } from './comparing';
 import { dashboard } from './dashboard';
@@ -35,6 +36,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   door,
   'sign-in': signingIn,
   'smallest-group': smallestGroup,
+  actions,
 };
 
 /**

@@ -1,8 +1,9 @@
 import { actionsOf } from '../../../core/definition/action';
-import type { Source } from '../../sources/source';
+import type { Source, Transaction } from '../../sources/source';
 import { NotFound, SomeRefused } from '../view/errors';
 import type { Outcome } from '../view/outcome';
 import type { Visit } from '../view/visit';
+import { atTable } from '../view/table-visit';
 import { actIn, type ActOptions, type Press } from './act';
 import type { LeavingMail } from './step-values';
 import { outcomeOf } from './several';
@@ -24,18 +25,39 @@ export async function actWithEach(
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
   if (action?.several === undefined) throw new NotFound('action');
   return writing(source, visit, options, async (runner) => {
-    const outcomes: Outcome[] = [];
-    const leaving: (LeavingMail & { id: string })[] = [];
-    for (const id of ids)
-      outcomes.push(
-        await outcomeOf(runner, visit, async () => {
-          const { mails } = await actIn(runner, visit, table, id, actionId, press);
-          leaving.push(...mails.map((mail) => ({ ...mail, id })));
-          return { id, record: null };
-        }),
-      );
+    const at = atTable(runner, visit, table);
+    const leaving: Leaving[] = [];
+    const one = async (id: string): Promise<{ id: string; record: null }> => {
+      const { mails } = await actIn(at, id, actionId, press, false);
+      leaving.push(...mails.map((mail) => ({ ...mail, id })));
+      return { id, record: null };
+    };
+    const outcomes = (await allAtOnce(runner, visit, ids, one)) ?? [];
+    if (outcomes.length === 0) {
+      leaving.length = 0;
+      for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
+    }
     if (action.several === 'all or nothing' && outcomes.some(({ done }) => !done)) throw new SomeRefused(outcomes);
     if (leaving.length > 0 && !options.trial) await options.leave?.(leaving);
     return outcomes;
   });
+}
+
+type Leaving = LeavingMail & { id: string };
+
+/**
+ * Does all without looking back between two, as it mostly can be; null, and nothing done, as soon as one is refused:
+ * then each is tried by itself, so that every reason is told.
+ */
+async function allAtOnce(
+  runner: Transaction,
+  visit: Visit,
+  ids: readonly string[],
+  one: (id: string) => Promise<{ id: string; record: null }>,
+): Promise<Outcome[] | null> {
+  const whole = await outcomeOf(runner, visit, async () => {
+    for (const id of ids) await one(id);
+    return { id: null, record: null };
+  });
+  return whole.done ? ids.map((id) => ({ done: true, id, record: null })) : null;
 }

@@ -2,10 +2,10 @@ import type { ActionWay } from '../../../core/access/rights';
 import { tableRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
 import { actionsOf, type Action } from '../../../core/definition/action';
-import { bound, joined, sql } from '../../../core/sql/sql';
+import { bound, joined, sql, type Sql } from '../../../core/sql/sql';
 import { findTable } from '../../../core/table/catalogue';
 import { sameValue, type Value } from '../../../core/table/value';
-import type { Source, Transaction } from '../../sources/source';
+import type { Source } from '../../sources/source';
 import { readState, type RowState } from '../read/read';
 import { named } from '../view/column-names';
 import { Conflict, NotFound, Refused } from '../view/errors';
@@ -13,6 +13,7 @@ import type { OpenRecord } from '../view/open-record';
 import { readRecordId } from '../view/record-id';
 import { atTable, type TableWrite } from '../view/table-visit';
 import { storedTable } from '../view/tables';
+import { yes } from '../view/view-sql';
 import type { Visit } from '../view/visit';
 import { readAsked, type Asked } from './asked';
 import { insertAs } from './create';
@@ -71,43 +72,51 @@ export async function act(
   options: ActOptions = {},
 ): Promise<Acted> {
   return writing(source, visit, options, async (runner) => {
-    const { mails, ...acted } = await actIn(runner, visit, table, id, action, press);
+    const { mails, ...acted } = await actIn(atTable(runner, visit, table), id, action, press);
     if (mails.length > 0 && !options.trial) await options.leave?.(mails.map((mail) => ({ ...mail, id })));
     return acted;
   });
 }
 
-/** As `act`, inside a transaction. */
+/** As `act`, at a table inside a transaction; without `tells` nothing is read of what came of it. */
 export async function actIn(
-  runner: Transaction,
-  visit: Visit,
-  tableName: string,
+  at: TableWrite,
   id: string,
   actionId: string,
   press: Press,
+  tells = true,
 ): Promise<ActedAndLeaving> {
-  const at: TableWrite = atTable(runner, visit, tableName);
+  const { runner, visit } = at;
   const view = at.view.view(at.table);
   const action = actionsOf(visit.definition.actions, at.table.name).find((each) => each.id === actionId);
   if (!action || !tableRights(view).actions.includes(action)) throw new NotFound('action');
   const key = readRecordId(at.table, id);
-  const paths = [...visibleColumns(view).map((column) => [column]), ...pathsRead(action), ...pathsMailed(action)];
+  const seen = visibleColumns(view).map((column) => [column]);
+  // What was seen is held against all of it; without that, only what the steps go by is read.
+  const paths = [...(tells ? seen : seen.slice(0, 1)), ...pathsRead(action), ...pathsMailed(action)];
   const before = key && (await readState(at, key, paths, true));
   if (!before) throw new NotFound();
   const found = before.rights.actions.find((each) => each.action === action);
   if (!found) throw new Refused("This can't be done with this record now.");
-  refuseStale(action, press.seen ?? {}, before);
+  if (press.seen) refuseStale(action, found.ways[0]!, press.seen, before);
   const asked = await readAsked(at, action, press.asked);
+  const [only, ...others] = found.ways;
+  const lost = () => new Refused('With this the record would no longer be yours, so nothing was done.');
+  if (others.length === 0) {
+    const acted = await actAs(at, key, before, only!, asked, tells);
+    if (!acted) throw lost();
+    return acted;
+  }
   for (const way of found.ways) {
-    const acted = await runner.attempt(() => actAs(at, key, before, way, asked));
+    const acted = await runner.attempt(() => actAs(at, key, before, way, asked, tells));
     if (acted) return acted;
   }
-  throw new Refused('With this the record would no longer be yours, so nothing was done.');
+  throw lost();
 }
 
 /** What the action writes or goes by must be as it was seen: a press that comes twice finds it changed. */
-function refuseStale(action: Action, seen: Record<string, unknown>, { record, rights }: RowState): void {
-  const own = tableColumns(action, rights.actions.find((each) => each.action === action)!.ways[0]!);
+function refuseStale(action: Action, way: ActionWay, seen: Record<string, unknown>, { record }: RowState): void {
+  const own = tableColumns(action, way);
   const conflicts: Conflict['fields'] = {};
   for (const column of own) {
     const path = named(column);
@@ -131,6 +140,7 @@ async function actAs(
   before: RowState,
   way: ActionWay,
   asked: Asked,
+  tells: boolean,
 ): Promise<ActedAndLeaving | null> {
   const of: ValuesOf = { at, key, before, asked };
   const set = await changeRecord(of, way);
@@ -141,14 +151,16 @@ async function actAs(
     const table = findTable(at.visit.catalogue, name)!;
     const maker = { role: way.role, ...make };
     const created = await saidByAsks(values, null, async () =>
-      insertAs({ ...at, table }, maker, valuesFor(of, table, values)),
+      insertAs({ ...at, table }, maker, valuesFor(of, table, values), tells),
     );
     if (!created) return null;
     made.push({ table: name, id: created.id });
   }
-  const record = (await readState(at, key, [], false))?.record ?? null;
+  const record = tells ? ((await readState(at, key, [], false))?.record ?? null) : null;
   return { record, made, mails: mailsLeaving(way.action, of, set) };
 }
+
+const part = (rule: Sql): Sql => (rule === yes ? yes : sql`(${rule})`);
 
 /** Gives what was put in; null, and nothing done, when what must hold afterwards does not. */
 async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<string, Value> | null> {
@@ -168,8 +180,8 @@ async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<s
     try {
       await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
         view.rows(tables),
-        sql`(${view.filter(way.rows, tables)})`,
-        sql`(${view.filter(way.where, tables)})`,
+        part(view.filter(way.rows, tables)),
+        part(view.filter(way.where, tables)),
         ...(move
           ? [
               sql`${tables.raw([move.column])} IN (${joined(

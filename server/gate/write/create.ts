@@ -133,7 +133,12 @@ function refusedColumns(makers: readonly Maker[], sent: Record<string, unknown>)
 }
 
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
-export async function insertAs(at: TableVisit, maker: Maker, values: Map<string, Value>): Promise<Kept | null> {
+export async function insertAs(
+  at: TableVisit,
+  maker: Maker,
+  values: Map<string, Value>,
+  tells = true,
+): Promise<Kept | null> {
   const { keepIn, steward } = maker;
   if (steward !== undefined) await refuseOthers(at, steward, null, values);
   const newKey = await insert(at, maker, values);
@@ -147,7 +152,8 @@ export async function insertAs(at: TableVisit, maker: Maker, values: Map<string,
   if (!(await keeps(at, newKey, [keepIn]))) return null;
   const written = { isNew: true, columns: new Set(values.keys()) };
   await refuseBroken(at, newKey, written, (column) => maker.fills.has(column));
-  const state = await readState(at, newKey, [], false);
+  // Where nobody is told of it, it need not be looked at as they see it.
+  const state = tells ? await readState(at, newKey, [], false) : null;
   return { id: state && recordId(newKey), record: state?.record ?? null, key: newKey, maker };
 }
 

@@ -26,8 +26,18 @@ export interface ValuesOf {
   asked: Asked;
 }
 
+/** An action stays as it is as long as its definition is held. */
+function onceFor<T>(work: (action: Action) => T): (action: Action) => T {
+  const known = new WeakMap<Action, { of: T }>();
+  return (action) => {
+    const found = known.get(action) ?? { of: work(action) };
+    known.set(action, found);
+    return found.of;
+  };
+}
+
 /** The columns of the record that an action's steps go by, each as its path. */
-export function pathsRead(action: Action): string[][] {
+export const pathsRead = onceFor((action): string[][] => {
   const paths = action.steps
     .flatMap((step) => (step.kind === 'set' || step.kind === 'make' ? Object.values(step.values) : []))
     .flatMap((value) => {
@@ -35,10 +45,10 @@ export function pathsRead(action: Action): string[][] {
       return operand?.kind === 'column' ? [operand.path] : [];
     });
   return distinct(paths);
-}
+});
 
 /** The columns of the record that stand in its mails, and that say to whom they go. */
-export const pathsMailed = (action: Action): string[][] =>
+export const pathsMailed = onceFor((action): string[][] =>
   distinct(
     mailsOf(action).flatMap((step) => [
       ...(step.mail.to === 'column' ? [step.mail.path] : []),
@@ -47,7 +57,8 @@ export const pathsMailed = (action: Action): string[][] =>
         return path ? [path] : [];
       }),
     ]),
-  );
+  ),
+);
 
 const distinct = (paths: string[][]): string[][] => [...new Map(paths.map((path) => [printPath(path), path])).values()];
 
