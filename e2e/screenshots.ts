@@ -50,8 +50,13 @@ try {
   const wide = { width: 1280, height: 800 };
 
   const portal = await open(wide);
-  await portal.goto('/p/alder-fen/~sign-in');
-  await shoot(portal, 'portal-sign-in', 'In this demo you can be');
+  await portal.goto('/p/alder-fen/ask');
+  await portal.getByLabel('Name').fill('Ada Reed');
+  await portal.getByLabel('E-mail').fill('ada.reed@example.org');
+  await portal.getByLabel(/^Phone/).fill('01632 000 200');
+  await portal.getByRole('button', { name: 'Next', exact: true }).click();
+  await portal.getByLabel('Parish').fill('Harrow End');
+  await shoot(portal, 'portal-form', 'A day that suits you');
   await signIn(portal, 'ines.brannock@example.org');
   await portal.getByRole('listitem').filter({ hasText: 'AF-0231' }).locator('img').waitFor();
   await shoot(portal, 'portal-home', 'above the limit');
@@ -98,9 +103,9 @@ try {
       await page.getByTestId('seen-count').waitFor();
       await shoot(page, name, words);
     }
-    await page.goto('/build/alder-fen/people/members?find=mara.lindqvist');
-    await page.getByRole('link', { name: 'Mara Lindqvist' }).click();
-    await shoot(page, 'member', 'Roles given by hand');
+    await page.goto('/build/alder-fen/pages/!actions?rule=close-visit');
+    await page.getByRole('group', { name: 'What it does' }).scrollIntoViewIfNeeded();
+    await shoot(page, 'actions', 'Make the move');
     await page.goto('/build/alder-fen/people/~invitations');
     await page.getByRole('button', { name: /^Invitation: / }).click();
     await shoot(page, 'invitations', 'would get it');

@@ -35,6 +35,8 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
   const hasActs = section.acts.length > 0;
   const width = columns.length + (picks ? 1 : 0) + (hasActs ? 1 : 0);
   const mayTick = useTickable(section, answer);
+  // On a phone there is no room to leave empty.
+  const someTick = answer.records.some((_, place) => mayTick(place));
   const under = useUnder(section.id);
   const frame = useRef<HTMLDivElement>(null);
   const isWide = useIsWide(frame, under !== null);
@@ -180,7 +182,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
               <li className="border-b border-line bg-sunk px-3 py-1.5 text-sm font-semibold">{heads[place]}</li>
             )}
             <li className="flex items-start border-b border-line last:border-0">
-              {picks && (
+              {picks && someTick && (
                 <span className="flex min-h-11 min-w-11 items-center justify-center">
                   <PickOne
                     isLarge
