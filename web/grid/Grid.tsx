@@ -11,9 +11,10 @@ import { cellEdits } from './cell-edits';
 import { faultAt, GridFoot } from './GridFoot';
 import { gridKeys } from './grid-keys';
 import { GridHead } from './GridHead';
-import { GridRow } from './GridRow';
+import { GridRow, type RowActs } from './GridRow';
 import { GridRows, type Reach } from './GridRows';
 import { markWidth, rowHeight, startWidth } from './sizes';
+import { useSteady } from './steady';
 import { useGridData } from './use-grid-data';
 import { useGridTable } from './use-grid-table';
 import { RecordBeside } from './RecordBeside';
@@ -172,7 +173,7 @@ function GridOf({
       return next;
     });
   };
-  const press = (spot: Spot) => (event: MouseEvent) => {
+  const press = (spot: Spot, event: MouseEvent) => {
     if (event.button !== 0 || (editing && editing.spot.row === spot.row && editing.spot.column === spot.column)) return;
     // The grid itself has the focus: a cell may be scrolled out of the page and be gone.
     event.preventDefault();
@@ -180,7 +181,7 @@ function GridOf({
     setAnchor(event.shiftKey ? (anchor ?? active) : null);
     setActive(spot);
   };
-  const drag = (spot: Spot) => (event: PointerEvent) => {
+  const drag = (spot: Spot, event: PointerEvent) => {
     if (event.buttons !== 1 || editing) return;
     setAnchor(anchor ?? active);
     setActive(spot);
@@ -218,6 +219,9 @@ function GridOf({
   };
   const width = markWidth + grid.getTotalSize();
   const header = grid.getHeaderGroups()[0]!;
+  const acts = useSteady<RowActs>({ toggle, open: setOpen, press, drag, edit, take, cancel });
+  const widths = shown.map((_, c) => header.headers[c]?.getSize() ?? '').join(',');
+  const isHeld = (row: number) => row >= selection.top && row <= selection.bottom;
   const draw = (index: number) => {
     const record = data[index];
     if (!record) return null;
@@ -231,20 +235,15 @@ function GridOf({
         record={record}
         shown={shown}
         unkept={writes.unkept}
-        style={{ top: (index + 1) * rowHeight, height: rowHeight, width }}
-        widthOf={(c) => header.headers[c]?.getSize()}
+        widths={widths}
+        width={width}
         isPicked={record.id !== null && picked.has(record.id)}
-        active={active}
-        selection={selection}
-        isBlock={anchor !== null}
-        editing={editing}
-        onToggle={() => toggle(record.id)}
-        onOpen={() => setOpen(record.id)}
-        onPress={press}
-        onDrag={drag}
-        onEdit={edit}
-        onTake={take}
-        onCancel={cancel}
+        activeAt={active.row === index ? active.column : -1}
+        heldFrom={isHeld(index) ? selection.left : -1}
+        heldTo={isHeld(index) ? selection.right : -1}
+        isBlock={anchor !== null && isHeld(index)}
+        edited={editing?.spot.row === index ? editing.text : null}
+        acts={acts}
       />
     );
   };

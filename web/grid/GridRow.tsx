@@ -1,40 +1,29 @@
-import type { CSSProperties, MouseEvent, PointerEvent } from 'react';
+import { memo, type MouseEvent, type PointerEvent } from 'react';
 import { Maximize2 } from 'lucide-react';
 import type { TableInfo, ViewRecord } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
 import { plainText } from '../../core/table/plain-text';
 import { isAmount } from '../records/Cell';
 import { RecordCell, titleIn } from '../records/RecordCell';
-import { holds, type Block, type Spot } from './block';
+import type { Spot } from './block';
 import { CellEditor, type Onward } from './CellEditor';
-import { markWidth } from './sizes';
+import { markWidth, rowHeight } from './sizes';
 import { cellKey, type Unkept } from './use-writes';
 import { hint } from '../ui/hint';
 
-/** One record of the grid, with the cell in it that is being changed. */
-export function GridRow({
-  base,
-  info,
-  id,
-  index,
-  record,
-  shown,
-  unkept,
-  style,
-  widthOf,
-  isPicked,
-  active,
-  selection,
-  isBlock,
-  editing,
-  onToggle,
-  onOpen,
-  onPress,
-  onDrag,
-  onEdit,
-  onTake,
-  onCancel,
-}: {
+/** What can be done in a line of the grid. */
+export interface RowActs {
+  toggle: (id: string | null) => void;
+  open: (id: string | null) => void;
+  press: (spot: Spot, event: MouseEvent) => void;
+  drag: (spot: Spot, event: PointerEvent) => void;
+  edit: (spot: Spot) => void;
+  take: (spot: Spot, text: string, onward: Onward) => void;
+  cancel: () => void;
+  [name: string]: (...given: never[]) => unknown;
+}
+
+interface GridRowProps {
   base: string;
   info: TableInfo;
   /** What the ids of its cells begin with. */
@@ -43,29 +32,49 @@ export function GridRow({
   record: ViewRecord;
   shown: ColumnInfo[];
   unkept: ReadonlyMap<string, Unkept>;
-  style: CSSProperties;
-  widthOf: (place: number) => number | undefined;
+  /** Of the columns, in pixels, between commas: the same as long as none is sized. */
+  widths: string;
+  width: number;
   isPicked: boolean;
-  active: Spot;
-  selection: Block;
+  /** The active cell's column, where it is in this line; -1 where it is in none. */
+  activeAt: number;
+  /** From which column to which it is selected; -1 where it isn't. */
+  heldFrom: number;
+  heldTo: number;
   /** Whether more than the active cell is selected. */
   isBlock: boolean;
-  editing: { spot: Spot; text: string } | null;
-  onToggle: () => void;
-  onOpen: () => void;
-  onPress: (spot: Spot) => (event: MouseEvent) => void;
-  onDrag: (spot: Spot) => (event: PointerEvent) => void;
-  onEdit: (spot: Spot) => void;
-  onTake: (spot: Spot, text: string, onward: Onward) => void;
-  onCancel: () => void;
-}) {
+  /** The text of the active cell while it is being changed. */
+  edited: string | null;
+  acts: RowActs;
+}
+
+/** One record of the grid, with the cell in it that is being changed; drawn anew when something of it is another. */
+export const GridRow = memo(function GridRow({
+  base,
+  info,
+  id,
+  index,
+  record,
+  shown,
+  unkept,
+  widths,
+  width,
+  isPicked,
+  activeAt,
+  heldFrom,
+  heldTo,
+  isBlock,
+  edited,
+  acts,
+}: GridRowProps) {
+  const each = widths.split(',');
   return (
     <div
       role="row"
       aria-rowindex={index + 2}
       aria-selected={isPicked}
       className={`absolute left-0 flex border-b border-line ${isPicked ? 'bg-lichen-wash' : 'bg-paper'}`}
-      style={style}
+      style={{ top: (index + 1) * rowHeight, height: rowHeight, width }}
     >
       <div
         role="rowheader"
@@ -81,7 +90,7 @@ export function GridRow({
             tabIndex={-1}
             aria-label={`Select record ${index + 1}`}
             checked={isPicked}
-            onChange={onToggle}
+            onChange={() => acts.toggle(record.id)}
           />
         )}
         {record.id !== null && (
@@ -90,7 +99,7 @@ export function GridRow({
             tabIndex={-1}
             aria-label={`Open record ${index + 1}`}
             className="p-1 text-soft hover:text-ink"
-            onClick={onOpen}
+            onClick={() => acts.open(record.id)}
           >
             <Maximize2 size={13} aria-hidden />
           </button>
@@ -98,9 +107,10 @@ export function GridRow({
       </div>
       {shown.map((column, c) => {
         const spot = { row: index, column: c };
-        const isActive = active.row === index && active.column === c;
+        const isActive = activeAt === c;
+        const isHeld = c >= heldFrom && c <= heldTo;
         const kept = record.id === null ? undefined : unkept.get(cellKey(record.id, column.path));
-        const isEdited = editing?.spot.row === index && editing.spot.column === c;
+        const isEdited = isActive && edited !== null;
         return (
           <div
             key={column.path}
@@ -109,29 +119,29 @@ export function GridRow({
             tabIndex={-1}
             aria-colindex={c + 2}
             aria-invalid={kept?.reason ? true : undefined}
-            aria-selected={holds(selection, index, c)}
+            aria-selected={isHeld}
             {...hint(kept?.reason, true)}
             className={
               'relative flex items-center border-r border-line px-2 outline-none select-none ' +
-              `${holds(selection, index, c) && isBlock ? 'bg-water-wash' : ''} ` +
+              `${isHeld && isBlock ? 'bg-water-wash' : ''} ` +
               `${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ` +
               `${kept?.reason ? 'bg-iron-wash' : ''} ` +
               `${isAmount(column) ? 'justify-end' : ''}`
             }
-            style={{ width: widthOf(c) }}
-            onMouseDown={onPress(spot)}
-            onPointerEnter={onDrag(spot)}
-            onDoubleClick={() => onEdit(spot)}
+            style={{ width: each[c] ? Number(each[c]) : undefined }}
+            onMouseDown={(event) => acts.press(spot, event)}
+            onPointerEnter={(event) => acts.drag(spot, event)}
+            onDoubleClick={() => acts.edit(spot)}
           >
             {isEdited ? (
               <CellEditor
                 base={base}
                 info={info}
                 column={column}
-                text={editing.text}
-                title={editing.text === plainText(record.values[column.path]) ? titleIn(record, column) : null}
-                onTake={(text, onward) => onTake(spot, text, onward)}
-                onCancel={onCancel}
+                text={edited}
+                title={edited === plainText(record.values[column.path]) ? titleIn(record, column) : null}
+                onTake={(text, onward) => acts.take(spot, text, onward)}
+                onCancel={acts.cancel}
               />
             ) : (
               <span
@@ -159,4 +169,4 @@ export function GridRow({
       })}
     </div>
   );
-}
+});
