@@ -9,6 +9,7 @@ import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
 import { stewardFileEndpoints } from './imports/steward-file-endpoints';
 import { formEndpoints } from './pages/form-endpoints';
+import { sentEndpoints } from './forms/sent-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
@@ -103,6 +104,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Signing in', benchSignInEndpoints(services)],
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
     [bench, 'Access', accessEndpoints(services)],
+    [bench, 'Forms', sentEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
     [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
@@ -184,6 +186,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof providerSettingEndpoints> &
     ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
+    ReturnType<typeof sentEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;
 

@@ -158,6 +158,16 @@ it('robots are turned away, each with its reason, and nothing is noted of who th
   expect(new Set(noted.map(({ why }) => why))).toEqual(
     new Set(['filled the trap', 'too quick', 'without a ticket', 'too often']),
   );
+  const told = (await builder.get(`${bench}/forms/test-request/turned-away`)).body.turnedAway as {
+    why: string;
+    times: number;
+  }[];
+  expect(Object.fromEntries(told.map(({ why, times }) => [why, times]))).toEqual({
+    'filled the trap': 1,
+    'too quick': 1,
+    'without a ticket': 2,
+    'too often': noted.filter(({ why }) => why === 'too often').length,
+  });
   expect(JSON.stringify(noted)).not.toMatch(/127\\.0\\.0\\.1|::1/);
 });
 

@@ -37,6 +37,9 @@ const parameters: Record<string, string> = {
   ':kept': '1',
   ':comment': '1',
   ':attachment': '1',
+  ':action': 'close-visit',
+  ':form': 'test-request',
+  ':move': 'plan',
 };
 
 interface Route {

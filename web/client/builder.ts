@@ -125,6 +125,14 @@ export function useFindings(slug: string, revision: number) {
   });
 }
 
+/** What was turned away at a form. */
+export function useTurnedAway(slug: string, form: string) {
+  return useQuery({
+    queryKey: ['builder', slug, 'turned-away', form],
+    queryFn: () => bench(slug)('GET /forms/:form/turned-away', { params: { form } }),
+  });
+}
+
 export function useVersions(slug: string) {
   return useQuery({ queryKey: ['builder', slug, 'versions'], queryFn: () => bench(slug)('GET /versions') });
 }

@@ -9,6 +9,7 @@ import { AfterSending } from './AfterSending';
 import { fillable, type ChangeForm } from './form-edits';
 import { RulesEdit } from './RulesEdit';
 import { ShownWhen } from './ShownWhen';
+import { TurnedAwayList } from './TurnedAwayList';
 import { PartsEdit } from './PartsEdit';
 
 /** A form as it is laid out: its steps with what each asks, and what follows. */
@@ -62,6 +63,7 @@ export function FormEdit({ form, table }: { form: Form; table: Table }) {
       )}
       <RulesEdit form={form} table={table} onChange={change} />
       <AfterSending form={form} onChange={change} />
+      <TurnedAwayList form={form.id} />
     </div>
   );
 }
