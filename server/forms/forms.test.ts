@@ -4,7 +4,9 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
-import { Receipt, TurnedAway } from '../store/form-models';
+import type { Person } from '../../core/access/person';
+import { FormSent, Receipt, TurnedAway } from '../store/form-models';
+import { inPlace, whySentEnough } from './sent-enough';
 import { PublicForms } from './at-the-public-form';
 
 /** Forms sent over the API, by members and by whoever comes; what is in the tables is read with plain SQL. */
@@ -182,6 +184,23 @@ it('in all no more is taken than is said, whoever sends', async () => {
     ),
   );
   expect((await Promise.all(tries)).filter((each) => each === 'taken')).toHaveLength(3);
+});
+
+it('of those who want the last place at the same moment one gets it', async () => {
+  const at = { portalId: 1, person: { kind: 'visitor' as const, id: null } as Person };
+  const few = { id: 'few', most: 3 } as Form;
+  const tries = Array.from({ length: 12 }, (_, i) =>
+    inPlace(at, few, async () => {
+      if (i === 0) throw new Error('not kept');
+      return 'kept';
+    }).catch((error: Error) => error.message),
+  );
+  const came = await Promise.all(tries);
+  expect(came.filter((each) => each === 'kept').length).toBeLessThanOrEqual(3);
+  // What was not kept holds no place, and whoever comes after gets it.
+  while ((await whySentEnough(at, few)) === null) await inPlace(at, few, () => Promise.resolve());
+  await expect(inPlace(at, few, () => Promise.resolve())).rejects.toThrow('as often as it can be');
+  expect(await FormSent.count({ where: { form: 'few' } })).toBe(3);
 });
 
 it('a form is no right: what somebody may not fill is not asked, what is filled unseen is the server’s', async () => {

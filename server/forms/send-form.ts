@@ -3,8 +3,7 @@ import type { Form } from '../../core/definition/form';
 import { Problem } from '../../core/refusals/problem';
 import type { Row } from '../../core/table/value';
 import { at, createCorrectable, NotFound, viewSql, type Correctable } from '../gate/gate';
-import { FormSent } from '../store/form-models';
-import { whySentEnough } from './sent-enough';
+import { inPlace, whySentEnough } from './sent-enough';
 import type { PortalVisit } from '../visits/member-visit';
 import { toldForm, type FormTold } from './form-told';
 import { readEntered } from './read-entered';
@@ -52,9 +51,8 @@ export async function sendForm(
   if (closed !== null) throw new Problem(409, 'form-closed', closed);
   const { values } = readEntered(told, sent);
   const whole = { ...withoutEmpty(values), ...filled(visit, form) };
-  const { made, correctable } = await createCorrectable(visit.source, visit, form.table, whole, { trial });
-  if (!trial && (form.most !== undefined || form.oneEach))
-    await FormSent.create({ portalId: visit.portalId, form: form.id, memberId: visit.person.id });
+  const make = () => createCorrectable(visit.source, visit, form.table, whole, { trial });
+  const { made, correctable } = trial ? await make() : await inPlace(visit, form, make);
   return { id: made.id, says: form.says ?? null, correctable: form.corrects ? correctable : null };
 }
 
