@@ -20,6 +20,7 @@ export const homePage: Page = {
       across: 3,
       sort: [{ column: 'code', descending: false }],
       where: when('owner_id = :member.owners.id'),
+      acts: ['ask-for-visit'],
     },
     {
       id: 'next',

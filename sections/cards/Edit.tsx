@@ -3,6 +3,7 @@ import { findTable, type Table } from '../../core/table/catalogue';
 import { useBench } from '../../web/builder/bench/bench-context';
 import { useNames } from '../../web/builder/bench/names';
 import { ColumnOrder } from '../../web/builder/columns/ColumnOrder';
+import { RecordButtons } from '../../web/builder/actions/RecordButtons';
 import { RowsChoice } from '../../web/builder/pages/RowsChoice';
 import { SortChoice } from '../../web/builder/pages/SortChoice';
 import { Field } from '../../web/ui/Field';
@@ -110,6 +111,18 @@ export default function CardsEdit({ page, section, visible, onChange }: EditProp
           columns.length > 0 &&
           void onChange(`Choose what stands on cards on ${page.title}`, (next) => {
             next.columns = columns;
+          })
+        }
+      />
+      <RecordButtons
+        page={page}
+        section={section.id}
+        table={section.table}
+        ticked={section.acts ?? []}
+        onChange={(acts) =>
+          void onChange(`Choose what stands on cards on ${page.title}`, (next) => {
+            if (acts.length > 0) next.acts = acts;
+            else delete next.acts;
           })
         }
       />

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Image } from 'lucide-react';
 import { useSectionList, type ColumnInfo, type ListAnswer } from '../../web/client/portal';
 import { pictureOfRecord } from '../../web/client/attachments';
@@ -9,7 +9,10 @@ import { fileAddressOf } from '../../web/records/FileLink';
 import { RecordCell } from '../../web/records/RecordCell';
 import { Notice } from '../../web/ui/Notice';
 import { Pager } from '../../web/records/Pager';
+import { calledOf } from '../list/called';
 import type { ShowProps } from '../show';
+
+const RowActs = lazy(() => import('../../web/records/RowActs'));
 
 type CardsInfo = ShowProps<'cards'>['section'];
 type CardRecord = ListAnswer['records'][number];
@@ -36,9 +39,20 @@ export default function CardsShow({ section }: ShowProps<'cards'>) {
         ) : (
           <div className="grid gap-3">
             <ul className={`grid gap-3 ${grids[section.cardsAcross] ?? ''}`}>
-              {cards.records.map((record) => (
-                <li key={record.id}>
+              {cards.records.map((record, place) => (
+                <li key={record.id} className="grid content-start gap-1">
                   <Card section={section} record={record} />
+                  {section.acts.length > 0 && (
+                    <Suspense>
+                      <RowActs
+                        table={section.table}
+                        acts={section.acts}
+                        {...(cards.acts ? { offered: cards.acts[place]! } : {})}
+                        record={record}
+                        called={calledOf(record, section.columns[0]!)}
+                      />
+                    </Suspense>
+                  )}
                 </li>
               ))}
             </ul>

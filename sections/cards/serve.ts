@@ -9,6 +9,8 @@ import { hangsOn } from '../../server/records/linked-lists';
 import { sheetAnswer, sheetTold, type SheetTold } from '../../server/records/sheet-told';
 import { questionOf } from '../../server/records/record-question';
 import { plainLabel } from '../../core/table/catalogue';
+import { printPath } from '../../core/definition/path';
+import { actsOf, actsOffered, pathsOfActs } from '../acts-of';
 import { reached } from '../reached';
 import type { SectionServe } from '../serve';
 import type { CardsSection } from './spec';
@@ -25,6 +27,8 @@ export interface CardsTold extends SheetTold {
   /** How many stand side by side where there is room. */
   cardsAcross: number;
   opens: 'beside' | WayToOpen;
+  /** Actions whose buttons stand on its cards. */
+  acts: string[];
   /** True while the source that holds its records can't be reached. */
   away?: true;
 }
@@ -36,7 +40,8 @@ declare module '../serve' {
 }
 
 export const serve: SectionServe<CardsSection, CardsTold> = {
-  tell: async (visit, { opens, table, columns, picture, pictureOfFiles = false, across: beside }) => {
+  tell: async (visit, section) => {
+    const { opens, table, columns, picture, pictureOfFiles = false, across: beside } = section;
     const there = await reached(visit, table);
     const infos = async (paths: string[]) => (there ? columnInfos(there, table, paths) : []);
     return {
@@ -48,6 +53,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
       pictureOfFiles: pictureOfFiles && there !== null && hangsOn(there, table, null).includes('files'),
       cardsAcross: beside,
       opens: opens ?? 'beside',
+      acts: there ? actsOffered(there, section) : [],
       ...(await sheetTold(visit, there, table, sheetOf(visit.definition, table), columns)),
     };
   },
@@ -59,6 +65,7 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     pictureOfFiles: yesNo,
     cardsAcross: whole,
     opens: Joi.valid('beside', ...waysToOpen),
+    acts: listOf(said),
     ...sheetAnswer,
     away: yesNo.optional(),
   },
@@ -67,8 +74,12 @@ export const serve: SectionServe<CardsSection, CardsTold> = {
     const columns = [...section.columns, ...(section.picture ? [section.picture] : [])];
     const question = questionOf(visit, section.table, { ...query, columns: undefined }, { ...section, columns });
     const titles = await titlesBeside(visit, section.table, question.columns);
-    return across(visit, section.table, [...question.columns, ...titles], (own) =>
+    const all = [...question.columns, ...titles, ...pathsOfActs(visit, section)];
+    const read = [...new Map(all.map((path) => [printPath(path), path])).values()];
+    const answer = await across(visit, section.table, read, (own) =>
       list(visit.source, visit, section.table, { ...question, columns: own }),
     );
+    const acts = actsOf(visit, section, answer.records);
+    return acts ? { ...answer, acts } : answer;
   },
 };

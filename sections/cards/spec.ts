@@ -3,7 +3,8 @@ import Joi from 'joi';
 import { rowFilter } from '../../core/definition/access-schema';
 import { sheetOf, type RowFilter } from '../../core/definition/definition';
 import { linkedAsks, sheetAsks } from '../../core/definition/sheet';
-import { tableName } from '../../core/definition/name-schema';
+import { id, tableName } from '../../core/definition/name-schema';
+import { actFindings } from '../act-findings';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { pathText, sortSchema } from '../../core/definition/section-schema';
 
@@ -21,6 +22,8 @@ export interface CardsSection extends OnPage {
   across: 1 | 2 | 3 | 4;
   sort: { column: string; descending: boolean }[];
   where: RowFilter;
+  /** Actions whose buttons stand on each card, by their ids. */
+  acts?: string[];
   /** Where a record opens; beside them when absent. */
   opens?: Exclude<WayToOpen, 'under'>;
 }
@@ -41,6 +44,7 @@ export const spec: CheckedSpec<CardsSection> = {
     across: Joi.valid(1, 2, 3, 4).required(),
     sort: sortSchema.required(),
     where: rowFilter.required(),
+    acts: Joi.array().items(id).unique().min(1).max(20),
     opens: Joi.valid('over', 'page'),
   },
   asks: ({ table, columns, picture, sort, where }, definition) => {
@@ -70,4 +74,5 @@ export const spec: CheckedSpec<CardsSection> = {
       where: where === 'every row' ? where : names.condition(section.table, where),
     };
   },
+  findings: (section, page, _catalogue, definition) => actFindings(section, page, definition),
 };

@@ -20,7 +20,7 @@ type ListInfo = ShowProps<'list'>['section'];
 
 const ChangingCell = lazy(() => import('./ChangingCell'));
 const AddLine = lazy(() => import('./AddLine'));
-const RowActs = lazy(() => import('./RowActs'));
+const RowActs = lazy(() => import('../../web/records/RowActs'));
 const TotalsRow = lazy(() => import('./TotalsRow'));
 const TotalsLine = lazy(() => import('./TotalsRow').then((part) => ({ default: part.TotalsLine })));
 
@@ -147,7 +147,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                     {hasActs && (
                       <td className="px-3 py-1.5 align-top">
                         <Suspense fallback={<span className="block min-h-8" />}>
-                          <RowActs section={section} record={record} answer={answer} place={place} />
+                          <RowActs {...actsAt(section, answer, place)} />
                         </Suspense>
                       </td>
                     )}
@@ -227,7 +227,7 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
               {hasActs && (
                 <span className="py-2 pr-3">
                   <Suspense>
-                    <RowActs section={section} record={record} answer={answer} place={place} />
+                    <RowActs {...actsAt(section, answer, place)} />
                   </Suspense>
                 </span>
               )}
@@ -257,6 +257,14 @@ function Marks({ marks }: { marks: ListInfo['marks'] }) {
     </span>
   ));
 }
+
+const actsAt = ({ table, acts, columns }: ListInfo, answer: ListAnswer, place: number) => ({
+  table,
+  acts,
+  record: answer.records[place]!,
+  called: calledOf(answer.records[place]!, columns[0]!),
+  ...(answer.acts ? { offered: answer.acts[place]! } : {}),
+});
 
 /** The marks of the record at a place of the answer. */
 const marksOf = ({ marks }: ListInfo, answer: ListAnswer, place: number): ListInfo['marks'] =>

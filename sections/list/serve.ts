@@ -26,7 +26,7 @@ import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import type { SectionServe } from '../serve';
 import { listActs, usualSize, type ListAct, type ListSection } from './spec';
-import { actsOf, actsOffered, pathsOfActs } from './acts';
+import { actsOf, actsOffered, pathsOfActs } from '../acts-of';
 import { decidable, marksOf, pathsOfMarks } from './marks';
 import { chartNumbers } from '../chart/chart-numbers';
 import { readDrawn } from '../chart/drawn-by';
@@ -240,12 +240,17 @@ export const serve: SectionServe<ListSection, ListTold> = {
     const { visit, shown, question } = await questionAsked(asking, section, { ...query, size });
     const titles = await titlesBeside(visit, section.table, shown);
     const { marks } = section;
-    const read = [...shown, ...titles, ...pathsOfMarks(marks ?? []), ...pathsOfActs(visit, section)];
+    const read = [
+      ...shown,
+      ...titles,
+      ...pathsOfMarks(marks ?? []),
+      ...pathsOfActs(visit, { ...section, ticks: true }),
+    ];
     const columns = [...new Map(read.map((path) => [printPath(path), path])).values()];
     const answer = await across(visit, section.table, columns, (own) =>
       list(visit.source, visit, section.table, { ...question, columns: own }),
     );
-    const acts = actsOf(visit, section, answer.records);
+    const acts = actsOf(visit, { ...section, ticks: true }, answer.records);
     return {
       ...answer,
       ...(marks ? { marks: marksOf(visit, section.table, marks, answer.records) } : {}),

@@ -5,17 +5,11 @@ import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { condition } from '../../core/definition/condition-schema';
 import { existsOf, type Condition } from '../../core/condition/tree';
 import { rowFilter } from '../../core/definition/access-schema';
-import { actionsOf } from '../../core/definition/action';
-import {
-  sheetOf,
-  type Page,
-  type PortalDefinition,
-  type RowFilter,
-  type Sheet,
-} from '../../core/definition/definition';
+import { sheetOf, type Page, type RowFilter, type Sheet } from '../../core/definition/definition';
 import type { Finding } from '../../core/check/finding';
 import { audiencesOfSheet, linkedAsks, renamedSheet, sheetAsks } from '../../core/definition/sheet';
 import { id, label, tableName } from '../../core/definition/name-schema';
+import { actFindings } from '../act-findings';
 import type { CheckedSpec } from '../../core/check/section-findings';
 import { audience, pathText, sheetSchema, sortSchema } from '../../core/definition/section-schema';
 
@@ -247,18 +241,4 @@ function markFindings(
           },
         ];
   });
-}
-
-function actFindings({ id: list, title, table, acts = [] }: ListSection, page: Page, of: PortalDefinition): Finding[] {
-  const there = actionsOf(of.actions, table);
-  return acts
-    .filter((act) => !there.some(({ id: known }) => known === act))
-    .map((act) => ({
-      id: `act/${page.id}/${list}/${act}`,
-      kind: 'section does not work',
-      severity: 'broken',
-      place: { stage: 'pages', page: page.id },
-      title: `${title ?? table} on ${page.title} offers an action that is gone`,
-      why: 'Nobody gets its button. Take it out of the list, or choose another.',
-    }));
 }

@@ -30,7 +30,7 @@ export function RecordButtons({
     const problem = await edit(`Add a button at each record of ${page.title}`, (next) => {
       (next.actions ??= []).push(made);
       const list = next.pages.find(({ id }) => id === page.id)?.sections.find(({ id }) => id === of);
-      if (list?.kind === 'list') (list.acts ??= []).push(made.id);
+      if (list?.kind === 'list' || list?.kind === 'cards') (list.acts ??= []).push(made.id);
     });
     if (problem === null) void navigate(to('pages', '!actions', { rule: made.id }));
   };

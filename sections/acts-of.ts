@@ -1,27 +1,37 @@
-import { tableRights } from '../../core/access/rights';
-import { contextOf } from '../../core/access/person';
-import { evaluate } from '../../core/condition/evaluate';
-import { pathsOf } from '../../core/condition/tree';
-import { printPath } from '../../core/definition/path';
-import { findTable, type Table } from '../../core/table/catalogue';
-import type { ActionLens } from '../../core/access/action-rights';
-import { viewSql, type PlacedVisit, type ViewRecord } from '../../server/gate/gate';
-import { offersWrites } from '../../server/records/offered';
-import type { ListSection } from './spec';
+import { tableRights } from '../core/access/rights';
+import { contextOf } from '../core/access/person';
+import { evaluate } from '../core/condition/evaluate';
+import { pathsOf } from '../core/condition/tree';
+import { printPath } from '../core/definition/path';
+import { findTable, type Table } from '../core/table/catalogue';
+import type { ActionLens } from '../core/access/action-rights';
+import { viewSql, type PlacedVisit, type ViewRecord } from '../server/gate/gate';
+import { offersWrites } from '../server/records/offered';
 
-/** The actions that a list offers at its records, of those that this person has the right to. */
-export function actsOffered(visit: PlacedVisit, { table: name, acts = [] }: ListSection): string[] {
+/** A section at whose records actions are offered. */
+export interface Acting {
+  table: string;
+  /** Those whose buttons stand at each record. */
+  acts?: string[];
+  /** Whether several of its records can be ticked and acted upon. */
+  ticks?: boolean;
+}
+
+/** The actions that a section offers at its records, of those that this person has the right to. */
+export function actsOffered(visit: PlacedVisit, { table: name, acts = [] }: Acting): string[] {
   const table = findTable(visit.catalogue, name);
   const theirs = table && offersWrites(visit) ? tableRights(viewSql(visit).view(table)).actions : [];
   return acts.filter((id) => theirs.some((action) => action.id === id));
 }
 
-/** Those, and what can be done with several records at once. */
-function actsKnown(visit: PlacedVisit, section: ListSection): string[] {
+/** Those, and where records are ticked what can be done with several at once. */
+function actsKnown(visit: PlacedVisit, section: Acting): string[] {
   const table = findTable(visit.catalogue, section.table);
   const theirs = table && offersWrites(visit) ? tableRights(viewSql(visit).view(table)).actions : [];
   const offered = actsOffered(visit, section);
-  return theirs.filter(({ id, several }) => several !== undefined || offered.includes(id)).map(({ id }) => id);
+  return theirs
+    .filter(({ id, several }) => (section.ticks === true && several !== undefined) || offered.includes(id))
+    .map(({ id }) => id);
 }
 
 /** One role's way of an action, where this person may be told with which records it can be done. */
@@ -31,8 +41,8 @@ const waysTold = (visit: PlacedVisit, table: Table, id: string): ActionLens[] | 
   return ways.every(({ action }) => view.tells(table, action)) ? ways : null;
 };
 
-/** The columns that are read beside those of a list, to tell with which records its actions can be done. */
-export function pathsOfActs(visit: PlacedVisit, section: ListSection): string[][] {
+/** The columns that are read beside those of a section, to tell with which records its actions can be done. */
+export function pathsOfActs(visit: PlacedVisit, section: Acting): string[][] {
   const table = findTable(visit.catalogue, section.table);
   if (!table) return [];
   return actsKnown(visit, section).flatMap((id) =>
@@ -47,7 +57,7 @@ export function pathsOfActs(visit: PlacedVisit, section: ListSection): string[][
  * Which actions are offered at each record: those that can be done as far as this person sees, and those of which they
  * can't be told. The press itself decides. Null where there are none.
  */
-export function actsOf(visit: PlacedVisit, section: ListSection, records: ViewRecord[]): string[][] | null {
+export function actsOf(visit: PlacedVisit, section: Acting, records: ViewRecord[]): string[][] | null {
   const { catalogue, definition, person, moment } = visit;
   const table = findTable(catalogue, section.table);
   if (!table) return null;
