@@ -1,6 +1,7 @@
 import { checkCondition } from '../condition/check';
 import { factsUsed } from '../condition/analyse';
 import { pathsOf, type Condition } from '../condition/tree';
+import { makesOf } from '../definition/action';
 import type { PortalDefinition } from '../definition/definition';
 import { findTable, isPathProblem, resolvePath, type Catalogue } from '../table/catalogue';
 import { conditionsOf } from './grant-conditions';
@@ -16,7 +17,10 @@ export function decidingColumns(definition: PortalDefinition, catalogue: Catalog
       Object.values(grants).flatMap((grant) => conditionsOf(grant).map((where): [string, Condition] => [table, where])),
     ),
     ...(definition.fences ?? []).map((fence): [string, Condition] => [fence.table, fence.where]),
-    ...(definition.actions ?? []).flatMap(({ table, where }): [string, Condition][] => (where ? [[table, where]] : [])),
+    ...(definition.actions ?? []).flatMap((action): [string, Condition][] => [
+      ...[action.where, action.keepIn].flatMap((each): [string, Condition][] => ofTable(action.table, each)),
+      ...makesOf(action).flatMap((step) => ofTable(step.table, step.keepIn)),
+    ]),
     ...(definition.stewards ?? []).flatMap((steward): [string, Condition][] =>
       'where' in steward && steward.where ? [[steward.roster, steward.where]] : [],
     ),
@@ -39,6 +43,9 @@ export function decidingColumns(definition: PortalDefinition, catalogue: Catalog
   }
   return found;
 }
+
+const ofTable = (table: string, where: Condition | 'every row' | undefined): [string, Condition][] =>
+  typeof where === 'object' ? [[table, where]] : [];
 
 /** The columns that make a fact what it is: that of the roster, or each relation's on the way and the last. */
 function columnsOf([roster, ...path]: readonly string[], catalogue: Catalogue): [table: string, column: string][] {

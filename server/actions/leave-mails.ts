@@ -31,14 +31,16 @@ export async function withMails<T>(
     for (const { onceKey } of written) keys.add(onceKey);
     await outbox.hold(written);
   };
+  let done: T;
   try {
-    const done = await work(leave);
-    if (keys.size > 0) await outbox.keep([...keys]);
-    return done;
+    done = await work(leave);
   } catch (error) {
     if (keys.size > 0 && !(error instanceof OutcomeUnknown)) await outbox.drop([...keys]);
     throw error;
   }
+  // It is kept by now: mails that can't be let go at this moment stay, and are shown as unsure.
+  if (keys.size > 0) await outbox.keep([...keys]).catch(() => undefined);
+  return done;
 }
 
 async function mailsOf(

@@ -95,6 +95,15 @@ const actions: Action[] = [
     roles: ['client'],
     steps: [{ kind: 'set', values: { title: { kind: 'column', path: ['note'] } } }],
   },
+  {
+    ...plainAction,
+    id: 'elsewhere',
+    name: 'Give it to whom is written',
+    roles: ['agent'],
+    keepIn: 'every row',
+    asks: [{ id: 'who', table: 'cases', column: 'tenant' }],
+    steps: [{ kind: 'set', values: { client_id: { kind: 'asked', ask: 'who' } } }],
+  },
   { ...plainAction, id: 'key', name: 'Key', roles: ['agent'], steps: [{ kind: 'set', values: { id: text('9') } }] },
   {
     ...plainAction,
@@ -143,8 +152,8 @@ describe('actions', () => {
   });
 
   it('are offered where they can be done, and everywhere where that would tell what is not shown', async () => {
-    expect(await offered(agent(1), 2)).toEqual(['shut', 'later', 'tenant']);
-    expect(await offered(agent(2), 1)).toEqual(['later', 'tenant']);
+    expect(await offered(agent(1), 2)).toEqual(['shut', 'later', 'tenant', 'elsewhere']);
+    expect(await offered(agent(2), 1)).toEqual(['later', 'tenant', 'elsewhere']);
     // Clients don't see who has a case, so the button tells nothing of it.
     expect([await offered(client(1), 1), await offered(client(1), 2)]).toEqual([
       ['reply', 'away', 'mine', 'unseen'],
@@ -191,6 +200,14 @@ describe('actions', () => {
       { closed_on: { was: '2026-12-01', now: '2026-12-15', yours: null } },
     ]);
     expect(await fault(press(agent(1), 2, 'later', { asked: { who: 1 } }))).toEqual(['BadQuestion', {}]);
+  });
+
+  it('lead to what is seen alone, also where a value was asked for another column than it is put into', async () => {
+    // Una sees the clients of her own house, and not Cy.
+    const give = (to: number) => fault(press(agent(1), 2, 'elsewhere', { asked: { who: to } }));
+    expect(await give(3)).toEqual(['InvalidValues', { who: 'There is no such record. Choose another.' }]);
+    expect(await give(999)).toEqual(['InvalidValues', { who: 'There is no such record. Choose another.' }]);
+    expect(await give(2)).toBe('done');
   });
 
   it('tried are taken back', async () => {

@@ -15,7 +15,7 @@ import { atTable, type TableWrite } from '../view/table-visit';
 import { storedTable } from '../view/tables';
 import { yes } from '../view/view-sql';
 import type { Visit } from '../view/visit';
-import { readAsked, type Asked } from './asked';
+import { readAsked, refuseForeignElsewhere, type Asked } from './asked';
 import { insertAs } from './create';
 import { refuseUnfilled } from './edit';
 import { refuseBroken, refuseKept } from './field-rules';
@@ -150,9 +150,11 @@ async function actAs(
     const { table: name, values } = make.step;
     const table = findTable(at.visit.catalogue, name)!;
     const maker = { role: way.role, ...make };
-    const created = await saidByAsks(values, null, async () =>
-      insertAs({ ...at, table }, maker, valuesFor(of, table, values), tells),
-    );
+    const created = await saidByAsks(values, null, async () => {
+      const put = valuesFor(of, table, values);
+      await refuseForeignElsewhere({ ...at, table }, way.action, values, put);
+      return insertAs({ ...at, table }, maker, put, tells);
+    });
     if (!created) return null;
     made.push({ table: name, id: created.id });
   }
@@ -167,14 +169,18 @@ async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<s
   const { at, key, before } = of;
   const { view, table } = at;
   const { move } = way;
-  const values = valuesFor(of, table, way.set);
+  const told = (column: string) => before.rights.cell(column).level === 'shown';
+  const values = await saidByAsks(way.set, told, async () => {
+    const put = valuesFor(of, table, way.set);
+    await refuseForeignElsewhere(at, way.action, way.set, put);
+    return put;
+  });
   if (values.size === 0 && move === null) return values;
   const set = new Map<string, Value>([
     ...values,
     ...stamped(view, way.stamps, 'change'),
     ...(move ? [[move.column, move.move.to] as const] : []),
   ]);
-  const told = (column: string) => before.rights.cell(column).level === 'shown';
   return saidByAsks(way.set, told, async () => {
     await refuseKept(at, key, new Set([...values.keys(), ...(move ? [move.column] : [])]), told);
     try {

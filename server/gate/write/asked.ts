@@ -1,4 +1,4 @@
-import type { Action, Ask } from '../../../core/definition/action';
+import type { Action, Ask, StepValues } from '../../../core/definition/action';
 import { findColumn, findTable } from '../../../core/table/catalogue';
 import { parseValue, type Value } from '../../../core/table/value';
 import { BadQuestion, InvalidValues, Refused } from '../view/errors';
@@ -47,4 +47,24 @@ async function refuseForeign(at: TableVisit, { id, table: name, column }: Ask, v
     if (!(error instanceof InvalidValues)) throw error;
     throw new InvalidValues({ [id]: Object.values(error.fields)[0]! });
   }
+}
+
+/**
+ * What was asked for one column and is put into another: there as well it may lead to what the person sees alone, and
+ * a file must be one that they sent for it.
+ */
+export async function refuseForeignElsewhere(
+  at: TableVisit,
+  { asks }: Action,
+  values: StepValues,
+  put: ReadonlyMap<string, Value>,
+): Promise<void> {
+  const elsewhere = [...put].filter(([column]) => {
+    const value = values[column];
+    const ask = value?.kind === 'asked' ? asks.find(({ id }) => id === value.ask) : undefined;
+    return ask !== undefined && !(ask.table === at.table.name && ask.column === column);
+  });
+  if (elsewhere.length === 0) return;
+  await refuseForeignRelations(at, new Map(elsewhere));
+  await refuseForeignFiles(at.visit, at.table, new Map(elsewhere));
 }
