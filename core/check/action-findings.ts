@@ -181,7 +181,17 @@ function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole):
   });
   if (empty.length > 0) return [cant('needed', `nothing fills ${empty.join(', ')}, which the database asks for`)];
   const unseen = Object.keys(valuesSet(action)).filter((column) => !lens.columns.has(column));
-  return unseen.map((column) =>
+  const told = tellingOf(action, table, lens).map((column) =>
+    say(`telling/${role.id}/${column}`, {
+      kind: 'unique column tells',
+      severity: 'leak',
+      title: `${role.name} can find out by “${action.name}” which values of ${table.name}.${column} are taken`,
+      why:
+        "Values must be unique, so a refusal tells that somebody else's record has this one. Where that is a " +
+        'secret, put in something else than what is asked.',
+    }),
+  );
+  const blind = unseen.map((column) =>
     say(`blind/${role.id}/${column}`, {
       kind: 'action writes unseen',
       severity: 'leak',
@@ -189,4 +199,15 @@ function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole):
       why: 'Whoever presses does not know what they change. Show the column, or accept it where it is meant so.',
     }),
   );
+  return [...told, ...blind];
+}
+
+/** Unique columns of the record that are filled with what is asked, and that the role could not fill otherwise. */
+function tellingOf(action: Action, table: Table, lens: Lens): string[] {
+  const seesAll = lens.rows !== 'no row' && lens.rows.length === 0;
+  if (seesAll) return [];
+  return Object.entries(valuesSet(action))
+    .filter(([column, { kind }]) => kind === 'asked' && findColumn(table, column)?.unique === true)
+    .map(([column]) => column)
+    .filter((column) => !lens.edit?.columns.has(column));
 }

@@ -265,6 +265,8 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
         }),
       ];
     case 'unique column tells':
+      // Where an action asks for it, only a person can tell what else it should do.
+      if (finding.place.screen) return [];
       return [
         set('Let nobody fill it here', (next) => {
           if (next.edit) next.edit.columns = without(next.edit.columns, [column!]);

@@ -68,6 +68,14 @@ export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
     setting({ depth_m: { kind: 'number', digits: '1' } }),
   ],
   [
+    'unique column tells',
+    /Owner can find out by “Let it rest” which values of wells.code are taken/,
+    pressing({
+      asks: [{ id: 'code', table: 'wells', column: 'code' }],
+      steps: [{ kind: 'set', values: { code: { kind: 'asked', ask: 'code' } } }],
+    }),
+  ],
+  [
     'rights can be written',
     /Owner may change owners.email by “Let it rest”, which says who is a member/,
     (d) => {
