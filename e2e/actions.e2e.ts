@@ -1,6 +1,16 @@
 import { expect } from '@playwright/test';
 import { Hand } from './hand';
-import { choose, expectAccessible, onFreshDemo, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
+import {
+  choose,
+  expectAccessible,
+  onFreshDemo,
+  plainSql,
+  publishNow,
+  seeAs,
+  signIn,
+  signInAsBuilder,
+  test,
+} from './steps';
 
 test('a sampler closes a visit from the list, hands several to the lab, and is told what can’t be', async ({
   page,
@@ -81,11 +91,7 @@ test('a button that sets a state and a date is made in six interactions, tried, 
       .click();
     await expect(seen.getByText('Let it rest: tried, and it can be done. Nothing was changed.')).toBeVisible();
 
-    await page.getByRole('link', { name: /^Publish v\d+…/ }).click();
-    const publish = page.getByRole('button', { name: /^Publish version \d/ });
-    const version = /\d+/.exec(await publish.innerText())![0];
-    await publish.click();
-    await expect(page.getByText(`v${version} is live`)).toBeVisible();
+    await publishNow(page);
     const desk = await browser.newPage();
     try {
       await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-wells?search=AF-0419');

@@ -1,6 +1,6 @@
 import { expect } from '@playwright/test';
 import { Hand } from './hand';
-import { expectAccessible, onFreshDemo, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
+import { expectAccessible, onFreshDemo, plainSql, publishNow, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 test('whoever comes asks for a test on a phone, by the keyboard, and corrects what was sent', async ({
   page,
@@ -99,11 +99,7 @@ test('a form in steps, one only when needed, with a day at first, is made from w
     await expect(page.getByRole('listitem', { name: 'Step What it costs' })).toBeVisible();
     await expectAccessible(page, 'a form on the bench');
 
-    await page.getByRole('link', { name: /^Publish v\d+…/ }).click();
-    const publish = page.getByRole('button', { name: /^Publish version \d/ });
-    const version = /\d+/.exec(await publish.innerText())![0];
-    await publish.click();
-    await expect(page.getByText(`v${version} is live`)).toBeVisible();
+    await publishNow(page);
     const desk = await browser.newPage();
     try {
       await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');

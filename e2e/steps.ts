@@ -85,6 +85,18 @@ export async function signInAsBuilder(page: Page): Promise<void> {
   await expect(page.getByRole('heading', { name: 'Portals', exact: true })).toBeVisible();
 }
 
+/** Publishes the draft on the bench, and waits until what was published is live. */
+export async function publishNow(
+  page: Page,
+  press: (on: Locator) => Promise<void> = (on) => on.click(),
+): Promise<void> {
+  await press(page.getByRole('link', { name: /^Publish v\d+…/ }));
+  const button = page.getByRole('button', { name: /^Publish version \d/ });
+  const version = /\d+/.exec(await button.innerText())![0];
+  await press(button);
+  await expect(page.getByText(`v${version} is live`)).toBeVisible();
+}
+
 /** Works on the demo's portal as it comes; its draft, and what is live, are afterwards as they were. */
 export async function onFreshDemo(page: Page, work: () => Promise<void>): Promise<void> {
   const headers = { 'x-stone-porch': 'test' };

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { rowFilter } from './access-schema';
 import { condition, operand } from './condition-schema';
+import { mailWordsSchema } from './mail-schema';
 import { id, label, name, tableName } from './name-schema';
 
 const stepValue = Joi.alternatives().conditional('.kind', {
@@ -34,13 +35,7 @@ const step = Joi.alternatives().conditional('.kind', {
             Joi.object({ to: Joi.valid('role').required(), role: id.required() }),
           )
           .required(),
-        subject: Joi.string()
-          .trim()
-          .min(1)
-          .max(200)
-          .pattern(/^[^\r\n]*$/, 'one line')
-          .required(),
-        text: Joi.string().min(1).max(10_000).required(),
+        ...mailWordsSchema,
       }),
     },
     { is: 'go', then: Joi.object({ kind: Joi.valid('go').required(), page: id.required() }) },

@@ -4,6 +4,7 @@ import { columnKinds } from '../table/column-kind';
 import { dataClasses, definitionFormat, definitionVersion, type PortalDefinition } from './definition';
 import { condition } from './condition-schema';
 import { name, label, tableName, id } from './name-schema';
+import { mailWordsSchema } from './mail-schema';
 import { mailKinds } from '../mail/mail-words';
 import { signInSchema } from './sign-in-schema';
 import { maskSchema } from './mask-schema';
@@ -121,18 +122,7 @@ const schemaWith = (specs: SectionSpecs) =>
       .required(),
     signIn: signInSchema(id),
     mails: Joi.object()
-      .pattern(
-        Joi.valid(...mailKinds),
-        Joi.object({
-          subject: Joi.string()
-            .trim()
-            .min(1)
-            .max(200)
-            .pattern(/^[^\r\n]*$/, 'one line')
-            .required(),
-          text: Joi.string().min(1).max(10_000).required(),
-        }),
-      )
+      .pattern(Joi.valid(...mailKinds), Joi.object(mailWordsSchema))
       .min(1),
     access: Joi.object().pattern(tableName, Joi.object().pattern(id, grant)).required(),
     masks: Joi.array()

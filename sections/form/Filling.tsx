@@ -25,7 +25,8 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
   const say = useDone();
   const who = useMe(base).data?.member.email ?? '';
   const first = firstTyped(form);
-  const draft = useDraft(`form ${base} ${spot.page} ${section} ${who}`, isVisitor, first);
+  const keeps = seenBy ? 'not' : isVisitor ? 'tab' : 'device';
+  const draft = useDraft(`form ${base} ${spot.page} ${section} ${who}`, keeps, first);
   const { typed, setTyped } = draft;
   const [sent, setSent] = useState<{ says: string | null; receipt: string | null } | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
@@ -78,7 +79,7 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
         await correct.mutateAsync({ receipt: correcting, values });
         setSent({ says: 'Corrected. Thank you.', receipt: correcting });
       } else {
-        const answer = await send.mutateAsync({ values, press, ticket: ticket.data?.ticket ?? '', address: trap });
+        const answer = await send.mutateAsync({ values, press, ticket: ticket.data?.ticket ?? '', further: trap });
         if (seenBy) return say({ words: 'Tried, and it can be sent. Nothing was kept.' });
         setSent(answer);
       }
@@ -175,12 +176,12 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
         </div>
       </fieldset>
       {isVisitor && (
-        // Nobody sees it: it is there for those who fill in whatever there is.
+        // Nobody sees it: it is there for those who fill in whatever there is; called as nothing that browsers fill in.
         <div aria-hidden className="absolute left-[-9999px] h-px w-px overflow-hidden">
           <label>
             Leave this empty
             <input
-              name="address"
+              name="further"
               tabIndex={-1}
               autoComplete="off"
               value={trap}

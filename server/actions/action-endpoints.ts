@@ -9,7 +9,7 @@ import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { Outbox } from '../outbox/outbox';
 import { withMails } from './leave-mails';
-import { once } from './presses';
+import { once, pressId } from './presses';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
 export type ActOutcome =
@@ -18,7 +18,6 @@ export type ActOutcome =
 
 const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(300), Joi.any()).max(300);
 const asked = values.default({});
-const press = text(64);
 const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
 
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
@@ -39,7 +38,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
       body: Joi.object<{ asked: Record<string, unknown>; seen: Record<string, unknown>; press?: string }>({
         asked,
         seen: values.default({}),
-        press,
+        press: pressId,
       }),
       answers: { 200: form<Acted>({ record: openRecord.allow(null), made }) },
       does: async ({ visit: asking, params: { table, id, action }, query: { trial }, body }) => {
@@ -48,7 +47,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
         if (trial) return act(visit.source, visit, table, id, action, sent, { trial });
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
-        const done = await once(visit, body.press, async () => {
+        const done = await once(visit, [table, id, action], body.press, async () => {
           const acted = await withMails(outbox, asking, action, body.press, (leave) =>
             act(visit.source, visit, table, id, action, sent, { leave }),
           );
@@ -69,7 +68,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
       body: Joi.object<{ ids: string[]; asked: Record<string, unknown>; press?: string }>({
         ids: Joi.array().items(text(1000).required()).unique().min(1).max(mostAtOnce).required(),
         asked,
-        press,
+        press: pressId,
       }),
       answers: {
         200: form<{ outcomes: ActOutcome[] }>({
@@ -105,7 +104,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
               : { ...(sayOutcome(each) as Omit<ActOutcome & { done: false }, 'id'>), id: body.ids[i]! },
           );
         };
-        return { outcomes: trial ? await work() : await once(visit, body.press, work) };
+        return { outcomes: trial ? await work() : await once(visit, [table, action], body.press, work) };
       },
     }),
   };

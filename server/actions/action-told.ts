@@ -1,10 +1,11 @@
 import { tableRights } from '../../core/access/rights';
 import { pagesFor } from '../../core/access/audience';
-import { constantValue, isConstant } from '../../core/condition/operand-value';
+import { constantValue } from '../../core/condition/operand-value';
 import type { Action, Ask } from '../../core/definition/action';
 import { printPath } from '../../core/definition/path';
 import { findTable } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
+import { isTold } from '../columns/told-constant';
 import { inputInfo } from '../columns/input-info';
 import type { ColumnInfo } from '../columns/column-info';
 import { columnInfo } from '../columns/column-answers';
@@ -103,7 +104,7 @@ function askTold(visit: PlacedVisit, { id, table, column, label, required, first
         ? null
         : first.kind === 'column'
           ? { path: printPath(first.path) }
-          : isConstant(first)
+          : isTold(first, viewSql(visit))
             ? { value: constantValue(first, viewSql(visit).context) }
             : null,
     },

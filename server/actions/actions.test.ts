@@ -40,19 +40,19 @@ it('a press that comes twice, or ten times at once, is done once; another one is
   const at = `${portal}/records/visits/${id}/actions/put-off`;
   const before = await planned(id);
   const answers = await Promise.all(
-    Array.from({ length: 10 }, () => people.Accounts!.post(at, { press: 'the-same-press' })),
+    Array.from({ length: 10 }, () => people.Accounts!.post(at, { press: 'the-same-press-of-this-test' })),
   );
   expect(await planned(id)).toBe(daysLater(before, 14));
   expect(answers.some(({ status }) => status === 200)).toBe(true);
   // Those that came in between are told that it is being done, and nothing else.
   for (const { status, body } of answers)
     expect(status === 200 || String(body.type).endsWith(':being-done')).toBe(true);
-  const again = await people.Accounts!.post(at, { press: 'the-same-press' });
+  const again = await people.Accounts!.post(at, { press: 'the-same-press-of-this-test' });
   expect([again.status, String(again.body.record.values.planned_for).slice(0, 16)]).toEqual([
     200,
     daysLater(before, 14),
   ]);
-  expect((await people.Accounts!.post(at, { press: 'another-press' })).status).toBe(200);
+  expect((await people.Accounts!.post(at, { press: 'another-press-of-this-test' })).status).toBe(200);
   expect(await planned(id)).toBe(daysLater(before, 28));
   // What was seen of a record is not kept beside the press.
   for (const { answer } of await KeptPress.findAll()) expect(answer).not.toContain('planned');
@@ -61,14 +61,15 @@ it('a press that comes twice, or ten times at once, is done once; another one is
 it('what was refused is not counted as pressed, and what nobody knows is not done again', async () => {
   const [id] = (await idsOf("state = 'reported'")) as [number];
   const at = `${portal}/records/visits/${id}/actions/put-off`;
-  for (let i = 0; i < 2; i++) expect((await people.Accounts!.post(at, { press: 'refused-press' })).status).toBe(403);
+  for (let i = 0; i < 2; i++)
+    expect((await people.Accounts!.post(at, { press: 'refused-press-of-this-test' })).status).toBe(403);
   const [other] = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")) as [number];
   const before = await planned(other);
   const to = `${portal}/records/visits/${other}/actions/put-off`;
-  expect((await people.Accounts!.post(to, { press: 'lost-press' })).status).toBe(200);
+  expect((await people.Accounts!.post(to, { press: 'lost-press-of-this-test' })).status).toBe(200);
   // As if the server had been stopped before it could say what came of it, a while ago.
   await KeptPress.update({ answer: null, begunAt: new Date(Date.now() - 600_000) }, { where: {} });
-  const lost = await people.Accounts!.post(to, { press: 'lost-press' });
+  const lost = await people.Accounts!.post(to, { press: 'lost-press-of-this-test' });
   expect([lost.status, lost.body.type]).toEqual([409, 'urn:stone-porch:problem:outcome-unknown']);
   expect(await planned(other)).toBe(daysLater(before, 14));
 });
@@ -79,7 +80,7 @@ it('several are done each by itself, and every one that is not is named with its
   const before = await Promise.all(open.map(planned));
   const answer = await people.Accounts!.post(`${portal}/records/visits/actions/put-off`, {
     ids: [...shut, ...open].map(String),
-    press: 'many',
+    press: 'many-of-this-test',
   });
   const outcomes = answer.body.outcomes as { id: string; done: boolean; detail?: string }[];
   expect(outcomes.filter(({ done }) => !done)).toEqual(
@@ -126,10 +127,10 @@ it('a mail goes out once what it tells of is kept, as whoever pressed sees it, n
   await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
   const at = `${portal}/records/test_requests/${id}/actions/answer-request`;
   const mails = async () => OutboxMail.findAll({ where: { kind: 'action' }, order: [['id', 'ASC']] });
-  expect((await desk.post(at, { press: 'mail', asked: {} })).status).toBe(422);
+  expect((await desk.post(at, { press: 'mail-of-this-test', asked: {} })).status).toBe(422);
   expect(await mails()).toEqual([]);
   for (let i = 0; i < 3; i++)
-    expect((await desk.post(at, { press: 'mail', asked: { wished_for: '2027-02-03' } })).status).toBe(200);
+    expect((await desk.post(at, { press: 'mail-of-this-test', asked: { wished_for: '2027-02-03' } })).status).toBe(200);
   const [sent, ...more] = await mails();
   expect(more).toEqual([]);
   expect([sent!.recipient, ['waiting', 'sending', 'sent'].includes(sent!.state)]).toEqual([email, true]);

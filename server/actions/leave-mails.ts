@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { rolesOf } from '../../core/access/people';
-import type { ActOptions, LeavingMail } from '../gate/gate';
+import { Refused, type ActOptions, type LeavingMail } from '../gate/gate';
 import { emailAddress } from '../mail/email-schema';
 import { mailWriter } from '../mail/written-mail';
 import type { NewMail, Outbox } from '../outbox/outbox';
@@ -8,8 +8,8 @@ import { everyone } from '../people/everyone';
 import { OutcomeUnknown } from '../sources/outcome-unknown';
 import type { PortalVisit } from '../visits/member-visit';
 
-/** So many people of a role are written to by one press. */
-const mostOfRole = 500;
+/** So many mails one press may send, to whomever. */
+const mostMails = 2000;
 
 type Leaving = LeavingMail & { id: string };
 
@@ -28,6 +28,8 @@ export async function withMails<T>(
   const mark = press ?? randomBytes(16).toString('hex');
   const leave = async (mails: Leaving[]): Promise<void> => {
     const written = await mailsOf(asking, action, mark, mails);
+    if (written.length > mostMails)
+      throw new Refused(`That would send ${written.length.toLocaleString('en')} mails at once, so nothing was done.`);
     for (const { onceKey } of written) keys.add(onceKey);
     await outbox.hold(written);
   };
@@ -60,7 +62,8 @@ async function mailsOf(
     return recipients(asking, to, ofRoles).map((recipient) => ({
       ...written,
       portalId,
-      memberId: person.id,
+      // Whose it is, where that is known: whoever pressed is nobody that it is about.
+      memberId: to === 'presser' ? person.id : null,
       kind: 'action',
       recipient,
       secret: null,
@@ -90,7 +93,6 @@ async function peopleOfRoles(
       role,
       people
         .filter((person) => person.email !== null && rolesOf(definition, catalogue, person).includes(role))
-        .slice(0, mostOfRole)
         .map(({ email }) => email!),
     ]),
   );

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import Joi from 'joi';
 import { Op, UniqueConstraintError } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
@@ -9,23 +10,27 @@ const keptFor = 24 * 3_600_000;
 /** After so long nobody works on it any more. */
 const workedOn = 120_000;
 
-const hashOf = ({ kind, id }: Person, press: string): string =>
+/** Long enough that nobody comes upon another's. */
+export const pressId = Joi.string().min(16).max(64);
+
+const hashOf = ({ kind, id }: Person, of: readonly string[], press: string): string =>
   createHash('sha256')
-    .update(JSON.stringify([kind, id, press]))
+    .update(JSON.stringify([kind, id, of, press]))
     .digest('base64url');
 
 /**
- * Does the work of a press once, however often it comes: again it gives what came of it. A Problem 409 while it is
- * being done, and where nobody knows whether it was, because the server went down in the middle. One that was refused
- * did nothing, and may come again.
+ * Does the work of a press once, however often it comes: again it gives what came of it. `of` is what was pressed, so
+ * that one id stands for one thing. A Problem 409 while it is being done, and where nobody knows whether it was,
+ * because the server went down in the middle. One that was refused did nothing, and may come again.
  */
 export async function once<T>(
   { portalId, person }: { portalId: number; person: Person },
+  of: readonly string[],
   press: string | undefined,
   work: () => Promise<T>,
 ): Promise<T> {
   if (press === undefined) return work();
-  const at = { portalId, pressHash: hashOf(person, press) };
+  const at = { portalId, pressHash: hashOf(person, of, press) };
   try {
     await KeptPress.create({ ...at, begunAt: new Date(), answer: null });
   } catch (error) {

@@ -1,10 +1,10 @@
-import { createHmac, hkdfSync, timingSafeEqual } from 'node:crypto';
+import { createHmac, hkdfSync, randomBytes, timingSafeEqual } from 'node:crypto';
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { TurnedAway } from '../store/form-models';
 
-/** So many forms one address may send in ten minutes, and all addresses together in one. */
+/** So many forms one address may send in ten minutes, and all addresses together of one form in one. */
 const mostByOne = 20;
 const mostByAll = 600;
 /** Nobody reads and fills in a form faster, in milliseconds; and after so long it is to be looked at again. */
@@ -42,6 +42,16 @@ export class PublicForms {
     return `${at}.${this.sign(portalId, form, at)}`;
   }
 
+  /**
+   * The receipt of a press: whoever sends it again gets the same, and nowhere is it kept. Without a press it is one of
+   * its own.
+   */
+  receipt(portalId: number, form: string, press: string = randomBytes(16).toString('hex')): string {
+    return createHmac('sha256', this.key)
+      .update(JSON.stringify(['receipt', portalId, form, press]))
+      .digest('base64url');
+  }
+
   private sign(portalId: number, form: string, at: string): string {
     return createHmac('sha256', this.key)
       .update(JSON.stringify([portalId, form, at]))
@@ -66,7 +76,13 @@ export class PublicForms {
     if (since < this.least)
       await this.turnAway(at, 'too quick', 429, 'That was quick. Look it over once more, and send it again.');
     await this.count(at, this.one, address, 'too often', 'Too much was sent from here. Try again in ten minutes.');
-    await this.count(at, this.all, '', 'too many in all', 'Too much is being sent just now. Try again in a minute.');
+    await this.count(
+      at,
+      this.all,
+      JSON.stringify(at),
+      'too many in all',
+      'Too much is being sent just now. Try again in a minute.',
+    );
     return false;
   }
 
@@ -95,11 +111,16 @@ export class PublicForms {
     throw new Problem(status, 'turned-away', words);
   }
 
-  private async note(at: { portalId: number; form: string }, why: WhyTurnedAway): Promise<void> {
-    await TurnedAway.create({ ...at, at: new Date(), why });
+  /** A line for each reason and day: a flood makes a number large, and no table. */
+  private async note({ portalId, form }: { portalId: number; form: string }, why: WhyTurnedAway): Promise<void> {
+    const now = new Date();
+    const where = { portalId, form, why, day: now.toISOString().slice(0, 10) };
+    const [line] = await TurnedAway.findOrCreate({ where, defaults: { ...where, times: 0, last: now } });
+    await line.increment('times');
+    await line.update({ last: now });
   }
 }
 
 export async function forgetOldTurnedAway(now: Date): Promise<void> {
-  await TurnedAway.destroy({ where: { at: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
+  await TurnedAway.destroy({ where: { last: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
 }

@@ -1,6 +1,6 @@
 import { tableRights } from '../../core/access/rights';
 import { neededColumns } from '../../core/access/view';
-import { constantValue, isConstant } from '../../core/condition/operand-value';
+import { constantValue } from '../../core/condition/operand-value';
 import { pathsOf } from '../../core/condition/tree';
 import { inputsOf, type Form, type FormPart, type FormRule } from '../../core/definition/form';
 import { askedTable, formConditionProblem, formFor } from '../../core/form/form-conditions';
@@ -8,6 +8,7 @@ import { findColumn, findTable, type Column, type Table } from '../../core/table
 import type { Row } from '../../core/table/value';
 import type { ColumnInfo } from '../columns/column-info';
 import { inputInfo } from '../columns/input-info';
+import { isTold } from '../columns/told-constant';
 import { viewSql, type PlacedVisit } from '../gate/gate';
 
 /** A form as somebody gets it who may send it: with it the browser works out what is asked, as the server does. */
@@ -38,8 +39,9 @@ export function toldForm(visit: PlacedVisit, form: Form, leads: ReadonlySet<stri
   if (!table || !rights?.fills) return null;
   const { timeZone } = definition.portal;
   const needed = new Set(neededColumns(table).filter((column) => !rights.stamps(column)));
-  // What they may not fill is not asked: it could only be refused.
-  const asked = (column: string) => rights.fills!.has(column) && findColumn(table, column) !== undefined;
+  // What they may not fill is not asked: it could only be refused. What is filled unseen is the server's alone.
+  const asked = (column: string) =>
+    rights.fills!.has(column) && findColumn(table, column) !== undefined && !Object.hasOwn(form.fills ?? {}, column);
   const isAsked = (part: FormPart) => part.kind === 'words' || asked(part.column);
   const theirs = { ...form, steps: form.steps.map((step) => ({ ...step, parts: step.parts.filter(isAsked) })) };
   const entered = askedTable(table, theirs);
@@ -76,7 +78,7 @@ export function toldForm(visit: PlacedVisit, form: Form, leads: ReadonlySet<stri
     }),
     first: Object.fromEntries(
       inputs.flatMap(({ column, first }) =>
-        first && isConstant(first) ? [[column, constantValue(first, context)] as const] : [],
+        first && isTold(first, view) ? [[column, constantValue(first, context)] as const] : [],
       ),
     ),
     today: context.today,

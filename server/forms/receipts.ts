@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { tokenHash } from '../sessions/sessions';
@@ -8,9 +7,13 @@ import { Receipt } from '../store/form-models';
 /** So long what was sent may be corrected. */
 const heldFor = 30 * 60_000;
 
-/** Gives out a receipt for what was sent; the server keeps its hash alone. */
-export async function giveReceipt(portalId: number, form: string, correctable: Correctable): Promise<string> {
-  const token = randomBytes(32).toString('base64url');
+/** Notes what a receipt is for; of the receipt itself the hash alone is kept. */
+export async function noteReceipt(
+  portalId: number,
+  form: string,
+  token: string,
+  correctable: Correctable,
+): Promise<void> {
   await Receipt.create({
     portalId,
     tokenHash: tokenHash(token),
@@ -18,7 +21,6 @@ export async function giveReceipt(portalId: number, form: string, correctable: C
     until: new Date(Date.now() + heldFor),
     correctable: JSON.stringify(correctable),
   });
-  return token;
 }
 
 /** What a receipt is for; a Problem 410 where it is over, or was never one. */

@@ -27,11 +27,11 @@ export function sentEndpoints(services: BenchServices) {
       does: async ({ portal, params }) => {
         const rows = (await TurnedAway.findAll({
           where: { portalId: portal.id, form: params.form },
-          attributes: ['why', [fn('COUNT', col('id')), 'times'], [fn('MAX', col('at')), 'last']],
+          attributes: ['why', [fn('SUM', col('times')), 'times'], [fn('MAX', col('last')), 'last']],
           group: ['why'],
           order: [['why', 'ASC']],
           raw: true,
-        })) as unknown as { why: string; times: number | bigint; last: Date }[];
+        })) as unknown as { why: string; times: number | bigint | string; last: Date }[];
         return {
           turnedAway: rows.map(({ why, times, last }) => ({
             why,

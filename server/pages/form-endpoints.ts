@@ -5,13 +5,13 @@ import type { FormSection } from '../../sections/form/spec';
 import { correct, NotFound } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { once } from '../actions/presses';
+import { once, pressId } from '../actions/presses';
 import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { PublicForms } from '../forms/at-the-public-form';
-import { giveReceipt, goOn, readReceipt } from '../forms/receipts';
+import { goOn, noteReceipt, readReceipt } from '../forms/receipts';
 import { correction, sendForm } from '../forms/send-form';
 
 /** A form that was sent: the record where its sender sees it, what is said, and what lets it be corrected. */
@@ -51,12 +51,12 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       says: 'Sends a form, once however often the same `press` comes.',
       entry,
       query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
-      body: Joi.object<{ values: Record<string, unknown>; press?: string; ticket: string; address: string }>({
+      body: Joi.object<{ values: Record<string, unknown>; press?: string; ticket: string; further: string }>({
         values,
-        press: text(64),
+        press: pressId,
         ticket: text(200).default(''),
         // No person sees it: it is there for those who fill in whatever there is.
-        address: text(2000).default(''),
+        further: text(2000).default(''),
       }),
       answers: { 200: sentAnswer },
       does: async ({ visit, params, query: { trial }, body, req }): Promise<SentAnswer> => {
@@ -64,14 +64,16 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         const form = formAt(visit, params);
         const { portalId } = visit;
         const at = { portalId, form: form.id };
-        const sender = { address: addressOf(req), trap: body.address, ticket: body.ticket, now: visit.moment };
+        const sender = { address: addressOf(req), trap: body.further, ticket: body.ticket, now: visit.moment };
         if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
+        const receipt = guard.receipt(portalId, form.id, body.press);
         const send = async () => {
           const { id, says, correctable } = await sendForm(visit, form, body.values, trial);
-          const receipt = correctable && !trial ? await giveReceipt(portalId, form.id, correctable) : null;
-          return { id, says, receipt };
+          if (correctable && !trial) await noteReceipt(portalId, form.id, receipt, correctable);
+          return { id, says, corrects: correctable !== null };
         };
-        return trial ? send() : once(visit, body.press, send);
+        const { corrects, ...sent } = trial ? await send() : await once(visit, ['form', form.id], body.press, send);
+        return { ...sent, receipt: corrects && !trial ? receipt : null };
       },
     }),
     correct: endpoint({

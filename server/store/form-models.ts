@@ -29,13 +29,16 @@ export class Receipt extends Model<InferAttributes<Receipt>, InferCreationAttrib
   declare correctable: string;
 }
 
-/** What was turned away at a public form: no word of by whom. */
+/** How often something was turned away at a public form for one reason on one day: no word of whom. */
 export class TurnedAway extends Model<InferAttributes<TurnedAway>, InferCreationAttributes<TurnedAway>> {
   declare id: CreationOptional<number>;
   declare portalId: number;
   declare form: string;
-  declare at: Date;
   declare why: string;
+  /** In UTC. */
+  declare day: string;
+  declare times: number;
+  declare last: Date;
 }
 
 export function defineForms(sequelize: Sequelize): void {
@@ -56,7 +59,15 @@ export function defineForms(sequelize: Sequelize): void {
     { ...common, tableName: 'receipts' },
   );
   TurnedAway.init(
-    { id, portalId: reference(), form: DataTypes.STRING(40), at: DataTypes.DATE(3), why: DataTypes.STRING(40) },
+    {
+      id,
+      portalId: reference(),
+      form: DataTypes.STRING(40),
+      why: DataTypes.STRING(40),
+      day: DataTypes.DATEONLY,
+      times: DataTypes.INTEGER,
+      last: DataTypes.DATE(3),
+    },
     { ...common, tableName: 'turned_away' },
   );
 }

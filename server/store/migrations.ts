@@ -329,8 +329,9 @@ const migrations: { name: string; up: string[] }[] = [
         until DATETIME(3) NOT NULL, correctable LONGTEXT NOT NULL, UNIQUE (token_hash), KEY (until),
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
       `CREATE TABLE turned_away (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
-        form VARCHAR(40) NOT NULL, at DATETIME(3) NOT NULL, why VARCHAR(40) NOT NULL, KEY (portal_id, form, at),
-        KEY (at), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+        form VARCHAR(40) NOT NULL, why VARCHAR(40) NOT NULL, day DATE NOT NULL, times INT NOT NULL,
+        last DATETIME(3) NOT NULL, UNIQUE (portal_id, form, why, day), KEY (last),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
 ];

@@ -17,7 +17,7 @@ export function useFormTicket(base: string, page: string, section: string, isNee
 export function useSendForm(base: string, page: string, section: string, trial: boolean) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: { values: Record<string, unknown>; press: string; ticket: string; address: string }) =>
+    mutationFn: (body: { values: Record<string, unknown>; press: string; ticket: string; further: string }) =>
       records(base)('POST /pages/:page/:section/form', { params: { page, section }, query: { trial }, body }),
     onSuccess: () => {
       if (!trial)

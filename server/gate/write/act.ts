@@ -3,7 +3,8 @@ import { tableRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
 import { actionsOf, type Action } from '../../../core/definition/action';
 import { bound, joined, sql, type Sql } from '../../../core/sql/sql';
-import { findTable } from '../../../core/table/catalogue';
+import { columnLabel } from '../../../core/definition/definition';
+import { findTable, plainLabel } from '../../../core/table/catalogue';
 import { sameValue, type Value } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
 import { readState, type RowState } from '../read/read';
@@ -150,7 +151,7 @@ async function actAs(
     const { table: name, values } = make.step;
     const table = findTable(at.visit.catalogue, name)!;
     const maker = { role: way.role, ...make };
-    const created = await saidByAsks(values, null, async () => {
+    const created = await saidByAsks(values, null, plainLabel, async () => {
       const put = valuesFor(of, table, values);
       await refuseForeignElsewhere({ ...at, table }, way.action, values, put);
       return insertAs({ ...at, table }, maker, put, tells);
@@ -170,7 +171,8 @@ async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<s
   const { view, table } = at;
   const { move } = way;
   const told = (column: string) => before.rights.cell(column).level === 'shown';
-  const values = await saidByAsks(way.set, told, async () => {
+  const called = (column: string) => columnLabel(at.visit.definition, table.name, column, plainLabel);
+  const values = await saidByAsks(way.set, told, called, async () => {
     const put = valuesFor(of, table, way.set);
     await refuseForeignElsewhere(at, way.action, way.set, put);
     return put;
@@ -181,7 +183,7 @@ async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<s
     ...stamped(view, way.stamps, 'change'),
     ...(move ? [[move.column, move.move.to] as const] : []),
   ]);
-  return saidByAsks(way.set, told, async () => {
+  return saidByAsks(way.set, told, called, async () => {
     await refuseKept(at, key, new Set([...values.keys(), ...(move ? [move.column] : [])]), told);
     try {
       await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [

@@ -1,8 +1,10 @@
 import { createHash } from 'node:crypto';
 import { tableRights } from '../../../core/access/rights';
 import { joined, sql } from '../../../core/sql/sql';
-import { findTable, type Table } from '../../../core/table/catalogue';
-import type { Source, Transaction } from '../../sources/source';
+import { findTable } from '../../../core/table/catalogue';
+import type { Row } from '../../../core/table/value';
+import type { Source } from '../../sources/source';
+import { decode } from '../view/decode';
 import { NotFound, Refused } from '../view/errors';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
 import type { TableWrite } from '../view/table-visit';
@@ -13,7 +15,7 @@ import { refuseForeignFiles } from './column-files';
 import { createKept, type Created } from './create';
 import { refuseBroken } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { assignments, keeps, readableError, readValues, writing, type WriteOptions } from './write';
+import { assignments, keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
 
 /** What lets whoever made a record correct it, although they don't see it: the server keeps it, and never tells it. */
 export interface Correctable {
@@ -35,11 +37,11 @@ export async function createCorrectable(
   return writing(source, visit, options, async (runner) => {
     const { id, record, key, maker } = await createKept(runner, visit, tableName, values);
     const table = findTable(visit.catalogue, tableName)!;
-    const standing =
-      key.length > 0 ? await standingOf({ runner, visit, view: viewSql(visit), table }, recordId(key)) : null;
+    const at: TableWrite = { runner, visit, view: viewSql(visit), table };
+    const now = key.length > 0 ? await standingNow(at, recordId(key)) : null;
     return {
       made: { id, record },
-      correctable: standing === null ? null : { id: recordId(key), role: maker.role, standing },
+      correctable: now && { id: recordId(key), role: maker.role, standing: now.standing },
     };
   });
 }
@@ -64,13 +66,17 @@ export async function correct(
     if (!table || !maker) throw new NotFound('table');
     const stray = Object.keys(sent).filter((column) => !maker.fills.has(column));
     if (stray.length > 0) throw new Refused('You may not fill this.');
+    // What the server put in when it was made stays, whatever is sent now.
+    const stamps = stamped(view, maker.stamps, 'create');
+    const own = Object.entries(sent).filter(([column]) => !stamps.has(column));
     const at: TableWrite = { runner, visit, view, table };
-    if ((await standingOf(at, id, true)) !== standing)
+    const before = await standingNow(at, id, true);
+    if (before?.standing !== standing)
       throw new Refused("It has been taken up by now, so it can't be corrected here any more.");
     const key = readRecordId(table, id)!;
-    const values = readValues(table, Object.entries(sent));
+    const values = readValues(table, own);
     await refuseForeignRelations(at, values);
-    await refuseForeignFiles(visit, table, values);
+    await refuseForeignFiles(visit, table, values, before.values);
     try {
       if (values.size > 0)
         await runner.write(
@@ -84,33 +90,32 @@ export async function correct(
     await refuseBroken(at, key, { isNew: true, columns: new Set(values.keys()) }, (column) => maker.fills.has(column));
     if (!(await keeps(at, key, [maker.keepIn])))
       throw new Refused('Such a record would not be yours to make, so it was not saved.');
-    return { id, role, standing: (await standingOf(at, id))! };
+    return { id, role, standing: (await standingNow(at, id))!.standing };
   });
 }
 
-/** Null where there is no such record any more. */
-async function standingOf(
-  { runner, visit, view, table }: { runner: Transaction } & Omit<TableWrite, 'runner'>,
+/** All that stands in a record, and a hash of it; null where there is no such record any more. */
+async function standingNow(
+  { runner, visit, view, table }: TableWrite,
   id: string,
   lock = false,
-): Promise<string | null> {
+): Promise<{ values: Row; standing: string } | null> {
   const key = readRecordId(table, id);
   if (!key) return null;
   const tables = new Tables(visit.catalogue, table);
-  const columns = joined(
-    columnsOf(table).map((column) => tables.raw([column])),
+  const columns = table.columns.filter(({ type }) => type !== 'other');
+  const selected = joined(
+    columns.map(({ name }) => tables.raw([name])),
     sql`, `,
   );
   const [row] = await runner.rows(
-    sql`SELECT ${columns} FROM ${tables.sql()}
+    sql`SELECT ${selected} FROM ${tables.sql()}
       WHERE ${keyIs(tables.root, table, key)}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
   );
-  return row
-    ? createHash('sha256')
-        .update(JSON.stringify(row.map(String)))
-        .digest('base64url')
-    : null;
+  if (!row) return null;
+  const stands = row.map((value) => (value === null ? null : String(value)));
+  return {
+    values: Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])),
+    standing: createHash('sha256').update(JSON.stringify(stands)).digest('base64url'),
+  };
 }
-
-const columnsOf = ({ columns }: Table): string[] =>
-  columns.filter(({ type }) => type !== 'other').map(({ name }) => name);

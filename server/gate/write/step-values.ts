@@ -158,11 +158,12 @@ function shown({ before: { record } }: ValuesOf, path: readonly string[]): Value
 
 /**
  * Says a fault at a column by the ask that fills it; of what nothing was asked for it is said as a whole, in the words
- * for the column where the person is shown it. `told` is null where they are shown none.
+ * for the column, under what it is `called`, where the person is shown it. `told` is null where they are shown none.
  */
 export async function saidByAsks<T>(
   values: StepValues,
   told: ((column: string) => boolean) | null,
+  called: (column: string) => string,
   work: () => Promise<T>,
 ): Promise<T> {
   try {
@@ -177,7 +178,9 @@ export async function saidByAsks<T>(
     if (asked.length > 0) throw new InvalidValues(Object.fromEntries(asked));
     const [said] = faults.filter(([column]) => told?.(column));
     throw new Refused(
-      said ? `This can't be done: ${said[1]}` : "This can't be done: something in a record does not allow it.",
+      said
+        ? `This can't be done: ${called(said[0])}. ${said[1]}`
+        : "This can't be done: something in a record does not allow it.",
     );
   }
 }

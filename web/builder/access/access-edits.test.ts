@@ -237,6 +237,8 @@ describe('many stones at once', () => {
         moves: [{ id: 'm', name: 'Rest', from: ['active'], to: 'resting', roles: ['sampler'], needs: [] }],
       },
     ];
+    const step = { kind: 'set' as const, values: { note: { kind: 'text' as const, text: 'x' } } };
+    draft.actions = [{ id: 'a', name: 'Note', table: 'wells', roles: ['sampler'], asks: [], steps: [step] }];
     const lens = (role: string, of = draft) => {
       const found = lensOf(of, wellsCatalogue, wells, role);
       return (
@@ -245,6 +247,7 @@ describe('many stones at once', () => {
           role: '',
           columns: [...found.columns],
           stamps: found.stamps.length,
+          actions: found.actions.map(({ action }) => action.id),
           moves: found.moves && [found.moves.column, found.moves.after, found.moves.moves.map((move) => move.id)],
         }
       );

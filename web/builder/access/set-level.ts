@@ -171,8 +171,8 @@ export function setGrant(
 }
 
 /**
- * Gives one role what another has: its grants, and its place in masks, fences, stamps and moves, on one table or on
- * all; what it had there goes. Masks on a data class follow only where all tables do.
+ * Gives one role what another has: its grants, and its place in masks, fences, stamps, moves and actions, on one
+ * table or on all; what it had there goes. Masks on a data class follow only where all tables do.
  */
 export function copyRules(draft: PortalDefinition, from: string, to: string, only: string | null): void {
   for (const table of only === null ? Object.keys(draft.access) : [only])
@@ -192,4 +192,5 @@ export function copyRules(draft: PortalDefinition, from: string, to: string, onl
   if (draft.stamps) draft.stamps = draft.stamps.filter((stamp) => stamp.to === 'everyone' || stamp.to.length > 0);
   for (const lifecycle of draft.lifecycles ?? [])
     if (isMeant(lifecycle.table)) for (const move of lifecycle.moves) move.roles = like(move.roles);
+  for (const action of draft.actions ?? []) if (isMeant(action.table)) action.roles = like(action.roles);
 }
