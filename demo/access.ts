@@ -203,7 +203,10 @@ export function demoAccess(): PortalDefinition['access'] {
         ...see('lab_id = :member.lab_staff.lab_id', 'id visit_id bottle_code received_at temperature_c accepted'),
         edit: { where: 'as seen', columns: ['received_at', 'temperature_c', 'accepted'] },
       },
-      lab_courier: see('lab_id = :member.lab_staff.lab_id', 'visit_id bottle_code'),
+      lab_courier: see(
+        'lab_id = :member.lab_staff.lab_id',
+        'visit_id bottle_code temperature_c handed_over_at tracking_number',
+      ),
       desk: see('', 'id visit_id bottle_code lab_id received_at temperature_c accepted'),
       bottle_tracker: see('', 'bottle_code lab_id received_at'),
     },

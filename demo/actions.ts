@@ -1,5 +1,19 @@
 import type { Action } from '../core/definition/action';
+import type { OutsideAddress } from '../core/definition/outside-address';
 import { when } from './page-parts';
+
+/** Where the stand-ins listen that the demo calls: another place at each start. */
+export interface DemoOutsideAt {
+  tracker: string;
+  receiver: string;
+}
+
+const nowhere: DemoOutsideAt = { tracker: 'https://bottles.example.org', receiver: 'https://desk.example.org' };
+
+export const demoAddresses = ({ tracker, receiver } = nowhere): OutsideAddress[] => [
+  { id: 'bottle-tracker', name: 'Bottle tracker', url: `${tracker}/hand-overs` },
+  { id: 'lab-desk', name: 'Lab desk', url: `${receiver}/visits` },
+];
 
 /** What people of the demo do with records by a press. */
 export const demoActions: Action[] = [
@@ -41,7 +55,18 @@ export const demoActions: Action[] = [
     several: 'each by itself',
     asks: [],
     confirm: 'The lab has the bottles, and has signed for them?',
-    steps: [{ kind: 'move', move: 'hand-over' }],
+    steps: [
+      { kind: 'move', move: 'hand-over' },
+      {
+        kind: 'call',
+        address: 'lab-desk',
+        values: {
+          visit: { kind: 'this' },
+          well: { kind: 'column', path: ['well', 'code'] },
+          seal: { kind: 'column', path: ['seal_number'] },
+        },
+      },
+    ],
   },
   {
     id: 'put-off',
@@ -87,6 +112,43 @@ export const demoActions: Action[] = [
       },
     ],
     says: 'They are written to.',
+  },
+  {
+    id: 'hand-over-bottle',
+    name: 'Hand over',
+    table: 'samples',
+    roles: ['lab_courier'],
+    where: when('handed_over_at IS NULL'),
+    several: 'each by itself',
+    asks: [
+      {
+        id: 'temperature_c',
+        table: 'samples',
+        column: 'temperature_c',
+        label: 'Temperature in the box, °C',
+        required: true,
+      },
+    ],
+    steps: [
+      {
+        kind: 'set',
+        values: {
+          handed_over_at: { kind: 'clock', what: 'now' },
+          temperature_c: { kind: 'asked', ask: 'temperature_c' },
+        },
+      },
+      {
+        kind: 'call',
+        address: 'bottle-tracker',
+        values: {
+          bottle: { kind: 'column', path: ['bottle_code'] },
+          'handed-over-at': { kind: 'column', path: ['handed_over_at'] },
+          'temperature-c': { kind: 'column', path: ['temperature_c'] },
+        },
+        answers: { tracking_number: 'receipt.number' },
+      },
+    ],
+    says: 'The lab has the bottle.',
   },
   {
     id: 'ask-for-visit',

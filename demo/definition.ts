@@ -10,14 +10,17 @@ import {
   demoRosters,
   demoStamps,
 } from './access';
-import { demoActions } from './actions';
+import { demoActions, demoAddresses, type DemoOutsideAt } from './actions';
 import { demoForms } from './forms';
 import { demoAccepted, demoPromises } from './promises';
 import { demoSignUps, demoStewards } from './stewards';
 import { demoPages, demoSheets } from './pages';
 
-/** The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand. */
-export function demoDefinition(schema: string, withAccess = true): PortalDefinition {
+/**
+ * The demo's portal. `withAccess` false leaves Access and Pages empty, for building them by hand; `outside` is where
+ * what it calls listens.
+ */
+export function demoDefinition(schema: string, withAccess = true, outside?: DemoOutsideAt): PortalDefinition {
   return {
     format: definitionFormat,
     formatVersion: definitionVersion,
@@ -70,6 +73,7 @@ export function demoDefinition(schema: string, withAccess = true): PortalDefinit
           stamps: demoStamps,
           lifecycles: demoLifecycles,
           actions: demoActions,
+          addresses: demoAddresses(outside),
           forms: demoForms,
           signUps: demoSignUps,
           stewards: demoStewards,

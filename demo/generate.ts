@@ -266,19 +266,32 @@ function makeSamples(random: Random, visits: DemoTable): DemoTable {
     const visit = i < sampled.length ? sampled[i]! : random.pick(sampled);
     const received = Date.parse(`${String(visit[5]).slice(0, 10)}T00:00:00Z`) + random.int(1, 3) * day;
     const here = visit[6] !== 'sampled';
+    const on = dateText(received);
     return [
       i + 1,
       Number(visit[0]),
       `B${String(1_000_000 + i)}`,
       (Number(visit[0]) % 3) + 1,
-      here ? `${dateText(received)} ${String(random.int(7, 18)).padStart(2, '0')}:00:00` : null,
+      here ? `${on} ${String(random.int(7, 18)).padStart(2, '0')}:00:00` : null,
       here ? (random.int(15, 95) / 10).toFixed(1) : null,
       here ? (random.chance(0.96) ? 1 : 0) : null,
+      here ? `${on} 06:30:00` : null,
+      here ? `BT-${400_000 + i}` : null,
     ];
   });
   return {
     name: 'samples',
-    columns: ['id', 'visit_id', 'bottle_code', 'lab_id', 'received_at', 'temperature_c', 'accepted'],
+    columns: [
+      'id',
+      'visit_id',
+      'bottle_code',
+      'lab_id',
+      'received_at',
+      'temperature_c',
+      'accepted',
+      'handed_over_at',
+      'tracking_number',
+    ],
     rows,
   };
 }

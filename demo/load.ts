@@ -12,6 +12,7 @@ import { Builder, Portal, Setting } from '../server/store/models';
 import { Member } from '../server/store/people-models';
 import type { Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
+import type { DemoOutsideAt } from './actions';
 import { demoDefinition } from './definition';
 import { generateDemo } from './generate';
 import { talkInDemo } from './talk';
@@ -58,7 +59,7 @@ export async function loadDemo(
   schema: string,
   store: Store,
   ownSchema: string,
-  signIn?: SignInRules,
+  { signIn, outside }: { signIn?: SignInRules; outside?: DemoOutsideAt } = {},
 ): Promise<void> {
   const admin = await connect(address);
   try {
@@ -78,7 +79,7 @@ export async function loadDemo(
     await loadTables(address, schema);
     const passwordHash = await hashPassword(demoPassword);
     await Builder.findOrCreate({ where: { email: demoBuilder.email }, defaults: { ...demoBuilder, passwordHash } });
-    const definition = readDefinition({ ...demoDefinition(schema), ...(signIn ? { signIn } : {}) });
+    const definition = readDefinition({ ...demoDefinition(schema, true, outside), ...(signIn ? { signIn } : {}) });
     await Portal.destroy({ where: { slug: definition.portal.slug } });
     const portal = await Portal.create({
       slug: definition.portal.slug,

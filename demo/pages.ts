@@ -6,6 +6,7 @@ import type { RequestsSection } from '../sections/requests/spec';
 import type { TextSection } from '../sections/text/spec';
 import type { LinkedList, Page } from '../core/definition/definition';
 import { homePage } from './home-page';
+import { labPages } from './lab-pages';
 import { aboveLimit, when, page, planned, withNumbers, people, withWaysOn, demoSheets } from './page-parts';
 
 export { demoSheets } from './page-parts';
@@ -139,49 +140,7 @@ export const demoPages: Page[] = [
       'seal_number',
     ],
   }),
-  page('lab-bottles', 'Bottles', 'Samples sent to your lab, newest first.', ['lab_chemist'], {
-    table: 'samples',
-    sort: 'received_at',
-    newestFirst: true,
-    columns: ['bottle_code', 'received_at', 'temperature_c', 'accepted', 'visit.well.postcode'],
-    record: [
-      'bottle_code',
-      'received_at',
-      'temperature_c',
-      'accepted',
-      'visit.planned_for',
-      'visit.well.postcode',
-      'visit.well.latitude',
-      'visit.well.longitude',
-    ],
-  }),
-  page('lab-results', 'Results', 'What your lab has found.', ['lab_chemist'], {
-    table: 'results',
-    columns: ['sample.bottle_code', 'analyte_code_record.name', 'value', 'unit', 'state'],
-    record: [
-      'sample.bottle_code',
-      'analyte_code_record.name',
-      'value',
-      'unit',
-      'analyte_code_record.limit_value',
-      'below_detection',
-      'state',
-      'remark',
-    ],
-  }),
-  {
-    id: 'couriers',
-    title: 'Couriers',
-    intro: 'Who fetches bottles for your lab.',
-    audience: { roles: ['lab_lead'] },
-    sections: [people('couriers', 'lab-couriers')],
-  },
-  page('pick-ups', 'Pick-ups', 'Bottles to fetch, with where they are.', ['lab_courier'], {
-    table: 'samples',
-    sort: 'bottle_code',
-    columns: ['bottle_code', 'visit.well.address', 'visit.well.postcode'],
-    record: ['bottle_code', 'visit.well.address', 'visit.well.postcode'],
-  }),
+  ...labPages,
   page('all-visits', 'All visits', 'Every visit of the programme.', ['desk'], {
     table: 'visits',
     sort: 'planned_for',

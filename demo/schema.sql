@@ -94,6 +94,8 @@ CREATE TABLE samples (
   received_at DATETIME NULL,
   temperature_c DECIMAL(4,1) NULL,
   accepted BOOLEAN NULL,
+  handed_over_at DATETIME NULL,
+  tracking_number VARCHAR(20) NULL,
   FOREIGN KEY (visit_id) REFERENCES visits (id),
   FOREIGN KEY (lab_id) REFERENCES labs (id),
   KEY (received_at)

@@ -13,6 +13,7 @@ import { root } from '../start/install.mjs';
 import { bundledServer } from '../start/bundle.mjs';
 import { openDemoIdentity } from '../start/demo-identity';
 import { openDemoMails } from '../start/demo-mails';
+import { openDemoOutside } from '../start/demo-outside';
 import { startMariadb } from '../start/local-mariadb';
 import { builtWeb } from '../start/web';
 
@@ -39,8 +40,13 @@ try {
   const store = await openStore(database.address, 'stone_porch');
   const secretKey = randomBytes(32);
   const identity = await openDemoIdentity(null);
-  await loadDemo(database.address, 'alder_fen', store, 'stone_porch', identity.signIn);
+  const outside = await openDemoOutside(null);
+  await loadDemo(database.address, 'alder_fen', store, 'stone_porch', {
+    signIn: identity.signIn,
+    outside: outside.at,
+  });
   await identity.fill(secretKey);
+  await outside.fill(secretKey);
   const fresh = demoDefinition('alder_fen', false);
   Object.assign(fresh.portal, { slug: 'fen-fresh', name: 'Fen, from nothing' });
   Object.assign(fresh, { roles: [], rosters: [] });
@@ -73,7 +79,7 @@ try {
     () =>
       void server
         .close()
-        .then(() => Promise.all([box?.close(), identity.provider.close()]))
+        .then(() => Promise.all([box?.close(), identity.provider.close(), outside.close()]))
         .then(stop)
         .then(() => process.exit(0)),
   );

@@ -16,6 +16,7 @@ import { peopleEndpoints } from './people/people-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { sheetEndpoints } from './pages/sheet-endpoints';
+import { callEndpoints } from './calls/call-endpoints';
 import { exportJobEndpoints } from './records/export-endpoints';
 import { keptViewEndpoints } from './pages/kept-view-endpoints';
 import { ownJobEndpoints } from './records/job-endpoints';
@@ -57,7 +58,7 @@ export function apiOf(services: Services): Mount[] {
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
-    ['/portals/:slug', 'Own records', actionEndpoints(asMember(services), services.outbox)],
+    ['/portals/:slug', 'Own records', actionEndpoints(asMember(services), services)],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
@@ -100,6 +101,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
+    [bench, 'Calls', callEndpoints(services)],
     [bench, 'Sign-ups', benchSignUpEndpoints(services)],
     [bench, 'Signing in', benchSignInEndpoints(services)],
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
@@ -112,7 +114,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
-    [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services), services.outbox)],
+    [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services), services)],
     [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms)],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
@@ -187,6 +189,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof sentEndpoints> &
+    ReturnType<typeof callEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;
 

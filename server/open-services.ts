@@ -6,6 +6,8 @@ import { upgradeKept } from './drafts/upgrade-kept';
 import { Definitions, Sources } from './definitions/definitions';
 import type { DatabaseAddress } from './sources/mariadb';
 import { MailServers } from './mail/mail-server';
+import { CallOutbox } from './outside/call-outbox';
+import { Caller } from './outside/caller';
 import { Outbox } from './outbox/outbox';
 import { readRightsRevision } from './store/rights-revision';
 import { reachableAddress } from './sources/reachable';
@@ -51,6 +53,8 @@ export async function openServices(
     connections,
     definitions,
     outbox: new Outbox(options.secretKey),
+    outsideCalls: new CallOutbox(),
+    caller: new Caller(options.secretKey, options.privateAddresses ?? false),
     mailServers: new MailServers(options.secretKey, options.privateAddresses ?? false),
     log: options.log ?? pino({ level: 'silent' }),
     followRights: async (told) => {

@@ -7,6 +7,7 @@ import { createApp } from './app';
 import type { Services } from './portals/services';
 import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
+import { sendCalls } from './calls/send-calls';
 import { sendMails } from './outbox/send-mails';
 import { readSetting } from './store/store';
 import { lookAfterTalk } from './comments/look-after-talk';
@@ -119,12 +120,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       log: services.log,
       keepSecrets: async () => (await readSetting('demo')) !== null,
     });
+    const calling = sendCalls(services);
     return {
       port,
       services,
       close: async () => {
         stopping.begin();
-        await Promise.all([tidying, following, talk, calls, signUps, sending].map((turns) => turns.close()));
+        await Promise.all([tidying, following, talk, calls, signUps, sending, calling].map((turns) => turns.close()));
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

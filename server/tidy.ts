@@ -3,6 +3,7 @@ import { Jobs } from './jobs/jobs';
 import { forgetOldPresses } from './actions/presses';
 import { forgetOldTurnedAway } from './forms/at-the-public-form';
 import { forgetOldReceipts } from './forms/receipts';
+import { forgetOldCalls } from './outside/call-outbox';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
@@ -22,6 +23,7 @@ export function tidy(): Turns {
       forgetOldFiles(now),
       Jobs.forgetOld(now),
       forgetOldMails(now),
+      forgetOldCalls(now),
       forgetOldLinks(now),
       forgetOldTickets(now),
       forgetOldSessions(now),

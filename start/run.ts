@@ -3,6 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
 import { Op } from 'sequelize';
 import { pino } from 'pino';
+import type { DemoOutsideAt } from '../demo/actions';
 import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
 import { backlog, startServer, type RunningServer } from '../server/server';
 import { makeBuilderLink } from '../server/sessions/builder-links';
@@ -13,8 +14,9 @@ import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
-import { demoClientSecret, demoProvider, openDemoIdentity, type DemoIdentity } from './demo-identity';
+import { demoClientSecret, demoProvider, openDemoIdentity } from './demo-identity';
 import { openDemoMails } from './demo-mails';
+import { demoOutside, openDemoOutside } from './demo-outside';
 import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
 import { readSecretKey } from './secret-key';
@@ -23,6 +25,13 @@ import { builtWeb } from './web';
 
 const demoSchema = 'alder_fen';
 const mostRestarts = 5;
+
+/** What the demo's portals go to outside, and where it shows itself. */
+interface StandIns {
+  accounts: string;
+  outside: DemoOutsideAt;
+  close(): Promise<void>;
+}
 
 /** Runs everything until it is told to stop: database, migrations, demo, web, server. */
 export async function run(options: { port: string; data: string; empty: boolean }): Promise<void> {
@@ -82,15 +91,15 @@ export async function run(options: { port: string; data: string; empty: boolean 
       local.process.once('exit', () => void again());
     }
     const database = address ?? local!.address;
-    const identity = await prepare(database, ownSchema, options.empty, readSecretKey(taken.folder));
-    if (identity) stops.push(() => identity.provider.close());
+    const standIns = await prepare(database, ownSchema, options.empty, readSecretKey(taken.folder));
+    if (standIns) stops.push(() => standIns.close());
     const box = await openDemoMails(database, ownSchema, readSecretKey(taken.folder));
     if (box) stops.push(() => box.close());
     const webFolder = await builtWeb(root);
     const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
     stops.push(server.close);
     const firstLink = options.empty ? await makeFirstOwner() : null;
-    await greet(server.port, firstLink, box?.address ?? null, identity?.provider.issuer ?? null);
+    await greet(server.port, firstLink, box?.address ?? null, standIns);
   } catch (error) {
     stopping = true;
     await stopAll();
@@ -99,7 +108,7 @@ export async function run(options: { port: string; data: string; empty: boolean 
 }
 
 /**
- * Migrates, and fills an empty installation with the demo unless it is to be empty. Gives the demo's identity provider
+ * Migrates, and fills an empty installation with the demo unless it is to be empty. Gives the demo's services outside,
  * where there is a demo.
  */
 async function prepare(
@@ -107,7 +116,7 @@ async function prepare(
   ownSchema: string,
   empty: boolean,
   secretKey: Buffer,
-): Promise<DemoIdentity | null> {
+): Promise<StandIns | null> {
   let store: Store;
   try {
     store = await openStore(database, ownSchema);
@@ -123,12 +132,18 @@ async function prepare(
     const loads = !empty && ((await Builder.count()) === 0 || (await readSetting(demoLoading)) !== null);
     if (!loads && (await readSetting('demo')) === null) return null;
     const identity = await openDemoIdentity(await readSetting(demoProvider));
+    const outside = await openDemoOutside(await readSetting(demoOutside));
     if (loads) {
       console.log('Loading the demo …');
-      await loadDemo(database, demoSchema, store, ownSchema, identity.signIn);
+      await loadDemo(database, demoSchema, store, ownSchema, { signIn: identity.signIn, outside: outside.at });
     }
     await identity.fill(secretKey);
-    return identity;
+    await outside.fill(secretKey);
+    return {
+      accounts: identity.provider.issuer,
+      outside: outside.at,
+      close: async () => void (await Promise.all([identity.provider.close(), outside.close()])),
+    };
   } finally {
     await store.close();
   }
@@ -194,7 +209,7 @@ async function greet(
   port: number,
   firstLink: string | null,
   mails: string | null,
-  accounts: string | null,
+  standIns: StandIns | null,
 ): Promise<void> {
   const at = `http://localhost:${port}`;
   const demo = await readSetting('demo');
@@ -209,7 +224,11 @@ async function greet(
     }
     console.log(`\n  Everyone's password: ${demoPassword}`);
     if (mails) console.log(`  Mails    ${mails}/ (all mail of the demo ends there)`);
-    if (accounts) console.log(`  Accounts ${accounts} (client stone-porch, secret "${demoClientSecret}")`);
+    if (standIns) {
+      console.log(`  Accounts ${standIns.accounts} (client stone-porch, secret "${demoClientSecret}")`);
+      console.log(`  Outside  ${standIns.outside.tracker}/ (what the demo tells its bottle tracker)`);
+      console.log(`           ${standIns.outside.receiver}/ (what it tells the desk of the lab)`);
+    }
   }
   console.log('\nCtrl-C stops it.');
 }

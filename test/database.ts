@@ -32,6 +32,8 @@ export const testSchemas = [
   'lists_own',
   'views',
   'actions',
+  'outside',
+  'outside_own',
   'actions_own',
   'forms',
   'forms_own',

@@ -1,5 +1,7 @@
 import {
   actionsOf,
+  callsOf,
+  columnsWritten,
   mailsOf,
   mailWordsProblem,
   makesOf,
@@ -27,6 +29,8 @@ export interface ActionLens {
   /** What must hold of the record afterwards. */
   after: Rows;
   set: StepValues;
+  /** The columns that it writes: those it sets, and those that what its calls are answered goes into. */
+  writes: ReadonlySet<string>;
   move: { column: string; move: Move } | null;
   /** What the server puts into the record when it is changed. */
   stamps: readonly Stamp[];
@@ -80,20 +84,22 @@ function actionLens(
   const move = moveMade(definition, table, action);
   if (move === 'gone') return null;
   const where = move?.move.where ? bothRows(own, part(move.move.where, { kind: 'move', id: move.move.id })) : own;
-  const writes = Object.keys(set).length > 0 || move !== null;
+  const writes = columnsWritten(action);
   const makes = makesOf(action).map((step) => makeRight(definition, catalogue, role, action, step));
   const isWhole =
     where !== 'no row' &&
     after !== 'no row' &&
     mailsOf(action).every((step) => mailWordsProblem(step) === null) &&
-    !(writes && (table.ceiling?.edit === false || table.key.length === 0)) &&
-    canWrite(definition, table, Object.keys(set), table.key);
+    callsOf(action).every((step) => definition.addresses?.some(({ id }) => id === step.address)) &&
+    !((writes.length > 0 || move !== null) && (table.ceiling?.edit === false || table.key.length === 0)) &&
+    canWrite(definition, table, writes, table.key);
   if (!isWhole || makes.some((make) => make === null)) return null;
   return {
     action,
     where,
     after,
     set,
+    writes: new Set(writes),
     move,
     stamps: stampsOf(definition, table, role),
     makes: makes.filter((make) => make !== null),

@@ -60,6 +60,7 @@ const anyCase = moves.chain((all) => {
             where: [],
             after: [],
             set: {},
+            writes: new Set(),
             move: led[i] ? { column: 'state', move: led[i] } : null,
             stamps: [],
             makes: [],

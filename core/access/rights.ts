@@ -70,6 +70,11 @@ export interface RecordRights {
    * they can, because what their condition asks is not theirs to see.
    */
   offered(isTold: (action: Action) => boolean): readonly Action[];
+  /**
+   * The action with the ways by which what its calls were answered is put in: its condition held when it was pressed,
+   * and need not hold any more. Null where it is no right of the person's with this record.
+   */
+  answered(action: string): RecordAction | null;
   /** What the server puts in when the record is changed. */
   stamps: readonly Stamp[];
   /**
@@ -250,6 +255,10 @@ class OfRecord implements RecordRights {
     return waysOf(this.view, (_, i) => seen[i] ?? false)
       .map(({ action }) => action)
       .filter((action) => can.has(action) || !isTold(action));
+  }
+
+  answered(id: string): RecordAction | null {
+    return waysOf(this.view, (_, i) => this.found.seen[i] ?? false).find(({ action }) => action.id === id) ?? null;
   }
 
   get moves(): readonly RecordMove[] {

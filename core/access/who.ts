@@ -164,7 +164,7 @@ function reachOn(view: View, column: string, made: readonly MadeByAction[]): Rea
   const making = made.filter(({ make }) => make.fills.has(column));
   if (view.lenses.length === 0 && making.length === 0) return nothing;
   const setting = view.lenses.flatMap(({ role, actions }) =>
-    actions.filter(({ set }) => Object.hasOwn(set, column)).map(({ action }) => ({ role, action: action.id })),
+    actions.filter(({ writes }) => writes.has(column)).map(({ action }) => ({ role, action: action.id })),
   );
   const cases = opennessCases(view, column).filter((each) =>
     each.lenses.some((i) => view.lenses[i]!.rows !== 'no row'),

@@ -5,10 +5,12 @@ import { checkCondition } from '../condition/check';
 import { unshifted, type Condition } from '../condition/tree';
 import {
   columnsInMail,
+  columnsWritten,
   mailWordsProblem,
   valuesSet,
   type Action,
   type ActionStep,
+  type CallStep,
   type StepValue,
 } from '../definition/action';
 import type { PortalDefinition, Role } from '../definition/definition';
@@ -108,6 +110,11 @@ function stepProblem(
       const gone = paths.find((path) => isPathProblem(resolvePath(catalogue, table, path)));
       return gone ? `its mail goes by ${gone.join('.')}, which is gone` : null;
     }
+    case 'call': {
+      const to = definition.addresses?.find(({ id }) => id === step.address);
+      if (!to) return 'the address that it calls is gone';
+      return sentProblem(catalogue, table, action, step) ?? answersProblem(table, to.name, step);
+    }
     case 'go':
       return definition.pages.some(({ id }) => id === step.page) ? null : 'the page that it leads to is gone';
   }
@@ -131,6 +138,21 @@ function valuesProblem(
     if (found && isPathProblem(found)) return `it goes by ${path.join('.')}, which is gone`;
   }
   return null;
+}
+
+function sentProblem(catalogue: Catalogue, table: Table, action: Action, { values }: CallStep): string | null {
+  for (const [called, value] of Object.entries(values)) {
+    if (value.kind === 'asked' && !action.asks.some(({ id }) => id === value.ask))
+      return `nothing is asked for ${called}`;
+    const path = pathOf(value);
+    if (path && isPathProblem(resolvePath(catalogue, table, path))) return `it sends ${path.join('.')}, which is gone`;
+  }
+  return null;
+}
+
+function answersProblem(table: Table, address: string, { answers = {} }: CallStep): string | null {
+  const gone = Object.keys(answers).find((column) => !findColumn(table, column));
+  return gone ? `what ${address} answers goes into ${table.name}.${gone}, which is gone` : null;
 }
 
 /** The column of the record that a value is taken from; null where it is none. */
@@ -161,9 +183,7 @@ function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole):
   const own = actionLenses(definition, catalogue, table, role.id, lens.rows).find((each) => each.action === action);
   if (!own) return [cant('closed', 'it would write what a ceiling, a key or a lifecycle closes')];
   const shown = (column: string) => lens.columns.get(column)?.level === 'shown';
-  const paths = action.steps.flatMap((step) =>
-    step.kind === 'set' || step.kind === 'make' ? Object.values(step.values).map(pathOf) : [],
-  );
+  const paths = action.steps.flatMap((step) => ('values' in step ? Object.values(step.values).map(pathOf) : []));
   const written = action.steps.flatMap((step) =>
     step.kind === 'mail' && step.mail.to === 'column' ? [step.mail.path] : [],
   );
@@ -180,7 +200,7 @@ function ofRole(definition: PortalDefinition, catalogue: Catalogue, of: OfRole):
       .map((column) => `${made.name}.${column}`);
   });
   if (empty.length > 0) return [cant('needed', `nothing fills ${empty.join(', ')}, which the database asks for`)];
-  const unseen = Object.keys(valuesSet(action)).filter((column) => !lens.columns.has(column));
+  const unseen = columnsWritten(action).filter((column) => !lens.columns.has(column));
   const told = tellingOf(action, table, lens).map((column) =>
     say(`telling/${role.id}/${column}`, {
       kind: 'unique column tells',

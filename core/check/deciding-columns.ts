@@ -27,7 +27,7 @@ export function findWrittenRights(definition: PortalDefinition, catalogue: Catal
           ...(decides !== 'rules' && grant.create?.columns.includes(column) ? ['create' as const] : []),
         ];
         const pressed = (lens?.actions ?? [])
-          .filter(({ set }) => Object.hasOwn(set, column))
+          .filter(({ writes }) => writes.has(column))
           .map(({ action }) => ({ what: action.id, how: `may change ${name}.${column} by “${action.name}”` }));
         const granted = ways.map((what) => ({
           what,

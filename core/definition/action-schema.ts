@@ -14,6 +14,10 @@ const stepValue = Joi.alternatives().conditional('.kind', {
   otherwise: operand,
 });
 
+/** What a value is called in what is sent, and where one is found in what is answered. */
+const jsonName = Joi.string().pattern(/^[\w-]{1,60}$/, 'letters, digits, - and _');
+const jsonPath = Joi.string().pattern(/^[\w-]{1,60}(\.[\w-]{1,60}){0,7}$/, 'names with dots between them');
+
 const values = Joi.object().pattern(name, stepValue).max(100).required();
 
 const step = Joi.alternatives().conditional('.kind', {
@@ -38,9 +42,18 @@ const step = Joi.alternatives().conditional('.kind', {
         ...mailWordsSchema,
       }),
     },
+    {
+      is: 'call',
+      then: Joi.object({
+        kind: Joi.valid('call').required(),
+        address: id.required(),
+        values: Joi.object().pattern(jsonName, stepValue).max(100).required(),
+        answers: Joi.object().pattern(name, jsonPath).min(1).max(30),
+      }),
+    },
     { is: 'go', then: Joi.object({ kind: Joi.valid('go').required(), page: id.required() }) },
   ],
-  otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go', 'mail').required() }).unknown(),
+  otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go', 'mail', 'call').required() }).unknown(),
 });
 
 export const action = Joi.object({

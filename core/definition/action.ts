@@ -54,7 +54,18 @@ export interface MailStep {
   text: string;
 }
 
-export type ActionStep = SetStep | MakeStep | MoveStep | GoStep | MailStep;
+/**
+ * Calls an address outside once all else is kept: with values by the names that they have there, as whoever presses
+ * sees them. What is found in its answer goes into columns of the record, by the paths there.
+ */
+export interface CallStep {
+  kind: 'call';
+  address: string;
+  values: StepValues;
+  answers?: Record<string, string>;
+}
+
+export type ActionStep = SetStep | MakeStep | MoveStep | GoStep | MailStep | CallStep;
 
 /** What an action asks before it is done: what may be given is what the column takes. */
 export interface Ask {
@@ -102,6 +113,19 @@ export const makesOf = ({ steps }: Action): MakeStep[] =>
 
 export const mailsOf = ({ steps }: Action): MailStep[] =>
   steps.filter((step): step is MailStep => step.kind === 'mail');
+
+export const callsOf = ({ steps }: Action): CallStep[] =>
+  steps.filter((step): step is CallStep => step.kind === 'call');
+
+/** The columns of the record that what calls are answered goes into. */
+const columnsAnswered = (action: Action): string[] => [
+  ...new Set(callsOf(action).flatMap(({ answers = {} }) => Object.keys(answers))),
+];
+
+/** All columns of the record that an action writes besides its state. */
+export const columnsWritten = (action: Action): string[] => [
+  ...new Set([...Object.keys(valuesSet(action)), ...columnsAnswered(action)]),
+];
 
 /** What words of a mail may hold beside columns of the record. */
 export const mailFacts = ['presser', 'portal'] as const;

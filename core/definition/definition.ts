@@ -11,6 +11,7 @@ export type { LinkedFigure, LinkedList, Sheet, SheetGroup } from './sheet-parts'
 import type { Sheet } from './sheet-parts';
 import type { Action } from './action';
 import type { Form } from './form';
+import type { OutsideAddress } from './outside-address';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
 import type { Steward } from './steward';
@@ -43,6 +44,8 @@ export interface PortalDefinition {
   lifecycles?: Lifecycle[];
   /** What people may do with records by a press; each is a right of its roles. */
   actions?: Action[];
+  /** What actions may call outside. */
+  addresses?: OutsideAddress[];
   /** Ways of making records, laid out in steps. */
   forms?: Form[];
   /** Whoever proves an address of these domains is a member with these roles, without a row. */

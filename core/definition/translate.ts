@@ -150,6 +150,12 @@ export class Translation extends Names {
             text: this.actionMail(table, step.text),
           };
         }
+        if (step.kind === 'call')
+          return {
+            ...step,
+            values: mapValues(step.values, (value) => this.stepValue(table, value)),
+            ...(step.answers ? { answers: mapKeys(step.answers, (column) => this.column(table, column)) } : {}),
+          };
         if (step.kind !== 'make') return step;
         return {
           ...step,

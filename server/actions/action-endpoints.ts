@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { actionsOf, mostAtOnce, valuesSet } from '../../core/definition/action';
+import { actionsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
 import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
@@ -7,8 +7,8 @@ import { openRecord } from '../records/record-answers';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
-import type { Outbox } from '../outbox/outbox';
-import { withMails } from './leave-mails';
+import type { OutsideCall } from '../store/call-models';
+import { waitsForAnswer, withLeaving, type WaysOut } from './leaving';
 import { once, pressId } from './presses';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
@@ -20,10 +20,25 @@ const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(30
 const asked = values.default({});
 const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) });
 
+/** So long an answer is waited for that goes into the record, in milliseconds. */
+const waitsFor = 12_000;
+
+/** What became of a call whose answer goes into the record. */
+export interface CallTold {
+  to: string;
+  state: 'done' | 'waiting' | 'failed';
+  /** What is wrong, in words. */
+  problem: string | null;
+}
+
+/** What came of a press, with the calls that were waited for. */
+export type ActedTold = Acted & { calls: CallTold[] };
+
+const calls = listOf(form<CallTold>({ to: said, state: Joi.valid('done', 'waiting', 'failed'), problem: saidOrNull }));
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
 
 /** Presses; in Seen by they can only be tried. */
-export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Outbox) {
+export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, ways: WaysOut) {
   const tried = async (visit: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
     if (!trial) refuseSeenBy(visit);
     return at(visit, table);
@@ -40,23 +55,26 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
         seen: values.default({}),
         press: pressId,
       }),
-      answers: { 200: form<Acted>({ record: openRecord.allow(null), made }) },
+      answers: { 200: form<ActedTold>({ record: openRecord.allow(null), made, calls }) },
       does: async ({ visit: asking, params: { table, id, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const sent = { asked: body.asked, seen: body.seen };
-        if (trial) return act(visit.source, visit, table, id, action, sent, { trial });
+        const pressing = { asking, table, action, press: body.press };
+        if (trial) return { ...(await act(visit.source, visit, table, id, action, sent, { trial })), calls: [] };
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
         const done = await once(visit, [table, id, action], body.press, async () => {
-          const acted = await withMails(outbox, asking, action, body.press, (leave) =>
+          const { done: acted, calls: left } = await withLeaving(ways, pressing, (leave) =>
             act(visit.source, visit, table, id, action, sent, { leave }),
           );
           now = acted.record;
           await tellAddress(visit, table, id, action);
-          return { made: acted.made };
+          return { made: acted.made, calls: left };
         });
-        if (now === undefined) now = await read(visit.source, visit, table, id).catch(orNull);
-        return { record: now, made: done.made };
+        const waits = waitsForAnswer(pressing) && done.calls.length > 0;
+        const answered = waits ? await ways.outsideCalls.afterAWhile(done.calls, waitsFor) : [];
+        if (now === undefined || waits) now = await read(visit.source, visit, table, id).catch(orNull);
+        return { record: now, made: done.made, calls: answered.flatMap((call) => callTold(visit, call)) };
       },
     }),
     actWithSeveral: endpoint({
@@ -87,15 +105,12 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
       does: async ({ visit: asking, params: { table, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const work = async () => {
-          const done = await actWithEach(
-            visit.source,
-            visit,
-            table,
-            body.ids,
-            action,
-            { asked: body.asked },
-            { trial },
-          );
+          const sent = { asked: body.asked };
+          const { done } = trial
+            ? { done: await actWithEach(visit.source, visit, table, body.ids, action, sent, { trial }) }
+            : await withLeaving(ways, { asking, table, action, press: body.press }, (leave) =>
+                actWithEach(visit.source, visit, table, body.ids, action, sent, { leave }),
+              );
           for (const [i, each] of done.entries())
             if (each.done && !trial) await tellAddress(visit, table, body.ids[i]!, action);
           return done.map((each, i): ActOutcome =>
@@ -110,6 +125,19 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, outbox: Ou
   };
 }
 
+/** A call as whoever pressed is told of it; of one whose answer goes nowhere nothing is. */
+function callTold({ definition }: PortalVisit, { answers, address, state, problem }: OutsideCall): CallTold[] {
+  if (!answers) return [];
+  const failed = state === 'given up' || state === 'unsure' || (state === 'done' && problem !== null);
+  return [
+    {
+      to: definition.addresses?.find(({ id }) => id === address)?.name ?? address,
+      state: failed ? 'failed' : state === 'done' ? 'done' : 'waiting',
+      problem,
+    },
+  ];
+}
+
 const orNull = (error: unknown): null => {
   if (error instanceof NotFound) return null;
   throw error;
@@ -119,7 +147,7 @@ const orNull = (error: unknown): null => {
 async function tellAddress(visit: PortalVisit, table: string, id: string, actionId: string): Promise<void> {
   const roster = visit.definition.rosters.find((each) => each.table === table);
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
-  if (!roster || !action || !Object.hasOwn(valuesSet(action), roster.email)) return;
+  if (!roster || !action || !columnsWritten(action).includes(roster.email)) return;
   const now = await read(visit.source, visit, table, id, [[roster.email]]).catch(orNull);
   await visit.addressWritten?.({ roster: table, key: id }, String(now?.values[roster.email] ?? ''));
 }

@@ -145,19 +145,22 @@ it('a mail goes out once what it tells of is kept, as whoever pressed sees it, n
   expect(await mails()).toHaveLength(1);
   // A server that goes down before it is known whether the record was kept leaves the mail unsent, and says so.
   const { outbox, mailServers, log } = demo.server.services;
-  await outbox.hold([
-    {
-      portalId: sent!.portalId,
-      memberId: null,
-      kind: 'action',
-      recipient: email,
-      subject: 'Lost',
-      text: 'Lost',
-      html: '<p>Lost</p>',
-      secret: null,
-      onceKey: 'act/lost',
-    },
-  ]);
+  await outbox.hold(
+    [
+      {
+        portalId: sent!.portalId,
+        memberId: null,
+        kind: 'action',
+        recipient: email,
+        subject: 'Lost',
+        text: 'Lost',
+        html: '<p>Lost</p>',
+        secret: null,
+        onceKey: 'act/lost',
+      },
+    ],
+    false,
+  );
   await OutboxMail.update({ madeAt: new Date(Date.now() - 600_000) }, { where: { onceKey: 'act/lost' } });
   const sending = sendMails({ outbox, servers: mailServers, log, keepSecrets: () => Promise.resolve(false) });
   try {

@@ -19,6 +19,7 @@ export type AuditWhat =
   | 'took links out as a file'
   | 'set the mail server'
   | 'sent a mail again'
+  | 'made a call again'
   | 'sent a password link'
   | 'handed over'
   | 'took a hand-over back'

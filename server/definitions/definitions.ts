@@ -125,9 +125,13 @@ export class Sources {
     return source;
   }
 
-  /** The name of the product's own schema where a definition's records stand on the same server; null elsewhere. */
-  beside({ source }: PortalDefinition): string | null {
-    return source.connection === undefined ? this.options.ownSchema : null;
+  /**
+   * The name of the product's own schema where a definition's records stand on the same server; null elsewhere. Of the
+   * portal's own source, or of the one that a table is of.
+   */
+  beside(definition: PortalDefinition, table = ''): string | null {
+    const { connection } = sourceCalled(definition, sourceName(definition, table));
+    return connection === undefined ? this.options.ownSchema : null;
   }
 
   /** The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. */

@@ -1,5 +1,7 @@
 import type { Logger } from 'pino';
 import type { MailServers } from '../mail/mail-server';
+import type { CallOutbox } from '../outside/call-outbox';
+import type { Caller } from '../outside/caller';
 import type { Outbox } from '../outbox/outbox';
 import type { Store } from '../store/store';
 import type { Sources, Definitions } from './definitions';
@@ -11,6 +13,8 @@ export interface CoreServices {
   definitions: Definitions;
   log: Logger;
   outbox: Outbox;
+  outsideCalls: CallOutbox;
+  caller: Caller;
   mailServers: MailServers;
   /**
    * Forgets what was read before the last change of what limits rights, told by its number; without one the number is

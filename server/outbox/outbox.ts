@@ -64,9 +64,9 @@ export class Outbox {
 
   /**
    * Writes down mails that tell of what is being kept elsewhere: they wait until `keep` says that it is. One whose
-   * server goes down in between is never sent by itself.
+   * server goes down in between is never sent by itself. `beside` where they are let go in the same transaction.
    */
-  async hold(mails: readonly (NewMail & { onceKey: string })[]): Promise<void> {
+  async hold(mails: readonly (NewMail & { onceKey: string })[], beside: boolean): Promise<void> {
     const now = new Date();
     await insertMany(
       OutboxMail,
@@ -75,6 +75,7 @@ export class Outbox {
         subject: mail.subject.slice(0, 500),
         sealed: null,
         state: 'held',
+        beside,
         madeAt: now,
         nextTry: now,
       })),

@@ -54,6 +54,10 @@ async function giveUpUnsure(): Promise<void> {
     },
     { where: { state: 'sending', nextTry: { [Op.lt]: new Date(Date.now() - goneAfter) } } },
   );
+  // Let go with what they tell of: those that still are held tell of what was not kept.
+  await OutboxMail.destroy({
+    where: { state: 'held', beside: true, madeAt: { [Op.lt]: new Date(Date.now() - goneAfter) } },
+  });
   await OutboxMail.update(
     {
       state: 'unsure',

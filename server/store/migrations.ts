@@ -334,6 +334,27 @@ const migrations: { name: string; up: string[] }[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Calls to addresses outside, and what they are signed with; mails of records beside them are kept with those.
+    name: '0029-outside-calls',
+    up: [
+      `CREATE TABLE outside_calls (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        member_id BIGINT NULL, action VARCHAR(40) NOT NULL, step INT NOT NULL, address VARCHAR(40) NOT NULL,
+        table_name VARCHAR(105) NOT NULL, record_id VARCHAR(1000) NOT NULL,
+        lane_hash CHAR(43) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+        once_key VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, body LONGTEXT NOT NULL,
+        answers BOOLEAN NOT NULL, state VARCHAR(12) NOT NULL, beside BOOLEAN NOT NULL, tries INT NOT NULL DEFAULT 0,
+        status INT NULL, answer LONGTEXT NULL, problem VARCHAR(1000) NULL, made_at DATETIME(3) NOT NULL,
+        next_try DATETIME(3) NOT NULL, taken_by VARCHAR(40) NULL, done_at DATETIME(3) NULL,
+        UNIQUE (once_key), KEY (state, next_try), KEY (portal_id, lane_hash, id), KEY (portal_id, state),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE,
+        FOREIGN KEY (member_id) REFERENCES members (id) ON DELETE SET NULL)`,
+      `CREATE TABLE address_secrets (portal_id BIGINT NOT NULL, address VARCHAR(40) NOT NULL, sealed TEXT NOT NULL,
+        sealed_before TEXT NULL, made_at DATETIME(3) NOT NULL, PRIMARY KEY (portal_id, address),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      'ALTER TABLE outbox ADD COLUMN beside BOOLEAN NOT NULL DEFAULT 0',
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

@@ -8,6 +8,7 @@ import {
 } from 'sequelize';
 import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
+import { defineCalls } from './call-models';
 import { defineForms } from './form-models';
 import { definePresses } from './press-model';
 import { defineKeptViews } from './kept-view-model';
@@ -319,4 +320,5 @@ export function defineModels(sequelize: Sequelize): void {
   defineComments(sequelize);
   definePresses(sequelize);
   defineForms(sequelize);
+  defineCalls(sequelize);
 }

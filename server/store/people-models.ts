@@ -83,6 +83,8 @@ export class OutboxMail extends Model<InferAttributes<OutboxMail>, InferCreation
   declare onceKey: CreationOptional<string | null>;
   /** The job that wrote it. */
   declare batch: CreationOptional<number | null>;
+  /** Held mails of records on our own server are let go in their transaction: one that still is held is of nothing. */
+  declare beside: CreationOptional<boolean>;
   /** `held` until what it tells of is kept. */
   declare state: 'held' | 'waiting' | 'sending' | 'sent' | 'given up' | 'unsure' | 'cancelled';
   declare tries: CreationOptional<number>;
@@ -274,6 +276,7 @@ export function definePeopleModels(sequelize: Sequelize): void {
       sealed: { type: text, allowNull: true },
       onceKey: { type: DataTypes.STRING(120), allowNull: true },
       batch: reference(true),
+      beside: { type: DataTypes.BOOLEAN, defaultValue: false },
       state: DataTypes.STRING(12),
       tries: { type: DataTypes.INTEGER, defaultValue: 0 },
       answer: { type: DataTypes.STRING(1000), allowNull: true },

@@ -6,6 +6,7 @@ import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
 import { portalAtDoor } from '../store/door-sql';
+import { Portal } from '../store/models';
 import { standInKey } from '../store/stand-in';
 import type { PortalVisit } from './member-visit';
 
@@ -53,9 +54,19 @@ async function countQuestion(questions: RateLimiterMemory, req: Request): Promis
   }
 }
 
+/** The visit of whoever has not signed in, for work that goes on without them. */
+export async function absentVisitorVisit(services: CoreServices, portalId: number): Promise<PortalVisit> {
+  return visitorAt(services, await Portal.findByPk(portalId));
+}
+
+const visitorVisit = async (services: CoreServices, slug: string): Promise<PortalVisit> =>
+  visitorAt(services, await portalAtDoor(slug));
+
 /** Throws a Problem 404 where nothing of the portal is public, as where there is no portal. */
-async function visitorVisit(services: CoreServices, slug: string): Promise<PortalVisit> {
-  const portal = await portalAtDoor(slug);
+async function visitorAt(
+  services: CoreServices,
+  portal: Pick<Portal, 'id' | 'publishedVersion'> | null,
+): Promise<PortalVisit> {
   const none = () => new Problem(404, 'not-found', 'There is nothing public at this address.');
   if (!portal || portal.publishedVersion === null) throw none();
   await services.followRights();

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ActionTold, AskTold } from '../../server/actions/action-told';
-import type { ActOutcome } from '../../server/actions/action-endpoints';
+import type { ActOutcome, CallTold } from '../../server/actions/action-endpoints';
 import { records, useMe, type OpenRecord, type ViewRecord } from './portal';
 
 export type { ActionTold, AskTold };
@@ -15,7 +15,7 @@ export type ActedOn = { record: ViewRecord & { id: string } } | { ids: string[] 
 
 /** What came of a press. `gone` where the record has left this person's view. */
 export type PressOutcome =
-  | { record: OpenRecord | null; made: { table: string; id: string | null }[] }
+  | { record: OpenRecord | null; made: { table: string; id: string | null }[]; calls: CallTold[] }
   | { outcomes: ActOutcome[] };
 
 /** An id for one press, by which the server knows it again however often it is sent. */

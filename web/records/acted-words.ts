@@ -12,5 +12,10 @@ export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried
   }
   if (tried) return { words: `${name}: tried, and it can be done. Nothing was changed.` };
   if ('outcomes' in done) return { words: says ?? `${name}: done with ${counted(done.outcomes.length, 'record')}.` };
-  return { words: `${says ?? `${name}: done.`}${done.record ? '' : ' The record is no longer among yours.'}` };
+  const words = `${says ?? `${name}: done.`}${done.record ? '' : ' The record is no longer among yours.'}`;
+  const [failed] = done.calls.filter(({ state }) => state === 'failed');
+  if (failed) return { words: `${words} ${failed.to}: ${failed.problem}`, fault: true };
+  const waiting = done.calls.filter(({ state }) => state === 'waiting').map(({ to }) => to);
+  if (waiting.length === 0) return { words };
+  return { words: `${words} ${waiting.join(' and ')} did not answer yet. What is answered is put in once it comes.` };
 }

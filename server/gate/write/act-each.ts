@@ -4,8 +4,7 @@ import { NotFound, SomeRefused } from '../view/errors';
 import type { Outcome } from '../view/outcome';
 import type { Visit } from '../view/visit';
 import { atTable } from '../view/table-visit';
-import { actIn, type ActOptions, type Press } from './act';
-import type { LeavingMail } from './step-values';
+import { actIn, letLeave, type ActOptions, type Leaving, type Press } from './act';
 import { outcomeOf } from './several';
 import { writing } from './write';
 
@@ -26,24 +25,24 @@ export async function actWithEach(
   if (action?.several === undefined) throw new NotFound('action');
   return writing(source, visit, options, async (runner) => {
     const at = atTable(runner, visit, table);
-    const leaving: Leaving[] = [];
+    const leaving: Leaving = { mails: [], calls: [] };
     const one = async (id: string): Promise<{ id: string; record: null }> => {
-      const { mails } = await actIn(at, id, actionId, press, false);
-      leaving.push(...mails.map((mail) => ({ ...mail, id })));
+      const { mails, calls } = await actIn(at, id, actionId, press, false);
+      leaving.mails.push(...mails.map((mail) => ({ ...mail, id })));
+      leaving.calls.push(...calls.map((call) => ({ ...call, id })));
       return { id, record: null };
     };
     const outcomes = (await allAtOnce(runner, visit, ids, one)) ?? [];
     if (outcomes.length === 0) {
-      leaving.length = 0;
+      leaving.mails.length = 0;
+      leaving.calls.length = 0;
       for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
     }
     if (action.several === 'all or nothing' && outcomes.some(({ done }) => !done)) throw new SomeRefused(outcomes);
-    if (leaving.length > 0 && !options.trial) await options.leave?.(leaving);
+    if (!options.trial) await letLeave(runner, options, leaving);
     return outcomes;
   });
 }
-
-type Leaving = LeavingMail & { id: string };
 
 /**
  * Does all without looking back between two, as it mostly can be; null, and nothing done, as soon as one is refused:

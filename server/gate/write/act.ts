@@ -6,7 +6,7 @@ import { bound, joined, sql, type Sql } from '../../../core/sql/sql';
 import { columnLabel } from '../../../core/definition/definition';
 import { findTable, plainLabel } from '../../../core/table/catalogue';
 import { sameValue, type Value } from '../../../core/table/value';
-import type { Source } from '../../sources/source';
+import type { Source, Transaction } from '../../sources/source';
 import { readState, type RowState } from '../read/read';
 import { named } from '../view/column-names';
 import { Conflict, NotFound, Refused } from '../view/errors';
@@ -19,14 +19,17 @@ import type { Visit } from '../view/visit';
 import { readAsked, refuseForeignElsewhere, type Asked } from './asked';
 import { insertAs } from './create';
 import { refuseUnfilled } from './edit';
+import { letGoBeside, type HeldBeside } from './held-beside';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseForeignCombinations } from './references';
 import {
+  callsLeaving,
   mailsLeaving,
   pathsMailed,
   pathsRead,
   saidByAsks,
   valuesFor,
+  type LeavingCall,
   type LeavingMail,
   type ValuesOf,
 } from './step-values';
@@ -50,12 +53,24 @@ export interface Acted {
 /** With what is to leave once it is kept. */
 export interface ActedAndLeaving extends Acted {
   mails: LeavingMail[];
+  calls: LeavingCall[];
+}
+
+type OfRecord = { id: string };
+
+/** What is to leave, each with the id of the record that it is about. */
+export interface Leaving {
+  mails: (LeavingMail & OfRecord)[];
+  calls: (LeavingCall & OfRecord)[];
 }
 
 /** How a press is done. */
 export interface ActOptions extends WriteOptions {
-  /** Told what is to leave, each with the record's id, before it is kept: whatever it throws takes everything back. */
-  leave?: (mails: (LeavingMail & { id: string })[]) => Promise<void>;
+  /**
+   * Told what is to leave before it is kept: whatever it throws takes everything back. Gives what was written down for
+   * it, where that lies on the same server: it is let go in the same transaction.
+   */
+  leave?: (leaving: Leaving) => Promise<HeldBeside | null>;
 }
 
 /**
@@ -73,10 +88,18 @@ export async function act(
   options: ActOptions = {},
 ): Promise<Acted> {
   return writing(source, visit, options, async (runner) => {
-    const { mails, ...acted } = await actIn(atTable(runner, visit, table), id, action, press);
-    if (mails.length > 0 && !options.trial) await options.leave?.(mails.map((mail) => ({ ...mail, id })));
+    const { mails, calls, ...acted } = await actIn(atTable(runner, visit, table), id, action, press);
+    const of = <T>(each: T) => ({ ...each, id });
+    if (!options.trial) await letLeave(runner, options, { mails: mails.map(of), calls: calls.map(of) });
     return acted;
   });
+}
+
+/** Has written down what is to leave, as the last that is done before all of it is kept. */
+export async function letLeave(runner: Transaction, { leave }: ActOptions, leaving: Leaving): Promise<void> {
+  if (leaving.mails.length + leaving.calls.length === 0) return;
+  const held = await leave?.(leaving);
+  if (held) await letGoBeside(runner, held);
 }
 
 /** As `act`, at a table inside a transaction; without `tells` nothing is read of what came of it. */
@@ -160,7 +183,7 @@ async function actAs(
     made.push({ table: name, id: created.id });
   }
   const record = tells ? ((await readState(at, key, [], false))?.record ?? null) : null;
-  return { record, made, mails: mailsLeaving(way.action, of, set) };
+  return { record, made, mails: mailsLeaving(way.action, of, set), calls: callsLeaving(way.action, of, set) };
 }
 
 const part = (rule: Sql): Sql => (rule === yes ? yes : sql`(${rule})`);

@@ -2,9 +2,11 @@ import { constantValue, isConstant } from '../../../core/condition/operand-value
 import { moveBy } from '../../../core/condition/interval';
 import { unshifted } from '../../../core/condition/tree';
 import {
+  callsOf,
   columnsInMail,
   mailsOf,
   type Action,
+  type CallStep,
   type MailStep,
   type StepValue,
   type StepValues,
@@ -39,7 +41,7 @@ function onceFor<T>(work: (action: Action) => T): (action: Action) => T {
 /** The columns of the record that an action's steps go by, each as its path. */
 export const pathsRead = onceFor((action): string[][] => {
   const paths = action.steps
-    .flatMap((step) => (step.kind === 'set' || step.kind === 'make' ? Object.values(step.values) : []))
+    .flatMap((step) => ('values' in step ? Object.values(step.values) : []))
     .flatMap((value) => {
       const operand = isOperand(value) ? unshifted(value) : null;
       return operand?.kind === 'column' ? [operand.path] : [];
@@ -93,6 +95,33 @@ export function mailsLeaving(
     const address = record.masked.includes(text) ? '' : said(text);
     return address === '' ? [] : [{ step, to: { address }, values }];
   });
+}
+
+/** A call that is to leave once everything is kept, with what it tells by the names that it has there. */
+export interface LeavingCall {
+  step: CallStep;
+  values: Record<string, Value>;
+}
+
+/** The calls of a press, with what whoever pressed is shown of the record, and `set` over it. */
+export function callsLeaving(action: Action, of: ValuesOf, set: ReadonlyMap<string, Value>): LeavingCall[] {
+  const { record } = of.before;
+  const now = Object.fromEntries(
+    [...set].map(([column, value]) => [printPath([column]), value] as const).filter(([path]) => path in record.values),
+  );
+  const after: ValuesOf = {
+    ...of,
+    before: { ...of.before, record: { ...record, values: { ...record.values, ...now } } },
+  };
+  return callsOf(action).map((step) => ({
+    step,
+    values: Object.fromEntries(Object.entries(step.values).map(([called, value]) => [called, sentValue(after, value)])),
+  }));
+}
+
+function sentValue(of: ValuesOf, value: StepValue): Value {
+  if (value.kind === 'this') return of.key.length === 1 ? of.key[0]! : of.before.record.id;
+  return isOperand(value) ? operandValue(of, value) : value.kind === 'asked' ? (of.asked.get(value.ask) ?? null) : null;
 }
 
 type OperandValue = Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;

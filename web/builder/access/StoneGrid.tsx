@@ -54,7 +54,8 @@ export function StoneGrid({
   const scroll = useRef<HTMLDivElement>(null);
   const [spot, setSpot] = useState<Spot>({ row: 0, column: -1 });
   const [anchor, setAnchor] = useState<Spot | null>(null);
-  const [wanted, setWanted] = useState(false);
+  // Where the focus was led to. What a press focuses by itself is not: nothing moves away under a press.
+  const [wanted, setWanted] = useState<Spot | null>(null);
   const [copied, setCopied] = useState<Level[][] | null>(null);
   // oxlint-disable-next-line react/incompatible-library -- what the lists give is used while rendering alone
   const virtual = useVirtualizer({
@@ -85,13 +86,13 @@ export function StoneGrid({
 
   useEffect(() => {
     if (!wanted) return;
-    virtual.scrollToIndex(at.row);
-    if (at.column >= 0 && roles.length > fewRoles) across.scrollToIndex(at.column);
+    virtual.scrollToIndex(wanted.row);
+    if (wanted.column >= 0 && roles.length > fewRoles) across.scrollToIndex(wanted.column);
     const frame = requestAnimationFrame(() =>
-      scroll.current?.querySelector<HTMLElement>(`[data-spot="${at.row}/${at.column}"]`)?.focus(),
+      scroll.current?.querySelector<HTMLElement>(`[data-spot="${wanted.row}/${wanted.column}"]`)?.focus(),
     );
     return () => cancelAnimationFrame(frame);
-  }, [wanted, at.row, at.column, virtual, across, roles.length]);
+  }, [wanted, virtual, across, roles.length]);
   useEffect(() => virtual.measure(), [rows, virtual]);
   // What is chosen opens below and takes room: it stays in sight.
   const chosenRow = chosen
@@ -114,14 +115,14 @@ export function StoneGrid({
     const from = extend ? (anchor ?? at) : null;
     setAnchor(from);
     setSpot(next);
-    setWanted(true);
+    setWanted(next);
     onSelect(from ? stonesToLay(lines, blockOf(next, from)) : []);
   };
   /** All roles of a line, or one role on all columns of a table. */
   const take = (from: Spot, to: Spot) => {
     setAnchor(from);
     setSpot(to);
-    setWanted(true);
+    setWanted(to);
     onSelect(stonesIn(lines, blockOf(to, from)));
   };
   const choose = ({ row, column }: Spot) => {

@@ -2,6 +2,7 @@ import {
   valuesSet,
   type Action,
   type ActionStep,
+  type CallStep,
   type MailStep,
   type MakeStep,
   type SetStep,
@@ -14,6 +15,7 @@ import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { askFor, dropUnasked, firstValue, writtenColumns } from './action-edits';
+import { AddCall, CallEdit } from './CallEdit';
 import { MailEdit } from './MailEdit';
 import { StepValueChoice } from './StepValueChoice';
 
@@ -24,6 +26,8 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
   const { draft, catalogue } = useBench();
   const names = useNames();
   const lifecycle = draft.lifecycles?.find((each) => each.table === table.name);
+  const addressName = (id: string) =>
+    draft.addresses?.find((each) => each.id === id)?.name ?? 'an address that is gone';
   const states = (of: string) => (draft.lifecycles ?? []).flatMap((each) => (each.table === of ? [each.column] : []));
   const change = (at: number, label: string, recipe: (step: ActionStep, action: Action) => void) =>
     void onChange(label, (next) => {
@@ -50,7 +54,7 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
           return (
             <li key={at} aria-label={`Step ${at + 1}`} className="grid gap-2 rounded-stone border border-line p-3">
               <span className="flex flex-wrap items-center gap-2">
-                <strong>{stepWord(step, names)}</strong>
+                <strong>{stepWord(step, names, addressName)}</strong>
                 {step.kind === 'move' && (
                   <Select
                     aria-label="Which move"
@@ -102,6 +106,14 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
                   Remove<span className="sr-only"> step {at + 1}</span>
                 </Button>
               </span>
+              {step.kind === 'call' && (
+                <CallEdit
+                  action={action}
+                  step={step}
+                  table={table}
+                  onChange={(label, recipe) => change(at, label, (next, whole) => recipe(next as CallStep, whole))}
+                />
+              )}
               {step.kind === 'mail' && (
                 <MailEdit
                   step={step}
@@ -160,6 +172,7 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
         >
           + send a mail
         </Button>
+        <AddCall action={action} />
         {draft.pages.length > 0 && !action.steps.some(({ kind }) => kind === 'go') && (
           <Button small onClick={() => add({ kind: 'go', page: draft.pages[0]!.id }, `Let ${action.name} lead on`)}>
             + go to a page
@@ -176,7 +189,7 @@ function linkTo(action: Action, table: Table): StepValues {
   return relation ? { [relation.column]: { kind: 'this' } } : {};
 }
 
-function stepWord(step: ActionStep, names: ReturnType<typeof useNames>): string {
+function stepWord(step: ActionStep, names: ReturnType<typeof useNames>, addressName: (id: string) => string): string {
   switch (step.kind) {
     case 'set':
       return 'Set values';
@@ -188,6 +201,8 @@ function stepWord(step: ActionStep, names: ReturnType<typeof useNames>): string 
       return 'Go to the page';
     case 'mail':
       return 'Send a mail';
+    case 'call':
+      return `Call ${addressName(step.address)}`;
   }
 }
 

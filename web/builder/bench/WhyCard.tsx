@@ -1,4 +1,4 @@
-import { valuesSet } from '../../../core/definition/action';
+import { columnsWritten } from '../../../core/definition/action';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Check, Minus, X } from 'lucide-react';
@@ -38,7 +38,7 @@ export function WhyCard({
   const roleName = (id: string) => draft.roles.find((role) => role.id === id)?.name ?? id;
   const writes = (id: string) => {
     const action = draft.actions?.find((each) => each.id === id);
-    return cell.column === null || (action !== undefined && Object.hasOwn(valuesSet(action), cell.column));
+    return cell.column === null || (action !== undefined && columnsWritten(action).includes(cell.column));
   };
   return (
     <section aria-label="Why" className="rounded-stone border border-line bg-paper p-3">

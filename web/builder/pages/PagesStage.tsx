@@ -24,6 +24,7 @@ const FaceEditor = lazy(() => import('./FaceEditor').then((part) => ({ default: 
 
 const FormsScreen = lazy(() => import('../forms/FormsScreen'));
 const ActionsScreen = lazy(() => import('../actions/ActionsScreen'));
+const CallsScreen = lazy(() => import('../calls/CallsScreen'));
 const LayDown = lazy(() => import('./LayDown'));
 const PageDrawing = lazy(() => import('./PageDrawing'));
 
@@ -31,6 +32,7 @@ const PageDrawing = lazy(() => import('./PageDrawing'));
 const faceObject = '!face';
 const actionsObject = '!actions';
 const formsObject = '!forms';
+const callsObject = '!calls';
 
 /** The pages of the portal, each with its list and record page. */
 export default function PagesStage() {
@@ -47,7 +49,8 @@ export default function PagesStage() {
   const isFace = object === faceObject;
   const isActions = object === actionsObject;
   const isForms = object === formsObject;
-  const isOfPages = sheet === null && !isFace && !isActions && !isForms;
+  const isCalls = object === callsObject;
+  const isOfPages = sheet === null && !isFace && !isActions && !isForms && !isCalls;
   const page = isOfPages ? pageAt(draft.pages, id, moved) : undefined;
   const add = async () => {
     const free = Array.from({ length: 201 }, (_, i) => `page-${i + 1}`).find(
@@ -68,6 +71,7 @@ export default function PagesStage() {
             { key: faceObject, label: 'Name and face', to: to('pages', faceObject), current: isFace },
             { key: formsObject, label: 'Forms', to: to('pages', formsObject), current: isForms },
             { key: actionsObject, label: 'Actions', to: to('pages', actionsObject), current: isActions },
+            { key: callsObject, label: 'Calls', to: to('pages', callsObject), current: isCalls },
           ],
         },
         {
@@ -120,6 +124,11 @@ export default function PagesStage() {
       {isActions && (
         <Suspense fallback={<Skeleton />}>
           <ActionsScreen />
+        </Suspense>
+      )}
+      {isCalls && (
+        <Suspense fallback={<Skeleton />}>
+          <CallsScreen />
         </Suspense>
       )}
       {isFace && (
