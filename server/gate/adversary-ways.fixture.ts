@@ -1,6 +1,8 @@
+import { Refused } from './view/errors';
 import { hung } from '../../core/definition/hung';
 import { bring } from './import/bring';
 import { act } from './write/act';
+import { putAnswer } from './write/answered';
 import { actWithEach } from './write/act-each';
 import { correct, createCorrectable } from './write/correct';
 import { create } from './write/create';
@@ -138,8 +140,8 @@ export const ways: Record<string, () => Attempt[]> = {
         },
       ]),
     ),
-  act: () =>
-    actions.flatMap(({ id: action, asks }) =>
+  act: () => [
+    ...actions.flatMap(({ id: action, asks }) =>
       (['clients', 'notes', 'none'] as const).flatMap((table) =>
         ['1', '2', '3', '50', '60', '100', '104', '999'].flatMap((id) =>
           ['Ada', 1, 100, 101, null].map((given): Attempt => [
@@ -152,6 +154,39 @@ export const ways: Record<string, () => Attempt[]> = {
         ),
       ),
     ),
+    // What would leave, taken back once it is known.
+    ...actions.flatMap(({ id: action, table, asks }) =>
+      ['1', '50', '100'].map((id): Attempt => [
+        `what leaves of ${action} with ${id}`,
+        async ({ source }, visit) => {
+          const asked = Object.fromEntries(asks.map((ask) => [ask.id, 1]));
+          const left: unknown[] = [];
+          const leave = (leaving: unknown) => {
+            left.push(leaving);
+            return Promise.reject(new Refused('taken back'));
+          };
+          await act(source, visit, table, id, action, { asked }, { leave }).catch((error: unknown) => {
+            if (left.length === 0) throw error;
+          });
+          return left;
+        },
+      ]),
+    ),
+  ],
+  putAnswer: () =>
+    actions
+      .filter(({ steps }) => steps[0]!.kind === 'call')
+      .flatMap(({ id: action }) =>
+        ['1', '2', '50', '100', '104', '999'].flatMap((id) =>
+          ['Ada', 'P-1', 1, null, {}].map((value): Attempt => [
+            `answer ${action} with ${id} by ${String(value)}`,
+            ({ source }, visit) => {
+              const call = { action, address: 'outside', step: 0 };
+              return putAnswer(source, visit, 'clients', id, call, { back: { value } }, { trial: true });
+            },
+          ]),
+        ),
+      ),
   actWithEach: () =>
     actions.map(({ id: action, table, asks }): Attempt => [
       `${action} with several`,

@@ -73,6 +73,35 @@ export const actions: Action[] = [
     table: 'clients',
     steps: [{ kind: 'set', values: { name: { kind: 'column', path: [column] } } }],
   })),
+  // What leaves the house is what is shown to whoever presses, and what comes back goes where they may write.
+  ...['name', 'secret', 'email', 'tax', 'score'].map((column): Action => ({
+    ...press,
+    id: `tell-${column}`,
+    name: `Tell ${column}`,
+    table: 'clients',
+    asks: [{ id: 'client', table: 'notes', column: 'client_id' }],
+    steps: [
+      {
+        kind: 'call',
+        address: 'outside',
+        values: {
+          what: { kind: 'column', path: [column] },
+          which: { kind: 'this' },
+          given: { kind: 'asked', ask: 'client' },
+        },
+        answers: { [column]: 'back.value' },
+      },
+    ],
+  })),
+  ...['secret', 'tax'].map((column): Action => ({
+    ...press,
+    id: `write-${column}`,
+    name: `Write ${column}`,
+    table: 'clients',
+    steps: [
+      { kind: 'mail', mail: { to: 'column', path: ['email'] }, subject: `It is {{${column}}}`, text: `{{${column}}}` },
+    ],
+  })),
   {
     ...press,
     id: 'note',
@@ -124,6 +153,7 @@ export const definition: PortalDefinition = {
   rosters: [{ table: 'clients', name: 'name', email: 'email', role: 'clerk' }],
   stewards: [handsOver],
   actions,
+  addresses: [{ id: 'outside', name: 'Outside', url: 'https://outside.example.org/' }],
   masks,
   access: {
     clients: {

@@ -15,7 +15,16 @@ import type { Visit } from '../view/visit';
 import { refuseForeignFiles } from './column-files';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { assignments, keeps, readableError, readValues, stamped, underPolicy, writing } from './write';
+import {
+  assignments,
+  keeps,
+  readableError,
+  readValues,
+  stamped,
+  underPolicy,
+  writing,
+  type WriteOptions,
+} from './write';
 
 /** Which call it was that was answered. */
 export interface AnsweredCall {
@@ -37,8 +46,9 @@ export async function putAnswer(
   id: string,
   call: AnsweredCall,
   answer: unknown,
+  options: WriteOptions = {},
 ): Promise<void> {
-  await writing(source, visit, {}, async (runner) => {
+  await writing(source, visit, options, async (runner) => {
     const at = atTable(runner, visit, table);
     const key = readRecordId(at.table, id);
     const seen = visibleColumns(at.view.view(at.table)).slice(0, 1);
