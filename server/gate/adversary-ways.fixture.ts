@@ -1,9 +1,5 @@
-import { Refused } from './view/errors';
 import { hung } from '../../core/definition/hung';
 import { bring } from './import/bring';
-import { act } from './write/act';
-import { putAnswer } from './write/answered';
-import { actWithEach } from './write/act-each';
 import { correct, createCorrectable } from './write/correct';
 import { create } from './write/create';
 import { edit } from './write/edit';
@@ -17,7 +13,8 @@ import { related } from './read/related';
 import { remove } from './write/remove';
 import { several } from './write/several';
 import { countHandOver, handOver, takeBack } from './write/hand-over';
-import { actions, columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
+import { actionWays } from './adversary-action-ways.fixture';
+import { columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
 
 /** For each way into the gate, everything that the adversary tries there. */
 export const ways: Record<string, () => Attempt[]> = {
@@ -140,61 +137,7 @@ export const ways: Record<string, () => Attempt[]> = {
         },
       ]),
     ),
-  act: () => [
-    ...actions.flatMap(({ id: action, asks }) =>
-      (['clients', 'notes', 'none'] as const).flatMap((table) =>
-        ['1', '2', '3', '50', '60', '100', '104', '999'].flatMap((id) =>
-          ['Ada', 1, 100, 101, null].map((given): Attempt => [
-            `${action} with ${table} ${id} by ${given}`,
-            ({ source }, visit) => {
-              const asked = Object.fromEntries(asks.map((ask) => [ask.id, given]));
-              return act(source, visit, table, id, action, { asked, seen: { name: 'Ada' } }, { trial: true });
-            },
-          ]),
-        ),
-      ),
-    ),
-    // What would leave, taken back once it is known.
-    ...actions.flatMap(({ id: action, table, asks }) =>
-      ['1', '50', '100'].map((id): Attempt => [
-        `what leaves of ${action} with ${id}`,
-        async ({ source }, visit) => {
-          const asked = Object.fromEntries(asks.map((ask) => [ask.id, 1]));
-          const left: unknown[] = [];
-          const leave = (leaving: unknown) => {
-            left.push(leaving);
-            return Promise.reject(new Refused('taken back'));
-          };
-          await act(source, visit, table, id, action, { asked }, { leave }).catch((error: unknown) => {
-            if (left.length === 0) throw error;
-          });
-          return left;
-        },
-      ]),
-    ),
-  ],
-  putAnswer: () =>
-    actions
-      .filter(({ steps }) => steps[0]!.kind === 'call')
-      .flatMap(({ id: action }) =>
-        ['1', '2', '50', '100', '104', '999'].flatMap((id) =>
-          ['Ada', 'P-1', 1, null, {}].map((value): Attempt => [
-            `answer ${action} with ${id} by ${String(value)}`,
-            ({ source }, visit) => {
-              const call = { action, address: 'outside', step: 0 };
-              return putAnswer(source, visit, 'clients', id, call, { back: { value } }, { trial: true });
-            },
-          ]),
-        ),
-      ),
-  actWithEach: () =>
-    actions.map(({ id: action, table, asks }): Attempt => [
-      `${action} with several`,
-      ({ source }, visit) => {
-        const asked = Object.fromEntries(asks.map((ask) => [ask.id, 1]));
-        return actWithEach(source, visit, table, ['1', '50', '100', '999'], action, { asked }, { trial: true });
-      },
-    ]),
+  ...actionWays,
   edit: () =>
     tables.flatMap((table) =>
       ['1', '2', '50', '60', '100', '999'].flatMap((id) =>
