@@ -57,8 +57,10 @@ export function actionLenses(
   seen: Rows,
 ): ActionLens[] {
   if (seen === 'no row') return [];
+  // What is done by itself is done by a service.
+  const isService = definition.roles.some(({ id, for: whom }) => id === role && whom === 'services');
   return actionsOf(definition.actions, table.name)
-    .filter(({ roles }) => roles.includes(role))
+    .filter(({ roles, on }) => roles.includes(role) && (on === undefined || isService))
     .map((action) => actionLens(definition, catalogue, table, role, seen, action))
     .filter((lens) => lens !== null);
 }

@@ -63,7 +63,7 @@ export interface RecordRights {
   deletable: boolean;
   /** In the order of the roles. */
   moves: readonly RecordMove[];
-  /** In the order of the roles. */
+  /** In the order of the roles; those that are done by themselves are among them. */
   actions: readonly RecordAction[];
   /**
    * The actions that are offered for it: those that can be done, and those of which the person can't be told whether
@@ -118,7 +118,7 @@ export interface TableRights {
   chooses(column: string): boolean;
   /** Whether the server puts a value into the column by itself, at least where none is sent. */
   stamps(column: string): boolean;
-  /** What can be done with some record by a press. */
+  /** What can be done with some record by a press: not what is done by itself. */
   actions: readonly Action[];
   /** The roles by which records are made, in their order. */
   makers: readonly Maker[];
@@ -162,7 +162,7 @@ function decideOnTable({ lenses }: View): TableRights {
       (fills?.has(column) ?? false) ||
       changes.has(column),
     stamps: (column) => lenses.some((lens) => lens.stamps.some((stamp) => stamp.column === column)),
-    actions: [...new Set(lenses.flatMap((lens) => lens.actions.map(({ action }) => action)))],
+    actions: [...new Set(lenses.flatMap((lens) => lens.actions.map(({ action }) => action)))].filter(({ on }) => !on),
     makers,
     edit: { rows: edits.map((edit) => edit.rows), keepIn: edits.map((edit) => edit.keepIn) },
     remove: lenses.map((lens) => lens.remove).filter((rows) => rows !== null),
@@ -254,7 +254,7 @@ class OfRecord implements RecordRights {
     const can = new Set(this.actions.map(({ action }) => action));
     return waysOf(this.view, (_, i) => seen[i] ?? false)
       .map(({ action }) => action)
-      .filter((action) => can.has(action) || !isTold(action));
+      .filter((action) => action.on === undefined && (can.has(action) || !isTold(action)));
   }
 
   answered(id: string): RecordAction | null {

@@ -1,4 +1,5 @@
 import { actionLenses } from '../access/action-rights';
+import { actionLoops } from './action-loops';
 import { lensOf, type Lens } from '../access/lens';
 import { neededColumns } from '../access/view';
 import { checkCondition } from '../condition/check';
@@ -26,6 +27,7 @@ export function findActions(
   catalogue: Catalogue,
   isAway: (table: string) => boolean,
 ): Finding[] {
+  const loops = new Map(actionLoops(definition, catalogue).map((loop) => [loop[0]!, loop]));
   return (definition.actions ?? []).flatMap((action) => {
     if (isAway(action.table)) return [];
     const say: Say = (key, more) => ({
@@ -44,6 +46,21 @@ export function findActions(
     if (!table) return [broken('table', `there is no table ${action.table} any more`)];
     const problem = problemOf(definition, catalogue, table, action);
     if (problem !== null) return [broken('broken', problem)];
+    const loop = loops.get(action);
+    if (loop)
+      return [
+        say('loop', {
+          kind: 'action sets itself off',
+          severity: 'broken',
+          title:
+            loop.length === 1
+              ? `“${action.name}” sets itself off`
+              : `${loop.map(({ name }) => `“${name}”`).join(', then ')} sets off “${action.name}” again`,
+          why: 'Whatever sets it off is refused, as it would go on without an end. Narrow when it is done.',
+        }),
+      ];
+    const alone = action.on ? aloneProblem(definition, action) : null;
+    if (alone !== null) return [broken('by itself', alone)];
     if (action.roles.length === 0)
       return [
         say('nobody', {
@@ -77,6 +94,25 @@ function problemOf(definition: PortalDefinition, catalogue: Catalogue, table: Ta
     (ask) => findColumn(findTable(catalogue, ask.table) ?? table, ask.column) === undefined,
   );
   return gone ? `it asks for ${gone.table}.${gone.column}, which is gone` : null;
+}
+
+/** Why an action can't be done without a press; null where it can. */
+function aloneProblem(definition: PortalDefinition, { table, on, roles, asks, steps }: Action): string | null {
+  const [role, ...more] = roles.map((id) => definition.roles.find((each) => each.id === id));
+  if (!role || more.length > 0 || role.for !== 'services')
+    return 'it is done by itself, so it needs one role for services';
+  if (asks.length > 0) return 'it is done by itself, and nobody is there to be asked';
+  if (steps.some((step) => step.kind === 'mail' && step.mail.to === 'presser'))
+    return 'it is done by itself, so its mail to whoever presses goes to nobody';
+  if (on?.what === 'deleted' && steps.some(({ kind }) => kind === 'set' || kind === 'move'))
+    return 'it would change a record that is deleted by then';
+  const moves = definition.lifecycles?.find((each) => each.table === table)?.moves ?? [];
+  if (
+    on?.what === 'moved' &&
+    (moves.length === 0 || (on.move !== undefined && !moves.some(({ id }) => id === on.move)))
+  )
+    return 'the move that sets it off is gone';
+  return null;
 }
 
 function stepProblem(

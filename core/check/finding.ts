@@ -88,6 +88,7 @@ type FindingKind =
   | 'steward of stewards'
   | 'action does not work'
   | 'action for nobody'
+  | 'action sets itself off'
   | 'action writes unseen'
   | 'form does not work'
   | 'source away';

@@ -1,5 +1,5 @@
 import { when } from '../../test/wells';
-import type { Action, MailStep, StepValue } from '../definition/action';
+import type { Action, CallStep, MailStep, StepValue } from '../definition/action';
 import type { Draft } from './mistakes.fixture';
 
 const press: Action = {
@@ -16,6 +16,15 @@ const pressing = (change: Partial<Action>) => (d: Draft) => {
 };
 
 const setting = (values: Record<string, StepValue>) => pressing({ steps: [{ kind: 'set', values }] });
+
+/** Actions that a service does when something happens. */
+const byItself =
+  (...all: (Partial<Action> & Pick<Action, 'id' | 'on'>)[]) =>
+  (d: Draft) => {
+    d.roles.push({ id: 'clock', name: 'Clock', for: 'services' });
+    d.access.wells!.clock = { see: { where: 'every row', columns: ['code', 'note', 'state', 'owner_id'] } };
+    d.actions = all.map((each) => ({ ...press, roles: ['clock'], ...each }));
+  };
 
 /** Mistakes in actions, with the words that tell what is meant. */
 export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
@@ -84,5 +93,57 @@ export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
         { ...press, table: 'owners', steps: [{ kind: 'set', values: { email: { kind: 'text', text: 'x' } } }] },
       ];
     },
+  ],
+  ...(
+    [
+      [/the address that it calls is gone/, { address: 'nowhere' }],
+      [/it sends barn, which is gone/, { values: { barn: { kind: 'column', path: ['barn'] } } }],
+      [/nothing is asked for why/, { values: { why: { kind: 'asked', ask: 'why' } } }],
+      [/what Outside answers goes into wells.barn, which is gone/, { answers: { barn: 'barn' } }],
+      [
+        /Owner can't do “Let it rest”: it goes by wells.depth_m/,
+        { values: { d: { kind: 'column', path: ['depth_m'] } } },
+      ],
+      [/Owner can't do “Let it rest”: it would write what a ceiling, a key or/, { answers: { id: 'id' } }],
+    ] as [RegExp, Partial<CallStep>][]
+  ).map(([words, change]): (typeof toldOfActions)[number] => [
+    'action does not work',
+    words,
+    (d) => {
+      d.addresses = [{ id: 'out', name: 'Outside', url: 'https://outside.example.org/' }];
+      pressing({ steps: [{ kind: 'call', address: 'out', values: {}, ...change }] })(d);
+    },
+  ]),
+  ...(
+    [
+      [/so it needs one role for services/, { roles: ['owner'] }],
+      [/so it needs one role for services/, { roles: ['clock', 'owner'] }],
+      [/nobody is there to be asked/, { asks: [{ id: 'code', table: 'wells', column: 'code' }] }],
+      [/its mail to whoever presses/, { steps: [{ kind: 'mail', mail: { to: 'presser' }, subject: 'S', text: 'T' }] }],
+      [/it would change a record that is deleted by then/, { on: { what: 'deleted' } }],
+      [/the move that sets it off is gone/, { on: { what: 'moved', move: 'shut' } }],
+    ] as [RegExp, Partial<Action>][]
+  ).map(([words, change]): (typeof toldOfActions)[number] => [
+    'action does not work',
+    words,
+    byItself({ id: 'rest', on: { what: 'made' }, ...change }),
+  ]),
+  [
+    'action sets itself off',
+    /“Let it rest” sets itself off/,
+    byItself({ id: 'rest', where: when("note = 'x'"), on: { what: 'changed' } }),
+  ],
+  [
+    'action sets itself off',
+    /“Let it rest”, then “Other” sets off “Let it rest” again/,
+    byItself(
+      { id: 'rest', on: { what: 'made' } },
+      {
+        id: 'other',
+        name: 'Other',
+        on: { what: 'changed' },
+        steps: [{ kind: 'make', table: 'wells', values: { code: { kind: 'text', text: 'W' } } }],
+      },
+    ),
   ],
 ];

@@ -61,6 +61,10 @@ export const action = Joi.object({
   name: label.min(1).max(60).required(),
   table: tableName.required(),
   roles: Joi.array().items(id).unique().required(),
+  on: Joi.alternatives().try(
+    Joi.object({ what: Joi.valid('made', 'changed', 'deleted').required() }),
+    Joi.object({ what: Joi.valid('moved').required(), move: id }),
+  ),
   where: condition,
   several: Joi.valid('all or nothing', 'each by itself'),
   asks: Joi.array()

@@ -88,6 +88,8 @@ export interface Action {
   name: string;
   table: string;
   roles: string[];
+  /** Without a press, by the role of services that it has: when this happens to a record. */
+  on?: SetOff;
   where?: Condition;
   /** How it is done with several records at once; with one at a time alone when absent. */
   several?: 'all or nothing' | 'each by itself';
@@ -100,6 +102,11 @@ export interface Action {
   /** What is said once it is done. */
   says?: string;
 }
+
+/**
+ * What sets an action off by itself: of a record that is changed, that its condition begins to hold, where it has one.
+ */
+export type SetOff = { what: 'made' } | { what: 'changed' } | { what: 'moved'; move?: string } | { what: 'deleted' };
 
 /** With so many records an action can be done at once. */
 export const mostAtOnce = 2000;
@@ -148,6 +155,20 @@ export function mailWordsProblem(step: MailStep): string | null {
 /** The last of its moves: a record has one state. */
 export const moveOf = ({ steps }: Action): string | null =>
   steps.findLast((step): step is MoveStep => step.kind === 'move')?.move ?? null;
+
+const following = new WeakMap<readonly Action[], Map<string, Action[]>>();
+
+/** The actions that are done by themselves when something happens to a record of a table. */
+export function followingOn({ actions }: { actions?: readonly Action[] }, table: string): readonly Action[] {
+  if (!actions) return [];
+  let known = following.get(actions);
+  if (!known) {
+    known = new Map();
+    for (const action of actions) if (action.on) known.set(action.table, [...(known.get(action.table) ?? []), action]);
+    following.set(actions, known);
+  }
+  return known.get(table) ?? [];
+}
 
 export const actionsOf = (actions: readonly Action[] | undefined, table: string): Action[] =>
   (actions ?? []).filter((action) => action.table === table);

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { actionsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
+import { actionsOf, callsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
 import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
@@ -8,7 +8,8 @@ import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { OutsideCall } from '../store/call-models';
-import { waitsForAnswer, withLeaving, type WaysOut } from './leaving';
+import type { CoreServices } from '../definitions/portal-services';
+import { leaverOf } from '../leaving/leaver';
 import { once, pressId } from './presses';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
@@ -38,7 +39,7 @@ const calls = listOf(form<CallTold>({ to: said, state: Joi.valid('done', 'waitin
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
 
 /** Presses; in Seen by they can only be tried. */
-export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, ways: WaysOut) {
+export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: CoreServices) {
   const tried = async (visit: PortalVisit, table: string, trial: boolean): Promise<PortalVisit> => {
     if (!trial) refuseSeenBy(visit);
     return at(visit, table);
@@ -59,20 +60,18 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, ways: Ways
       does: async ({ visit: asking, params: { table, id, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const sent = { asked: body.asked, seen: body.seen };
-        const pressing = { asking, table, action, press: body.press };
         if (trial) return { ...(await act(visit.source, visit, table, id, action, sent, { trial })), calls: [] };
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
         const done = await once(visit, [table, id, action], body.press, async () => {
-          const { done: acted, calls: left } = await withLeaving(ways, pressing, (leave) =>
-            act(visit.source, visit, table, id, action, sent, { leave }),
-          );
+          const leaver = leaverOf(services, asking, body.press);
+          const acted = await act(visit.source, visit, table, id, action, sent, { leaver });
           now = acted.record;
           await tellAddress(visit, table, id, action);
-          return { made: acted.made, calls: left };
+          return { made: acted.made, calls: leaver.calls };
         });
-        const waits = waitsForAnswer(pressing) && done.calls.length > 0;
-        const answered = waits ? await ways.outsideCalls.afterAWhile(done.calls, waitsFor) : [];
+        const waits = waitsForAnswer(visit, action) && done.calls.length > 0;
+        const answered = waits ? await services.outsideCalls.afterAWhile(done.calls, waitsFor) : [];
         if (now === undefined || waits) now = await read(visit.source, visit, table, id).catch(orNull);
         return { record: now, made: done.made, calls: answered.flatMap((call) => callTold(visit, call)) };
       },
@@ -106,11 +105,8 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, ways: Ways
         const visit = await tried(asking, table, trial);
         const work = async () => {
           const sent = { asked: body.asked };
-          const { done } = trial
-            ? { done: await actWithEach(visit.source, visit, table, body.ids, action, sent, { trial }) }
-            : await withLeaving(ways, { asking, table, action, press: body.press }, (leave) =>
-                actWithEach(visit.source, visit, table, body.ids, action, sent, { leave }),
-              );
+          const options = trial ? { trial } : { leaver: leaverOf(services, asking, body.press) };
+          const done = await actWithEach(visit.source, visit, table, body.ids, action, sent, options);
           for (const [i, each] of done.entries())
             if (each.done && !trial) await tellAddress(visit, table, body.ids[i]!, action);
           return done.map((each, i): ActOutcome =>
@@ -124,6 +120,10 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, ways: Ways
     }),
   };
 }
+
+/** Whether somebody waits for what an action's calls are answered. */
+const waitsForAnswer = ({ definition }: PortalVisit, action: string): boolean =>
+  (definition.actions ?? []).some((each) => each.id === action && callsOf(each).some(({ answers }) => answers));
 
 /** A call as whoever pressed is told of it; of one whose answer goes nowhere nothing is. */
 function callTold({ definition }: PortalVisit, { answers, address, state, problem }: OutsideCall): CallTold[] {

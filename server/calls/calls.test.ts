@@ -156,7 +156,7 @@ it('of what was refused nothing is told; what a server left behind is told again
   const left = async (recordId: string, beside: boolean, change: Partial<OutsideCall>) => {
     const { portalId, memberId, action, step, address, tableName } = await callOf(id);
     const body = JSON.stringify({ type: 'left', data: { bottle: `left-${recordId}` } });
-    const more = { portalId, memberId, action, step, address, tableName, recordId, body, answers: false };
+    const more = { portalId, memberId, role: null, action, step, address, tableName, recordId, body, answers: false };
     await outsideCalls.hold([{ ...more, onceKey: `call_left_${recordId}` }], beside);
     await OutsideCall.update(change, { where: { recordId } });
   };
@@ -177,7 +177,18 @@ it('calls about one record come in their order, and none is put in for somebody 
   expect((await pressed(id)).status).toBe(200);
   const first = await callOf(id);
   const { portalId, memberId, action, step, address, tableName, recordId } = first;
-  const second = { portalId, memberId, action, step, address, tableName, recordId, body: '{}', answers: false };
+  const second = {
+    portalId,
+    memberId,
+    role: null,
+    action,
+    step,
+    address,
+    tableName,
+    recordId,
+    body: '{}',
+    answers: false,
+  };
   await demo.server.services.outsideCalls.hold([{ ...second, onceKey: 'call_second' }], false);
   await demo.server.services.outsideCalls.keep(['call_second']);
   await Member.update({ suspended: 'away' }, { where: { id: memberId! } });

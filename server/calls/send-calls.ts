@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto';
-import { Op, QueryTypes } from 'sequelize';
+import { Op } from 'sequelize';
 import type { OutsideAddress } from '../../core/definition/outside-address';
 import type { CoreServices } from '../definitions/portal-services';
 import { inTurns, type Turns } from '../outbox/turns';
 import { OutsideCall } from '../store/call-models';
+import { nextCalls } from '../store/call-sql';
 import { Portal } from '../store/models';
 import { CallFailed } from '../outside/call-out';
 import { writeAnswer } from './write-answer';
@@ -62,27 +63,13 @@ async function lookAfterLost(): Promise<void> {
 
 async function callDue(services: CoreServices, me: string, isClosed: () => boolean): Promise<void> {
   for (;;) {
-    const due = await nextCalls();
+    const due = await nextCalls(atATime);
     if (due.length === 0 || isClosed()) return;
     await inLanes(due, async (call) => {
       if (!isClosed()) await callOne(services, call, me);
     });
   }
 }
-
-/** The oldest of each record's to each address, where none before it is on its way. */
-const nextCalls = (): Promise<OutsideCall[]> =>
-  OutsideCall.sequelize!.query(
-    `SELECT c.* FROM outside_calls c WHERE c.state = 'waiting' AND c.next_try <= :now AND NOT EXISTS (
-       SELECT 1 FROM outside_calls b WHERE b.portal_id = c.portal_id AND b.lane_hash = c.lane_hash AND b.id < c.id
-       AND b.state IN ('held', 'waiting', 'sending')) ORDER BY c.next_try, c.id LIMIT :atATime`,
-    {
-      replacements: { now: new Date(), atATime },
-      type: QueryTypes.SELECT,
-      model: OutsideCall,
-      mapToModel: true,
-    },
-  );
 
 /** Does the work of each, several at the same time, and not too many for one address. */
 async function inLanes(calls: readonly OutsideCall[], work: (call: OutsideCall) => Promise<void>): Promise<void> {

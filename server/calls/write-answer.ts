@@ -2,7 +2,8 @@ import type { CoreServices } from '../definitions/portal-services';
 import { at, BadQuestion, InvalidValues, NotFound, putAnswer, Refused } from '../gate/gate';
 import { Problem } from '../../core/refusals/problem';
 import type { OutsideCall } from '../store/call-models';
-import { absentMemberVisit } from '../visits/member-visit';
+import { absentMemberVisit, type PortalVisit } from '../visits/member-visit';
+import { absentServiceVisit } from '../visits/service-visit';
 import { absentVisitorVisit } from '../visits/visitor-visit';
 import type { CallAnswer } from '../outside/call-out';
 
@@ -15,7 +16,7 @@ export async function writeAnswer(
   call: OutsideCall,
   { text, isCut }: CallAnswer,
 ): Promise<string | null> {
-  const { portalId, memberId, tableName, recordId, action, step, address } = call;
+  const { tableName, recordId, action, step, address } = call;
   const not = (why: string) => `What it answered was not put into the record: ${why}`;
   if (isCut) return not('it is too long.');
   let answer: unknown;
@@ -25,11 +26,7 @@ export async function writeAnswer(
     return not('it is no JSON.');
   }
   try {
-    const asking =
-      memberId === null
-        ? await absentVisitorVisit(services, portalId)
-        : await absentMemberVisit(services, portalId, memberId);
-    const visit = await at(asking, tableName);
+    const visit = await at(await whoever(services, call), tableName);
     await putAnswer(visit.source, visit, tableName, recordId, { action, step, address }, answer);
     return null;
   } catch (error) {
@@ -39,4 +36,10 @@ export async function writeAnswer(
     if (error instanceof Problem && error.status < 500) return not(error.detail);
     throw error;
   }
+}
+
+/** Whoever pressed, as they are now; for what was done by itself the service that did it. */
+function whoever(services: CoreServices, { portalId, memberId, role }: OutsideCall): Promise<PortalVisit> {
+  if (role !== null) return absentServiceVisit(services, portalId, role);
+  return memberId === null ? absentVisitorVisit(services, portalId) : absentMemberVisit(services, portalId, memberId);
 }

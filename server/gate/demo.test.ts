@@ -157,14 +157,17 @@ const people: {
     },
   },
   {
-    who: 'a courier: bottle codes and pick-up addresses',
+    who: 'a courier: bottles as they are handed over, and pick-up addresses',
     person: () => member('lab_staff', 8),
     roles: ['lab_courier'],
     sees: {
       labs: { rows: 'SELECT 2', columns: 'name' },
       wells: { rows: `SELECT DISTINCT well_id FROM visits WHERE id IN (${sentTo(2)})`, columns: 'address postcode' },
       visits: { rows: `SELECT id FROM visits WHERE id IN (${sentTo(2)})`, columns: 'well_id' },
-      samples: { rows: 'SELECT id FROM samples WHERE lab_id = 2', columns: 'visit_id bottle_code' },
+      samples: {
+        rows: 'SELECT id FROM samples WHERE lab_id = 2',
+        columns: 'visit_id bottle_code temperature_c handed_over_at tracking_number',
+      },
     },
   },
   {

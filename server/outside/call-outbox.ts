@@ -13,6 +13,8 @@ const lookEvery = 100;
 export interface NewCall {
   portalId: number;
   memberId: number | null;
+  /** The role of services by which it was done by itself; null where somebody pressed. */
+  role: string | null;
   action: string;
   step: number;
   address: string;

@@ -178,6 +178,7 @@ describe('the one gate', () => {
       'store/rights-revision.ts',
       'files/column-files.ts',
       'shaping/shape-changes.ts',
+      'store/call-sql.ts',
       'visits/member-visit.ts',
       'connections/schemas.ts',
       'sessions/limiter-client.ts',

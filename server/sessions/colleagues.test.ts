@@ -45,6 +45,7 @@ const named: Record<string, string> = {
   ':done': '1',
   ':request': '1',
   ':mail': '1',
+  ':call': '1',
   ':file': 'f'.repeat(32),
 };
 

@@ -14,6 +14,8 @@ export class OutsideCall extends Model<InferAttributes<OutsideCall>, InferCreati
   declare portalId: number;
   /** Whoever pressed; null for visitors. */
   declare memberId: number | null;
+  /** The role of services by which it was done by itself; null where somebody pressed. */
+  declare role: CreationOptional<string | null>;
   declare action: string;
   /** The place of the call among the steps of its action. */
   declare step: number;
@@ -62,6 +64,7 @@ export function defineCalls(sequelize: Sequelize): void {
       id,
       portalId: reference(),
       memberId: reference(true),
+      role: { type: DataTypes.STRING(40), allowNull: true },
       action: DataTypes.STRING(40),
       step: DataTypes.INTEGER,
       address: DataTypes.STRING(40),

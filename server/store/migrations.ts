@@ -339,7 +339,8 @@ const migrations: { name: string; up: string[] }[] = [
     name: '0029-outside-calls',
     up: [
       `CREATE TABLE outside_calls (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
-        member_id BIGINT NULL, action VARCHAR(40) NOT NULL, step INT NOT NULL, address VARCHAR(40) NOT NULL,
+        member_id BIGINT NULL, role VARCHAR(40) NULL, action VARCHAR(40) NOT NULL, step INT NOT NULL,
+        address VARCHAR(40) NOT NULL,
         table_name VARCHAR(105) NOT NULL, record_id VARCHAR(1000) NOT NULL,
         lane_hash CHAR(43) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
         once_key VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, body LONGTEXT NOT NULL,

@@ -19,6 +19,7 @@ import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { tellChangedAddress } from '../people/changed-address';
 import { hasOtherRows } from './further-rows';
+import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
 import { prepared } from '../store/prepared';
 import { rightsRevisionSql } from '../store/rights-revision';
@@ -138,11 +139,10 @@ async function visitOf(
   const isSame = rosters?.definition === definition && rosters.catalogue === catalogue;
   if (!isSame && slug !== null) keepRosters(services, slug, definition, opened);
   const person = await memberPerson(source, catalogue, definition, member, isSame ? beside?.standings : undefined);
+  const asking = { ...opened, definition, person, moment, portalId, name: member.name, email: member.email };
   return {
-    ...opened,
-    definition,
-    person,
-    moment,
+    ...asking,
+    leaver: () => leaverOf(services, asking),
     name: member.name,
     email: member.email,
     seenBy: false,

@@ -7,6 +7,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
 import { portalAtDoor } from '../store/door-sql';
 import { Portal } from '../store/models';
+import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
 import type { PortalVisit } from './member-visit';
 
@@ -72,15 +73,19 @@ async function visitorAt(
   await services.followRights();
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   if (!definition.pages.some((page) => isPublic(page, definition))) throw none();
-  return {
+  const asking = {
     ...(await services.sources.of(definition)),
     definition,
     person: visitorPerson(definition),
     moment: new Date(),
     name: 'Visitor',
     email: null,
+    portalId: portal.id,
+  };
+  return {
+    ...asking,
     seenBy: false,
     standIn: await standInKey(portal.id),
-    portalId: portal.id,
+    leaver: () => leaverOf(services, asking),
   };
 }

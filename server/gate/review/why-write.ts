@@ -8,7 +8,8 @@ import type { Value } from '../../../core/table/value';
 import { DatabaseRefusal } from '../../sources/refusal';
 import type { Source, Transaction } from '../../sources/source';
 import { byColumn, named } from '../view/column-names';
-import { createIn, insert } from '../write/create';
+import { createIn } from '../write/create';
+import { insert } from '../write/insert';
 import { editIn } from '../write/edit';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { isInView, read } from '../read/read';
@@ -18,7 +19,8 @@ import { removeIn } from '../write/remove';
 import { fromTable, storedTable } from '../view/tables';
 import type { Visit } from '../view/visit';
 import { readForWhy } from './why';
-import { assignments, readValues, stamped, writing } from '../write/write';
+import { assignments, readValues, stamped } from '../write/write';
+import { writing } from '../write/writing';
 
 /** What the gate itself says of a write that was tried and taken back. */
 interface WriteOutcome {

@@ -4,6 +4,7 @@ import type { StandInKey } from '../../../core/mask/style';
 import type { Catalogue, Table } from '../../../core/table/catalogue';
 import type { Row, Value } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
+import type { Leaving } from './leaving';
 
 /** Files that columns of records hold by their id. */
 export interface FilesOfColumns {
@@ -30,6 +31,26 @@ export interface RowLookedAfter {
   email?: Value;
 }
 
+/**
+ * What is written down in the product's own schema and waits there until what it tells of is kept, by their keys; the
+ * schema is on the server of the records.
+ */
+export interface HeldBeside {
+  schema: string;
+  mails: readonly string[];
+  calls: readonly string[];
+}
+
+/** Where what leaves by one write is written down, and let go or forgotten. */
+export interface Leaver {
+  /** Before it is kept; whatever this throws takes everything back. What lies on the same server is let go with it. */
+  hold(leaving: Leaving): Promise<HeldBeside | null>;
+  /** All is kept. */
+  keep(): Promise<void>;
+  /** Nothing was. */
+  drop(): Promise<void>;
+}
+
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
   definition: PortalDefinition;
@@ -49,6 +70,8 @@ export interface Visit {
   lookAfter?: (row: RowLookedAfter) => Promise<void>;
   /** Only what the person has of a roster by this that they do as a steward, by its id. */
   asSteward?: string;
+  /** Makes what one write lets leave through; without it nothing leaves. */
+  leaver?: () => Leaver;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }

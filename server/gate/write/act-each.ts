@@ -4,9 +4,10 @@ import { NotFound, SomeRefused } from '../view/errors';
 import type { Outcome } from '../view/outcome';
 import type { Visit } from '../view/visit';
 import { atTable } from '../view/table-visit';
-import { actIn, letLeave, type ActOptions, type Leaving, type Press } from './act';
+import { actIn, type Press } from './act';
 import { outcomeOf } from './several';
-import { writing } from './write';
+import type { WriteOptions } from './write';
+import { writing } from './writing';
 
 /**
  * Does an action with several records in one transaction, as the action has it: all or nothing, and then SomeRefused
@@ -19,27 +20,19 @@ export async function actWithEach(
   ids: readonly string[],
   actionId: string,
   press: Pick<Press, 'asked'>,
-  options: ActOptions = {},
+  options: WriteOptions = {},
 ): Promise<Outcome[]> {
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
   if (action?.several === undefined) throw new NotFound('action');
   return writing(source, visit, options, async (runner) => {
     const at = atTable(runner, visit, table);
-    const leaving: Leaving = { mails: [], calls: [] };
     const one = async (id: string): Promise<{ id: string; record: null }> => {
-      const { mails, calls } = await actIn(at, id, actionId, press, false);
-      leaving.mails.push(...mails.map((mail) => ({ ...mail, id })));
-      leaving.calls.push(...calls.map((call) => ({ ...call, id })));
+      await actIn(at, id, actionId, press, false);
       return { id, record: null };
     };
     const outcomes = (await allAtOnce(runner, visit, ids, one)) ?? [];
-    if (outcomes.length === 0) {
-      leaving.mails.length = 0;
-      leaving.calls.length = 0;
-      for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
-    }
+    if (outcomes.length === 0) for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
     if (action.several === 'all or nothing' && outcomes.some(({ done }) => !done)) throw new SomeRefused(outcomes);
-    if (!options.trial) await letLeave(runner, options, leaving);
     return outcomes;
   });
 }

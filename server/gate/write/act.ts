@@ -1,76 +1,26 @@
-import type { ActionWay } from '../../../core/access/rights';
-import { tableRights } from '../../../core/access/rights';
+import { tableRights, type ActionWay } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
 import { actionsOf, type Action } from '../../../core/definition/action';
-import { bound, joined, sql, type Sql } from '../../../core/sql/sql';
-import { columnLabel } from '../../../core/definition/definition';
-import { findTable, plainLabel } from '../../../core/table/catalogue';
 import { sameValue, type Value } from '../../../core/table/value';
-import type { Source, Transaction } from '../../sources/source';
+import type { Source } from '../../sources/source';
 import { readState, type RowState } from '../read/read';
 import { named } from '../view/column-names';
 import { Conflict, NotFound, Refused } from '../view/errors';
-import type { OpenRecord } from '../view/open-record';
 import { readRecordId } from '../view/record-id';
 import { atTable, type TableWrite } from '../view/table-visit';
-import { storedTable } from '../view/tables';
-import { yes } from '../view/view-sql';
 import type { Visit } from '../view/visit';
-import { readAsked, refuseForeignElsewhere, type Asked } from './asked';
-import { insertAs } from './create';
-import { refuseUnfilled } from './edit';
-import { letGoBeside, type HeldBeside } from './held-beside';
-import { refuseBroken, refuseKept } from './field-rules';
-import { refuseForeignCombinations } from './references';
-import {
-  callsLeaving,
-  mailsLeaving,
-  pathsMailed,
-  pathsRead,
-  saidByAsks,
-  valuesFor,
-  type LeavingCall,
-  type LeavingMail,
-  type ValuesOf,
-} from './step-values';
-import { assignments, keeps, readableError, stamped, underPolicy, writing, type WriteOptions } from './write';
+import { readAsked } from './asked';
+import { pathsMailed, pathsRead } from './step-values';
+import { doSteps, type Acted } from './steps';
+import { attempting } from './transaction-log';
+import type { WriteOptions } from './write';
+import { writing } from './writing';
 
 /** What a press carries: what was given to what the action asks, and what was seen of the record. */
 export interface Press {
   asked: Record<string, unknown>;
   /** Values as they were shown, by path: where one that the action goes by is another now, nothing is done. */
   seen?: Record<string, unknown>;
-}
-
-/** What came of a press. */
-export interface Acted {
-  /** The record as the person sees it then; null when it has left their view. */
-  record: OpenRecord | null;
-  /** What was made, in the order of the steps; the id where the person sees it. */
-  made: { table: string; id: string | null }[];
-}
-
-/** With what is to leave once it is kept. */
-export interface ActedAndLeaving extends Acted {
-  mails: LeavingMail[];
-  calls: LeavingCall[];
-}
-
-type OfRecord = { id: string };
-
-/** What is to leave, each with the id of the record that it is about. */
-export interface Leaving {
-  mails: (LeavingMail & OfRecord)[];
-  calls: (LeavingCall & OfRecord)[];
-}
-
-/** How a press is done. */
-export interface ActOptions extends WriteOptions {
-  /**
-   * Told what is to leave before it is kept: whatever it throws takes everything back. Gives what was written down for
-   * it, where that lies on the same server: it is let go in the same transaction.
-   */
-  leave?: (leaving: Leaving) => Promise<HeldBeside | null>;
 }
 
 /**
@@ -85,31 +35,13 @@ export async function act(
   id: string,
   action: string,
   press: Press,
-  options: ActOptions = {},
+  options: WriteOptions = {},
 ): Promise<Acted> {
-  return writing(source, visit, options, async (runner) => {
-    const { mails, calls, ...acted } = await actIn(atTable(runner, visit, table), id, action, press);
-    const of = <T>(each: T) => ({ ...each, id });
-    if (!options.trial) await letLeave(runner, options, { mails: mails.map(of), calls: calls.map(of) });
-    return acted;
-  });
-}
-
-/** Has written down what is to leave, as the last that is done before all of it is kept. */
-export async function letLeave(runner: Transaction, { leave }: ActOptions, leaving: Leaving): Promise<void> {
-  if (leaving.mails.length + leaving.calls.length === 0) return;
-  const held = await leave?.(leaving);
-  if (held) await letGoBeside(runner, held);
+  return writing(source, visit, options, (runner) => actIn(atTable(runner, visit, table), id, action, press));
 }
 
 /** As `act`, at a table inside a transaction; without `tells` nothing is read of what came of it. */
-export async function actIn(
-  at: TableWrite,
-  id: string,
-  actionId: string,
-  press: Press,
-  tells = true,
-): Promise<ActedAndLeaving> {
+export async function actIn(at: TableWrite, id: string, actionId: string, press: Press, tells = true): Promise<Acted> {
   const { runner, visit } = at;
   const view = at.view.view(at.table);
   const action = actionsOf(visit.definition.actions, at.table.name).find((each) => each.id === actionId);
@@ -127,12 +59,12 @@ export async function actIn(
   const [only, ...others] = found.ways;
   const lost = () => new Refused('With this the record would no longer be yours, so nothing was done.');
   if (others.length === 0) {
-    const acted = await actAs(at, key, before, only!, asked, tells);
+    const acted = await doSteps(at, key, before, only!, asked, { tells });
     if (!acted) throw lost();
     return acted;
   }
   for (const way of found.ways) {
-    const acted = await runner.attempt(() => actAs(at, key, before, way, asked, tells));
+    const acted = await attempting(runner, () => doSteps(at, key, before, way, asked, { tells }));
     if (acted) return acted;
   }
   throw lost();
@@ -155,79 +87,4 @@ function refuseStale(action: Action, way: ActionWay, seen: Record<string, unknow
 function tableColumns(action: Action, way: ActionWay): Set<string> {
   const read = pathsRead(action).flatMap((path) => (path.length === 1 ? path : []));
   return new Set([...read, ...Object.keys(way.set), ...(way.move ? [way.move.column] : [])]);
-}
-
-/** Null, and nothing done, when what must hold afterwards does not. */
-async function actAs(
-  at: TableWrite,
-  key: Value[],
-  before: RowState,
-  way: ActionWay,
-  asked: Asked,
-  tells: boolean,
-): Promise<ActedAndLeaving | null> {
-  const of: ValuesOf = { at, key, before, asked };
-  const set = await changeRecord(of, way);
-  if (!set) return null;
-  const made: Acted['made'] = [];
-  for (const make of way.makes) {
-    const { table: name, values } = make.step;
-    const table = findTable(at.visit.catalogue, name)!;
-    const maker = { role: way.role, ...make };
-    const created = await saidByAsks(values, null, plainLabel, async () => {
-      const put = valuesFor(of, table, values);
-      await refuseForeignElsewhere({ ...at, table }, way.action, values, put);
-      return insertAs({ ...at, table }, maker, put, tells);
-    });
-    if (!created) return null;
-    made.push({ table: name, id: created.id });
-  }
-  const record = tells ? ((await readState(at, key, [], false))?.record ?? null) : null;
-  return { record, made, mails: mailsLeaving(way.action, of, set), calls: callsLeaving(way.action, of, set) };
-}
-
-const part = (rule: Sql): Sql => (rule === yes ? yes : sql`(${rule})`);
-
-/** Gives what was put in; null, and nothing done, when what must hold afterwards does not. */
-async function changeRecord(of: ValuesOf, way: ActionWay): Promise<ReadonlyMap<string, Value> | null> {
-  const { at, key, before } = of;
-  const { view, table } = at;
-  const { move } = way;
-  const told = (column: string) => before.rights.cell(column).level === 'shown';
-  const called = (column: string) => columnLabel(at.visit.definition, table.name, column, plainLabel);
-  const values = await saidByAsks(way.set, told, called, async () => {
-    const put = valuesFor(of, table, way.set);
-    await refuseForeignElsewhere(at, way.action, way.set, put);
-    return put;
-  });
-  if (values.size === 0 && move === null) return values;
-  const set = new Map<string, Value>([
-    ...values,
-    ...stamped(view, way.stamps, 'change'),
-    ...(move ? [[move.column, move.move.to] as const] : []),
-  ]);
-  return saidByAsks(way.set, told, called, async () => {
-    await refuseKept(at, key, new Set([...values.keys(), ...(move ? [move.column] : [])]), told);
-    try {
-      await underPolicy(at, key, sql`UPDATE ${storedTable(table)} SET ${assignments(set, view.dialect)}`, (tables) => [
-        view.rows(tables),
-        part(view.filter(way.rows, tables)),
-        part(view.filter(way.where, tables)),
-        ...(move
-          ? [
-              sql`${tables.raw([move.column])} IN (${joined(
-                move.move.from.map((state) => bound(state)),
-                sql`, `,
-              )})`,
-            ]
-          : []),
-      ]);
-    } catch (error) {
-      throw readableError(error, table, [...values.keys()]);
-    }
-    await refuseForeignCombinations(at, key, [...values.keys()]);
-    if (move) await refuseUnfilled(at, key, move.move.needs, told);
-    await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
-    return (await keeps(at, key, [way.after])) ? set : null;
-  });
 }

@@ -12,19 +12,13 @@ import { readRecordId } from '../view/record-id';
 import { atTable, type TableWrite } from '../view/table-visit';
 import { storedTable } from '../view/tables';
 import type { Visit } from '../view/visit';
+import { happened, watch } from './happenings';
+import { writing } from './writing';
+import { attempting } from './transaction-log';
 import { refuseForeignFiles } from './column-files';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import {
-  assignments,
-  keeps,
-  readableError,
-  readValues,
-  stamped,
-  underPolicy,
-  writing,
-  type WriteOptions,
-} from './write';
+import { assignments, keeps, readableError, readValues, stamped, underPolicy, type WriteOptions } from './write';
 
 /** Which call it was that was answered. */
 export interface AnsweredCall {
@@ -66,7 +60,7 @@ export async function putAnswer(
     if (!found || step?.kind !== 'call' || step.address !== call.address || !step.answers) throw new NotFound('action');
     const values = answeredValues(at, step.answers, answer);
     for (const way of found.ways)
-      if (await runner.attempt(async () => (await putBy(at, key, way, values)) || null)) return;
+      if (await attempting(runner, async () => (await putBy(at, key, way, values)) || null)) return;
     throw new Refused('With it the record would no longer be theirs, so it was not put in.');
   });
 }
@@ -106,6 +100,7 @@ function valueAt(answer: unknown, path: string): unknown {
 async function putBy(at: TableWrite, key: Value[], way: ActionWay, values: Map<string, Value>): Promise<boolean> {
   const { view, table } = at;
   const told = () => true;
+  const held = await watch(at, key);
   await refuseForeignRelations(at, values);
   await refuseForeignFiles(at.visit, table, values);
   await refuseKept(at, key, new Set(values.keys()), told);
@@ -120,5 +115,7 @@ async function putBy(at: TableWrite, key: Value[], way: ActionWay, values: Map<s
   }
   await refuseForeignCombinations(at, key, [...values.keys()]);
   await refuseBroken(at, key, { isNew: false, columns: new Set(set.keys()) }, told);
-  return keeps(at, key, [way.after]);
+  if (!(await keeps(at, key, [way.after]))) return false;
+  happened(at, key, 'changed', { held });
+  return true;
 }

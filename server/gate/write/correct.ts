@@ -12,10 +12,12 @@ import { storedTable, Tables } from '../view/tables';
 import { viewSql } from '../view/view-sql';
 import type { Visit } from '../view/visit';
 import { refuseForeignFiles } from './column-files';
-import { createKept, type Created } from './create';
+import { createKept } from './create';
+import type { Created } from './insert';
 import { refuseBroken } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { assignments, keeps, readableError, readValues, stamped, writing, type WriteOptions } from './write';
+import { assignments, keeps, readableError, readValues, stamped, type WriteOptions } from './write';
+import { writing } from './writing';
 
 /** What lets whoever made a record correct it, although they don't see it: the server keeps it, and never tells it. */
 export interface Correctable {

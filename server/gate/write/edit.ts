@@ -8,24 +8,18 @@ import { refuseForeignFiles } from './column-files';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseOthers } from './looked-after';
 import { byColumn, named, namingColumns } from '../view/column-names';
-import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
+import { Conflict, NotFound, Refused } from '../view/errors';
 import { readState, type RowState } from '../read/read';
 import type { OpenRecord } from '../view/open-record';
-import { keyIs, readRecordId, recordId } from '../view/record-id';
+import { readRecordId, recordId } from '../view/record-id';
+import { happened, watch } from './happenings';
+import { refuseUnfilled } from './unfilled';
+import { writing } from './writing';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
-import { storedTable, Tables } from '../view/tables';
+import { storedTable } from '../view/tables';
 import { yes } from '../view/view-sql';
 import type { Visit } from '../view/visit';
-import {
-  assignments,
-  keeps,
-  readableError,
-  readValues,
-  stamped,
-  underPolicy,
-  writing,
-  type WriteOptions,
-} from './write';
+import { assignments, keeps, readableError, readValues, stamped, underPolicy, type WriteOptions } from './write';
 
 /** For each column to change: what the person was shown and what it shall hold. */
 export type Changes = Record<string, { from?: unknown; to: unknown }>;
@@ -74,8 +68,11 @@ async function editColumns(at: TableVisit, id: string, changes: Changes): Promis
   const isThere =
     stateColumn !== null && moved?.to === before.state && before.rights.cell(stateColumn).level === 'shown';
   if (stateColumn !== null && moved && !isThere) refuseStaleState(stateColumn, moved, before);
+  const held = await watch(at, key);
   if (values.size > 0) await change(at, key, values, before);
-  if (stateColumn !== null && moved && !isThere) await move(at, key, stateColumn, String(moved.to), before);
+  const moving = stateColumn !== null && moved !== undefined && !isThere;
+  const made = moving ? await move(at, key, stateColumn, String(moved.to), before) : null;
+  if (values.size > 0 || made !== null) happened(at, key, 'changed', { held, move: made });
   return (await readState(at, key, [], false))?.record ?? null;
 }
 
@@ -185,9 +182,9 @@ function refuseStaleState(column: string, { from, to }: Changes[string], before:
 
 /**
  * Takes the record to another state, when a listed move leads there and one of the person's roles that has the record
- * may make it.
+ * may make it; gives the move's id.
  */
-async function move(at: TableVisit, key: Value[], column: string, to: string, before: RowState): Promise<void> {
+async function move(at: TableVisit, key: Value[], column: string, to: string, before: RowState): Promise<string> {
   const { view, table } = at;
   const found = before.rights.moves.find((each) => each.move.to === to);
   if (!found) throw new Refused('You may not change this.', { [column]: "This can't be changed by you." });
@@ -211,25 +208,5 @@ async function move(at: TableVisit, key: Value[], column: string, to: string, be
   await refuseBroken(at, key, written, told);
   if (!(await keeps(at, key, found.after)))
     throw new Refused('With this change the record would no longer be yours to edit, so it was not saved.');
-}
-
-/** Names the columns to fill that the person can see; others only as a refusal. */
-export async function refuseUnfilled(
-  at: TableVisit,
-  key: Value[],
-  needs: string[],
-  told: (column: string) => boolean,
-): Promise<void> {
-  const { runner, visit, table } = at;
-  const columns = needs.filter((column) => findColumn(table, column));
-  if (columns.length < needs.length) throw new Refused("This move can't be made: a column that it needs is gone.");
-  if (columns.length === 0) return;
-  const tables = new Tables(visit.catalogue, table);
-  const selected = columns.map((column) => tables.raw([column])).reduce((list, each) => sql`${list}, ${each}`);
-  const [row] = await runner.rows(sql`SELECT ${selected} FROM ${tables.sql()} WHERE ${keyIs(tables.root, table, key)}`);
-  const empty = columns.filter((_, i) => row?.[i] === null || String(row?.[i]) === '');
-  if (empty.length === 0) return;
-  const seen = empty.filter(told);
-  if (seen.length === 0) throw new Refused("This can't be done yet: something is still missing in the record.");
-  throw new InvalidValues(Object.fromEntries(seen.map((column) => [column, 'Fill this in first.'])));
+  return found.move.id;
 }

@@ -16,7 +16,8 @@ import { Tables } from '../view/tables';
 import { viewSql } from '../view/view-sql';
 import type { Visit } from '../view/visit';
 import { editIn } from './edit';
-import { keeps, writing } from './write';
+import { keeps } from './write';
+import { writing } from './writing';
 
 /** A record that was given to another person, and how it stood then. */
 export interface HandedOver {

@@ -1,16 +1,7 @@
 import { bound, joined, raw, sql } from '../../../core/sql/sql';
 import type { Transaction } from '../../sources/source';
 import { Refused } from '../view/errors';
-
-/**
- * What is written down in the product's own schema and waits there until what it tells of is kept, by their keys; the
- * schema is on the server of the records.
- */
-export interface HeldBeside {
-  schema: string;
-  mails: readonly string[];
-  calls: readonly string[];
-}
+import type { HeldBeside } from '../view/visit';
 
 /**
  * Lets go what is held, in the transaction of the records: both are kept, or neither. Throws Refused where somebody

@@ -11,7 +11,9 @@ import { readState } from '../read/read';
 import type { OpenRecord } from '../view/open-record';
 import { readRecordId } from '../view/record-id';
 import type { Visit } from '../view/visit';
-import { underPolicy, writing, type WriteOptions } from './write';
+import { goes } from './happenings';
+import { underPolicy, type WriteOptions } from './write';
+import { writing } from './writing';
 import { storedTable } from '../view/tables';
 
 /**
@@ -44,6 +46,7 @@ export async function removeIn(
   if (!before) throw new NotFound();
   if (!before.rights.deletable) throw new Refused('You may not delete this record.');
   refuseStale(table, seen, before.record);
+  await goes(at, key);
   try {
     await underPolicy(at, key, sql`DELETE FROM ${storedTable(table)}`, (tables) => [
       view.rows(tables),

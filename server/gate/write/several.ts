@@ -6,7 +6,10 @@ import type { OpenRecord } from '../view/open-record';
 import type { Outcome } from '../view/outcome';
 import { removeIn } from './remove';
 import type { Visit } from '../view/visit';
-import { writing, type WriteOptions } from './write';
+import { followUp } from './follow';
+import { attempting } from './transaction-log';
+import type { WriteOptions } from './write';
+import { writing } from './writing';
 
 /** One of several writes. */
 export type Write =
@@ -49,12 +52,18 @@ async function once(
 
 export async function outcomeOf(
   runner: Transaction,
-  { files }: Visit,
+  visit: Visit,
   work: () => Promise<{ id: string | null; record: OpenRecord | null }>,
 ): Promise<Outcome> {
+  const { files } = visit;
   const held = files?.held() ?? 0;
+  const whole = async () => {
+    const done = await work();
+    await followUp(runner, visit);
+    return done;
+  };
   try {
-    return { done: true, ...(await runner.attempt(work))! };
+    return { done: true, ...(await attempting(runner, whole))! };
   } catch (error) {
     await files?.letGo(held);
     if (

@@ -6,8 +6,6 @@ import {
   columnsInMail,
   mailsOf,
   type Action,
-  type CallStep,
-  type MailStep,
   type StepValue,
   type StepValues,
 } from '../../../core/definition/action';
@@ -17,6 +15,7 @@ import { findColumn, type Column, type Table } from '../../../core/table/catalog
 import { parseValue, type Value } from '../../../core/table/value';
 import type { RowState } from '../read/read';
 import { InvalidValues, Refused } from '../view/errors';
+import type { LeavingCall, LeavingMail } from '../view/leaving';
 import type { TableWrite } from '../view/table-visit';
 import type { Asked } from './asked';
 
@@ -64,14 +63,6 @@ export const pathsMailed = onceFor((action): string[][] =>
 
 const distinct = (paths: string[][]): string[][] => [...new Map(paths.map((path) => [printPath(path), path])).values()];
 
-/** A mail that is to leave once everything is kept: to an address, or to all of a role. */
-export interface LeavingMail {
-  step: MailStep;
-  to: { address: string } | { role: string } | 'presser';
-  /** What stands in its words, by the names there. */
-  values: Record<string, string>;
-}
-
 /**
  * The mails of a press, with what whoever pressed is shown of the record, and `set` over it. One to an address that
  * isn't there goes to nobody.
@@ -95,12 +86,6 @@ export function mailsLeaving(
     const address = record.masked.includes(text) ? '' : said(text);
     return address === '' ? [] : [{ step, to: { address }, values }];
   });
-}
-
-/** A call that is to leave once everything is kept, with what it tells by the names that it has there. */
-export interface LeavingCall {
-  step: CallStep;
-  values: Record<string, Value>;
 }
 
 /** The calls of a press, with what whoever pressed is shown of the record, and `set` over it. */

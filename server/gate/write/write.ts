@@ -6,39 +6,21 @@ import type { Rows } from '../../../core/access/rows';
 import type { Stamp } from '../../../core/definition/definition';
 import { findColumn, plainLabel, type Table } from '../../../core/table/catalogue';
 import { parseValue, type Value } from '../../../core/table/value';
-import { OutcomeUnknown } from '../../sources/outcome-unknown';
 import { DatabaseRefusal } from '../../sources/refusal';
-import type { Source, Transaction } from '../../sources/source';
 import { InvalidValues, NotFound } from '../view/errors';
 import { keyIs } from '../view/record-id';
+import type { Leaver } from '../view/visit';
 import { noSuchCombination, noSuchRecord, widerKeys } from './references';
 import { storedTable, Tables } from '../view/tables';
 import { yes, type ViewSql } from '../view/view-sql';
-import type { Visit } from '../view/visit';
 
 /** What every kind of write has in common. */
 
 /** `trial` runs the whole write, says what came of it, and takes it back. */
 export interface WriteOptions {
   trial?: boolean;
-}
-
-export async function writing<T>(
-  source: Source,
-  { files }: Pick<Visit, 'files'>,
-  options: WriteOptions,
-  work: (runner: Transaction) => Promise<T>,
-): Promise<T> {
-  const held = files?.held() ?? 0;
-  try {
-    const result = await source.transaction(work, !options.trial);
-    if (options.trial) await files?.letGo(held);
-    return result;
-  } catch (error) {
-    // What may have been kept keeps its files.
-    if (!(error instanceof OutcomeUnknown)) await files?.letGo(held);
-    throw error;
-  }
+  /** Where what leaves by it is written down, in place of the visit's own. */
+  leaver?: Leaver;
 }
 
 /** Reads what was sent for each column; InvalidValues names every one that can't be kept. */

@@ -1,20 +1,13 @@
-import type { Action } from '../../../core/definition/action';
 import { findTable, type Table } from '../../../core/table/catalogue';
-import { Button } from '../../ui/Button';
-import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
-import { Select } from '../../ui/Select';
 import { AddOn } from '../access/AddOn';
-import { firstCondition } from '../access/choices';
-import { ConditionEditor } from '../access/ConditionEditor';
-import { RoleTicks } from '../access/RoleTicks';
 import { Rule, RuleList, useOpenRule } from '../access/RuleList';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
 import { newAction } from './action-edits';
-import { AsksEdit } from './AsksEdit';
-import { StepsEdit, type ChangeAction } from './StepsEdit';
+import { ActionEdit } from './ActionEdit';
+import { setOffWords } from './set-off-words';
 
 /** What people may do with records by a press. */
 export default function ActionsScreen() {
@@ -22,6 +15,7 @@ export default function ActionsScreen() {
   const names = useNames();
   const { setOpen } = useOpenRule();
   const all = draft.actions ?? [];
+  const movesOf = (table: string) => draft.lifecycles?.find((each) => each.table === table)?.moves ?? [];
   const add = (table: string) => {
     const made = newAction(draft, table, names.tableInText(table), []);
     void edit(`Add an action on ${names.tableInText(table)}`, (next) => {
@@ -34,7 +28,8 @@ export default function ActionsScreen() {
       <div className="grid gap-4 p-4">
         <p className="max-w-160 text-soft">
           An action is a button: pressed, it changes the record, makes others, or moves it on. It is a right of its own.
-          Whoever has it may write what the action writes, and nothing else.
+          Whoever has it may write what the action writes, and nothing else. It can be done by itself as well, when
+          something happens to a record.
         </p>
         {all.length > 0 && (
           <RuleList>
@@ -47,7 +42,10 @@ export default function ActionsScreen() {
                   kind="Action"
                   sentence={
                     <>
-                      <strong>{action.name}</strong>, with {names.tableInText(action.table)}
+                      <strong>{action.name}</strong>
+                      {action.on
+                        ? `, ${setOffWords(action.on, names.tableInText(action.table), movesOf(action.table))}`
+                        : `, with ${names.tableInText(action.table)}`}
                       {action.roles.length > 0 ? `, by ${names.roles(action.roles)}` : ', by nobody yet'}
                     </>
                   }
@@ -76,191 +74,3 @@ export default function ActionsScreen() {
 }
 
 const keyed = (table: Table | undefined) => (table?.key.length ?? 0) > 0;
-
-function ActionEdit({ action, table }: { action: Action; table: Table }) {
-  const { draft, edit } = useBench();
-  const names = useNames();
-  const change: ChangeAction = (label, recipe) =>
-    edit(label, (next) => {
-      const known = next.actions?.find(({ id }) => id === action.id);
-      if (known) recipe(known);
-    });
-  const sees = (role: string) => draft.access[table.name]?.[role]?.see !== undefined;
-  const { name, where, several, keepIn } = action;
-  return (
-    <div className="grid gap-4">
-      <Field label="What its button says">
-        {(ids) => (
-          <input
-            className="field max-w-80"
-            {...ids}
-            key={name}
-            defaultValue={name}
-            maxLength={60}
-            onBlur={(event) => {
-              const typed = event.target.value.trim();
-              if (typed && typed !== name)
-                void change(`Call an action ${typed}`, (next) => {
-                  next.name = typed;
-                });
-              else event.target.value = name;
-            }}
-          />
-        )}
-      </Field>
-      <RoleTicks
-        legend="Who may do it"
-        ticked={action.roles}
-        fits={({ id }) => sees(id) || action.roles.includes(id)}
-        onChange={(tick) =>
-          void change(`Choose who may do ${name}`, (next) => {
-            next.roles = tick(next.roles);
-          })
-        }
-      />
-      <p className="text-sm text-soft">With the {names.tableInText(table.name)} that they see.</p>
-      {where ? (
-        <div className="grid gap-1">
-          <span className="text-sm font-semibold">Only when</span>
-          <ConditionEditor
-            table={table}
-            name={`When ${name} can be done`}
-            value={where}
-            onChange={(next) =>
-              change(`Set when ${name} can be done`, (now) => {
-                now.where = next;
-              })
-            }
-          />
-          <Button
-            small
-            className="justify-self-start"
-            onClick={() =>
-              void change(`Let ${name} be done always`, (now) => {
-                delete now.where;
-              })
-            }
-          >
-            Always
-          </Button>
-        </div>
-      ) : (
-        <Button
-          small
-          className="justify-self-start"
-          onClick={() =>
-            void change(`Set when ${name} can be done`, (now) => {
-              now.where = firstCondition(table);
-            })
-          }
-        >
-          Only when …
-        </Button>
-      )}
-      <StepsEdit action={action} table={table} onChange={change} />
-      <AsksEdit action={action} onChange={change} />
-      <div className="grid gap-3 @min-[700px]:grid-cols-2">
-        <Field label="With several at once">
-          {(ids) => (
-            <Select
-              {...ids}
-              value={several ?? ''}
-              onPick={(picked) =>
-                void change(`Set whether ${name} is done with several`, (next) => {
-                  if (picked) next.several = picked as NonNullable<Action['several']>;
-                  else delete next.several;
-                })
-              }
-            >
-              <option value="">no, with one at a time</option>
-              <option value="each by itself">yes, and those that can&apos;t are left and named</option>
-              <option value="all or nothing">yes, with all of them or with none</option>
-            </Select>
-          )}
-        </Field>
-        <Field label="What must hold afterwards">
-          {(ids) => (
-            <Select
-              {...ids}
-              value={keepIn === undefined ? '' : keepIn === 'every row' ? 'every row' : 'own'}
-              onPick={(picked) =>
-                void change(`Set what must hold after ${name}`, (next) => {
-                  if (picked === '') delete next.keepIn;
-                  else next.keepIn = picked === 'own' ? firstCondition(table) : 'every row';
-                })
-              }
-            >
-              <option value="">they still see the record</option>
-              <option value="every row">nothing but fences: it may leave their sight</option>
-              <option value="own">a condition</option>
-            </Select>
-          )}
-        </Field>
-        <Words
-          label="Asked before it is done"
-          hint="Empty asks nothing"
-          value={action.confirm ?? ''}
-          onChange={(text) =>
-            void change(`Word what ${name} asks`, (next) => {
-              if (text) next.confirm = text;
-              else delete next.confirm;
-            })
-          }
-        />
-        <Words
-          label="Said once it is done"
-          hint={`Empty says “${name}: done.”`}
-          value={action.says ?? ''}
-          onChange={(text) =>
-            void change(`Word what ${name} says`, (next) => {
-              if (text) next.says = text;
-              else delete next.says;
-            })
-          }
-        />
-      </div>
-      {typeof keepIn === 'object' && (
-        <ConditionEditor
-          table={table}
-          name={`After ${name}`}
-          value={keepIn}
-          onChange={(next) =>
-            change(`Set what must hold after ${name}`, (now) => {
-              now.keepIn = next;
-            })
-          }
-        />
-      )}
-    </div>
-  );
-}
-
-function Words({
-  label,
-  hint,
-  value,
-  onChange,
-}: {
-  label: string;
-  hint: string;
-  value: string;
-  onChange: (text: string) => void;
-}) {
-  return (
-    <Field label={label} hint={hint}>
-      {(ids) => (
-        <input
-          className="field"
-          {...ids}
-          key={value}
-          defaultValue={value}
-          maxLength={300}
-          onBlur={(event) => {
-            const typed = event.target.value.trim();
-            if (typed !== value) onChange(typed);
-          }}
-        />
-      )}
-    </Field>
-  );
-}

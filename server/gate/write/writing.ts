@@ -1,0 +1,43 @@
+import { OutcomeUnknown } from '../../sources/outcome-unknown';
+import type { Source, Transaction } from '../../sources/source';
+import type { Visit } from '../view/visit';
+import { followUp } from './follow';
+import { letGoBeside } from './held-beside';
+import { beginLog } from './transaction-log';
+import type { WriteOptions } from './write';
+
+/**
+ * One transaction: the write, what follows of it by itself, and what leaves, which is written down before it is kept
+ * and let go after.
+ */
+export async function writing<T>(
+  source: Source,
+  visit: Visit,
+  options: WriteOptions,
+  work: (runner: Transaction) => Promise<T>,
+): Promise<T> {
+  const { files } = visit;
+  const held = files?.held() ?? 0;
+  const leaver = options.trial ? undefined : (options.leaver ?? visit.leaver?.());
+  let result: T;
+  try {
+    result = await source.transaction(async (runner) => {
+      const { leaving } = beginLog(runner);
+      const done = await work(runner);
+      await followUp(runner, visit);
+      const waiting = leaving.mails.length + leaving.calls.length > 0 ? await leaver?.hold(leaving) : null;
+      if (waiting) await letGoBeside(runner, waiting);
+      return done;
+    }, !options.trial);
+    if (options.trial) await files?.letGo(held);
+  } catch (error) {
+    // What may have been kept keeps its files, and what was to leave of it.
+    if (!(error instanceof OutcomeUnknown)) {
+      await files?.letGo(held);
+      await leaver?.drop();
+    }
+    throw error;
+  }
+  await leaver?.keep();
+  return result;
+}

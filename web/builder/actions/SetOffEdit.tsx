@@ -1,0 +1,111 @@
+import type { Action, SetOff } from '../../../core/definition/action';
+import type { PortalDefinition } from '../../../core/definition/definition';
+import { freeId } from '../../../core/definition/free-id';
+import { isClosed, type Table } from '../../../core/table/catalogue';
+import { Field } from '../../ui/Field';
+import { Notice } from '../../ui/Notice';
+import { Select } from '../../ui/Select';
+import { useBench } from '../bench/bench-context';
+import { useNames } from '../bench/names';
+import { setOffWords } from './set-off-words';
+
+const keyOf = (on: SetOff | undefined): string =>
+  on === undefined ? 'press' : on.what === 'moved' && on.move !== undefined ? `moved ${on.move}` : on.what;
+
+/** Whether an action is done by a press, or by itself, and by which service then. */
+export function SetOffEdit({ action, table }: { action: Action; table: Table }) {
+  const { draft, edit } = useBench();
+  const names = useNames();
+  const services = draft.roles.filter((role) => role.for === 'services');
+  const moves = draft.lifecycles?.find((each) => each.table === table.name)?.moves ?? [];
+  const change = (label: string, recipe: (action: Action, draft: PortalDefinition) => void) =>
+    void edit(label, (next) =>
+      recipe(
+        next.actions!.find(({ id }) => id === action.id)!,
+        next,
+      ),
+    );
+  const offered: { key: string; on: SetOff | undefined }[] = [
+    { key: 'press', on: undefined },
+    ...(['made', 'changed'] as const).map((what) => ({ key: what, on: { what } })),
+    ...(moves.length > 0 ? [{ key: 'moved', on: { what: 'moved' as const } }] : []),
+    ...moves.map(({ id }) => ({ key: `moved ${id}`, on: { what: 'moved' as const, move: id } })),
+    { key: 'deleted', on: { what: 'deleted' as const } },
+  ];
+  const word = (on: SetOff | undefined) =>
+    on === undefined ? 'by a press' : `by itself, ${setOffWords(on, names.tableInText(table.name), moves)}`;
+  const picked = keyOf(action.on);
+  const pick = (key: string) => {
+    const found = offered.find((each) => each.key === key);
+    if (!found || key === picked) return;
+    change(`Let ${action.name} be done ${word(found.on)}`, (next, whole) => {
+      if (found.on === undefined) {
+        delete next.on;
+        next.roles = [];
+        return;
+      }
+      if (!next.on) next.roles = [services[0]?.id ?? newService(whole, table)];
+      next.on = found.on;
+      delete next.several;
+      delete next.confirm;
+      delete next.says;
+    });
+  };
+  return (
+    <>
+      <Field label="It is done">
+        {(ids) => (
+          <Select className="max-w-120" {...ids} value={picked} onPick={pick}>
+            {!offered.some(({ key }) => key === picked) && <option value={picked}>by a move that is gone</option>}
+            {offered.map(({ key, on }) => (
+              <option key={key} value={key}>
+                {word(on)}
+              </option>
+            ))}
+          </Select>
+        )}
+      </Field>
+      {action.on && (
+        <>
+          <Field label="As the service" hint="It is done with the records that this service sees, whoever sets it off.">
+            {(ids) => (
+              <Select
+                className="max-w-80"
+                {...ids}
+                value={action.roles[0] ?? ''}
+                onPick={(role) =>
+                  change(`Choose who does ${action.name}`, (next, whole) => {
+                    next.roles = [role === '+' ? newService(whole, table) : role];
+                  })
+                }
+              >
+                {!services.some(({ id }) => id === action.roles[0]) && (
+                  <option value={action.roles[0] ?? ''}>a role that is none for services</option>
+                )}
+                {services.map(({ id, name }) => (
+                  <option key={id} value={id}>
+                    {name}
+                  </option>
+                ))}
+                <option value="+">a new one that sees all of {names.tableInText(table.name)}</option>
+              </Select>
+            )}
+          </Field>
+          <Notice kind="say">
+            It follows in the same breath as what sets it off: where it can&apos;t be done, neither is that. Files that
+            are brought, hand-overs and what builders do with all records set nothing off.
+          </Notice>
+        </>
+      )}
+    </>
+  );
+}
+
+/** A service that nobody has a key to, and that sees every record of the table. */
+function newService(draft: PortalDefinition, table: Table): string {
+  const id = freeId('by itself', draft.roles);
+  draft.roles.push({ id, name: 'By itself', for: 'services' });
+  const columns = table.columns.filter(({ name, type }) => type !== 'other' && !isClosed(table, name));
+  (draft.access[table.name] ??= {})[id] = { see: { where: 'every row', columns: columns.map(({ name }) => name) } };
+  return id;
+}

@@ -1,0 +1,18 @@
+import type { SetOff } from '../../../core/definition/action';
+
+/** When an action is done by itself, in words: "when a record of visits is made". */
+export function setOffWords(on: SetOff, table: string, moves: readonly { id: string; name: string }[]): string {
+  const record = `a record of ${table}`;
+  switch (on.what) {
+    case 'made':
+      return `when ${record} is made`;
+    case 'changed':
+      return `when ${record} is changed`;
+    case 'deleted':
+      return `when ${record} is deleted`;
+    case 'moved': {
+      if (on.move === undefined) return `when ${record} is moved on`;
+      return `when ${record} is moved by “${moves.find(({ id }) => id === on.move)?.name ?? 'a move that is gone'}”`;
+    }
+  }
+}
