@@ -25,7 +25,7 @@ export function ActionEdit({ action, table }: { action: Action; table: Table }) 
   const { name, where, several, keepIn } = action;
   return (
     <div className="grid gap-4">
-      <Field label="What its button says">
+      <Field label={action.on ? 'What it is called' : 'What its button says'}>
         {(ids) => (
           <input
             className="field max-w-80"

@@ -14,9 +14,12 @@ const keyOf = (mail: MailTo): string =>
 export function MailEdit({
   step,
   table,
+  byItself,
   onChange,
 }: {
   step: MailStep;
+  /** Nobody presses. */
+  byItself: boolean;
   table: Table;
   onChange: (label: string, recipe: (step: MailStep) => void) => void;
 }) {
@@ -30,7 +33,7 @@ export function MailEdit({
   );
   const picked = keyOf(step.mail);
   const offered: { key: string; called: string; mail: MailTo }[] = [
-    { key: 'presser', called: 'whoever presses', mail: { to: 'presser' } },
+    ...(byItself ? [] : [{ key: 'presser', called: 'whoever presses', mail: { to: 'presser' as const } }]),
     ...addresses.map(({ path }) => ({
       key: `column ${printPath(path)}`,
       called: names.path(table.name, printPath(path)),

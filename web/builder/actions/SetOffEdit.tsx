@@ -44,7 +44,8 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
         next.roles = [];
         return;
       }
-      if (!next.on) next.roles = [services[0]?.id ?? newService(whole, table)];
+      const seeing = services.find(({ id }) => whole.access[table.name]?.[id]?.see);
+      if (!next.on) next.roles = [seeing?.id ?? newService(whole, table)];
       next.on = found.on;
       delete next.several;
       delete next.confirm;

@@ -26,6 +26,8 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
   const { draft, catalogue } = useBench();
   const names = useNames();
   const lifecycle = draft.lifecycles?.find((each) => each.table === table.name);
+  const member = draft.roles.find((role) => (role.for ?? 'members') === 'members');
+  const firstReader: MailStep['mail'] = action.on && member ? { to: 'role', role: member.id } : { to: 'presser' };
   const addressName = (id: string) =>
     draft.addresses?.find((each) => each.id === id)?.name ?? 'an address that is gone';
   const states = (of: string) => (draft.lifecycles ?? []).flatMap((each) => (each.table === of ? [each.column] : []));
@@ -118,6 +120,7 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
                 <MailEdit
                   step={step}
                   table={table}
+                  byItself={action.on !== undefined}
                   onChange={(label, recipe) => change(at, label, (next) => recipe(next as MailStep))}
                 />
               )}
@@ -165,7 +168,7 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
           small
           onClick={() =>
             add(
-              { kind: 'mail', mail: { to: 'presser' }, subject: action.name, text: 'Hello,\n\n' },
+              { kind: 'mail', mail: firstReader, subject: action.name, text: 'Hello,\n\n' },
               `Let ${action.name} send a mail`,
             )
           }
