@@ -1,3 +1,4 @@
+import type { PortalDefinition } from '../core/definition/definition';
 import { demoDefinition } from '../demo/definition';
 import { readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -103,9 +104,11 @@ export async function onFreshDemo(page: Page, work: () => Promise<void>): Promis
   const at = '/api/builder/portals/alder-fen';
   const put = async (data: object) =>
     expect((await page.request.put(`${at}/definition`, { headers, data })).status()).toBe(200);
-  const before = (await (await page.request.get(`${at}/definition`)).json()) as object;
+  const before = (await (await page.request.get(`${at}/definition`)).json()) as PortalDefinition;
+  // What it calls listens where it did.
+  const [tracker, receiver] = before.addresses!.map(({ url }) => new URL(url).origin) as [string, string];
   const { publishedVersion } = (await (await page.request.get(at)).json()) as { publishedVersion: number };
-  await put(demoDefinition('alder_fen'));
+  await put(demoDefinition('alder_fen', true, { tracker, receiver }));
   try {
     await work();
   } finally {

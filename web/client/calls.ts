@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { bench, type BenchApi } from './bench';
+import { enqueue } from './draft';
 
 export type CallEntry = BenchApi['GET /calls']['answer']['calls'][number];
 
@@ -20,17 +21,17 @@ export function useCall(slug: string, call: number) {
   });
 }
 
-/** Calls an address of the draft with a sample, and waits for its answer. */
+/** Calls an address of the draft with a sample, once one's own edits are kept, and waits for its answer. */
 export function useTryAddress(slug: string, address: string) {
   return useMutation({
     mutationFn: (data: Record<string, unknown>) =>
-      bench(slug)('POST /addresses/:address/try', { params: { address }, body: { data } }),
+      enqueue(slug, () => bench(slug)('POST /addresses/:address/try', { params: { address }, body: { data } })),
   });
 }
 
 /** Makes another secret; it is told this once. */
 export function useNewSecret(slug: string, address: string) {
   return useMutation({
-    mutationFn: () => bench(slug)('POST /addresses/:address/secret', { params: { address } }),
+    mutationFn: () => enqueue(slug, () => bench(slug)('POST /addresses/:address/secret', { params: { address } })),
   });
 }

@@ -21,7 +21,7 @@ export function CallList() {
   const found = useCalls(slug, { state, before });
   const addressName = (id: string) => draft.addresses?.find((each) => each.id === id)?.name ?? id;
   return (
-    <section aria-label="Calls" className="grid gap-2">
+    <section aria-label="What was told" className="grid gap-2">
       <div className="flex flex-wrap items-center gap-2">
         <h2 className="flex-1 text-base font-semibold">What was told</h2>
         <Select
