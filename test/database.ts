@@ -32,6 +32,7 @@ export const testSchemas = [
   'lists_own',
   'views',
   'actions',
+  'approve',
   'follow',
   'outside',
   'outside_own',

@@ -177,24 +177,15 @@ it('calls about one record come in their order, and none is put in for somebody 
   expect((await pressed(id)).status).toBe(200);
   const first = await callOf(id);
   const { portalId, memberId, action, step, address, tableName, recordId } = first;
-  const second = {
-    portalId,
-    memberId,
-    role: null,
-    action,
-    step,
-    address,
-    tableName,
-    recordId,
-    body: '{}',
-    answers: false,
-  };
+  const body = JSON.stringify({ type: 'second', data: { bottle: 'second' } });
+  const second = { portalId, memberId, role: null, action, step, address, tableName, recordId, body, answers: false };
   await demo.server.services.outsideCalls.hold([{ ...second, onceKey: 'call_second' }], false);
   await demo.server.services.outsideCalls.keep(['call_second']);
   await Member.update({ suspended: 'away' }, { where: { id: memberId! } });
   tracker.mood = null;
   await tryAgain(id);
-  await expect.poll(() => OutsideCall.count({ where: { recordId: id, state: 'done' } }), { timeout: 20_000 }).toBe(2);
+  const both = { onceKey: [first.onceKey, 'call_second'], state: 'done' as const };
+  await expect.poll(() => OutsideCall.count({ where: both }), { timeout: 20_000 }).toBe(2);
   await first.reload();
   expect(first.problem).toBe(
     'What it answered was not put into the record: Whoever began this is no member any more, so it was not done.',
