@@ -27,12 +27,14 @@ export interface Approval {
 const isState = (table: Table, { name, type, choices = [] }: Column): boolean =>
   type === 'one choice' && choices.length >= 3 && !isClosed(table, name);
 
-/** The columns of a table that may hold the states: those of its lifecycle alone, where it has one. */
+/** The columns of a table that may hold the states, the likeliest first: that of its lifecycle, where it has one. */
 export function stateColumns(draft: PortalDefinition, table: Table): Column[] {
   const lifecycle = draft.lifecycles?.find((each) => each.table === table.name);
-  return table.columns.filter(
+  const found = table.columns.filter(
     (column) => isState(table, column) && (lifecycle === undefined || lifecycle.column === column.name),
   );
+  const isCalledSo = ({ name }: Column) => /state|status|stage/i.test(name);
+  return [...found.filter(isCalledSo), ...found.filter((column) => !isCalledSo(column))];
 }
 
 /** Columns that may say why something was sent back. */

@@ -100,7 +100,7 @@ const titles = async (visit: Visit, where: Condition[] = []) => {
 const stage = async (id: number) =>
   (await plain.query<{ stage: string }[]>(`SELECT stage FROM notices WHERE id = ${id}`))[0]!.stage;
 
-it('is submitted, sent back with the reason, submitted again and approved; what others see is what is approved', async () => {
+it('is submitted, sent back with the reason, submitted again and approved; others see what is approved', async () => {
   const [author, other, editor, passer] = [
     await as('author', 'ada@example.org'),
     await as('author', 'bo@example.org'),

@@ -29,6 +29,14 @@ export function columnChoices(catalogue: Catalogue, table: Table): ColumnChoice[
   return [...own(table, []), ...further(table, [], 2)];
 }
 
+/** Of those, the ones that may hold an address of somebody: they are noted so, or called so. */
+export const addressChoices = (choices: ColumnChoice[]): ColumnChoice[] =>
+  choices.filter(
+    ({ column, at }) =>
+      !isClosed(at, column.name) &&
+      (column.kind === 'e-mail' || (column.type === 'text' && /e-?mail/i.test(column.name))),
+  );
+
 /** Columns that no ceiling closes, of types that can be compared. */
 function openColumns(table: Table | undefined): Column[] {
   return (table?.columns ?? []).filter((column) => column.type !== 'other' && !isClosed(table!, column.name));

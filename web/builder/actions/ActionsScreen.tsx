@@ -7,6 +7,7 @@ import { useNames } from '../bench/names';
 import { StageHead } from '../bench/StageFrame';
 import { newAction } from './action-edits';
 import { ActionEdit } from './ActionEdit';
+import { LayApproval } from './LayApproval';
 import { setOffWords } from './set-off-words';
 
 /** What people may do with records by a press. */
@@ -67,6 +68,7 @@ export default function ActionsScreen() {
             })}
           </RuleList>
         )}
+        <LayApproval />
         <AddOn words="an action with a record of" onAdd={add} only={(table) => keyed(findTable(catalogue, table))} />
       </div>
     </>

@@ -3,7 +3,7 @@ import { printPath } from '../../../core/definition/path';
 import { isClosed, type Table } from '../../../core/table/catalogue';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
-import { columnChoices } from '../access/choices';
+import { addressChoices, columnChoices } from '../access/choices';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 
@@ -25,12 +25,7 @@ export function MailEdit({
 }) {
   const { draft, catalogue } = useBench();
   const names = useNames();
-  // Columns that may hold an address: those that are noted so, or called so.
-  const addresses = columnChoices(catalogue, table).filter(
-    ({ column, at }) =>
-      !isClosed(at, column.name) &&
-      (column.kind === 'e-mail' || (column.type === 'text' && /e-?mail/i.test(column.name))),
-  );
+  const addresses = addressChoices(columnChoices(catalogue, table));
   const picked = keyOf(step.mail);
   const offered: { key: string; called: string; mail: MailTo }[] = [
     ...(byItself ? [] : [{ key: 'presser', called: 'whoever presses', mail: { to: 'presser' as const } }]),
