@@ -33,6 +33,8 @@ export const testSchemas = [
   'views',
   'actions',
   'approve',
+  'nameless',
+  'nameless_own',
   'follow',
   'outside',
   'outside_own',

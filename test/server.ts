@@ -1,3 +1,4 @@
+import type { Logger } from 'pino';
 import { readFileSync } from 'node:fs';
 import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
@@ -82,9 +83,10 @@ export async function demoServer(
   schema: string,
   ownSchema: string,
   webFolder: string | null = null,
+  log?: Logger,
 ): Promise<{ server: RunningServer; client(): Client; base: string }> {
   await demoInto(address, schema, ownSchema);
-  const server = await startServer({ database: address, ownSchema, port: 0, webFolder, privateAddresses: true });
+  const server = await startServer({ database: address, ownSchema, port: 0, webFolder, privateAddresses: true, log });
   const base = `http://127.0.0.1:${server.port}`;
   return { server, base, client: () => new Client(base) };
 }

@@ -5,6 +5,7 @@ import { isNever } from '../condition/analyse';
 import { pathsOf, type Condition } from '../condition/tree';
 import { inputsOf, type Form } from '../definition/form';
 import type { PortalDefinition, Role } from '../definition/definition';
+import { anonymityProblem } from '../form/anonymity';
 import { askedTable, formConditionProblem } from '../form/form-conditions';
 import { findColumn, findTable, type Catalogue, type Table } from '../table/catalogue';
 import type { Finding } from './finding';
@@ -29,6 +30,15 @@ export function findForms(
     const never = `Nobody can send “${form.title}”`;
     if (!table)
       return [broken('table', `${never}: there is no table ${form.table} any more`, 'Its place on pages is empty.')];
+    const told = form.anonymous ? anonymityProblem(definition, table, form) : null;
+    if (told !== null)
+      return [
+        broken(
+          'anonymous',
+          `${never}: ${told}`,
+          'It says that it is anonymous, so nobody gets it until that is mended.',
+        ),
+      ];
     const parts = partFaults(definition, catalogue, table, form).map(([key, title, why]) => broken(key, title, why));
     const roles = rolesOfForm(definition, form).flatMap((role): Finding[] => {
       const problem = problemFor(definition, catalogue, table, form, role);

@@ -38,6 +38,13 @@ const sending =
 
 /** Mistakes in forms, with the words that tell what is meant. */
 export const toldOfForms: [string, RegExp, (d: Draft) => void][] = [
+  [
+    'form does not work',
+    /Nobody can send “A new well”: its key counts up/,
+    sending((f) => {
+      f.anonymous = true;
+    }),
+  ],
   ['form does not work', /Nobody can send “A new well”: there is no table barns/, sending((f) => (f.table = 'barns'))],
   [
     'form does not work',

@@ -74,4 +74,5 @@ export const form = Joi.object({
   closes: Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/, 'a day, like 2026-12-31'),
   most: Joi.number().integer().min(1).max(10_000_000),
   oneEach: Joi.valid(true),
+  anonymous: Joi.valid(true),
 });

@@ -70,6 +70,8 @@ export interface Form {
   most?: number;
   /** Once by each person. */
   oneEach?: true;
+  /** Nothing is kept of who sent it, or when. */
+  anonymous?: true;
 }
 
 export const inputsOf = ({ steps }: Pick<Form, 'steps'>): FormInput[] =>

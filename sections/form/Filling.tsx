@@ -25,7 +25,7 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
   const say = useDone();
   const who = useMe(base).data?.member.email ?? '';
   const first = firstTyped(form);
-  const keeps = seenBy ? 'not' : isVisitor ? 'tab' : 'device';
+  const keeps = seenBy || form.anonymous ? 'not' : isVisitor ? 'tab' : 'device';
   const draft = useDraft(`form ${base} ${spot.page} ${section} ${who}`, keeps, first);
   const { typed, setTyped } = draft;
   const [sent, setSent] = useState<{ says: string | null; receipt: string | null } | null>(null);
@@ -136,6 +136,12 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
   const isBusy = send.isPending || correct.isPending;
   return (
     <form ref={frame} noValidate onSubmit={submit} className="grid max-w-3xl gap-4">
+      {form.anonymous && (
+        <Notice kind="say">
+          This is anonymous. What you enter is kept, and nothing else: not who you are, from where you send it, or when.
+          What you write may still tell it.
+        </Notice>
+      )}
       {state.steps.length > 1 && <StepList steps={state.steps} at={place} onShow={show} />}
       {draft.isKept && draft.isDirty && correcting === null && (
         <p className="text-sm text-soft">

@@ -49,6 +49,7 @@ export const serve: SectionServe<FormSection, FormTold> = {
       now: said,
       send: said,
       corrects: yesNo,
+      anonymous: yesNo,
       leads: saidOrNull,
       closed: saidOrNull,
     }).allow(null),

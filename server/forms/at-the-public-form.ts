@@ -12,6 +12,8 @@ const least = 3000;
 const ticketHolds = 12 * 3_600_000;
 /** So long it is kept what was turned away. */
 const keptFor = 90 * 24 * 3_600_000;
+/** So long a press is known that nothing else is kept of. */
+const pressesKnown = 10 * 60_000;
 
 export type WhyTurnedAway = 'too often' | 'too many in all' | 'filled the trap' | 'too quick' | 'without a ticket';
 
@@ -28,6 +30,9 @@ export class PublicForms {
   private readonly one: RateLimiterMemory;
   private readonly all: RateLimiterMemory;
   private readonly least: number;
+  /** What addresses are hashed with, another each day. */
+  private salt = { day: '', bytes: randomBytes(32) };
+  private readonly pressed = new Map<string, { done: Promise<unknown>; at: number }>();
 
   constructor(secretKey: Buffer, limits: PublicLimits = {}) {
     this.key = Buffer.from(hkdfSync('sha256', secretKey, '', 'tickets of public forms', 32));
@@ -75,7 +80,13 @@ export class PublicForms {
       await this.turnAway(at, 'without a ticket', 409, 'This form has been open for long. Load the page again.');
     if (since < this.least)
       await this.turnAway(at, 'too quick', 429, 'That was quick. Look it over once more, and send it again.');
-    await this.count(at, this.one, address, 'too often', 'Too much was sent from here. Try again in ten minutes.');
+    await this.count(
+      at,
+      this.one,
+      this.hashed(address, now),
+      'too often',
+      'Too much was sent from here. Try again in ten minutes.',
+    );
     await this.count(
       at,
       this.all,
@@ -84,6 +95,29 @@ export class PublicForms {
       'Too much is being sent just now. Try again in a minute.',
     );
     return false;
+  }
+
+  /**
+   * Does the work of a press once, however often it comes within some minutes; known in memory alone. One that failed
+   * may come again.
+   */
+  onceInMemory<T>(press: string | undefined, work: () => Promise<T>): Promise<T> {
+    if (press === undefined) return work();
+    const now = Date.now();
+    for (const [each, { at }] of this.pressed) if (now - at > pressesKnown) this.pressed.delete(each);
+    const known = this.pressed.get(press);
+    if (known) return known.done as Promise<T>;
+    const done = work();
+    this.pressed.set(press, { done, at: now });
+    done.catch(() => this.pressed.delete(press));
+    return done;
+  }
+
+  /** An address as it is counted: nobody can tell it from what is in memory, and tomorrow it is another. */
+  private hashed(address: string, now: Date): string {
+    const day = now.toISOString().slice(0, 10);
+    if (this.salt.day !== day) this.salt = { day, bytes: randomBytes(32) };
+    return createHmac('sha256', this.salt.bytes).update(address).digest('base64url');
   }
 
   private async count(

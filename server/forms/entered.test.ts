@@ -103,6 +103,7 @@ const anyForm: fc.Arbitrary<FormInfo> = fc
       now: '2026-11-28 09:00:00',
       send: 'Send',
       corrects: false,
+      anonymous: false,
       leads: null,
       closed: null,
     };

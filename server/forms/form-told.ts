@@ -3,6 +3,7 @@ import { neededColumns } from '../../core/access/view';
 import { constantValue } from '../../core/condition/operand-value';
 import { pathsOf } from '../../core/condition/tree';
 import { inputsOf, type Form, type FormPart, type FormRule } from '../../core/definition/form';
+import { anonymityProblem } from '../../core/form/anonymity';
 import { askedTable, formConditionProblem, formFor } from '../../core/form/form-conditions';
 import { findColumn, findTable, type Column, type Table } from '../../core/table/catalogue';
 import type { Row } from '../../core/table/value';
@@ -24,6 +25,8 @@ export interface FormTold extends Pick<Form, 'steps' | 'rules'> {
   now: string;
   send: string;
   corrects: boolean;
+  /** Nothing is kept of who sends it, or when. */
+  anonymous: boolean;
   /** The page that it leads to; null where whoever sent it stays. */
   leads: string | null;
   /** Why it can't be sent now; null where it can. */
@@ -37,6 +40,8 @@ export function toldForm(visit: PlacedVisit, form: Form, leads: ReadonlySet<stri
   const view = viewSql(visit);
   const rights = table && tableRights(view.view(table));
   if (!table || !rights?.fills) return null;
+  // It is there only as long as it is what it says.
+  if (form.anonymous && anonymityProblem(definition, table, form) !== null) return null;
   const { timeZone } = definition.portal;
   const needed = new Set(neededColumns(table).filter((column) => !rights.stamps(column)));
   // What they may not fill is not asked: it could only be refused. What is filled unseen is the server's alone.
@@ -85,6 +90,7 @@ export function toldForm(visit: PlacedVisit, form: Form, leads: ReadonlySet<stri
     now: context.now,
     send: form.send ?? 'Send',
     corrects: form.corrects === true,
+    anonymous: form.anonymous === true,
     leads: form.then && leads.has(form.then.page) ? form.then.page : null,
     closed: form.closes !== undefined && form.closes < context.today ? 'This form is closed.' : null,
   };

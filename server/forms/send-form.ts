@@ -20,7 +20,9 @@ const noForm = () => new NotFound('form');
 
 /** The form at the source of its table, as it is for whoever sends it now. */
 async function formNow(asking: PortalVisit, form: Form): Promise<{ visit: PortalVisit; told: FormTold }> {
-  const visit = await at(asking, form.table);
+  const { leaver: _leaver, ...unseen } = asking;
+  // Of what is anonymous nothing leaves: what does is kept with its moment.
+  const visit = await at(form.anonymous ? unseen : asking, form.table);
   const told = toldForm(visit, form, new Set());
   if (!told) throw noForm();
   return { visit, told };

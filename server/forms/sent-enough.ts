@@ -23,11 +23,11 @@ export async function whySentEnough(
  */
 export async function inPlace<T>(
   { portalId, person }: { portalId: number; person: Person },
-  { id: form, most, oneEach }: Form,
+  { id: form, most, oneEach, anonymous }: Form,
   work: () => Promise<T>,
 ): Promise<T> {
   if (most === undefined && !oneEach) return work();
-  const taken = await FormSent.create({ portalId, form, memberId: person.id });
+  const taken = await FormSent.create({ portalId, form, memberId: anonymous ? null : person.id });
   const upTo = { portalId, form, id: { [Op.lte]: taken.id } };
   const isOver =
     (most !== undefined && (await FormSent.count({ where: upTo })) > most) ||

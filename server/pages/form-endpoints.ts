@@ -72,7 +72,12 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
           if (correctable && !trial) await noteReceipt(portalId, form.id, receipt, correctable);
           return { id, says, corrects: correctable !== null };
         };
-        const { corrects, ...sent } = trial ? await send() : await once(visit, ['form', form.id], body.press, send);
+        // Of a press that is anonymous nothing is kept but in memory.
+        const pressed = form.anonymous
+          ? () => guard.onceInMemory(body.press, send)
+          : () => once(visit, ['form', form.id], body.press, send);
+        const { corrects, ...sent } = trial ? await send() : await pressed();
+        if (form.anonymous) sent.id = null;
         return { ...sent, receipt: corrects && !trial ? receipt : null };
       },
     }),

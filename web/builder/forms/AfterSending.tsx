@@ -7,8 +7,8 @@ import type { ChangeForm } from './form-edits';
 /** What its button says, what follows a sending, and how often and until when it can be sent. */
 export function AfterSending({ form, onChange }: { form: Form; onChange: ChangeForm }) {
   const { draft } = useBench();
-  const { title, send, says, then, corrects, closes, most, oneEach } = form;
-  const tick = (label: string, key: 'corrects' | 'oneEach', words: string, value: true | undefined) => (
+  const { title, send, says, then, corrects, closes, most, oneEach, anonymous } = form;
+  const tick = (label: string, key: 'corrects' | 'oneEach' | 'anonymous', words: string, value: true | undefined) => (
     <label className="inline-flex min-h-6 items-center gap-2">
       <input
         type="checkbox"
@@ -136,6 +136,7 @@ export function AfterSending({ form, onChange }: { form: Form; onChange: ChangeF
         corrects,
       )}
       {tick(`Let ${title} be sent once by each`, 'oneEach', 'Once by each person who is signed in', oneEach)}
+      {tick(`Let ${title} be anonymous`, 'anonymous', 'Anonymous: nothing is kept of who sent it, or when', anonymous)}
     </fieldset>
   );
 }
