@@ -13,6 +13,7 @@ import { exporting } from './export';
 import { hands } from './hands';
 import { importing } from './import';
 import { list } from './list';
+import { outbox } from './outbox';
 import { people } from './people';
 import { policy } from './policy';
 import { signingIn } from './sign-in';
@@ -37,6 +38,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'sign-in': signingIn,
   'smallest-group': smallestGroup,
   actions,
+  outbox,
 };
 
 /**
