@@ -13,7 +13,7 @@ const many = 10_000;
 /** So many records are told of, each several times. */
 const records = 2000;
 
-/** 10,000 calls of the outbox to the receiver: how long they take, and whether each came once, in its record's order. */
+/** 10,000 calls of the outbox to the receiver: how long they take, and whether each came once, in order. */
 export async function outbox(): Promise<Figure[]> {
   return withMariadb(['alder_fen', 'stone_porch'], async (address) => {
     const receiver = await openReceiver();
