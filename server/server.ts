@@ -7,7 +7,7 @@ import { createApp } from './app';
 import type { Services } from './portals/services';
 import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
-import { sendCalls } from './calls/send-calls';
+import { sendCalls, takeOverCalls } from './calls/send-calls';
 import { sendMails } from './outbox/send-mails';
 import { readSetting } from './store/store';
 import { lookAfterTalk } from './comments/look-after-talk';
@@ -97,7 +97,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   };
   try {
     await settleShapes(services, options.alone ?? false);
-    if (options.alone) await Jobs.takeOver();
+    if (options.alone) await Promise.all([Jobs.takeOver(), takeOverCalls()]);
     const stopping = new Stopping();
     const app = stopping.around(createApp(services));
     const server = options.door ?? createServer();

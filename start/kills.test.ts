@@ -9,11 +9,13 @@ import { Client } from '../test/server';
 import { freePort, isProcess } from './local-mariadb';
 
 /**
- * Server and database are killed in turn while people write. What was acknowledged is there; what was said not to have
- * happened isn't; what must be kept together is. `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that
- * the tests of every day do few.
+ * Server and database are killed in turn while people write and press. What was acknowledged is there; what was said not
+ * to have happened isn't; what must be kept together is; and what is kept is told outside, and nothing else is.
+ * `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that the tests of every day do few.
  */
 const kills = Number(process.env.STONE_PORCH_KILLS ?? 6);
+/** So many actions are pressed between two kills. */
+const mostPresses = 12;
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-kills-'));
 const data = join(folder, 'data');
 let child: ChildProcess | null = null;
@@ -99,6 +101,63 @@ class Writer {
   }
 }
 
+/** Presses an action that calls outside, with one record after another; and what they were told of it. */
+class Presser {
+  readonly done: string[] = [];
+  readonly denied: string[] = [];
+  private next = 0;
+
+  constructor(
+    private readonly ids: readonly string[],
+    private readonly press: (id: string, mark: string) => Promise<{ status: number; body: { type?: string } | null }>,
+  ) {}
+
+  async run(stopped: () => boolean, most: number): Promise<void> {
+    for (let i = 0; i < most && !stopped() && this.next < this.ids.length; i++) {
+      const id = this.ids[this.next++]!;
+      let answer: Awaited<ReturnType<typeof this.press>>;
+      try {
+        answer = await this.press(id, `press of record number ${id}`);
+      } catch {
+        // The connection broke: nobody was told anything.
+        return;
+      }
+      if (answer.status === 200) this.done.push(id);
+      else {
+        if (answer.body?.type !== 'urn:stone-porch:problem:outcome-unknown') this.denied.push(id);
+        return;
+      }
+    }
+  }
+}
+
+/** What stands at the end: what was handed over was told outside, once for each and under one id, and nothing else. */
+async function toldOnce(builder: Client, courier: Client, presser: Presser): Promise<void> {
+  const bench = '/builder/portals/alder-fen';
+  const left = async () => {
+    const { counts } = (await builder.get(`${bench}/calls`)).body as { counts: Record<string, number> };
+    return (counts.held ?? 0) + (counts.waiting ?? 0) + (counts.sending ?? 0);
+  };
+  await expect.poll(left, { timeout: 240_000, interval: 500 }).toBe(0);
+  const told: string[] = [];
+  for (let before: number | null = 0; before !== null;) {
+    const { body } = await builder.get(`${bench}/calls${before ? `?before=${before}` : ''}`);
+    told.push(...(body.calls as { record: string; state: string }[]).map(({ record, state }) => `${record} ${state}`));
+    before = body.before as number | null;
+  }
+  const filter = encodeURIComponent('temperature_c = 9.9');
+  const { body } = await courier.get(
+    `/portals/alder-fen/records/samples?columns=tracking_number&size=200&filter=${filter}`,
+  );
+  const handed = body.records as { id: string; values: { tracking_number: string | null } }[];
+  expect(told.toSorted()).toEqual(handed.map(({ id }) => `${id} done`).toSorted());
+  expect(handed.filter(({ values }) => values.tracking_number === null)).toEqual([]);
+  const ids = new Set(handed.map(({ id }) => id));
+  expect(presser.done.filter((id) => !ids.has(id))).toEqual([]);
+  expect(presser.denied.filter((id) => ids.has(id))).toEqual([]);
+  expect(presser.done.length).toBeGreaterThan(kills);
+}
+
 describe('a server and a database that are killed under writes', () => {
   it(
     'lose nothing that was acknowledged, keep nothing by halves, and say no word that is untrue',
@@ -152,13 +211,31 @@ describe('a server and a database that are killed under writes', () => {
           });
         writer.acknowledged = 'begin';
       }
+      const [builder, courier] = [new Client(`http://127.0.0.1:${port}`), new Client(`http://127.0.0.1:${port}`)];
+      await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+      const email = 'nell.quillfeather707@example.org';
+      expect((await courier.post(`${at}/sign-in`, { email, password: demoPassword })).status).toBe(200);
+      const { body: bottles } = await courier.get(
+        `${at}/records/samples?size=200&filter=${encodeURIComponent('handed_over_at IS NULL')}`,
+      );
+      const presser = new Presser(
+        (bottles.records as { id: string }[]).map(({ id }) => id),
+        (id, press) =>
+          courier.post(`${at}/records/samples/${id}/actions/hand-over-bottle`, {
+            asked: { temperature_c: '9.9' },
+            press,
+          }),
+      );
       const writers = [...single.map(({ writer }) => writer), ...pairs.map(({ writer }) => writer), maker];
 
       for (let kill = 0; kill < kills; kill++) {
         const written = writers.reduce((sum, writer) => sum + writer.written, 0);
         let stop = false;
         let over = false;
-        const all = Promise.all(writers.map((writer) => writer.run(() => stop))).then(() => (over = true));
+        const pressing = presser.run(() => stop, mostPresses);
+        const all = Promise.all([...writers.map((writer) => writer.run(() => stop)), pressing]).then(
+          () => (over = true),
+        );
         // Somewhere in the middle of what they write: after some more of it than the last time.
         while (writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5)) {
           if (over) throw new Error(`before kill ${kill} every writer was refused something`);
@@ -195,6 +272,7 @@ describe('a server and a database that are killed under writes', () => {
         expect(made.slice(-150).filter((title) => !there.includes(title))).toEqual([]);
         expect(maker.denied.filter((title) => there.includes(title))).toEqual([]);
       }
+      await toldOnce(builder, courier, presser);
       expect(writers.reduce((sum, writer) => sum + writer.written, 0)).toBeGreaterThan(20 * kills);
     },
     // Generous: a busy machine is slow, not wrong.

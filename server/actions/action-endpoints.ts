@@ -3,6 +3,7 @@ import { actionsOf, callsOf, columnsWritten, mostAtOnce } from '../../core/defin
 import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
+import { isSourceAway } from '../sources/connection-problem';
 import { openRecord } from '../records/record-answers';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
@@ -28,7 +29,7 @@ const waitsFor = 12_000;
 export interface CallTold {
   to: string;
   state: 'done' | 'waiting' | 'failed';
-  /** What is wrong, in words. */
+  /** What is wrong, in words for whoever pressed; why it is, is for the portal's keeper. */
   problem: string | null;
 }
 
@@ -71,8 +72,13 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
           return { made: acted.made, calls: leaver.calls };
         });
         const waits = waitsForAnswer(visit, action) && done.calls.length > 0;
-        const answered = waits ? await services.outsideCalls.afterAWhile(done.calls, waitsFor) : [];
-        if (now === undefined || waits) now = await read(visit.source, visit, table, id).catch(orNull);
+        // It is done by now: where the database is away since, that is no fault of it.
+        const answered = waits ? await services.outsideCalls.afterAWhile(done.calls, waitsFor).catch(() => []) : [];
+        if (now === undefined || waits)
+          now = await read(visit.source, visit, table, id).catch((error: unknown) => {
+            if (now !== undefined && isSourceAway(error)) return now;
+            return orNull(error);
+          });
         return { record: now, made: done.made, calls: answered.flatMap((call) => callTold(visit, call)) };
       },
     }),
@@ -125,6 +131,9 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
 const waitsForAnswer = ({ definition }: PortalVisit, action: string): boolean =>
   (definition.actions ?? []).some((each) => each.id === action && callsOf(each).some(({ answers }) => answers));
 
+const notPutIn = 'What it answered could not be put in.';
+const notTold = 'It could not be told.';
+
 /** A call as whoever pressed is told of it; of one whose answer goes nowhere nothing is. */
 function callTold({ definition }: PortalVisit, { answers, address, state, problem }: OutsideCall): CallTold[] {
   if (!answers) return [];
@@ -133,7 +142,7 @@ function callTold({ definition }: PortalVisit, { answers, address, state, proble
     {
       to: definition.addresses?.find(({ id }) => id === address)?.name ?? address,
       state: failed ? 'failed' : state === 'done' ? 'done' : 'waiting',
-      problem,
+      problem: !failed ? null : `${state === 'done' ? notPutIn : notTold} The portal’s keeper sees why.`,
     },
   ];
 }
@@ -148,6 +157,6 @@ async function tellAddress(visit: PortalVisit, table: string, id: string, action
   const roster = visit.definition.rosters.find((each) => each.table === table);
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
   if (!roster || !action || !columnsWritten(action).includes(roster.email)) return;
-  const now = await read(visit.source, visit, table, id, [[roster.email]]).catch(orNull);
+  const now = await read(visit.source, visit, table, id, [[roster.email]]).catch(() => null);
   await visit.addressWritten?.({ roster: table, key: id }, String(now?.values[roster.email] ?? ''));
 }

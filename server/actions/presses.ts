@@ -45,7 +45,8 @@ export async function once<T>(
     if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: at });
     throw error;
   }
-  await KeptPress.update({ answer: JSON.stringify(done) }, { where: at });
+  // It is done by now, and whoever pressed is told so, also where that can't be noted: again it would be unknown.
+  await KeptPress.update({ answer: JSON.stringify(done) }, { where: at }).catch(() => undefined);
   return done;
 }
 

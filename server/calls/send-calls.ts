@@ -27,12 +27,15 @@ const keptText = 4000;
 /** Answers that say something of the moment and not of what was sent (RFC 9110, RFC 6585, RFC 8470). */
 const forNow = new Set([408, 425, 429]);
 
+/** What a server left behind that was here alone and is gone: gone on with at once. */
+export const takeOverCalls = (): Promise<void> => lookAfterLost(new Date(), '');
+
 /** Makes the calls that wait, one server or several: each call is taken by one of them. */
 export function sendCalls(services: CoreServices): Turns {
   const me = randomBytes(8).toString('hex');
   const turns = inTurns(async (isClosed) => {
     try {
-      await lookAfterLost();
+      await lookAfterLost(new Date(Date.now() - goneAfter), me);
       await callDue(services, me, isClosed);
     } catch (error) {
       services.log.debug({ reason: (error as Error).name }, 'addresses not called');
@@ -47,9 +50,12 @@ export function sendCalls(services: CoreServices): Turns {
  * One that somebody had in hand when they were stopped is called again, under the same id. One of which nobody knows
  * whether what it tells of was kept is not; one that would have been let go with it was not.
  */
-async function lookAfterLost(): Promise<void> {
-  const gone = { [Op.lt]: new Date(Date.now() - goneAfter) };
-  await OutsideCall.update({ state: 'waiting', nextTry: new Date() }, { where: { state: 'sending', nextTry: gone } });
+async function lookAfterLost(before: Date, me: string): Promise<void> {
+  const gone = { [Op.lt]: before };
+  const again = { state: 'waiting' as const, nextTry: new Date() };
+  await OutsideCall.update(again, { where: { state: 'sending', nextTry: gone } });
+  // Between two turns nothing is in hand: the database was away before it could be said what came of it.
+  await OutsideCall.update(again, { where: { state: 'sending', takenBy: me } });
   await OutsideCall.destroy({ where: { state: 'held', beside: true, madeAt: gone } });
   await OutsideCall.update(
     {

@@ -28,12 +28,18 @@ export interface OneLeaver extends Leaver {
  * they stay and are shown as unsure. `press` is the id that a press came with.
  */
 export function leaverOf({ sources, outbox, outsideCalls }: WaysOut, asking: Asking, press?: string): OneLeaver {
-  const mails = new Set<string>();
+  let mails: string[] = [];
   const calls: string[] = [];
   const mark = press ?? randomBytes(16).toString('hex');
+  const drop = async (): Promise<void> => {
+    if (mails.length > 0) await outbox.drop(mails);
+    if (calls.length > 0) await outsideCalls.drop(calls);
+  };
   return {
     calls,
     hold: async (leaving: Leaving): Promise<HeldBeside | null> => {
+      // A transaction that was taken back and is tried again leaves what it has then.
+      await drop();
       const newMails = await mailsOf(asking, mark, leaving.mails);
       const newCalls = callsOf(asking, mark, leaving.calls);
       if (newMails.length > mostMails)
@@ -43,22 +49,18 @@ export function leaverOf({ sources, outbox, outsideCalls }: WaysOut, asking: Ask
       // All of it is of one source.
       const { table } = [...leaving.mails, ...leaving.calls][0]!;
       const schema = sources.beside(asking.definition, table);
-      // A transaction that is tried again leaves once.
-      for (const { onceKey } of newMails) mails.add(onceKey);
-      for (const { onceKey } of newCalls) if (!calls.includes(onceKey)) calls.push(onceKey);
+      mails = [...new Set(newMails.map(({ onceKey }) => onceKey))];
+      calls.splice(0, calls.length, ...newCalls.map(({ onceKey }) => onceKey));
       await outbox.hold(newMails, schema !== null);
       await outsideCalls.hold(newCalls, schema !== null);
-      return schema === null ? null : { schema, mails: [...mails], calls: [...calls] };
+      return schema === null ? null : { schema, mails, calls: [...calls] };
     },
     // It is kept by now: what can't be let go at this moment stays, and is shown as unsure.
     keep: async () => {
-      if (mails.size > 0) await outbox.keep([...mails]).catch(() => undefined);
+      if (mails.length > 0) await outbox.keep(mails).catch(() => undefined);
       if (calls.length > 0) await outsideCalls.keep(calls).catch(() => undefined);
     },
-    drop: async () => {
-      if (mails.size > 0) await outbox.drop([...mails]);
-      if (calls.length > 0) await outsideCalls.drop(calls);
-    },
+    drop,
   };
 }
 

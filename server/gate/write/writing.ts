@@ -34,7 +34,8 @@ export async function writing<T>(
     // What may have been kept keeps its files, and what was to leave of it.
     if (!(error instanceof OutcomeUnknown)) {
       await files?.letGo(held);
-      await leaver?.drop();
+      // What can't be forgotten at this moment is never let go: the first error is what is told.
+      await leaver?.drop().catch(() => undefined);
     }
     throw error;
   }
