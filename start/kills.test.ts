@@ -9,8 +9,8 @@ import { Client } from '../test/server';
 import { freePort, isProcess } from './local-mariadb';
 
 /**
- * Server and database are killed in turn while people write and press. What was acknowledged is there; what was said not
- * to have happened isn't; what must be kept together is; and what is kept is told outside, and nothing else is.
+ * Server and database are killed in turn while people write and press. What was acknowledged is there; what was said
+ * not to have happened isn't; what must be kept together is; what is kept is told outside, and nothing else is.
  * `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that the tests of every day do few.
  */
 const kills = Number(process.env.STONE_PORCH_KILLS ?? 6);
