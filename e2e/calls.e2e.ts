@@ -26,16 +26,6 @@ test('a courier hands a bottle over, and the tracker’s answer stands in the re
   await expect(page.getByText('The lab has the bottle.')).toBeVisible();
   await expect(page.getByRole('table').getByRole('row', { name: new RegExp(code) })).toContainText(/BT-5\d{5}/);
 
-  const many = new Hand(page);
-  const ticks = page.getByRole('table').getByRole('checkbox', { name: /^Choose B/ });
-  for (let i = 0; i < 3; i++) await many.press(ticks.nth(i));
-  const ticked = page.getByRole('region', { name: 'Ticked records' });
-  await many.press(ticked.getByRole('button', { name: /^Hand over/ }));
-  await many.write(page.getByLabel('Temperature in the box, °C'), '5.1');
-  await many.press(page.getByRole('dialog').getByRole('button', { name: 'Hand over' }));
-  await expect(page.getByText('The lab has the bottle.').first()).toBeVisible();
-  console.log(`several ticked and handed over, with a service told: ${many.made} interactions`);
-  expect(many.made).toBeLessThanOrEqual(12);
   const sql = await plainSql(baseURL!);
   try {
     const told = async () => {
@@ -44,7 +34,18 @@ test('a courier hands a bottle over, and the tracker’s answer stands in the re
       );
       return Number(found!.n);
     };
-    await expect.poll(told).toBe(3);
+    const before = await told();
+    const many = new Hand(page);
+    const ticks = page.getByRole('table').getByRole('checkbox', { name: /^Choose B/ });
+    for (let i = 0; i < 3; i++) await many.press(ticks.nth(i));
+    const ticked = page.getByRole('region', { name: 'Ticked records' });
+    await many.press(ticked.getByRole('button', { name: /^Hand over/ }));
+    await many.write(page.getByLabel('Temperature in the box, °C'), '5.1');
+    await many.press(page.getByRole('dialog').getByRole('button', { name: 'Hand over' }));
+    await expect(page.getByText('The lab has the bottle.').first()).toBeVisible();
+    console.log(`several ticked and handed over, with a service told: ${many.made} interactions`);
+    expect(many.made).toBeLessThanOrEqual(12);
+    await expect.poll(told).toBe(before + 3);
   } finally {
     await sql.end();
   }
