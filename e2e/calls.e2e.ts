@@ -2,6 +2,8 @@ import { expect, type Page } from '@playwright/test';
 import { Hand } from './hand';
 import { expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';
 
+/** The courier's bottles, those that wait before all others. */
+const waitingFirst = '/p/alder-fen/pick-ups?sort=handed_over_at';
 const courier = 'nell.quillfeather707@example.org';
 
 /** A bottle of the courier's that can be handed over yet. */
@@ -16,7 +18,7 @@ test('a courier hands a bottle over, and the tracker’s answer stands in the re
   page,
   baseURL,
 }) => {
-  await signIn(page, courier, '/p/alder-fen/pick-ups');
+  await signIn(page, courier, waitingFirst);
   const row = waiting(page, /^Hand over/);
   const code = (await row.getByRole('link').first().innerText()).trim();
   const hand = new Hand(page);
@@ -24,7 +26,9 @@ test('a courier hands a bottle over, and the tracker’s answer stands in the re
   await hand.write(page.getByLabel('Temperature in the box, °C'), '4.5');
   await hand.press(page.getByRole('dialog').getByRole('button', { name: 'Hand over' }));
   await expect(page.getByText('The lab has the bottle.')).toBeVisible();
+  await page.goto(`/p/alder-fen/pick-ups?search=${code}`);
   await expect(page.getByRole('table').getByRole('row', { name: new RegExp(code) })).toContainText(/BT-5\d{5}/);
+  await page.goto(waitingFirst);
 
   const sql = await plainSql(baseURL!);
   try {
@@ -86,7 +90,7 @@ test('a button that calls a service is made in ten interactions, tried, and what
 
     const portal = await browser.newPage();
     try {
-      await signIn(portal, courier, '/p/alder-fen/pick-ups');
+      await signIn(portal, courier, waitingFirst);
       const row = waiting(portal, /^Ask the tracker/);
       await row.getByRole('button', { name: /^Ask the tracker/ }).click();
       await expect(portal.getByText('Ask the tracker: done.')).toBeVisible();
