@@ -18,10 +18,8 @@ export function anonymityProblem(definition: PortalDefinition, table: Table, for
   if (key.some((column) => !column || column.automatic || column.type !== 'text'))
     return 'its key counts up, which tells the order in which they came; give the table random ids';
   const asked = new Set(inputsOf(form).map(({ column }) => column));
-  const noted = table.columns.find(
-    ({ name, type, hasDefault }) => hasDefault && !asked.has(name) && (type === 'date' || type === 'date and time'),
-  );
-  if (noted) return `the database notes in ${noted.name} when one is made`;
+  const noted = table.columns.find(({ name, defaultTells }) => defaultTells === true && !asked.has(name));
+  if (noted) return `what the database puts into ${noted.name} by itself tells when one was made, or by whom`;
   const stamp = (definition.stamps ?? []).find(
     (each) => each.table === table.name && each.on !== 'change' && tells(each.value),
   );

@@ -37,6 +37,8 @@ export interface Column {
   nullable: boolean;
   /** True when the database fills the column by itself when nothing is sent. */
   hasDefault: boolean;
+  /** True when what it fills in by itself tells when the record was made, in which order, or by whom. */
+  defaultTells?: true;
   automatic: boolean;
   /** True when the database puts the moment in whenever the record is changed. */
   setOnChange?: true;

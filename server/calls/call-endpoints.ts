@@ -16,7 +16,8 @@ export interface CallEntry {
   action: string;
   address: string;
   table: string;
-  record: string;
+  /** Null to builders who are kept from personal data. */
+  record: string | null;
   state: OutsideCall['state'];
   tries: number;
   /** Of the last answer; null where there was none. */
@@ -59,7 +60,7 @@ const entryKeys = {
   action: said,
   address: said,
   table: said,
-  record: said,
+  record: saidOrNull,
   state: Joi.valid(...states),
   tries: whole,
   status: wholeOrNull,
@@ -91,7 +92,8 @@ export function callEndpoints(services: BenchServices) {
           counts: Joi.object().unknown(),
         }),
       },
-      does: async ({ draft: { portal }, query: { state, before } }): Promise<CallPage> => {
+      does: async ({ draft: at, query: { state, before } }): Promise<CallPage> => {
+        const { portal } = at;
         const where = {
           portalId: portal.id,
           ...(state === null ? {} : { state }),
@@ -100,7 +102,7 @@ export function callEndpoints(services: BenchServices) {
         const found = await OutsideCall.findAll({ where, order: [['id', 'DESC']], limit: pageSize + 1 });
         const counted = await OutsideCall.count({ where: { portalId: portal.id }, group: ['state'] });
         return {
-          calls: found.slice(0, pageSize).map(entryOf),
+          calls: found.slice(0, pageSize).map((each) => entryOf(at, each)),
           before: found.length > pageSize ? found[pageSize - 1]!.id : null,
           counts: Object.fromEntries(counted.map(({ state: of, count }) => [String(of), Number(count)])),
         };
@@ -119,7 +121,7 @@ export function callEndpoints(services: BenchServices) {
         const call = await callOf(at, params.call);
         const { onceKey, body, answer } = call;
         const open = at.withoutSight !== true;
-        return { ...entryOf(call), onceKey, body: open ? body : null, answer: open ? answer : null };
+        return { ...entryOf(at, call), onceKey, body: open ? body : null, answer: open ? answer : null };
       },
     }),
     callAgain: endpoint({
@@ -182,12 +184,13 @@ export function callEndpoints(services: BenchServices) {
   };
 }
 
-const entryOf = (call: OutsideCall): CallEntry => ({
+/** Which record it is of may be personal as well: a key can be an address. */
+const entryOf = ({ withoutSight }: OpenDraft, call: OutsideCall): CallEntry => ({
   id: call.id,
   action: call.action,
   address: call.address,
   table: call.tableName,
-  record: call.recordId,
+  record: withoutSight ? null : call.recordId,
   state: call.state,
   tries: call.tries,
   status: call.status,

@@ -210,7 +210,7 @@ it('a builder who is kept from personal data reads neither what was told nor wha
   await Builder.update({ seesPersonal: false }, { where: { email: 'builder@example.org' } });
   const kept = await builder.get(`${bench}/calls/${calls.at(-1)!.id}`);
   await Builder.update({ seesPersonal: true }, { where: { email: 'builder@example.org' } });
-  expect(kept.body).toMatchObject({ state: 'done', body: null, answer: null });
+  expect(kept.body).toMatchObject({ state: 'done', record: null, body: null, answer: null });
   const tried = await builder.post(`${bench}/addresses/bottle-tracker/try`, { data: { bottle: 'B0' } });
   expect(tried.body).toMatchObject({ fine: true, status: 200, words: expect.stringContaining('receipt') });
 });

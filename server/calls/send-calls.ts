@@ -93,14 +93,18 @@ async function inLanes(calls: readonly OutsideCall[], work: (call: OutsideCall) 
       at.set(key, at.get(key)! - 1);
     }
   };
-  await Promise.all(Array.from({ length: beside }, lane));
+  // Whatever fails, nothing is in hand any more when the next turn begins.
+  const ended = await Promise.allSettled(Array.from({ length: beside }, lane));
+  const failed = ended.find((each) => each.status === 'rejected');
+  if (failed) throw failed.reason;
 }
 
 async function callOne(services: CoreServices, call: OutsideCall, me: string): Promise<void> {
   const [taken] = await OutsideCall.update(
     // While it is in hand, the moment since when.
     { state: 'sending', takenBy: me, tries: call.tries + 1, nextTry: new Date() },
-    { where: { id: call.id, state: 'waiting' } },
+    // One that was put off since it was looked at waits.
+    { where: { id: call.id, state: 'waiting', nextTry: { [Op.lte]: new Date() } } },
   );
   if (taken !== 1) return;
   const end = (change: Partial<OutsideCall>) =>

@@ -166,6 +166,17 @@ it('is not there where something would tell who sent it, or when', async () => {
     ticket: ticketFor(60_000),
   });
   expect(answer.status).toBe(404);
-  const { body } = await builder.get(`${bench}/findings`);
-  expect(JSON.stringify(body)).toContain('a stamp notes in words who made it, or when');
+  const findings = async () => JSON.stringify((await builder.get(`${bench}/findings`)).body);
+  expect(await findings()).toContain('a stamp notes in words who made it, or when');
+  await publish((draft) => {
+    draft.stamps = draft.stamps!.filter(({ id }) => id !== 'who');
+  });
+  expect(await form()).toMatchObject({ anonymous: true });
+  // Ids that look random, and hold the moment and the machine.
+  const source = demo.server.services.sources.get('nameless');
+  await source.write(raw('ALTER TABLE doubts MODIFY id CHAR(36) NOT NULL DEFAULT (UUID())'));
+  await source.catalogue(true);
+  await publish(() => undefined);
+  expect(await form()).toBeNull();
+  expect(await findings()).toContain('what the database puts into id by itself tells when one was made, or by whom');
 });

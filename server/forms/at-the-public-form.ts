@@ -101,15 +101,20 @@ export class PublicForms {
    * Does the work of a press once, however often it comes within some minutes; known in memory alone. One that failed
    * may come again.
    */
-  onceInMemory<T>(press: string | undefined, work: () => Promise<T>): Promise<T> {
+  onceInMemory<T>(portalId: number, form: string, press: string | undefined, work: () => Promise<T>): Promise<T> {
     if (press === undefined) return work();
     const now = Date.now();
-    for (const [each, { at }] of this.pressed) if (now - at > pressesKnown) this.pressed.delete(each);
-    const known = this.pressed.get(press);
+    // The oldest stand first.
+    for (const [each, { at }] of this.pressed) {
+      if (now - at <= pressesKnown) break;
+      this.pressed.delete(each);
+    }
+    const key = JSON.stringify([portalId, form, press]);
+    const known = this.pressed.get(key);
     if (known) return known.done as Promise<T>;
     const done = work();
-    this.pressed.set(press, { done, at: now });
-    done.catch(() => this.pressed.delete(press));
+    this.pressed.set(key, { done, at: now });
+    done.catch(() => this.pressed.delete(key));
     return done;
   }
 

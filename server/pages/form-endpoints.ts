@@ -74,7 +74,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         };
         // Of a press that is anonymous nothing is kept but in memory.
         const pressed = form.anonymous
-          ? () => guard.onceInMemory(body.press, send)
+          ? () => guard.onceInMemory(portalId, form.id, body.press, send)
           : () => once(visit, ['form', form.id], body.press, send);
         const { corrects, ...sent } = trial ? await send() : await pressed();
         if (form.anonymous) sent.id = null;

@@ -18,6 +18,7 @@ const column = form<Column>({
   nativeType: said,
   nullable: yesNo,
   hasDefault: yesNo,
+  defaultTells: yesNo.optional(),
   automatic: yesNo,
   setOnChange: yesNo.optional(),
   unique: yesNo,

@@ -1,3 +1,4 @@
+import { tellsByDefault } from '../../core/table/telling-default';
 import {
   usableKey,
   withManyRelations,
@@ -171,6 +172,7 @@ function readColumn(row: Record<string, unknown>): Column {
   // Two digits, and 0, would be taken as another year than was written.
   if (data === 'year') Object.assign(column, { min: '1901', max: '2155' });
   if (extra.includes('on update')) column.setOnChange = true;
+  if (extra.includes('auto_increment') || tellsByDefault(String(row.def ?? ''))) column.defaultTells = true;
   if (row.com) column.comment = String(row.com);
   if (row.coll) column.collation = String(row.coll);
   if (type === 'decimal') Object.assign(column, { precision: Number(row.p), scale: Number(row.s) });

@@ -1,3 +1,4 @@
+import { tellsByDefault } from '../../core/table/telling-default';
 import { usableKey, withManyRelations, type Catalogue, type Column, type Table } from '../../core/table/catalogue';
 import { relationName } from '../../core/table/relation-name';
 import { postgresType } from './postgres-types';
@@ -17,6 +18,7 @@ export async function readPostgresCatalogue(ask: Ask, schema: string): Promise<C
     SELECT c.relname t, a.attname c, format_type(ty.oid, CASE m.id WHEN m.base THEN a.atttypmod
       ELSE m.modifier END) native, ty.typname type, ty.typtype kind, ty.typcategory = 'A' is_array, el.typtype
       element_kind, NOT (a.attnotnull OR m.required) nullable, a.atthasdef OR m.filled has_default,
+      a.attidentity <> '' counts, pg_get_expr(d.adbin, d.adrelid) filled_by, a.attgenerated <> '' generated,
       a.attidentity <> '' OR a.attgenerated <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%'
       automatic, co.collisdeterministic deterministic, co.collname collation, col_description(c.oid, a.attnum) comment,
       ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = CASE WHEN ty.typtype = 'e' THEN ty.oid
@@ -104,6 +106,9 @@ function readColumn(row: Record<string, unknown>): Column {
     automatic: row.automatic === true,
     unique: false,
   };
+  // What a type puts in by itself can't be looked into here, so it is taken to tell.
+  const filledBy = row.generated === true ? '' : (row.filled_by ?? (column.hasDefault ? 'now()' : ''));
+  if (row.counts === true || tellsByDefault(String(filledBy))) column.defaultTells = true;
   const { type } = column;
   const [first, second] = (/\((\d+)(?:,(-?\d+))?\)/.exec(nativeType) ?? [])
     .slice(1)

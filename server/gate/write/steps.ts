@@ -36,8 +36,10 @@ interface HowDone {
   isGone?: boolean;
 }
 
-/** Does the steps of an action with a record, and notes what is to leave. */
-/** Null, and nothing done, when what must hold afterwards does not. */
+/**
+ * Does the steps of an action with a record, and notes what is to leave. Null, and nothing done, when what must hold
+ * afterwards does not.
+ */
 export async function doSteps(
   at: TableWrite,
   key: Value[],

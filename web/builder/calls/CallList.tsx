@@ -2,12 +2,12 @@ import { Link } from 'react-router';
 import { problemText } from '../../client/http';
 import { useCalls } from '../../client/calls';
 import { minuteText } from '../../records/member-words';
-import { Button } from '../../ui/Button';
 import { DataTable } from '../../ui/DataTable';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
+import { NewestOlder } from '../bench/NewestOlder';
 import { useNames } from '../bench/names';
 import { callStates, callStateWords } from './call-words';
 
@@ -57,7 +57,7 @@ export function CallList() {
               <td className="py-1.5 pr-3">
                 <Link to={to('pages', '!calls', { call: String(call.id) })}>{names.action(call.action)}</Link>
                 <div className="text-sm text-soft">
-                  {names.table(call.table)} {decodeURIComponent(call.record)}
+                  {names.table(call.table)} {call.record !== null && decodeURIComponent(call.record)}
                 </div>
               </td>
               <td className="py-1.5 pr-3">{addressName(call.address)}</td>
@@ -70,20 +70,7 @@ export function CallList() {
           ))}
         </DataTable>
       )}
-      {(before !== null || found.data?.before) && (
-        <div className="flex gap-2">
-          <Button small disabled={before === null} onClick={() => change((next) => next.delete('before'))}>
-            Newest
-          </Button>
-          <Button
-            small
-            disabled={!found.data?.before}
-            onClick={() => change((next) => next.set('before', String(found.data!.before)))}
-          >
-            Older
-          </Button>
-        </div>
-      )}
+      <NewestOlder before={before} older={found.data?.before} change={change} />
     </section>
   );
 }

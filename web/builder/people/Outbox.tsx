@@ -8,6 +8,7 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
+import { NewestOlder } from '../bench/NewestOlder';
 import { StageHead } from '../bench/StageFrame';
 import { MailServerSettings } from './MailServerSettings';
 import { MailShown } from './MailShown';
@@ -102,20 +103,7 @@ function MailList() {
           ))}
         </DataTable>
       )}
-      {(before !== null || mails.data?.before) && (
-        <div className="flex gap-2">
-          <Button small disabled={before === null} onClick={() => change((next) => next.delete('before'))}>
-            Newest
-          </Button>
-          <Button
-            small
-            disabled={!mails.data?.before}
-            onClick={() => change((next) => next.set('before', String(mails.data!.before)))}
-          >
-            Older
-          </Button>
-        </div>
-      )}
+      <NewestOlder before={before} older={mails.data?.before} change={change} />
     </>
   );
 }
