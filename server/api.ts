@@ -16,6 +16,7 @@ import { peopleEndpoints } from './people/people-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { sheetEndpoints } from './pages/sheet-endpoints';
+import { timedEndpoints } from './timed/timed-endpoints';
 import { callEndpoints } from './calls/call-endpoints';
 import { exportJobEndpoints } from './records/export-endpoints';
 import { keptViewEndpoints } from './pages/kept-view-endpoints';
@@ -102,6 +103,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Calls', callEndpoints(services)],
+    [bench, 'At a time', timedEndpoints(services)],
     [bench, 'Sign-ups', benchSignUpEndpoints(services)],
     [bench, 'Signing in', benchSignInEndpoints(services)],
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
@@ -190,6 +192,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof sentEndpoints> &
     ReturnType<typeof callEndpoints> &
+    ReturnType<typeof timedEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;
 

@@ -1,6 +1,7 @@
 import { exportOrder, exportToFile } from './exports/export-job';
 import { bringInput, lookInput, readInput, tableInput } from './imports/import-inputs';
 import { checkImport, doImport, makeFromFile, readThrough } from './imports/import-jobs';
+import { bringFromAddress, bringKind, bringOrder } from './brought/bring-job';
 import { jobKind, type JobKinds } from './jobs/run-job';
 import { invitationOrder } from './people/invitations';
 import { sendInvitations } from './people/invite-job';
@@ -18,5 +19,6 @@ export const jobKinds: JobKinds = {
   'refresh the members': jobKind(refreshInput, refresh),
   'send invitations': jobKind(invitationOrder, sendInvitations),
   'change report': jobKind(changeReportInput, changeReport),
+  [bringKind]: jobKind(bringOrder, bringFromAddress),
   rehearsal: jobKind(rehearsalInput, rehearse),
 };

@@ -8,6 +8,8 @@ import type { Services } from './portals/services';
 import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
 import { sendCalls, takeOverCalls } from './calls/send-calls';
+import { doTimed } from './timed/do-timed';
+import { takeOverRuns } from './timed/runs';
 import { sendMails } from './outbox/send-mails';
 import { readSetting } from './store/store';
 import { lookAfterTalk } from './comments/look-after-talk';
@@ -97,7 +99,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   };
   try {
     await settleShapes(services, options.alone ?? false);
-    if (options.alone) await Promise.all([Jobs.takeOver(), takeOverCalls()]);
+    if (options.alone) await Promise.all([Jobs.takeOver(), takeOverCalls(), takeOverRuns()]);
     const stopping = new Stopping();
     const app = stopping.around(createApp(services));
     const server = options.door ?? createServer();
@@ -121,12 +123,15 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       keepSecrets: async () => (await readSetting('demo')) !== null,
     });
     const calling = sendCalls(services);
+    const timed = doTimed(services);
     return {
       port,
       services,
       close: async () => {
         stopping.begin();
-        await Promise.all([tidying, following, talk, calls, signUps, sending, calling].map((turns) => turns.close()));
+        await Promise.all(
+          [tidying, following, talk, calls, signUps, sending, calling, timed].map((turns) => turns.close()),
+        );
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);

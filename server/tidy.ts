@@ -9,6 +9,7 @@ import { inTurns, type Turns } from './outbox/turns';
 import { forgetOldLinks } from './people/links';
 import { forgetOldSessions } from './sessions/sessions';
 import { SignUps } from './sign-up/sign-ups';
+import { forgetOldRuns } from './timed/runs';
 import { forgetOldHandOvers } from './stewards/hand-overs';
 import { DoorCalls } from './sign-in/door-calls';
 import { forgetOldTickets } from './sign-in/tickets';
@@ -32,6 +33,7 @@ export function tidy(): Turns {
       forgetOldPresses(now),
       forgetOldReceipts(now),
       forgetOldTurnedAway(now),
+      forgetOldRuns(now),
       SignUps.forgetOld(now),
     ]);
   }, every);

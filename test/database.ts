@@ -38,6 +38,8 @@ export const testSchemas = [
   'follow',
   'outside',
   'outside_own',
+  'timed',
+  'timed_own',
   'actions_own',
   'forms',
   'forms_own',

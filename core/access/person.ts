@@ -103,3 +103,15 @@ export function dayIn(moment: Date, timeZone: string): string {
   const parts = Object.fromEntries(format.formatToParts(moment).map((part) => [part.type, part.value]));
   return `${parts.year}-${parts.month}-${parts.day}`;
 }
+
+const clocks = new Map<string, Intl.DateTimeFormat>();
+
+/** The time of day of a moment in a zone, as `06:30`. */
+export function timeIn(moment: Date, timeZone: string): string {
+  let clock = clocks.get(timeZone);
+  if (!clock) {
+    clock = new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit', hourCycle: 'h23' });
+    clocks.set(timeZone, clock);
+  }
+  return clock.format(moment);
+}

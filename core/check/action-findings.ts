@@ -90,6 +90,8 @@ function problemOf(definition: PortalDefinition, catalogue: Catalogue, table: Ta
   if (problem !== undefined) return problem;
   if (action.steps.every((step) => step.kind === 'set' && Object.keys(step.values).length === 0))
     return 'it does nothing yet';
+  if (action.on?.what === 'time' && table.key.length === 0)
+    return `it goes through the records by their key, and ${table.name} has none`;
   const gone = action.asks.find(
     (ask) => findColumn(findTable(catalogue, ask.table) ?? table, ask.column) === undefined,
   );

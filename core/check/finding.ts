@@ -91,4 +91,5 @@ type FindingKind =
   | 'action sets itself off'
   | 'action writes unseen'
   | 'form does not work'
+  | 'bringing does not work'
   | 'source away';

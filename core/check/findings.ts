@@ -7,6 +7,7 @@ import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
 import { findEmptyFaults, type DataFacts } from './empty-findings';
 import { findActions } from './action-findings';
+import { findBrought } from './brought-findings';
 import { findForms } from './form-findings';
 import { findFieldRules } from './field-rule-findings';
 import { findGrantFaults } from './grant-findings';
@@ -54,6 +55,7 @@ export function findFaults(
     ...findFieldRules(definition, catalogue, granted, isAway),
     ...findActions(definition, catalogue, isAway),
     ...findForms(definition, catalogue, isAway),
+    ...findBrought(definition, catalogue, isAway),
     ...findOpenTables(definition, catalogue),
     ...findMaskedEdits(definition, catalogue),
     ...findRosters(definition, catalogue, rosters),

@@ -1,4 +1,5 @@
 import { when } from '../../test/wells';
+import type { Brought } from '../definition/brought';
 import type { Action, CallStep, MailStep, StepValue } from '../definition/action';
 import type { Draft } from './mistakes.fixture';
 
@@ -146,4 +147,22 @@ export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
       },
     ),
   ],
+  ...(
+    [
+      [/the address that it comes from is gone/, { address: 'none' }],
+      [/there is no table barns any more/, { table: 'barns' }],
+      [/it needs a role for services/, { role: 'owner' }],
+      [/Clock may neither add nor change anything in wells/, {}],
+    ] as [RegExp, Partial<Brought>][]
+  ).map(([words, change]): (typeof toldOfActions)[number] => [
+    'bringing does not work',
+    words,
+    (d) => {
+      byItself()(d);
+      d.addresses = [{ id: 'out', name: 'Outside', url: 'https://outside.example.org/' }];
+      d.brought = [
+        { id: 'b', name: 'B', address: 'out', table: 'wells', at: '01:00', role: 'clock', refused: 'hold', ...change },
+      ];
+    },
+  ]),
 ];

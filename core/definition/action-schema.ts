@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { rowFilter } from './access-schema';
 import { condition, operand } from './condition-schema';
 import { mailWordsSchema } from './mail-schema';
-import { id, label, name, tableName } from './name-schema';
+import { id, label, name, tableName, timeOfDay } from './name-schema';
 
 const stepValue = Joi.alternatives().conditional('.kind', {
   switch: [
@@ -64,6 +64,7 @@ export const action = Joi.object({
   on: Joi.alternatives().try(
     Joi.object({ what: Joi.valid('made', 'changed', 'deleted').required() }),
     Joi.object({ what: Joi.valid('moved').required(), move: id }),
+    Joi.object({ what: Joi.valid('time').required(), at: timeOfDay.required() }),
   ),
   where: condition,
   several: Joi.valid('all or nothing', 'each by itself'),

@@ -104,9 +104,26 @@ export interface Action {
 }
 
 /**
- * What sets an action off by itself: of a record that is changed, that its condition begins to hold, where it has one.
+ * What sets an action off by itself: of a record that is changed, that its condition begins to hold, where it has one;
+ * or each day at a time of the portal's clock (`HH:MM`), with every record for which it holds then.
  */
-export type SetOff = { what: 'made' } | { what: 'changed' } | { what: 'moved'; move?: string } | { what: 'deleted' };
+export type SetOff =
+  | { what: 'made' }
+  | { what: 'changed' }
+  | { what: 'moved'; move?: string }
+  | { what: 'deleted' }
+  | TimeOfDay;
+
+export interface TimeOfDay {
+  what: 'time';
+  at: string;
+}
+
+/** An action that is done each day at a time. */
+export type TimedAction = Action & { on: TimeOfDay };
+
+export const timedActions = ({ actions = [] }: { actions?: readonly Action[] }): TimedAction[] =>
+  actions.filter((action): action is TimedAction => action.on?.what === 'time');
 
 /** With so many records an action can be done at once. */
 export const mostAtOnce = 2000;
@@ -158,13 +175,14 @@ export const moveOf = ({ steps }: Action): string | null =>
 
 const following = new WeakMap<readonly Action[], Map<string, Action[]>>();
 
-/** The actions that are done by themselves when something happens to a record of a table. */
+/** The actions that are done by themselves when something happens to a record of a table; not those of a time. */
 export function followingOn({ actions }: { actions?: readonly Action[] }, table: string): readonly Action[] {
   if (!actions) return [];
   let known = following.get(actions);
   if (!known) {
     known = new Map();
-    for (const action of actions) if (action.on) known.set(action.table, [...(known.get(action.table) ?? []), action]);
+    for (const action of actions)
+      if (action.on && action.on.what !== 'time') known.set(action.table, [...(known.get(action.table) ?? []), action]);
     following.set(actions, known);
   }
   return known.get(table) ?? [];

@@ -10,6 +10,7 @@ import { signInSchema } from './sign-in-schema';
 import { maskSchema } from './mask-schema';
 import { grant, forRoles, fence, fieldRule, stamp, lifecycle, promise, exceptRoles } from './access-schema';
 import { action } from './action-schema';
+import { brought } from './brought-schema';
 import { outsideAddress } from './outside-address-schema';
 import { form } from './form-schema';
 import type { SectionSpecs } from './section';
@@ -149,6 +150,7 @@ const schemaWith = (specs: SectionSpecs) =>
     lifecycles: Joi.array().items(lifecycle).unique('table').max(200),
     actions: Joi.array().items(action).unique('id').max(300),
     addresses: Joi.array().items(outsideAddress).unique('id').max(50),
+    brought: Joi.array().items(brought).unique('id').max(50),
     forms: Joi.array().items(form).unique('id').max(200),
     openTo: Joi.object({
       domains: Joi.array().items(domain).unique().min(1).max(100).required(),

@@ -11,6 +11,7 @@ export type { LinkedFigure, LinkedList, Sheet, SheetGroup } from './sheet-parts'
 import type { Sheet } from './sheet-parts';
 import type { Action } from './action';
 import type { Form } from './form';
+import type { Brought } from './brought';
 import type { OutsideAddress } from './outside-address';
 import type { Audience, ForRoles, Section } from './section-kinds';
 import type { SignUp } from './sign-up';
@@ -46,6 +47,8 @@ export interface PortalDefinition {
   actions?: Action[];
   /** What actions may call outside. */
   addresses?: OutsideAddress[];
+  /** What is brought into tables each day. */
+  brought?: Brought[];
   /** Ways of making records, laid out in steps. */
   forms?: Form[];
   /** Whoever proves an address of these domains is a member with these roles, without a row. */

@@ -305,6 +305,8 @@ export class Translation extends Names {
     }
     if (definition.actions) translated.actions = definition.actions.map((action) => this.action(action));
     if (definition.forms) translated.forms = definition.forms.map((form) => this.form(form));
+    if (definition.brought)
+      translated.brought = definition.brought.map((brought) => ({ ...brought, table: this.table(brought.table) }));
     if (definition.mails)
       translated.mails = mapValues(definition.mails, ({ subject, text }) => ({
         subject: this.mail(subject),

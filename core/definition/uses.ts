@@ -55,6 +55,9 @@ export function usesOf(
   );
   definition.actions?.forEach((action, i) => compare(`the action ${action.name}`, action, changed.actions![i]));
   definition.forms?.forEach((form, i) => compare(`the form ${form.title}`, form, changed.forms![i]));
+  definition.brought?.forEach((brought, i) =>
+    compare(`what is brought, ${brought.name}`, brought, changed.brought![i]),
+  );
   definition.signUps?.forEach((signUp, i) => compare(`the sign-up ${signUp.name}`, signUp, changed.signUps![i]));
   definition.stewards?.forEach((steward, i) =>
     compare(`what ${role(steward.role)} may do as steward (${steward.does})`, steward, changed.stewards![i]),

@@ -1,6 +1,8 @@
 import { actions, type Attempt } from './adversary.fixture';
+import type { TimedAction } from '../../core/definition/action';
 import { Refused } from './view/errors';
 import { act } from './write/act';
+import { actOnDue } from './write/act-on-due';
 import { actWithEach } from './write/act-each';
 import { putAnswer } from './write/answered';
 
@@ -55,6 +57,18 @@ export const actionWays: Record<string, () => Attempt[]> = {
           ]),
         ),
       ),
+  actOnDue: () =>
+    actions.map((action): Attempt => [
+      `${action.id} each day`,
+      ({ source }, visit) =>
+        actOnDue(source, visit, action as TimedAction, {
+          from: null,
+          atMost: 50,
+          beside: null,
+          // Taken back once it is known what would come of it.
+          beforeKeeping: (batch) => Promise.reject(new Refused(JSON.stringify(batch))),
+        }),
+    ]),
   actWithEach: () =>
     actions.map(({ id: action, table, asks }): Attempt => [
       `${action} with several`,

@@ -1,11 +1,13 @@
 import type { Connection } from 'mariadb';
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, it } from 'vitest';
-import type { Action, SetOff } from '../../core/definition/action';
+import { servicePerson } from '../../core/access/person';
+import type { Action, SetOff, TimedAction } from '../../core/definition/action';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
 import { freshSchema } from '../../test/tables';
 import { when } from '../../test/wells';
 import { MariadbSource } from '../sources/mariadb';
 import { act } from './write/act';
+import { actOnDue, type DueBatch } from './write/act-on-due';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { remove } from './write/remove';
@@ -229,5 +231,78 @@ describe('an action that is done by itself', () => {
     await remove(source, visit, 'jobs', '1');
     expect(left[1]!.calls).toMatchObject([{ values: { title: 'one', id: 1 } }]);
     expect(left[1]!.mails).toMatchObject([{ values: { hours: '9' } }]);
+  });
+});
+
+describe('an action that is done each day at a time', () => {
+  const late = (more: Partial<Action> = {}) =>
+    following('late', { what: 'time', at: '06:00' }, { where: when('hours > 8'), ...more }) as TimedAction;
+  const asHand = async (action: Action): Promise<Visit> => {
+    const visit = await visitWith(action);
+    return { ...visit, person: servicePerson(visit.definition, ['hand']) };
+  };
+  const many = (count: number) =>
+    plain.query(
+      `INSERT INTO jobs (id, title, state, hours) SELECT seq + 10, IF(seq = 7, 'unseen', 'many'), 'open', ` +
+        `IF(seq % 5 = 0, 3, 9) FROM seq_1_to_${count}`,
+    );
+
+  it('is done with every record for which it holds, once, in pieces; each by itself', async () => {
+    await many(100);
+    const action = late({
+      keepIn: when('noted < 20'),
+      steps: [
+        { kind: 'set', values: { noted: { kind: 'column', path: ['hours'] } } },
+        note('late'),
+        { kind: 'call', address: 'out', values: { id: { kind: 'this' } } },
+      ],
+    });
+    await plain.query('UPDATE jobs SET hours = 30 WHERE id = 13');
+    const visit = await asHand(action);
+    const told: DueBatch[] = [];
+    for (let from: string | null = null, isAny = true; isAny;) {
+      const batch: DueBatch = await actOnDue(source, visit, action, {
+        from,
+        atMost: 30,
+        beside: null,
+        beforeKeeping: (of) => Promise.resolve(void told.push(of)),
+      });
+      from = batch.place;
+      isAny = from !== null;
+    }
+    // 80 of the 100, and one of before; one is unseen, and one breaks what must hold afterwards.
+    expect(told.map(({ done, refused }) => [done, refused])).toEqual([
+      [29, 1],
+      [30, 0],
+      [20, 0],
+    ]);
+    expect(told[0]!.why).toContain('would no longer be what must hold');
+    expect((await notes()).length).toBe(79);
+    const [found] = await plain.query<{ wrong: bigint }[]>(
+      "SELECT COUNT(*) wrong FROM jobs WHERE (noted > 0) <> (hours BETWEEN 9 AND 19 AND title <> 'unseen')",
+    );
+    expect(Number(found!.wrong)).toBe(0);
+    expect(left.flatMap(({ calls }) => calls).length).toBe(79);
+    expect(await job(13)).toMatchObject({ noted: 0 });
+  });
+
+  it('leaves nothing of a piece whose place could not be kept, and is no button and follows of nothing', async () => {
+    await many(20);
+    const action = late();
+    const visit = await asHand(action);
+    const stopped = actOnDue(source, visit, action, {
+      from: null,
+      atMost: 30,
+      beside: null,
+      beforeKeeping: () => Promise.reject(new Error('stopped')),
+    });
+    await expect(stopped).rejects.toThrow('stopped');
+    expect(await notes()).toEqual([]);
+    const clerk = await visitWith(action);
+    await edit(source, clerk, 'jobs', '1', hours(10));
+    expect(await notes()).toEqual([]);
+    await expect(act(source, visit, 'jobs', '1', 'late', { asked: {} })).rejects.toThrow('no such action');
+    const none = { from: null, atMost: 5, beside: null, beforeKeeping: () => Promise.resolve() };
+    await expect(actOnDue(source, clerk, action, none)).rejects.toThrow('no such action');
   });
 });

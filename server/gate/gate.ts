@@ -59,6 +59,7 @@ export { ViewSql, viewSql } from './view/view-sql';
 export type { Leaving, LeavingMail } from './view/leaving';
 export type { FilesOfColumns, HeldBeside, Leaver, Part, PlacedVisit, RowLookedAfter, Visit } from './view/visit';
 export { type Press, act } from './write/act';
+export { type DueBatch, actOnDue } from './write/act-on-due';
 export { putAnswer } from './write/answered';
 export type { Acted } from './write/steps';
 export { actWithEach } from './write/act-each';

@@ -1,5 +1,5 @@
 import type { BringInput, LookInput, ReadInput, TableInput } from './import-inputs';
-import { bring, type FileRows, type BringOutcome, type RefusedRow, NotFound } from '../gate/gate';
+import { bring, type FileRows, type BringOutcome, type PlacedVisit, type RefusedRow, NotFound } from '../gate/gate';
 import type { CoreServices } from '../definitions/portal-services';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
@@ -171,7 +171,7 @@ async function whoBegan({ job }: JobContext): Promise<string> {
   return who ? `${who.name} <${who.email}>` : 'somebody who is gone';
 }
 
-const inWords = (table: string, { added, changed, refused }: BringOutcome): string =>
+export const inWords = (table: string, { added, changed, refused }: BringOutcome): string =>
   `into ${table}: ${added} added, ${changed} changed, ${refused} refused`;
 
 async function runImport(
@@ -179,11 +179,22 @@ async function runImport(
   input: LookInput,
   write: Parameters<typeof bring>[4]['write'],
 ): Promise<ImportResult> {
-  const { file, bytes } = await fileOf(context, input.file);
+  const found = await fileOf(context, input.file);
   const { plan } = input;
-  const { facts, rows } = factsOf(file);
   const visit = await jobVisit(context.services, context.job, plan.table, true);
   refuseNotKept(visit, plan.table, input.steward);
+  return importAs(context, visit, found, plan, write);
+}
+
+/** Looks what bringing a file would do as whoever the visit is of, or does it. */
+export async function importAs(
+  context: JobContext,
+  visit: PlacedVisit,
+  { file, bytes }: { file: StoredFile; bytes: Bytes },
+  plan: ImportPlan,
+  write: Parameters<typeof bring>[4]['write'],
+): Promise<ImportResult> {
+  const { facts, rows } = factsOf(file);
   const places = plan.columns.map((column) => facts.headers.indexOf(column.header));
   const missing = plan.columns.find((_, i) => places[i]! < 0);
   if (missing) throw new FileProblem(`The file has no column "${missing.header}".`);

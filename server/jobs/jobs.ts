@@ -30,6 +30,12 @@ export interface JobOwner {
   id: number;
 }
 
+/** Of what is done by itself. */
+export interface NobodysJob {
+  kind: 'service';
+  id: null;
+}
+
 /** So many jobs of one member wait or run at a time: everybody's are done by the same threads. */
 const mostOfMember = 3;
 
@@ -51,7 +57,7 @@ export class Jobs {
   ) {}
 
   /** Begins a job; a Problem 429 where a member has begun too many that aren't over. */
-  async start(kind: string, portalId: number, owner: JobOwner, input: unknown): Promise<JobState> {
+  async start(kind: string, portalId: number, owner: JobOwner | NobodysJob, input: unknown): Promise<JobState> {
     if (owner.kind === 'member') await refuseTooMany(portalId, owner);
     const job = await Job.create({
       kind,

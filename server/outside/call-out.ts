@@ -8,6 +8,10 @@ import { reachableAddress, type NameServer } from '../sources/reachable';
 /** So long an answer may take, in milliseconds, and so large it may be, in bytes. */
 const longest = 10_000;
 const largest = 64 * 1024;
+/** So long it may take until a file is fetched, in milliseconds. */
+const longestFetch = 5 * 60_000;
+
+const jsonHeaders = { 'content-type': 'application/json', accept: 'application/json' };
 
 /** What an address answered. */
 export interface CallAnswer {
@@ -41,8 +45,52 @@ export async function callOut(
   address: string,
   body: string,
   headers: Record<string, string>,
-  { privateAddresses, within = longest, named }: CallOptions,
+  options: CallOptions,
 ): Promise<CallAnswer> {
+  const sent = { ...headers, ...jsonHeaders, 'content-length': String(Buffer.byteLength(body)) };
+  return reached(address, { method: 'POST', headers: sent, body }, options, async (answer, signal) => {
+    const { text, isCut } = await inTime(readText(answer), signal);
+    return { status: answer.statusCode!, text, isCut, after: afterOf(answer) };
+  });
+}
+
+/** What an address gave when it was fetched. */
+interface Fetched {
+  status: number;
+  bytes: AsyncIterable<Uint8Array>;
+}
+
+/**
+ * Fetches what an address gives, as `callOut` calls it, and hands it to `take` as it comes; what that refuses is thrown
+ * as it is. Throws CallFailed.
+ */
+export async function fetchOut<T>(
+  address: string,
+  headers: Record<string, string>,
+  options: CallOptions,
+  take: (fetched: Fetched) => Promise<T>,
+): Promise<T> {
+  const sent = { ...headers, accept: '*/*' };
+  const within = options.within ?? longestFetch;
+  return reached(address, { method: 'GET', headers: sent, body: '' }, { ...options, within }, (answer, signal) =>
+    inTime(take({ status: answer.statusCode!, bytes: answer as AsyncIterable<Buffer> }), signal).finally(() =>
+      answer.destroy(),
+    ),
+  );
+}
+
+interface Sent {
+  method: 'GET' | 'POST';
+  headers: Record<string, string>;
+  body: string;
+}
+
+async function reached<T>(
+  address: string,
+  sent: Sent,
+  { privateAddresses, within = longest, named }: CallOptions,
+  take: (answer: IncomingMessage, signal: AbortSignal) => Promise<T>,
+): Promise<T> {
   const problem = addressProblem(address);
   if (problem !== null) throw new CallFailed(problem);
   const url = new URL(address);
@@ -53,9 +101,7 @@ export async function callOut(
   const signal = AbortSignal.timeout(within);
   try {
     const at = await inTime(reachableAddress(host, privateAddresses, named), signal);
-    const answer = await answered(url, body, headers, at, signal);
-    const { text, isCut } = await inTime(readText(answer), signal);
-    return { status: answer.statusCode!, text, isCut, after: afterOf(answer) };
+    return await take(await answered(url, sent, at, signal), signal);
   } catch (error) {
     throw failureOf(error, signal, within);
   }
@@ -63,8 +109,7 @@ export async function callOut(
 
 function answered(
   url: URL,
-  body: string,
-  headers: Record<string, string>,
+  { method, headers, body }: Sent,
   at: string,
   signal: AbortSignal,
 ): Promise<IncomingMessage> {
@@ -74,17 +119,11 @@ function answered(
   return new Promise((resolve, reject) => {
     const send = url.protocol === 'https:' ? safeRequest : plainRequest;
     const sent = send(url, {
-      method: 'POST',
+      method,
       signal,
       lookup,
       agent: false,
-      headers: {
-        ...headers,
-        'content-type': 'application/json',
-        'content-length': String(Buffer.byteLength(body)),
-        accept: 'application/json',
-        'user-agent': 'Stone Porch',
-      },
+      headers: { ...headers, 'user-agent': 'Stone Porch' },
     });
     sent.once('response', resolve).once('error', reject).end(body);
   });
@@ -119,13 +158,15 @@ function inTime<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
   });
 }
 
-function failureOf(error: unknown, signal: AbortSignal, within: number): CallFailed {
+function failureOf(error: unknown, signal: AbortSignal, within: number): unknown {
   if (error instanceof CallFailed) return error;
   if (signal.aborted) return new CallFailed(`It did not answer within ${within / 1000} seconds.`);
   if (error instanceof Problem) return new CallFailed(error.message);
   const { code = '' } = error as { code?: string };
+  // What went wrong on our side, with what it gave.
+  if (code === '') return error;
   if (code === 'ECONNREFUSED') return new CallFailed('Nothing listens at its address.');
   if (/CERT|SIGNED|ALTNAME|LEAF_SIGNATURE/.test(code))
     return new CallFailed(`Its certificate is not one that can be trusted (${code}).`);
-  return new CallFailed(`The connection broke off before it answered${code ? ` (${code})` : ''}.`);
+  return new CallFailed(`The connection broke off before it answered (${code}).`);
 }

@@ -46,6 +46,9 @@ const named: Record<string, string> = {
   ':request': '1',
   ':mail': '1',
   ':call': '1',
+  ':kind': 'action',
+  ':subject': 'nightly',
+  ':brought': 'limits',
   ':file': 'f'.repeat(32),
 };
 

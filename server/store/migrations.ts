@@ -356,6 +356,19 @@ const migrations: { name: string; up: string[] }[] = [
       'ALTER TABLE outbox ADD COLUMN beside BOOLEAN NOT NULL DEFAULT 0',
     ],
   },
+  {
+    // What is done each day at a time: how far it is, and what came of it.
+    name: '0030-timed-runs',
+    up: [
+      `CREATE TABLE timed_runs (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        kind VARCHAR(12) NOT NULL, subject VARCHAR(40) NOT NULL, day DATE NOT NULL, state VARCHAR(12) NOT NULL,
+        taken_by VARCHAR(40) NULL, beat_at DATETIME(3) NULL, place LONGTEXT NULL, going_to LONGTEXT NULL,
+        done INT NOT NULL DEFAULT 0, refused INT NOT NULL DEFAULT 0, problem VARCHAR(1000) NULL,
+        result LONGTEXT NULL, begun_at DATETIME(3) NOT NULL, ended_at DATETIME(3) NULL,
+        UNIQUE (portal_id, kind, subject, day), KEY (begun_at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

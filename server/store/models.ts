@@ -10,6 +10,7 @@ import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineForms } from './form-models';
+import { defineTimedRuns } from './timed-models';
 import { definePresses } from './press-model';
 import { defineKeptViews } from './kept-view-model';
 import { definePeopleModels } from './people-models';
@@ -115,8 +116,8 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare id: CreationOptional<number>;
   declare portalId: number;
   declare kind: string;
-  /** Whose it is: a builder or a member, by their number; null for one of before there were owners. */
-  declare ownerKind: 'builder' | 'member';
+  /** Whose it is: a builder or a member, by their number; a service has none. */
+  declare ownerKind: 'builder' | 'member' | 'service';
   declare ownerId: number | null;
   declare state: 'waiting' | 'running' | 'saving' | 'done' | 'failed' | 'cancelled';
   declare input: string;
@@ -321,4 +322,5 @@ export function defineModels(sequelize: Sequelize): void {
   definePresses(sequelize);
   defineForms(sequelize);
   defineCalls(sequelize);
+  defineTimedRuns(sequelize);
 }

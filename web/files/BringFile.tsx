@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { ImportColumn, ImportPlan } from '../../core/table/import-plan';
 import type { ImportTarget } from '../../core/table/import-target';
 import {
@@ -28,11 +28,23 @@ import { sentence, Looked, RefusedList, RefusedLink, Actions } from './ImportOut
  * A file goes into a table that is there: its columns are told once, what would come of it is shown, and then it is
  * done. `onAgain` when it was, and another is begun.
  */
-export function BringFile({ ways, table, onAgain }: { ways: ImportWays; table: string; onAgain: () => void }) {
+export function BringFile({
+  ways,
+  table,
+  onAgain,
+  further,
+}: {
+  ways: ImportWays;
+  table: string;
+  onAgain: () => void;
+  /** Other ways by which a file comes: each tells the job that reads it. */
+  further?: (goOn: (job: number) => void) => ReactNode;
+}) {
   const choice = useFileChoice(ways);
   const { read } = choice;
   return (
     <>
+      {further?.(choice.goOn)}
       <FileChooser ways={ways} choice={choice} />
       {read && (
         <Mapping

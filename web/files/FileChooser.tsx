@@ -28,6 +28,8 @@ export function useFileChoice(ways: FileWays) {
     read,
     choose,
     chooseSheet,
+    /** Goes on with a job that reads a file which came otherwise. */
+    goOn: setJob,
     sending: send.isPending,
     problem: send.error ?? start.error ?? jobProblem(state),
   };

@@ -7,6 +7,8 @@ import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
+import { TimedRuns } from '../timed/TimedRuns';
+import { TimeField } from '../timed/TimeField';
 import { setOffWords } from './set-off-words';
 
 const keyOf = (on: SetOff | undefined): string =>
@@ -31,6 +33,7 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
     ...(moves.length > 0 ? [{ key: 'moved', on: { what: 'moved' as const } }] : []),
     ...moves.map(({ id }) => ({ key: `moved ${id}`, on: { what: 'moved' as const, move: id } })),
     { key: 'deleted', on: { what: 'deleted' as const } },
+    { key: 'time', on: { what: 'time' as const, at: '06:00' } },
   ];
   const word = (on: SetOff | undefined) =>
     on === undefined ? 'by a press' : `by itself, ${setOffWords(on, names.tableInText(table.name), moves)}`;
@@ -60,12 +63,23 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
             {!offered.some(({ key }) => key === picked) && <option value={picked}>by a move that is gone</option>}
             {offered.map(({ key, on }) => (
               <option key={key} value={key}>
-                {word(on)}
+                {on?.what === 'time' ? 'by itself, each day at a time' : word(on)}
               </option>
             ))}
           </Select>
         )}
       </Field>
+      {action.on?.what === 'time' && (
+        <TimeField
+          label="At"
+          value={action.on.at}
+          onChange={(at) =>
+            change(`Let ${action.name} be done at ${at}`, (next) => {
+              next.on = { what: 'time', at };
+            })
+          }
+        />
+      )}
       {action.on && (
         <>
           <Field label="As the service" hint="It is done with the records that this service sees, whoever sets it off.">
@@ -92,10 +106,20 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
               </Select>
             )}
           </Field>
-          <Notice kind="say">
-            It follows in the same breath as what sets it off: where it can&apos;t be done, neither is that. Files that
-            are brought, hand-overs and what builders do with all records set nothing off.
-          </Notice>
+          {action.on.what === 'time' ? (
+            <>
+              <Notice kind="say">
+                It is done once a day with every record for which its condition holds then, each by itself, from the
+                first time after it is published.
+              </Notice>
+              <TimedRuns kind="action" subject={action.id} />
+            </>
+          ) : (
+            <Notice kind="say">
+              It follows in the same breath as what sets it off: where it can&apos;t be done, neither is that. Files
+              that are brought, hand-overs and what builders do with all records set nothing off.
+            </Notice>
+          )}
         </>
       )}
     </>

@@ -10,6 +10,8 @@ export function setOffWords(on: SetOff, table: string, moves: readonly { id: str
       return `when ${record} is changed`;
     case 'deleted':
       return `when ${record} is deleted`;
+    case 'time':
+      return `each day at ${on.at}`;
     case 'moved': {
       if (on.move === undefined) return `when ${record} is moved on`;
       return `when ${record} is moved by “${moves.find(({ id }) => id === on.move)?.name ?? 'a move that is gone'}”`;

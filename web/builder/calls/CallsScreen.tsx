@@ -13,6 +13,7 @@ import { useBench } from '../bench/bench-context';
 import { StageHead } from '../bench/StageFrame';
 import { addAddress, callersOf } from './address-edits';
 import { AddressForm } from './AddressForm';
+import { BroughtList } from './BroughtList';
 import { CallList } from './CallList';
 import { OneCall } from './OneCall';
 
@@ -37,7 +38,7 @@ export default function CallsScreen() {
       <div className="grid gap-4 p-4">
         <p className="max-w-160 text-soft">
           Actions tell services outside what was done, once it is kept: each call is signed, and made again until it is
-          answered, always under the same id.
+          answered, always under the same id. From an address a file can be brought each day as well.
         </p>
         {addresses.length > 0 && (
           <RuleList>
@@ -58,6 +59,7 @@ export default function CallsScreen() {
         >
           <AddressForm word="Add it" onMake={make} />
         </Dialog>
+        <BroughtList />
         {call === null ? <CallList /> : <OneCall key={call} id={call} />}
       </div>
     </>
