@@ -16,7 +16,7 @@ const records = 2000;
 /** 10,000 calls of the outbox to the receiver: how long they take, and whether each came once, in order. */
 export async function outbox(): Promise<Figure[]> {
   return withMariadb(['alder_fen', 'stone_porch'], async (address) => {
-    const receiver = await openReceiver();
+    const receiver = await openReceiver({});
     const store = await openStore(address, 'stone_porch');
     await loadDemo(address, 'alder_fen', store, 'stone_porch');
     const draft = demoDefinition('alder_fen', true, { tracker: receiver.address, receiver: receiver.address });

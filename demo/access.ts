@@ -3,13 +3,11 @@ import type {
   FieldRule,
   Fence,
   Grant,
-  Lifecycle,
   MaskRule,
   PortalDefinition,
   Role,
   Roster,
   RowFilter,
-  Stamp,
 } from '../core/definition/definition';
 import { alwaysTheirs, ownTalk, talkOfDesk } from './hung-grants';
 
@@ -30,6 +28,8 @@ export const demoRoles: Role[] = [
   { id: 'steward', name: 'Parish steward' },
   { id: 'public', name: 'Visitor', for: 'visitors' },
   { id: 'bottle_tracker', name: 'Bottle tracker', for: 'services' },
+  { id: 'post', name: 'Post', for: 'services' },
+  { id: 'limits_office', name: 'Office of limits', for: 'services' },
 ];
 
 export const demoRosters: Roster[] = [
@@ -80,6 +80,7 @@ export function demoAccess(): PortalDefinition['access'] {
         edit: { where: 'as seen', columns: ['name', 'email', 'phone', 'postal_address', 'parish', 'contact_by'] },
       },
       accounts: see('', 'name iban'),
+      post: see('', 'id name email'),
       steward: {
         ...see(`parish = ${myParish}`, 'id name email phone postal_address parish contact_by'),
         edit: { where: 'as seen', columns: ['phone', 'postal_address', 'contact_by'] },
@@ -154,11 +155,13 @@ export function demoAccess(): PortalDefinition['access'] {
         ...talkOfDesk,
       },
       accounts: see('', 'code owner_id'),
+      post: see('', 'id code owner_id'),
       steward: see(`parish = ${myParish}`, 'id code owner_id address postcode parish state'),
     },
     visits: {
       well_owner: {
         ...see('well.owner_id = :member.owners.id', 'well_id asked_on planned_for state access_note fee paid'),
+        create: { columns: ['well_id', 'asked_on', 'planned_for', 'access_note'] },
         edit: {
           where: when("well.owner_id = :member.owners.id AND state IN ('asked', 'planned')"),
           columns: ['access_note'],
@@ -188,6 +191,7 @@ export function demoAccess(): PortalDefinition['access'] {
         edit: { where: 'as seen', columns: ['fee', 'paid'] },
         export: { where: 'as seen' },
       },
+      post: see('', 'id well_id'),
       steward: {
         ...see(`well.parish = ${myParish}`, 'id well_id sampler_id asked_on planned_for state'),
         create: {
@@ -209,6 +213,7 @@ export function demoAccess(): PortalDefinition['access'] {
       ),
       desk: see('', 'id visit_id bottle_code lab_id received_at temperature_c accepted'),
       bottle_tracker: see('', 'bottle_code lab_id received_at'),
+      post: see('', 'id visit_id bottle_code'),
     },
     results: {
       well_owner: see(
@@ -226,14 +231,32 @@ export function demoAccess(): PortalDefinition['access'] {
           columns: ['value', 'unit', 'below_detection', 'remark'],
         },
       },
+      lab_lead: {
+        ...see(
+          'sample.lab_id = :member.lab_staff.lab_id',
+          'sample_id analyte_code value unit below_detection state remark',
+        ),
+        edit: {
+          where: when("sample.lab_id = :member.lab_staff.lab_id AND state = 'submitted'"),
+          columns: ['remark'],
+        },
+      },
       desk: see('', 'id sample_id analyte_code value unit below_detection state remark'),
+      post: see('', 'id sample_id analyte_code state'),
     },
-    analytes: Object.fromEntries(
-      ['well_owner', 'lab_chemist', 'desk'].map((role) => [
-        role,
-        see('', 'code name unit limit_low limit_value limit_kind'),
-      ]),
-    ),
+    analytes: {
+      ...Object.fromEntries(
+        ['well_owner', 'lab_chemist', 'desk'].map((role) => [
+          role,
+          see('', 'code name unit limit_low limit_value limit_kind'),
+        ]),
+      ),
+      limits_office: {
+        ...see('', 'code name unit limit_low limit_value'),
+        edit: { where: 'as seen', columns: ['limit_low', 'limit_value'] },
+      },
+      post: see('', 'code name'),
+    },
     advisories: {
       well_owner: see(published, notice),
       sampler: see(published, notice),
@@ -250,6 +273,11 @@ export function demoAccess(): PortalDefinition['access'] {
       public: { create: { columns: ['name', 'email', 'phone', 'parish', 'message', 'wished_for'] } },
       desk: { ...see('', 'id name email phone parish message wished_for'), delete: { where: 'as seen' } },
       steward: see(`parish = ${myParish}`, 'id name parish message wished_for'),
+    },
+    doubts: {
+      public: { create: { columns: ['parish', 'what', 'words'] } },
+      well_owner: { create: { columns: ['parish', 'what', 'words'] } },
+      desk: { ...see('', 'id parish what words'), delete: { where: 'as seen' } },
     },
   };
 }
@@ -302,7 +330,7 @@ export const demoFences: Fence[] = [
     id: 'own-lab',
     table: 'samples',
     where: when('lab_id = :member.lab_staff.lab_id'),
-    exceptRoles: ['well_owner', 'sampler', 'desk', 'bottle_tracker'],
+    exceptRoles: ['well_owner', 'sampler', 'desk', 'bottle_tracker', 'post'],
   },
   { id: 'own-colleagues', table: 'lab_staff', where: when('lab_id = :member.lab_staff.lab_id'), exceptRoles: ['desk'] },
 ];
@@ -315,84 +343,5 @@ export const demoOwnerRules: FieldRule[] = [
     columns: ['phone'],
     when: when("contact_by = 'phone'"),
     message: 'To be rung you need to give a number.',
-  },
-];
-
-export const demoStamps: Stamp[] = [
-  {
-    id: 'planner',
-    table: 'visits',
-    column: 'planned_by',
-    on: 'create',
-    value: { kind: 'member', fact: ['id'] },
-    to: ['desk', 'steward'],
-  },
-  // Those who are looked after are of the steward's own parish or lab, without anybody typing it.
-  {
-    id: 'own-parish',
-    table: 'owners',
-    column: 'parish',
-    on: 'create',
-    value: { kind: 'member', fact: ['staff', 'parish'] },
-    to: ['steward'],
-  },
-  {
-    id: 'own-lab',
-    table: 'lab_staff',
-    column: 'lab_id',
-    on: 'create',
-    value: { kind: 'member', fact: ['lab_staff', 'lab_id'] },
-    to: ['lab_lead'],
-  },
-  {
-    id: 'couriers',
-    table: 'lab_staff',
-    column: 'kind',
-    on: 'create',
-    value: { kind: 'text', text: 'courier' },
-    to: ['lab_lead'],
-  },
-];
-
-export const demoLifecycles: Lifecycle[] = [
-  {
-    table: 'visits',
-    column: 'state',
-    start: 'asked',
-    moves: [
-      {
-        id: 'plan',
-        name: 'Plan',
-        from: ['asked'],
-        to: 'planned',
-        roles: ['desk', 'steward'],
-        needs: ['planned_for', 'sampler_id'],
-      },
-      {
-        id: 'sample',
-        name: 'Sampled',
-        from: ['planned'],
-        to: 'sampled',
-        roles: ['sampler'],
-        where: when('sampler_id = :member.samplers.id'),
-        needs: ['seal_number'],
-      },
-      {
-        id: 'hand-over',
-        name: 'Handed to the lab',
-        from: ['sampled'],
-        to: 'at lab',
-        roles: ['sampler', 'desk'],
-        needs: [],
-      },
-      { id: 'report', name: 'Reported', from: ['at lab'], to: 'reported', roles: ['desk'], needs: [] },
-      { id: 'cancel', name: 'Call off', from: ['asked', 'planned'], to: 'cancelled', roles: ['desk'], needs: [] },
-    ],
-  },
-  {
-    table: 'results',
-    column: 'state',
-    start: 'draft',
-    moves: [{ id: 'approve', name: 'Approve', from: ['draft'], to: 'approved', roles: ['desk'], needs: [] }],
   },
 ];

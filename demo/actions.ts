@@ -1,4 +1,6 @@
 import type { Action } from '../core/definition/action';
+import type { Brought } from '../core/definition/brought';
+import type { ImportPlan } from '../core/table/import-plan';
 import type { OutsideAddress } from '../core/definition/outside-address';
 import { when } from './page-parts';
 
@@ -13,7 +15,35 @@ const nowhere: DemoOutsideAt = { tracker: 'https://bottles.example.org', receive
 export const demoAddresses = ({ tracker, receiver } = nowhere): OutsideAddress[] => [
   { id: 'bottle-tracker', name: 'Bottle tracker', url: `${tracker}/hand-overs` },
   { id: 'lab-desk', name: 'Lab desk', url: `${receiver}/visits` },
+  { id: 'limits', name: 'Office of limits', url: `${receiver}/limits.csv` },
 ];
+
+/** What is brought each night: the limits of what is looked for in water. */
+export const demoBrought: Brought[] = [
+  {
+    id: 'limits-nightly',
+    name: 'Limits',
+    address: 'limits',
+    table: 'analytes',
+    at: '02:30',
+    role: 'limits_office',
+    refused: 'hold',
+  },
+];
+
+/** How the columns of that file go, as if somebody had brought it once by hand. */
+export const demoMapping: ImportPlan = {
+  table: 'analytes',
+  columns: [
+    { header: 'Code', column: 'code' },
+    { header: 'At least', column: 'limit_low' },
+    { header: 'At most', column: 'limit_value' },
+  ],
+  key: 'code',
+  unknown: 'refuse',
+  known: 'change',
+  empty: 'clear',
+};
 
 /** What people of the demo do with records by a press. */
 export const demoActions: Action[] = [
@@ -156,19 +186,62 @@ export const demoActions: Action[] = [
     table: 'wells',
     roles: ['well_owner'],
     where: when("state = 'active'"),
-    asks: [{ id: 'access_note', table: 'visits', column: 'access_note', label: 'What our sampler should know' }],
+    asks: [],
+    steps: [{ kind: 'go', page: 'ask-visit', withRecord: true }],
+  },
+  {
+    id: 'submit-result',
+    name: 'Submit',
+    table: 'results',
+    roles: ['lab_chemist'],
+    where: when("state = 'draft'"),
+    several: 'each by itself',
+    asks: [],
+    steps: [{ kind: 'move', move: 'submit' }],
+    says: 'Submitted. Whoever leads your lab signs it.',
+  },
+  {
+    id: 'sign-result',
+    name: 'Sign',
+    table: 'results',
+    roles: ['lab_lead'],
+    where: when("state = 'submitted'"),
+    several: 'each by itself',
+    asks: [],
+    steps: [{ kind: 'move', move: 'sign' }],
+    says: 'Signed. The owner of the well is written to.',
+  },
+  {
+    id: 'send-back-result',
+    name: 'Send back',
+    table: 'results',
+    roles: ['lab_lead'],
+    where: when("state = 'submitted'"),
+    several: 'each by itself',
+    asks: [{ id: 'remark', table: 'results', column: 'remark', label: 'What is to be done', required: true }],
+    steps: [
+      { kind: 'set', values: { remark: { kind: 'asked', ask: 'remark' } } },
+      { kind: 'move', move: 'send-back' },
+    ],
+    says: 'It is with the chemist again.',
+  },
+  {
+    id: 'tell-owner',
+    name: 'Tell the owner of a result',
+    table: 'results',
+    roles: ['post'],
+    on: { what: 'moved', move: 'sign' },
+    asks: [],
     steps: [
       {
-        kind: 'make',
-        table: 'visits',
-        values: {
-          well_id: { kind: 'this' },
-          asked_on: { kind: 'clock', what: 'today' },
-          access_note: { kind: 'asked', ask: 'access_note' },
-        },
+        kind: 'mail',
+        mail: { to: 'column', path: ['sample', 'visit', 'well', 'owner', 'email'] },
+        subject: 'A result of your well {{sample.visit.well.code}}',
+        text:
+          'Hello {{sample.visit.well.owner.name}},\n\nthe lab has signed what it found of **' +
+          '{{analyte_code_record.name}}** in the water of your well {{sample.visit.well.code}}. ' +
+          'You find it under Results.\n\n{{portal}}',
       },
-      { kind: 'go', page: 'visits' },
     ],
-    says: 'Thank you. The desk writes to you once a day is found.',
   },
 ];

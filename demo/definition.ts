@@ -1,16 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { definitionFormat, definitionVersion, type PortalDefinition } from '../core/definition/definition';
-import {
-  demoAccess,
-  demoFences,
-  demoLifecycles,
-  demoMasks,
-  demoOwnerRules,
-  demoRoles,
-  demoRosters,
-  demoStamps,
-} from './access';
-import { demoActions, demoAddresses, type DemoOutsideAt } from './actions';
+import { demoAccess, demoFences, demoMasks, demoOwnerRules, demoRoles, demoRosters } from './access';
+import { demoLifecycles, demoStamps } from './lifecycles';
+import { demoActions, demoAddresses, demoBrought, type DemoOutsideAt } from './actions';
 import { demoForms } from './forms';
 import { demoAccepted, demoPromises } from './promises';
 import { demoSignUps, demoStewards } from './stewards';
@@ -53,6 +45,7 @@ export function demoDefinition(schema: string, withAccess = true, outside?: Demo
         ...(withAccess ? { rules: demoOwnerRules } : {}),
       },
       test_requests: { columns: { email: { kind: 'e-mail' } } },
+      doubts: { columns: { what: { label: 'What is it' }, words: { label: 'What you know' } } },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: {
         columns: {
@@ -74,6 +67,7 @@ export function demoDefinition(schema: string, withAccess = true, outside?: Demo
           lifecycles: demoLifecycles,
           actions: demoActions,
           addresses: demoAddresses(outside),
+          brought: demoBrought,
           forms: demoForms,
           signUps: demoSignUps,
           stewards: demoStewards,

@@ -37,6 +37,7 @@ export function generateDemo(seed = 20261123): DemoTable[] {
     makeResults(random, samples),
     makeAdvisories(random),
     makeRequests(random),
+    makeDoubts(random),
   ];
 }
 
@@ -318,7 +319,7 @@ function makeResults(random: Random, samples: DemoTable): DemoTable {
         below ? null : level.toFixed(3),
         analyte.unit,
         below ? 1 : 0,
-        random.chance(0.92) ? 'approved' : 'draft',
+        random.chance(0.92) ? 'approved' : rows.length % 3 === 0 ? 'submitted' : 'draft',
         null,
       ]);
     }
@@ -365,4 +366,18 @@ function makeRequests(random: Random): DemoTable {
     ];
   });
   return { name: 'test_requests', columns: ['id', 'name', 'email', 'phone', 'parish', 'message', 'wished_for'], rows };
+}
+
+/** What nobody said who they are: their ids are random, so that they tell no order. */
+function makeDoubts(random: Random): DemoTable {
+  const said: [string, string][] = [
+    ['smell', 'The well behind the old dairy smells of diesel since they moved the tank.'],
+    ['something near it', 'Somebody empties a sheep dip into the ditch above the two wells at the ford.'],
+    ['colour', 'After rain the water of the house by the chapel is brown, and they let it to guests.'],
+    ['taste', 'The well at the camping field tastes of salt.'],
+    ['something near it', 'The cover has been off since spring. There are children about.'],
+  ];
+  const hex = () => Array.from({ length: 32 }, () => random.int(0, 15).toString(16)).join('');
+  const rows = said.map(([what, words], i) => [hex(), parishes[(i * 3) % parishes.length]!, what, words]);
+  return { name: 'doubts', columns: ['id', 'parish', 'what', 'words'], rows };
 }

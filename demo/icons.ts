@@ -23,4 +23,5 @@ export const icons: Record<string, PageIcon> = {
   fees: 'money',
   week: 'calendar',
   advisories: 'note',
+  doubts: 'place',
 };

@@ -1,5 +1,5 @@
 import type { Page } from '../core/definition/definition';
-import { page, people } from './page-parts';
+import { page, people, when } from './page-parts';
 
 /** What those at the labs get. */
 export const labPages: Page[] = [
@@ -21,6 +21,12 @@ export const labPages: Page[] = [
   }),
   page('lab-results', 'Results', 'What your lab has found.', ['lab_chemist'], {
     table: 'results',
+    tabs: [
+      { id: 'all', name: 'All', where: 'every row' },
+      { id: 'drafts', name: 'To submit', where: when("state = 'draft'") },
+      { id: 'waiting', name: 'To be signed', where: when("state = 'submitted'") },
+    ],
+    acts: ['submit-result', 'sign-result', 'send-back-result'],
     columns: ['sample.bottle_code', 'analyte_code_record.name', 'value', 'unit', 'state'],
     record: [
       'sample.bottle_code',

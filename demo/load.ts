@@ -8,11 +8,12 @@ import { publishDraft } from '../server/versions/publish';
 import { Sources } from '../server/definitions/definitions';
 import { hashPassword } from '../server/sessions/passwords';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Builder, Portal, Setting } from '../server/store/models';
+import { rememberPlan } from '../core/table/import-plan';
+import { Builder, ImportMapping, Portal, Setting } from '../server/store/models';
 import { Member } from '../server/store/people-models';
 import type { Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
-import type { DemoOutsideAt } from './actions';
+import { demoMapping, type DemoOutsideAt } from './actions';
 import { demoDefinition } from './definition';
 import { generateDemo } from './generate';
 import { talkInDemo } from './talk';
@@ -105,6 +106,8 @@ export async function loadDemo(
     await admin.query(
       `ANALYZE TABLE ${tables.map(({ TABLE_NAME: table }) => `\`${schema}\`.\`${table}\``).join(', ')}`,
     );
+    const kept = { portalId: portal.id, tableName: demoMapping.table };
+    await ImportMapping.upsert({ ...kept, mapping: JSON.stringify(rememberPlan(demoMapping, 'delimited text', null)) });
     await publishDraft(store.sequelize, portal.id, 1, 'The demo as it comes', demoBuilder.name);
     await talkInDemo(store.sequelize, sources, definition, portal.id);
     await sources.close();

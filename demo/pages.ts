@@ -1,4 +1,4 @@
-import { askForTest } from './forms';
+import { askForTest, askVisit, tellDoubt } from './forms';
 import { icons } from './icons';
 import type { HandOverSection } from '../sections/handover/spec';
 import type { RecordSection } from '../sections/record/spec';
@@ -255,6 +255,11 @@ export const demoPages: Page[] = [
     audience: { roles: ['desk'] },
     sections: [{ id: 'visits', kind: 'handover', steward: 'visits-of-samplers' } satisfies HandOverSection],
   },
+  page('doubts', 'Doubtful wells', 'What was told of wells without a name. Nobody can be asked back.', ['desk'], {
+    table: 'doubts',
+    columns: ['parish', 'what', 'words'],
+    record: ['parish', 'what', 'words'],
+  }),
   {
     id: 'requests',
     title: 'Requests',
@@ -329,6 +334,8 @@ export const demoPages: Page[] = [
     },
   ),
   askForTest,
+  askVisit,
+  tellDoubt,
 ];
 
 for (const each of demoPages) {

@@ -107,7 +107,7 @@ CREATE TABLE results (
   value DECIMAL(10,3) NULL,
   unit VARCHAR(20) NOT NULL,
   below_detection BOOLEAN NOT NULL,
-  state ENUM('draft', 'approved') NOT NULL,
+  state ENUM('draft', 'submitted', 'approved') NOT NULL,
   remark VARCHAR(200) NULL,
   UNIQUE (sample_id, analyte_code),
   KEY (state),
@@ -130,5 +130,12 @@ CREATE TABLE test_requests (
   parish VARCHAR(40) NOT NULL,
   message TEXT NULL,
   wished_for DATE NULL,
+  KEY (parish)
+);
+CREATE TABLE doubts (
+  id CHAR(32) NOT NULL PRIMARY KEY DEFAULT (LOWER(HEX(RANDOM_BYTES(16)))),
+  parish VARCHAR(40) NOT NULL,
+  what ENUM('smell', 'colour', 'taste', 'something near it') NOT NULL,
+  words TEXT NOT NULL,
   KEY (parish)
 );

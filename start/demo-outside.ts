@@ -1,4 +1,5 @@
 import type { DemoOutsideAt } from '../demo/actions';
+import { analytes } from '../demo/analytes';
 import { AddressSecrets } from '../server/outside/address-secrets';
 import { Portal, Setting } from '../server/store/models';
 import { openBottleTracker } from '../standins/bottle-tracker/bottle-tracker';
@@ -22,7 +23,8 @@ export async function openDemoOutside(last: string | null): Promise<DemoOutside>
   const again = (open: (port?: number) => Promise<Door>, at: string | undefined) =>
     at === undefined ? open() : open(Number(new URL(at).port)).catch(() => open());
   const tracker = await again(openBottleTracker, before?.tracker);
-  const receiver = await again(openReceiver, before?.receiver);
+  const files = { '/limits.csv': limitsText() };
+  const receiver = await again((port) => openReceiver(files, port), before?.receiver);
   const at = { tracker: tracker.address, receiver: receiver.address };
   return {
     at,
@@ -37,3 +39,8 @@ export async function openDemoOutside(last: string | null): Promise<DemoOutside>
     close: async () => void (await Promise.all([tracker.close(), receiver.close()])),
   };
 }
+
+/** The limits as the office gives them out; those of the directive stay as they are. */
+const limitsText = (): string =>
+  ['Code,At least,At most', ...analytes.map(({ code, low, limit }) => `${code},${low ?? ''},${limit}`)].join('\n') +
+  '\n';

@@ -40,6 +40,8 @@ export const testSchemas = [
   'outside_own',
   'timed',
   'timed_own',
+  'opened',
+  'opened_own',
   'actions_own',
   'forms',
   'forms_own',

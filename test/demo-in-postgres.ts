@@ -28,6 +28,7 @@ export async function loadDemoIntoPostgres(client: Client): Promise<void> {
       .replaceAll(/CHAR\((\d+)\) NOT NULL UNIQUE/g, 'VARCHAR($1) NOT NULL UNIQUE')
       .replaceAll(/ COMMENT '[^']*'/g, '')
       .replaceAll("DEFAULT ''", "DEFAULT '{}'")
+      .replaceAll('(LOWER(HEX(RANDOM_BYTES(16))))', "(REPLACE(gen_random_uuid()::text, '-', ''))")
       .replaceAll(/,?\s*KEY \(\w+\)(?=,|\s*\))/g, '');
     for (const each of [...types, said]) await client.query(each);
   }
@@ -51,7 +52,7 @@ export async function loadDemoIntoPostgres(client: Client): Promise<void> {
         some.flatMap((row) => row.map((value, j) => convert(columns[j]!, value))),
       );
     }
-    if (columns.includes('id'))
+    if (columns.includes('id') && typeof rows[0]![columns.indexOf('id')] === 'number')
       await client.query(`SELECT setval(pg_get_serial_sequence('${name}', 'id'), (SELECT MAX(id) FROM ${name}))`);
   }
 }

@@ -15,6 +15,7 @@ import {
   type StepValue,
 } from '../definition/action';
 import type { PortalDefinition, Role } from '../definition/definition';
+import { formOpenedWith } from '../definition/opened-form';
 import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Table } from '../table/catalogue';
 import { readPath } from '../definition/path';
 import type { Finding } from './finding';
@@ -154,7 +155,10 @@ function stepProblem(
       return sentProblem(catalogue, table, action, step) ?? answersProblem(table, to.name, step);
     }
     case 'go':
-      return definition.pages.some(({ id }) => id === step.page) ? null : 'the page that it leads to is gone';
+      if (!definition.pages.some(({ id }) => id === step.page)) return 'the page that it leads to is gone';
+      return step.withRecord && formOpenedWith(definition, step.page, table.name) === undefined
+        ? 'the page that it leads to has no form that opens with the record'
+        : null;
   }
 }
 

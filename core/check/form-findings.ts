@@ -2,12 +2,12 @@ import { lensOf } from '../access/lens';
 import { rolesNamed } from '../access/public-pages';
 import { neededColumns } from '../access/view';
 import { isNever } from '../condition/analyse';
-import { pathsOf, type Condition } from '../condition/tree';
-import { inputsOf, type Form } from '../definition/form';
+import { pathsOf, unshifted, type Condition } from '../condition/tree';
+import { factsOf, inputsOf, isThis, linesOf, type Form, type FormValue } from '../definition/form';
 import type { PortalDefinition, Role } from '../definition/definition';
 import { anonymityProblem } from '../form/anonymity';
-import { askedTable, formConditionProblem } from '../form/form-conditions';
-import { findColumn, findTable, type Catalogue, type Table } from '../table/catalogue';
+import { askedTable, formConditionProblem, recordConditionProblem } from '../form/form-conditions';
+import { findColumn, findTable, isPathProblem, resolvePath, type Catalogue, type Table } from '../table/catalogue';
 import type { Finding } from './finding';
 
 /** What is wrong with forms: one that can't be sent by those who get it, or asks what nobody may fill. */
@@ -79,6 +79,21 @@ function problemFor(
   role: Role,
 ): string | null {
   const lens = lensOf(definition, catalogue, table, role.id);
+  const from = form.from === undefined ? undefined : findTable(catalogue, form.from);
+  if (from && !seesAny(definition, catalogue, from, role))
+    return `they see nothing of ${from.name}, with which it opens`;
+  for (const part of linesOf(form)) {
+    const made = findTable(catalogue, part.table);
+    const columns = made ? lensOf(definition, catalogue, made, role.id)?.create?.columns : undefined;
+    if (made && !columns?.has(part.by)) return `they may make no record of ${part.table} that leads to it`;
+  }
+  if (form.changes) {
+    const edited = lens?.edit?.columns ?? new Set<string>();
+    if (lens === null || lens.rows === 'no row') return `they see nothing of ${table.name}`;
+    const kept = Object.keys(form.fills ?? {}).find((column) => !edited.has(column));
+    if (kept !== undefined) return `it fills ${table.name}.${kept}, which they may not change`;
+    return inputsOf(form).some(({ column }) => edited.has(column)) ? null : `they may change nothing that it asks for`;
+  }
   if (!lens?.create) return `they may make no record of ${table.name}`;
   const unseen = Object.keys(form.fills ?? {}).find((column) => !lens.create!.columns.has(column));
   if (unseen !== undefined) return `it fills ${table.name}.${unseen}, which they may not`;
@@ -92,6 +107,9 @@ function problemFor(
   return missing.length > 0 ? `nothing fills ${missing.join(', ')}, which the database asks for` : null;
 }
 
+const seesAny = (definition: PortalDefinition, catalogue: Catalogue, table: Table, { id }: Role): boolean =>
+  (lensOf(definition, catalogue, table, id)?.rows ?? 'no row') !== 'no row';
+
 /** Every condition of a form, with the columns that are asked before what it decides. */
 function conditionsOf(form: Form): { key: string; called: string; when?: Condition; before?: Set<string> }[] {
   const before = new Set<string>();
@@ -100,6 +118,8 @@ function conditionsOf(form: Form): { key: string; called: string; when?: Conditi
     ...parts.map((part, i) => {
       const own = { key: `part/${id}/${i}`, when: part.when, before: new Set(before) };
       if (part.kind === 'words') return { ...own, called: 'words' };
+      if (part.kind === 'fact') return { ...own, called: part.label ?? part.path.join('.') };
+      if (part.kind === 'lines') return { ...own, called: part.label ?? part.table };
       before.add(part.column);
       return { ...own, called: part.label ?? part.column };
     }),
@@ -116,7 +136,9 @@ function partFaults(definition: PortalDefinition, catalogue: Catalogue, table: T
   const asked = new Set<string>();
   const faults: Fault[] = [];
   const filled = new Set(
-    Object.values(definition.access[table.name] ?? {}).flatMap((grant) => grant.create?.columns ?? []),
+    Object.values(definition.access[table.name] ?? {}).flatMap(
+      (grant) => (form.changes ? grant.edit : grant.create)?.columns ?? [],
+    ),
   );
   for (const { column } of inputsOf(form)) {
     if (!findColumn(table, column))
@@ -139,6 +161,7 @@ function partFaults(definition: PortalDefinition, catalogue: Catalogue, table: T
       ]);
     asked.add(column);
   }
+  faults.push(...openedFaults(catalogue, table, form), ...lineFaults(catalogue, form));
   for (const { key, called, when, before } of conditionsOf(form)) {
     if (!when) continue;
     const later = before && pathsOf(when).find(([column]) => asked.has(column!) && !before.has(column!));
@@ -169,4 +192,68 @@ function partFaults(definition: PortalDefinition, catalogue: Catalogue, table: T
       'Whoever sends it stays where they are. Choose another page.',
     ]);
   return faults;
+}
+
+/** What goes by the record that the form is opened with, and can't. */
+function openedFaults(catalogue: Catalogue, table: Table, form: Form): Fault[] {
+  const says = 'It is left out for everybody, or refuses to be sent. Choose what is there.';
+  if (form.changes && form.from !== undefined && form.from !== form.table)
+    return [['from', `“${form.title}” changes a record of ${form.table}, and opens with one of ${form.from}`, says]];
+  const from = form.from === undefined ? (form.changes ? table : null) : findTable(catalogue, form.from);
+  if (from === undefined)
+    return [['from', `“${form.title}” opens with a record of ${form.from!}, which is gone`, 'Nobody can open it.']];
+  const gone = (path: readonly string[]): boolean => from === null || isPathProblem(resolvePath(catalogue, from, path));
+  const facts = factsOf(form).filter(({ of, path }) => of === 'record' && gone(path));
+  const values: [string, FormValue][] = [
+    ...inputsOf(form).flatMap(({ column, first }): [string, FormValue][] => (first ? [[column, first]] : [])),
+    ...Object.entries(form.fills ?? {}),
+  ];
+  const wrong = values.filter(([column, value]) => {
+    if (isThis(value))
+      return !from || !table.relations.some((each) => each.column === column && each.table === from.name);
+    const plain = unshifted(value);
+    return plain.kind === 'column' && gone(plain.path);
+  });
+  const conditions = form.steps.flatMap((step) => [step, ...step.parts].flatMap(({ ofRecord }) => ofRecord ?? []));
+  const unasked = conditions.flatMap((where): Fault[] => {
+    const problem = from === null ? 'it opens with none' : recordConditionProblem(where, from, catalogue);
+    if (problem === null) return [];
+    return [
+      [
+        'of-record',
+        `Something of “${form.title}” goes by the record that it opens with, and can't: ${problem}`,
+        'It is never shown. Write the condition again, or take it out.',
+      ],
+    ];
+  });
+  return [
+    ...unasked.slice(0, 1),
+    ...facts.map(({ path }): Fault => [
+      `fact/${path.join('.')}`,
+      `“${form.title}” shows ${path.join('.')}, which the record that it opens with does not have`,
+      says,
+    ]),
+    ...wrong.map(([column]): Fault => [
+      `value/${column}`,
+      `“${form.title}” puts into ${table.name}.${column} what the record that it opens with does not have`,
+      says,
+    ]),
+  ];
+}
+
+function lineFaults(catalogue: Catalogue, form: Form): Fault[] {
+  return linesOf(form).flatMap((part): Fault[] => {
+    const made = findTable(catalogue, part.table);
+    const says = 'They are left out for everybody. Choose another table, or take them out.';
+    if (form.changes)
+      return [[`lines/${part.id}`, `“${form.title}” changes a record, so no lines can be sent with it`, says]];
+    if (!made) return [[`lines/${part.id}`, `“${form.title}” sends lines of ${part.table}, which is gone`, says]];
+    const leads = made.relations.some((each) => each.column === part.by && each.table === form.table);
+    if (!leads)
+      return [[`lines/${part.id}`, `${part.table}.${part.by} in “${form.title}” does not lead to ${form.table}`, says]];
+    const gone = part.inputs.find(({ column }) => !findColumn(made, column));
+    return gone
+      ? [[`lines/${part.id}`, `“${form.title}” asks for ${part.table}.${gone.column}, which is gone`, says]]
+      : [];
+  });
 }

@@ -51,7 +51,10 @@ const step = Joi.alternatives().conditional('.kind', {
         answers: Joi.object().pattern(name, jsonPath).min(1).max(30),
       }),
     },
-    { is: 'go', then: Joi.object({ kind: Joi.valid('go').required(), page: id.required() }) },
+    {
+      is: 'go',
+      then: Joi.object({ kind: Joi.valid('go').required(), page: id.required(), withRecord: Joi.valid(true) }),
+    },
   ],
   otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go', 'mail', 'call').required() }).unknown(),
 });

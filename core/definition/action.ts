@@ -34,10 +34,11 @@ export interface MoveStep {
   move: string;
 }
 
-/** Leads whoever pressed on to a page, once all else is done. */
+/** Leads whoever pressed on to a page, once all else is done; maybe to its form that opens with the record. */
 interface GoStep {
   kind: 'go';
   page: string;
+  withRecord?: true;
 }
 
 /** To whom a mail goes: whoever presses, an address in a column of the record or along its relations, all of a role. */
@@ -114,7 +115,7 @@ export type SetOff =
   | { what: 'deleted' }
   | TimeOfDay;
 
-export interface TimeOfDay {
+interface TimeOfDay {
   what: 'time';
   at: string;
 }

@@ -66,7 +66,7 @@ describe('the definition document', () => {
       faultsOf((d) => {
         d.roles.push(d.roles[0]);
       }),
-    ).toEqual(['/roles/10', '/roles/10']);
+    ).toEqual(['/roles/12', '/roles/12']);
     expect(
       faultsOf((d) => {
         d.portal.timeZone = 'Moon/Base';

@@ -5,7 +5,7 @@ import { id, label, name, tableName } from './name-schema';
 const formValue = Joi.alternatives().conditional('.kind', {
   switch: [
     { is: 'record', then: Joi.forbidden() },
-    { is: 'column', then: Joi.forbidden() },
+    { is: 'this', then: Joi.object({ kind: Joi.valid('this').required() }) },
   ],
   otherwise: operand,
 });
@@ -18,6 +18,38 @@ const part = Joi.alternatives().conditional('.kind', {
         kind: Joi.valid('words').required(),
         text: Joi.string().min(1).max(5000).required(),
         when: condition,
+        ofRecord: condition,
+      }),
+    },
+    {
+      is: 'fact',
+      then: Joi.object({
+        kind: Joi.valid('fact').required(),
+        of: Joi.valid('record', 'member').required(),
+        path: Joi.array().items(name).min(1).max(8).required(),
+        label: label.min(1),
+        when: condition,
+        ofRecord: condition,
+      }),
+    },
+    {
+      is: 'lines',
+      then: Joi.object({
+        kind: Joi.valid('lines').required(),
+        id: id.required(),
+        table: tableName.required(),
+        by: name.required(),
+        label: label.min(1).max(80),
+        inputs: Joi.array()
+          .items(Joi.object({ column: name.required(), label: label.min(1), required: Joi.valid(true) }))
+          .unique('column')
+          .min(1)
+          .max(12)
+          .required(),
+        least: Joi.number().integer().min(1).max(100),
+        most: Joi.number().integer().min(1).max(100),
+        when: condition,
+        ofRecord: condition,
       }),
     },
   ],
@@ -28,6 +60,7 @@ const part = Joi.alternatives().conditional('.kind', {
     hint: label.min(1).max(300),
     required: Joi.valid(true),
     when: condition,
+    ofRecord: condition,
     first: formValue,
   }),
 });
@@ -39,6 +72,7 @@ const steps = Joi.array()
       id: id.required(),
       title: label.min(1).max(80).required(),
       when: condition,
+      ofRecord: condition,
       across: Joi.valid(2, 3),
       parts: Joi.array().items(part).max(60).required(),
     }),
@@ -52,6 +86,8 @@ export const form = Joi.object({
   id: id.required(),
   title: label.min(1).max(80).required(),
   table: tableName.required(),
+  from: tableName,
+  changes: Joi.valid(true),
   steps,
   rules: Joi.array()
     .items(

@@ -1,35 +1,71 @@
 import type { Condition, Operand } from '../condition/tree';
 
-/** What stands in an input at first, or is put in unseen: a constant, a fact of whoever fills it in, or the clock. */
-type FormValue = Exclude<Operand, { kind: 'record' | 'column' }>;
+/**
+ * What stands in an input at first, or is put in unseen: a constant, a fact of whoever fills it in, the clock, a column
+ * of the record that the form is opened with, or that record itself.
+ */
+export type FormValue = Exclude<Operand, { kind: 'record' }> | { kind: 'this' };
+
+/** When something of a form is there: always where nothing is said. */
+interface AtTimes {
+  /** Where this holds of what was entered, or of whoever fills it in. */
+  when?: Condition;
+  /** Where this holds of the record that the form is opened with, as whoever fills it in sees it. */
+  ofRecord?: Condition;
+}
 
 /** A column as an input. */
-export interface FormInput {
+export interface FormInput extends AtTimes {
   kind: 'input';
   column: string;
   /** What it is called in this form; as everywhere when absent. */
   label?: string;
   hint?: string;
   required?: true;
-  /** Shown where this holds of what was entered, or of whoever fills it in; always when absent. */
-  when?: Condition;
   first?: FormValue;
 }
 
 /** Words between inputs, in Markdown. */
-interface FormWords {
+interface FormWords extends AtTimes {
   kind: 'words';
   text: string;
-  when?: Condition;
 }
 
-export type FormPart = FormInput | FormWords;
+/** Something that is known already: of the record that the form is opened with, or of whoever fills it in. */
+export interface FormFact extends AtTimes {
+  kind: 'fact';
+  of: 'record' | 'member';
+  /** Of a member the roster and its column. */
+  path: string[];
+  label?: string;
+}
+
+/** Records of another table that are sent with the form's own, to which each leads. */
+export interface FormLines extends AtTimes {
+  kind: 'lines';
+  id: string;
+  table: string;
+  /** The column of that table that leads to the form's record. */
+  by: string;
+  /** What they are called; as their table when absent. */
+  label?: string;
+  inputs: LineInput[];
+  least?: number;
+  most?: number;
+}
+
+export interface LineInput {
+  column: string;
+  label?: string;
+  required?: true;
+}
+
+export type FormPart = FormInput | FormWords | FormFact | FormLines;
 
 /** One step of a form; of several one is shown after another. */
-export interface FormStep {
+export interface FormStep extends AtTimes {
   id: string;
   title: string;
-  when?: Condition;
   /** How many inputs stand side by side where there is room; one when absent. */
   across?: 2 | 3;
   parts: FormPart[];
@@ -45,13 +81,17 @@ export interface FormRule {
 }
 
 /**
- * What is laid out for making a record of a table, in steps. It is no right: what it sends goes through the grants, and
- * what it puts in unseen is reckoned by the server.
+ * What is laid out for making a record of a table, or for changing one, in steps. It is no right: what it sends goes
+ * through the grants, and what it puts in unseen is reckoned by the server.
  */
 export interface Form {
   id: string;
   title: string;
   table: string;
+  /** The table of the record that it is opened with; without one it is not there. */
+  from?: string;
+  /** It changes the record that it is opened with, in place of making one. */
+  changes?: true;
   steps: FormStep[];
   rules?: FormRule[];
   /** Columns that are filled without being asked. */
@@ -74,5 +114,22 @@ export interface Form {
   anonymous?: true;
 }
 
-export const inputsOf = ({ steps }: Pick<Form, 'steps'>): FormInput[] =>
+interface InSteps {
+  steps: readonly Pick<FormStep, 'parts'>[];
+}
+
+export const inputsOf = ({ steps }: InSteps): FormInput[] =>
   steps.flatMap(({ parts }) => parts.filter((part): part is FormInput => part.kind === 'input'));
+
+export const linesOf = ({ steps }: InSteps): FormLines[] =>
+  steps.flatMap(({ parts }) => parts.filter((part): part is FormLines => part.kind === 'lines'));
+
+export const factsOf = ({ steps }: InSteps): FormFact[] =>
+  steps.flatMap(({ parts }) => parts.filter((part): part is FormFact => part.kind === 'fact'));
+
+/** What a value is put in by: an operand, or the record that the form is opened with. */
+export const isThis = (value: FormValue): value is { kind: 'this' } => value.kind === 'this';
+
+/** The table of the record that a form is opened with; null where it is opened as it is. */
+export const fromOf = ({ from, changes, table }: Pick<Form, 'from' | 'changes' | 'table'>): string | null =>
+  from ?? (changes ? table : null);

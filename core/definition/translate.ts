@@ -1,7 +1,7 @@
 import { columnValue } from '../mail/mail-words';
 import { TemplateError, withValueNames } from '../mail/template';
 import { mailFacts, type Action, type StepValue, type StepValues } from './action';
-import type { Form } from './form';
+import { isThis, type Form, type FormPart, type FormValue } from './form';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
@@ -168,23 +168,42 @@ export class Translation extends Names {
   }
 
   private form(form: Form): Form {
-    const { table, rules, fills } = form;
-    const asked = <T extends { when?: Condition }>(each: T): T =>
-      each.when ? { ...each, when: this.condition(table, each.when) } : each;
+    const { table, rules, fills, from = form.table } = form;
+    const value = (of: FormValue): FormValue => (isThis(of) ? of : this.operand(from, of));
+    const asked = <T extends { when?: Condition; ofRecord?: Condition }>(each: T): T => ({
+      ...each,
+      ...(each.when ? { when: this.condition(table, each.when) } : {}),
+      ...(each.ofRecord ? { ofRecord: this.condition(from, each.ofRecord) } : {}),
+    });
     return {
       ...form,
       table: this.table(table),
+      ...(form.from === undefined ? {} : { from: this.table(form.from) }),
       steps: form.steps.map((step) => ({
         ...asked(step),
-        parts: step.parts.map((part) =>
-          part.kind === 'words'
-            ? asked(part)
-            : {
+        parts: step.parts.map((part): FormPart => {
+          switch (part.kind) {
+            case 'words':
+              return asked(part);
+            case 'fact':
+              if (part.of === 'member')
+                return { ...asked(part), path: this.operand(from, { kind: 'member', fact: part.path }).fact };
+              return { ...asked(part), path: this.operand(from, { kind: 'column', path: part.path }).path };
+            case 'lines':
+              return {
+                ...asked(part),
+                table: this.table(part.table),
+                by: this.column(part.table, part.by),
+                inputs: part.inputs.map((input) => ({ ...input, column: this.column(part.table, input.column) })),
+              };
+            case 'input':
+              return {
                 ...asked(part),
                 column: this.column(table, part.column),
-                ...(part.first ? { first: this.operand(table, part.first) } : {}),
-              },
-        ),
+                ...(part.first ? { first: value(part.first) } : {}),
+              };
+          }
+        }),
       })),
       ...(rules
         ? { rules: rules.map((rule) => ({ ...asked(rule), columns: this.columns(table, rule.columns) })) }
@@ -192,7 +211,7 @@ export class Translation extends Names {
       ...(fills
         ? {
             fills: Object.fromEntries(
-              Object.entries(fills).map(([column, value]) => [this.column(table, column), this.operand(table, value)]),
+              Object.entries(fills).map(([column, fill]) => [this.column(table, column), value(fill)]),
             ),
           }
         : {}),

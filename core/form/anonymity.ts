@@ -1,18 +1,21 @@
-import type { Operand } from '../condition/tree';
-import { unshifted } from '../condition/tree';
+import { unshifted, type Operand } from '../condition/tree';
 import { followingOn } from '../definition/action';
 import type { PortalDefinition } from '../definition/definition';
-import { inputsOf, type Form } from '../definition/form';
+import { inputsOf, linesOf, type Form, type FormValue } from '../definition/form';
 import { findColumn, type Table } from '../table/catalogue';
 
 /** Whether a value tells who somebody is, or when something is done. */
-const tells = (value: Operand): boolean => ['member', 'clock'].includes(unshifted(value).kind);
+const tells = (value: FormValue | Operand): boolean =>
+  value.kind !== 'this' && ['member', 'clock'].includes(unshifted(value).kind);
 
 /**
  * Why what is sent by an anonymous form would tell who sent it, or when; null where it does not. A form of which that
  * can't be said is not there.
  */
 export function anonymityProblem(definition: PortalDefinition, table: Table, form: Form): string | null {
+  if (form.changes) return 'it changes a record, and whoever knew it before sees what changed';
+  if (linesOf(form).length > 0)
+    return 'lines are sent with it, which lie elsewhere and may tell who sent them, or when';
   const key = table.key.map((name) => findColumn(table, name));
   if (key.length === 0) return 'its records have no key, so they lie in the order in which they came';
   if (key.some((column) => !column || column.automatic || column.type !== 'text'))

@@ -28,6 +28,12 @@ export function formConditionProblem(where: Condition, table: Table, catalogue: 
   return checkCondition(where, enteredScope(table))[0]?.reason ?? null;
 }
 
+/** Why a condition on the record that a form is opened with can't be asked, in words; null when it can. */
+export function recordConditionProblem(where: Condition, from: Table, catalogue: Catalogue): string | null {
+  if (existsOf(where).length > 0) return 'it asks for other records, and only the one that it opens with is read';
+  return checkCondition(where, { catalogue, table: from, member: true })[0]?.reason ?? null;
+}
+
 /** Who fills a form in, and when. */
 export interface FillingIn {
   person: Person;

@@ -1,32 +1,43 @@
-import { lazy, Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
-import { printPath } from '../../core/definition/path';
+import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { pressId } from '../../web/client/actions';
 import { useCorrectForm, useFormTicket, useSendForm } from '../../web/client/forms';
-import { problemText, ServerProblem } from '../../web/client/http';
+import { problemText } from '../../web/client/http';
 import { useMe } from '../../web/client/portal';
 import { useDone } from '../../web/place/done';
 import { pageSpot, usePlace, useUnsaved } from '../../web/place/place';
-import { ColumnInput } from '../../web/records/ColumnInput';
 import { Button } from '../../web/ui/Button';
-import { Field } from '../../web/ui/Field';
 import { Notice } from '../../web/ui/Notice';
 import { useDraft } from './draft';
-import { firstTyped, stateOf, valuesToSend, type FormInfo } from './entered';
+import { firstTyped, isAt, linesToSend, stateOf, valuesToSend, type FormInfo } from './entered';
+import { Part } from './Part';
+import { changedMeanwhile, refusedFields } from './refused';
 import { Sent } from './Sent';
 import { StepList } from './StepList';
-
-const Markdown = lazy(() => import('../text/Markdown'));
 
 const wide = { 1: '', 2: '@min-[560px]:grid-cols-2', 3: '@min-[560px]:grid-cols-2 @min-[820px]:grid-cols-3' };
 
 /** A form being filled in: a step at a time, back and forth without loss, and sent once. */
-export function Filling({ section, form }: { section: string; form: FormInfo }) {
+export function Filling({
+  section,
+  form,
+  record = null,
+}: {
+  section: string;
+  form: FormInfo;
+  /** What it is opened with. */
+  record?: string | null;
+}) {
   const { base, spot, seenBy, isVisitor = false, go } = usePlace();
   const say = useDone();
   const who = useMe(base).data?.member.email ?? '';
-  const first = firstTyped(form);
+  const first = firstTyped(form, spot.given);
+  const [seen, setSeen] = useState<Record<string, unknown>>(form.first);
   const keeps = seenBy || form.anonymous ? 'not' : isVisitor ? 'tab' : 'device';
-  const draft = useDraft(`form ${base} ${spot.page} ${section} ${who}`, keeps, first);
+  const draft = useDraft(
+    `form ${base} ${spot.page} ${section} ${who}${record === null ? '' : ` ${record}`}`,
+    keeps,
+    first,
+  );
   const { typed, setTyped } = draft;
   const [sent, setSent] = useState<{ says: string | null; receipt: string | null } | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
@@ -50,9 +61,9 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
   const isLast = place === state.steps.length - 1;
   const faultAt = (column: string): string | undefined =>
     refused[column] ?? (tried.has(column) ? state.faults[column] : undefined);
-  const columnsOf = (id: string) =>
-    state.steps.find((each) => each.id === id)?.parts.flatMap((part) => (part.kind === 'input' ? part.column : [])) ??
-    [];
+  const isIn = (id: string, spoken: string): boolean =>
+    state.steps.find((each) => each.id === id)?.parts.some((part) => isAt(part, spoken)) ?? false;
+  const wrongIn = (id: string) => Object.keys(state.faults).filter((spoken) => isIn(id, spoken));
   const [looked, setLooked] = useState(0);
   useEffect(() => {
     if (looked === 0) return;
@@ -63,23 +74,32 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
     setAt(id);
     setLooked((times) => times + 1);
   };
-  const isWrong = (id: string) => columnsOf(id).some((column) => column in state.faults);
+  const isWrong = (id: string) => wrongIn(id).length > 0;
   const next = () => {
-    setTried((before) => new Set([...before, ...columnsOf(step!.id)]));
+    setTried((before) => new Set([...before, ...wrongIn(step!.id)]));
     if (isWrong(step!.id)) setLooked((times) => times + 1);
     else show(state.steps[place + 1]!.id);
   };
   const whole = async () => {
-    setTried(new Set(form.columns.map(({ name }) => name)));
+    setTried(new Set([...form.columns.map(({ name }) => name), ...Object.keys(state.faults)]));
     const wrong = state.steps.find(({ id }) => isWrong(id));
     if (wrong) return show(wrong.id);
     const values = valuesToSend(form, state, typed);
+    const of = record === null ? {} : { record };
     try {
       if (correcting !== null) {
-        await correct.mutateAsync({ receipt: correcting, values });
+        await correct.mutateAsync({ receipt: correcting, values, ...of });
         setSent({ says: 'Corrected. Thank you.', receipt: correcting });
       } else {
-        const answer = await send.mutateAsync({ values, press, ticket: ticket.data?.ticket ?? '', further: trap });
+        const answer = await send.mutateAsync({
+          values,
+          lines: linesToSend(form, state, typed),
+          ...of,
+          ...(form.changes ? { seen } : {}),
+          press,
+          ticket: ticket.data?.ticket ?? '',
+          further: trap,
+        });
         if (seenBy) return say({ words: 'Tried, and it can be sent. Nothing was kept.' });
         setSent(answer);
       }
@@ -96,10 +116,13 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
     }
   };
   const refuse = (error: unknown) => {
-    const fields = error instanceof ServerProblem ? ((error.body.fields ?? {}) as Record<string, string>) : {};
-    const known = Object.entries(fields).filter(([column]) => state.asked.has(column));
+    const fields = refusedFields(error);
+    const known = Object.entries(fields).filter(([spoken]) => state.steps.some(({ id }) => isIn(id, spoken)));
     setRefused(known.length > 0 ? Object.fromEntries(known) : { '': problemText(error) });
-    const wrong = state.steps.find(({ id }) => columnsOf(id).some((column) => column in fields));
+    // What stands there now was said: sent again it is written over.
+    setSeen((before) => ({ ...before, ...changedMeanwhile(error) }));
+    setPress(pressId());
+    const wrong = state.steps.find(({ id }) => Object.keys(fields).some((spoken) => isIn(id, spoken)));
     if (wrong) show(wrong.id);
   };
   const [last, setLast] = useState(typed);
@@ -124,12 +147,16 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
               }
             : null
         }
-        onAgain={() => {
-          setCorrecting(null);
-          setSent(null);
-          setTried(new Set());
-          setAt(null);
-        }}
+        onAgain={
+          record === null
+            ? () => {
+                setCorrecting(null);
+                setSent(null);
+                setTried(new Set());
+                setAt(null);
+              }
+            : null
+        }
       />
     );
   if (!step) return <Notice kind="say">There is nothing to fill in for you here.</Notice>;
@@ -156,29 +183,23 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
           {step.title}
         </legend>
         <div className={`grid items-start gap-x-4 gap-y-3 ${wide[step.across]}`}>
-          {step.parts.map((part, i) =>
-            part.kind === 'words' ? (
-              <div key={i} className="col-span-full">
-                <Suspense>
-                  <Markdown text={part.text} titled />
-                </Suspense>
-              </div>
-            ) : (
-              <Input
-                key={part.column}
-                form={form}
-                column={part.column}
-                hint={part.hint}
-                isRequired={state.required.has(part.column)}
-                fault={faultAt(part.column)}
-                value={typed[part.column] ?? ''}
-                onChange={(text) => {
-                  setTyped((before) => ({ ...before, [part.column]: text }));
-                  if (part.column in refused) setRefused({});
-                }}
-              />
-            ),
-          )}
+          {step.parts.map((part, i) => (
+            <Part
+              key={part.kind === 'input' ? part.column : i}
+              part={part}
+              form={form}
+              record={record}
+              typed={typed}
+              isRequired={(column) => state.required.has(column)}
+              faultAt={faultAt}
+              onChange={(next) => {
+                setTyped(next);
+                setRefused((before) =>
+                  Object.fromEntries(Object.entries(before).filter(([spoken]) => !isAt(part, spoken))),
+                );
+              }}
+            />
+          ))}
         </div>
       </fieldset>
       {isVisitor && (
@@ -205,52 +226,5 @@ export function Filling({ section, form }: { section: string; form: FormInfo }) 
         {seenBy && <span className="text-sm text-soft">In Seen by it is tried, and not kept.</span>}
       </div>
     </form>
-  );
-}
-
-function Input({
-  form,
-  column,
-  hint,
-  isRequired,
-  fault,
-  value,
-  onChange,
-}: {
-  form: FormInfo;
-  column: string;
-  hint?: string;
-  isRequired: boolean;
-  fault?: string;
-  value: string;
-  onChange: (text: string) => void;
-}) {
-  const { base } = usePlace();
-  const info = form.inputs.find(({ path }) => path === printPath([column]));
-  if (!info) return null;
-  return (
-    <Field
-      label={
-        isRequired ? (
-          info.label
-        ) : (
-          <>
-            {info.label} <span className="font-normal text-soft">(if you like)</span>
-          </>
-        )
-      }
-      fault={fault}
-      hint={hint}
-    >
-      {(ids) => (
-        <ColumnInput
-          column={{ ...info, nullable: !isRequired }}
-          value={value}
-          onChange={onChange}
-          place={{ base, table: form.table, id: null }}
-          inputProps={ids}
-        />
-      )}
-    </Field>
   );
 }

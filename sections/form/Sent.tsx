@@ -13,7 +13,8 @@ export function Sent({
   says: string | null;
   /** Null where what was sent can't be corrected. */
   onCorrect: (() => void) | null;
-  onAgain: () => void;
+  /** Null where it was opened with a record. */
+  onAgain: (() => void) | null;
 }) {
   const words = useRef<HTMLDivElement>(null);
   useEffect(() => words.current?.focus(), []);
@@ -30,7 +31,7 @@ export function Sent({
       </div>
       <div className="flex flex-wrap gap-2">
         {onCorrect && <Button onClick={onCorrect}>Correct what I sent</Button>}
-        <Button onClick={onAgain}>Fill in another</Button>
+        {onAgain && <Button onClick={onAgain}>Fill in another</Button>}
       </div>
       {onCorrect && (
         <p className="text-sm text-soft">

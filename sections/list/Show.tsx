@@ -125,7 +125,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
               <TakeOut section={section.id} state={state} total={answer.data?.total ?? null} noun={noun} />
             </Suspense>
           )}
-          {may('create') && (
+          {may('create') && !section.bare && (
             <SpotLink to={at(newRecord)} className={buttonLook('main')}>
               Add
             </SpotLink>

@@ -2,6 +2,7 @@ import { tableRights } from '../../core/access/rights';
 import { pagesFor } from '../../core/access/audience';
 import { constantValue } from '../../core/condition/operand-value';
 import type { Action, Ask } from '../../core/definition/action';
+import { formOpenedWith } from '../../core/definition/opened-form';
 import { printPath } from '../../core/definition/path';
 import { findTable } from '../../core/table/catalogue';
 import type { Value } from '../../core/table/value';
@@ -25,6 +26,8 @@ export interface ActionTold {
   asks: AskTold[];
   /** The page that it leads to; null where it leads to none that is for this person. */
   go: string | null;
+  /** The section there whose form is opened with the record; null where none is. */
+  goWith: string | null;
 }
 
 /** What is asked before an action is done. */
@@ -54,6 +57,7 @@ export const actionTold = form<ActionTold>({
     }),
   ),
   go: saidOrNull,
+  goWith: saidOrNull,
 });
 
 /** The actions that somebody has the right to with some record, in the definition's order. */
@@ -79,6 +83,7 @@ export async function actionsTold(visit: PlacedVisit): Promise<ActionTold[]> {
 function told(visit: PlacedVisit, action: Action, pages: ReadonlySet<string>): ActionTold {
   const { id, table, name, several, confirm = null, says = null, asks, steps } = action;
   const go = steps.findLast((step) => step.kind === 'go');
+  const leads = go !== undefined && pages.has(go.page);
   return {
     id,
     table,
@@ -87,7 +92,8 @@ function told(visit: PlacedVisit, action: Action, pages: ReadonlySet<string>): A
     confirm,
     says,
     asks: asks.flatMap((ask) => askTold(visit, ask)),
-    go: go?.kind === 'go' && pages.has(go.page) ? go.page : null,
+    go: leads ? go.page : null,
+    goWith: leads && go.withRecord ? (formOpenedWith(visit.definition, go.page, table) ?? null) : null,
   };
 }
 

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
@@ -92,13 +93,34 @@ it('several are done each by itself, and every one that is not is named with its
 });
 
 it('a relation of what is made leads to the record, and is stamped as everything made there', async () => {
+  const definition = (await builder.get('/builder/portals/alder-fen/definition')).body as PortalDefinition;
+  definition.actions!.push({
+    id: 'ask-at-once',
+    name: 'Ask at once',
+    table: 'wells',
+    roles: ['well_owner'],
+    asks: [{ id: 'access_note', table: 'visits', column: 'access_note' }],
+    steps: [
+      {
+        kind: 'make',
+        table: 'visits',
+        values: {
+          well_id: { kind: 'this' },
+          asked_on: { kind: 'clock', what: 'today' },
+          access_note: { kind: 'asked', ask: 'access_note' },
+        },
+      },
+    ],
+  });
+  const { revision } = (await builder.send('PUT', '/builder/portals/alder-fen/definition', definition)).body;
+  expect((await builder.post('/builder/portals/alder-fen/versions', { revision, note: '' })).status).toBe(201);
   const own = (
     await people['Well owner']!.get(`${portal}/records/wells?size=50&filter=${encodeURIComponent("state = 'active'")}`)
   ).body.records as { id: string }[];
   const [mine] = own;
   const count = async () => Number((await plain(`SELECT COUNT(*) FROM visits WHERE well_id = ${mine!.id}`))[0]![0]);
   const before = await count();
-  const done = await people['Well owner']!.post(`${portal}/records/wells/${mine!.id}/actions/ask-for-visit`, {
+  const done = await people['Well owner']!.post(`${portal}/records/wells/${mine!.id}/actions/ask-at-once`, {
     asked: { access_note: 'The gate sticks.' },
   });
   expect(await count()).toBe(before + 1);
@@ -178,6 +200,6 @@ it('nobody is told of an action that is not theirs', async () => {
   expect([await me('Accounts'), await me('Sampler'), await me('Well owner')]).toEqual([
     ['put-off'],
     ['close-visit', 'to-the-lab'],
-    ['ask-for-visit'],
+    ['ask-for-visit', 'ask-at-once'],
   ]);
 });

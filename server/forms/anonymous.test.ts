@@ -4,7 +4,6 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
-import { freshSchema } from '../../test/tables';
 
 /** An anonymous form, sent by whoever comes and by a member: all that is kept anywhere is read before and after. */
 
@@ -22,49 +21,11 @@ async function publish(change: (draft: PortalDefinition) => void): Promise<void>
 }
 
 beforeAll(async () => {
-  const plain = await freshSchema(inject('database'), 'nameless');
   // All that the server writes of itself, however little it is asked to.
   const log = pino({ level: 'trace' }, { write: (line: string) => void lines.push(line) });
   demo = await demoServer(inject('database'), 'nameless', 'nameless_own', null, log);
-  await plain.query('USE nameless');
-  await plain.query(
-    'CREATE TABLE doubts (id CHAR(32) PRIMARY KEY DEFAULT (LOWER(HEX(RANDOM_BYTES(16)))), ' +
-      'parish VARCHAR(40) NOT NULL, words TEXT NOT NULL)',
-  );
-  await plain.end();
   builder = demo.client();
   await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
-  await demo.server.services.sources.get('nameless').catalogue(true);
-  await publish((draft) => {
-    draft.access.doubts = {
-      public: { create: { columns: ['parish', 'words'] } },
-      well_owner: { create: { columns: ['parish', 'words'] } },
-      desk: { see: { where: 'every row', columns: ['id', 'parish', 'words'] } },
-    };
-    draft.forms!.push({
-      id: 'doubt',
-      title: 'A doubtful well',
-      table: 'doubts',
-      anonymous: true,
-      steps: [
-        {
-          id: 'one',
-          title: 'What you know',
-          parts: [
-            { kind: 'input', column: 'parish', required: true },
-            { kind: 'input', column: 'words', required: true },
-          ],
-        },
-      ],
-    });
-    draft.pages.push({
-      id: 'doubt',
-      title: 'A doubtful well',
-      intro: '',
-      audience: { roles: ['public', 'well_owner'] },
-      sections: [{ id: 'form', kind: 'form', form: 'doubt' }],
-    });
-  });
 });
 afterAll(async () => demo?.server.close());
 
@@ -99,17 +60,17 @@ it('keeps what a visitor enters, once however often it is sent, and not a word o
   const before = await everything();
   lines.length = 0;
   const body = {
-    values: { parish: 'Harrow End', words: 'It smells of eggs.' },
+    values: { parish: 'Harrow End', what: 'smell', words: 'It smells of eggs.' },
     ticket: ticketFor(60_000),
     press: 'anonymous-press-of-this-test',
   };
   const answers = await Promise.all([1, 2, 3].map(() => demo.client().post(at, body)));
   expect(answers.map((answer) => [answer.status, answer.body])).toEqual(
-    Array.from({ length: 3 }, () => [200, { id: null, says: null, receipt: null }]),
+    Array.from({ length: 3 }, () => [200, { id: null, says: expect.stringContaining('Thank you'), receipt: null }]),
   );
   const kept = newOf(before, await everything());
   expect(kept).toEqual([
-    ['nameless.doubts', expect.stringMatching(/^\["[0-9a-f]{32}","Harrow End","It smells of eggs\."\]$/)],
+    ['nameless.doubts', expect.stringMatching(/^\["[0-9a-f]{32}","Harrow End","smell","It smells of eggs\."\]$/)],
   ]);
   expect(lines.length).toBeGreaterThan(0);
   expect(lines.join('')).not.toMatch(/smells|Harrow|127\.0\.0\.1|anonymous-press|user-agent/i);
@@ -122,7 +83,7 @@ it('keeps nothing of the member who sends it either', async () => {
   await owner.get(`${portal}/me`);
   const before = await everything();
   const body = {
-    values: { parish: 'Sedge', words: 'My neighbour is careless.' },
+    values: { parish: 'Sedge', what: 'something near it', words: 'My neighbour is careless.' },
     press: 'anonymous-press-of-a-member',
   };
   expect((await owner.post(at, body)).status).toBe(200);
@@ -132,11 +93,9 @@ it('keeps nothing of the member who sends it either', async () => {
   // The desk reads it, as everybody who may.
   const desk = demo.client();
   await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
-  const { body: read } = await desk.get(`${portal}/records/doubts?size=10`);
-  expect(read.records.map(({ values }: { values: { words: string } }) => values.words).toSorted()).toEqual([
-    'It smells of eggs.',
-    'My neighbour is careless.',
-  ]);
+  const { body: read } = await desk.get(`${portal}/records/doubts?size=50`);
+  const words = read.records.map(({ values }: { values: { words: string } }) => values.words);
+  expect(words).toEqual(expect.arrayContaining(['It smells of eggs.', 'My neighbour is careless.']));
 });
 
 it('is not there where something would tell who sent it, or when', async () => {
@@ -162,7 +121,7 @@ it('is not there where something would tell who sent it, or when', async () => {
   });
   expect(await form()).toBeNull();
   const answer = await demo.client().post(`${portal}/public/pages/doubt/form/form`, {
-    values: { parish: 'Harrow End', words: 'Again' },
+    values: { parish: 'Harrow End', what: 'taste', words: 'Again' },
     ticket: ticketFor(60_000),
   });
   expect(answer.status).toBe(404);

@@ -99,6 +99,9 @@ const anyForm: fc.Arbitrary<FormInfo> = fc
       columns,
       inputs: [],
       first: {},
+      facts: {},
+      lines: {},
+      changes: false,
       today: '2026-11-28',
       now: '2026-11-28 09:00:00',
       send: 'Send',
@@ -117,7 +120,9 @@ const anyTyped = fc
 /** What the server makes of what was sent: what is kept, or what is wrong with it. */
 function onServer(form: FormTold, sent: Record<string, unknown>) {
   try {
-    const { values, asked } = readEntered(form, JSON.parse(JSON.stringify(sent)) as Record<string, unknown>);
+    const { values, asked } = readEntered(form, {
+      values: JSON.parse(JSON.stringify(sent)) as Record<string, unknown>,
+    });
     return { values, asked: [...asked].sort(), faults: {} };
   } catch (error) {
     if (!(error instanceof InvalidValues)) throw error;

@@ -356,6 +356,7 @@ export const tellsNothing = [
   'openTable',
   'readSavedQuery',
   'recordId',
+  'keyOfRecord',
   'refuseTaken',
   'sayOutcome',
   'titleFurther',

@@ -193,6 +193,7 @@ const people: {
       analytes,
       advisories: all('advisories', 'id parish title text published valid_until'),
       test_requests: all('test_requests', 'id name email phone parish message wished_for'),
+      doubts: all('doubts', 'id parish what words'),
     },
   },
   {
@@ -241,6 +242,25 @@ const people: {
     person: () => servicePerson(definition, ['bottle_tracker']),
     roles: ['bottle_tracker'],
     sees: { samples: all('samples', 'bottle_code lab_id received_at') },
+  },
+  {
+    who: 'the post: whose well a result is of',
+    person: () => servicePerson(definition, ['post']),
+    roles: ['post'],
+    sees: {
+      owners: all('owners', 'id name email'),
+      wells: all('wells', 'id code owner_id'),
+      visits: all('visits', 'id well_id'),
+      samples: all('samples', 'id visit_id bottle_code'),
+      results: all('results', 'id sample_id analyte_code state'),
+      analytes: all('analytes', 'code name'),
+    },
+  },
+  {
+    who: 'the office of limits: the limits',
+    person: () => servicePerson(definition, ['limits_office']),
+    roles: ['limits_office'],
+    sees: { analytes: all('analytes', 'code name unit limit_low limit_value') },
   },
 ];
 

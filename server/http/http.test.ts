@@ -189,6 +189,8 @@ describe('a member', () => {
       'my-details',
       'my-results',
       'advisories',
+      'ask-visit',
+      'doubt',
     ]);
     expect(
       (await client.get(`${portal}/pages/my-wells/wells`)).body.records.map(

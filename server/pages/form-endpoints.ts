@@ -1,6 +1,8 @@
 import type { Request } from 'express';
 import Joi from 'joi';
+import { pagesFor } from '../../core/access/audience';
 import type { Form } from '../../core/definition/form';
+import { mostLines } from '../../core/form/lines';
 import type { FormSection } from '../../sections/form/spec';
 import { correct, NotFound } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
@@ -12,7 +14,10 @@ import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { PublicForms } from '../forms/at-the-public-form';
 import { goOn, noteReceipt, readReceipt } from '../forms/receipts';
-import { correction, sendForm } from '../forms/send-form';
+import { correction, formNow, sendForm, type SentWhole } from '../forms/send-form';
+import { whySentEnough } from '../forms/sent-enough';
+import type { FormTold } from '../forms/form-told';
+import { formTold } from '../forms/form-answers';
 
 /** A form that was sent: the record where its sender sees it, what is said, and what lets it be corrected. */
 export interface SentAnswer {
@@ -22,6 +27,15 @@ export interface SentAnswer {
 }
 
 const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300).required();
+const record = text(1000);
+const lines = Joi.object<Record<string, Record<string, unknown>[]>>()
+  .pattern(
+    Joi.string().max(40),
+    Joi.array()
+      .items(Joi.object().pattern(Joi.string().max(64), Joi.any()))
+      .max(mostLines),
+  )
+  .max(20);
 const sentAnswer = formOf<SentAnswer>({ id: saidOrNull, says: saidOrNull, receipt: saidOrNull });
 
 /** The form of a section of a page that is for the person; NotFound for every other. */
@@ -36,6 +50,20 @@ function formAt(visit: PortalVisit, params: { page: string; section: string }): 
 export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: PublicForms) {
   const isPublic = entry.needs === null;
   return {
+    openedWith: endpoint({
+      method: 'GET',
+      path: '/pages/:page/:section/form/with/:record',
+      says: 'A form as it is when it is opened with a record.',
+      entry,
+      params: { record: record.required() },
+      answers: { 200: formOf<{ form: FormTold }>({ form: formTold }) },
+      does: async ({ visit, params }) => {
+        const form = formAt(visit, params);
+        const leads = new Set(pagesFor(visit).map(({ id }) => id));
+        const { told } = await formNow(visit, form, params.record, leads);
+        return { form: { ...told, closed: told.closed ?? (await whySentEnough(visit, form)) } };
+      },
+    }),
     ticket: endpoint({
       method: 'GET',
       path: '/pages/:page/:section/form',
@@ -51,8 +79,11 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       says: 'Sends a form, once however often the same `press` comes.',
       entry,
       query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
-      body: Joi.object<{ values: Record<string, unknown>; press?: string; ticket: string; further: string }>({
+      body: Joi.object<SentWhole & { press?: string; ticket: string; further: string }>({
         values,
+        lines,
+        record,
+        seen: values.optional(),
         press: pressId,
         ticket: text(200).default(''),
         // No person sees it: it is there for those who fill in whatever there is.
@@ -68,7 +99,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
         const receipt = guard.receipt(portalId, form.id, body.press);
         const send = async () => {
-          const { id, says, correctable } = await sendForm(visit, form, body.values, trial);
+          const { id, says, correctable } = await sendForm(visit, form, body, trial);
           if (correctable && !trial) await noteReceipt(portalId, form.id, receipt, correctable);
           return { id, says, corrects: correctable !== null };
         };
@@ -86,12 +117,13 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       path: '/pages/:page/:section/form',
       says: 'Corrects what was just sent, by the receipt for it.',
       entry,
-      body: Joi.object<{ receipt: string; values: Record<string, unknown> }>({
+      body: Joi.object<{ receipt: string; values: Record<string, unknown>; record?: string }>({
         receipt: text(200).required(),
         values,
+        record,
       }),
       answers: { 204: null },
-      does: async ({ visit: asking, params, body: { receipt, values: sent } }) => {
+      does: async ({ visit: asking, params, body: { receipt, ...sent } }) => {
         refuseSeenBy(asking);
         const form = formAt(asking, params);
         const held = await readReceipt(asking.portalId, form.id, receipt);

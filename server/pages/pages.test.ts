@@ -191,7 +191,14 @@ describe('sections', () => {
       draft.pages.find((each) => each.id === 'my-results')!.audience.where = when(":member.owners.gone = 'x'");
     });
     const me = (await ines.get(`${portal}/me`)).body;
-    expect(me.pages.map((page: { id: string }) => page.id)).toEqual(['home', 'my-wells', 'my-details', 'advisories']);
+    expect(me.pages.map((page: { id: string }) => page.id)).toEqual([
+      'home',
+      'my-wells',
+      'my-details',
+      'advisories',
+      'ask-visit',
+      'doubt',
+    ]);
     expect(me.pages[1].sections.map((section: { id: string }) => section.id)).toEqual(['wells', 'words', 'visits']);
     expect((await ines.get(`${portal}/pages/my-wells/visits`)).status).toBe(200);
     for (const path of ['my-wells/deep', 'visits/visits', 'my-results/results'])

@@ -49,9 +49,9 @@ export function timedTurn(services: TimedServices): (now: Date, isClosed?: () =>
         if (run) await doOne(services, run, () => does(run, isClosed));
         if (await isOver(of)) over.add(key);
       }
+      if (isClosed()) return;
       for (const run of await leftBehind(portal.id, me, now)) {
         const found = timed.find(({ kind, subject }) => kind === run.kind && subject === run.subject);
-        if (isClosed()) return;
         if (!found) await run.update({ state: 'failed', problem: 'It was taken away meanwhile.', endedAt: now });
         else if (now.getTime() - run.begunAt.getTime() > longest) await run.update({ state: 'failed', endedAt: now });
         else await doOne(services, run, () => found.does(run, isClosed));

@@ -5,6 +5,7 @@ import { demoPassword } from '../../demo/load';
 import { openDoor, type Door } from '../../standins/receiver/door';
 import { demoServer, type Client } from '../../test/server';
 import { when } from '../../test/wells';
+import { ImportMapping } from '../store/models';
 import { TimedRun } from '../store/timed-models';
 import { timedTurn } from './do-timed';
 
@@ -88,6 +89,7 @@ it('an action is done once a day from its time on, by one server, and goes on wh
   const now = onDay(1, '06:00');
   // The first server is stopped after a piece of it.
   await one(now, stopsAfter(3));
+  await TimedRun.update({ beatAt: now }, { where: { subject: 'nightly' } });
   const first = await after();
   expect(first).toBeGreaterThan(0);
   expect(first).toBeLessThan(Number(active));
@@ -134,6 +136,7 @@ it('what is brought goes into its table by the mapping of the last time, as its 
       },
     ];
   });
+  await ImportMapping.destroy({ where: { tableName: 'analytes' } });
   file = 'Code,Limit\nNO3,40\nPB,5\n';
   const turn = timedTurn(demo.server.services);
   const bring = async (day: number) => {

@@ -33,7 +33,7 @@ it('gives visitors the public pages and the records that they see there, as SQL 
   const me = (await visitor.get(`${open}/me`)).body;
   expect([me.member, me.pages.map(({ id }: { id: string }) => id)]).toEqual([
     { kind: 'visitor', name: 'Visitor', email: null, roles: ['Visitor'] },
-    ['advisories', 'ask'],
+    ['advisories', 'ask', 'doubt'],
   ]);
   const [section] = me.pages[0].sections;
   // Nobody makes or deletes anything without signing in.
@@ -91,7 +91,7 @@ it('is shut where no page names visitors: everyone is everyone who signs in', as
   const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
   const audience = draft.pages.find(({ id }) => id === 'advisories')!.audience.roles;
   await publish((next) => {
-    next.pages = next.pages.filter(({ id }) => id !== 'ask');
+    next.pages = next.pages.filter(({ id }) => id !== 'ask' && id !== 'doubt');
     next.pages.find(({ id }) => id === 'advisories')!.audience.roles = 'everyone';
   });
   expect((await visitor.get('/portals/alder-fen/door')).body.isPublic).toBe(false);

@@ -43,6 +43,8 @@ export interface Spot {
   record: { section: string; id: string } | null;
   /** By the section's id; those that stand as they came are absent. */
   lists: Readonly<Record<string, ListState>>;
+  /** What stands at first in the inputs of its forms, by column, where a link says so. */
+  given?: Readonly<Record<string, string>>;
 }
 
 /** In the place of a record's id while one is being made: no id has such a sign as it is. */

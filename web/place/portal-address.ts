@@ -2,13 +2,17 @@ import { plainList, type ListState, type Spot } from './place';
 
 const names = Object.keys(plainList) as (keyof ListState)[];
 
+/** What a link gives to the forms of its page stands after this. */
+const givenMark = 'give:';
+
 /** The part of a portal's address after the page's own: its open record, and how its sections stand by their ids. */
-export function addressOf({ page, record, lists }: Spot): string {
-  const query = new URLSearchParams(
-    Object.entries(lists).flatMap(([section, state]) =>
+export function addressOf({ page, record, lists, given = {} }: Spot): string {
+  const query = new URLSearchParams([
+    ...Object.entries(lists).flatMap(([section, state]) =>
       names.filter((name) => state[name] !== '').map((name) => [`${section}.${name}`, state[name]]),
     ),
-  );
+    ...Object.entries(given).map(([column, value]) => [givenMark + column, value]),
+  ]);
   const open = record === null ? '' : `/${record.section}/${encodeURIComponent(record.id)}`;
   return `${page}${open}${query.size ? `?${query.toString()}` : ''}`;
 }
@@ -24,6 +28,13 @@ function listsOf(query: URLSearchParams): Record<string, ListState> {
   return lists;
 }
 
+function givenIn(query: URLSearchParams): Pick<Spot, 'given'> {
+  const given = [...query].filter(([key]) => key.startsWith(givenMark));
+  return given.length === 0
+    ? {}
+    : { given: Object.fromEntries(given.map(([key, value]) => [key.slice(givenMark.length), value.slice(0, 2000)])) };
+}
+
 /**
  * Where an address leads. Before sections had ids an address told only of a page's first list: `first` is its id, and
  * such an address leads there.
@@ -35,10 +46,11 @@ export function spotOf(
 ): Spot {
   const { page, section, record } = at;
   const lists = listsOf(query);
+  const given = givenIn(query);
   const old = Object.fromEntries(names.map((name) => [name, query.get(name) ?? ''])) as unknown as ListState;
   if (first !== undefined && !Object.hasOwn(lists, first) && Object.values(old).some((value) => value !== ''))
     lists[first] = old;
-  if (section === undefined) return { page, record: null, lists };
-  if (record !== undefined) return { page, record: { section, id: record }, lists };
-  return { page, record: first === undefined ? null : { section: first, id: section }, lists };
+  if (section === undefined) return { page, record: null, lists, ...given };
+  if (record !== undefined) return { page, record: { section, id: record }, lists, ...given };
+  return { page, record: first === undefined ? null : { section: first, id: section }, lists, ...given };
 }

@@ -54,8 +54,11 @@ function ActionButton({
   const asks = action.asks.length > 0 || action.confirm !== null;
   const send = async (asked: Record<string, unknown>, id: string) => {
     const done = await act.mutateAsync({ on, asked, press: id });
-    say(actedWords(action, done, seenBy));
+    // Where it only leads on there is nothing to say of it.
+    if (action.goWith === null || action.says !== null) say(actedWords(action, done, seenBy));
     if ('outcomes' in done) onDone?.(done.outcomes.flatMap((each) => (each.done ? [] : [each.id])));
+    else if (action.go !== null && action.goWith !== null && 'record' in on)
+      go({ ...pageSpot(action.go), record: { section: action.goWith, id: on.record.id } });
     else if (action.go !== null && !seenBy) go(pageSpot(action.go));
   };
   return (

@@ -14,6 +14,7 @@ import type { Visit } from '../view/visit';
 import { refuseForeignFiles } from './column-files';
 import { createKept } from './create';
 import type { Created } from './insert';
+import { createLines, type NewLines } from './new-lines';
 import { refuseBroken } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
 import { assignments, keeps, readableError, readValues, stamped, type WriteOptions } from './write';
@@ -28,17 +29,18 @@ export interface Correctable {
   standing: string;
 }
 
-/** As `create`, with what lets the record be corrected; null where its table has no key. */
+/** As `create`, with `lines` that lead to it, and with what lets it be corrected; null where its table has no key. */
 export async function createCorrectable(
   source: Source,
   visit: Visit,
   tableName: string,
   values: Record<string, unknown>,
-  options: WriteOptions = {},
+  { lines = [], ...options }: WriteOptions & { lines?: readonly NewLines[] } = {},
 ): Promise<{ made: Created; correctable: Correctable | null }> {
   return writing(source, visit, options, async (runner) => {
     const { id, record, key, maker } = await createKept(runner, visit, tableName, values);
     const table = findTable(visit.catalogue, tableName)!;
+    for (const each of lines) await createLines(runner, visit, { table, key }, each);
     const at: TableWrite = { runner, visit, view: viewSql(visit), table };
     const now = key.length > 0 ? await standingNow(at, recordId(key)) : null;
     return {

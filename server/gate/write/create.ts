@@ -38,15 +38,21 @@ export async function createIn(
   return { id, record };
 }
 
-/** As `createIn`, with the key and the role's part in it, which are not for the maker. */
+/**
+ * As `createIn`, with the key and the role's part in it, which are not for the maker. By `ofOwn` it leads to a record
+ * that they made in the same transaction, which they need not see.
+ */
 export function createKept(
   runner: Transaction,
   visit: Visit,
   tableName: string,
   values: Record<string, unknown>,
+  ofOwn: string | null = null,
 ): Promise<Kept> {
   const table = findTable(visit.catalogue, tableName);
-  return namingColumns(table, () => createColumns(runner, visit, tableName, table ? byColumn(table, values) : values));
+  return namingColumns(table, () =>
+    createColumns(runner, visit, tableName, table ? byColumn(table, values) : values, ofOwn),
+  );
 }
 
 async function createColumns(
@@ -54,6 +60,7 @@ async function createColumns(
   visit: Visit,
   tableName: string,
   sent: Record<string, unknown>,
+  ofOwn: string | null,
 ): Promise<Kept> {
   const view = viewSql(visit);
   const table = findTable(visit.catalogue, tableName);
@@ -67,7 +74,7 @@ async function createColumns(
     () => missingOf(table, able[0]!, new Map(Object.entries(sent))),
   );
   const at: TableWrite = { runner, visit, view, table };
-  await refuseForeignRelations(at, values);
+  await refuseForeignRelations(at, new Map([...values].filter(([column]) => column !== ofOwn)));
   await refuseForeignFiles(visit, table, values);
   for (const maker of able) {
     const made = await attempting(runner, () => insertAs(at, maker, values));

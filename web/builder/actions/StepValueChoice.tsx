@@ -2,7 +2,8 @@ import { describeOperand } from '../../../core/condition/describe';
 import { printOperand } from '../../../core/condition/print';
 import type { Operand, ShiftedOperand } from '../../../core/condition/tree';
 import { unshifted } from '../../../core/condition/tree';
-import type { Action, StepValue } from '../../../core/definition/action';
+import type { StepValue } from '../../../core/definition/action';
+import { printPath } from '../../../core/definition/path';
 import { intervalUnits, type IntervalUnit } from '../../../core/sql/interval-unit';
 import { findTable, type Column, type Table } from '../../../core/table/catalogue';
 import { Select } from '../../ui/Select';
@@ -12,7 +13,10 @@ import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 
 interface Props {
-  action: Action;
+  /** The table of the record whose columns are offered; null where there is no record. */
+  from: string | null;
+  /** Whether it may be asked for. */
+  asks?: boolean;
   /** The table that the column is of. */
   table: Table;
   column: Column;
@@ -30,15 +34,15 @@ const fits = (from: Column, to: Column) =>
   from.type === to.type || (isDay(from) && isDay(to)) || (from.type.includes('text') && to.type.includes('text'));
 
 /** What a step puts into a column. */
-export function StepValueChoice({ action, table, column, value, onChange }: Props) {
+export function StepValueChoice({ from, asks = false, table, column, value, onChange }: Props) {
   const { draft, catalogue } = useBench();
   const names = useNames();
-  const own = findTable(catalogue, action.table);
+  const own = from === null ? undefined : findTable(catalogue, from);
   const plain = isOperand(value) ? unshifted(value) : null;
   const isConstant = plain !== null && ['text', 'number', 'boolean'].includes(plain.kind);
   const picked = !isOperand(value) ? value.kind : isConstant ? 'value' : printOperand(plain!);
   const columns = (own?.columns ?? []).filter((each) => fits(each, column));
-  const leadsHere = table.relations.some((each) => each.column === column.name && each.table === action.table);
+  const leadsHere = table.relations.some((each) => each.column === column.name && each.table === from);
   const facts = factChoices(draft, catalogue);
   const of = (operand: Operand) => ({ text: printOperand(operand), operand });
   const offered = [
@@ -47,7 +51,7 @@ export function StepValueChoice({ action, table, column, value, onChange }: Prop
   ];
   const groups = [...new Set(offered.map(({ group }) => group))];
   const called = (operand: Operand) =>
-    operand.kind === 'column' ? names.column(action.table, operand.path[0]!) : describeOperand(operand);
+    operand.kind === 'column' ? names.path(from ?? table.name, printPath(operand.path)) : describeOperand(operand);
   const pick = (chosen: string) => {
     if (chosen === 'asked') return onChange('ask');
     if (chosen === 'nothing' || chosen === 'this') return onChange({ kind: chosen });
@@ -63,10 +67,10 @@ export function StepValueChoice({ action, table, column, value, onChange }: Prop
         value={picked}
         onPick={pick}
       >
-        <option value="asked">what is asked</option>
+        {asks && <option value="asked">what is asked</option>}
         <option value="value">a value</option>
         {leadsHere && <option value="this">the record itself</option>}
-        {column.nullable && <option value="nothing">nothing</option>}
+        {asks && column.nullable && <option value="nothing">nothing</option>}
         {plain && !isConstant && !offered.some(({ text }) => text === picked) && (
           <option value={picked}>{called(plain)}</option>
         )}

@@ -95,6 +95,23 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
                     ))}
                   </Select>
                 )}
+                {step.kind === 'go' && (
+                  <label className="inline-flex min-h-6 items-center gap-1.5 text-sm">
+                    <input
+                      type="checkbox"
+                      checked={step.withRecord === true}
+                      onChange={(event) => {
+                        const given = event.target.checked;
+                        change(at, `Set whether ${action.name} takes the record along`, (next) => {
+                          if (next.kind !== 'go') return;
+                          if (given) next.withRecord = true;
+                          else delete next.withRecord;
+                        });
+                      }}
+                    />{' '}
+                    to its form, with the record
+                  </label>
+                )}
                 <Button
                   small
                   className="ml-auto"
@@ -244,7 +261,8 @@ function ValuesEdit({
             <span aria-hidden>←</span>
             {column ? (
               <StepValueChoice
-                action={action}
+                from={action.table}
+                asks
                 table={of}
                 column={column}
                 value={value}

@@ -69,19 +69,28 @@ export default function CallsScreen() {
 function AddressRule({ address }: { address: OutsideAddress }) {
   const { draft, edit } = useBench();
   const callers = callersOf(draft, address.id);
+  const brought = (draft.brought ?? []).filter((each) => each.address === address.id).map(({ name }) => name);
+  const uses = [
+    ...(callers.length > 0 || brought.length === 0
+      ? [`called by ${callers.length > 0 ? callers.join(', ') : 'no action yet'}`]
+      : []),
+    ...(brought.length > 0 ? [`from where ${brought.join(', ')} ${brought.length > 1 ? 'are' : 'is'} brought`] : []),
+  ];
   return (
     <Rule
       id={address.id}
       kind="Address"
       sentence={
         <>
-          <strong>{address.name}</strong>, called by {callers.length > 0 ? callers.join(', ') : 'no action yet'}
+          <strong>{address.name}</strong>, {uses.join('; ')}
         </>
       }
       loses={
         callers.length > 0
           ? `${callers.join(', ')} can't be done any more, and calls that wait are given up.`
-          : 'No action calls it.'
+          : brought.length > 0
+            ? `${brought.join(', ')} can't be brought any more.`
+            : 'No action calls it.'
       }
       onRemove={() =>
         void edit(`Remove the address ${address.name}`, (next) => {

@@ -5,10 +5,12 @@ import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
+import { AtTimes } from './AtTimes';
 import { AfterSending } from './AfterSending';
 import { fillable, type ChangeForm } from './form-edits';
+import { FillsEdit } from './FillsEdit';
+import { OpenedWith } from './OpenedWith';
 import { RulesEdit } from './RulesEdit';
-import { ShownWhen } from './ShownWhen';
 import { TurnedAwayList } from './TurnedAwayList';
 import { PartsEdit } from './PartsEdit';
 
@@ -20,7 +22,7 @@ export function FormEdit({ form, table }: { form: Form; table: Table }) {
       const known = next.forms?.find(({ id }) => id === form.id);
       if (known) recipe(known);
     });
-  const columns = fillable(draft, table);
+  const columns = fillable(draft, table, { changes: form.changes === true });
   return (
     <div className="grid gap-4">
       <Field label="Title">
@@ -43,6 +45,7 @@ export function FormEdit({ form, table }: { form: Form; table: Table }) {
           />
         )}
       </Field>
+      <OpenedWith form={form} table={table} onChange={change} />
       <ol className="grid gap-3">
         {form.steps.map((step, at) => (
           <StepEdit key={step.id} form={form} step={step} at={at} table={table} columns={columns} onChange={change} />
@@ -61,6 +64,7 @@ export function FormEdit({ form, table }: { form: Form; table: Table }) {
           + step
         </Button>
       )}
+      <FillsEdit form={form} table={table} columns={columns} onChange={change} />
       <RulesEdit form={form} table={table} onChange={change} />
       <AfterSending form={form} onChange={change} />
       <TurnedAwayList form={form.id} />
@@ -83,7 +87,7 @@ function StepEdit({
   columns: string[];
   onChange: ChangeForm;
 }) {
-  const { id, title, when, across } = step;
+  const { id, title, across } = step;
   const change = (label: string, recipe: (step: FormStep) => void) =>
     onChange(label, (next) => {
       const known = next.steps.find((each) => each.id === id);
@@ -149,20 +153,14 @@ function StepEdit({
           </span>
         )}
       </span>
-      {at > 0 && (
-        <ShownWhen
-          table={table}
-          name={`When the step ${title} is shown`}
-          where={when}
-          always="Always shown."
-          onChange={(where) =>
-            change(`Set when ${title} is shown`, (next) => {
-              if (where) next.when = where;
-              else delete next.when;
-            })
-          }
-        />
-      )}
+      <AtTimes
+        form={form}
+        table={table}
+        called={`the step ${title}`}
+        times={step}
+        entered={at > 0}
+        onChange={(label, recipe) => change(label, recipe)}
+      />
       <PartsEdit form={form} at={at} table={table} columns={columns} onChange={onChange} />
     </li>
   );

@@ -18,13 +18,20 @@ export default function FormsScreen() {
   const { setOpen } = useOpenRule();
   const all = draft.forms ?? [];
   const offered = catalogue.tables.flatMap((table) =>
-    makersOf(draft, table.name).map((role) => ({ key: `${role} ${table.name}`, table, role })),
+    [false, true].flatMap((changes) =>
+      makersOf(draft, table.name, changes).map((role) => ({
+        key: `${changes ? 'change' : 'make'} ${role} ${table.name}`,
+        table,
+        role,
+        changes,
+      })),
+    ),
   );
   const add = (key: string) => {
     const found = offered.find((each) => each.key === key);
     if (!found) return;
-    const { table, role } = found;
-    const made = formOf(draft, table, `New ${names.tableInText(table.name)}`, role);
+    const { table, changes } = found;
+    const made = formOf(draft, table, `${changes ? 'Change' : 'New'} ${names.tableInText(table.name)}`, found);
     void edit(`Make a form of ${names.tableInText(table.name)}`, (next) => {
       (next.forms ??= []).push(made);
     }).then((problem) => problem === null && setOpen(made.id));
@@ -39,8 +46,8 @@ export default function FormsScreen() {
       <StageHead title="Forms" />
       <div className="grid gap-4 p-4">
         <p className="max-w-160 text-soft">
-          A form lays out what is asked for a new record, in steps. It gives no right: whoever sends it must be allowed
-          to make such a record, and what they may not fill is not asked.
+          A form lays out what is asked for a new record, or to change one, in steps. It gives no right: whoever sends
+          it must be allowed to make such a record or to change this one, and what they may not fill is not asked.
         </p>
         {all.length > 0 && (
           <RuleList>
@@ -56,7 +63,8 @@ export default function FormsScreen() {
                   kind="Form"
                   sentence={
                     <>
-                      <strong>{form.title}</strong>, makes a record of {names.tableInText(form.table)}
+                      <strong>{form.title}</strong>, {form.changes ? 'changes' : 'makes'} a record of{' '}
+                      {names.tableInText(form.table)}
                       {pages.length > 0 ? `, on ${pages.map(({ title }) => title).join(', ')}` : ', on no page yet'}
                     </>
                   }
@@ -99,14 +107,15 @@ export default function FormsScreen() {
         )}
         {offered.length === 0 ? (
           <Notice kind="say">
-            No role may make records yet. Let one under Access, and make a form of what it may fill.
+            No role may make or change records yet. Let one under Access, and make a form of what it may fill.
           </Notice>
         ) : (
           <Select className="max-w-96" aria-label="Make a form" value="" onPick={add}>
             <option value="">make a form of what a role may fill …</option>
-            {offered.map(({ key, table, role }) => (
+            {offered.map(({ key, table, role, changes }) => (
               <option key={key} value={key}>
-                {names.table(table.name)}, as {names.role(role)}
+                {changes ? 'change ' : ''}
+                {changes ? names.tableInText(table.name) : names.table(table.name)}, as {names.role(role)}
               </option>
             ))}
           </Select>

@@ -1,13 +1,17 @@
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { useState } from 'react';
-import type { Form, FormInput, FormPart } from '../../../core/definition/form';
+import type { Form, FormFact, FormInput, FormLines, FormPart } from '../../../core/definition/form';
 import { findColumn, type Table } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
 import { Select } from '../../ui/Select';
+import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import type { ChangeForm } from './form-edits';
-import { movePart, unasked } from './form-edits';
-import { ShownWhen } from './ShownWhen';
+import { factChoicesOf, lineChoices, movePart, newLines, unasked } from './form-edits';
+import { FirstValue } from './FirstValue';
+import { LinesEdit } from './LinesEdit';
+import { factWords, partWords } from './part-words';
+import { AtTimes } from './AtTimes';
 
 /** What a step asks and says, in its order. */
 export function PartsEdit({
@@ -25,7 +29,10 @@ export function PartsEdit({
 }) {
   const names = useNames();
   const { parts, title } = form.steps[at]!;
+  const { draft, catalogue } = useBench();
   const free = unasked(form, columns);
+  const facts = factChoicesOf(draft, catalogue, form);
+  const lines = lineChoices(draft, catalogue, form);
   const change = (place: number, label: string, recipe: (part: FormPart) => void) =>
     onChange(label, (next) => recipe(next.steps[at]!.parts[place]!));
   const add = (part: FormPart, label: string) => void onChange(label, (next) => void next.steps[at]!.parts.push(part));
@@ -36,6 +43,7 @@ export function PartsEdit({
           <PartEdit
             key={part.kind === 'input' ? part.column : `words ${place}`}
             part={part}
+            form={form}
             table={table}
             isFirst={at === 0 && place === 0}
             isLast={at === form.steps.length - 1 && place === parts.length - 1}
@@ -62,12 +70,55 @@ export function PartsEdit({
           + words
         </Button>
       </span>
+      <span className="flex flex-wrap gap-2">
+        {facts.length > 0 && (
+          <Select
+            aria-label={`Show something in ${title}`}
+            className="w-auto"
+            value=""
+            onPick={(key) => {
+              const found = facts.find((each) => each.key === key);
+              if (found)
+                add(
+                  { kind: 'fact', of: found.of, path: found.path },
+                  `Show ${factWords(names, form, found)} in ${title}`,
+                );
+            }}
+          >
+            <option value="">+ something to read …</option>
+            {facts.map((fact) => (
+              <option key={fact.key} value={fact.key}>
+                {factWords(names, form, fact)}
+              </option>
+            ))}
+          </Select>
+        )}
+        {lines.length > 0 && !form.changes && (
+          <Select
+            aria-label={`Send lines with ${title}`}
+            className="w-auto"
+            value=""
+            onPick={(name) => {
+              const found = lines.find(({ table: of }) => of.name === name);
+              if (found) add(newLines(draft, form, found), `Send ${names.tableInText(name)} with ${form.title}`);
+            }}
+          >
+            <option value="">+ lines that are sent with it …</option>
+            {lines.map(({ table: of }) => (
+              <option key={of.name} value={of.name}>
+                {names.table(of.name)}
+              </option>
+            ))}
+          </Select>
+        )}
+      </span>
     </div>
   );
 }
 
 function PartEdit({
   part,
+  form,
   table,
   isFirst,
   isLast,
@@ -76,6 +127,7 @@ function PartEdit({
   onRemove,
 }: {
   part: FormPart;
+  form: Form;
   table: Table;
   isFirst: boolean;
   isLast: boolean;
@@ -85,13 +137,13 @@ function PartEdit({
 }) {
   const names = useNames();
   const [open, setOpen] = useState(false);
-  const called = part.kind === 'words' ? 'Words' : (part.label ?? names.column(table.name, part.column));
+  const called = partWords(names, form, part);
   return (
     <li aria-label={called} className="grid gap-2 border-b border-line py-1.5 last:border-0">
       <span className="flex flex-wrap items-center gap-2">
         <span className="min-w-40">
           {called}
-          {part.when && <span className="text-sm text-soft"> · at times</span>}
+          {(part.when ?? part.ofRecord) && <span className="text-sm text-soft"> · at times</span>}
         </span>
         {part.kind === 'input' && (
           <label className="inline-flex min-h-6 items-center gap-1.5 text-sm">
@@ -144,20 +196,33 @@ function PartEdit({
               }}
             />
           ) : (
-            <InputEdit part={part} table={table} called={called} onChange={onChange} />
+            <>
+              {part.kind !== 'input' && (
+                <LabelEdit
+                  part={part}
+                  called={called}
+                  own={partWords(names, form, { ...part, label: undefined })}
+                  onChange={onChange}
+                />
+              )}
+              {part.kind === 'lines' && (
+                <LinesEdit
+                  part={part}
+                  onChange={(label, recipe) => void onChange(label, (next) => recipe(next as FormLines))}
+                />
+              )}
+              {part.kind === 'input' && (
+                <InputEdit part={part} form={form} table={table} called={called} onChange={onChange} />
+              )}
+            </>
           )}
           {open && (
-            <ShownWhen
+            <AtTimes
+              form={form}
               table={table}
-              name={`When ${called} is shown`}
-              where={part.when}
-              always="Always shown."
-              onChange={(where) =>
-                onChange(`Set when ${called} is shown`, (next) => {
-                  if (where) next.when = where;
-                  else delete next.when;
-                })
-              }
+              called={called}
+              times={part}
+              onChange={(label, recipe) => onChange(label, recipe)}
             />
           )}
         </div>
@@ -166,21 +231,53 @@ function PartEdit({
   );
 }
 
+/** What a fact or lines are called in this form. */
+function LabelEdit({
+  part,
+  called,
+  own,
+  onChange,
+}: {
+  part: FormFact | FormLines;
+  called: string;
+  own: string;
+  onChange: (label: string, recipe: (part: FormPart) => void) => Promise<string | null>;
+}) {
+  return (
+    <input
+      className="field w-56"
+      aria-label={`What ${own} is called here`}
+      key={called}
+      defaultValue={called}
+      maxLength={80}
+      onBlur={(event) => {
+        const typed = event.target.value.trim();
+        if (typed === called) return;
+        void onChange(`Call ${own} ${typed || own}`, (next) => {
+          if (typed === '' || typed === own) delete (next as typeof part).label;
+          else (next as typeof part).label = typed;
+        });
+      }}
+    />
+  );
+}
+
 function InputEdit({
   part,
+  form,
   table,
   called,
   onChange,
 }: {
   part: FormInput;
+  form: Form;
   table: Table;
   called: string;
   onChange: (label: string, recipe: (part: FormPart) => void) => Promise<string | null>;
 }) {
   const names = useNames();
   const own = names.column(table.name, part.column);
-  const type = findColumn(table, part.column)?.type;
-  const isDay = type === 'date' || type === 'date and time';
+  const column = findColumn(table, part.column);
   const set = (label: string, key: 'label' | 'hint', typed: string) =>
     void onChange(label, (next) => {
       if (typed) (next as FormInput)[key] = typed;
@@ -211,22 +308,8 @@ function InputEdit({
           if (typed !== (part.hint ?? '')) set(`Say what ${own} is for`, 'hint', typed);
         }}
       />
-      {isDay && (
-        <Select
-          aria-label={`What stands at first in ${own}`}
-          className="w-auto"
-          value={part.first ? 'clock' : ''}
-          onPick={(picked) =>
-            void onChange(`Set what stands in ${own} at first`, (next) => {
-              if (picked === 'clock')
-                (next as FormInput).first = { kind: 'clock', what: type === 'date' ? 'today' : 'now' };
-              else delete (next as FormInput).first;
-            })
-          }
-        >
-          <option value="">empty at first</option>
-          <option value="clock">{type === 'date' ? 'today' : 'now'}</option>
-        </Select>
+      {!form.changes && column && (
+        <FirstValue part={part} form={form} table={table} column={column} called={called} onChange={onChange} />
       )}
     </span>
   );

@@ -10,6 +10,8 @@ export function ShownWhen({
   name,
   where,
   always,
+  word = 'Only when',
+  ofRecord = false,
   onChange,
 }: {
   table: Table;
@@ -17,6 +19,9 @@ export function ShownWhen({
   where: Condition | undefined;
   /** What is said where there is no condition. */
   always: string;
+  word?: string;
+  /** A condition on a record that is there, and not on what is entered. */
+  ofRecord?: boolean;
   onChange: (where: Condition | null) => Promise<string | null>;
 }) {
   if (!where)
@@ -24,16 +29,17 @@ export function ShownWhen({
       <span className="flex flex-wrap items-center gap-2 text-sm text-soft">
         {always}
         <Button small weight="quiet" onClick={() => void onChange(firstCondition(table))}>
-          Only when …<span className="sr-only"> ({name})</span>
+          {word} …<span className="sr-only"> ({name})</span>
         </Button>
       </span>
     );
   return (
     <div className="grid gap-1">
-      <span className="text-sm font-semibold">Only when</span>
-      <ConditionEditor table={table} alone nameable={false} name={name} value={where} onChange={onChange} />
+      <span className="text-sm font-semibold">{word}</span>
+      <ConditionEditor table={table} alone={!ofRecord} nameable={false} name={name} value={where} onChange={onChange} />
       <Button small className="justify-self-start" onClick={() => void onChange(null)}>
-        Always<span className="sr-only"> ({name})</span>
+        {ofRecord ? 'For every record' : 'Always'}
+        <span className="sr-only"> ({name})</span>
       </Button>
     </div>
   );

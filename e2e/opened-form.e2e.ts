@@ -1,0 +1,89 @@
+import { expect } from '@playwright/test';
+import { Hand } from './hand';
+import { expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';
+
+test('an owner asks for a visit from a well: counted, and on a phone', async ({ page, baseURL }) => {
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/home');
+  const hand = new Hand(page);
+  await hand.press(page.getByRole('button', { name: /^Ask for a visit/ }).first());
+  await expect(page.getByRole('heading', { name: 'Ask for a visit' })).toBeVisible();
+  // What is known is there, and only this well's steps are.
+  await expect(page.getByText('AF-0231', { exact: true })).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Steps' }).getByRole('listitem')).toHaveText([
+    '1. Your well',
+    '2. The day',
+  ]);
+  await page.setViewportSize({ width: 390, height: 800 });
+  await expectAccessible(page, 'a form that is opened with a record');
+  await hand.press(page.getByRole('button', { name: 'Next', exact: true }));
+  await hand.write(page.getByLabel(/^What our sampler should know/), 'The gate of the browser test sticks.');
+  await hand.press(page.getByRole('button', { name: 'Ask for it' }));
+  await expect(page.getByText('The desk writes to you once a day is found.')).toBeVisible();
+  console.log(`a visit is asked for: ${hand.made} interactions`);
+  expect(hand.made).toBeLessThanOrEqual(22);
+  const sql = await plainSql(baseURL!);
+  try {
+    const made = await sql.query<{ code: string; state: string; ahead: number }[]>(
+      'SELECT w.code, v.state, DATEDIFF(v.planned_for, v.asked_on) ahead FROM visits v JOIN wells w ON w.id = v.well_id ' +
+        "WHERE v.access_note = 'The gate of the browser test sticks.'",
+    );
+    expect(made.map(({ code, state, ahead }) => [code, state, Number(ahead)])).toEqual([['AF-0231', 'asked', 14]]);
+  } finally {
+    await sql.end();
+  }
+});
+
+test('a form that changes records and one with lines are laid out, and used by two at once', async ({
+  page,
+  browser,
+}) => {
+  await signInAsBuilder(page);
+  await onFreshDemo(page, async () => {
+    await page.goto('/build/alder-fen/pages/!forms');
+    const hand = new Hand(page);
+    // A form of what the desk may change, and a button that opens it.
+    await hand.choose(page.getByLabel('Make a form'), 'change visits, as Programme desk');
+    await hand.write(page.getByLabel('Title', { exact: true }), 'Mend a visit');
+    const step = page.getByRole('listitem', { name: 'Step Mend a visit' });
+    await hand.choose(step.getByLabel('Show something in Mend a visit'), 'Well · Code');
+    await expect(step.getByRole('listitem', { name: 'Well · Code' })).toBeVisible();
+    await hand.choose(page.getByLabel('Put Mend a visit on a page'), 'Requests');
+    await expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
+    await page.goto('/build/alder-fen/pages/!actions');
+    await hand.choose(page.getByLabel('Add an action with a record of'), 'visits');
+    await hand.write(page.getByLabel('What its button says'), 'Mend');
+    await hand.press(page.getByRole('group', { name: 'Who may do it' }).getByLabel('Programme desk'));
+    await hand.press(page.getByRole('button', { name: '+ go to a page' }));
+    const go = page.getByRole('listitem', { name: 'Step 2' });
+    await hand.choose(go.getByLabel('Which page'), 'Requests');
+    await hand.press(go.getByLabel('to its form, with the record'));
+    await hand.press(page.getByRole('listitem', { name: 'Step 1' }).getByRole('button', { name: /^Remove/ }));
+    await expectAccessible(page, 'an action that opens a form');
+    await expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
+    console.log(`a form that changes, with its button: ${hand.made} interactions`);
+    await publishNow(page);
+
+    const [one, other] = [await browser.newPage(), await browser.newPage()];
+    try {
+      for (const desk of [one, other]) {
+        await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
+        await desk.getByRole('table').first().getByRole('link').first().click();
+        await desk.getByRole('button', { name: 'Mend', exact: true }).click();
+        await expect(desk.getByText(/^AF-\d{4}$/)).toBeVisible();
+      }
+      await one.getByLabel(/^Access note/).fill('first');
+      await one.getByRole('button', { name: 'Send', exact: true }).click();
+      await expect(one.getByText('It was sent. Thank you.')).toBeVisible();
+      await other.getByLabel(/^Access note/).fill('second');
+      await other.getByRole('button', { name: 'Send', exact: true }).click();
+      await expect(other.getByText('Somebody changed this meanwhile: it is “first” now.')).toBeVisible();
+      await expect(other.getByLabel(/^Access note/)).toHaveValue('second');
+      await expectAccessible(other, 'a form with a conflict');
+      await other.getByRole('button', { name: 'Send', exact: true }).click();
+      await expect(other.getByText('It was sent. Thank you.')).toBeVisible();
+    } finally {
+      await one.close();
+      await other.close();
+    }
+  });
+});
