@@ -24,8 +24,8 @@ test('an owner asks for a visit from a well: counted, and on a phone', async ({ 
   const sql = await plainSql(baseURL!);
   try {
     const made = await sql.query<{ code: string; state: string; ahead: number }[]>(
-      'SELECT w.code, v.state, DATEDIFF(v.planned_for, v.asked_on) ahead FROM visits v JOIN wells w ON w.id = v.well_id ' +
-        "WHERE v.access_note = 'The gate of the browser test sticks.'",
+      'SELECT w.code, v.state, DATEDIFF(v.planned_for, v.asked_on) ahead FROM visits v ' +
+        "JOIN wells w ON w.id = v.well_id WHERE v.access_note = 'The gate of the browser test sticks.'",
     );
     expect(made.map(({ code, state, ahead }) => [code, state, Number(ahead)])).toEqual([['AF-0231', 'asked', 14]]);
   } finally {
@@ -50,7 +50,7 @@ test('a form that changes records and one with lines are laid out, and used by t
     await hand.choose(page.getByLabel('Put Mend a visit on a page'), 'Requests');
     await expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
     await page.goto('/build/alder-fen/pages/!actions');
-    await hand.choose(page.getByLabel('Add an action with a record of'), 'visits');
+    await hand.choose(page.getByLabel('Add an action with a record of'), 'Visits');
     await hand.write(page.getByLabel('What its button says'), 'Mend');
     await hand.press(page.getByRole('group', { name: 'Who may do it' }).getByLabel('Programme desk'));
     await hand.press(page.getByRole('button', { name: '+ go to a page' }));

@@ -4,6 +4,7 @@ import type { Catalogue, Table } from '../table/catalogue';
 import { lensesOf, type Lens } from './lens';
 import { opennessCases, viewOf, type View } from './view';
 import { groupPeople, namedInMasks, rolesOf, type KnownPerson } from './people';
+import { sideEffectsOn, type SideEffect } from './side-effects';
 import { madeByActions, type MadeByAction } from './made-by-actions';
 import type { Person } from './person';
 import { rowsCondition } from './rows';
@@ -36,6 +37,8 @@ export interface WhoSees extends AskedOf {
   roles: { role: string; reach: Reach }[];
   /** Persons with the same reach. */
   people: { reach: Reach; people: { id: number | null; name: string }[] }[];
+  /** Where it is told outside or by mail, and what writes it by itself. */
+  effects: SideEffect[];
 }
 
 /** The columns of a data class, in the catalogue's order. */
@@ -86,7 +89,8 @@ export function whoSees(
       for (const { id, name: called } of group.people) known.people.push({ id, name: called });
       persons.set(JSON.stringify(reach), known);
     }
-    return [{ table: name, column, roles, people: [...persons.values()] }];
+    const effects = sideEffectsOn(definition, catalogue, { table: name, column });
+    return [{ table: name, column, roles, people: [...persons.values()], effects }];
   });
 }
 

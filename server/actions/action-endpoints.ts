@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { actionsOf, callsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
-import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted } from '../gate/gate';
+import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted, type Leaving } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { isSourceAway } from '../sources/connection-problem';
@@ -12,6 +12,7 @@ import type { OutsideCall } from '../store/call-models';
 import type { CoreServices } from '../definitions/portal-services';
 import { leaverOf } from '../leaving/leaver';
 import { once, pressId } from './presses';
+import { wouldLeaveAnswer, wouldLeaveTold, type WouldLeave } from './would-leave';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
 export type ActOutcome =
@@ -34,7 +35,7 @@ export interface CallTold {
 }
 
 /** What came of a press, with the calls that were waited for. */
-export type ActedTold = Acted & { calls: CallTold[] };
+export type ActedTold = Acted & { calls: CallTold[]; wouldLeave?: WouldLeave[] };
 
 const calls = listOf(form<CallTold>({ to: said, state: Joi.valid('done', 'waiting', 'failed'), problem: saidOrNull }));
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
@@ -57,11 +58,23 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
         seen: values.default({}),
         press: pressId,
       }),
-      answers: { 200: form<ActedTold>({ record: openRecord.allow(null), made, calls }) },
+      answers: {
+        200: form<ActedTold>({
+          record: openRecord.allow(null),
+          made,
+          calls,
+          wouldLeave: wouldLeaveAnswer.optional(),
+        }),
+      },
       does: async ({ visit: asking, params: { table, id, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const sent = { asked: body.asked, seen: body.seen };
-        if (trial) return { ...(await act(visit.source, visit, table, id, action, sent, { trial })), calls: [] };
+        if (trial) {
+          const left: WouldLeave[] = [];
+          const options = { trial, wouldLeave: (of: Leaving) => void left.push(...wouldLeaveTold(asking, of)) };
+          const acted = await act(visit.source, visit, table, id, action, sent, options);
+          return { ...acted, calls: [], wouldLeave: left };
+        }
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
         const done = await once(visit, [table, id, action], body.press, async () => {
@@ -94,7 +107,8 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
         press: pressId,
       }),
       answers: {
-        200: form<{ outcomes: ActOutcome[] }>({
+        200: form<{ outcomes: ActOutcome[]; wouldLeave?: WouldLeave[] }>({
+          wouldLeave: wouldLeaveAnswer.optional(),
           outcomes: Joi.array<ActOutcome[]>().items(
             form<ActOutcome & { done: true }>({ id: said, done: Joi.valid(true) }),
             form<ActOutcome & { done: false }>({
@@ -109,9 +123,12 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
       },
       does: async ({ visit: asking, params: { table, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
+        const left: WouldLeave[] = [];
         const work = async () => {
           const sent = { asked: body.asked };
-          const options = trial ? { trial } : { leaver: leaverOf(services, asking, body.press) };
+          const options = trial
+            ? { trial, wouldLeave: (of: Leaving) => void left.push(...wouldLeaveTold(asking, of)) }
+            : { leaver: leaverOf(services, asking, body.press) };
           const done = await actWithEach(visit.source, visit, table, body.ids, action, sent, options);
           for (const [i, each] of done.entries())
             if (each.done && !trial) await tellAddress(visit, table, body.ids[i]!, action);
@@ -121,7 +138,8 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
               : { ...(sayOutcome(each) as Omit<ActOutcome & { done: false }, 'id'>), id: body.ids[i]! },
           );
         };
-        return { outcomes: trial ? await work() : await once(visit, [table, action], body.press, work) };
+        if (trial) return { outcomes: await work(), wouldLeave: left };
+        return { outcomes: await once(visit, [table, action], body.press, work) };
       },
     }),
   };

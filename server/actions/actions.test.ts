@@ -163,7 +163,14 @@ it('a mail goes out once what it tells of is kept, as whoever pressed sees it, n
   const member = (await builder.get('/builder/portals/alder-fen/members?search=odile.fennimore')).body.members[0].id;
   const bench = `/builder/portals/alder-fen/as/${member}`;
   const asSeen = `${bench}/records/test_requests/${id}/actions/answer-request?trial=true`;
-  expect((await builder.post(asSeen, { asked: { wished_for: '2027-02-04' } })).status).toBe(200);
+  const tried = await builder.post(asSeen, { asked: { wished_for: '2027-02-04' } });
+  expect([tried.status, tried.body.wouldLeave]).toEqual([
+    200,
+    [{ kind: 'mail', to: email, what: expect.stringContaining('We come to your well in') }],
+  ]);
+  // To nobody else what would leave is told.
+  const own = await desk.post(`${at}?trial=true`, { asked: { wished_for: '2027-02-04' } });
+  expect([own.status, own.body.wouldLeave]).toEqual([200, []]);
   expect(await mails()).toHaveLength(1);
   // A server that goes down before it is known whether the record was kept leaves the mail unsent, and says so.
   const { outbox, mailServers, log } = demo.server.services;

@@ -236,7 +236,8 @@ it('a result that is signed is told to the owner of the well, by a service that 
   );
   const [[id, email, code]] = (await rows(
     'SELECT r.id, o.email, w.code FROM results r JOIN samples s ON s.id = r.sample_id ' +
-      "JOIN visits v ON v.id = s.visit_id JOIN wells w ON w.id = v.well_id JOIN owners o ON o.id = w.owner_id WHERE s.lab_id = 1 AND r.state = 'draft' " +
+      'JOIN visits v ON v.id = s.visit_id JOIN wells w ON w.id = v.well_id JOIN owners o ON o.id = w.owner_id ' +
+      "WHERE s.lab_id = 1 AND r.state = 'draft' " +
       'AND o.email IS NOT NULL LIMIT 1',
   )) as [[string, string, string]];
   const press = (action: string, asked = {}) =>

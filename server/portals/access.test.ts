@@ -152,6 +152,17 @@ describe('who sees what', () => {
       "SELECT (SELECT COUNT(*) FROM lab_staff) + (SELECT COUNT(*) FROM staff WHERE duty = 'accounts')",
     );
     expect(people).toBe((await builder.get(`${bench}/members`)).body.total - without!);
+    // Where it goes besides, and by whose doing.
+    const effectsOf = async (of: string) => (await builder.get(`${bench}/who?${of}`)).body.found[0].effects;
+    expect(await effectsOf('table=wells&column=code')).toEqual([
+      { action: 'to-the-lab', to: { address: 'lab-desk' }, by: { roles: ['sampler'], clock: false } },
+      {
+        action: 'tell-owner',
+        to: { mail: { to: 'column', path: ['sample', 'visit', 'well', 'owner', 'email'] } },
+        by: { roles: ['lab_lead'], clock: false },
+      },
+    ]);
+    expect(await effectsOf('table=owners&column=iban')).toEqual([]);
     const identity = (await builder.get(`${bench}/who?class=identity`)).body.found;
     expect(
       identity.map((each: { column: string; roles: { reach: { mask: string } }[] }) => [

@@ -145,6 +145,13 @@ export const whoAnswer = form<WhoAnswer>({
       ...asked,
       roles: listOf(form<WhoSees['roles'][number]>({ role: said, reach })),
       people: listOf(form<WhoSees['people'][number]>({ reach, people: listOf(named) })),
+      effects: listOf(
+        form<WhoSees['effects'][number]>({
+          action: said,
+          to: Joi.object().unknown().allow(null),
+          by: form<WhoSees['effects'][number]['by']>({ roles: listOf(said), clock: yesNo }),
+        }),
+      ),
     }),
   ).optional(),
   name: said.optional(),

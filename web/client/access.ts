@@ -1,13 +1,14 @@
 import type { ViewRecord, SideBySide, WriteExplanation } from '../../server/gate/gate';
 import { useQuery } from '@tanstack/react-query';
 import type { PromiseOutcome } from '../../core/access/promises';
+import type { SideEffect as WhoEffect } from '../../core/access/side-effects';
 import type { AskedOf, Reach } from '../../core/access/who';
 import type { DataClass } from '../../core/definition/definition';
 import type { Mask } from '../../core/mask/mask';
 import { bench, benchAddress, type PersonId } from './bench';
 import { whileSame } from './same-subject';
 
-export type { AskedOf, PromiseOutcome, Reach, SideBySide, ViewRecord, WriteExplanation };
+export type { AskedOf, PromiseOutcome, Reach, SideBySide, ViewRecord, WhoEffect, WriteExplanation };
 
 /** A mask on real values of a column. */
 export function useMaskSamples(slug: string, target: AskedOf | null, mask: Mask, revision: number) {

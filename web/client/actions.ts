@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ActionTold, AskTold } from '../../server/actions/action-told';
 import type { ActOutcome, CallTold } from '../../server/actions/action-endpoints';
+import type { WouldLeave } from '../../server/actions/would-leave';
 import { records, useMe, type OpenRecord, type ViewRecord } from './portal';
 
-export type { ActionTold, AskTold };
+export type { ActionTold, AskTold, WouldLeave };
 
 /** What this person may do by a press with records of a table. */
 export function useActions(base: string, table: string): ActionTold[] {
@@ -15,8 +16,13 @@ export type ActedOn = { record: ViewRecord & { id: string } } | { ids: string[] 
 
 /** What came of a press. `gone` where the record has left this person's view. */
 export type PressOutcome =
-  | { record: OpenRecord | null; made: { table: string; id: string | null }[]; calls: CallTold[] }
-  | { outcomes: ActOutcome[] };
+  | {
+      record: OpenRecord | null;
+      made: { table: string; id: string | null }[];
+      calls: CallTold[];
+      wouldLeave?: WouldLeave[];
+    }
+  | { outcomes: ActOutcome[]; wouldLeave?: WouldLeave[] };
 
 /** An id for one press, by which the server knows it again however often it is sent. */
 export const pressId = (): string =>

@@ -1,5 +1,5 @@
 import { counted } from '../../core/text/counted';
-import type { ActionTold, PressOutcome } from '../client/actions';
+import type { ActionTold, PressOutcome, WouldLeave } from '../client/actions';
 import type { DoneHere } from '../place/done';
 
 /** What is said once an action was done, or was tried. */
@@ -10,7 +10,8 @@ export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried
     const words = `${name}: done with ${done.outcomes.length - refused.length} of ${done.outcomes.length}.`;
     return { words: `${words} ${first.detail}`, fault: true };
   }
-  if (tried) return { words: `${name}: tried, and it can be done. Nothing was changed.` };
+  if (tried)
+    return { words: `${name}: tried, and it can be done. Nothing was changed.${leavingWords(done.wouldLeave ?? [])}` };
   if ('outcomes' in done) return { words: says ?? `${name}: done with ${counted(done.outcomes.length, 'record')}.` };
   const words = `${says ?? `${name}: done.`}${done.record ? '' : ' The record is no longer among yours.'}`;
   const [failed] = done.calls.filter(({ state }) => state === 'failed');
@@ -18,4 +19,17 @@ export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried
   const waiting = done.calls.filter(({ state }) => state === 'waiting').map(({ to }) => to);
   if (waiting.length === 0) return { words };
   return { words: `${words} ${waiting.join(' and ')} did not answer yet. What is answered is put in once it comes.` };
+}
+
+const mostSaid = 3;
+
+/** What would have left, of a press that was only tried. */
+function leavingWords(all: readonly WouldLeave[]): string {
+  if (all.length === 0) return '';
+  const said = all.slice(0, mostSaid).map(({ kind, to, what }) => {
+    const does = kind === 'mail' ? 'write to' : 'tell';
+    return `${does} ${to}${what === '' ? '' : `: ${kind === 'mail' ? `“${what}”` : what}`}`;
+  });
+  const more = all.length > mostSaid ? `; and ${counted(all.length - mostSaid, 'more', 'more')}` : '';
+  return ` It would ${said.join('; and ')}${more}.`;
 }

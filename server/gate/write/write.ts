@@ -9,6 +9,7 @@ import { parseValue, type Value } from '../../../core/table/value';
 import { DatabaseRefusal } from '../../sources/refusal';
 import { InvalidValues, NotFound } from '../view/errors';
 import { keyIs } from '../view/record-id';
+import type { Leaving } from '../view/leaving';
 import type { Leaver } from '../view/visit';
 import { noSuchCombination, noSuchRecord, widerKeys } from './references';
 import { storedTable, Tables } from '../view/tables';
@@ -19,6 +20,8 @@ import { yes, type ViewSql } from '../view/view-sql';
 /** `trial` runs the whole write, says what came of it, and takes it back. */
 export interface WriteOptions {
   trial?: boolean;
+  /** Of a trial: told what would have left by it. */
+  wouldLeave?: (leaving: Leaving) => void;
   /** Where what leaves by it is written down, in place of the visit's own. */
   leaver?: Leaver;
 }

@@ -25,6 +25,7 @@ export async function writing<T>(
       const { leaving } = beginLog(runner);
       const done = await work(runner);
       await followUp(runner, visit);
+      if (options.trial) options.wouldLeave?.(leaving);
       const waiting = leaving.mails.length + leaving.calls.length > 0 ? await leaver?.hold(leaving) : null;
       if (waiting) await letGoBeside(runner, waiting);
       return done;

@@ -1,8 +1,8 @@
 import { useSearchParams } from 'react-router';
 import { Download, Printer } from 'lucide-react';
-import { dataClasses, type DataClass } from '../../../core/definition/definition';
+import { dataClasses, type DataClass, type PortalDefinition } from '../../../core/definition/definition';
 import { findTable } from '../../../core/table/catalogue';
-import { useWho, whoFile, type Reach, type WhoQuestion } from '../../client/access';
+import { useWho, whoFile, type Reach, type WhoEffect, type WhoQuestion } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice, Skeleton } from '../../ui/Notice';
@@ -120,6 +120,7 @@ export function WhoSeesWhat() {
             <h2 className="text-base">
               {names.table(each.table)}: {names.column(each.table, each.column)}
             </h2>
+            <Effects effects={each.effects} />
             {each.roles.length === 0 && <p className="text-soft">No role reaches it.</p>}
             {each.roles.length > 0 && (
               <ReachTable
@@ -145,6 +146,38 @@ export function WhoSeesWhat() {
         ))}
     </>
   );
+}
+
+/** Where a column goes beside whoever is shown it, and what writes it without a press. */
+function Effects({ effects }: { effects: WhoEffect[] }) {
+  const { draft } = useBench();
+  const names = useNames();
+  if (effects.length === 0) return null;
+  const to = (of: NonNullable<WhoEffect['to']>): string => {
+    if ('address' in of)
+      return `told to ${draft.addresses?.find(({ id }) => id === of.address)?.name ?? 'an address that is gone'}`;
+    if (of.mail.to === 'role') return `mailed to everybody who is ${names.role(of.mail.role)}`;
+    return of.mail.to === 'presser'
+      ? 'mailed to whoever presses'
+      : `mailed to the address in ${of.mail.path.join(' · ')}`;
+  };
+  return (
+    <ul aria-label="Beside what people see" className="grid gap-0.5 text-sm">
+      {effects.map((effect, i) => (
+        <li key={i}>
+          {effect.to ? `It is ${to(effect.to)}` : 'It is written'} by “{names.action(effect.action)}”
+          <span className="text-soft">, {setOffWords(effect, draft, names)}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function setOffWords({ action, by: { roles, clock } }: WhoEffect, draft: PortalDefinition, names: Names): string {
+  const known = draft.actions?.find(({ id }) => id === action);
+  if (clock && roles.length === 0) return 'each day by itself';
+  const who = roles.length > 0 ? roles.map(names.role).join(', ') : 'nobody at the moment';
+  return known?.on ? `which ${who} set off` : `which ${who} may press`;
 }
 
 function reachSentence({ level, mask, edit, create, export: taken }: Reach): string {
