@@ -239,6 +239,7 @@ test('whoever has not signed in reads what is public, finds the sign-in in the c
   await expect(page.getByRole('navigation', { name: 'Pages' }).first().getByRole('link')).toHaveText([
     'Advisories',
     'Ask for a test',
+    'A doubtful well',
   ]);
   await expect(page.getByRole('button', { name: 'Views' })).toHaveCount(0);
   await expectAccessible(page, 'public pages');
