@@ -69,7 +69,8 @@ test('a form that changes records and one with lines are laid out, and used by t
         await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-visits');
         await desk.getByRole('table').first().getByRole('link').first().click();
         await desk.getByRole('button', { name: 'Mend', exact: true }).click();
-        await expect(desk.getByText(/^AF-\d{4}$/)).toBeVisible();
+        await expect(desk.getByRole('heading', { name: 'Mend a visit' })).toBeVisible();
+        await expect(desk.getByRole('main').getByText(/^AF-\d{4}$/)).toBeVisible();
       }
       await one.getByLabel(/^Access note/).fill('first');
       await one.getByRole('button', { name: 'Send', exact: true }).click();
