@@ -15,6 +15,7 @@ import { importing } from './import';
 import { list } from './list';
 import { outbox } from './outbox';
 import { people } from './people';
+import { publicForm } from './public-form';
 import { policy } from './policy';
 import { signingIn } from './sign-in';
 import { smallestGroup } from './smallest-group';
@@ -39,6 +40,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'smallest-group': smallestGroup,
   actions,
   outbox,
+  'public-form': publicForm,
 };
 
 /**

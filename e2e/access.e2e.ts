@@ -141,7 +141,7 @@ test('the rules of the demo are set by the interface alone, and each person then
     await page.keyboard.up('Shift');
     hand.made++;
     await hand.key('2');
-    await hand.press(page.getByRole('button', { name: 'Let Programme desk see every row of these 11 tables' }));
+    await hand.press(page.getByRole('button', { name: 'Let Programme desk see every row of these 12 tables' }));
     // Of staff, their roster, they got their own row.
     await go('/staff');
     await hand.press(stone('staff', 'Programme desk'));

@@ -109,6 +109,11 @@ function aloneProblem(definition: PortalDefinition, { table, on, roles, asks, st
     return 'it is done by itself, so its mail to whoever presses goes to nobody';
   if (on?.what === 'deleted' && steps.some(({ kind }) => kind === 'set' || kind === 'move'))
     return 'it would change a record that is deleted by then';
+  if (on?.what === 'made' && on.form !== undefined) {
+    const form = definition.forms?.find(({ id }) => id === on.form);
+    if (form?.table !== table || form.changes) return 'the form that sets it off is gone';
+    if (form.anonymous) return 'the form that sets it off is anonymous, and what leaves is kept with its moment';
+  }
   const moves = definition.lifecycles?.find((each) => each.table === table)?.moves ?? [];
   if (
     on?.what === 'moved' &&

@@ -59,14 +59,18 @@ const step = Joi.alternatives().conditional('.kind', {
   otherwise: Joi.object({ kind: Joi.valid('set', 'make', 'move', 'go', 'mail', 'call').required() }).unknown(),
 });
 
+const brought = Joi.valid(true);
+
 export const action = Joi.object({
   id: id.required(),
   name: label.min(1).max(60).required(),
   table: tableName.required(),
   roles: Joi.array().items(id).unique().required(),
   on: Joi.alternatives().try(
-    Joi.object({ what: Joi.valid('made', 'changed', 'deleted').required() }),
-    Joi.object({ what: Joi.valid('moved').required(), move: id }),
+    Joi.object({ what: Joi.valid('made').required(), form: id, brought }),
+    Joi.object({ what: Joi.valid('changed').required(), brought }),
+    Joi.object({ what: Joi.valid('moved').required(), move: id, brought }),
+    Joi.object({ what: Joi.valid('deleted').required() }),
     Joi.object({ what: Joi.valid('time').required(), at: timeOfDay.required() }),
   ),
   where: condition,

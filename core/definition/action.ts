@@ -109,11 +109,16 @@ export interface Action {
  * or each day at a time of the portal's clock (`HH:MM`), with every record for which it holds then.
  */
 export type SetOff =
-  | { what: 'made' }
-  | { what: 'changed' }
-  | { what: 'moved'; move?: string }
+  | ({ what: 'made'; /** Only by this form. */ form?: string } & Also)
+  | ({ what: 'changed' } & Also)
+  | ({ what: 'moved'; move?: string } & Also)
   | { what: 'deleted' }
   | TimeOfDay;
+
+interface Also {
+  /** Of records that come by files, or from an address, as well. */
+  brought?: true;
+}
 
 interface TimeOfDay {
   what: 'time';

@@ -80,7 +80,8 @@ export async function sendForm(asking: PortalVisit, form: Form, sent: SentWhole,
   }
   const whole = { ...withoutEmpty(values), ...filled(now, form) };
   const newLines = lines.map(({ part: { id: part, table, by }, rows }) => ({ part, table, by, rows }));
-  const make = () => createCorrectable(visit.source, visit, form.table, whole, { trial, lines: newLines });
+  const make = () =>
+    createCorrectable(visit.source, visit, form.table, whole, { trial, lines: newLines, by: { form: form.id } });
   const { made, correctable } = trial ? await make() : await inPlace(visit, form, make);
   return { id: made.id, says: form.says ?? null, correctable: told.corrects ? correctable : null };
 }

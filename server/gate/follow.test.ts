@@ -8,6 +8,9 @@ import { when } from '../../test/wells';
 import { MariadbSource } from '../sources/mariadb';
 import { act } from './write/act';
 import { actOnDue, type DueBatch } from './write/act-on-due';
+import type { ImportPlan } from '../../core/table/import-plan';
+import { bring, type FileRows } from './import/bring';
+import { createCorrectable } from './write/correct';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { remove } from './write/remove';
@@ -162,6 +165,48 @@ describe('an action that is done by itself', () => {
       },
     );
     await expect(pressed).rejects.toThrow('There is no such action');
+  });
+
+  it('follows of what a form makes, and of what is brought, only where that is said', async () => {
+    const visit = await visitWith(
+      following('any', { what: 'made' }),
+      following('sent', { what: 'made', form: 'asked' }),
+      following('brought', { what: 'made', brought: true }, { where: when("title <> 'refused'") }),
+      following('late', { what: 'changed', brought: true }, { where: when('hours > 8') }),
+    );
+    const values = { title: 'three' };
+    await createCorrectable(source, visit, 'jobs', values, { by: { form: 'other' } });
+    expect((await notes()).splice(0)).toEqual(['any', 'brought']);
+    await plain.query('TRUNCATE notes');
+    await createCorrectable(source, visit, 'jobs', { title: 'four' }, { by: { form: 'asked' } });
+    expect(await notes()).toEqual(['any', 'sent', 'brought']);
+    await plain.query('TRUNCATE notes');
+    const plan: ImportPlan = {
+      table: 'jobs',
+      key: 'title',
+      columns: [
+        { header: 'Title', column: 'title' },
+        { header: 'Hours', column: 'hours' },
+      ],
+      unknown: 'add',
+      known: 'change',
+      empty: 'keep',
+    };
+    const rows = [
+      ['one', '9'],
+      ['two', '7'],
+      ['new', '1'],
+      ['newer', '12'],
+    ];
+    async function* file(): AsyncGenerator<FileRows> {
+      yield await Promise.resolve({ rows, lines: rows.map((_, i) => i + 2) });
+    }
+    const told = await bring(source, visit, plan, file, { write: null });
+    expect(await notes()).toEqual([]);
+    const mode = 'all or nothing' as const;
+    const write = { mode, expected: told.digest, beforeKeeping: () => Promise.resolve() };
+    await bring(source, visit, plan, file, { write });
+    expect(await notes()).toEqual(['late', 'brought', 'brought']);
   });
 
   it('sets off others, in their order; what sets itself off is stopped, and nothing of it is kept', async () => {

@@ -5,6 +5,7 @@ import type { Visit } from '../view/visit';
 import { Bringing, type FileRows } from './bringing';
 import { atTable } from '../view/table-visit';
 import { hasRules } from '../write/field-rules';
+import { writing } from '../write/writing';
 import { writeEach, writeTogether } from './write-brought';
 
 export type { FileRows } from './bringing';
@@ -36,14 +37,14 @@ export async function bring(
   // What a builder brings is looked at without writing it, where nothing but its values has to be looked at.
   if (!write && visit.person.kind === 'builder' && !hasRules(atTable(source, visit, plan.table)))
     return bringIn(source, null, visit, plan, rows, options);
-  return source.transaction(async (runner) => {
+  return writing(source, visit, { trial: !write, by: { brought: true } }, async (runner) => {
     const outcome = await bringIn(runner, runner, visit, plan, rows, options);
     if (!write) return outcome;
     if (outcome.digest !== write.expected) throw new BringChanged(outcome);
     if (outcome.refused > 0 && write.mode === 'all or nothing') throw new BringRefused(outcome);
     await write.beforeKeeping();
     return outcome;
-  }, write !== null);
+  });
 }
 
 async function bringIn(

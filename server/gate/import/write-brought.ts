@@ -9,6 +9,7 @@ import { editIn } from '../write/edit';
 import { Conflict, InvalidValues, NotFound, Refused } from '../view/errors';
 import { storedTable } from '../view/tables';
 import type { Visit } from '../view/visit';
+import { attempting } from '../write/transaction-log';
 import { readableError } from '../write/write';
 import type { Dialect } from '../../../core/dialect/dialect';
 
@@ -89,7 +90,7 @@ export async function writeEach(runner: Transaction, visit: Visit, table: Table,
     const { what } = one;
     if (one.reasons.length > 0 || (what.kind !== 'add' && what.kind !== 'change')) continue;
     try {
-      await runner.attempt(async () => {
+      await attempting(runner, async () => {
         if (what.kind === 'add') await createIn(runner, visit, table.name, Object.fromEntries(what.values));
         else
           await editIn(

@@ -72,9 +72,14 @@ export function happened(
   const { visit, table } = at;
   const log = logFor(at);
   if (!log || key.length === 0) return;
-  const follow = followingOn(visit.definition, table.name).filter(({ on }) =>
-    on!.what === 'moved' ? what === 'changed' && move !== null && (on!.move ?? move) === move : on!.what === what,
-  );
+  const follow = followingOn(visit.definition, table.name).filter(({ on }) => {
+    // Of what follows of others it doesn't matter how they came.
+    const isFirst = log.depth === 0;
+    if (isFirst && log.by.brought && !('brought' in on!)) return false;
+    if (on!.what === 'moved') return what === 'changed' && move !== null && (on!.move ?? move) === move;
+    if (on!.what === 'made' && on!.form !== undefined && !(isFirst && on!.form === log.by.form)) return false;
+    return on!.what === what;
+  });
   if (follow.length > 0)
     log.happenings.push({ table: table.name, key, what, move, follow, held, was: new Map(), depth: log.depth });
 }

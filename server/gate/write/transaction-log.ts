@@ -26,13 +26,21 @@ interface TransactionLog {
   happenings: Happening[];
   /** Of what is being done now. */
   depth: number;
+  /** By what it is done, where that matters to what follows. */
+  by: DoneBy;
+}
+
+/** `form` is by which the first record is made; `brought` where records come by a file. */
+export interface DoneBy {
+  form?: string;
+  brought?: true;
 }
 
 const logs = new WeakMap<Transaction, TransactionLog>();
 
 /** Begins a log for a transaction; without one nothing leaves and nothing follows, as with imports. */
-export function beginLog(runner: Transaction): TransactionLog {
-  const log: TransactionLog = { leaving: { mails: [], calls: [] }, happenings: [], depth: 0 };
+export function beginLog(runner: Transaction, by: DoneBy = {}): TransactionLog {
+  const log: TransactionLog = { leaving: { mails: [], calls: [] }, happenings: [], depth: 0, by };
   logs.set(runner, log);
   return log;
 }

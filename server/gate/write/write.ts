@@ -11,6 +11,7 @@ import { InvalidValues, NotFound } from '../view/errors';
 import { keyIs } from '../view/record-id';
 import type { Leaving } from '../view/leaving';
 import type { Leaver } from '../view/visit';
+import type { DoneBy } from './transaction-log';
 import { noSuchCombination, noSuchRecord, widerKeys } from './references';
 import { storedTable, Tables } from '../view/tables';
 import { yes, type ViewSql } from '../view/view-sql';
@@ -22,6 +23,8 @@ export interface WriteOptions {
   trial?: boolean;
   /** Of a trial: told what would have left by it. */
   wouldLeave?: (leaving: Leaving) => void;
+  /** By what it is done, where that matters to what follows by itself. */
+  by?: DoneBy;
   /** Where what leaves by it is written down, in place of the visit's own. */
   leaver?: Leaver;
 }

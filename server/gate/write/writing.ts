@@ -22,7 +22,7 @@ export async function writing<T>(
   let result: T;
   try {
     result = await source.transaction(async (runner) => {
-      const { leaving } = beginLog(runner);
+      const { leaving } = beginLog(runner, options.by);
       const done = await work(runner);
       await followUp(runner, visit);
       if (options.trial) options.wouldLeave?.(leaving);

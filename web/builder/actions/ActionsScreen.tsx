@@ -1,3 +1,4 @@
+import type { Action, SetOff } from '../../../core/definition/action';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { Notice } from '../../ui/Notice';
 import { AddOn } from '../access/AddOn';
@@ -23,6 +24,8 @@ export default function ActionsScreen() {
       (next.actions ??= []).push(made);
     }).then((problem) => problem === null && setOpen(made.id));
   };
+  const whenDone = ({ table }: Action, on: SetOff): string =>
+    setOffWords(on, names.tableInText(table), movesOf(table), draft.forms);
   return (
     <>
       <StageHead title="Actions" />
@@ -43,10 +46,8 @@ export default function ActionsScreen() {
                   kind="Action"
                   sentence={
                     <>
-                      <strong>{action.name}</strong>
-                      {action.on
-                        ? `, ${setOffWords(action.on, names.tableInText(action.table), movesOf(action.table))}`
-                        : `, with ${names.tableInText(action.table)}`}
+                      <strong>{action.name}</strong>,{' '}
+                      {action.on ? whenDone(action, action.on) : `with ${names.tableInText(action.table)}`}
                       {action.roles.length > 0 ? `, by ${names.roles(action.roles)}` : ', by nobody yet'}
                     </>
                   }

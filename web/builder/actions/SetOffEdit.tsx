@@ -12,7 +12,13 @@ import { TimeField } from '../timed/TimeField';
 import { setOffWords } from './set-off-words';
 
 const keyOf = (on: SetOff | undefined): string =>
-  on === undefined ? 'press' : on.what === 'moved' && on.move !== undefined ? `moved ${on.move}` : on.what;
+  on === undefined
+    ? 'press'
+    : on.what === 'moved' && on.move !== undefined
+      ? `moved ${on.move}`
+      : on.what === 'made' && on.form !== undefined
+        ? `sent ${on.form}`
+        : on.what;
 
 /** Whether an action is done by a press, or by itself, and by which service then. */
 export function SetOffEdit({ action, table }: { action: Action; table: Table }) {
@@ -20,6 +26,7 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
   const names = useNames();
   const services = draft.roles.filter((role) => role.for === 'services');
   const moves = draft.lifecycles?.find((each) => each.table === table.name)?.moves ?? [];
+  const forms = (draft.forms ?? []).filter((form) => form.table === table.name && !form.changes && !form.anonymous);
   const change = (label: string, recipe: (action: Action, draft: PortalDefinition) => void) =>
     void edit(label, (next) =>
       recipe(
@@ -29,14 +36,16 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
     );
   const offered: { key: string; on: SetOff | undefined }[] = [
     { key: 'press', on: undefined },
-    ...(['made', 'changed'] as const).map((what) => ({ key: what, on: { what } })),
+    { key: 'made', on: { what: 'made' as const } },
+    ...forms.map(({ id }) => ({ key: `sent ${id}`, on: { what: 'made' as const, form: id } })),
+    { key: 'changed', on: { what: 'changed' as const } },
     ...(moves.length > 0 ? [{ key: 'moved', on: { what: 'moved' as const } }] : []),
     ...moves.map(({ id }) => ({ key: `moved ${id}`, on: { what: 'moved' as const, move: id } })),
     { key: 'deleted', on: { what: 'deleted' as const } },
     { key: 'time', on: { what: 'time' as const, at: '06:00' } },
   ];
   const word = (on: SetOff | undefined) =>
-    on === undefined ? 'by a press' : `by itself, ${setOffWords(on, names.tableInText(table.name), moves)}`;
+    on === undefined ? 'by a press' : `by itself, ${setOffWords(on, names.tableInText(table.name), moves, forms)}`;
   const picked = keyOf(action.on);
   const pick = (key: string) => {
     const found = offered.find((each) => each.key === key);
@@ -60,7 +69,7 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
       <Field label="It is done">
         {(ids) => (
           <Select className="max-w-120" {...ids} value={picked} onPick={pick}>
-            {!offered.some(({ key }) => key === picked) && <option value={picked}>by a move that is gone</option>}
+            {!offered.some(({ key }) => key === picked) && <option value={picked}>by something that is gone</option>}
             {offered.map(({ key, on }) => (
               <option key={key} value={key}>
                 {on?.what === 'time' ? 'by itself, each day at a time' : word(on)}
@@ -115,10 +124,29 @@ export function SetOffEdit({ action, table }: { action: Action; table: Table }) 
               <TimedRuns kind="action" subject={action.id} />
             </>
           ) : (
-            <Notice kind="say">
-              It follows in the same breath as what sets it off: where it can&apos;t be done, neither is that. Files
-              that are brought, hand-overs and what builders do with all records set nothing off.
-            </Notice>
+            <>
+              <Notice kind="say">
+                It follows in the same breath as what sets it off: where it can&apos;t be done, neither is that.
+                Hand-overs and what builders do with all records set nothing off.
+              </Notice>
+              {action.on.what !== 'deleted' && (
+                <label className="inline-flex min-h-6 items-center gap-2">
+                  <input
+                    type="checkbox"
+                    checked={action.on.brought === true}
+                    onChange={(event) => {
+                      const also = event.target.checked;
+                      change(`Set whether ${action.name} is done of records that are brought`, (next) => {
+                        if (!next.on || next.on.what === 'deleted' || next.on.what === 'time') return;
+                        if (also) next.on.brought = true;
+                        else delete next.on.brought;
+                      });
+                    }}
+                  />{' '}
+                  Also of records that come by a file or from an address
+                </label>
+              )}
+            </>
           )}
         </>
       )}
