@@ -119,6 +119,13 @@ async function opened(port: number, path: string): Promise<Target> {
   return { port, path, ticket };
 }
 
+let addresses = 0;
+
+function anotherAddress(): string {
+  const n = (addresses = (addresses + 1) % 60_000);
+  return `10.1.${n >> 8}.${n & 255}`;
+}
+
 const agent = new Agent({ keepAlive: true, maxSockets: 64 });
 
 /** Sends the form as somebody called so; gives the status. */
@@ -133,12 +140,15 @@ function post({ port, path, ticket }: Target, name: string): Promise<number> {
     'content-type': 'application/json',
     'content-length': Buffer.byteLength(text),
     'x-stone-porch': 'bench',
+    'x-forwarded-for': anotherAddress(),
   };
   return new Promise((resolve, reject) => {
     const asked = request({ port, host: '127.0.0.1', path, method: 'POST', agent, headers }, (answer) => {
-      answer.resume().once('end', () => {
+      let said = '';
+      answer.setEncoding('utf8').on('data', (text: string) => (said += text));
+      answer.once('end', () => {
         if (answer.statusCode === 200 || answer.statusCode === 409) resolve(answer.statusCode);
-        else reject(new Error(`${answer.statusCode} at ${path}`));
+        else reject(new Error(`${answer.statusCode} at ${path}: ${said}`));
       });
     });
     asked.once('error', reject).end(text);

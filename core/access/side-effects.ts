@@ -23,7 +23,7 @@ export interface SideEffect {
 }
 
 /** The roles whose doing brings something about; `clock` where a time of day does. */
-export interface SetOffBy {
+interface SetOffBy {
   roles: string[];
   clock: boolean;
 }
@@ -66,7 +66,7 @@ function pathIn(value: StepValue): string[] | null {
 }
 
 /** The roles that set an action off: by pressing it, by what they may do with its table, or through other actions. */
-export function setOffBy(definition: PortalDefinition, action: Action): SetOffBy {
+function setOffBy(definition: PortalDefinition, action: Action): SetOffBy {
   const roles = new Set<string>();
   let clock = false;
   const seen = new Set<Action>();

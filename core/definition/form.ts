@@ -54,7 +54,7 @@ export interface FormLines extends AtTimes {
   most?: number;
 }
 
-export interface LineInput {
+interface LineInput {
   column: string;
   label?: string;
   required?: true;

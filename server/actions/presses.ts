@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
 import Joi from 'joi';
-import { Op, UniqueConstraintError } from 'sequelize';
+import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
 import { KeptPress } from '../store/press-model';
+import { beginPress, endPress, type PressAt } from '../store/press-sql';
 
 /** So long a press that comes again is known. */
 const keptFor = 24 * 3_600_000;
@@ -31,27 +32,22 @@ export async function once<T>(
 ): Promise<T> {
   if (press === undefined) return work();
   const at = { portalId, pressHash: hashOf(person, of, press) };
-  try {
-    await KeptPress.create({ ...at, begunAt: new Date(), answer: null });
-  } catch (error) {
-    if (!(error instanceof UniqueConstraintError)) throw error;
-    return known<T>(at);
-  }
+  if (!(await beginPress(at))) return known<T>(at);
   let done: T;
   try {
     done = await work();
   } catch (error) {
     // Of what was surely not kept nothing stays; whatever else it was, nobody knows.
-    if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: at });
+    if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: { ...at } });
     throw error;
   }
   // It is done by now, and whoever pressed is told so, also where that can't be noted: again it would be unknown.
-  await KeptPress.update({ answer: JSON.stringify(done) }, { where: at }).catch(() => undefined);
+  await endPress(at, JSON.stringify(done)).catch(() => undefined);
   return done;
 }
 
-async function known<T>(at: { portalId: number; pressHash: string }): Promise<T> {
-  const found = await KeptPress.findOne({ where: at });
+async function known<T>(at: PressAt): Promise<T> {
+  const found = await KeptPress.findOne({ where: { ...at } });
   if (found?.answer) return JSON.parse(found.answer) as T;
   if (!found || Date.now() - found.begunAt.getTime() < workedOn)
     throw new Problem(409, 'being-done', 'This is being done already. Wait a moment and look at the record.');

@@ -76,10 +76,16 @@ async function createColumns(
   const at: TableWrite = { runner, visit, view, table };
   await refuseForeignRelations(at, new Map([...values].filter(([column]) => column !== ofOwn)));
   await refuseForeignFiles(visit, table, values);
-  for (const maker of able) {
-    const made = await attempting(runner, () => insertAs(at, maker, values));
+  // Of one alone nothing has to be taken back before another is tried: what is thrown does it.
+  const [only, ...others] = able;
+  if (others.length === 0) {
+    const made = await insertAs(at, only!, values);
     if (made) return made;
-  }
+  } else
+    for (const maker of able) {
+      const made = await attempting(runner, () => insertAs(at, maker, values));
+      if (made) return made;
+    }
   throw new Refused('Such a record would not be yours to make, so it was not saved.');
 }
 

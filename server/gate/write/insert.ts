@@ -1,7 +1,7 @@
 import { hasRules, refuseBroken } from './field-rules';
 import { refuseOthers } from './looked-after';
 import { happened } from './happenings';
-import type { Maker } from '../../../core/access/rights';
+import { tableRights, type Maker } from '../../../core/access/rights';
 import { neededColumns } from '../../../core/access/view';
 import { bound, joined, name, sql } from '../../../core/sql/sql';
 import { findColumn, type Table } from '../../../core/table/catalogue';
@@ -66,8 +66,8 @@ export async function insertAs(
   const written = { isNew: true, columns: new Set(values.keys()) };
   await refuseBroken(at, newKey, written, (column) => maker.fills.has(column));
   happened(at, newKey, 'made');
-  // Where nobody is told of it, it need not be looked at as they see it.
-  const state = tells ? await readState(at, newKey, [], false) : null;
+  // Where nobody is told of it, or sees any, it need not be looked at as they see it.
+  const state = tells && tableRights(at.view.view(at.table)).sees ? await readState(at, newKey, [], false) : null;
   return { id: state && recordId(newKey), record: state?.record ?? null, key: newKey, maker };
 }
 
