@@ -177,7 +177,7 @@ function setOffWords({ action, by: { roles, clock } }: WhoEffect, draft: PortalD
   const known = draft.actions?.find(({ id }) => id === action);
   if (clock && roles.length === 0) return 'each day by itself';
   const who = roles.length > 0 ? roles.map(names.role).join(', ') : 'nobody at the moment';
-  return known?.on ? `which ${who} set off` : `which ${who} may press`;
+  return known?.on ? `set off by ${who}` : `pressed by ${who}`;
 }
 
 function reachSentence({ level, mask, edit, create, export: taken }: Reach): string {
