@@ -1,6 +1,7 @@
 import { expect } from '@playwright/test';
 import { Hand } from './hand';
-import { expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';
+import type { PortalDefinition } from '../core/definition/definition';
+import { choose, expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';
 
 test('an owner asks for a visit from a well: counted, and on a phone', async ({ page, baseURL }) => {
   await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/home');
@@ -86,5 +87,107 @@ test('a form that changes records and one with lines are laid out, and used by t
       await one.close();
       await other.close();
     }
+  });
+});
+
+test('lines are sent with a form: what is wrong is said at its line, and all are kept or none', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signInAsBuilder(page);
+  await onFreshDemo(page, async () => {
+    const at = '/api/builder/portals/alder-fen/definition';
+    const draft = (await (await page.request.get(at)).json()) as PortalDefinition;
+    draft.access.samples!.desk!.create = { columns: ['visit_id', 'bottle_code', 'lab_id'] };
+    draft.forms!.push({
+      id: 'with-bottles',
+      title: 'A visit with its bottles',
+      table: 'visits',
+      steps: [
+        {
+          id: 'one',
+          title: 'The visit',
+          parts: [
+            { kind: 'input', column: 'well_id' },
+            { kind: 'input', column: 'asked_on', first: { kind: 'clock', what: 'today' } },
+          ],
+        },
+      ],
+    });
+    draft.pages.find(({ id }) => id === 'requests')!.sections = [{ id: 'form', kind: 'form', form: 'with-bottles' }];
+    const headers = { 'x-stone-porch': 'test' };
+    expect((await page.request.put(at, { headers, data: draft })).status()).toBe(200);
+    await page.goto('/build/alder-fen/pages/!forms?rule=with-bottles');
+    const step = page.getByRole('listitem', { name: 'Step The visit' });
+    await choose(step.getByLabel('Send lines with The visit'), 'Samples');
+    await expect(step.getByRole('listitem', { name: 'Samples' })).toBeVisible();
+    await step.getByRole('button', { name: 'Arrange Samples' }).click();
+    await expect(step.getByLabel('At least')).toHaveValue('1');
+    await expectAccessible(page, 'a form with lines on the bench');
+    await expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
+    await publishNow(page);
+
+    const desk = await browser.newPage();
+    const sql = await plainSql(baseURL!);
+    try {
+      const [taken] = await sql.query<{ bottle_code: string }[]>('SELECT bottle_code FROM samples LIMIT 1');
+      await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/requests');
+      await desk.getByRole('combobox', { name: 'Well' }).fill('AF-0231');
+      await desk.getByRole('option', { name: /AF-0231/ }).click();
+      const line = (n: number) => desk.getByRole('listitem', { name: `Samples ${n}` });
+      const fill = async (n: number, code: string) => {
+        await line(n).getByLabel('Bottle code').fill(code);
+        await line(n).getByRole('combobox', { name: 'Lab' }).click();
+        await desk.getByRole('option').first().click();
+      };
+      await fill(1, 'L0000001');
+      await desk.getByRole('button', { name: 'Add another of Samples' }).click();
+      await expect(line(2).getByLabel('Bottle code')).toBeFocused();
+      const send = desk.getByRole('button', { name: 'Send', exact: true });
+      await send.click();
+      await expect(line(2).getByText('This needs a value.').first()).toBeVisible();
+      await expect(line(1).getByText('This needs a value.')).toHaveCount(0);
+      await expectAccessible(desk, 'lines with faults');
+      await fill(2, taken!.bottle_code);
+      await send.click();
+      await expect(line(2).getByLabel('Bottle code')).toHaveAttribute('aria-invalid', 'true');
+      const kept = async () => {
+        const [{ count }] = (await sql.query(
+          "SELECT COUNT(*) count FROM samples WHERE bottle_code LIKE 'L000000%'",
+        )) as [{ count: bigint }];
+        return Number(count);
+      };
+      expect(await kept()).toBe(0);
+      await line(2).getByLabel('Bottle code').fill('L0000002');
+      await send.click();
+      await expect(desk.getByText('It was sent. Thank you.')).toBeVisible();
+      expect(await kept()).toBe(2);
+    } finally {
+      await sql.end();
+      await desk.close();
+    }
+  });
+});
+
+test('what is done at a time, and what is brought from an address, is set on the bench', async ({ page }) => {
+  await signInAsBuilder(page);
+  await onFreshDemo(page, async () => {
+    await page.goto('/build/alder-fen/pages/!actions?rule=tell-owner');
+    await choose(page.getByLabel('It is done'), 'by itself, each day at a time');
+    await page.getByLabel('At', { exact: true }).fill('07:15');
+    await page.getByLabel('At', { exact: true }).blur();
+    await expect(page.getByText(/, each day at 07:15, by Post/)).toBeVisible();
+    await expectAccessible(page, 'an action of a time');
+    await page.goto('/build/alder-fen/pages/!calls');
+    await choose(page.getByLabel('Add what is brought into'), 'Advisories');
+    await expect(
+      page.getByText(/^Advisories from outside, from Bottle tracker into advisories at 02:30/),
+    ).toBeVisible();
+    await choose(page.getByLabel('When some of it is refused'), 'the others are taken');
+    await expectAccessible(page, 'what is brought each day');
+    await page.getByRole('link', { name: 'Fetch it now, and tell where its columns go' }).click();
+    await expect(page.getByRole('button', { name: 'Fetch Advisories from outside now' })).toBeVisible();
+    await expect(page.getByTestId('saving')).toHaveAttribute('aria-busy', 'false');
   });
 });
