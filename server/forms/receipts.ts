@@ -3,7 +3,7 @@ import { Problem } from '../../core/refusals/problem';
 import { tokenHash } from '../sessions/sessions';
 import type { Correctable } from '../gate/gate';
 import { Receipt } from '../store/form-models';
-import { momentParameter, preparedWrite } from '../store/prepared';
+import { keepReceipt } from '../store/receipt-sql';
 
 /** So long what was sent may be corrected. */
 const heldFor = 30 * 60_000;
@@ -15,11 +15,8 @@ export async function noteReceipt(
   token: string,
   correctable: Correctable,
 ): Promise<void> {
-  await preparedWrite(
-    Receipt.sequelize!,
-    'INSERT INTO receipts (portal_id, token_hash, form, until, correctable) VALUES (?, ?, ?, ?, ?)',
-    [portalId, tokenHash(token), form, momentParameter(new Date(Date.now() + heldFor)), JSON.stringify(correctable)],
-  );
+  const until = new Date(Date.now() + heldFor);
+  await keepReceipt({ portalId, tokenHash: tokenHash(token), form, until, correctable: JSON.stringify(correctable) });
 }
 
 /** What a receipt is for; a Problem 410 where it is over, or was never one. */

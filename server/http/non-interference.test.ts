@@ -173,7 +173,9 @@ async function answersOf(member: Client, asked: [string, string, unknown?][]): P
       body: body === undefined ? undefined : JSON.stringify(body),
     });
     if (response.status >= 500) throw new Error(`${method} ${path}: ${response.status} ${await response.text()}`);
-    return `${response.status} ${await response.text()}`;
+    // The moment that a form goes by is the clock's.
+    const text = (await response.text()).replaceAll(/"now":"\d{4}-[\d: -]{14}"/g, '"now":""');
+    return `${response.status} ${text}`;
   };
   for (let i = 0; i < asked.length; i += 3) answers.push(...(await Promise.all(asked.slice(i, i + 3).map(ask))));
   return answers;

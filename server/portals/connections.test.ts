@@ -357,7 +357,7 @@ describe('a portal over a connected PostgreSQL database', () => {
         })
       ).status,
     ).toBe(201);
-    expect((await builder.get('/builder/portals/beside/data')).body.tables.length).toBe(12);
+    expect((await builder.get('/builder/portals/beside/data')).body.tables.length).toBe(13);
     expect((await builder.send('DELETE', '/builder/connections/none')).status).toBe(404);
   });
 });

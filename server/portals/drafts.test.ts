@@ -179,6 +179,8 @@ describe('the one gate', () => {
       'files/column-files.ts',
       'shaping/shape-changes.ts',
       'store/call-sql.ts',
+      'store/press-sql.ts',
+      'store/receipt-sql.ts',
       'visits/member-visit.ts',
       'connections/schemas.ts',
       'sessions/limiter-client.ts',
