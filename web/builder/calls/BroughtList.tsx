@@ -172,7 +172,9 @@ function BroughtEdit({ brought }: { brought: Brought }) {
       <p className="text-sm text-soft">
         Its columns go where they went the last time that a file was brought into the table by hand.{' '}
         {table && (
-          <Link to={to('data', table.name, { show: 'bring' })}>Fetch it now, and tell where its columns go</Link>
+          <Link to={to('data', table.name, { show: 'bring' })} className="underline">
+            Fetch it now, and tell where its columns go
+          </Link>
         )}
       </p>
       <TimedRuns kind="brought" subject={brought.id} />
