@@ -29,7 +29,9 @@ export function wouldLeaveTold(visit: PortalVisit, { mails, calls }: Leaving): W
     const { subject } = mailWriter(step).written({ ...values, presser: by === null ? name : portal, portal });
     const reader =
       to === 'presser'
-        ? (visit.email ?? name)
+        ? isKept
+          ? 'whoever presses'
+          : (visit.email ?? name)
         : 'role' in to
           ? `everybody who is ${definition.roles.find(({ id }) => id === to.role)?.name ?? to.role}`
           : isKept

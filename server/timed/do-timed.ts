@@ -34,7 +34,7 @@ export function timedTurn(services: TimedServices): (now: Date, isClosed?: () =>
   const over = new Set<string>();
   return async (now, isClosed = () => false) => {
     if (over.size > remembered) over.clear();
-    for (const portal of await Portal.findAll({ where: { publishedVersion: { [Op.ne]: null } } })) {
+    for (const portal of await publishedPortals()) {
       const definition = await services.definitions.version(portal.id, portal.publishedVersion!);
       const { timeZone } = definition.portal;
       const [day, time] = [dayIn(now, timeZone), timeIn(now, timeZone)];
@@ -60,6 +60,16 @@ export function timedTurn(services: TimedServices): (now: Date, isClosed?: () =>
   };
 }
 
+type PublishedPortal = Pick<Portal, 'id' | 'publishedVersion'>;
+
+/** Of all portals what is needed here: their drafts may be large, and this is asked all the time. */
+const publishedPortals = (): Promise<PublishedPortal[]> =>
+  Portal.findAll({
+    where: { publishedVersion: { [Op.ne]: null } },
+    attributes: ['id', 'publishedVersion'],
+    order: [['id', 'ASC']],
+  });
+
 interface Timed {
   kind: TimedRun['kind'];
   subject: string;
@@ -83,8 +93,9 @@ const timedOf = (services: TimedServices, definition: PortalDefinition): Timed[]
 ];
 
 /** What is published after its time is done on the next day for the first time. */
-async function isLate(portal: Portal, of: RunOf, at: string, timeZone: string): Promise<boolean> {
-  const version = await Version.findOne({ where: { portalId: portal.id, number: portal.publishedVersion! } });
+async function isLate(portal: PublishedPortal, of: RunOf, at: string, timeZone: string): Promise<boolean> {
+  const where = { portalId: portal.id, number: portal.publishedVersion! };
+  const version = await Version.findOne({ where, attributes: ['publishedAt'] });
   const published = version!.publishedAt;
   const isToday = dayIn(published, timeZone) === of.day && timeIn(published, timeZone) >= at;
   return isToday && !(await isBegun(of));

@@ -7,7 +7,7 @@ import type { TableVisit, TableWrite } from '../view/table-visit';
 import { viewSql } from '../view/view-sql';
 import type { Visit } from '../view/visit';
 import { pathsMailed, pathsRead } from './step-values';
-import { logOf } from './transaction-log';
+import { logOf, type TransactionLog } from './transaction-log';
 
 /**
  * Notes what happens to records, for the actions that are done by themselves when it does. What builders do with all
@@ -49,16 +49,22 @@ const logFor = ({ runner, visit }: TableVisit) => (visit.person.kind === 'builde
 const can = (state: RowState | null, action: Action): boolean =>
   state?.rights.actions.some((each) => each.action === action) ?? false;
 
+/** Whether an action is left out, as the records come by a file and it is not ticked for those. */
+const isLeft = ({ by, depth }: TransactionLog, { on }: Action): boolean =>
+  by.brought === true && depth === 0 && !(on && 'brought' in on);
+
 /** What held of a record before it is changed. */
 export type Watched = ReadonlySet<Action>;
 
 /** Looks at a record before a change, where something may begin to hold by it. */
 export async function watch(at: TableVisit, key: Value[]): Promise<Watched> {
   const held = new Set<Action>();
-  if (!logFor(at)) return held;
-  for (const action of followingOn(at.visit.definition, at.table.name))
-    if (action.on?.what === 'changed' && action.where && can(await stateFor(at as TableWrite, key, action), action))
-      held.add(action);
+  const log = logFor(at);
+  if (!log) return held;
+  for (const action of followingOn(at.visit.definition, at.table.name)) {
+    if (action.on?.what !== 'changed' || !action.where || isLeft(log, action)) continue;
+    if (can(await stateFor(at as TableWrite, key, action), action)) held.add(action);
+  }
   return held;
 }
 
@@ -72,10 +78,11 @@ export function happened(
   const { visit, table } = at;
   const log = logFor(at);
   if (!log || key.length === 0) return;
-  const follow = followingOn(visit.definition, table.name).filter(({ on }) => {
+  const follow = followingOn(visit.definition, table.name).filter((action) => {
+    const { on } = action;
+    if (isLeft(log, action)) return false;
     // Of what follows of others it doesn't matter how they came.
     const isFirst = log.depth === 0;
-    if (isFirst && log.by.brought && !('brought' in on!)) return false;
     if (on!.what === 'moved') return what === 'changed' && move !== null && (on!.move ?? move) === move;
     if (on!.what === 'made' && on!.form !== undefined && !(isFirst && on!.form === log.by.form)) return false;
     return on!.what === what;

@@ -21,7 +21,7 @@ export interface Happening {
 }
 
 /** What was done in a transaction that is not in the database. */
-interface TransactionLog {
+export interface TransactionLog {
   leaving: Leaving;
   happenings: Happening[];
   /** Of what is being done now. */
