@@ -144,6 +144,66 @@ export const demoActions: Action[] = [
     says: 'They are written to.',
   },
   {
+    id: 'take-on',
+    name: 'Take on',
+    table: 'test_requests',
+    roles: ['desk'],
+    asks: [
+      { id: 'code', table: 'wells', column: 'code', label: 'Code of the new well', required: true },
+      { id: 'address', table: 'wells', column: 'address', required: true },
+      { id: 'postcode', table: 'wells', column: 'postcode', required: true },
+      { id: 'latitude', table: 'wells', column: 'latitude', required: true },
+      { id: 'longitude', table: 'wells', column: 'longitude', required: true },
+      { id: 'planned_for', table: 'visits', column: 'planned_for', label: 'First visit, not before' },
+    ],
+    steps: [
+      {
+        kind: 'make',
+        table: 'owners',
+        values: {
+          name: { kind: 'column', path: ['name'] },
+          email: { kind: 'column', path: ['email'] },
+          phone: { kind: 'column', path: ['phone'] },
+          parish: { kind: 'column', path: ['parish'] },
+          postal_address: { kind: 'asked', ask: 'address' },
+        },
+      },
+      {
+        kind: 'make',
+        table: 'wells',
+        values: {
+          owner_id: { kind: 'made', make: 0 },
+          code: { kind: 'asked', ask: 'code' },
+          address: { kind: 'asked', ask: 'address' },
+          postcode: { kind: 'asked', ask: 'postcode' },
+          parish: { kind: 'column', path: ['parish'] },
+          latitude: { kind: 'asked', ask: 'latitude' },
+          longitude: { kind: 'asked', ask: 'longitude' },
+          state: { kind: 'text', text: 'active' },
+        },
+      },
+      {
+        kind: 'make',
+        table: 'visits',
+        values: {
+          well_id: { kind: 'made', make: 1 },
+          asked_on: { kind: 'clock', what: 'today' },
+          planned_for: { kind: 'asked', ask: 'planned_for' },
+          access_note: { kind: 'column', path: ['message'] },
+        },
+      },
+      {
+        kind: 'mail',
+        mail: { to: 'column', path: ['email'] },
+        subject: 'Your well is in the programme',
+        text:
+          'Hello {{name}},\n\nyour well in {{parish}} is in our programme, and we find a day for the first ' +
+          'visit. You can sign in with this address.\n\n{{presser}}, {{portal}}',
+      },
+    ],
+    says: 'Owner, well and first visit are there, and they are written to.',
+  },
+  {
     id: 'hand-over-bottle',
     name: 'Hand over',
     table: 'samples',

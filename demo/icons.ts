@@ -24,4 +24,5 @@ export const icons: Record<string, PageIcon> = {
   week: 'calendar',
   advisories: 'note',
   doubts: 'place',
+  asked: 'drop',
 };

@@ -255,6 +255,12 @@ export const demoPages: Page[] = [
     audience: { roles: ['desk'] },
     sections: [{ id: 'visits', kind: 'handover', steward: 'visits-of-samplers' } satisfies HandOverSection],
   },
+  page('asked', 'Asked for a test', 'Who wants their well in the programme.', ['desk'], {
+    table: 'test_requests',
+    columns: ['name', 'parish', 'wished_for', 'message'],
+    acts: ['answer-request', 'take-on'],
+    record: ['name', 'email', 'phone', 'parish', 'wished_for', 'message'],
+  }),
   page('doubts', 'Doubtful wells', 'What was told of wells without a name. Nobody can be asked back.', ['desk'], {
     table: 'doubts',
     columns: ['parish', 'what', 'words'],

@@ -2,6 +2,7 @@ import {
   callsOf,
   columnsInMail,
   columnsWritten,
+  isOperandValue,
   mailsOf,
   makesOf,
   moveOf,
@@ -60,7 +61,7 @@ export function sideEffectsOn(
 }
 
 function pathIn(value: StepValue): string[] | null {
-  if (value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing') return null;
+  if (!isOperandValue(value)) return null;
   const plain = unshifted(value);
   return plain.kind === 'column' ? plain.path : null;
 }

@@ -7,6 +7,8 @@ import { unshifted, type Condition } from '../condition/tree';
 import {
   columnsInMail,
   columnsWritten,
+  isOperandValue,
+  makesOf,
   mailWordsProblem,
   valuesSet,
   type Action,
@@ -136,7 +138,7 @@ function stepProblem(
     case 'make': {
       const made = findTable(catalogue, step.table);
       if (!made) return `there is no table ${step.table} any more`;
-      return valuesProblem(catalogue, table, made, action, step.values);
+      return valuesProblem(catalogue, table, made, action, step.values, makesOf(action).indexOf(step));
     }
     case 'move': {
       const lifecycle = definition.lifecycles?.find((each) => each.table === table.name);
@@ -173,11 +175,20 @@ function valuesProblem(
   to: Table,
   action: Action,
   values: Record<string, StepValue>,
+  /** Its place among what is made; null where nothing is. */
+  place: number | null = null,
 ): string | null {
   for (const [column, value] of Object.entries(values)) {
     if (!findColumn(to, column)) return `there is no column ${column} in ${to.name} any more`;
     if (value.kind === 'asked' && !action.asks.some(({ id }) => id === value.ask))
       return `nothing is asked for ${to.name}.${column}`;
+    if (value.kind === 'made') {
+      const before = makesOf(action)[value.make];
+      const isBefore = before !== undefined && (place === null || value.make < place);
+      if (place === null || !isBefore) return `${to.name}.${column} goes by a record that is not made before`;
+      if (!to.relations.some((each) => each.column === column && each.table === before.table))
+        return `${to.name}.${column} doesn't lead to ${before.table}`;
+    }
     if (value.kind === 'this' && !to.relations.some((each) => each.column === column && each.table === from.name))
       return `${to.name}.${column} doesn't lead to ${from.name}`;
     const path = pathOf(value);
@@ -189,6 +200,7 @@ function valuesProblem(
 
 function sentProblem(catalogue: Catalogue, table: Table, action: Action, { values }: CallStep): string | null {
   for (const [called, value] of Object.entries(values)) {
+    if (value.kind === 'made') return `${called} is a record that it makes, and what is made is not told`;
     if (value.kind === 'asked' && !action.asks.some(({ id }) => id === value.ask))
       return `nothing is asked for ${called}`;
     const path = pathOf(value);
@@ -204,7 +216,7 @@ function answersProblem(table: Table, address: string, { answers = {} }: CallSte
 
 /** The column of the record that a value is taken from; null where it is none. */
 function pathOf(value: StepValue): string[] | null {
-  if (value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing') return null;
+  if (!isOperandValue(value)) return null;
   const plain = unshifted(value);
   return plain.kind === 'column' ? plain.path : null;
 }

@@ -35,6 +35,11 @@ export const toldOfActions: [string, RegExp, (d: Draft) => void][] = [
   ['action does not work', /there is no column barn in wells any more/, setting({ barn: { kind: 'nothing' } })],
   ['action does not work', /nothing is asked for wells.note/, setting({ note: { kind: 'asked', ask: 'why' } })],
   ['action does not work', /wells.note doesn't lead to wells/, setting({ note: { kind: 'this' } })],
+  [
+    'action does not work',
+    /wells.note goes by a record that is not made before/,
+    setting({ note: { kind: 'made', make: 0 } }),
+  ],
   ['action does not work', /it goes by barn, which is gone/, setting({ note: { kind: 'column', path: ['barn'] } })],
   ['action does not work', /the move that it makes is gone/, pressing({ steps: [{ kind: 'move', move: 'shut' }] })],
   ['action does not work', /the page that it leads to is gone/, pressing({ steps: [{ kind: 'go', page: 'none' }] })],

@@ -8,6 +8,10 @@ const stepValue = Joi.alternatives().conditional('.kind', {
   switch: [
     { is: 'asked', then: Joi.object({ kind: Joi.valid('asked').required(), ask: id.required() }) },
     { is: 'this', then: Joi.object({ kind: Joi.valid('this').required() }) },
+    {
+      is: 'made',
+      then: Joi.object({ kind: Joi.valid('made').required(), make: Joi.number().integer().min(0).max(19).required() }),
+    },
     { is: 'nothing', then: Joi.object({ kind: Joi.valid('nothing').required() }) },
     { is: 'record', then: Joi.forbidden() },
   ],

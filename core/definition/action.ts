@@ -1,15 +1,22 @@
 import type { Condition, Operand } from '../condition/tree';
 import { TemplateError, valuesOf } from '../mail/template';
 
+/** A constant, a fact of whoever presses, or a column of the record. */
+export type OperandValue = Exclude<Operand, { kind: 'record' }>;
+
 /**
- * What a step puts into a column: a constant, a fact of whoever presses, a column of the record, what was asked, the
- * record itself (into a relation that leads to its table), or nothing.
+ * What a step puts into a column: an operand, what was asked, the record itself or one that was made before (into a
+ * relation that leads to its table; `make` is its place among what is made), or nothing.
  */
 export type StepValue =
-  | Exclude<Operand, { kind: 'record' }>
+  | OperandValue
   | { kind: 'asked'; ask: string }
   | { kind: 'this' }
+  | { kind: 'made'; make: number }
   | { kind: 'nothing' };
+
+export const isOperandValue = (value: StepValue): value is OperandValue =>
+  !['asked', 'this', 'made', 'nothing'].includes(value.kind);
 
 export type StepValues = Record<string, StepValue>;
 
@@ -76,7 +83,7 @@ export interface Ask {
   label?: string;
   required?: true;
   /** What stands there at first. */
-  first?: Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;
+  first?: OperandValue;
 }
 
 /**

@@ -1,6 +1,6 @@
 import { columnValue } from '../mail/mail-words';
 import { TemplateError, withValueNames } from '../mail/template';
-import { mailFacts, type Action, type StepValue, type StepValues } from './action';
+import { isOperandValue, mailFacts, type Action, type StepValue, type StepValues } from './action';
 import { isThis, type Form, type FormPart, type FormValue } from './form';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
@@ -219,9 +219,7 @@ export class Translation extends Names {
   }
 
   private stepValue(table: string, value: StepValue): StepValue {
-    return value.kind === 'asked' || value.kind === 'this' || value.kind === 'nothing'
-      ? value
-      : this.operand(table, value);
+    return isOperandValue(value) ? this.operand(table, value) : value;
   }
 
   private steward(steward: Steward): Steward {

@@ -201,6 +201,34 @@ it('a mail goes out once what it tells of is kept, as whoever pressed sees it, n
   }
 });
 
+it('what is made first is what the next belongs to, and of one that can’t be made nothing stays', async () => {
+  const [[id, email]] = (await plain(
+    'SELECT id, email FROM test_requests WHERE message IS NOT NULL ORDER BY id DESC LIMIT 1',
+  )) as [[number, string]];
+  const desk = demo.client();
+  await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
+  const asked = { code: 'AF-0231', address: '9 Fen Row', postcode: 'AF9', latitude: '52.1', longitude: '0.2' };
+  const press = (more: object) =>
+    desk.post(`${portal}/records/test_requests/${id}/actions/take-on`, { asked: { ...asked, ...more } });
+  const made = () =>
+    plain(
+      'SELECT o.email, w.code, w.state, v.state FROM owners o LEFT JOIN wells w ON w.owner_id = o.id ' +
+        "LEFT JOIN visits v ON v.well_id = w.id WHERE o.postal_address = '9 Fen Row'",
+    );
+  // The code is another well's, so there is no owner either.
+  const refused = await press({});
+  expect([refused.status, Object.keys(refused.body.fields as object)]).toEqual([422, ['code']]);
+  expect(await made()).toEqual([]);
+  const done = await press({ code: 'AF-9100' });
+  expect([done.status, done.body.made.map(({ table }: { table: string }) => table)]).toEqual([
+    200,
+    ['owners', 'wells', 'visits'],
+  ]);
+  expect(await made()).toEqual([[email, 'AF-9100', 'active', 'asked']]);
+  const [mail] = await OutboxMail.findAll({ where: { kind: 'action', subject: 'Your well is in the programme' } });
+  expect(mail!.recipient).toBe(email);
+});
+
 it('nobody is told of an action that is not theirs', async () => {
   const me = async (who: string) =>
     ((await people[who]!.get(`${portal}/me`)).body.actions as { id: string }[]).map(({ id }) => id);

@@ -2,6 +2,8 @@ import { constantValue, isConstant } from '../../../core/condition/operand-value
 import { moveBy } from '../../../core/condition/interval';
 import { unshifted } from '../../../core/condition/tree';
 import {
+  isOperandValue,
+  type OperandValue,
   callsOf,
   columnsInMail,
   mailsOf,
@@ -25,6 +27,8 @@ export interface ValuesOf {
   key: Value[];
   before: RowState;
   asked: Asked;
+  /** What its steps have made so far, in their order. */
+  made?: { table: Table; key: Value[] }[];
 }
 
 /** An action stays as it is as long as its definition is held. */
@@ -42,7 +46,7 @@ export const pathsRead = onceFor((action): string[][] => {
   const paths = action.steps
     .flatMap((step) => ('values' in step ? Object.values(step.values) : []))
     .flatMap((value) => {
-      const operand = isOperand(value) ? unshifted(value) : null;
+      const operand = isOperandValue(value) ? unshifted(value) : null;
       return operand?.kind === 'column' ? [operand.path] : [];
     });
   return distinct(paths);
@@ -106,13 +110,12 @@ export function callsLeaving(action: Action, of: ValuesOf, set: ReadonlyMap<stri
 
 function sentValue(of: ValuesOf, value: StepValue): Value {
   if (value.kind === 'this') return of.key.length === 1 ? of.key[0]! : of.before.record.id;
-  return isOperand(value) ? operandValue(of, value) : value.kind === 'asked' ? (of.asked.get(value.ask) ?? null) : null;
+  return isOperandValue(value)
+    ? operandValue(of, value)
+    : value.kind === 'asked'
+      ? (of.asked.get(value.ask) ?? null)
+      : null;
 }
-
-type OperandValue = Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }>;
-
-const isOperand = (value: StepValue): value is OperandValue =>
-  value.kind !== 'asked' && value.kind !== 'this' && value.kind !== 'nothing';
 
 /** What is put into each column of a table. Throws Refused where it can't be told, or the column doesn't take it. */
 export function valuesFor(of: ValuesOf, table: Table, values: StepValues): Map<string, Value> {
@@ -138,19 +141,30 @@ function valueOf(of: ValuesOf, table: Table, column: string, value: StepValue): 
     case 'asked':
       return of.asked.get(value.ask) ?? null;
     case 'this':
-      return keyOf(of, table, column);
+      return keyOf({ table: of.at.table, key: of.key }, table, column) ?? keyShown(of, table, column);
+    case 'made': {
+      const made = of.made?.[value.make];
+      const key = made && keyOf(made, table, column);
+      if (key === undefined) throw new Refused("This can't be done: a relation that it goes by is gone.");
+      return key;
+    }
     default:
       return operandValue(of, value);
   }
 }
 
-/** What a relation to the record holds: a part of its key, or a column of it that the person is shown. */
-function keyOf(of: ValuesOf, table: Table, column: string): Value {
-  const own = of.at.table;
-  const relation = table.relations.find((each) => each.column === column && each.table === own.name);
+/** What a relation to a record holds that is a part of its key; undefined where it holds none. */
+function keyOf(to: { table: Table; key: Value[] }, table: Table, column: string): Value | undefined {
+  const relation = table.relations.find((each) => each.column === column && each.table === to.table.name);
+  const place = relation ? to.table.key.indexOf(relation.targetColumn) : -1;
+  return place >= 0 ? to.key[place]! : undefined;
+}
+
+/** What a relation to the record holds that is no part of its key: a column of it that the person is shown. */
+function keyShown(of: ValuesOf, table: Table, column: string): Value {
+  const relation = table.relations.find((each) => each.column === column && each.table === of.at.table.name);
   if (!relation) throw new Refused("This can't be done: a relation that it goes by is gone.");
-  const place = own.key.indexOf(relation.targetColumn);
-  return place >= 0 ? of.key[place]! : shown(of, [relation.targetColumn]);
+  return shown(of, [relation.targetColumn]);
 }
 
 function operandValue(of: ValuesOf, operand: OperandValue): Value {

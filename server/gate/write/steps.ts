@@ -52,17 +52,19 @@ export async function doSteps(
   const set = isGone ? new Map<string, Value>() : await changeRecord(of, way);
   if (!set) return null;
   const made: Acted['made'] = [];
+  const keys: NonNullable<ValuesOf['made']> = [];
   for (const make of way.makes) {
     const { table: name, values } = make.step;
     const table = findTable(at.visit.catalogue, name)!;
     const maker = { role: way.role, ...make };
     const created = await saidByAsks(values, null, plainLabel, async () => {
-      const put = valuesFor(of, table, values);
+      const put = valuesFor({ ...of, made: keys }, table, values);
       await refuseForeignElsewhere({ ...at, table }, way.action, values, put);
       return insertAs({ ...at, table }, maker, put, tells);
     });
     if (!created) return null;
     made.push({ table: name, id: created.id });
+    keys.push({ table, key: created.key });
   }
   const record = tells ? ((await readState(at, key, [], false))?.record ?? null) : null;
   const log = logOf(at.runner);

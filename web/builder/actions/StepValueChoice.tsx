@@ -2,7 +2,7 @@ import { describeOperand } from '../../../core/condition/describe';
 import { printOperand } from '../../../core/condition/print';
 import type { Operand, ShiftedOperand } from '../../../core/condition/tree';
 import { unshifted } from '../../../core/condition/tree';
-import type { StepValue } from '../../../core/definition/action';
+import { isOperandValue, type StepValue } from '../../../core/definition/action';
 import { printPath } from '../../../core/definition/path';
 import { intervalUnits, type IntervalUnit } from '../../../core/sql/interval-unit';
 import { findTable, type Column, type Table } from '../../../core/table/catalogue';
@@ -17,15 +17,14 @@ interface Props {
   from: string | null;
   /** Whether it may be asked for. */
   asks?: boolean;
+  /** The tables of the records that are made before, in their order. */
+  made?: readonly string[];
   /** The table that the column is of. */
   table: Table;
   column: Column;
   value: StepValue;
   onChange: (value: StepValue | 'ask') => void;
 }
-
-const isOperand = (value: StepValue): value is Exclude<StepValue, { kind: 'asked' | 'this' | 'nothing' }> =>
-  value.kind !== 'asked' && value.kind !== 'this' && value.kind !== 'nothing';
 
 const isDay = ({ type }: Column) => type === 'date' || type === 'date and time';
 
@@ -34,13 +33,20 @@ const fits = (from: Column, to: Column) =>
   from.type === to.type || (isDay(from) && isDay(to)) || (from.type.includes('text') && to.type.includes('text'));
 
 /** What a step puts into a column. */
-export function StepValueChoice({ from, asks = false, table, column, value, onChange }: Props) {
+export function StepValueChoice({ from, asks = false, made = [], table, column, value, onChange }: Props) {
   const { draft, catalogue } = useBench();
   const names = useNames();
   const own = from === null ? undefined : findTable(catalogue, from);
-  const plain = isOperand(value) ? unshifted(value) : null;
+  const plain = isOperandValue(value) ? unshifted(value) : null;
   const isConstant = plain !== null && ['text', 'number', 'boolean'].includes(plain.kind);
-  const picked = !isOperand(value) ? value.kind : isConstant ? 'value' : printOperand(plain!);
+  const picked =
+    value.kind === 'made'
+      ? `made ${value.make}`
+      : !isOperandValue(value)
+        ? value.kind
+        : isConstant
+          ? 'value'
+          : printOperand(plain!);
   const columns = (own?.columns ?? []).filter((each) => fits(each, column));
   const leadsHere = table.relations.some((each) => each.column === column.name && each.table === from);
   const facts = factChoices(draft, catalogue);
@@ -54,6 +60,7 @@ export function StepValueChoice({ from, asks = false, table, column, value, onCh
     operand.kind === 'column' ? names.path(from ?? table.name, printPath(operand.path)) : describeOperand(operand);
   const pick = (chosen: string) => {
     if (chosen === 'asked') return onChange('ask');
+    if (chosen.startsWith('made ')) return onChange({ kind: 'made', make: Number(chosen.slice('made '.length)) });
     if (chosen === 'nothing' || chosen === 'this') return onChange({ kind: chosen });
     if (chosen === 'value') return onChange(constantFor(column));
     const found = offered.find(({ text }) => text === chosen);
@@ -70,6 +77,14 @@ export function StepValueChoice({ from, asks = false, table, column, value, onCh
         {asks && <option value="asked">what is asked</option>}
         <option value="value">a value</option>
         {leadsHere && <option value="this">the record itself</option>}
+        {made.map(
+          (of, i) =>
+            table.relations.some((each) => each.column === column.name && each.table === of) && (
+              <option key={i} value={`made ${i}`}>
+                the record of {names.tableInText(of)} that is made before
+              </option>
+            ),
+        )}
         {asks && column.nullable && <option value="nothing">nothing</option>}
         {plain && !isConstant && !offered.some(({ text }) => text === picked) && (
           <option value={picked}>{called(plain)}</option>
@@ -86,7 +101,7 @@ export function StepValueChoice({ from, asks = false, table, column, value, onCh
           </optgroup>
         ))}
       </Select>
-      {isOperand(value) && isConstant && (
+      {isOperandValue(value) && isConstant && (
         <ConstantBox
           at={table}
           column={column}
@@ -95,7 +110,7 @@ export function StepValueChoice({ from, asks = false, table, column, value, onCh
           onChange={(next) => onChange(next as StepValue)}
         />
       )}
-      {isOperand(value) && !isConstant && isDay(column) && (
+      {isOperandValue(value) && !isConstant && isDay(column) && (
         <Shift value={value} onChange={(next) => onChange(next as StepValue)} />
       )}
     </span>

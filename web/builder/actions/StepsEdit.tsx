@@ -1,4 +1,5 @@
 import {
+  makesOf,
   valuesSet,
   type Action,
   type ActionStep,
@@ -14,7 +15,7 @@ import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
-import { askFor, dropUnasked, firstValue, writtenColumns } from './action-edits';
+import { askFor, dropStep, dropUnasked, firstValue, writtenColumns } from './action-edits';
 import { AddCall, CallEdit } from './CallEdit';
 import { MailEdit } from './MailEdit';
 import { StepValueChoice } from './StepValueChoice';
@@ -42,6 +43,13 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
       action={action}
       of={of}
       values={step.values}
+      made={
+        step.kind === 'make'
+          ? makesOf(action)
+              .slice(0, makesOf(action).indexOf(step))
+              .map((each) => each.table)
+          : []
+      }
       columns={writtenColumns(of, states(of.name), step.kind === 'make').map(({ name }) => name)}
       onValues={(label, recipe) => change(at, label, (next, whole) => recipe((next as SetStep).values, whole))}
     />
@@ -117,7 +125,7 @@ export function StepsEdit({ action, table, onChange }: { action: Action; table: 
                   className="ml-auto"
                   onClick={() =>
                     void onChange(`Take a step out of ${action.name}`, (next) => {
-                      next.steps.splice(at, 1);
+                      dropStep(next, at);
                       dropUnasked(next);
                     })
                   }
@@ -231,12 +239,15 @@ const mostButtons = 16;
 
 function ValuesEdit({
   action,
+  made,
   of,
   values,
   columns,
   onValues,
 }: {
   action: Action;
+  /** The tables of what is made before. */
+  made: readonly string[];
   of: Table;
   values: StepValues;
   columns: string[];
@@ -263,6 +274,7 @@ function ValuesEdit({
               <StepValueChoice
                 from={action.table}
                 asks
+                made={made}
                 table={of}
                 column={column}
                 value={value}

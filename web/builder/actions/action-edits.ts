@@ -1,4 +1,4 @@
-import type { Action, Ask, StepValue } from '../../../core/definition/action';
+import { makesOf, type Action, type Ask, type MakeStep, type StepValue } from '../../../core/definition/action';
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { freeId } from '../../../core/definition/free-id';
 import type { ForRoles } from '../../../core/definition/section-kinds';
@@ -68,4 +68,15 @@ export function dropUnasked(action: Action): void {
     ),
   );
   action.asks = action.asks.filter(({ id }) => used.has(id));
+}
+
+/** Takes a step out; what goes by a record that it made goes by nothing, and others are counted anew. */
+export function dropStep(action: Action, at: number): void {
+  const gone = makesOf(action).indexOf(action.steps[at] as MakeStep);
+  action.steps.splice(at, 1);
+  if (gone < 0) return;
+  for (const { values } of makesOf(action))
+    for (const [column, value] of Object.entries(values))
+      if (value.kind === 'made' && value.make === gone) delete values[column];
+      else if (value.kind === 'made' && value.make > gone) value.make -= 1;
 }
