@@ -1,6 +1,7 @@
 import type { TimedAction } from '../../core/definition/action';
 import type { CoreServices } from '../definitions/portal-services';
 import { actOnDue, at, type DueBatch } from '../gate/gate';
+import { OutcomeUnknown } from '../sources/outcome-unknown';
 import { TimedRun } from '../store/timed-models';
 import { absentServiceVisit } from '../visits/service-visit';
 
@@ -40,6 +41,10 @@ export async function doTimedAction(
         );
         if (kept !== 1) throw new Error('another server goes on with this');
       },
+    }).catch(async (error: unknown) => {
+      // What was surely not kept is done when it is tried again.
+      if (!(error instanceof OutcomeUnknown)) await TimedRun.update({ goingTo: null }, { where: mine });
+      throw error;
     });
     if (schema === null) await keptElsewhere(run, batch);
     if (batch.place === null) {
