@@ -232,12 +232,18 @@ describe('a server and a database that are killed under writes', () => {
         const written = writers.reduce((sum, writer) => sum + writer.written, 0);
         let stop = false;
         let over = false;
-        const pressing = presser.run(() => stop, mostPresses);
+        let pressed = false;
+        const done = presser.done.length;
+        const pressing = presser.run(() => stop, mostPresses).then(() => (pressed = true));
+        const isPressed = () => pressed || presser.done.length >= done + 2;
         const all = Promise.all([...writers.map((writer) => writer.run(() => stop)), pressing]).then(
           () => (over = true),
         );
-        // Somewhere in the middle of what they write: after some more of it than the last time.
-        while (writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5)) {
+        // Somewhere in the middle of what they write: after some more of it than the last time, and two presses.
+        while (
+          writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5) ||
+          !isPressed()
+        ) {
           if (over) throw new Error(`before kill ${kill} every writer was refused something`);
           await sleep(1);
         }
