@@ -155,7 +155,9 @@ async function toldOnce(builder: Client, courier: Client, presser: Presser): Pro
   const ids = new Set(handed.map(({ id }) => id));
   expect(presser.done.filter((id) => !ids.has(id))).toEqual([]);
   expect(presser.denied.filter((id) => ids.has(id))).toEqual([]);
-  expect(presser.done.length).toBeGreaterThan(kills);
+  // Before each kill one was done, or was refused.
+  expect(presser.done.length + presser.denied.length).toBeGreaterThanOrEqual(kills);
+  expect(presser.done.length).toBeGreaterThan(kills / 2);
 }
 
 describe('a server and a database that are killed under writes', () => {
@@ -235,11 +237,11 @@ describe('a server and a database that are killed under writes', () => {
         let pressed = false;
         const done = presser.done.length;
         const pressing = presser.run(() => stop, mostPresses).then(() => (pressed = true));
-        const isPressed = () => pressed || presser.done.length >= done + 2;
+        const isPressed = () => pressed || presser.done.length > done;
         const all = Promise.all([...writers.map((writer) => writer.run(() => stop)), pressing]).then(
           () => (over = true),
         );
-        // Somewhere in the middle of what they write: after some more of it than the last time, and two presses.
+        // Somewhere in the middle of what they write: after some more of it than the last time, and a press.
         while (
           writers.reduce((sum, writer) => sum + writer.written, 0) < written + 20 + 7 * (kill % 5) ||
           !isPressed()
