@@ -171,6 +171,16 @@ it('changes the record that it is opened with, in what may be changed, and overw
   const now = { ...(theirs.first as object), access_note: 'Ring twice.' };
   expect((await sent(desk, { access_note: 'Dog is loose.', fee: '20.00' }, now)).status).toBe(200);
   expect(await rows(`SELECT access_note, fee FROM visits WHERE id = ${id}`)).toEqual([['Dog is loose.', '20.00']]);
+  // A press is of one record: under the same id another is another press; what is no value is refused.
+  const press = 'one-press-of-this-test';
+  const twice = (of: string) =>
+    desk
+      .post(at, { values: { access_note: 'Pressed.' }, record: of, seen: {}, press })
+      .then(({ body }) => body.id as string);
+  const [[other]] = (await rows(`SELECT id FROM visits WHERE id <> ${id} LIMIT 1`)) as [[string]];
+  expect([await twice(other), await twice(other), await twice(id)]).toEqual([other, other, id]);
+  expect((await sent(desk, { access_note: { a: 1 } }, { access_note: [] })).status).toBe(422);
+  expect((await sent(desk, { access_note: 'Dog is loose.' }, { access_note: 'Pressed.' })).status).toBe(200);
   // What nobody touched is not written, whoever changed it meanwhile.
   expect((await sent(owner, { access_note: seen.access_note ?? '' }, seen)).status).toBe(200);
   expect(await rows(`SELECT access_note FROM visits WHERE id = ${id}`)).toEqual([['Dog is loose.']]);

@@ -106,7 +106,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         // Of a press that is anonymous nothing is kept but in memory.
         const pressed = form.anonymous
           ? () => guard.onceInMemory(portalId, form.id, body.press, send)
-          : () => once(visit, ['form', form.id], body.press, send);
+          : () => once(visit, ['form', form.id, ...(body.record === undefined ? [] : [body.record])], body.press, send);
         const { corrects, ...sent } = trial ? await send() : await pressed();
         if (form.anonymous) sent.id = null;
         return { ...sent, receipt: corrects && !trial ? receipt : null };
