@@ -76,7 +76,9 @@ export async function actions(): Promise<Figure[]> {
         const before = process.memoryUsage().heapUsed;
         ours.push(
           await timed(async () => {
-            const done = await actWithEach(source, visit, 'visits', ids, 'both', { asked: { code: 'AF-9999' } });
+            const { outcomes: done } = await actWithEach(source, visit, 'visits', ids, 'both', {
+              asked: { code: 'AF-9999' },
+            });
             if (done.length !== many || done.some((each) => !each.done)) throw new Error('not all were done');
           }),
         );

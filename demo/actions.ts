@@ -250,6 +250,33 @@ export const demoActions: Action[] = [
     steps: [{ kind: 'go', page: 'ask-visit', withRecord: true }],
   },
   {
+    id: 'call-me',
+    name: 'Be called by the desk',
+    table: 'owners',
+    roles: ['well_owner'],
+    asks: [
+      {
+        id: 'phone',
+        table: 'owners',
+        column: 'phone',
+        label: 'At this number',
+        required: true,
+        first: { kind: 'column', path: ['phone'] },
+      },
+    ],
+    confirm: 'The desk calls within two working days. The number is kept with your details.',
+    steps: [
+      { kind: 'set', values: { phone: { kind: 'asked', ask: 'phone' } } },
+      {
+        kind: 'mail',
+        mail: { to: 'role', role: 'desk' },
+        subject: '{{name}} asks to be called',
+        text: '{{name}}, {{parish}}, asks to be called at **{{phone}}**.\n\n{{portal}}',
+      },
+    ],
+    says: 'The desk knows, and calls you.',
+  },
+  {
     id: 'submit-result',
     name: 'Submit',
     table: 'results',

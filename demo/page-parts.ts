@@ -117,6 +117,7 @@ export const withWaysOn = (of: Page): Page => ({
       buttons: [
         { label: 'See what was found', words: 'Results of your water', to: { page: 'my-results' } },
         { label: 'Change your address', words: 'And how we reach you', to: { page: 'my-details' } },
+        { label: 'Be called by the desk', words: 'At a number that you say', to: { action: 'call-me' } },
         { label: 'Write to the desk', to: { address: 'mailto:desk@alder-fen.example.org' } },
       ],
     } satisfies ButtonsSection,

@@ -367,3 +367,5 @@ const linked: Record<string, LinkedList[]> = {
   samples: [{ table: 'results', column: 'sample_id', columns: ['analyte_code_record.name', 'value', 'unit'] }],
 };
 for (const [table, lists] of Object.entries(linked)) demoSheets[table]!.linked = lists;
+// What can’t be changed of a well is often known better by whoever has it.
+demoSheets.wells!.doubts = true;

@@ -15,7 +15,7 @@ import { wellPicture } from './well-pictures';
 const talk: {
   table: 'wells' | 'visits';
   at: number;
-  said: [who: string, daysAgo: number, text: string, to?: Circle][];
+  said: [who: string, daysAgo: number, text: string, to?: Circle, wrong?: { column: string; meant: string }][];
 }[] = [
   {
     table: 'wells',
@@ -31,6 +31,19 @@ const talk: {
       ],
       ['ines.brannock', 9, 'I will. Does the treatment have to be switched off?'],
       ['odile.fennimore', 8, 'No, leave it on: we sample before and after it.'],
+    ],
+  },
+  {
+    table: 'wells',
+    at: 2,
+    said: [
+      [
+        'ines.brannock',
+        5,
+        'The driller measured it again when the casing was mended.',
+        'forAll',
+        { column: 'depth_m', meant: '44.5' },
+      ],
     ],
   },
   {
@@ -89,8 +102,12 @@ export async function talkInDemo(
     const sort = [{ path: [table === 'wells' ? 'code' : 'planned_for'], descending: table === 'visits' }];
     const question = { columns: [], where: [], search: '', sort, after: null, before: null, size: 10 };
     const { records } = await list(opened.source, owner, table, question);
-    for (const [who, ago, text, circle = 'forAll'] of said)
-      await say(await visitOf(who, new Date(Date.now() - ago * day)), table, records[at]!.id!, { text, circle });
+    for (const [who, ago, text, circle = 'forAll', wrong] of said)
+      await say(await visitOf(who, new Date(Date.now() - ago * day)), table, records[at]!.id!, {
+        text,
+        circle,
+        ...(wrong ? { wrong } : {}),
+      });
   }
   const sort = [{ path: ['code'], descending: false }];
   const question = { columns: [], where: [], search: '', sort, after: null, before: null, size: 10 };

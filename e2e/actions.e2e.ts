@@ -33,6 +33,18 @@ test('a sampler closes a visit from the list, hands several to the lab, and is t
   await page.keyboard.press('Enter');
   await expect(page.getByText('The visit is closed.')).toBeVisible();
   const closed = list.getByRole('row', { name: /S900001/ });
+  // Taken back: it is planned again, and can be closed anew.
+  await expect(closed).toContainText('sampled');
+  await page.getByRole('status').getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('Close visit: undone.')).toBeVisible();
+  await expect(closed).toHaveCount(0);
+  await row
+    .first()
+    .getByRole('button', { name: /^Close visit/ })
+    .click();
+  await dialog.getByLabel('Number of the seal').fill('S900001');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('The visit is closed.')).toBeVisible();
   await expect(closed).toContainText('sampled');
   await expect(closed.getByRole('button', { name: /^Close visit/ })).toHaveCount(0);
 

@@ -52,6 +52,36 @@ test('an owner and the desk talk about a well, and the desk among themselves; th
   await expectAccessible(desk, 'granting comments');
 });
 
+test('an owner says that a depth and a postcode are wrong; the desk puts in what was meant', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells/wells/419');
+  const talk = page.getByRole('region', { name: 'Comments' });
+  await expect(talk.getByRole('article')).toContainText('Depth, m is wrong');
+  await expect(talk.getByRole('button', { name: /^Put in/ })).toHaveCount(0);
+  await page.getByRole('button', { name: 'wrong? Postcode' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Wrong: Postcode' });
+  await dialog.getByRole('button', { name: 'Say so' }).click();
+  await expect(dialog.getByText('Say what is wrong, or what it should be.')).toBeVisible();
+  await dialog.getByLabel('It should be').fill('AF9 9ZZ');
+  await expectAccessible(page, 'saying that something is wrong');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Postcode: said to be wrong, among the comments.')).toBeVisible();
+  await expect(talk.getByRole('article').last()).toContainText('and should be AF9 9ZZ');
+
+  const desk = await (await browser.newContext({ baseURL })).newPage();
+  await signIn(desk, 'odile.fennimore@example.org', '/p/alder-fen/all-wells/wells/419');
+  const theirs = desk.getByRole('region', { name: 'Comments' });
+  await theirs.getByRole('button', { name: 'Put in AF9 9ZZ' }).click();
+  await expect(theirs.getByRole('article').last()).toContainText('It says so by now.');
+  await expect(desk.getByRole('region', { name: 'Record' }).getByLabel('Postcode')).toHaveValue('AF9 9ZZ');
+  await expectAccessible(desk, 'what is said to be wrong');
+  await page.reload();
+  await expect(talk.getByRole('article').last()).toContainText('It says so by now.');
+});
+
 test('an owner hangs files on a well, is told what can’t be taken, and the desk opens them', async ({
   page,
   browser,

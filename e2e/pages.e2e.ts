@@ -299,7 +299,7 @@ test('tabs, buttons and an outside page are made on the bench; an audience is na
   await page.getByRole('button', { name: '+ button' }).click();
   await page.getByLabel('It says').fill('Read on');
   await page.getByLabel('It says').blur();
-  await choose(page.getByLabel('It leads to'), 'an address elsewhere');
+  await choose(page.getByLabel('A press'), 'an address elsewhere');
   const address = page.getByRole('region', { name: 'Button Read on' }).getByLabel('Address');
   await address.fill('javascript:alert(1)');
   await address.blur();

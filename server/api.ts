@@ -17,6 +17,9 @@ import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
 import type { Services } from './portals/services';
 import { sheetEndpoints } from './pages/sheet-endpoints';
 import { timedEndpoints } from './timed/timed-endpoints';
+import { asKey } from './keys/as-key';
+import { keyApiEndpoints } from './keys/key-api';
+import { keyEndpoints } from './keys/key-endpoints';
 import { callEndpoints } from './calls/call-endpoints';
 import { exportJobEndpoints } from './records/export-endpoints';
 import { keptViewEndpoints } from './pages/kept-view-endpoints';
@@ -55,6 +58,7 @@ const bench = '/builder/portals/:slug';
 export function apiOf(services: Services): Mount[] {
   const { sequelize } = services.store;
   const visitor = asVisitor(services);
+  const key = asKey(services);
   const [portalDoor, benchDoor] = [atPortalDoor(services), atBenchDoor(services)];
   const subjects: [under: string, subject: string, endpoints: Mount['endpoints']][] = [
     // First what is asked all the time: an address is looked for one endpoint after the other.
@@ -80,6 +84,9 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
     ['/portals/:slug', 'Own files', stewardFileEndpoints(sequelize, asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
+    ['/v1/portals/:slug', 'By key', keyApiEndpoints(key)],
+    ['/v1/portals/:slug', 'By key', recordEndpoints(sequelize, key)],
+    ['/v1/portals/:slug', 'By key', actionEndpoints(key, services)],
     ['/builder', "Bench's door", signInEndpoints(services, benchDoor)],
     ['/builder', "Bench's door", providerEndpoints(services, benchDoor)],
     ['/builder', "Bench's door", secondFactorEndpoints(services, benchDoor)],
@@ -104,6 +111,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Calls', callEndpoints(services)],
     [bench, 'At a time', timedEndpoints(services)],
+    [bench, 'Keys', keyEndpoints(services)],
     [bench, 'Sign-ups', benchSignUpEndpoints(services)],
     [bench, 'Signing in', benchSignInEndpoints(services)],
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
@@ -193,6 +201,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof sentEndpoints> &
     ReturnType<typeof callEndpoints> &
     ReturnType<typeof timedEndpoints> &
+    ReturnType<typeof keyEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;
 

@@ -1,6 +1,6 @@
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
-import { forgetOldPresses } from './actions/presses';
+import { forgetOldPresses } from './presses/presses';
 import { forgetOldTurnedAway } from './forms/at-the-public-form';
 import { forgetOldReceipts } from './forms/receipts';
 import { forgetOldCalls } from './outside/call-outbox';

@@ -185,6 +185,17 @@ interface Cells {
   editable: Editable;
 }
 
+/**
+ * The way by which somebody takes back what they did with an action by one of their roles; null where that is no right
+ * of theirs any more.
+ */
+export function takesBack({ lenses }: View, action: string, role: string): ActionWay | null {
+  for (const lens of lenses)
+    for (const own of lens.actions)
+      if (lens.role === role && own.action.id === action) return { ...own, role, rows: lens.rows };
+  return null;
+}
+
 const ofCells = new WeakMap<View, Map<string | number, Cells>>();
 const none: readonly boolean[] = [];
 

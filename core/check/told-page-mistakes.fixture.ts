@@ -16,6 +16,12 @@ const drawing = {
   where: 'every row' as const,
 };
 
+const buttonOf = (action: string) => ({
+  kind: 'buttons' as const,
+  id: 'ways',
+  buttons: [{ label: 'Press me', to: { action } }],
+});
+
 /** Mistakes in pages and in what is shown around them, with the words that tell what is meant. */
 export const toldOfPages: [string, RegExp, (d: Draft) => void][] = [
   [
@@ -45,6 +51,22 @@ export const toldOfPages: [string, RegExp, (d: Draft) => void][] = [
     /Chart on Depths puts state in groups by month, and it is /,
     (d) => {
       d.pages = [{ ...drawn, sections: [{ ...drawing, by: { column: 'state', step: 'month' } }] }];
+    },
+  ],
+  [
+    'section does not work',
+    /“Press me” on Depths does an action that is gone/,
+    (d) => {
+      d.pages = [{ ...drawn, sections: [buttonOf('gone')] }];
+    },
+  ],
+  [
+    'section does not work',
+    /“Press me” on Depths does “Rest”, which is no action with people/,
+    (d) => {
+      const steps = [{ kind: 'set' as const, values: { state: { kind: 'text' as const, text: 'resting' } } }];
+      d.actions = [{ id: 'rest', name: 'Rest', table: 'wells', roles: ['owner'], asks: [], steps }];
+      d.pages = [{ ...drawn, sections: [buttonOf('rest')] }];
     },
   ],
   [

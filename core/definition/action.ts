@@ -141,6 +141,14 @@ export const timedActions = ({ actions = [] }: { actions?: readonly Action[] }):
 /** With so many records an action can be done at once. */
 export const mostAtOnce = 2000;
 
+/**
+ * Whether a press of an action can be taken back: it changes the record and does nothing else. What is made, mailed or
+ * told outside stays.
+ */
+export const isTakenBack = ({ steps }: Action): boolean =>
+  steps.some(({ kind }) => kind === 'set' || kind === 'move') &&
+  steps.every(({ kind }) => kind === 'set' || kind === 'move' || kind === 'go');
+
 /** The columns of the record that an action writes by its `set` steps; of a column set twice the last value counts. */
 export const valuesSet = ({ steps }: Action): StepValues =>
   Object.assign({}, ...steps.flatMap((step) => (step.kind === 'set' ? [step.values] : []))) as StepValues;

@@ -13,6 +13,8 @@ export interface Sheet {
   linked?: LinkedList[];
   /** False where what is said of a record is not on it. */
   comments?: false;
+  /** Whoever may say something of a record can say beside its facts that one is wrong. */
+  doubts?: true;
   /** False where the files that hang on a record are not on it. */
   files?: false;
 }

@@ -9,7 +9,7 @@ import { isOutside } from '../../core/text/outside-address';
 import type { ButtonsSection, LinkButton } from './spec';
 
 export const word = 'Buttons';
-export const says = 'ways on, to pages of the portal or elsewhere';
+export const says = 'ways on, to pages of the portal or elsewhere, and what can be done by oneself';
 export const called = ({ title }: ButtonsSection) => title ?? 'Buttons';
 export const ofTable = false;
 export const empty = (): Omit<ButtonsSection, 'id'> => ({ kind: 'buttons', buttons: [] });
@@ -74,7 +74,6 @@ function ButtonEdit({
   onRemove: () => void;
   onChange: (label: string, recipe: (button: LinkButton) => void) => Promise<string | null>;
 }) {
-  const { draft } = useBench();
   const { label, words = '', to } = button;
   return (
     <section aria-label={`Button ${label}`} className="grid gap-2 rounded-stone border border-line p-3">
@@ -117,30 +116,14 @@ function ButtonEdit({
             />
           )}
         </Field>
-        <Field label="It leads to">
-          {(ids) => (
-            <Select
-              className="max-w-60"
-              {...ids}
-              value={'page' in to ? to.page : ''}
-              onPick={(picked) =>
-                void onChange(`Choose where ${label} leads`, (next) => {
-                  next.to = picked === '' ? { address: 'https://www.example.org/' } : { page: picked };
-                })
-              }
-            >
-              {'page' in to && !draft.pages.some(({ id }) => id === to.page) && (
-                <option value={to.page}>a page that is gone</option>
-              )}
-              {draft.pages.map(({ id, title }) => (
-                <option key={id} value={id}>
-                  {title}
-                </option>
-              ))}
-              <option value="">an address elsewhere</option>
-            </Select>
-          )}
-        </Field>
+        <TargetField
+          to={to}
+          onPick={(picked) =>
+            onChange(`Choose what ${label} is for`, (next) => {
+              next.to = picked;
+            })
+          }
+        />
         {'address' in to && (
           <AddressField
             address={to.address}
@@ -164,6 +147,53 @@ function ButtonEdit({
         </Button>
       </div>
     </section>
+  );
+}
+
+const elsewhere = 'address';
+
+/** A page, an action with the row of whoever presses, or an address elsewhere. */
+function TargetField({ to, onPick }: { to: LinkButton['to']; onPick: (to: LinkButton['to']) => unknown }) {
+  const { draft } = useBench();
+  const pages = draft.pages.map(({ id, title }) => ({ value: `page/${id}`, says: title }));
+  const actions = (draft.actions ?? [])
+    .filter(({ on, table }) => !on && draft.rosters.some((roster) => roster.table === table))
+    .map(({ id, name }) => ({ value: `action/${id}`, says: name }));
+  const now = 'page' in to ? `page/${to.page}` : 'action' in to ? `action/${to.action}` : elsewhere;
+  const isGone = now !== elsewhere && ![...pages, ...actions].some(({ value }) => value === now);
+  const options = (list: typeof pages) =>
+    list.map(({ value, says }) => (
+      <option key={value} value={value}>
+        {says}
+      </option>
+    ));
+  return (
+    <Field
+      label="A press"
+      {...(actions.length > 0 ? { hint: 'An action is done with the row of whoever presses' } : {})}
+    >
+      {(ids) => (
+        <Select
+          className="max-w-60"
+          {...ids}
+          value={now}
+          onPick={(picked) => {
+            const id = picked.slice(picked.indexOf('/') + 1);
+            if (picked === elsewhere) onPick({ address: 'https://www.example.org/' });
+            else onPick(picked.startsWith('page/') ? { page: id } : { action: id });
+          }}
+        >
+          {isGone && (
+            <option value={now}>{'page' in to ? 'a page that is gone' : 'an action that is not there'}</option>
+          )}
+          <optgroup label="leads to">
+            {options(pages)}
+            <option value={elsewhere}>an address elsewhere</option>
+          </optgroup>
+          {actions.length > 0 && <optgroup label="does">{options(actions)}</optgroup>}
+        </Select>
+      )}
+    </Field>
   );
 }
 

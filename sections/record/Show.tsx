@@ -54,6 +54,7 @@ function RecordHere({ section: { table, sheet, label, ...grouped }, id, under }:
           deletes={false}
           untitled
           grouped={grouped}
+          doubts={grouped.doubts}
           under={under}
         />
       )}

@@ -1,6 +1,18 @@
 import Joi from 'joi';
 import { actionsOf, callsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
-import { act, actWithEach, at, NotFound, read, sayOutcome, type Acted, type Leaving } from '../gate/gate';
+import {
+  act,
+  actWithEach,
+  at,
+  NotFound,
+  read,
+  sayOutcome,
+  takeBackActs,
+  type Acted,
+  type Leaving,
+  type Outcome,
+  type PressDone,
+} from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { isSourceAway } from '../sources/connection-problem';
@@ -11,7 +23,7 @@ import type { PortalVisit } from '../visits/member-visit';
 import type { OutsideCall } from '../store/call-models';
 import type { CoreServices } from '../definitions/portal-services';
 import { leaverOf } from '../leaving/leaver';
-import { once, pressId } from './presses';
+import { once, pressId, takeBackOnce } from '../presses/presses';
 import { wouldLeaveAnswer, wouldLeaveTold, type WouldLeave } from './would-leave';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
@@ -35,10 +47,26 @@ export interface CallTold {
 }
 
 /** What came of a press, with the calls that were waited for. */
-export type ActedTold = Acted & { calls: CallTold[]; wouldLeave?: WouldLeave[] };
+export type ActedTold = Omit<Acted, 'takesBack'> & {
+  calls: CallTold[];
+  /** Whether it can be taken back for some minutes, as long as nobody changes it. */
+  undoable: boolean;
+  wouldLeave?: WouldLeave[];
+};
 
 const calls = listOf(form<CallTold>({ to: said, state: Joi.valid('done', 'waiting', 'failed'), problem: saidOrNull }));
 const made = listOf(form<Acted['made'][number]>({ table: said, id: saidOrNull }));
+
+const actOutcomes = Joi.array<ActOutcome[]>().items(
+  form<ActOutcome & { done: true }>({ id: said, done: Joi.valid(true) }),
+  form<ActOutcome & { done: false }>({
+    id: said,
+    done: yesNo,
+    status: Joi.number().integer(),
+    detail: said,
+    type: said,
+  }).unknown(),
+);
 
 /** Presses; in Seen by they can only be tried. */
 export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: CoreServices) {
@@ -63,6 +91,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
           record: openRecord.allow(null),
           made,
           calls,
+          undoable: yesNo,
           wouldLeave: wouldLeaveAnswer.optional(),
         }),
       },
@@ -72,17 +101,19 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
         if (trial) {
           const left: WouldLeave[] = [];
           const options = { trial, wouldLeave: (of: Leaving) => void left.push(...wouldLeaveTold(asking, of)) };
-          const acted = await act(visit.source, visit, table, id, action, sent, options);
-          return { ...acted, calls: [], wouldLeave: left };
+          const { record, made: wouldMake } = await act(visit.source, visit, table, id, action, sent, options);
+          return { record, made: wouldMake, calls: [], undoable: false, wouldLeave: left };
         }
         // What was seen of the record is not kept with the press; it is read again where that comes again.
         let now: Acted['record'] | undefined;
-        const done = await once(visit, [table, id, action], body.press, async () => {
+        const done = await once(visit, [table, id, action], body.press, async (note) => {
           const leaver = leaverOf(services, asking, body.press);
-          const acted = await act(visit.source, visit, table, id, action, sent, { leaver });
+          const notes = body.press !== undefined;
+          const acted = await act(visit.source, visit, table, id, action, sent, { leaver, notes });
           now = acted.record;
           await tellAddress(visit, table, id, action);
-          return { made: acted.made, calls: leaver.calls };
+          note(acted.takesBack ? [acted.takesBack] : []);
+          return { made: acted.made, calls: leaver.calls, undoable: acted.takesBack !== undefined };
         });
         const waits = waitsForAnswer(visit, action) && done.calls.length > 0;
         // It is done by now: where the database is away since, that is no fault of it.
@@ -92,7 +123,8 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
             if (now !== undefined && isSourceAway(error)) return now;
             return orNull(error);
           });
-        return { record: now, made: done.made, calls: answered.flatMap((call) => callTold(visit, call)) };
+        const told = answered.flatMap((call) => callTold(visit, call));
+        return { record: now, made: done.made, calls: told, undoable: done.undoable };
       },
     }),
     actWithSeveral: endpoint({
@@ -107,43 +139,70 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
         press: pressId,
       }),
       answers: {
-        200: form<{ outcomes: ActOutcome[]; wouldLeave?: WouldLeave[] }>({
+        200: form<{ outcomes: ActOutcome[]; undoable: boolean; wouldLeave?: WouldLeave[] }>({
           wouldLeave: wouldLeaveAnswer.optional(),
-          outcomes: Joi.array<ActOutcome[]>().items(
-            form<ActOutcome & { done: true }>({ id: said, done: Joi.valid(true) }),
-            form<ActOutcome & { done: false }>({
-              id: said,
-              done: yesNo,
-              status: Joi.number().integer(),
-              detail: said,
-              type: said,
-            }).unknown(),
-          ),
+          undoable: yesNo,
+          outcomes: actOutcomes,
         }),
       },
       does: async ({ visit: asking, params: { table, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const left: WouldLeave[] = [];
-        const work = async () => {
+        const work = async (note: (takesBack: readonly PressDone[]) => void = () => undefined) => {
           const sent = { asked: body.asked };
           const options = trial
             ? { trial, wouldLeave: (of: Leaving) => void left.push(...wouldLeaveTold(asking, of)) }
-            : { leaver: leaverOf(services, asking, body.press) };
-          const done = await actWithEach(visit.source, visit, table, body.ids, action, sent, options);
+            : { leaver: leaverOf(services, asking, body.press), notes: body.press !== undefined };
+          const { outcomes: done, takesBack } = await actWithEach(
+            visit.source,
+            visit,
+            table,
+            body.ids,
+            action,
+            sent,
+            options,
+          );
           for (const [i, each] of done.entries())
             if (each.done && !trial) await tellAddress(visit, table, body.ids[i]!, action);
-          return done.map((each, i): ActOutcome =>
-            each.done
-              ? { id: body.ids[i]!, done: true }
-              : { ...(sayOutcome(each) as Omit<ActOutcome & { done: false }, 'id'>), id: body.ids[i]! },
-          );
+          note(takesBack);
+          return { outcomes: outcomesTold(done, body.ids), undoable: takesBack.length > 0 };
         };
-        if (trial) return { outcomes: await work(), wouldLeave: left };
-        return { outcomes: await once(visit, [table, action], body.press, work) };
+        if (trial) return { ...(await work()), wouldLeave: left };
+        return once(visit, [table, action], body.press, work);
+      },
+    }),
+    undoAct: endpoint({
+      method: 'POST',
+      path: '/records/:table/actions/:action/undo',
+      says: 'Takes back what you did by a press, with one record or with several, as long as nobody changed it since.',
+      entry,
+      body: Joi.object<{ press: string; id: string | null }>({
+        press: pressId.required(),
+        id: text(1000).allow(null).required(),
+      }),
+      answers: { 200: form<{ outcomes: ActOutcome[] }>({ outcomes: actOutcomes }) },
+      does: async ({ visit: asking, params: { table, action }, body: { press, id } }) => {
+        const visit = await tried(asking, table, false);
+        const of = id === null ? [table, action] : [table, id, action];
+        return takeBackOnce(visit, of, press, async (done) => {
+          const outcomes = await takeBackActs(visit.source, visit, table, action, done);
+          const ids = done.map((each) => each.id);
+          const [first] = outcomes;
+          if (id !== null && first && !first.done) throw first.error;
+          for (const [i, each] of outcomes.entries()) if (each.done) await tellAddress(visit, table, ids[i]!, action);
+          return { outcomes: outcomesTold(outcomes, ids) };
+        });
       },
     }),
   };
 }
+
+const outcomesTold = (outcomes: readonly Outcome[], ids: readonly string[]): ActOutcome[] =>
+  outcomes.map((each, i) =>
+    each.done
+      ? { id: ids[i]!, done: true }
+      : { ...(sayOutcome(each) as Omit<ActOutcome & { done: false }, 'id'>), id: ids[i]! },
+  );
 
 /** Whether somebody waits for what an action's calls are answered. */
 const waitsForAnswer = ({ definition }: PortalVisit, action: string): boolean =>

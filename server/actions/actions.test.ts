@@ -1,3 +1,4 @@
+import { Op } from 'sequelize';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { raw } from '../../core/sql/sql';
@@ -13,6 +14,8 @@ let demo: Awaited<ReturnType<typeof demoServer>>;
 let builder: Client;
 const people: Record<string, Client> = {};
 const portal = '/portals/alder-fen';
+let samplersAddress = '';
+let ownersAddress = '';
 
 beforeAll(async () => {
   demo = await demoServer(inject('database'), 'actions', 'actions_own');
@@ -22,12 +25,15 @@ beforeAll(async () => {
   for (const role of ['Accounts', 'Sampler', 'Well owner']) {
     people[role] = demo.client();
     const { email } = doors.find((each) => each.role === role)!;
+    if (role === 'Sampler') samplersAddress = email;
+    if (role === 'Well owner') ownersAddress = email;
     await people[role].post(`${portal}/sign-in`, { email, password: demoPassword });
   }
 });
 afterAll(async () => demo?.server.close());
 
-const plain = async (sql: string) => demo.server.services.sources.get('actions').rows(raw(sql));
+const source = () => demo.server.services.sources.get('actions');
+const plain = async (sql: string) => source().rows(raw(sql));
 const planned = async (id: number) =>
   String((await plain(`SELECT DATE_FORMAT(planned_for, '%Y-%m-%d %H:%i') p FROM visits WHERE id = ${id}`))[0]![0]);
 const idsOf = async (where: string) =>
@@ -131,6 +137,94 @@ it('a relation of what is made leads to the record, and is stamped as everything
   expect(row!.map(String)).toEqual(['asked', 'The gate sticks.', '1']);
 });
 
+it('a press is taken back by whoever pressed, once, as long as nobody changed what it wrote', async () => {
+  const undo = (who: string, action: string, press: string, id: number | null) =>
+    people[who]!.post(`${portal}/records/visits/actions/${action}/undo`, {
+      press,
+      id: id === null ? null : String(id),
+    });
+  const ids = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")).slice(5, 9) as [number, number, number];
+  const before = await Promise.all(ids.map(planned));
+  const later = before.map((each) => daysLater(each, 14));
+  const [id] = ids;
+  const press = 'taken-back-of-this-test';
+  const done = await people.Accounts!.post(`${portal}/records/visits/${id}/actions/put-off`, { press });
+  expect([done.body.undoable, await planned(id)]).toEqual([true, later[0]]);
+  // What stood there lies with the press, and is read by nobody else.
+  const [kept] = await KeptPress.findAll({ order: [['id', 'DESC']], limit: 1 });
+  expect([typeof kept!.takesBack, kept!.takesBack!.includes(before[0]!.slice(0, 10))]).toEqual(['string', false]);
+  for (const [who, action, by, of] of [
+    ['Sampler', 'put-off', press, id],
+    ['Accounts', 'put-off', 'a-press-that-never-was', id],
+    ['Accounts', 'put-off', press, ids[1]],
+    ['Accounts', 'close-visit', press, id],
+  ] as const)
+    expect([who, (await undo(who, action, by, of)).status]).toEqual([who, 404]);
+  // Somebody else writes there in between, and then what stood there before that.
+  const write = (moment: string) => source().write(raw(`UPDATE visits SET planned_for = '${moment}' WHERE id = ${id}`));
+  await write('2030-01-01 10:00');
+  const refused = await undo('Accounts', 'put-off', press, id);
+  expect([refused.status, refused.body.detail, await planned(id)]).toEqual([
+    403,
+    'It was changed since, so it was not taken back.',
+    '2030-01-01 10:00',
+  ]);
+  await write(later[0]!);
+  const both = await Promise.all([undo('Accounts', 'put-off', press, id), undo('Accounts', 'put-off', press, id)]);
+  expect([both.map(({ status }) => status).toSorted(), await planned(id)]).toEqual([[200, 404], before[0]]);
+
+  const several = { ids: ids.map(String), press: 'several-back-of-this-test' };
+  const all = await people.Accounts!.post(`${portal}/records/visits/actions/put-off`, several);
+  expect(all.body.undoable).toBe(true);
+  await write('2030-01-01 10:00');
+  const back = await undo('Accounts', 'put-off', several.press, null);
+  expect(back.body.outcomes.map((each: { done: boolean }) => each.done)).toEqual([false, true, true, true]);
+  expect(await Promise.all(ids.map(planned))).toEqual(['2030-01-01 10:00', ...before.slice(1)]);
+  await write(before[0]!);
+
+  // With its move: the visit is planned again, with no seal.
+  const [[own]] = (await plain(
+    "SELECT v.id FROM visits v JOIN samplers s ON s.id = v.sampler_id WHERE v.state = 'planned' AND s.email = " +
+      `'${samplersAddress}' LIMIT 1`,
+  )) as [[number]];
+  const closed = await people.Sampler!.post(`${portal}/records/visits/${own}/actions/close-visit`, {
+    press: 'closed-visit-of-this-test',
+    asked: { planned_for: '2026-05-06 10:00', seal_number: 'S-00-TEST' },
+  });
+  expect([closed.status, closed.body.undoable]).toEqual([200, true]);
+  const stands = async () => (await plain(`SELECT state, seal_number FROM visits WHERE id = ${own}`))[0];
+  expect(await stands()).toEqual(['sampled', 'S-00-TEST']);
+  expect((await undo('Sampler', 'close-visit', 'closed-visit-of-this-test', Number(own))).status).toBe(200);
+  expect(await stands()).toEqual(['planned', null]);
+});
+
+it('on a page an action is done with the row of whoever presses, where it is theirs to do', async () => {
+  interface Button {
+    to: { action?: string; record?: { id: string; values: Record<string, unknown> } };
+  }
+  const offered = async (who: string) => {
+    const { body } = await people[who]!.get(`${portal}/me`);
+    const sections = (body.pages as { sections: { kind: string; buttons: Button[] }[] }[]).flatMap(
+      (page) => page.sections,
+    );
+    return sections.flatMap((each) => (each.kind === 'buttons' ? each.buttons : [])).filter(({ to }) => to.action);
+  };
+  const [{ to }, ...more] = (await offered('Well owner')) as [Button, ...Button[]];
+  expect(more).toEqual([]);
+  const [[own, phone]] = (await plain(`SELECT id, phone FROM owners WHERE email = '${ownersAddress}'`)) as [
+    [number, string],
+  ];
+  expect([to.action, to.record!.id, to.record!.values.phone]).toEqual(['call-me', String(own), phone]);
+  expect(await offered('Sampler')).toEqual([]);
+  const at = (id: unknown) => `${portal}/records/owners/${id}/actions/call-me`;
+  const press = { press: 'call-me-of-this-test', asked: { phone: '0300 12' } };
+  const done = await people['Well owner']!.post(at(own), press);
+  expect([done.status, done.body.undoable, done.body.record.values.phone]).toEqual([200, false, '0300 12']);
+  expect((await people['Well owner']!.post(at(Number(own) === 1 ? 2 : 1), press)).status).toBe(404);
+  const mails = await OutboxMail.findAll({ where: { subject: { [Op.like]: '%asks to be called' } } });
+  expect(mails.map(({ text }) => text.includes('0300 12'))).toContain(true);
+});
+
 it('in Seen by a press is tried and taken back, and nothing else', async () => {
   const member = (await builder.get('/builder/portals/alder-fen/members?search=philippa.crane')).body.members[0].id;
   const [id] = (await idsOf("state = 'planned' AND planned_for IS NOT NULL")) as [number];
@@ -148,7 +242,8 @@ it('a mail goes out once what it tells of is kept, as whoever pressed sees it, n
   const desk = demo.client();
   await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
   const at = `${portal}/records/test_requests/${id}/actions/answer-request`;
-  const mails = async () => OutboxMail.findAll({ where: { kind: 'action' }, order: [['id', 'ASC']] });
+  const where = { kind: 'action', subject: { [Op.like]: 'We come%' } };
+  const mails = async () => OutboxMail.findAll({ where, order: [['id', 'ASC']] });
   expect((await desk.post(at, { press: 'mail-of-this-test', asked: {} })).status).toBe(422);
   expect(await mails()).toEqual([]);
   for (let i = 0; i < 3; i++)
@@ -235,6 +330,6 @@ it('nobody is told of an action that is not theirs', async () => {
   expect([await me('Accounts'), await me('Sampler'), await me('Well owner')]).toEqual([
     ['put-off'],
     ['close-visit', 'to-the-lab'],
-    ['ask-for-visit', 'ask-at-once'],
+    ['ask-for-visit', 'call-me', 'ask-at-once'],
   ]);
 });

@@ -42,6 +42,10 @@ export type AuditWhat =
   | 'changed where records are'
   | 'applied a definition'
   | 'changed the shape'
+  | 'made a key'
+  | 'replaced a key'
+  | 'ended a key'
+  | 'refused a key'
   | 'exported'
   | 'imported';
 

@@ -4,23 +4,29 @@ import { form, listOf, saidOrNull, whole } from '../http/answers';
 import { endpoint, ownNumber, reply, type Entry } from '../http/endpoint';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
+import { doubtTold, type Doubt } from './doubts';
 import { hungTold } from './hung-on';
 import { say, takeBackSaid, talkOf, type CommentTold, type Talk } from './comments';
 
 const circle = Joi.valid(...circles);
 
-const body = Joi.object<{ text: string; circle: Circle }>({
-  // Others read it: lines may end, but nothing hides or turns what stands beside it round.
-  text: Joi.string()
-    .max(4000)
-    .pattern(/\S/, 'a text that says something')
-    .pattern(/^(?:[^\p{Cc}\u202a-\u202e\u2066-\u2069]|[\r\n\t])*$/u, 'plain text')
-    .required(),
+// Others read it: lines may end, but nothing hides or turns what stands beside it round.
+const plain = Joi.string()
+  .max(4000)
+  .pattern(/^(?:[^\p{Cc}\u202a-\u202e\u2066-\u2069]|[\r\n\t])*$/u, 'plain text');
+
+const body = Joi.object<{ text: string; circle: Circle; wrong?: Doubt }>({
+  text: Joi.when('wrong', {
+    is: Joi.exist(),
+    then: plain.allow('').default(''),
+    otherwise: plain.pattern(/\S/, 'a text that says something').required(),
+  }),
   circle: circle.required(),
+  wrong: Joi.object({ column: Joi.string().max(300).required(), meant: Joi.any() }),
 });
 
 const talk = form<Talk>({
-  comments: listOf(form<CommentTold>({ ...hungTold, text: saidOrNull })),
+  comments: listOf(form<CommentTold>({ ...hungTold, text: saidOrNull, wrong: doubtTold.optional() })),
   earlier: whole,
   writes: listOf(circle),
 });
@@ -40,7 +46,9 @@ export function commentEndpoints(entry: Entry<{ visit: PortalVisit }>) {
     say: endpoint({
       method: 'POST',
       path: '/records/:table/:id/comments',
-      says: 'Says something of a record, to all who read there or among those of the inner circle.',
+      says:
+        'Says something of a record, to all who read there or among those of the inner circle; maybe that a value of ' +
+        'it is wrong.',
       entry,
       body,
       answers: { 201: form<{ id: number }>({ id: whole }) },

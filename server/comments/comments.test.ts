@@ -42,9 +42,7 @@ beforeAll(async () => {
   await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
   for (const name of ['ines.brannock', 'mara.lindqvist', 'odile.fennimore'])
     people[name.split('.')[0]!] = await signedIn(`${name}@example.org`);
-  [[well]] = (await rows(
-    "SELECT MAX(w.id) FROM wells w JOIN owners o ON o.id = w.owner_id WHERE o.email = 'ines.brannock@example.org'",
-  )) as [[string]];
+  [[well]] = (await rows("SELECT id FROM wells WHERE code = 'AF-0232'")) as [[string]];
   well = String(well);
   const [[id, email]] = (await rows(
     "SELECT id, email FROM owners WHERE email LIKE '%@example.org' AND email <> 'ines.brannock@example.org' LIMIT 1",
@@ -121,6 +119,62 @@ describe('comments', () => {
     expect((await say('ines', 'x', 'everyone')).status).toBe(400);
     expect((await demo.client().get(at('wells', well))).status).toBe(401);
     expect((await builder.get(`${bench}/records/wells/${well}/comments`)).status).toBe(404);
+  });
+
+  it('say that a value is wrong to those who are shown it; whoever may change it puts in what was meant', async () => {
+    const doubt = (who: string, wrong: object, text = '', circle = 'forAll') =>
+      people[who]!.post(at('wells', well), { text, circle, wrong });
+    const told = async (who: string) =>
+      ((await people[who]!.get(at('wells', well))).body.comments as { id: number; wrong?: Record<string, unknown> }[])
+        .filter(({ id }) => id === made)
+        .map(({ wrong }) => wrong && { ...wrong, column: (wrong.column as { path: string }).path });
+    await write(`UPDATE wells SET depth_m = 30.5 WHERE id = ${well}`);
+    const faults: [string, object, number][] = [
+      // It says so; it is no depth; nothing is said; they change it themselves; it isn't theirs to see; no column.
+      ['ines', { column: 'depth_m', meant: '30.50' }, 422],
+      ['ines', { column: 'depth_m', meant: 'deep' }, 422],
+      ['ines', { column: 'depth_m' }, 422],
+      ['ines', { column: 'treatment', meant: ['UV'] }, 409],
+      ['ines', { column: 'latitude', meant: '50' }, 404],
+      ['ines', { column: 'owner.name', meant: 'x' }, 404],
+      ['ines', { column: 'depth', meant: '1' }, 404],
+      ['heir', { column: 'depth_m', meant: '41.5' }, 404],
+    ];
+    for (const [who, wrong, status] of faults)
+      expect([wrong, (await doubt(who, wrong)).status]).toEqual([wrong, status]);
+    expect((await doubt('ines', { column: 'depth_m', meant: '41.5' }, '', 'amongUs')).status).toBe(403);
+    const before = (await said('odile')).length;
+    const { status, body } = await doubt('ines', { column: 'depth_m', meant: '41.5' });
+    expect(status).toBe(201);
+    const made = body.id as number;
+    const open = { column: 'depth_m', was: '30.5', meant: '41.5', now: '30.5', isRight: false };
+    expect(await told('ines')).toEqual([{ ...open, takes: false }]);
+    expect(await told('odile')).toEqual([{ ...open, takes: true }]);
+    // Under masks and hidden columns the words about them are kept as well, but from whoever wrote them.
+    await publish((draft) => {
+      const { see } = draft.access.wells!.desk!;
+      see!.columns = see!.columns.filter((column) => column !== 'depth_m');
+      draft.access.wells!.desk!.edit!.columns = ['parish'];
+    });
+    expect([await told('odile'), (await said('odile')).length]).toEqual([[], before]);
+    await publish((draft) => {
+      draft.access.wells!.desk!.see!.columns.push('depth_m');
+      draft.access.wells!.desk!.edit!.columns = ['depth_m'];
+      const { see } = draft.access.wells!.well_owner!;
+      see!.columns = see!.columns.filter((column) => column !== 'depth_m');
+    });
+    expect(await told('ines')).toEqual([undefined]);
+    await publish((draft) => draft.access.wells!.well_owner!.see!.columns.push('depth_m'));
+    const column = (to: string, from: string) =>
+      builder.post(`${bench}/shape/tables/wells/columns/${from}/rename`, { to });
+    expect((await column('deep_m', 'depth_m')).status).toBe(204);
+    expect(await told('odile')).toEqual([{ ...open, column: 'deep_m', takes: true }]);
+    expect((await column('depth_m', 'deep_m')).status).toBe(204);
+    // What is put in is an edit as any other.
+    const changes = { depth_m: { from: '30.5', to: '41.5' } };
+    expect((await people.odile!.send('PATCH', `${portal}/records/wells/${well}`, { changes })).status).toBe(200);
+    expect(await told('odile')).toEqual([{ ...open, now: '41.5', isRight: true, takes: false }]);
+    await Comment.destroy({ where: { id: made } });
   });
 
   it('are taken out by whoever wrote them, or may take out any; what is not read can’t be', async () => {

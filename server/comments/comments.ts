@@ -5,6 +5,7 @@ import { NotFound } from '../gate/gate';
 import { Comment, type DiscussedRecord } from '../store/comment-models';
 import type { PortalVisit } from '../visits/member-visit';
 import { discussedFromNow, discussedRecord } from './discussed-records';
+import { doubtsOf, readDoubt, type Doubt, type DoubtTold } from './doubts';
 import { asHung, hungOn, mayNot, toldOf, writesOf, type HungTold } from './hung-on';
 
 const mostOfOne = 2000;
@@ -16,6 +17,8 @@ const toldAtOnce = 50;
 export interface CommentTold extends HungTold {
   /** Null for whoever is kept from personal data. */
   text: string | null;
+  /** What it says to be wrong, where it does and this person is shown that. */
+  wrong?: DoubtTold;
 }
 
 /** What was said of a record, as far as somebody may read it. */
@@ -33,11 +36,18 @@ export async function talkOf(asked: PortalVisit, tableName: string, id: string, 
   const { visit, found } = spoken;
   const record = await discussedRecord(spoken, found.keys);
   const all = record ? await commentsOn(record, before) : [];
-  const readable = all.filter((comment) => found.rights.reads(asHung(comment, visit)));
+  const open = all.filter((comment) => found.rights.reads(asHung(comment, visit)));
+  // That a value is wrong is read by those who are shown the value.
+  const doubts = await doubtsOf(visit, tableName, id, open);
+  const readable = open.filter((comment) => asHung(comment, visit).mine || !doubts.kept.has(comment.id));
   const shown = readable.slice(-toldAtOnce);
   const told = await toldOf(spoken, shown);
+  const blind = visit.person.withoutSight === true;
   return {
-    comments: told.map((each, i) => ({ ...each, text: visit.person.withoutSight ? null : shown[i]!.text })),
+    comments: told.map((each, i) => {
+      const wrong = blind ? undefined : doubts.told.get(each.id);
+      return { ...each, text: blind ? null : shown[i]!.text, ...(wrong ? { wrong } : {}) };
+    }),
     earlier: readable.length - shown.length,
     writes: writesOf(spoken),
   };
@@ -55,12 +65,13 @@ export async function say(
   asked: PortalVisit,
   tableName: string,
   id: string,
-  { text, circle }: { text: string; circle: Circle },
+  { text, circle, wrong }: { text: string; circle: Circle; wrong?: Doubt },
 ): Promise<number> {
   const spoken = await hungOn(asked, 'comments', tableName, id);
   const { found, visit } = spoken;
   const way = found.rights.writes.find((each) => each.circle === circle);
   if (!way || visit.person.id === null) throw mayNot('say anything here');
+  const doubted = wrong ? await readDoubt(visit, tableName, id, wrong, text) : {};
   const record = await discussedFromNow(spoken, found.keys);
   if ((await Comment.count({ where: { recordId: record.id, fileId: null } })) >= mostOfOne)
     throw new Problem(409, 'too-many', `${mostOfOne} comments are kept of one record. Take some out first.`);
@@ -72,6 +83,7 @@ export async function say(
     text: text.trim().replaceAll(/\r\n?/g, '\n'),
     standing: JSON.stringify(found.standing),
     writtenAt: visit.moment,
+    ...doubted,
   });
   return made.id;
 }

@@ -20,6 +20,15 @@ export async function renameInTalk(
     const keyed = { keyColumns: JSON.stringify(columns), keyHash: keyHash({ columns, id: record.recordKey }) };
     await record.update({ tableName: names.table(record.tableName), ...keyed }, { transaction });
   }
+  const doubts = await Comment.findAll({
+    attributes: ['id', 'recordId', 'aboutColumn'],
+    where: { recordId: [...tables.keys()], aboutColumn: { [Op.ne]: null } },
+    transaction,
+  });
+  for (const doubt of doubts) {
+    const column = names.column(tables.get(Number(doubt.recordId))!, doubt.aboutColumn!);
+    if (column !== doubt.aboutColumn) await doubt.update({ aboutColumn: column }, { transaction });
+  }
   const comments = await Comment.findAll({
     attributes: ['id', 'recordId', 'standing'],
     where: { recordId: [...tables.keys()], standing: { [Op.ne]: '{}' } },

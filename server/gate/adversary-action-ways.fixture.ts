@@ -5,6 +5,7 @@ import { act } from './write/act';
 import { actOnDue } from './write/act-on-due';
 import { actWithEach } from './write/act-each';
 import { putAnswer } from './write/answered';
+import { takeBackActs } from './write/take-back';
 
 /** What the adversary tries with actions. */
 export const actionWays: Record<string, () => Attempt[]> = {
@@ -69,6 +70,19 @@ export const actionWays: Record<string, () => Attempt[]> = {
           beforeKeeping: (batch) => Promise.reject(new Refused(JSON.stringify(batch))),
         }),
     ]),
+  // What takes a press back is kept by the server: it is as it was noted, and nobody changed anything since.
+  takeBackActs: () =>
+    actions.flatMap(({ id: action, table, asks }) =>
+      ['1', '50', '100'].map((id): Attempt => [
+        `${action} with ${id} taken back`,
+        async ({ source }, visit) => {
+          const asked = Object.fromEntries(asks.map((ask) => [ask.id, 1]));
+          const done = await act(source, visit, table, id, action, { asked }, { trial: true, notes: true });
+          const noted = done.takesBack ? [{ ...done.takesBack, put: done.takesBack.was }] : [];
+          return takeBackActs(source, visit, table, action, noted, { trial: true });
+        },
+      ]),
+    ),
   actWithEach: () =>
     actions.map(({ id: action, table, asks }): Attempt => [
       `${action} with several`,

@@ -8,7 +8,7 @@ type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 /** Who an endpoint is for: throws where somebody may not come in, and gives what they find opened behind the door. */
 export interface Entry<Given extends object> {
   /** The sign-in that it asks for, as the API's document names it. */
-  readonly needs: 'member' | 'builder' | null;
+  readonly needs: 'member' | 'builder' | 'key' | null;
   open(req: Request, res: Response, asked: AskedOfEntry): Promise<Given>;
 }
 
@@ -47,9 +47,10 @@ export const oneFile = 'one file';
 
 type Answers = { readonly [status: number]: Joi.Schema | FileAnswer | null };
 
+/** A browser never shows its page a 304. */
 type AnswerTo<A extends Answers> = {
-  [S in keyof A]: A[S] extends Joi.AnySchema<infer T> ? T : void;
-}[keyof A];
+  [S in Exclude<keyof A, 304>]: A[S] extends Joi.AnySchema<infer T> ? T : void;
+}[Exclude<keyof A, 304>];
 
 /** What is answered with another status than the first that is declared. */
 class Reply<T> {
@@ -60,6 +61,9 @@ class Reply<T> {
 }
 
 export const reply = <T>(status: number, value: T): Reply<T> => new Reply(status, value);
+
+/** The answer to whoever has it already (RFC 9110, 15.4.5). */
+export const unchanged = reply(304, undefined as never);
 
 type NameIn<Path extends string> = Path extends `${string}:${infer Name}/${infer Rest}`
   ? Name | NameIn<`/${Rest}`>

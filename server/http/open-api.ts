@@ -39,6 +39,7 @@ export function openApiDocument(mounts: readonly Mount[]): Json {
       securitySchemes: {
         member: { type: 'apiKey', in: 'cookie', name: 'stone_porch_member' },
         builder: { type: 'apiKey', in: 'cookie', name: 'stone_porch_builder' },
+        key: { type: 'http', scheme: 'bearer' },
       },
       schemas: { Problem: problem },
       responses: {
@@ -52,7 +53,7 @@ export function openApiDocument(mounts: readonly Mount[]): Json {
 }
 
 /** RFC 9457, with what some problems say beside it. */
-const problem = {
+export const problem = {
   type: 'object',
   required: ['type', 'title', 'status', 'detail'],
   properties: {
@@ -74,8 +75,8 @@ function operation(path: string, { params, query, body, answers, needs, method }
         schema: Object.hasOwn(params, name!) ? schemaOf(params[name!]!) : { type: 'string' },
       })),
       ...(query ? queryParameters(query) : []),
-      // A page of another site can't send it.
-      ...(method === 'GET'
+      // A page of another site can't send it. With a key there is no cookie that could go along unasked.
+      ...(method === 'GET' || needs === 'key'
         ? []
         : [{ name: 'x-stone-porch', in: 'header', required: true, schema: { type: 'string' } }]),
     ],

@@ -12,6 +12,7 @@ const titles: Record<number, string> = {
   403: 'Not allowed',
   404: 'Not found',
   409: 'Conflict',
+  412: 'Changed since',
   413: 'Too large',
   415: 'Unsupported media type',
   422: "Can't be saved",

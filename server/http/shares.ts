@@ -146,9 +146,10 @@ async function giveWay(short: Places): Promise<void> {
   for (let i = 0; i < 12 && short.busy; i++) await sleep(10);
 }
 
-/** A person by their session, else a stranger by their address. */
+/** A person by their session, a program by its key, else a stranger by their address. */
 function whoOf(req: Request): string {
-  const session = /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1];
+  const session =
+    /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1] ?? req.headers.authorization;
   return createHash('sha256')
     .update(session ?? req.ip ?? '')
     .digest('base64');

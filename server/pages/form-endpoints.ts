@@ -7,7 +7,7 @@ import type { FormSection } from '../../sections/form/spec';
 import { correct, NotFound } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { once, pressId } from '../actions/presses';
+import { once, pressId } from '../presses/presses';
 import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';

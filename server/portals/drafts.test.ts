@@ -181,6 +181,8 @@ describe('the one gate', () => {
       'store/call-sql.ts',
       'store/press-sql.ts',
       'store/receipt-sql.ts',
+      'store/key-sql.ts',
+      'store/first-migrations.ts',
       'visits/member-visit.ts',
       'connections/schemas.ts',
       'sessions/limiter-client.ts',

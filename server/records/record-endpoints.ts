@@ -2,6 +2,7 @@ import { isAskedFor } from '../../core/access/asked-for';
 import { tableRights } from '../../core/access/rights';
 import { askedFilter, countedQuery, listQuery, pathOf, pathsOf, questionOf, text } from './record-question';
 import { asOffered } from './offered';
+import { isUnchanged, linkPages } from './conditional';
 import { writeEndpoints } from './write-endpoints';
 import {
   viewSql,
@@ -27,7 +28,7 @@ import { fileOfColumn, keepForColumn } from '../files/column-files';
 import { receiveFile } from '../files/receive';
 import { sendBytes } from '../files/stored-file';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
-import { endpoint, FileAnswer, oneFile, type Entry } from '../http/endpoint';
+import { endpoint, FileAnswer, oneFile, unchanged, type Entry } from '../http/endpoint';
 import { columnInfos, tableInfo } from '../columns/column-info';
 import { refuseSeenBy } from '../visits/entries';
 import { attachmentEndpoints } from '../comments/attachment-endpoints';
@@ -76,12 +77,14 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
       entry,
       query: countedQuery,
       answers: { 200: answers.listPage },
-      does: async ({ visit: asked, params: { table }, query: { counted, ...query } }) => {
+      does: async ({ visit: asked, params: { table }, query: { counted, ...query }, req, res }) => {
         const visit = await at(asked, table);
         const question = questionOf(visit, table, query, null);
-        return across(visit, table, question.columns, (columns): Promise<ListPage> =>
+        const found = await across(visit, table, question.columns, (columns): Promise<ListPage> =>
           (counted ? list : page)(visit.source, visit, table, { ...question, columns }),
         );
+        linkPages(req, res, found);
+        return found;
       },
     }),
     record: endpoint({
@@ -90,8 +93,8 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
       says: 'One record with what may be done with it; all its columns, or those named.',
       entry,
       query: Joi.object<{ columns?: string }>({ columns: text(4000) }),
-      answers: { 200: answers.recordAnswer },
-      does: async ({ visit: asked, params: { table, id }, query: { columns } }) => {
+      answers: { 200: answers.recordAnswer, 304: null },
+      does: async ({ visit: asked, params: { table, id }, query: { columns }, req, res }) => {
         const visit = await at(asked, table);
         const {
           records: [record],
@@ -99,6 +102,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
         } = await across(visit, table, columns ? pathsOf(columns) : [], async (own) => ({
           records: [await read(visit.source, visit, table, id, own)],
         }));
+        if (!columns && isUnchanged(req, res, record!)) return unchanged;
         return {
           record: asOffered(visit, record!),
           columns: await columnInfos(visit, table, Object.keys(record!.values)),

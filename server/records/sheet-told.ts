@@ -6,7 +6,7 @@ import { sheetFor } from '../../core/definition/sheet';
 import { columnInfo } from '../columns/column-answers';
 import { columnInfos, type ColumnInfo } from '../columns/column-info';
 import type { PlacedVisit } from '../gate/gate';
-import { form, listOf, said } from '../http/answers';
+import { form, listOf, said, yesNo } from '../http/answers';
 import { hangsOn, hangTold, linkedLists, linkedTold, type LinkedTold } from './linked-lists';
 
 /** Columns of a sheet that stand under a heading; `across` of them beside each other where there is room. */
@@ -29,6 +29,8 @@ export interface SheetTold {
   linked: LinkedTold[];
   /** What members hang on a record. */
   hangs: Hung[];
+  /** Whether it can be said beside its facts that one is wrong. */
+  doubts: boolean;
 }
 
 const beside = Joi.valid(1, 2);
@@ -39,6 +41,7 @@ export const sheetAnswer = {
   groups: listOf(form<GroupTold>({ id: said, title: said, columns: listOf(said), across: beside })),
   linked: linkedTold,
   hangs: hangTold,
+  doubts: yesNo,
 };
 
 /** A sheet as it is for this person; null where its table has none. */
@@ -57,7 +60,7 @@ export async function sheetTold(
   columns: string[],
 ): Promise<SheetTold> {
   const own = ownSheet(visit, sheet);
-  if (!there) return { sheet: [], across: 1, groups: [], linked: [], hangs: [] };
+  if (!there) return { sheet: [], across: 1, groups: [], linked: [], hangs: [], doubts: false };
   const seen = await columnInfos(there, table, own?.columns ?? columns);
   const groups = (own?.groups ?? []).map((group): GroupTold => ({
     id: group.id,
@@ -65,12 +68,14 @@ export async function sheetTold(
     columns: group.columns.filter((path) => seen.some((column) => column.path === path)),
     across: group.across ?? 1,
   }));
+  const hangs = hangsOn(there, table, own);
   return {
     sheet: seen,
     across: own?.across ?? 1,
     // A heading over nothing would tell that there is something.
     groups: groups.filter((group) => group.columns.length > 0),
     linked: await linkedLists(there, table, own),
-    hangs: hangsOn(there, table, own),
+    hangs,
+    doubts: own?.doubts === true && hangs.includes('comments'),
   };
 }

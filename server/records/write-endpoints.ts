@@ -16,6 +16,7 @@ import {
 } from '../gate/gate';
 import Joi from 'joi';
 import { endpoint, reply, type Entry } from '../http/endpoint';
+import { madeOnce, refuseChanged } from './conditional';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import { createdAnswer, outcomes, writtenAnswer, type Outcome } from './record-answers';
@@ -99,8 +100,9 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       query,
       body: Joi.object<{ changes: Changes }>({ changes: changesSchema.required() }),
       answers: { 200: writtenAnswer },
-      does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { changes } }) => {
+      does: async ({ visit: asked, params: { table, id }, query: { trial }, body: { changes }, req }) => {
         const visit = await tried(asked, table, trial);
+        await refuseChanged(req, visit, table, id);
         const record = await edit(visit.source, visit, table, id, changes, { trial });
         if (!trial) await tellAddress(visit, table, id, changes);
         return { record };
@@ -132,16 +134,20 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
     create: endpoint({
       method: 'POST',
       path: '/records/:table',
-      says: 'Makes a record.',
+      says: 'Makes a record, once however often the same `Idempotency-Key` comes.',
       entry,
       query,
       body: Joi.object<{ values: Record<string, unknown> }>({ values: valuesSchema.required() }),
       answers: { 200: createdAnswer, 201: createdAnswer },
-      does: async ({ visit: asked, params: { table }, query: { trial }, body: { values } }) => {
+      does: async ({ visit: asked, params: { table }, query: { trial }, body: { values }, req }) => {
         const visit = await tried(asked, table, trial);
-        const made = await create(visit.source, visit, table, values, { trial });
-        if (!trial && made.id !== null) await closeTalk(visit, table, [made.id]);
-        return reply(trial ? 200 : 201, made);
+        if (trial) return reply(200, await create(visit.source, visit, table, values, { trial }));
+        const made = await madeOnce(req, visit, table, values, async () => {
+          const now = await create(visit.source, visit, table, values);
+          if (now.id !== null) await closeTalk(visit, table, [now.id]);
+          return now;
+        });
+        return reply(201, made);
       },
     }),
     delete: endpoint({

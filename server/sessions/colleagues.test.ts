@@ -46,6 +46,7 @@ const named: Record<string, string> = {
   ':request': '1',
   ':mail': '1',
   ':call': '1',
+  ':key': '1',
   ':kind': 'action',
   ':subject': 'nightly',
   ':brought': 'limits',

@@ -44,6 +44,10 @@ export class Comment extends Model<InferAttributes<Comment>, InferCreationAttrib
   /** What made the record somebody's then, as JSON text. */
   declare standing: string;
   declare writtenAt: Date;
+  /** Where it says that a value is wrong: the column, what was meant, if that was said, and what stood there; JSON. */
+  declare aboutColumn: CreationOptional<string | null>;
+  declare meant: CreationOptional<string | null>;
+  declare was: CreationOptional<string | null>;
 }
 
 export function defineComments(sequelize: Sequelize): void {
@@ -75,6 +79,9 @@ export function defineComments(sequelize: Sequelize): void {
       fileId: { type: DataTypes.STRING(32), allowNull: true },
       standing: text,
       writtenAt: DataTypes.DATE(3),
+      aboutColumn: { type: DataTypes.STRING(64), allowNull: true },
+      meant: { type: DataTypes.TEXT('long'), allowNull: true },
+      was: { type: DataTypes.TEXT('long'), allowNull: true },
     },
     { ...common, tableName: 'comments' },
   );

@@ -9,6 +9,7 @@ import {
 import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
+import { defineKeys } from './key-models';
 import { defineForms } from './form-models';
 import { defineTimedRuns } from './timed-models';
 import { definePresses } from './press-model';
@@ -322,5 +323,6 @@ export function defineModels(sequelize: Sequelize): void {
   definePresses(sequelize);
   defineForms(sequelize);
   defineCalls(sequelize);
+  defineKeys(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -17,6 +17,8 @@ export class KeptPress extends Model<InferAttributes<KeptPress>, InferCreationAt
   declare begunAt: Date;
   /** What came of it, as JSON text; null as long as that isn't known. */
   declare answer: string | null;
+  /** What takes it back, sealed by the press's own id; null where nothing does. */
+  declare takesBack: CreationOptional<string | null>;
 }
 
 export function definePresses(sequelize: Sequelize): void {
@@ -28,6 +30,7 @@ export function definePresses(sequelize: Sequelize): void {
       pressHash: DataTypes.CHAR(43),
       begunAt: DataTypes.DATE(3),
       answer: { type: DataTypes.TEXT('long'), allowNull: true },
+      takesBack: { type: DataTypes.TEXT('long'), allowNull: true },
     },
     { ...common, tableName: 'presses' },
   );

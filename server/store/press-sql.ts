@@ -23,8 +23,12 @@ export async function beginPress({ portalId, pressHash }: PressAt): Promise<bool
   }
 }
 
-/** Notes what came of a press, as JSON text. */
-export async function endPress({ portalId, pressHash }: PressAt, answer: string): Promise<void> {
-  const text = 'UPDATE presses SET answer = ? WHERE portal_id = ? AND press_hash = ?';
-  await preparedWrite(KeptPress.sequelize!, text, [answer, portalId, pressHash]);
+/** Notes what came of a press, as JSON text, and, sealed, what takes it back. */
+export async function endPress(
+  { portalId, pressHash }: PressAt,
+  answer: string,
+  takesBack: string | null,
+): Promise<void> {
+  const text = 'UPDATE presses SET answer = ?, takes_back = ? WHERE portal_id = ? AND press_hash = ?';
+  await preparedWrite(KeptPress.sequelize!, text, [answer, takesBack, portalId, pressHash]);
 }

@@ -4,12 +4,16 @@ import type { ActOutcome, CallTold } from '../../server/actions/action-endpoints
 import type { WouldLeave } from '../../server/actions/would-leave';
 import { records, useMe, type OpenRecord, type ViewRecord } from './portal';
 
-export type { ActionTold, AskTold, WouldLeave };
+export type { ActionTold, ActOutcome, AskTold, WouldLeave };
 
 /** What this person may do by a press with records of a table. */
 export function useActions(base: string, table: string): ActionTold[] {
   return useMe(base).data?.actions.filter((action) => action.table === table) ?? [];
 }
+
+/** One of them by its id. */
+export const useAction = (base: string, id: string): ActionTold | undefined =>
+  useMe(base).data?.actions.find((action) => action.id === id);
 
 /** What an action is done with: one record as it is seen, or several by their ids. */
 export type ActedOn = { record: ViewRecord & { id: string } } | { ids: string[] };
@@ -20,9 +24,10 @@ export type PressOutcome =
       record: OpenRecord | null;
       made: { table: string; id: string | null }[];
       calls: CallTold[];
+      undoable: boolean;
       wouldLeave?: WouldLeave[];
     }
-  | { outcomes: ActOutcome[]; wouldLeave?: WouldLeave[] };
+  | { outcomes: ActOutcome[]; undoable: boolean; wouldLeave?: WouldLeave[] };
 
 /** An id for one press, by which the server knows it again however often it is sent. */
 export const pressId = (): string =>
@@ -57,5 +62,18 @@ export function useAct(base: string, { id: action, table }: ActionTold, trial: b
       });
     },
     onSettled: () => (trial ? undefined : client.invalidateQueries({ queryKey: [base] })),
+  });
+}
+
+/** Takes a press back, as long as nobody changed what it wrote. */
+export function useUndoAct(base: string, { id: action, table }: ActionTold) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ on, press }: { on: ActedOn; press: string }) =>
+      records(base)('POST /records/:table/actions/:action/undo', {
+        params: { table, action },
+        body: { press, id: 'ids' in on ? null : on.record.id },
+      }),
+    onSettled: () => client.invalidateQueries({ queryKey: [base] }),
   });
 }

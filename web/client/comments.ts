@@ -5,6 +5,7 @@ import { records } from './portal';
 
 type Talk = RecordApi['GET /records/:table/:id/comments']['answer'];
 export type CommentTold = Talk['comments'][number];
+export type DoubtTold = NonNullable<CommentTold['wrong']>;
 export type { Circle };
 
 /** What was said of a record: the newest, and what is before them when it is asked for. */
@@ -29,7 +30,7 @@ export function useSaying(base: string, table: string, id: string) {
   const ask = records(base);
   return {
     say: useMutation({
-      mutationFn: (body: { text: string; circle: Circle }) =>
+      mutationFn: (body: { text: string; circle: Circle; wrong?: { column: string; meant?: unknown } }) =>
         ask('POST /records/:table/:id/comments', { params: { table, id }, body }),
       ...done,
     }),

@@ -171,6 +171,7 @@ function Opened({
       grouped={'groups' in sheet ? sheet : undefined}
       linked={'linked' in sheet ? sheet.linked : []}
       hangs={'hangs' in sheet ? sheet.hangs : []}
+      doubts={'doubts' in sheet && sheet.doubts}
       deletes={may.includes('delete')}
       beside={beside}
     />

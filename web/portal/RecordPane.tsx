@@ -30,6 +30,7 @@ export function RecordPane({
   grouped,
   linked = [],
   hangs = [],
+  doubts = false,
   deletes = false,
   beside = { before: null, after: null },
   how = 'beside',
@@ -41,6 +42,8 @@ export function RecordPane({
   linked?: LinkedTold[];
   /** What members hang on it. */
   hangs?: readonly Hung[];
+  /** Whether it can be said beside its facts that one is wrong. */
+  doubts?: boolean;
   /** Whether deleting is offered where it is listed. */
   deletes?: boolean;
   /** The records before and after it in its list. */
@@ -118,6 +121,7 @@ export function RecordPane({
           title={title}
           deletes={deletes}
           grouped={grouped}
+          doubts={doubts}
           under="h2"
         />
       )}

@@ -1,10 +1,10 @@
-import { lazy, Suspense, useState } from 'react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { problemText } from '../client/http';
-import { pressId, useAct, type ActedOn, type ActionTold } from '../client/actions';
+import { pressId, useAct, useUndoAct, type ActedOn, type ActionTold } from '../client/actions';
 import { useDone } from '../place/done';
 import { pageSpot, usePlace } from '../place/place';
 import { Button } from '../ui/Button';
-import { actedWords } from './acted-words';
+import { actedWords, undoneWords } from './acted-words';
 
 const ActionDialog = lazy(() => import('./ActionDialog'));
 
@@ -32,50 +32,63 @@ export function ActionButtons({
   ));
 }
 
-function ActionButton({
+/** One of them; with `children` it looks as it is given, and not as a button among others. */
+export function ActionButton({
   action,
   on,
   called,
-  dirty,
-  small,
+  dirty = false,
+  small = false,
   onDone,
+  className,
+  children,
 }: {
   action: ActionTold;
   on: ActedOn;
-  called: string;
-  dirty: boolean;
-  small: boolean;
+  /** Null where it need not be said what it is done with. */
+  called: string | null;
+  dirty?: boolean;
+  small?: boolean;
   onDone?: (refused: string[]) => void;
+  className?: string;
+  children?: ReactNode;
 }) {
   const { base, seenBy, go } = usePlace();
   const say = useDone();
   const act = useAct(base, action, seenBy);
+  const undo = useUndoAct(base, action);
   const [press, setPress] = useState<string | null>(null);
   const asks = action.asks.length > 0 || action.confirm !== null;
   const send = async (asked: Record<string, unknown>, id: string) => {
     const done = await act.mutateAsync({ on, asked, press: id });
     // Where it only leads on there is nothing to say of it.
-    if (action.goWith === null || action.says !== null) say(actedWords(action, done, seenBy));
+    if (action.goWith === null || action.says !== null) {
+      const takeBack = async () => say(undoneWords(action, await undo.mutateAsync({ on, press: id })));
+      say({ ...actedWords(action, done, seenBy), ...(done.undoable ? { undo: takeBack } : {}) });
+    }
     if ('outcomes' in done) onDone?.(done.outcomes.flatMap((each) => (each.done ? [] : [each.id])));
     else if (action.go !== null && action.goWith !== null && 'record' in on)
       go({ ...pageSpot(action.go), record: { section: action.goWith, id: on.record.id } });
     else if (action.go !== null && !seenBy) go(pageSpot(action.go));
   };
+  const begin = () => {
+    const id = pressId();
+    if (asks) setPress(id);
+    else void send({}, id).catch((error: unknown) => say({ words: problemText(error), fault: true }));
+  };
   return (
     <>
-      <Button
-        small={small}
-        disabled={dirty || act.isPending}
-        onClick={() => {
-          const id = pressId();
-          if (asks) setPress(id);
-          else void send({}, id).catch((error: unknown) => say({ words: problemText(error), fault: true }));
-        }}
-      >
-        {action.name}
-        {asks && ' …'}
-        {small && 'record' in on && <span className="sr-only">: {called}</span>}
-      </Button>
+      {children ? (
+        <button type="button" className={className} disabled={dirty || act.isPending} onClick={begin}>
+          {children}
+        </button>
+      ) : (
+        <Button small={small} disabled={dirty || act.isPending} onClick={begin}>
+          {action.name}
+          {asks && ' …'}
+          {small && 'record' in on && <span className="sr-only">: {called}</span>}
+        </Button>
+      )}
       {press !== null && (
         <Suspense>
           <ActionDialog

@@ -27,7 +27,7 @@ export default function ActionDialog({
 }: {
   action: ActionTold;
   on: ActedOn;
-  called: string;
+  called: string | null;
   onSend: (asked: Record<string, unknown>) => Promise<void>;
   onClose: () => void;
 }) {
@@ -54,7 +54,11 @@ export default function ActionDialog({
     }
   };
   return (
-    <Dialog title={`${action.name}: ${called}`} open onOpenChange={(open) => !open && onClose()}>
+    <Dialog
+      title={called === null ? action.name : `${action.name}: ${called}`}
+      open
+      onOpenChange={(open) => !open && onClose()}
+    >
       <form ref={form} noValidate className="grid gap-3" onSubmit={(event) => void send(event)}>
         {action.confirm && <p className="whitespace-pre-line">{action.confirm}</p>}
         {action.asks.map(({ id, column, table, required }) => (

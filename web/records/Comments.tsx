@@ -7,6 +7,7 @@ import { Notice, Skeleton } from '../ui/Notice';
 import { Question } from '../ui/Question';
 import { Unanswered } from './Answered';
 import { minuteText } from './member-words';
+import { Doubt } from './Doubt';
 import { SayComment } from './SayComment';
 import { writer } from './writer';
 
@@ -100,9 +101,10 @@ function Said({ table, id, comment }: { table: string; id: string; comment: Comm
           />
         )}
       </div>
+      {comment.wrong && <Doubt table={table} id={id} wrong={comment.wrong} />}
       {text === null ? (
         <p className="text-soft">Kept from you: it may hold personal data.</p>
-      ) : (
+      ) : text === '' ? null : (
         <p dir="auto" className="whitespace-pre-wrap break-words">
           {text}
         </p>

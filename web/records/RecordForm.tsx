@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type FormEvent } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
 import { counted } from '../../core/text/counted';
 import { fromPlain, plainText } from '../../core/table/plain-text';
 import { ServerProblem } from '../client/http';
@@ -15,6 +15,8 @@ import { faultsIn } from './field-faults';
 import { DeleteRecord, RecordActs } from './RecordActs';
 import { RecordConflicts, type Conflicts } from './RecordConflicts';
 
+const IsWrong = lazy(() => import('./IsWrong'));
+
 /** Label beside value, as far as there is room. */
 const rowLook = 'grid grid-cols-[minmax(5rem,8rem)_1fr] gap-3';
 
@@ -29,6 +31,7 @@ export function RecordForm({
   deletes,
   untitled = false,
   grouped = ungrouped,
+  doubts = false,
   under,
 }: {
   table: string;
@@ -40,6 +43,8 @@ export function RecordForm({
   /** No title stands above it, so its first column is shown as the others are. */
   untitled?: boolean;
   grouped?: Grouped;
+  /** Whether it can be said beside its facts that one is wrong. */
+  doubts?: boolean;
   /** The heading that stands over it. */
   under: 'h1' | 'h2';
   columns: ColumnInfo[];
@@ -132,6 +137,11 @@ export function RecordForm({
           >
             why?
           </button>
+        )}
+        {doubts && column.path in record.values && !record.masked.includes(column.path) && (
+          <Suspense>
+            <IsWrong table={table} id={id} column={column} record={record} />
+          </Suspense>
         )}
       </span>
     </div>

@@ -1,5 +1,5 @@
 import { counted } from '../../core/text/counted';
-import type { ActionTold, PressOutcome, WouldLeave } from '../client/actions';
+import type { ActionTold, ActOutcome, PressOutcome, WouldLeave } from '../client/actions';
 import type { DoneHere } from '../place/done';
 
 /** What is said once an action was done, or was tried. */
@@ -19,6 +19,15 @@ export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried
   const waiting = done.calls.filter(({ state }) => state === 'waiting').map(({ to }) => to);
   if (waiting.length === 0) return { words };
   return { words: `${words} ${waiting.join(' and ')} did not answer yet. What is answered is put in once it comes.` };
+}
+
+/** What is said once a press was taken back. */
+export function undoneWords({ name }: ActionTold, { outcomes }: { outcomes: ActOutcome[] }): DoneHere {
+  const refused = outcomes.filter((each) => !each.done);
+  const [first] = refused;
+  if (!first || first.done) return { words: `${name}: undone.` };
+  const done = outcomes.length - refused.length;
+  return { words: `${name}: undone with ${done} of ${outcomes.length}. ${first.detail}`, fault: true };
 }
 
 const mostSaid = 3;

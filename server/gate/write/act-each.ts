@@ -6,12 +6,17 @@ import type { Visit } from '../view/visit';
 import { atTable } from '../view/table-visit';
 import { actIn, type Press } from './act';
 import { outcomeOf } from './several';
+import type { PressDone } from './press-done';
 import type { WriteOptions } from './write';
 import { writing } from './writing';
 
+/** It is noted of so many at once what it takes to take it back. */
+const mostTakenBack = 200;
+
 /**
  * Does an action with several records in one transaction, as the action has it: all or nothing, and then SomeRefused
- * carries the outcome of each; or each by itself. NotFound where it is done with one at a time alone.
+ * carries the outcome of each; or each by itself. What takes back those that were done comes along where it is noted,
+ * of all of them or of none. NotFound where it is done with one at a time alone.
  */
 export async function actWithEach(
   source: Source,
@@ -21,19 +26,24 @@ export async function actWithEach(
   actionId: string,
   press: Pick<Press, 'asked'>,
   options: WriteOptions = {},
-): Promise<Outcome[]> {
+): Promise<{ outcomes: Outcome[]; takesBack: PressDone[] }> {
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
   if (action?.several === undefined) throw new NotFound('action');
+  const notes = options.notes === true && ids.length <= mostTakenBack;
   return writing(source, visit, options, async (runner) => {
     const at = atTable(runner, visit, table);
+    const back = new Map<string, PressDone>();
     const one = async (id: string): Promise<{ id: string; record: null }> => {
-      await actIn(at, id, actionId, press, false);
+      const { takesBack } = await actIn(at, id, actionId, press, { tells: false, notes });
+      if (takesBack) back.set(id, takesBack);
       return { id, record: null };
     };
     const outcomes = (await allAtOnce(runner, visit, ids, one)) ?? [];
+    if (outcomes.length === 0) back.clear();
     if (outcomes.length === 0) for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
     if (action.several === 'all or nothing' && outcomes.some(({ done }) => !done)) throw new SomeRefused(outcomes);
-    return outcomes;
+    const done = ids.filter((_, i) => outcomes[i]!.done).map((id) => back.get(id));
+    return { outcomes, takesBack: done.every((each) => each !== undefined) ? done : [] };
   });
 }
 

@@ -11,7 +11,7 @@ import { atTable, type TableWrite } from '../view/table-visit';
 import type { Visit } from '../view/visit';
 import { readAsked } from './asked';
 import { pathsMailed, pathsRead } from './step-values';
-import { doSteps, type Acted } from './steps';
+import { doSteps, type Acted, type HowDone } from './steps';
 import { attempting } from './transaction-log';
 import type { WriteOptions } from './write';
 import { writing } from './writing';
@@ -37,11 +37,20 @@ export async function act(
   press: Press,
   options: WriteOptions = {},
 ): Promise<Acted> {
-  return writing(source, visit, options, (runner) => actIn(atTable(runner, visit, table), id, action, press));
+  const notes = options.notes === true;
+  return writing(source, visit, options, (runner) =>
+    actIn(atTable(runner, visit, table), id, action, press, { notes }),
+  );
 }
 
 /** As `act`, at a table inside a transaction; without `tells` nothing is read of what came of it. */
-export async function actIn(at: TableWrite, id: string, actionId: string, press: Press, tells = true): Promise<Acted> {
+export async function actIn(
+  at: TableWrite,
+  id: string,
+  actionId: string,
+  press: Press,
+  { tells = true, notes = false }: Pick<HowDone, 'tells' | 'notes'> = {},
+): Promise<Acted> {
   const { runner, visit } = at;
   const view = at.view.view(at.table);
   const action = actionsOf(visit.definition.actions, at.table.name).find((each) => each.id === actionId);
@@ -59,12 +68,12 @@ export async function actIn(at: TableWrite, id: string, actionId: string, press:
   const [only, ...others] = found.ways;
   const lost = () => new Refused('With this the record would no longer be yours, so nothing was done.');
   if (others.length === 0) {
-    const acted = await doSteps(at, key, before, only!, asked, { tells });
+    const acted = await doSteps(at, key, before, only!, asked, { tells, notes });
     if (!acted) throw lost();
     return acted;
   }
   for (const way of found.ways) {
-    const acted = await attempting(runner, () => doSteps(at, key, before, way, asked, { tells }));
+    const acted = await attempting(runner, () => doSteps(at, key, before, way, asked, { tells, notes }));
     if (acted) return acted;
   }
   throw lost();

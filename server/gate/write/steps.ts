@@ -16,6 +16,7 @@ import { happened, watch } from './happenings';
 import { insertAs } from './insert';
 import { refuseForeignCombinations } from './references';
 import { callsLeaving, mailsLeaving, saidByAsks, valuesFor, type ValuesOf } from './step-values';
+import { noteBefore, type PressDone } from './press-done';
 import { logOf } from './transaction-log';
 import { assignments, keeps, readableError, stamped, underPolicy } from './write';
 
@@ -25,9 +26,13 @@ export interface Acted {
   record: OpenRecord | null;
   /** What was made, in the order of the steps; the id where the person sees it. */
   made: { table: string; id: string | null }[];
+  /** What takes it back, where that was asked for and can be. */
+  takesBack?: PressDone | null;
 }
 
-interface HowDone {
+export interface HowDone {
+  /** Whether it is noted what it takes to take it back. */
+  notes?: boolean;
   /** Without it nothing is read of what came of it. */
   tells?: boolean;
   /** The role of services by which it is done, where nobody pressed. */
@@ -46,11 +51,13 @@ export async function doSteps(
   before: RowState,
   way: ActionWay,
   asked: Asked,
-  { tells = true, by = null, isGone = false }: HowDone = {},
+  { tells = true, by = null, isGone = false, notes = false }: HowDone = {},
 ): Promise<Acted | null> {
   const of: ValuesOf = { at, key, before, asked };
+  const noted = notes && !isGone ? await noteBefore(at, key, way) : null;
   const set = isGone ? new Map<string, Value>() : await changeRecord(of, way);
   if (!set) return null;
+  const takesBack = (await noted?.()) ?? null;
   const made: Acted['made'] = [];
   const keys: NonNullable<ValuesOf['made']> = [];
   for (const make of way.makes) {
@@ -72,7 +79,7 @@ export async function doSteps(
   const about = { action, table: at.table.name, id: recordId(key), by };
   log?.leaving.mails.push(...mailsLeaving(action, of, set).map((mail) => ({ ...mail, ...about })));
   log?.leaving.calls.push(...callsLeaving(action, of, set).map((call) => ({ ...call, ...about })));
-  return { record, made };
+  return { record, made, ...(takesBack ? { takesBack } : {}) };
 }
 
 const part = (rule: Sql): Sql => (rule === yes ? yes : sql`(${rule})`);

@@ -25,6 +25,8 @@ export interface WriteOptions {
   wouldLeave?: (leaving: Leaving) => void;
   /** By what it is done, where that matters to what follows by itself. */
   by?: DoneBy;
+  /** Whether it is noted what it takes to take it back. */
+  notes?: boolean;
   /** Where what leaves by it is written down, in place of the visit's own. */
   leaver?: Leaver;
 }

@@ -71,6 +71,23 @@ export function SheetEditor({ table: name }: { table: string }) {
             ))}
           </div>
         )}
+        {table && sheet.comments !== false && (
+          <label className="inline-flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={sheet.doubts === true}
+              onChange={(event) => {
+                const offered = event.target.checked;
+                void edit(`${offered ? 'Let' : 'Stop letting'} facts of ${name} be said to be wrong`, (next) => {
+                  const known = Object.hasOwn(next.sheets, name) ? next.sheets[name]! : null;
+                  if (known && offered) known.doubts = true;
+                  else if (known) delete known.doubts;
+                });
+              }}
+            />{' '}
+            “wrong?” beside what can’t be changed, for those who may write comments
+          </label>
+        )}
         {table && (
           <LinkedChoice
             table={table}

@@ -10,6 +10,7 @@ import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { KeysScreen } from '../keys/KeysScreen';
 import { LogTable } from '../LogTable';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { DataTable, Unseen } from '../../ui/DataTable';
@@ -24,11 +25,20 @@ export default function PublishStage() {
   const items = [
     { key: 'versions', label: 'Versions', to: to('publish', 'versions'), current: part === 'versions' },
     { key: 'log', label: 'Audit log', to: to('publish', 'log'), current: part === 'log' },
+    { key: 'keys', label: 'Keys', to: to('publish', 'keys'), current: part === 'keys' },
     { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
   ];
   return (
     <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>
-      {part === 'definition' ? <Definition /> : part === 'log' ? <Log /> : <Versions key={params.get('at') ?? ''} />}
+      {part === 'definition' ? (
+        <Definition />
+      ) : part === 'log' ? (
+        <Log />
+      ) : part === 'keys' ? (
+        <KeysScreen />
+      ) : (
+        <Versions key={params.get('at') ?? ''} />
+      )}
     </StageFrame>
   );
 }

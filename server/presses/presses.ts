@@ -5,6 +5,8 @@ import { Problem } from '../../core/refusals/problem';
 import type { Person } from '../../core/access/person';
 import { KeptPress } from '../store/press-model';
 import { beginPress, endPress, type PressAt } from '../store/press-sql';
+import { seal, unseal } from '../store/secret';
+import { NotFound, type PressDone } from '../gate/gate';
 
 /** So long a press that comes again is known. */
 const keptFor = 24 * 3_600_000;
@@ -28,22 +30,67 @@ export async function once<T>(
   { portalId, person }: { portalId: number; person: Person },
   of: readonly string[],
   press: string | undefined,
-  work: () => Promise<T>,
+  work: (note: (takesBack: readonly PressDone[]) => void) => Promise<T>,
 ): Promise<T> {
-  if (press === undefined) return work();
+  if (press === undefined) return work(() => undefined);
+  let takesBack: string | null = null;
   const at = { portalId, pressHash: hashOf(person, of, press) };
   if (!(await beginPress(at))) return known<T>(at);
   let done: T;
   try {
-    done = await work();
+    done = await work((noted) => {
+      takesBack = noted.length > 0 ? sealedWith(press, noted) : null;
+    });
   } catch (error) {
     // Of what was surely not kept nothing stays; whatever else it was, nobody knows.
     if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: { ...at } });
     throw error;
   }
   // It is done by now, and whoever pressed is told so, also where that can't be noted: again it would be unknown.
-  await endPress(at, JSON.stringify(done)).catch(() => undefined);
+  await endPress(at, JSON.stringify(done), takesBack).catch(() => undefined);
   return done;
+}
+
+/** So long a press can be taken back, in milliseconds. */
+const takenBackWithin = 10 * 60_000;
+
+const sealName = 'what takes back a press';
+
+/** What stood in the records is not ours to keep: only whoever holds the press's own id can have it read. */
+const keyOf = (press: string): Buffer => createHash('sha256').update(`${sealName}/${press}`).digest();
+
+const sealedWith = (press: string, takesBack: readonly PressDone[]): string =>
+  seal(
+    keyOf(press),
+    sealName,
+    JSON.stringify(takesBack, (_, value: unknown) => (typeof value === 'bigint' ? String(value) : value)),
+  );
+
+/**
+ * Takes a press back by `work`, once: NotFound where it was no press of this person's, can't be taken back, or is too
+ * long ago. Of one that was refused it can be tried again.
+ */
+export async function takeBackOnce<T>(
+  { portalId, person }: { portalId: number; person: Person },
+  of: readonly string[],
+  press: string,
+  work: (takesBack: readonly PressDone[]) => Promise<T>,
+): Promise<T> {
+  const since = { begunAt: { [Op.gt]: new Date(Date.now() - takenBackWithin) } };
+  const where = { portalId, pressHash: hashOf(person, of, press), ...since };
+  const found = await KeptPress.findOne({ where });
+  const kept = found?.takesBack;
+  const text = kept ? unseal(keyOf(press), sealName, kept) : null;
+  if (text === null) throw new NotFound('press');
+  // Whoever is first takes it.
+  const [taken] = await KeptPress.update({ takesBack: null }, { where: { ...where, takesBack: kept! } });
+  if (taken !== 1) throw new NotFound('press');
+  try {
+    return await work(JSON.parse(text) as PressDone[]);
+  } catch (error) {
+    if (error instanceof Problem && error.status < 500) await KeptPress.update({ takesBack: kept! }, { where });
+    throw error;
+  }
 }
 
 async function known<T>(at: PressAt): Promise<T> {

@@ -1,0 +1,103 @@
+import type { Response } from 'express';
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { servicePerson } from '../../core/access/person';
+import { Problem } from '../../core/refusals/problem';
+import { writeAudit } from '../audit/audit';
+import type { CoreServices } from '../definitions/portal-services';
+import type { Entry } from '../http/endpoint';
+import { leaverOf } from '../leaving/leaver';
+import { Portal } from '../store/models';
+import { findKey, touchKey, type FoundKey } from '../store/key-sql';
+import { standInKey } from '../store/stand-in';
+import type { PortalVisit } from '../visits/member-visit';
+import { isWithin } from './network';
+import { keyHash } from './service-keys';
+
+/** Wrong keys a minute from one address, beyond which none is looked at. */
+const mostWrong = 20;
+
+/**
+ * A program with a key, as the service that the key is of, under what is published. A key is looked up at every
+ * request, so that one that was ended is refused at the next, at whichever server.
+ */
+export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name: string }> {
+  const wrong = new RateLimiterMemory({ points: mostWrong, duration: 60 });
+  const counts = new Map<number, RateLimiterMemory>();
+  const told = new RateLimiterMemory({ points: 1, duration: 600 });
+  const note = async (portalId: number, about: string) => {
+    // Once in a while, however often it comes.
+    const isNew = await told.consume(`${portalId} ${about}`).then(
+      () => true,
+      () => false,
+    );
+    if (isNew) await writeAudit(portalId, 'A program', 'refused a key', about);
+  };
+  return {
+    needs: 'key',
+    open: async (req, res) => {
+      const slug = String(req.params.slug);
+      const from = req.ip ?? '';
+      const tries = await wrong.get(from);
+      if (tries && tries.consumedPoints >= mostWrong) throw tooMany(res, tries.msBeforeNext);
+      const [, text] = /^Bearer +(\S{1,200})$/i.exec(req.get('authorization') ?? '') ?? [];
+      const key = text ? await findKey(keyHash(text), slug) : null;
+      if (!key?.holds || key.publishedVersion === null) {
+        if (text) {
+          await wrong.penalty(from);
+          const portalId = key?.portalId ?? (await Portal.findOne({ where: { slug } }))?.id;
+          if (portalId !== undefined)
+            await note(portalId, key ? `${key.name}, which has ended` : `unknown, from ${from}`);
+        }
+        res.set('WWW-Authenticate', 'Bearer');
+        throw new Problem(401, 'no-key', 'This needs a key of this portal that holds, as a bearer token (RFC 6750).');
+      }
+      if (!isWithin(key.addresses, req.ip)) {
+        await note(key.portalId, `${key.name} (${key.beginning} …), used from ${from}`);
+        throw new Problem(403, 'key-elsewhere', 'This key is not used from this address.');
+      }
+      await count(counts, key, res);
+      await touchKey(key, from);
+      return { visit: await visitOf(services, key), name: key.name };
+    },
+  };
+}
+
+/** Counts a request of a key, and says how many are left (draft-ietf-httpapi-ratelimit-headers, from memory). */
+async function count(counts: Map<number, RateLimiterMemory>, { id, aMinute }: FoundKey, res: Response): Promise<void> {
+  const limiter = counts.get(aMinute) ?? new RateLimiterMemory({ points: aMinute, duration: 60 });
+  counts.set(aMinute, limiter);
+  const state = await limiter.consume(String(id)).catch((error: unknown) => {
+    if (error instanceof RateLimiterRes) return error;
+    throw error;
+  });
+  const left = Math.max(0, aMinute - state.consumedPoints);
+  res.set('RateLimit-Policy', `"minute";q=${aMinute};w=60`);
+  res.set('RateLimit', `"minute";r=${left};t=${Math.ceil(state.msBeforeNext / 1000)}`);
+  if (state.consumedPoints > aMinute) throw tooMany(res, state.msBeforeNext);
+}
+
+function tooMany(res: Response, milliseconds: number): Problem {
+  const seconds = String(Math.max(1, Math.ceil(milliseconds / 1000)));
+  res.set('Retry-After', seconds);
+  return new Problem(429, 'too-many-questions', `Too much was asked within a minute. Try again in ${seconds} seconds.`);
+}
+
+async function visitOf(services: CoreServices, key: FoundKey): Promise<PortalVisit> {
+  await services.followRights(key.rightsRevision);
+  const definition = await services.definitions.version(key.portalId, key.publishedVersion!);
+  const asking = {
+    ...(await services.sources.of(definition)),
+    definition,
+    person: servicePerson(definition, [key.role]),
+    moment: new Date(),
+    name: key.name,
+    email: null,
+    portalId: key.portalId,
+  };
+  return {
+    ...asking,
+    seenBy: false,
+    standIn: await standInKey(key.portalId),
+    leaver: () => leaverOf(services, asking),
+  };
+}
