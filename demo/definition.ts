@@ -13,7 +13,8 @@ import { demoPages, demoSheets } from './pages';
  * what it calls listens.
  */
 export function demoDefinition(schema: string, withAccess = true, outside?: DemoOutsideAt): PortalDefinition {
-  return {
+  // Its own at each call: who changes one changes no other.
+  return structuredClone<PortalDefinition>({
     format: definitionFormat,
     formatVersion: definitionVersion,
     portal: {
@@ -77,5 +78,5 @@ export function demoDefinition(schema: string, withAccess = true, outside?: Demo
       : {}),
     sheets: withAccess ? demoSheets : {},
     pages: withAccess ? demoPages : [],
-  };
+  });
 }

@@ -1,5 +1,5 @@
 import { expect, type APIRequestContext } from '@playwright/test';
-import { expectAccessible, signInAsBuilder, test } from './steps';
+import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 const ask = async (request: APIRequestContext, key: string): Promise<number> =>
   (
@@ -41,4 +41,16 @@ test('a key is made, used, replaced and ended; it is shown once', async ({ page,
   await expect(rows.last()).toContainText('ended');
   expect([await ask(program, key), await ask(program, next)]).toEqual([401, 200]);
   await program.dispose();
+
+  // What was done stands in the log, which is looked through and proven.
+  await page.getByRole('link', { name: 'Audit log' }).click();
+  await page.getByLabel('Words').fill('Tracker of a lab');
+  const log = page.getByRole('region', { name: 'Audit log' });
+  // Made twice, replaced, ended, and refused once it was.
+  await expect(log.getByRole('row')).toHaveCount(6);
+  await choose(page.getByLabel('What'), 'replaced a key');
+  await expect(log.getByRole('row')).toHaveCount(2);
+  await page.getByRole('button', { name: 'Prove it' }).click();
+  await expect(page.getByText(/of this installation, each of them as it was sealed/)).toBeVisible();
+  await expectAccessible(page, 'the audit log');
 });

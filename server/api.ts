@@ -14,6 +14,7 @@ import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
 import { peopleEndpoints } from './people/people-endpoints';
 import { portalEndpoints, portalsEndpoints } from './portals/portal-endpoints';
+import { logEndpoints } from './logbook/log-endpoints';
 import type { Services } from './portals/services';
 import { sheetEndpoints } from './pages/sheet-endpoints';
 import { timedEndpoints } from './timed/timed-endpoints';
@@ -118,6 +119,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Forms', sentEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
+    [bench, 'Log', logEndpoints(services)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
     [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
     [`${bench}/all`, 'All records', exportJobEndpoints(atAllRecords(services), services.jobs)],
@@ -202,6 +204,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof callEndpoints> &
     ReturnType<typeof timedEndpoints> &
     ReturnType<typeof keyEndpoints> &
+    ReturnType<typeof logEndpoints> &
     ReturnType<typeof versionEndpoints>
 >;
 

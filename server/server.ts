@@ -5,6 +5,7 @@ import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { createApp } from './app';
 import type { Services } from './portals/services';
+import { AuditSeals } from './audit/seals';
 import { Jobs } from './jobs/jobs';
 import { saveAddress } from './mail/own-address';
 import { sendCalls, takeOverCalls } from './calls/send-calls';
@@ -82,6 +83,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const services: Services = {
     ...core,
     jobs,
+    seals: new AuditSeals(secretKey),
     failures: signInFailures(core.store.sequelize),
     calls: new DoorCalls(core, secretKey),
     providers: new IdentityProviders(secretKey, options.privateAddresses ?? false),
@@ -112,6 +114,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await jobs.resume();
     await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
     const tidying = tidy();
+    const sealing = services.seals.begin();
     const following = followRosters(services);
     const talk = lookAfterTalk(services);
     const calls = services.calls.begin();
@@ -130,7 +133,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       close: async () => {
         stopping.begin();
         await Promise.all(
-          [tidying, following, talk, calls, signUps, sending, calling, timed].map((turns) => turns.close()),
+          [tidying, sealing, following, talk, calls, signUps, sending, calling, timed].map((turns) => turns.close()),
         );
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();

@@ -14,6 +14,8 @@ import { readBuilderRules, saveBuilderRules } from '../server/sessions/builder-r
 import { hashPassword } from '../server/sessions/passwords';
 import { Builder, Portal } from '../server/store/models';
 import { SecondFactor, Session } from '../server/store/people-models';
+import { AuditSeals } from '../server/audit/seals';
+import { counted } from '../core/text/counted';
 import { Advice } from '../core/refusals/advice';
 import { faultWords } from './fault.mjs';
 import { readDatabase } from './database-address';
@@ -27,23 +29,32 @@ npm run portal -- apply FILE            applies a definition to the draft of the
 npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, ends their
                                         sessions and forgets their second factor
 
+npm run portal -- audit --verify        looks at every line of the audit log and its seals; prints the newest seal, to
+                                        be kept elsewhere, and ends with 1 where the log is not as it was sealed
+
   --data DIR   the data folder (data), as for npm start`;
 
 /** Exports and applies definitions from the command line, beside a running Stone Porch or on its own. */
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
-    options: { data: { type: 'string', default: 'data' }, help: { type: 'boolean', default: false } },
+    options: {
+      data: { type: 'string', default: 'data' },
+      help: { type: 'boolean', default: false },
+      verify: { type: 'boolean', default: false },
+    },
   });
   const [command, first, second] = positionals;
   const isPassword = command === 'builder' && first === 'password' && second !== undefined;
-  if (values.help || (command !== 'export' && command !== 'apply' && !isPassword) || !first) {
+  const isProof = command === 'audit' && values.verify;
+  const isKnown = (command === 'export' || command === 'apply' || isPassword) && first !== undefined;
+  if (values.help || !(isKnown || isProof)) {
     console.log(help);
     process.exitCode = values.help ? 0 : 1;
     return;
   }
   // Read and checked before anything is opened, so that a broken file touches nothing.
-  const definition = command === 'apply' ? await readFileDefinition(first) : null;
+  const definition = command === 'apply' ? await readFileDefinition(first!) : null;
   const own = readDatabase();
   const folder = resolve(values.data);
   let local: LocalMariadb | null = null;
@@ -63,8 +74,9 @@ async function main(): Promise<void> {
       privateAddresses: true,
     });
     try {
-      if (isPassword) await setPassword(second);
-      else if (definition === null) await exportDraft(first, second);
+      if (isProof) await proveAudit(readSecretKey(folder));
+      else if (isPassword) await setPassword(second);
+      else if (definition === null) await exportDraft(first!, second);
       else {
         const admit = admitSources({ ...services, ownSchema }, null);
         const known = await Portal.findOne({ where: { slug: definition.portal.slug } });
@@ -97,6 +109,17 @@ async function main(): Promise<void> {
   } finally {
     await local?.stop();
   }
+}
+
+/** Says whether the audit log is as it was sealed, and where it is not. */
+async function proveAudit(key: Buffer): Promise<void> {
+  const { seals, lines, unsealed, head, faults } = await new AuditSeals(key).prove();
+  for (const { what, number, at } of faults)
+    console.log(`${what === 'seal broken' ? `Seal ${number} is broken` : `Line ${number} is ${what}`}, of ${at}.`);
+  console.log(`${counted(lines, 'line')} under ${counted(seals, 'seal')}; ${unsealed} too new to be sealed.`);
+  if (head) console.log(`The newest seal: ${head.number} ${head.digest}, of ${head.sealedAt}. Keep it elsewhere.`);
+  console.log(faults.length === 0 ? 'The log is as it was sealed.' : 'The log is NOT as it was sealed.');
+  if (faults.length > 0) process.exitCode = 1;
 }
 
 /** Whoever may run commands on the machine may let a builder in again, whatever stood in the way but a suspension. */

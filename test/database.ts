@@ -84,6 +84,8 @@ export const testSchemas = [
   'conn_own',
   'imports',
   'relate',
+  'sealed',
+  'sealed_own',
   'keyed',
   'keyed_own',
   'relate_own',

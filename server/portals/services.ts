@@ -1,3 +1,4 @@
+import type { AuditSeals } from '../audit/seals';
 import type { Connections } from '../connections/connections';
 import type { PublicForms } from '../forms/at-the-public-form';
 import type { Jobs } from '../jobs/jobs';
@@ -14,6 +15,7 @@ export interface Services extends CoreServices {
   connections: Connections;
   jobs: Jobs;
   failures: SignInFailures;
+  seals: AuditSeals;
   calls: DoorCalls;
   providers: IdentityProviders;
   secondFactors: SecondFactors;

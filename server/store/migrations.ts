@@ -154,6 +154,15 @@ const migrations: Migration[] = [
         UNIQUE (key_hash), KEY (portal_id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Seals over lines of the audit log, in a chain.
+    name: '0034-audit-seals',
+    up: [
+      `CREATE TABLE audit_seals (number BIGINT PRIMARY KEY, last_id BIGINT NOT NULL, \`lines\` LONGTEXT NOT NULL,
+        \`before\` VARCHAR(43) NOT NULL, digest CHAR(43) NOT NULL, sealed_at DATETIME(3) NOT NULL)`,
+      'ALTER TABLE audit_log ADD KEY (portal_id, what)',
+    ],
+  },
 ];
 
 /** Brings the product's own tables up to date. */

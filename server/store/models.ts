@@ -10,6 +10,7 @@ import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineKeys } from './key-models';
+import { defineSeals } from './seal-model';
 import { defineForms } from './form-models';
 import { defineTimedRuns } from './timed-models';
 import { definePresses } from './press-model';
@@ -324,5 +325,6 @@ export function defineModels(sequelize: Sequelize): void {
   defineForms(sequelize);
   defineCalls(sequelize);
   defineKeys(sequelize);
+  defineSeals(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -1,7 +1,6 @@
 import { readDefinition } from '../../sections/definition';
 import { testPromises } from '../gate/gate';
-import { readAudit, writeAudit } from '../audit/audit';
-import { logLine, type LogLine } from '../audit/log-line';
+import { writeAudit } from '../audit/audit';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
 import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
@@ -13,7 +12,7 @@ import { form, listOf, whole, wholeOrNull } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
-import { callingTo, type Calling } from '../people/calling';
+import { callingTo } from '../people/calling';
 import { everyone } from '../people/everyone';
 import { builders, sightOf } from '../sessions/as-builder';
 import { Builder, Version, type Portal } from '../store/models';
@@ -49,21 +48,6 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       entry,
       answers: { 202: jobState },
       does: ({ portal, builder }) => jobs.start('rehearsal', portal.id, builders(builder), {}),
-    }),
-    auditLog: endpoint({
-      method: 'GET',
-      path: '/log',
-      says: 'The newest lines of the audit log.',
-      entry,
-      answers: { 200: form<{ entries: LogLine[] }>({ entries: listOf(logLine) }) },
-      does: async ({ portal, builder }) => {
-        const definition = await services.definitions.draft(portal);
-        const { catalogue } = await services.sources.of(definition);
-        const calling = await callingTo({ definition, catalogue, ...sightOf(builder) }, portal.id);
-        const entries = await readAudit(portal.id, 300);
-        const named = new Set((await Builder.findAll({ attributes: ['email'] })).map((each) => each.email));
-        return { entries: entries.map((line) => toldTo(calling, named, { ...line, at: line.at.toISOString() })) };
-      },
     }),
     promises: endpoint({
       method: 'GET',
@@ -155,23 +139,6 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
         await noted(portal, signed, `version ${number} again`, broken, despite);
       },
     }),
-  };
-}
-
-/** An e-mail address as it stands in the words of a line. */
-const address = /[^\s<>,;]+@[^\s<>,;]+/g;
-
-/** A line of the log with no more of members than whoever looks is told elsewhere. Builders are called as they are. */
-function toldTo({ email, found }: Calling, builders: ReadonlySet<string>, line: LogLine): LogLine {
-  if (found.length === 2) return line;
-  const told = (words: string) => words.replaceAll(address, (of) => email(of));
-  const [by] = line.who.match(address) ?? [];
-  const isMember = by !== undefined && !builders.has(by);
-  const hasNames = found.includes('name');
-  return {
-    ...line,
-    who: !isMember ? line.who : hasNames ? told(line.who) : email(by),
-    about: hasNames ? told(line.about) : '',
   };
 }
 

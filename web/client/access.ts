@@ -72,7 +72,3 @@ export function usePromises(slug: string, revision: number, enabled = true) {
     queryFn: () => bench(slug)('GET /promises'),
   });
 }
-
-export function useLog(slug: string) {
-  return useQuery({ queryKey: ['builder', slug, 'log'], queryFn: () => bench(slug)('GET /log') });
-}

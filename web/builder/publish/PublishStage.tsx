@@ -4,14 +4,14 @@ import { Download, Upload } from 'lucide-react';
 import { problemText, ServerProblem } from '../../client/http';
 import { useApplyDefinition } from '../../client/draft-edits';
 import { definitionAddress, useBenchAction, useFindings, usePublish, useVersions } from '../../client/builder';
-import { useLog, usePromises } from '../../client/access';
+import { usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { KeysScreen } from '../keys/KeysScreen';
-import { LogTable } from '../LogTable';
+import { AuditLog } from './AuditLog';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { DataTable, Unseen } from '../../ui/DataTable';
 
@@ -33,7 +33,7 @@ export default function PublishStage() {
       {part === 'definition' ? (
         <Definition />
       ) : part === 'log' ? (
-        <Log />
+        <AuditLog />
       ) : part === 'keys' ? (
         <KeysScreen />
       ) : (
@@ -238,23 +238,6 @@ function BrokenPromises() {
         );
       })}
     </ul>
-  );
-}
-
-/** What was done to the portal, and who read as whom. */
-function Log() {
-  const { slug } = useBench();
-  const log = useLog(slug);
-  return (
-    <>
-      <StageHead title="Audit log" />
-      <div className="p-4">
-        {log.isPending && <Skeleton />}
-        {log.isError && <Notice kind="fault">{problemText(log.error)}</Notice>}
-        {log.data?.entries.length === 0 && <p className="text-soft">Nothing is written yet.</p>}
-        {log.data && log.data.entries.length > 0 && <LogTable entries={log.data.entries} />}
-      </div>
-    </>
   );
 }
 
