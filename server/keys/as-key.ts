@@ -13,7 +13,7 @@ import type { PortalVisit } from '../visits/member-visit';
 import { isWithin } from './network';
 import { keyHash } from './service-keys';
 
-/** Wrong keys a minute from one address, beyond which none is looked at. */
+/** Wrong keys a minute from one address, beyond which it is told to wait. */
 const mostWrong = 20;
 
 /**
@@ -37,11 +37,12 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
     open: async (req, res) => {
       const slug = String(req.params.slug);
       const from = req.ip ?? '';
-      const tries = await wrong.get(from);
-      if (tries && tries.consumedPoints >= mostWrong) throw tooMany(res, tries.msBeforeNext);
       const [, text] = /^Bearer +(\S{1,200})$/i.exec(req.get('authorization') ?? '') ?? [];
       const key = text ? await findKey(keyHash(text), slug) : null;
       if (!key?.holds || key.publishedVersion === null) {
+        const tries = await wrong.get(from);
+        // Whoever guesses waits; who has a key that holds doesn't wait for them.
+        if (tries && tries.consumedPoints >= mostWrong) throw tooMany(res, tries.msBeforeNext);
         if (text) {
           await wrong.penalty(from);
           const portalId = key?.portalId ?? (await Portal.findOne({ where: { slug } }))?.id;
