@@ -38,6 +38,9 @@ export const doubtTold = form<DoubtTold>({
   takes: yesNo,
 });
 
+/** So many signs of a value are kept with what is said of it. */
+const mostKept = 4000;
+
 const isShown = ({ values, masked }: OpenRecord, path: string): boolean =>
   Object.hasOwn(values, path) && !masked.includes(path);
 
@@ -68,10 +71,16 @@ export async function readDoubt(
     : ({ ok: true, value: null } as const);
   if (!taken.ok) throw new InvalidValues({ meant: taken.problem });
   const meant = taken.value === '' ? null : taken.value;
+  if (JSON.stringify(String(meant)).length > mostKept)
+    throw new InvalidValues({ meant: 'This is too long to be said here. Say in words what should change.' });
   if (meant !== null && sameValue(meant, now)) throw new InvalidValues({ meant: 'It says so already.' });
   if (meant === null && text.trim() === '')
     throw new InvalidValues({ text: 'Say what is wrong, or what it should be.' });
-  return { aboutColumn: column.name, meant: meant === null ? null : JSON.stringify(meant), was: JSON.stringify(now) };
+  return {
+    aboutColumn: column.name,
+    meant: meant === null ? null : JSON.stringify(meant),
+    was: JSON.stringify(typeof now === 'string' && now.length > mostKept ? `${now.slice(0, mostKept)}…` : now),
+  };
 }
 
 /**

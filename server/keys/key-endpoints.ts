@@ -67,6 +67,8 @@ export function keyEndpoints(services: BenchServices) {
       path: '/keys',
       says: 'Makes a key for a role of services; the key is told this once.',
       entry: draft,
+      // By a key all is read that its service sees.
+      personal: true,
       body: Joi.object<{ role: string; name: string; endsAt: string | null; addresses: string[]; aMinute: number }>({
         role: Joi.string().max(40).required(),
         name: Joi.string().trim().min(1).max(80).required(),
@@ -85,6 +87,7 @@ export function keyEndpoints(services: BenchServices) {
       path: '/keys/:key/replacement',
       says: 'Makes another key like this one; this one holds for some hours more, so that programs can be told.',
       entry: draft,
+      personal: true,
       params: { key: ownNumber },
       body: Joi.object<{ hours: number }>({
         hours: Joi.number()

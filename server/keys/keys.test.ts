@@ -6,7 +6,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Answer, type Client } from '../../test/server';
-import { AuditEntry } from '../store/models';
+import { AuditEntry, Builder } from '../store/models';
 import { ServiceKey } from '../store/key-models';
 
 /** Programs with keys, on the demo; what is in its tables is read with plain SQL. */
@@ -123,7 +123,23 @@ describe('a key', () => {
     expect(written.map(({ what }) => what)).toContain('refused a key');
   });
 
-  it('is of a role of services, and is made by nobody who only reads', async () => {
+  it('is made by nobody who is kept from personal data: all is read by it that its service sees', async () => {
+    const { id } = await make();
+    const before = await ServiceKey.count();
+    await Builder.update({ seesPersonal: false }, { where: {} });
+    try {
+      for (const [path, body] of [
+        ['/keys', { role: 'bottle_tracker', name: 'x' }],
+        [`/keys/${id}/replacement`, {}],
+      ] as const)
+        expect([path, (await builder.post(`${bench}${path}`, body)).status]).toEqual([path, 403]);
+    } finally {
+      await Builder.update({ seesPersonal: true }, { where: {} });
+    }
+    expect(await ServiceKey.count()).toBe(before);
+  });
+
+  it('is of a role of services, with an end to come and addresses that there are', async () => {
     for (const [body, status] of [
       [{ role: 'desk', name: 'x' }, 404],
       [{ role: 'bottle_tracker', name: ' ' }, 400],

@@ -16,9 +16,10 @@ const workedOn = 120_000;
 /** Long enough that nobody comes upon another's. */
 export const pressId = Joi.string().min(16).max(64);
 
-const hashOf = ({ kind, id }: Person, of: readonly string[], press: string): string =>
+/** Those who have no number are told apart by their roles: what one of them did is not told to one with other rights. */
+const hashOf = ({ kind, id, roles }: Person, of: readonly string[], press: string): string =>
   createHash('sha256')
-    .update(JSON.stringify([kind, id, of, press]))
+    .update(JSON.stringify([kind, id ?? roles, of, press]))
     .digest('base64url');
 
 /**
@@ -107,4 +108,8 @@ async function known<T>(at: PressAt): Promise<T> {
 
 export async function forgetOldPresses(now: Date): Promise<void> {
   await KeptPress.destroy({ where: { begunAt: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
+  await KeptPress.update(
+    { takesBack: null },
+    { where: { begunAt: { [Op.lt]: new Date(now.getTime() - takenBackWithin) }, takesBack: { [Op.ne]: null } } },
+  );
 }

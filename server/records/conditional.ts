@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, createHmac } from 'node:crypto';
 import type { Request, Response } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import { NotFound, read, type OpenRecord } from '../gate/gate';
@@ -10,10 +10,12 @@ import type { PortalVisit } from '../visits/member-visit';
 const text = (value: unknown): string =>
   JSON.stringify(value, (_, each: unknown) => (typeof each === 'bigint' ? String(each) : each));
 
-const digest = (value: unknown): string => createHash('sha256').update(text(value)).digest('base64url').slice(0, 27);
-
 /** Tells whether a record is as it was seen: of what this person is shown of it, and nothing else. */
-const tagOf = ({ values, masked }: Pick<OpenRecord, 'values' | 'masked'>): string => `"${digest([values, masked])}"`;
+const tagOf = ({ values, masked }: Pick<OpenRecord, 'values' | 'masked'>): string =>
+  `"${createHash('sha256')
+    .update(text([values, masked]))
+    .digest('base64url')
+    .slice(0, 27)}"`;
 
 const named = (header: string | undefined): string[] => (header ?? '').split(',').map((each) => each.trim());
 
@@ -36,7 +38,9 @@ export async function refuseChanged(req: Request, visit: PortalVisit, table: str
     throw new Problem(412, 'changed-since', 'The record is not as you saw it any more. Read it again.');
 }
 
-/** A page's neighbours as links (RFC 8288). */
+const mostOfLinks = 3000;
+
+/** A page's neighbours as links (RFC 8288), where there is room; they stand in the page as well. */
 export function linkPages(req: Request, res: Response, page: { next: string | null; previous: string | null }): void {
   const [path, query] = req.originalUrl.split('?');
   const at = (cursor: 'after' | 'before', value: string) => {
@@ -50,7 +54,9 @@ export function linkPages(req: Request, res: Response, page: { next: string | nu
     ...(page.next === null ? {} : { next: at('after', page.next) }),
     ...(page.previous === null ? {} : { prev: at('before', page.previous) }),
   };
-  if (Object.keys(links).length > 0) res.links(links);
+  // A header has less room than a page: programs and proxies give up on long ones.
+  const length = Object.values(links).join('').length;
+  if (length > 0 && length <= mostOfLinks) res.links(links);
 }
 
 interface Made {
@@ -72,7 +78,8 @@ export async function madeOnce(
   const { error, value: key } = pressId.validate(req.get('idempotency-key'));
   if (error) throw new Problem(400, 'bad-key', 'An Idempotency-Key has 16 to 64 signs.');
   if (key === undefined) return work();
-  const of = digest(values);
+  // Under the sender's own key: nobody who reads our tables tells from it what was sent.
+  const of = createHmac('sha256', key).update(text(values)).digest('base64url');
   let now: Made | undefined;
   const kept = await once(visit, ['create', table], key, async () => {
     now = await work();
