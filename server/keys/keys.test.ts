@@ -27,6 +27,7 @@ beforeAll(async () => {
     ...draft.access.advisories,
     // It may only add, and sees none of them.
     bottle_tracker: { create: { columns: ['parish', 'title', 'text', 'published'] } },
+    post: { create: { columns: ['parish', 'title', 'text', 'published'] } },
   };
   const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
   expect((await builder.post(`${bench}/versions`, { revision, note: '', despite: 'a test' })).status).toBe(201);
@@ -180,6 +181,10 @@ describe('a key', () => {
     const other = await ask('POST', '/records/advisories', { values: { ...values, title: 'Another' } }, once);
     expect([other.status, other.body.type]).toEqual([422, 'urn:stone-porch:problem:key-of-another']);
     expect((await ask('POST', '/records/advisories', { values }, { 'idempotency-key': 'short' })).status).toBe(400);
+    // One of another role that takes the same key adds its own, and is told nothing of this one.
+    const postman = by((await make({ role: 'post' })).key);
+    expect((await postman('POST', '/records/advisories', { values }, once)).status).toBe(201);
+    expect(await rows("SELECT COUNT(*) FROM advisories WHERE title IN ('Once alone', 'Another')")).toEqual([[2n]]);
 
     const [[id]] = (await rows('SELECT id FROM samples WHERE received_at IS NOT NULL LIMIT 1')) as [[number]];
     const at = `/records/samples/${id}`;

@@ -1,10 +1,14 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import Joi from 'joi';
 import { Op, type WhereOptions } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { logLine, type LogLine } from '../audit/log-line';
 import type { AuditSeals, Proof, SealFault } from '../audit/seals';
 import { atPortal, type BenchServices } from '../bench/bench';
-import { cellText, csvLine } from '../formats/export-text';
+import { writeAudit } from '../audit/audit';
+import { exportFormats, exportText } from '../formats/export-text';
+import type { ExportedPage } from '../gate/gate';
 import { form, listOf, moment, said, whole, wholeOrNull } from '../http/answers';
 import { endpoint, FileAnswer, ownNumber } from '../http/endpoint';
 import { callingTo, type Calling } from '../people/calling';
@@ -43,7 +47,6 @@ export interface LogPage {
 }
 
 const pageSize = 100;
-const fileSize = 100_000;
 const readAtOnce = 1000;
 
 const sealFault = form<SealFault>({
@@ -98,21 +101,11 @@ export function logEndpoints(services: BenchServices & { seals: AuditSeals }) {
       entry,
       query: Joi.object<Asked>(asked),
       answers: { 200: new FileAnswer('text/csv; charset=utf-8') },
-      does: async ({ portal, builder, query, res }) => {
+      does: async ({ portal, builder, signed, query, res }) => {
         const tell = await teller(portal, builder, query);
-        res.attachment(`${portal.slug}-audit-log.csv`).type('text/csv; charset=utf-8');
-        res.write(csvLine(['at', 'who', 'what', 'about']));
-        let before: number | null = null;
-        for (let written = 0; written < fileSize; written += readAtOnce) {
-          const found: AuditEntry[] = await linesOf(portal, query, before, readAtOnce);
-          for (const each of found) {
-            const { at, who, what, about } = tell(each);
-            res.write(csvLine([at, who, what, about].map((cell) => cellText(cell, true))));
-          }
-          if (found.length < readAtOnce) break;
-          before = Number(found.at(-1)!.id);
-        }
-        res.end();
+        await writeAudit(portal.id, signed, 'exported', 'the audit log');
+        res.attachment(`${portal.slug}-audit-log.csv`).type(exportFormats.csv.type);
+        await pipeline(Readable.from(exportText('csv', pagesOf(portal, query, tell), { guard: true })), res);
       },
     }),
     auditProof: endpoint({
@@ -132,6 +125,25 @@ export function logEndpoints(services: BenchServices & { seals: AuditSeals }) {
       does: () => services.seals.prove(),
     }),
   };
+}
+
+/** All lines that are asked for, as pages of a file. */
+async function* pagesOf(
+  portal: Portal,
+  question: Asked,
+  tell: (entry: AuditEntry) => LogLine,
+): AsyncGenerator<ExportedPage> {
+  for (let before: number | null = null, isMore = true; isMore;) {
+    const found: AuditEntry[] = await linesOf(portal, question, before, readAtOnce);
+    const records = found.map(tell).map(({ at, who, what, about }) => ({
+      id: null,
+      cells: [at, who, what, about],
+      masked: [],
+    }));
+    yield { columns: ['at', 'who', 'what', 'about'], records };
+    isMore = found.length === readAtOnce;
+    before = Number(found.at(-1)?.id ?? 0);
+  }
 }
 
 /** `%` and `_` are what they are. */
