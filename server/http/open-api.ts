@@ -42,15 +42,16 @@ export function openApiDocument(mounts: readonly Mount[]): Json {
         key: { type: 'http', scheme: 'bearer' },
       },
       schemas: { Problem: problem },
-      responses: {
-        Problem: {
-          description: 'Why it was refused, in words that can be shown (RFC 9457).',
-          content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
-        },
-      },
+      responses: { Problem: problemAnswer },
     },
   });
 }
+
+/** What every refusal is answered. */
+export const problemAnswer = {
+  description: 'Why it was refused, in words that can be shown (RFC 9457).',
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+};
 
 /** RFC 9457, with what some problems say beside it. */
 export const problem = {

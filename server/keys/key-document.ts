@@ -6,7 +6,7 @@ import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import { at, NotFound, viewSql } from '../gate/gate';
 import { inputInfo } from '../columns/input-info';
-import { problem } from '../http/open-api';
+import { problem, problemAnswer } from '../http/open-api';
 import { isSourceAway } from '../sources/connection-problem';
 import type { PortalVisit } from '../visits/member-visit';
 import { exampleOf } from './examples';
@@ -66,12 +66,7 @@ export async function keyDocument(visit: PortalVisit): Promise<Json> {
     components: {
       securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'The key, as it was told once.' } },
       schemas,
-      responses: {
-        Problem: {
-          description: 'Why it was refused, in words that can be shown (RFC 9457).',
-          content: { 'application/problem+json': { schema: ref('Problem') } },
-        },
-      },
+      responses: { Problem: problemAnswer },
     },
   };
 }

@@ -136,7 +136,6 @@ async function* pagesOf(
   for (let before: number | null = null, isMore = true; isMore;) {
     const found: AuditEntry[] = await linesOf(portal, question, before, readAtOnce);
     const records = found.map(tell).map(({ at, who, what, about }) => ({
-      id: null,
       cells: [at, who, what, about],
       masked: [],
     }));

@@ -16,7 +16,7 @@ const workedOn = 120_000;
 /** Long enough that nobody comes upon another's. */
 export const pressId = Joi.string().min(16).max(64);
 
-/** Those who have no number are told apart by their roles: what one of them did is not told to one with other rights. */
+/** Those who have no number are told apart by their roles: what one did is not told to one with other rights. */
 const hashOf = ({ kind, id, roles }: Person, of: readonly string[], press: string): string =>
   createHash('sha256')
     .update(JSON.stringify([kind, id ?? roles, of, press]))
