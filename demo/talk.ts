@@ -42,7 +42,7 @@ const talk: {
         5,
         'The driller measured it again when the casing was mended.',
         'forAll',
-        { column: 'depth_m', meant: '44.5' },
+        { column: 'depth_m', meant: '7.4' },
       ],
     ],
   },

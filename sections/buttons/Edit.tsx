@@ -168,10 +168,7 @@ function TargetField({ to, onPick }: { to: LinkButton['to']; onPick: (to: LinkBu
       </option>
     ));
   return (
-    <Field
-      label="A press"
-      {...(actions.length > 0 ? { hint: 'An action is done with the row of whoever presses' } : {})}
-    >
+    <Field label="A press" {...('action' in to ? { hint: 'It is done with the row of whoever presses' } : {})}>
       {(ids) => (
         <Select
           className="max-w-60"
