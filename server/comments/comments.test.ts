@@ -157,6 +157,7 @@ describe('comments', () => {
       draft.access.wells!.desk!.edit!.columns = ['parish'];
     });
     expect([await told('odile'), (await said('odile')).length]).toEqual([[], before]);
+    expect((await people.odile!.send('DELETE', `${at('wells', well)}/${made}`)).status).toBe(404);
     await publish((draft) => {
       draft.access.wells!.desk!.see!.columns.push('depth_m');
       draft.access.wells!.desk!.edit!.columns = ['depth_m'];

@@ -95,6 +95,8 @@ export async function takeBackSaid(asked: PortalVisit, tableName: string, id: st
   const record = await discussedRecord(spoken, found.keys);
   const said = record && (await Comment.findOne({ where: { recordId: record.id, id: comment, fileId: null } }));
   if (!said || !found.rights.reads(asHung(said, visit))) throw new NotFound('comment');
+  const doubts = await doubtsOf(visit, tableName, id, [said]);
+  if (doubts.kept.has(said.id) && !asHung(said, visit).mine) throw new NotFound('comment');
   if (!found.rights.deletes(asHung(said, visit))) throw mayNot('take this comment out');
   await said.destroy();
 }
