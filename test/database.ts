@@ -159,18 +159,28 @@ export default async function setup(project: TestProject): Promise<() => Promise
   const folder = mkdtempSync(join(tmpdir(), 'stone-porch-test-'));
   // PostgreSQL runs as another user, who must be able to pass through.
   chmodSync(folder, 0o711);
-  const postgres = await startPostgres(folder);
-  const database = await startMariadb(folder, testSchemas, [
-    '--innodb-flush-log-at-trx-commit=0',
-    '--skip-innodb-doublewrite',
-  ]);
-  project.provide('database', database.address);
-  project.provide('postgres', postgres.address);
-  const demo = join(folder, 'demo.json');
-  writeFileSync(demo, JSON.stringify(await copyDemo(database.address)));
-  project.provide('demo', demo);
-  return async () => {
-    await Promise.all([database.stop(), postgres.stop()]);
+  const stops: (() => Promise<void>)[] = [];
+  const stopAll = async () => {
+    await Promise.all(stops.map((stop) => stop()));
     rmSync(folder, { recursive: true, force: true });
   };
+  try {
+    const postgres = await startPostgres(folder);
+    stops.push(() => postgres.stop());
+    const database = await startMariadb(folder, testSchemas, [
+      '--innodb-flush-log-at-trx-commit=0',
+      '--skip-innodb-doublewrite',
+    ]);
+    stops.push(() => database.stop());
+    project.provide('database', database.address);
+    project.provide('postgres', postgres.address);
+    const demo = join(folder, 'demo.json');
+    writeFileSync(demo, JSON.stringify(await copyDemo(database.address)));
+    project.provide('demo', demo);
+  } catch (error) {
+    // Without what it gives back nobody would end them.
+    await stopAll();
+    throw error;
+  }
+  return stopAll;
 }
