@@ -63,6 +63,7 @@ export const demoActions: Action[] = [
         first: { kind: 'column', path: ['planned_for'] },
       },
       { id: 'seal_number', table: 'visits', column: 'seal_number', label: 'Number of the seal', required: true },
+      { id: 'seal_photo', table: 'visits', column: 'seal_photo', label: 'Photo of the sealed bottles' },
     ],
     steps: [
       {
@@ -70,6 +71,7 @@ export const demoActions: Action[] = [
         values: {
           planned_for: { kind: 'asked', ask: 'planned_for' },
           seal_number: { kind: 'asked', ask: 'seal_number' },
+          seal_photo: { kind: 'asked', ask: 'seal_photo' },
         },
       },
       { kind: 'move', move: 'sample' },

@@ -46,6 +46,7 @@ export function demoDefinition(schema: string, withAccess = true, outside?: Demo
         ...(withAccess ? { rules: demoOwnerRules } : {}),
       },
       test_requests: { columns: { email: { kind: 'e-mail' } } },
+      visits: { columns: { seal_photo: { kind: 'file' } } },
       doubts: { columns: { what: { label: 'What is it' }, words: { label: 'What you know' } } },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: {

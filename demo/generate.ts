@@ -225,6 +225,7 @@ function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): Demo
       ['sampled', 'at lab', 'reported'].includes(state) ? `S${String(100_000 + id)}` : null,
       asked ? null : (random.int(40, 95) + 0.5 * random.int(0, 1)).toFixed(2),
       state === 'reported' && random.chance(0.85) ? 1 : 0,
+      null,
     ];
   });
   return {
@@ -241,6 +242,7 @@ function makeVisits(random: Random, wells: DemoTable, samplers: DemoTable): Demo
       'seal_number',
       'fee',
       'paid',
+      'seal_photo',
     ],
     rows,
   };

@@ -74,6 +74,7 @@ CREATE TABLE visits (
   seal_number VARCHAR(12) NULL UNIQUE,
   fee DECIMAL(8,2) NULL,
   paid BOOLEAN NOT NULL DEFAULT FALSE,
+  seal_photo VARCHAR(32) NULL,
   FOREIGN KEY (well_id) REFERENCES wells (id),
   FOREIGN KEY (sampler_id) REFERENCES samplers (id),
   KEY (planned_by), KEY (planned_for)

@@ -98,6 +98,10 @@ function problemOf(definition: PortalDefinition, catalogue: Catalogue, table: Ta
   const gone = action.asks.find(
     (ask) => findColumn(findTable(catalogue, ask.table) ?? table, ask.column) === undefined,
   );
+  const file = action.asks.find(
+    (ask) => ask.required && findColumn(findTable(catalogue, ask.table) ?? table, ask.column)?.kind === 'file',
+  );
+  if (file && action.several) return 'it needs a file, which is for one record, and is done with several at once';
   return gone ? `it asks for ${gone.table}.${gone.column}, which is gone` : null;
 }
 

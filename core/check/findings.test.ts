@@ -9,7 +9,7 @@ import { mendsOf } from './mends';
 import { peopleFacts, type PeopleFacts } from './people-facts';
 import { kinds, mistakes, own, sound, strict, type Draft } from './mistakes.fixture';
 import { told } from './told-mistakes.fixture';
-import { toldOfActions } from './told-action-mistakes.fixture';
+import { pressing, toldOfActions } from './told-action-mistakes.fixture';
 import { toldOfForms } from './told-form-mistakes.fixture';
 import { toldOfPages } from './told-page-mistakes.fixture';
 
@@ -92,6 +92,18 @@ describe('findings', () => {
       ['section does not work', { stage: 'pages', page: 'wells' }],
     ]);
   });
+});
+
+it('an action that needs a file is for one record at a time', () => {
+  const draft = sound();
+  const asks = [{ id: 'note', table: 'wells', column: 'note', required: true as const }];
+  pressing({ several: 'each by itself', asks })(draft);
+  const withFile = structuredClone(strict);
+  const titles = () => findFaults(draft, withFile, []).map(({ title }) => title);
+  const problem = /can't be done: it needs a file, which is for one record, and is done with several at once/;
+  expect(titles()).not.toContainEqual(expect.stringMatching(problem));
+  withFile.tables.find(({ name }) => name === 'wells')!.columns.find(({ name }) => name === 'note')!.kind = 'file';
+  expect(titles()).toContainEqual(expect.stringMatching(problem));
 });
 
 describe('mistakes in the rules', () => {

@@ -12,7 +12,7 @@ const press: Action = {
   steps: [{ kind: 'set', values: { note: { kind: 'text', text: 'rests' } } }],
 };
 
-const pressing = (change: Partial<Action>) => (d: Draft) => {
+export const pressing = (change: Partial<Action>) => (d: Draft) => {
   d.actions = [{ ...press, ...change }];
 };
 

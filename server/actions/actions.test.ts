@@ -183,18 +183,30 @@ it('a press is taken back by whoever pressed, once, as long as nobody changed wh
   await write(before[0]!);
 
   // With its move: the visit is planned again, with no seal.
-  const [[own]] = (await plain(
+  const [[own], [another]] = (await plain(
     "SELECT v.id FROM visits v JOIN samplers s ON s.id = v.sampler_id WHERE v.state = 'planned' AND s.email = " +
-      `'${samplersAddress}' LIMIT 1`,
-  )) as [[number]];
-  const closed = await people.Sampler!.post(`${portal}/records/visits/${own}/actions/close-visit`, {
-    press: 'closed-visit-of-this-test',
-    asked: { planned_for: '2026-05-06 10:00', seal_number: 'S-00-TEST' },
-  });
+      `'${samplersAddress}' LIMIT 2`,
+  )) as [[number], [number]];
+  // What it asks may be a file: whoever may be asked for it can send one, and nobody else's is taken.
+  const form = new FormData();
+  form.append('file', new Blob([Buffer.from('89504e470d0a1a0a', 'hex')], { type: 'image/png' }), 'seal.png');
+  expect((await people.Accounts!.form(`${portal}/records/visits/files/seal_photo`, form)).status).toBe(404);
+  const sent = (await people.Sampler!.form(`${portal}/records/visits/files/seal_photo`, form)).body.file as string;
+  const closing = (asked: Record<string, unknown>, visit = own) =>
+    people.Sampler!.post(`${portal}/records/visits/${visit}/actions/close-visit`, {
+      press: `closed-visit-${visit}-of-this-test`,
+      asked: { planned_for: '2026-05-06 10:00', seal_number: 'S-00-TEST', ...asked },
+    });
+  const guessed = await closing({ seal_photo: '0'.repeat(32) });
+  expect([guessed.status, guessed.body.fields]).toEqual([422, { seal_photo: 'Choose a file and send it.' }]);
+  const withPhoto = await closing({ seal_photo: sent, seal_number: 'S-01-TEST' }, another);
+  expect([withPhoto.status, withPhoto.body.undoable]).toEqual([200, false]);
+  expect(await plain(`SELECT state, seal_photo FROM visits WHERE id = ${another}`)).toEqual([['sampled', sent]]);
+  const closed = await closing({});
   expect([closed.status, closed.body.undoable]).toEqual([200, true]);
   const stands = async () => (await plain(`SELECT state, seal_number FROM visits WHERE id = ${own}`))[0];
   expect(await stands()).toEqual(['sampled', 'S-00-TEST']);
-  expect((await undo('Sampler', 'close-visit', 'closed-visit-of-this-test', Number(own))).status).toBe(200);
+  expect((await undo('Sampler', 'close-visit', `closed-visit-${own}-of-this-test`, Number(own))).status).toBe(200);
   expect(await stands()).toEqual(['planned', null]);
 });
 

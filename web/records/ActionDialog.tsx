@@ -35,6 +35,8 @@ export default function ActionDialog({
   const [typed, setTyped] = useState(() => Object.fromEntries(action.asks.map((ask) => [ask.id, firstText(ask, on)])));
   const [faults, setFaults] = useState<Record<string, string>>({});
   const [busy, setBusy] = useState(false);
+  // A file is for one record.
+  const asks = action.asks.filter(({ column }) => !('ids' in on && on.ids.length > 1 && column.kind === 'file'));
   const form = useRef<HTMLFormElement>(null);
   useEffect(() => {
     if (Object.keys(faults).length > 0) form.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
@@ -45,7 +47,7 @@ export default function ActionDialog({
     event.stopPropagation();
     setBusy(true);
     try {
-      await onSend(Object.fromEntries(action.asks.map(({ id, column }) => [id, fromPlain(column, typed[id] ?? '')])));
+      await onSend(Object.fromEntries(asks.map(({ id, column }) => [id, fromPlain(column, typed[id] ?? '')])));
       onClose();
     } catch (error) {
       setFaults(faultsByAsk(error, action.asks));
@@ -61,7 +63,7 @@ export default function ActionDialog({
     >
       <form ref={form} noValidate className="grid gap-3" onSubmit={(event) => void send(event)}>
         {action.confirm && <p className="whitespace-pre-line">{action.confirm}</p>}
-        {action.asks.map(({ id, column, table, required }) => (
+        {asks.map(({ id, column, table, required }) => (
           <Field key={id} label={column.label} fault={faults[id]} {...(required ? {} : { hint: 'May stay empty' })}>
             {(ids) => (
               <ColumnInput

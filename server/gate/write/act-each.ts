@@ -1,6 +1,7 @@
-import { actionsOf } from '../../../core/definition/action';
+import { actionsOf, type Action } from '../../../core/definition/action';
+import { findColumn, findTable } from '../../../core/table/catalogue';
 import type { Source, Transaction } from '../../sources/source';
-import { NotFound, SomeRefused } from '../view/errors';
+import { InvalidValues, NotFound, SomeRefused } from '../view/errors';
 import type { Outcome } from '../view/outcome';
 import type { Visit } from '../view/visit';
 import { atTable } from '../view/table-visit';
@@ -30,6 +31,7 @@ export async function actWithEach(
   const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
   if (action?.several === undefined) throw new NotFound('action');
   const notes = options.notes === true && ids.length <= mostTakenBack;
+  if (ids.length > 1) refuseFiles(visit, action, press.asked);
   return writing(source, visit, options, async (runner) => {
     const at = atTable(runner, visit, table);
     const back = new Map<string, PressDone>();
@@ -45,6 +47,18 @@ export async function actWithEach(
     const done = ids.filter((_, i) => outcomes[i]!.done).map((id) => back.get(id));
     return { outcomes, takesBack: done.every((each) => each !== undefined) ? done : [] };
   });
+}
+
+/** A file is held by one record, so that none goes to several. */
+function refuseFiles(visit: Visit, { asks }: Action, asked: Press['asked']): void {
+  const given = asks.filter((ask) => {
+    const table = findTable(visit.catalogue, ask.table);
+    return (asked[ask.id] ?? '') !== '' && table && findColumn(table, ask.column)?.kind === 'file';
+  });
+  if (given.length > 0)
+    throw new InvalidValues(
+      Object.fromEntries(given.map(({ id }) => [id, 'A file is for one record: send it with one at a time.'])),
+    );
 }
 
 /**

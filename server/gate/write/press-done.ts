@@ -30,12 +30,14 @@ export async function noteBefore(
 ): Promise<() => Promise<PressDone | null>> {
   const columns = [...new Set([...Object.keys(set), ...(move ? [move.column] : [])])];
   const isFile = (column: string) => findColumn(at.table, column)?.kind === 'file';
-  if (!isTakenBack(action) || columns.some(isFile)) return () => Promise.resolve(null);
+  if (!isTakenBack(action)) return () => Promise.resolve(null);
   const was = await stored(at, key, columns);
   const happened = logOf(at.runner)?.happenings.length;
   return async () => {
     if (!was || logOf(at.runner)?.happenings.length !== happened) return null;
     const put = await stored(at, key, columns);
+    // The file that stood there before is nobody's to give back.
+    if (columns.some((column) => isFile(column) && was[column] !== put?.[column])) return null;
     return put && { id: recordId(key), role, was, put };
   };
 }
