@@ -9,6 +9,7 @@ import type { Mount } from './http/mounts';
 import { fileEndpoints } from './imports/file-endpoints';
 import { stewardFileEndpoints } from './imports/steward-file-endpoints';
 import { formEndpoints } from './pages/form-endpoints';
+import { formLinkEndpoints } from './forms/form-link-endpoints';
 import { sentEndpoints } from './forms/sent-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
@@ -68,8 +69,8 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
-    ['/portals/:slug', 'Own pages', formEndpoints(asMember(services), services.publicForms)],
-    ['/portals/:slug/public', 'Public pages', formEndpoints(asPublicSender(services), services.publicForms)],
+    ['/portals/:slug', 'Own pages', formEndpoints(asMember(services), services.publicForms, services.signedLinks)],
+    ['/portals/:slug/public', 'Public pages', formEndpoints(asPublicSender(services), services.publicForms, services.signedLinks)],
     ['/portals/:slug/public', 'Public pages', pageEndpoints(visitor)],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
@@ -118,6 +119,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
     [bench, 'Access', accessEndpoints(services)],
     [bench, 'Forms', sentEndpoints(services)],
+    [bench, 'Forms', formLinkEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     [bench, 'Log', logEndpoints(services)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
@@ -127,7 +129,7 @@ export function apiOf(services: Services): Mount[] {
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services), services)],
-    [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms)],
+    [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms, services.signedLinks)],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', handOverEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', approverEndpoints(services.signUps, asSeenBy(services))],
@@ -201,6 +203,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof sentEndpoints> &
+    ReturnType<typeof formLinkEndpoints> &
     ReturnType<typeof callEndpoints> &
     ReturnType<typeof timedEndpoints> &
     ReturnType<typeof keyEndpoints> &

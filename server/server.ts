@@ -1,4 +1,5 @@
 import { PublicForms, type PublicLimits } from './forms/at-the-public-form';
+import { SignedLinks } from './forms/signed-links';
 import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -91,6 +92,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     signUps: new SignUps(core),
     signUpLinks: new SignUpLinks(secretKey),
     publicForms: new PublicForms(secretKey, options.publicLimits),
+    signedLinks: new SignedLinks(secretKey),
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,

@@ -61,7 +61,8 @@ const part = Joi.alternatives().conditional('.kind', {
     required: Joi.valid(true),
     when: condition,
     ofRecord: condition,
-    first: formValue,
+    first: formValue.when('signed', { is: true, then: Joi.forbidden() }),
+    signed: Joi.valid(true),
   }),
 });
 

@@ -23,6 +23,8 @@ export interface FormInput extends AtTimes {
   hint?: string;
   required?: true;
   first?: FormValue;
+  /** What stands there is what a signed link says, and can't be changed; without one the form isn't sent. */
+  signed?: true;
 }
 
 /** Words between inputs, in Markdown. */

@@ -31,6 +31,8 @@ export function anonymityProblem(definition: PortalDefinition, table: Table, for
   if (fill) return `it fills ${fill[0]} with who sent it, or when`;
   const first = inputsOf(form).find((input) => input.first && tells(input.first));
   if (first) return `${first.column} is filled at first with who sends it, or when`;
+  const signed = inputsOf(form).find((input) => input.signed);
+  if (signed) return `${signed.column} comes from a link, which tells to whom it was given`;
   const file = [...asked].find((name) => ['file', 'picture'].includes(findColumn(table, name)?.kind ?? ''));
   if (file) return `a file in ${file} may tell where it was taken, and by what`;
   if (followingOn(definition, table.name).some(({ on }) => on?.what === 'made'))

@@ -8,7 +8,7 @@ import { pageSpot, usePlace, useUnsaved } from '../../web/place/place';
 import { Button } from '../../web/ui/Button';
 import { Notice } from '../../web/ui/Notice';
 import { useDraft } from './draft';
-import { firstTyped, isAt, linesToSend, stateOf, valuesToSend, type FormInfo } from './entered';
+import { firstTyped, isAt, linesToSend, stateOf, typedByLink, valuesToSend, type FormInfo } from './entered';
 import { Part } from './Part';
 import { changedMeanwhile, refusedFields } from './refused';
 import { Sent } from './Sent';
@@ -38,7 +38,9 @@ export function Filling({
     keeps,
     first,
   );
-  const { typed, setTyped } = draft;
+  const byLink = typedByLink(form, spot.signed);
+  const typed = { ...draft.typed, ...byLink };
+  const { setTyped } = draft;
   const [sent, setSent] = useState<{ says: string | null; receipt: string | null } | null>(null);
   const [correcting, setCorrecting] = useState<string | null>(null);
   const [at, setAt] = useState<string | null>(null);
@@ -85,7 +87,8 @@ export function Filling({
     const wrong = state.steps.find(({ id }) => isWrong(id));
     if (wrong) return show(wrong.id);
     const values = valuesToSend(form, state, typed);
-    const of = record === null ? {} : { record };
+    const signed = spot.signed === undefined ? {} : { signed: spot.signed };
+    const of = record === null ? signed : { ...signed, record };
     try {
       if (correcting !== null) {
         await correct.mutateAsync({ receipt: correcting, values, ...of });
@@ -159,6 +162,8 @@ export function Filling({
         }
       />
     );
+  if (byLink === null)
+    return <Notice kind="say">This is sent by a link that was made for you. Open it again by that link.</Notice>;
   if (!step) return <Notice kind="say">There is nothing to fill in for you here.</Notice>;
   const isBusy = send.isPending || correct.isPending;
   return (

@@ -56,6 +56,7 @@ export function Part({
           record={record}
           column={part.column}
           hint={part.hint}
+          isFixed={part.signed === true}
           isRequired={isRequired(part.column)}
           fault={faultAt(part.column)}
           value={typed[part.column] ?? ''}
@@ -85,6 +86,7 @@ function Input({
   record,
   column,
   hint,
+  isFixed,
   isRequired,
   fault,
   value,
@@ -94,6 +96,8 @@ function Input({
   record: string | null;
   column: string;
   hint?: string;
+  /** It comes from a link, and can't be changed. */
+  isFixed: boolean;
   isRequired: boolean;
   fault?: string;
   value: string;
@@ -102,10 +106,10 @@ function Input({
   const { base } = usePlace();
   const info = form.inputs.find(({ path }) => path === printPath([column]));
   if (!info) return null;
-  return (
+  const field = (
     <Field
       label={
-        isRequired ? (
+        isRequired || isFixed ? (
           info.label
         ) : (
           <>
@@ -114,7 +118,7 @@ function Input({
         )
       }
       fault={fault}
-      hint={hint}
+      hint={isFixed ? [hint, 'From your link.'].filter(Boolean).join(' ') : hint}
     >
       {(ids) => (
         <ColumnInput
@@ -126,5 +130,12 @@ function Input({
         />
       )}
     </Field>
+  );
+  return isFixed ? (
+    <fieldset disabled aria-label={info.label}>
+      {field}
+    </fieldset>
+  ) : (
+    field
   );
 }

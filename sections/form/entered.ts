@@ -1,4 +1,4 @@
-import { linesOf, type FormLines, type FormPart } from '../../core/definition/form';
+import { inputsOf, linesOf, type FormLines, type FormPart } from '../../core/definition/form';
 import { linesFaults, linesPlace, linesState } from '../../core/form/lines';
 import { formState, type FormState } from '../../core/form/form-state';
 import { fromPlain, plainText } from '../../core/table/plain-text';
@@ -15,6 +15,27 @@ export const firstTyped = ({ first, inputs }: FormInfo, given: Readonly<Typed> =
   ...Object.fromEntries(Object.entries(first).map(([column, value]) => [column, plainText(value)])),
   ...Object.fromEntries(Object.entries(given).filter(([column]) => inputs.some(({ path }) => path === column))),
 });
+
+/** What is taken from a link alone. */
+const signedOf = ({ steps }: FormInfo): string[] =>
+  inputsOf({ steps }).flatMap(({ column, signed }) => (signed ? [column] : []));
+
+/**
+ * What a signed link says, as it is shown; whether it is ours the server knows. Null where the form takes something
+ * from a link and there is none.
+ */
+export function typedByLink(form: FormInfo, link: string | undefined): Typed | null {
+  const columns = signedOf(form);
+  if (columns.length === 0) return {};
+  try {
+    const text = (link ?? '').split('.')[0]!.replaceAll('-', '+').replaceAll('_', '/');
+    const bytes = Uint8Array.from(atob(text), (each) => each.charCodeAt(0));
+    const { values } = JSON.parse(new TextDecoder().decode(bytes)) as { values: Row };
+    return Object.fromEntries(columns.map((column) => [column, plainText(values[column] ?? null)]));
+  } catch {
+    return null;
+  }
+}
 
 /** Where the lines of a part are kept among what was typed, so that a draft keeps them with all else. */
 const linesKey = (part: string): string => `${linesPlace(part)}:lines`;

@@ -240,3 +240,50 @@ it('a form is no right: what somebody may not fill is not asked, what is filled 
   expect([again.status, again.body.detail]).toEqual([409, 'You have sent this form already.']);
   expect((await demo.client().post(at, { values: {} })).status).toBe(401);
 });
+
+it('what a form takes from a link alone is what the link says, which only the server makes', async () => {
+  await publish((draft) => {
+    const parts: Form['steps'][number]['parts'] = [
+      { kind: 'input', column: 'well_id', signed: true },
+      { kind: 'input', column: 'access_note' },
+      { kind: 'input', column: 'asked_on', first: { kind: 'clock', what: 'today' } },
+    ];
+    const steps = [{ id: 'one', title: 'The visit', parts }];
+    draft.forms!.push({ id: 'to-a-well', title: 'A visit to a well', table: 'visits', corrects: true, steps });
+    draft.pages.find(({ id }) => id === 'visit-form')!.sections.push({ id: 'linked', kind: 'form', form: 'to-a-well' });
+  });
+  const make = (well_id: unknown, until: string | null = null) =>
+    builder.post(`${bench}/forms/to-a-well/links`, { page: 'visit-form', values: { well_id }, until });
+  const wrong = await make('no well');
+  expect([wrong.status, Object.keys(wrong.body.fields as object)]).toEqual([422, ['well_id']]);
+  const signedIn = async (until?: string) =>
+    new URL(String((await make(231, until)).body.link)).searchParams.get('signed')!;
+  const signed = await signedIn();
+  const at = `${portal}/pages/visit-form/linked/form`;
+  const values = { well_id: 5, access_note: 'by a link', asked_on: '2026-11-20' };
+  const [text, proof] = signed.split('.') as [string, string];
+  const forged = Buffer.from(Buffer.from(text, 'base64url').toString().replace('231', '5')).toString('base64url');
+  const others = [undefined, `${forged}.${proof}`, 'x', `${text}.`, await signedIn('2020-01-01')];
+  const answers: number[] = [];
+  for (const each of others) answers.push((await desk.post(at, { values, signed: each })).status);
+  expect(answers).toEqual([403, 403, 403, 403, 410]);
+  const kept = () =>
+    demo.server.services.sources
+      .get('forms')
+      .rows(raw("SELECT well_id, access_note FROM visits WHERE access_note LIKE 'by a link%'"));
+  expect(await kept()).toEqual([]);
+  // Whatever stands in what is sent, the link is what counts.
+  const sent = await desk.post(at, { values, signed });
+  expect([sent.status, await kept()]).toEqual([200, [[231, 'by a link']]]);
+  const { receipt } = sent.body;
+  const corrected = { receipt, values: { ...values, access_note: 'by a link, corrected' } };
+  expect((await desk.send('PATCH', at, corrected)).status).toBe(403);
+  expect((await desk.send('PATCH', at, { ...corrected, signed })).status).toBe(204);
+  expect(await kept()).toEqual([[231, 'by a link, corrected']]);
+  // Of another form, or another portal, it says nothing.
+  const { signedLinks } = demo.server.services;
+  const form = { id: 'to-a-well', steps: [{ parts: [{ kind: 'input', column: 'well_id', signed: true }] }] } as Form;
+  expect(signedLinks.read(1, form, signed, '2026-11-20')).toEqual({ well_id: 231 });
+  expect(() => signedLinks.read(2, form, signed, '2026-11-20')).toThrow('made for you');
+  expect(() => signedLinks.read(1, { ...form, id: 'other' }, signed, '2026-11-20')).toThrow('made for you');
+});

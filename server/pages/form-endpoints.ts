@@ -4,7 +4,7 @@ import { pagesFor } from '../../core/access/audience';
 import type { Form } from '../../core/definition/form';
 import { mostLines } from '../../core/form/lines';
 import type { FormSection } from '../../sections/form/spec';
-import { correct, NotFound } from '../gate/gate';
+import { correct, NotFound, viewSql } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { once, pressId } from '../presses/presses';
@@ -13,6 +13,7 @@ import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { PublicForms } from '../forms/at-the-public-form';
+import type { SignedLinks } from '../forms/signed-links';
 import { goOn, noteReceipt, readReceipt } from '../forms/receipts';
 import { correction, formNow, sendForm, type SentWhole } from '../forms/send-form';
 import { whySentEnough } from '../forms/sent-enough';
@@ -28,6 +29,7 @@ export interface SentAnswer {
 
 const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300).required();
 const record = text(1000);
+const signed = text(6000);
 const lines = Joi.object<Record<string, Record<string, unknown>[]>>()
   .pattern(
     Joi.string().max(40),
@@ -36,6 +38,11 @@ const lines = Joi.object<Record<string, Record<string, unknown>[]>>()
       .max(mostLines),
   )
   .max(20);
+/** What a link says that was made for whoever sends the form. */
+interface WithLink {
+  signed?: string;
+}
+
 const sentAnswer = formOf<SentAnswer>({ id: saidOrNull, says: saidOrNull, receipt: saidOrNull });
 
 /** The form of a section of a page that is for the person; NotFound for every other. */
@@ -47,8 +54,13 @@ function formAt(visit: PortalVisit, params: { page: string; section: string }): 
 }
 
 /** Forms sent, by members, or by whoever comes: then `guard` keeps robots away. In Seen by they are only tried. */
-export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: PublicForms) {
+export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: PublicForms, links: SignedLinks) {
   const isPublic = entry.needs === null;
+  /** What was sent, with what the link said in place of whatever stands there. */
+  const withLink = <T extends SentWhole>(visit: PortalVisit, form: Form, { signed, ...sent }: T & WithLink) => ({
+    ...sent,
+    values: { ...sent.values, ...links.read(visit.portalId, form, signed, viewSql(visit).context.today) },
+  });
   return {
     openedWith: endpoint({
       method: 'GET',
@@ -79,8 +91,9 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       says: 'Sends a form, once however often the same `press` comes.',
       entry,
       query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
-      body: Joi.object<SentWhole & { press?: string; ticket: string; further: string }>({
+      body: Joi.object<SentWhole & WithLink & { press?: string; ticket: string; further: string }>({
         values,
+        signed,
         lines,
         record,
         seen: values.optional(),
@@ -99,7 +112,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
         const receipt = guard.receipt(portalId, form.id, body.press);
         const send = async () => {
-          const { id, says, correctable } = await sendForm(visit, form, body, trial);
+          const { id, says, correctable } = await sendForm(visit, form, withLink(visit, form, body), trial);
           if (correctable && !trial) await noteReceipt(portalId, form.id, receipt, correctable);
           return { id, says, corrects: correctable !== null };
         };
@@ -117,9 +130,10 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       path: '/pages/:page/:section/form',
       says: 'Corrects what was just sent, by the receipt for it.',
       entry,
-      body: Joi.object<{ receipt: string; values: Record<string, unknown>; record?: string }>({
+      body: Joi.object<SentWhole & WithLink & { receipt: string }>({
         receipt: text(200).required(),
         values,
+        signed,
         record,
       }),
       answers: { 204: null },
@@ -127,7 +141,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         refuseSeenBy(asking);
         const form = formAt(asking, params);
         const held = await readReceipt(asking.portalId, form.id, receipt);
-        const { visit, values: whole } = await correction(asking, form, sent);
+        const { visit, values: whole } = await correction(asking, form, withLink(asking, form, sent));
         await goOn(asking.portalId, receipt, await correct(visit.source, visit, form.table, held, whole));
       },
     }),

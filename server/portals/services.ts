@@ -1,6 +1,7 @@
 import type { AuditSeals } from '../audit/seals';
 import type { Connections } from '../connections/connections';
 import type { PublicForms } from '../forms/at-the-public-form';
+import type { SignedLinks } from '../forms/signed-links';
 import type { Jobs } from '../jobs/jobs';
 import type { CoreServices } from '../definitions/portal-services';
 import type { DoorCalls } from '../sign-in/door-calls';
@@ -22,6 +23,7 @@ export interface Services extends CoreServices {
   signUps: SignUps;
   signUpLinks: SignUpLinks;
   publicForms: PublicForms;
+  signedLinks: SignedLinks;
   /** Where the built web is; null when only the API is served. */
   webFolder: string | null;
   /** The product's own schema, which no portal may connect. */

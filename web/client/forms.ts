@@ -26,6 +26,7 @@ export function useOpenedForm(base: string, page: string, section: string, recor
 interface Sending {
   values: Record<string, unknown>;
   lines: Record<string, Record<string, unknown>[]>;
+  signed?: string;
   record?: string;
   seen?: Record<string, unknown>;
   press: string;
@@ -52,7 +53,7 @@ export function useSendForm(base: string, page: string, section: string, trial: 
 /** Corrects what was just sent. */
 export function useCorrectForm(base: string, page: string, section: string) {
   return useMutation({
-    mutationFn: (body: { receipt: string; values: Record<string, unknown>; record?: string }) =>
+    mutationFn: (body: { receipt: string; values: Record<string, unknown>; signed?: string; record?: string }) =>
       records(base)('PATCH /pages/:page/:section/form', { params: { page, section }, body }),
   });
 }

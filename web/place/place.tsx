@@ -45,6 +45,8 @@ export interface Spot {
   lists: Readonly<Record<string, ListState>>;
   /** What stands at first in the inputs of its forms, by column, where a link says so. */
   given?: Readonly<Record<string, string>>;
+  /** What a link says that can't be changed; the server reads it. */
+  signed?: string;
 }
 
 /** In the place of a record's id while one is being made: no id has such a sign as it is. */

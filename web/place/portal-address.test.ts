@@ -56,3 +56,8 @@ it("an address of before sections had ids leads to the page's first list", () =>
   });
   expect(read('words/231', undefined)).toEqual({ page: 'words', record: null, lists: {} });
 });
+
+it('an address keeps what a link says, signed or not', () => {
+  const spot = { page: 'ask', record: null, lists: {}, given: { parish: 'Low Fen' }, signed: 'eyJ9.x-_y' };
+  expect(read(addressOf(spot))).toEqual(spot);
+});

@@ -4,14 +4,16 @@ const names = Object.keys(plainList) as (keyof ListState)[];
 
 /** What a link gives to the forms of its page stands after this. */
 const givenMark = 'give:';
+const signedMark = 'signed';
 
 /** The part of a portal's address after the page's own: its open record, and how its sections stand by their ids. */
-export function addressOf({ page, record, lists, given = {} }: Spot): string {
+export function addressOf({ page, record, lists, given = {}, signed }: Spot): string {
   const query = new URLSearchParams([
     ...Object.entries(lists).flatMap(([section, state]) =>
       names.filter((name) => state[name] !== '').map((name) => [`${section}.${name}`, state[name]]),
     ),
     ...Object.entries(given).map(([column, value]) => [givenMark + column, value]),
+    ...(signed === undefined ? [] : [[signedMark, signed]]),
   ]);
   const open = record === null ? '' : `/${record.section}/${encodeURIComponent(record.id)}`;
   return `${page}${open}${query.size ? `?${query.toString()}` : ''}`;
@@ -28,11 +30,16 @@ function listsOf(query: URLSearchParams): Record<string, ListState> {
   return lists;
 }
 
-function givenIn(query: URLSearchParams): Pick<Spot, 'given'> {
+function givenIn(query: URLSearchParams): Pick<Spot, 'given' | 'signed'> {
   const given = [...query].filter(([key]) => key.startsWith(givenMark));
+  const signed = query.get(signedMark);
+  const said = signed === null ? {} : { signed };
   return given.length === 0
-    ? {}
-    : { given: Object.fromEntries(given.map(([key, value]) => [key.slice(givenMark.length), value.slice(0, 2000)])) };
+    ? said
+    : {
+        ...said,
+        given: Object.fromEntries(given.map(([key, value]) => [key.slice(givenMark.length), value.slice(0, 2000)])),
+      };
 }
 
 /**

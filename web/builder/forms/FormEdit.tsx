@@ -9,6 +9,7 @@ import { AtTimes } from './AtTimes';
 import { AfterSending } from './AfterSending';
 import { fillable, type ChangeForm } from './form-edits';
 import { FillsEdit } from './FillsEdit';
+import { LinkMaker } from './LinkMaker';
 import { OpenedWith } from './OpenedWith';
 import { RulesEdit } from './RulesEdit';
 import { TurnedAwayList } from './TurnedAwayList';
@@ -67,6 +68,7 @@ export function FormEdit({ form, table }: { form: Form; table: Table }) {
       <FillsEdit form={form} table={table} columns={columns} onChange={change} />
       <RulesEdit form={form} table={table} onChange={change} />
       <AfterSending form={form} onChange={change} />
+      <LinkMaker form={form} table={table} />
       <TurnedAwayList form={form.id} />
     </div>
   );

@@ -308,7 +308,23 @@ function InputEdit({
           if (typed !== (part.hint ?? '')) set(`Say what ${own} is for`, 'hint', typed);
         }}
       />
-      {!form.changes && column && (
+      <label className="inline-flex min-h-6 items-center gap-1.5 text-sm">
+        <input
+          type="checkbox"
+          checked={part.signed === true}
+          onChange={(event) => {
+            const given = event.target.checked;
+            void onChange(`Set where ${called} comes from`, (next) => {
+              const input = next as FormInput;
+              if (given) input.signed = true;
+              else delete input.signed;
+              if (given) delete input.first;
+            });
+          }}
+        />{' '}
+        from a link alone
+      </label>
+      {!form.changes && column && !part.signed && (
         <FirstValue part={part} form={form} table={table} column={column} called={called} onChange={onChange} />
       )}
     </span>
