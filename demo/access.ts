@@ -180,7 +180,10 @@ export function demoAccess(): PortalDefinition['access'] {
       lab_chemist: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id planned_for'),
       lab_courier: see('EXISTS (samples WHERE samples.lab_id = :member.lab_staff.lab_id)', 'well_id'),
       desk: {
-        ...see('', 'id well_id sampler_id planned_by asked_on planned_for state access_note seal_number fee paid seal_photo'),
+        ...see(
+          '',
+          'id well_id sampler_id planned_by asked_on planned_for state access_note seal_number fee paid seal_photo',
+        ),
         create: { columns: ['well_id', 'sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee'] },
         edit: { where: 'as seen', columns: ['sampler_id', 'asked_on', 'planned_for', 'access_note', 'fee', 'paid'] },
         export: { where: 'as seen' },

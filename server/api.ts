@@ -1,3 +1,4 @@
+import { actJobEndpoints } from './actions/act-job-endpoints';
 import { actionEndpoints } from './actions/action-endpoints';
 import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
@@ -70,7 +71,11 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
     ['/portals/:slug', 'Own pages', formEndpoints(asMember(services), services.publicForms, services.signedLinks)],
-    ['/portals/:slug/public', 'Public pages', formEndpoints(asPublicSender(services), services.publicForms, services.signedLinks)],
+    [
+      '/portals/:slug/public',
+      'Public pages',
+      formEndpoints(asPublicSender(services), services.publicForms, services.signedLinks),
+    ],
     ['/portals/:slug/public', 'Public pages', pageEndpoints(visitor)],
     ['/portals/:slug', 'Door', signInEndpoints(services, portalDoor)],
     ['/portals/:slug', 'Door', providerEndpoints(services, portalDoor)],
@@ -85,6 +90,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own requests', approverEndpoints(services.signUps, asMember(services))],
     ['/portals/:slug', 'Own hand-overs', handOverEndpoints(asMember(services))],
     ['/portals/:slug', 'Own files', stewardFileEndpoints(sequelize, asMember(services), services.jobs)],
+    ['/portals/:slug', 'Own jobs', actJobEndpoints(asMember(services), services.jobs)],
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/v1/portals/:slug', 'By key', keyApiEndpoints(key)],
     ['/v1/portals/:slug', 'By key', recordEndpoints(sequelize, key)],
@@ -157,7 +163,9 @@ export type RecordApi = ApiOf<
 >;
 
 /** Spreadsheets of what is on pages, and the jobs that make them. */
-export type SheetApi = ApiOf<ReturnType<typeof sheetEndpoints> & ReturnType<typeof ownJobEndpoints>>;
+export type OwnJobApi = ApiOf<
+  ReturnType<typeof sheetEndpoints> & ReturnType<typeof actJobEndpoints> & ReturnType<typeof ownJobEndpoints>
+>;
 
 /** Views that members keep. */
 export type KeptViewApi = ApiOf<ReturnType<typeof keptViewEndpoints>>;

@@ -1,3 +1,4 @@
+import { actJob, actOrder } from './actions/act-job';
 import { exportOrder, exportToFile } from './exports/export-job';
 import { bringInput, lookInput, readInput, tableInput } from './imports/import-inputs';
 import { checkImport, doImport, makeFromFile, readThrough } from './imports/import-jobs';
@@ -16,6 +17,7 @@ export const jobKinds: JobKinds = {
   'look at an import': jobKind(lookInput, checkImport),
   import: jobKind(bringInput, doImport),
   export: jobKind(exportOrder, exportToFile),
+  'do an action': jobKind(actOrder, actJob),
   'refresh the members': jobKind(refreshInput, refresh),
   'send invitations': jobKind(invitationOrder, sendInvitations),
   'change report': jobKind(changeReportInput, changeReport),

@@ -138,8 +138,9 @@ export type TimedAction = Action & { on: TimeOfDay };
 export const timedActions = ({ actions = [] }: { actions?: readonly Action[] }): TimedAction[] =>
   actions.filter((action): action is TimedAction => action.on?.what === 'time');
 
-/** With so many records an action can be done at once. */
+/** With so many records an action can be done at once; and by a job, which says how far it is. */
 export const mostAtOnce = 2000;
+export const mostInAJob = 20_000;
 
 /**
  * Whether a press of an action can be taken back: it changes the record and does nothing else. What is made, mailed or

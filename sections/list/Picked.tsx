@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { useQueryClient } from '@tanstack/react-query';
+import { mostInAJob } from '../../core/definition/action';
 import { counted } from '../../core/text/counted';
 import { problemText } from '../../web/client/http';
 import { useDone } from '../../web/place/done';
@@ -12,8 +13,8 @@ import { Button } from '../../web/ui/Button';
 import { Question } from '../../web/ui/Question';
 import type { Picks } from './Ticks';
 
-/** So many can be ticked at once: each is a write of its own. */
-const mostTicked = 2000;
+/** So many can be deleted at once: each is a write of its own. */
+const mostDeleted = 2000;
 
 /** What can be done with the records that are ticked. */
 export default function Picked({
@@ -35,6 +36,7 @@ export default function Picked({
   const { base, spot, go, seenBy } = usePlace();
   const actions = useActions(base, table).filter(({ several }) => several);
   const { state } = useListState(section);
+  const mostTicked = actions.length > 0 && !seenBy ? mostInAJob : mostDeleted;
   const reach = Math.min(total, mostTicked);
   const client = useQueryClient();
   const say = useDone();
@@ -94,7 +96,7 @@ export default function Picked({
         called={counted(ids.length, 'record')}
         onDone={(refused) => seenBy || picks.pick(new Set(refused))}
       />
-      {deletes && !seenBy && (
+      {deletes && !seenBy && ids.length <= mostDeleted && (
         <Question
           trigger={
             <Button small weight="danger" disabled={busy}>

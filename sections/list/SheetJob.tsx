@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { X } from 'lucide-react';
-import { isOver, jobProblem, sheetsOf, useJob, useStartJob } from '../../web/client/files';
-import { JobProgress } from '../../web/files/JobProgress';
+import { isOver, jobProblem, ownJobs, useJob, useStartJob } from '../../web/client/files';
+import { JobProgress } from '../../web/jobs/JobProgress';
 import { usePlace, type ListState } from '../../web/place/place';
 import { Button } from '../../web/ui/Button';
 
@@ -20,7 +20,7 @@ export default function SheetJob({
   onOver: () => void;
 }) {
   const { base, spot } = usePlace();
-  const ways = sheetsOf(base);
+  const ways = ownJobs(base);
   const start = useStartJob((of: { page: string; body: Asked }) => ways.begin(of.page, section, of.body));
   const id = start.data?.id ?? null;
   const job = useJob(ways, id).data;
@@ -37,7 +37,7 @@ export default function SheetJob({
     if (state !== 'done' || id === null || taken.current) return;
     taken.current = true;
     const link = document.createElement('a');
-    link.href = sheetsOf(base).file(id);
+    link.href = ownJobs(base).file(id);
     link.download = '';
     link.click();
   }, [state, id, base]);

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { actionsOf, callsOf, columnsWritten, mostAtOnce } from '../../core/definition/action';
+import { callsOf, mostAtOnce } from '../../core/definition/action';
 import {
   act,
   actWithEach,
@@ -24,6 +24,7 @@ import type { OutsideCall } from '../store/call-models';
 import type { CoreServices } from '../definitions/portal-services';
 import { leaverOf } from '../leaving/leaver';
 import { once, pressId, takeBackOnce } from '../presses/presses';
+import { tellAddress } from './tell-address';
 import { wouldLeaveAnswer, wouldLeaveTold, type WouldLeave } from './would-leave';
 
 /** What became of one record of several: done, or the problem (RFC 9457) that it would have been refused with alone. */
@@ -228,12 +229,3 @@ const orNull = (error: unknown): null => {
   if (error instanceof NotFound) return null;
   throw error;
 };
-
-/** Where an action wrote an address into a row of a roster, whoever was known by the one before is told. */
-async function tellAddress(visit: PortalVisit, table: string, id: string, actionId: string): Promise<void> {
-  const roster = visit.definition.rosters.find((each) => each.table === table);
-  const action = actionsOf(visit.definition.actions, table).find((each) => each.id === actionId);
-  if (!roster || !action || !columnsWritten(action).includes(roster.email)) return;
-  const now = await read(visit.source, visit, table, id, [[roster.email]]).catch(() => null);
-  await visit.addressWritten?.({ roster: table, key: id }, String(now?.values[roster.email] ?? ''));
-}

@@ -98,6 +98,40 @@ it('several are done each by itself, and every one that is not is named with its
   expect(alone.status).toBe(404);
 });
 
+it('with many it is a job, in one transaction, which is begun once however often it is pressed', async () => {
+  const open = (await idsOf("state IN ('asked', 'planned') AND planned_for IS NOT NULL")).slice(0, 40);
+  const shut = (await idsOf("state = 'reported'")).slice(0, 3);
+  const at = `${portal}/records/visits/actions/put-off/job`;
+  const over = async (id: unknown) => {
+    for (;;) {
+      const { body } = await people.Accounts!.get(`${portal}/jobs/${String(id)}`);
+      if (['done', 'failed', 'cancelled'].includes(String(body.state))) return body;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const before = await Promise.all(open.map(planned));
+  const order = { ids: [...open, ...shut].map(String), press: 'a-job-of-this-test' };
+  const begun = await Promise.all([people.Accounts!.post(at, order), people.Accounts!.post(at, order)]);
+  const [first] = begun.filter(({ status }) => status === 202);
+  for (const { status, body } of begun)
+    expect(status === 202 ? body.id === first!.body.id : String(body.type).endsWith(':being-done')).toBe(true);
+  const { state, result } = await over(first!.body.id);
+  expect([state, result]).toMatchObject([
+    'done',
+    {
+      done: open.length,
+      refused: shut.map(String),
+      reasons: shut.map((id) => ({ id: String(id), detail: "This can't be done with this record now." })),
+    },
+  ]);
+  expect(await Promise.all(open.map(planned))).toEqual(before.map((each) => daysLater(each, 14)));
+  const foreign = await people['Well owner']!.post(at, { ids: open.map(String) });
+  expect([foreign.status, (await people.Sampler!.get(`${portal}/jobs/${String(first!.body.id)}`)).status]).toEqual([
+    404, 404,
+  ]);
+  expect((await people.Accounts!.post(at, { ids: [String(open[0])], asked: { stray: 1 } })).status).toBe(400);
+});
+
 it('a relation of what is made leads to the record, and is stamped as everything made there', async () => {
   const definition = (await builder.get('/builder/portals/alder-fen/definition')).body as PortalDefinition;
   definition.actions!.push({

@@ -351,6 +351,7 @@ export const tellsNothing = [
   'NotFound',
   'Refused',
   'ScriptRowsRefused',
+  'SomeRefused',
   'ViewSql',
   'isSortable',
   'openTable',

@@ -48,7 +48,7 @@ export {
 export { type Gone, bringBack, dropMakings, listGone, takeColumnAway, takeTableAway } from './shape/set-aside';
 export { addColumn, drawTable, refuseTaken, renameColumn, renameTable } from './shape/shape';
 export { across, at, beyond } from './view/across';
-export { BadQuestion, InvalidValues, NotFound, Refused } from './view/errors';
+export { BadQuestion, InvalidValues, NotFound, Refused, SomeRefused } from './view/errors';
 export type { OpenRecord } from './view/open-record';
 export { openTable } from './view/open-table';
 export { isSortable } from './view/order';

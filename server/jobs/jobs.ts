@@ -157,14 +157,14 @@ async function refuseTooMany(portalId: number, owner: JobOwner): Promise<void> {
     throw new Problem(
       429,
       'too-many-jobs',
-      `${begun} files are being made for you already. Wait until one is there, or stop one.`,
+      `${begun} things are being done for you already. Wait until one is over, or stop one.`,
     );
   // Jobs are forgotten after a day.
   if ((await Job.count({ where: { portalId, ...ownedBy(owner) } })) >= mostInADay)
     throw new Problem(
       429,
       'too-many-jobs',
-      `${mostInADay} files were made for you within a day. Use one of those, or come back tomorrow.`,
+      `${mostInADay} things were done for you within a day, each in a job of its own. Come back tomorrow.`,
     );
 }
 

@@ -4,7 +4,7 @@ import { counted } from '../../core/text/counted';
 import { benchFiles, fileAddress, jobProblem, useEndedJobs, useRunningJobs, type JobState } from '../client/files';
 import { Button } from '../ui/Button';
 import { Popover } from '../ui/Popover';
-import { JobProgress } from '../files/JobProgress';
+import { JobProgress } from '../jobs/JobProgress';
 
 const doing: Record<string, string> = {
   'read a file': 'Reading a file',

@@ -2,6 +2,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ActionTold, AskTold } from '../../server/actions/action-told';
 import type { ActOutcome, CallTold } from '../../server/actions/action-endpoints';
 import type { WouldLeave } from '../../server/actions/would-leave';
+import type { ActedByJob } from '../../server/actions/act-job';
+import { isOver, jobProblem, ownJobs } from './files';
 import { records, useMe, type OpenRecord, type ViewRecord } from './portal';
 
 export type { ActionTold, ActOutcome, AskTold, WouldLeave };
@@ -27,14 +29,48 @@ export type PressOutcome =
       undoable: boolean;
       wouldLeave?: WouldLeave[];
     }
-  | { outcomes: ActOutcome[]; undoable: boolean; wouldLeave?: WouldLeave[] };
+  | { outcomes: ActOutcome[]; undoable: boolean; wouldLeave?: WouldLeave[] }
+  | (ActedByJob & { undoable: false });
+
+/** With more records than this a press is done by a job, which says how far it is. */
+const mostByItself = 200;
 
 /** An id for one press, by which the server knows it again however often it is sent. */
 export const pressId = (): string =>
   Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, '0')).join('');
 
-/** Presses; `trial` tries it and takes it back. */
-export function useAct(base: string, { id: action, table }: ActionTold, trial: boolean) {
+/** Begins a job and waits until it is over. */
+async function pressedByJob(
+  base: string,
+  { id: action, table }: ActionTold,
+  body: { ids: string[]; asked: Record<string, unknown>; press: string },
+  onJob: (id: number | null) => void,
+): Promise<PressOutcome> {
+  const ways = ownJobs(base);
+  let job = await ways.act(table, action, body);
+  onJob(job.id);
+  try {
+    while (!isOver(job)) {
+      await new Promise((resolve) => setTimeout(resolve, 400));
+      job = await ways.job(job.id);
+    }
+  } finally {
+    onJob(null);
+  }
+  const problem = jobProblem(job);
+  if (problem) throw problem;
+  if (job.state === 'cancelled') return { done: 0, refused: body.ids, reasons: [], undoable: false };
+  return { ...(job.result as ActedByJob), undoable: false };
+}
+
+/** Presses; `trial` tries it and takes it back. `onJob` is told of the job that does it, and when it is over. */
+export function useAct(
+  base: string,
+  told: ActionTold,
+  trial: boolean,
+  onJob: (id: number | null) => void = () => undefined,
+) {
+  const { id: action, table } = told;
   const client = useQueryClient();
   return useMutation({
     mutationFn: async ({
@@ -47,6 +83,8 @@ export function useAct(base: string, { id: action, table }: ActionTold, trial: b
       press: string;
     }): Promise<PressOutcome> => {
       const query = { trial };
+      if ('ids' in on && on.ids.length > mostByItself && !trial)
+        return pressedByJob(base, told, { ids: on.ids, asked, press }, onJob);
       if ('ids' in on)
         return records(base)('POST /records/:table/actions/:action', {
           params: { table, action },

@@ -5,7 +5,7 @@ import type { FilePreview, RefusedCell } from '../../server/imports/file-to-tabl
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
 import type { JobState } from '../../server/jobs/jobs';
-import type { KeptApi, SheetApi } from '../../server/api';
+import type { KeptApi, OwnJobApi } from '../../server/api';
 import type { ImportPlan } from '../../core/table/import-plan';
 import type { ImportTarget } from '../../core/table/import-target';
 import { bench, benchAddress } from './bench';
@@ -69,20 +69,22 @@ export const keptFiles = (base: string, steward: string): ImportWays => {
   };
 };
 
-/** A member's spreadsheets of what is on pages. */
-export const sheetsOf = (base: string) => {
-  const ask = askAt<SheetApi>(base);
+/** What a member's jobs do: spreadsheets of what is on pages, and actions with many records. */
+export const ownJobs = (base: string) => {
+  const ask = askAt<OwnJobApi>(base);
   return {
     key: [base, 'sheets'],
+    act: (table: string, action: string, body: OwnJobApi['POST /records/:table/actions/:action/job']['body']) =>
+      ask('POST /records/:table/actions/:action/job', { params: { table, action }, body }),
     job: (id: number) => ask('GET /jobs/:job', { params: { job: id } }),
     cancel: (id: number) => ask('POST /jobs/:job/cancel', { params: { job: id } }),
     begin: (page: string, section: string, body: SheetBody) =>
       ask('POST /pages/:page/:section/sheet', { params: { page, section }, body }),
-    file: (job: number) => addressAt<SheetApi>(base)('GET /jobs/:job/file', { params: { job } }),
+    file: (job: number) => addressAt<OwnJobApi>(base)('GET /jobs/:job/file', { params: { job } }),
   };
 };
 
-type SheetBody = SheetApi['POST /pages/:page/:section/sheet']['body'];
+type SheetBody = OwnJobApi['POST /pages/:page/:section/sheet']['body'];
 
 /** Begins long work. */
 export function useStartJob<Order>(begin: (order: Order) => Promise<JobState>) {

@@ -20,7 +20,7 @@ import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Select } from '../ui/Select';
 import { FileChooser, useFileChoice } from './FileChooser';
-import { JobProgress } from './JobProgress';
+import { JobProgress } from '../jobs/JobProgress';
 import { ColumnTable } from './ImportColumns';
 import { sentence, Looked, RefusedList, RefusedLink, Actions } from './ImportOutcome';
 

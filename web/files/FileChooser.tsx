@@ -6,7 +6,7 @@ import type { InferredColumn } from '../../core/table/infer';
 import { problemText } from '../client/http';
 import { Field } from '../ui/Field';
 import { Notice } from '../ui/Notice';
-import { JobProgress } from './JobProgress';
+import { JobProgress } from '../jobs/JobProgress';
 import { Select } from '../ui/Select';
 
 /** Choosing a file, which is sent and read through; gives what was found in it. */

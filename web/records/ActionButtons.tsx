@@ -1,4 +1,5 @@
-import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
+import { ownJobs } from '../client/files';
 import { problemText } from '../client/http';
 import { pressId, useAct, useUndoAct, type ActedOn, type ActionTold } from '../client/actions';
 import { useDone } from '../place/done';
@@ -7,6 +8,7 @@ import { Button } from '../ui/Button';
 import { actedWords, undoneWords } from './acted-words';
 
 const ActionDialog = lazy(() => import('./ActionDialog'));
+const JobProgress = lazy(() => import('../jobs/JobProgress').then((files) => ({ default: files.JobProgress })));
 
 /** The buttons of actions, each with what it is done with. */
 export function ActionButtons({
@@ -55,18 +57,33 @@ export function ActionButton({
 }) {
   const { base, seenBy, go } = usePlace();
   const say = useDone();
-  const act = useAct(base, action, seenBy);
-  const undo = useUndoAct(base, action);
   const [press, setPress] = useState<string | null>(null);
+  const begun = useRef(false);
+  const [job, setJob] = useState<number | null>(null);
+  const act = useAct(base, action, seenBy, (id) => {
+    setJob(id);
+    if (id !== null) begun.current = true;
+    // What was asked is looked at before it begins.
+    if (id !== null) setPress(null);
+  });
+  const undo = useUndoAct(base, action);
   const asks = action.asks.length > 0 || action.confirm !== null;
   const send = async (asked: Record<string, unknown>, id: string) => {
-    const done = await act.mutateAsync({ on, asked, press: id });
+    begun.current = false;
+    const done = await act.mutateAsync({ on, asked, press: id }).catch((error: unknown) => {
+      // A job has no dialog any more in which it could be said.
+      if (!begun.current) throw error;
+      say({ words: problemText(error), fault: true });
+      return null;
+    });
+    if (!done) return;
     // Where it only leads on there is nothing to say of it.
     if (action.goWith === null || action.says !== null) {
       const takeBack = async () => say(undoneWords(action, await undo.mutateAsync({ on, press: id })));
       say({ ...actedWords(action, done, seenBy), ...(done.undoable ? { undo: takeBack } : {}) });
     }
-    if ('outcomes' in done) onDone?.(done.outcomes.flatMap((each) => (each.done ? [] : [each.id])));
+    if ('refused' in done) onDone?.(done.refused);
+    else if ('outcomes' in done) onDone?.(done.outcomes.flatMap((each) => (each.done ? [] : [each.id])));
     else if (action.go !== null && action.goWith !== null && 'record' in on)
       go({ ...pageSpot(action.go), record: { section: action.goWith, id: on.record.id } });
     else if (action.go !== null && !seenBy) go(pageSpot(action.go));
@@ -88,6 +105,11 @@ export function ActionButton({
           {asks && ' …'}
           {small && 'record' in on && <span className="sr-only">: {called}</span>}
         </Button>
+      )}
+      {job !== null && (
+        <Suspense>
+          <JobProgress ways={ownJobs(base)} job={job} doing={action.name} of="record" />
+        </Suspense>
       )}
       {press !== null && (
         <Suspense>

@@ -4,6 +4,7 @@ import type { DoneHere } from '../place/done';
 
 /** What is said once an action was done, or was tried. */
 export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried: boolean): DoneHere {
+  if ('refused' in done) return byJobWords(name, says, done);
   const refused = 'outcomes' in done ? done.outcomes.filter((each) => !each.done) : [];
   const [first] = refused;
   if ('outcomes' in done && first && !first.done) {
@@ -19,6 +20,17 @@ export function actedWords({ name, says }: ActionTold, done: PressOutcome, tried
   const waiting = done.calls.filter(({ state }) => state === 'waiting').map(({ to }) => to);
   if (waiting.length === 0) return { words };
   return { words: `${words} ${waiting.join(' and ')} did not answer yet. What is answered is put in once it comes.` };
+}
+
+function byJobWords(
+  name: string,
+  says: string | null,
+  { done, refused, reasons }: Extract<PressOutcome, { refused: string[] }>,
+): DoneHere {
+  if (refused.length === 0) return { words: says ?? `${name}: done with ${counted(done, 'record')}.` };
+  if (done === 0 && reasons.length === 0) return { words: `${name}: stopped, and nothing was done.` };
+  const words = `${name}: done with ${done.toLocaleString()} of ${(done + refused.length).toLocaleString()}.`;
+  return { words: `${words} ${reasons[0]?.detail ?? ''}`, fault: true };
 }
 
 /** What is said once a press was taken back. */

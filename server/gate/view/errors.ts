@@ -44,12 +44,16 @@ export class Conflict extends Problem {
 
 /** Of several writes that were to be done all or not at all, at least one was refused, so none was done. */
 export class SomeRefused extends Problem {
-  constructor(readonly outcomes: Outcome[]) {
+  /** `told` of the outcomes are told; all of them where nothing is said. */
+  constructor(
+    readonly outcomes: Outcome[],
+    told: readonly Outcome[] = outcomes,
+  ) {
     super(
       422,
       'some-refused',
       `${outcomes.filter((outcome) => !outcome.done).length} of ${outcomes.length} can't be saved, so nothing was.`,
-      { outcomes: outcomes.map(sayOutcome) },
+      { outcomes: told.map(sayOutcome) },
     );
   }
 }

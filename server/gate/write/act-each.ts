@@ -40,9 +40,14 @@ export async function actWithEach(
       if (takesBack) back.set(id, takesBack);
       return { id, record: null };
     };
-    const outcomes = (await allAtOnce(runner, visit, ids, one)) ?? [];
-    if (outcomes.length === 0) back.clear();
-    if (outcomes.length === 0) for (const id of ids) outcomes.push(await outcomeOf(runner, visit, () => one(id)));
+    const outcomes = (await allAtOnce(runner, visit, ids, one, options)) ?? [];
+    if (outcomes.length === 0) {
+      back.clear();
+      for (const [i, id] of ids.entries()) {
+        outcomes.push(await outcomeOf(runner, visit, () => one(id)));
+        await options.progress?.(i + 1);
+      }
+    }
     if (action.several === 'all or nothing' && outcomes.some(({ done }) => !done)) throw new SomeRefused(outcomes);
     const done = ids.filter((_, i) => outcomes[i]!.done).map((id) => back.get(id));
     return { outcomes, takesBack: done.every((each) => each !== undefined) ? done : [] };
@@ -70,9 +75,13 @@ async function allAtOnce(
   visit: Visit,
   ids: readonly string[],
   one: (id: string) => Promise<{ id: string; record: null }>,
+  { progress }: Pick<WriteOptions, 'progress'>,
 ): Promise<Outcome[] | null> {
   const whole = await outcomeOf(runner, visit, async () => {
-    for (const id of ids) await one(id);
+    for (const [i, id] of ids.entries()) {
+      await one(id);
+      await progress?.(i + 1);
+    }
     return { id: null, record: null };
   });
   return whole.done ? ids.map((id) => ({ done: true, id, record: null })) : null;

@@ -29,6 +29,10 @@ export interface WriteOptions {
   notes?: boolean;
   /** Where what leaves by it is written down, in place of the visit's own. */
   leaver?: Leaver;
+  /** Of several records: told how many were done. What it throws takes all back. */
+  progress?: (done: number) => Promise<void>;
+  /** Called inside the transaction, just before its end. */
+  beforeKeeping?: () => Promise<void>;
 }
 
 /** Reads what was sent for each column; InvalidValues names every one that can't be kept. */

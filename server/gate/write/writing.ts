@@ -28,6 +28,7 @@ export async function writing<T>(
       if (options.trial) options.wouldLeave?.(leaving);
       const waiting = leaving.mails.length + leaving.calls.length > 0 ? await leaver?.hold(leaving) : null;
       if (waiting) await letGoBeside(runner, waiting);
+      await options.beforeKeeping?.();
       return done;
     }, !options.trial);
     if (options.trial) await files?.letGo(held);

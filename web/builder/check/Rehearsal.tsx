@@ -2,7 +2,7 @@ import { Link } from 'react-router';
 import { counted } from '../../../core/text/counted';
 import { useRehearsal, type NamedPeople, type RehearsedPage } from '../../client/rehearsal';
 import { problemText } from '../../client/http';
-import { JobProgress } from '../../files/JobProgress';
+import { JobProgress } from '../../jobs/JobProgress';
 import { benchFiles } from '../../client/files';
 import { Button } from '../../ui/Button';
 import { DataTable } from '../../ui/DataTable';

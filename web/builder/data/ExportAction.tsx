@@ -7,7 +7,7 @@ import { benchFiles, fileAddress, jobProblem, useJob, useStartJob } from '../../
 import { exportAddress, type ExportFormat, type GridQuestion } from '../../client/grid';
 import { Button, buttonLook } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
-import { JobProgress } from '../../files/JobProgress';
+import { JobProgress } from '../../jobs/JobProgress';
 
 /**
  * Takes records out: text at once, as it is read; a spreadsheet, or what is large, as a job whose file is kept for a

@@ -18,7 +18,7 @@ import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { StageHead } from '../bench/StageFrame';
 import { FileChooser, Samples, useFileChoice } from '../../files/FileChooser';
-import { JobProgress } from '../../files/JobProgress';
+import { JobProgress } from '../../jobs/JobProgress';
 import { NotationChoice } from '../../files/NotationChoice';
 import { Select } from '../../ui/Select';
 import { DataTable } from '../../ui/DataTable';

@@ -18,7 +18,7 @@ import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { rolesText } from '../bench/PersonChooser';
 import { StageHead } from '../bench/StageFrame';
-import { JobProgress } from '../../files/JobProgress';
+import { JobProgress } from '../../jobs/JobProgress';
 import { dayText, minuteText, stateWords } from '../../records/member-words';
 import { RefreshOutcomeView } from './Refresh';
 import { SendMails } from './SendMails';

@@ -9,7 +9,7 @@ import { Button } from '../../ui/Button';
 import { Notice } from '../../ui/Notice';
 import { Question } from '../../ui/Question';
 import { useBench } from '../bench/bench-context';
-import { JobProgress } from '../../files/JobProgress';
+import { JobProgress } from '../../jobs/JobProgress';
 
 /** Writes to members by a press, after a question with the number; then says how far it is and what came of it. */
 export function SendMails({
