@@ -118,7 +118,7 @@ function Input({
         )
       }
       fault={fault}
-      hint={isFixed ? [hint, 'From your link.'].filter(Boolean).join(' ') : hint}
+      hint={isFixed ? [hint, 'From your link'].filter(Boolean).join(' · ') : hint}
     >
       {(ids) => (
         <ColumnInput
