@@ -12,6 +12,8 @@ import { dataHeaders, pageHeaders, sameOriginOnly } from './http/security';
 import type { Services } from './portals/services';
 import { refuseNested } from './http/nested';
 import { shares } from './http/shares';
+import { healthRoutes } from './health/health';
+import { Metrics } from './health/metrics';
 import { ownAddresses } from './face/own-addresses';
 import { portalIcon, portalManifest, portalPage, portalStylesheet } from './face/portal-page';
 
@@ -24,6 +26,12 @@ export function createApp(services: Services): Express {
   // One proxy in front, no more: an address that the sender wrote is not believed.
   app.set('trust proxy', services.trustProxy ? 1 : false);
   app.use(requestLog(services.log));
+  app.use(healthRoutes(services));
+  if (services.metricsToken !== undefined) {
+    const metrics = new Metrics(services);
+    app.use(metrics.watch);
+    app.get('/metrics', metrics.tell(services.metricsToken));
+  }
   app.use(ownAddresses());
 
   const api = express.Router();

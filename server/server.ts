@@ -37,6 +37,8 @@ export interface ServerOptions {
   webFolder: string | null;
   log?: Logger;
   trustProxy?: boolean;
+  /** With this the server's numbers are told; to nobody without. */
+  metricsToken?: string;
   /** 32 bytes under which passwords of connected databases are sealed; without it none outlives the server. */
   secretKey?: Buffer;
   /** Whether connections of builders may lead to this machine and its own network. */
@@ -96,6 +98,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     webFolder: options.webFolder,
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,
+    metricsToken: options.metricsToken,
   };
   const closeAll = async () => {
     await jobs.close();

@@ -43,6 +43,11 @@ export function takeDataFolder(path: string, port: number): { folder: string; re
   return { folder, release: () => rmSync(lock, { force: true }) };
 }
 
+/** Says of a folder that it is ours. */
+export function markDataFolder(folder: string): void {
+  writeFileSync(join(folder, mark), `${JSON.stringify({ format: 1 })}\n`);
+}
+
 function check(folder: string): void {
   if (existsSync(folder) && !statSync(folder).isDirectory())
     throw new Advice(`${folder} is a file. Give the data a folder: npm start -- --data DIR`);
@@ -53,7 +58,7 @@ function check(folder: string): void {
         `${folder} holds something else than Stone Porch's data. Give an empty or new folder: npm start -- --data DIR`,
       );
     }
-    writeFileSync(join(folder, mark), `${JSON.stringify({ format: 1 })}\n`);
+    markDataFolder(folder);
   } catch (error) {
     if (error instanceof Advice) throw error;
     throw new Advice(

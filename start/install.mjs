@@ -17,6 +17,8 @@ const programs = {
   // Only the tests and benchmarks use it. Debian keeps each version in a folder of its own; the client alone makes one
   // too.
   postgresql: { versions: '/usr/lib/postgresql', file: 'bin/postgres', packages: ['postgresql'] },
+  // Back-ups need it, and nothing else.
+  dump: { file: '/usr/bin/mariadb-dump', packages: ['mariadb-client'] },
   chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
 };
 

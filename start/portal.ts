@@ -21,7 +21,11 @@ import { faultWords } from './fault.mjs';
 import { readDatabase } from './database-address';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { runningDatabase } from './data-folder';
+import { backUp } from './backup';
+import { Advice as MissingProgram, installPrograms } from './install.mjs';
+import { restore } from './restore';
 import { readSecretKey } from './secret-key';
+import { readSettings } from './settings';
 
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
 npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the
@@ -31,6 +35,12 @@ npm run portal -- builder password EMAIL   gives a builder a new password, print
 
 npm run portal -- audit --verify        looks at every line of the audit log and its seals; prints the newest seal, to
                                         be kept elsewhere, and ends with 1 where the log is not as it was sealed
+
+npm run portal -- backup FILE           writes all that is kept into one file, while it runs: the product's tables, the
+                                        records on the same database server, the key of secrets. Keep it as you would
+                                        keep those; what portals connect elsewhere is not in it
+npm run portal -- restore FILE          puts a back-up into a data folder that is new (--data DIR), or into the empty
+                                        database of STONE_PORCH_DATABASE
 
   --data DIR   the data folder (data), as for npm start`;
 
@@ -47,7 +57,8 @@ async function main(): Promise<void> {
   const [command, first, second] = positionals;
   const isPassword = command === 'builder' && first === 'password' && second !== undefined;
   const isProof = command === 'audit' && values.verify;
-  const isKnown = (command === 'export' || command === 'apply' || isPassword) && first !== undefined;
+  const isCopy = command === 'backup' || command === 'restore';
+  const isKnown = (command === 'export' || command === 'apply' || isCopy || isPassword) && first !== undefined;
   if (values.help || !(isKnown || isProof)) {
     console.log(help);
     process.exitCode = values.help ? 0 : 1;
@@ -55,8 +66,15 @@ async function main(): Promise<void> {
   }
   // Read and checked before anything is opened, so that a broken file touches nothing.
   const definition = command === 'apply' ? await readFileDefinition(first!) : null;
+  readSettings();
   const own = readDatabase();
   const folder = resolve(values.data);
+  if (isCopy) installPrograms(['mariadb', 'dump']);
+  if (command === 'restore') {
+    const { madeAt, schemas } = await restore(first!, folder, own);
+    console.log(`Restored ${schemas.join(', ')} as of ${madeAt}. Start it: npm start -- --data ${values.data}`);
+    return;
+  }
   let local: LocalMariadb | null = null;
   try {
     let address = own?.address ?? runningDatabase(folder);
@@ -67,6 +85,12 @@ async function main(): Promise<void> {
       address = local.address;
     }
     const ownSchema = own?.ownSchema ?? 'stone_porch';
+    if (command === 'backup') {
+      const key = process.env.STONE_PORCH_KEY === undefined ? join(folder, 'source-key') : null;
+      const { schemas } = await backUp(address, ownSchema, first!, key);
+      console.log(`Wrote ${schemas.join(', ')} to ${first!}.`);
+      return;
+    }
     const services = await openServices({
       database: address,
       ownSchema,
@@ -177,6 +201,7 @@ async function readFileDefinition(file: string) {
 }
 
 main().catch((error: unknown) => {
-  console.error(error instanceof Advice ? error.message : faultWords(error));
+  const isAdvice = error instanceof Advice || error instanceof MissingProgram;
+  console.error(isAdvice ? error.message : faultWords(error));
   process.exitCode = 1;
 });

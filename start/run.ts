@@ -20,6 +20,7 @@ import { demoOutside, openDemoOutside } from './demo-outside';
 import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
 import { readSecretKey } from './secret-key';
+import { readSettings, type Settings } from './settings';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { builtWeb } from './web';
 
@@ -33,9 +34,17 @@ interface StandIns {
   close(): Promise<void>;
 }
 
+/** Builds what a start builds where it isn't there yet. */
+export async function setUp(): Promise<void> {
+  await builtWeb(root);
+  console.log('All is set up. Start it: npm start');
+}
+
 /** Runs everything until it is told to stop: database, migrations, demo, web, server. */
-export async function run(options: { port: string; data: string; empty: boolean }): Promise<void> {
+export async function run(options: { port: string; host: string; data: string; empty: boolean }): Promise<void> {
+  const settings = readSettings();
   const port = readPort(options.port);
+  const host = readHost(options.host);
   const own = readDatabase();
   const stops: (() => Promise<void> | void)[] = [];
   const stopAll = async (): Promise<void> => {
@@ -59,7 +68,7 @@ export async function run(options: { port: string; data: string; empty: boolean 
     const taken = takeDataFolder(options.data, port);
     stops.push(taken.release);
     // The port before all else: neither database nor builder is made for a server that then can't be reached.
-    const door = await takePort(port);
+    const door = await takePort(port, host);
     stops.push(() => void door.close());
     const { address, ownSchema } = own ?? { address: null, ownSchema: 'stone_porch' };
     let local: LocalMariadb | null = null;
@@ -96,7 +105,15 @@ export async function run(options: { port: string; data: string; empty: boolean 
     const box = await openDemoMails(database, ownSchema, readSecretKey(taken.folder));
     if (box) stops.push(() => box.close());
     const webFolder = await builtWeb(root);
-    const server = await serve(door, database, ownSchema, webFolder, readSecretKey(taken.folder), local !== null);
+    const server = await serve(
+      door,
+      database,
+      ownSchema,
+      webFolder,
+      readSecretKey(taken.folder),
+      local !== null,
+      settings,
+    );
     stops.push(server.close);
     const firstLink = options.empty ? await makeFirstOwner() : null;
     await greet(server.port, firstLink, box?.address ?? null, standIns);
@@ -163,7 +180,7 @@ async function makeFirstOwner(): Promise<string | null> {
 }
 
 /** Holds the port from the beginning; whoever comes before all is ready is told to wait. */
-function takePort(port: number): Promise<Server> {
+function takePort(port: number, host: string): Promise<Server> {
   return new Promise((resolve, reject) => {
     const door = createServer((_req, res) =>
       res
@@ -175,9 +192,13 @@ function takePort(port: number): Promise<Server> {
         reject(new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`));
       else if (error.code === 'EACCES')
         reject(new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`));
+      else if (error.code === 'EADDRNOTAVAIL')
+        reject(
+          new Advice(`${host} is no address of this machine. Leave --host away, or give 0.0.0.0 for all of them.`),
+        );
       else reject(error as Error);
     });
-    door.listen({ port, host: '127.0.0.1', backlog }, () => resolve(door));
+    door.listen({ port, host, backlog }, () => resolve(door));
   });
 }
 
@@ -188,8 +209,9 @@ function serve(
   webFolder: string,
   secretKey: Buffer,
   alone: boolean,
+  settings: Settings,
 ): Promise<RunningServer> {
-  const log = pino({ level: process.env.STONE_PORCH_LOG ?? 'info' });
+  const log = pino({ level: settings.log });
   return startServer({
     database,
     ownSchema,
@@ -199,9 +221,11 @@ function serve(
     log,
     secretKey,
     alone,
-    privateAddresses: readPrivate(alone),
-    trustProxy: process.env.STONE_PORCH_TRUST_PROXY === '1',
-    publicAddress: readPublicAddress(),
+    // Where everything is on one machine, its own addresses may be connected.
+    privateAddresses: settings.privateDatabases ?? alone,
+    trustProxy: settings.trustProxy,
+    publicAddress: settings.address,
+    metricsToken: settings.metrics,
   });
 }
 
@@ -233,24 +257,10 @@ async function greet(
   console.log('\nCtrl-C stops it.');
 }
 
-/** Where everything is on one machine, its own addresses may be connected. */
-function readPrivate(alone: boolean): boolean {
-  const { STONE_PORCH_PRIVATE_DATABASES: given } = process.env;
-  if (given !== undefined && given !== '0' && given !== '1')
-    throw new Advice('STONE_PORCH_PRIVATE_DATABASES must be 1 or 0.');
-  return given === undefined ? alone : given === '1';
-}
-
-/** Where people reach it, for the links in mails. */
-function readPublicAddress(): string | undefined {
-  const { STONE_PORCH_ADDRESS: given } = process.env;
-  if (given === undefined) return undefined;
-  const { error } = Joi.string()
-    .uri({ scheme: ['https', 'http'] })
-    .validate(given);
-  if (error)
-    throw new Advice(`STONE_PORCH_ADDRESS must be an address like https://portal.example.org, not "${given}".`);
-  return given;
+function readHost(text: string): string {
+  const { error } = Joi.string().hostname().required().validate(text);
+  if (error) throw new Advice(`--host must be an address of this machine, like 0.0.0.0 or ::, not "${text}".`);
+  return text;
 }
 
 function readPort(text: string): number {

@@ -24,6 +24,8 @@ export const testSchemas = [
   'agree',
   'pages',
   'begun',
+  'health',
+  'health_own',
   'begun_own',
   'led',
   'led_own',

@@ -29,4 +29,6 @@ export interface Services extends CoreServices {
   /** The product's own schema, which no portal may connect. */
   ownSchema: string;
   trustProxy: boolean;
+  /** With this the server's numbers are told; to nobody without. */
+  metricsToken?: string;
 }

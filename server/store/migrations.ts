@@ -165,6 +165,9 @@ const migrations: Migration[] = [
   },
 ];
 
+/** Whether this version knows a change of the product's own tables. */
+export const isKnownMigration = (name: string): boolean => migrations.some((each) => each.name === name);
+
 /** Brings the product's own tables up to date. */
 export async function migrate(sequelize: Sequelize): Promise<void> {
   const umzug = new Umzug({
