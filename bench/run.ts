@@ -15,6 +15,7 @@ import { importing } from './import';
 import { list } from './list';
 import { outbox } from './outbox';
 import { people } from './people';
+import { proof } from './proof';
 import { publicForm } from './public-form';
 import { policy } from './policy';
 import { signingIn } from './sign-in';
@@ -40,6 +41,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'smallest-group': smallestGroup,
   actions,
   outbox,
+  proof,
   'public-form': publicForm,
 };
 

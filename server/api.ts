@@ -11,6 +11,7 @@ import { fileEndpoints } from './imports/file-endpoints';
 import { stewardFileEndpoints } from './imports/steward-file-endpoints';
 import { formEndpoints } from './pages/form-endpoints';
 import { formLinkEndpoints } from './forms/form-link-endpoints';
+import { proofEndpoints } from './review/proof-endpoints';
 import { sentEndpoints } from './forms/sent-endpoints';
 import { pageEndpoints } from './pages/page-endpoints';
 import { mailEndpoints } from './people/mail-endpoints';
@@ -124,6 +125,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Signing in', benchSignInEndpoints(services)],
     [bench, 'Signing in', providerSettingEndpoints(services.providers, atDraftProvider(services))],
     [bench, 'Access', accessEndpoints(services)],
+    [bench, 'Proof', proofEndpoints(services, services.jobs)],
     [bench, 'Forms', sentEndpoints(services)],
     [bench, 'Forms', formLinkEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
@@ -211,6 +213,7 @@ export type BenchApi = ApiOf<
     ReturnType<typeof benchSignUpEndpoints> &
     ReturnType<typeof accessEndpoints> &
     ReturnType<typeof sentEndpoints> &
+    ReturnType<typeof proofEndpoints> &
     ReturnType<typeof formLinkEndpoints> &
     ReturnType<typeof callEndpoints> &
     ReturnType<typeof timedEndpoints> &

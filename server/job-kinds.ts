@@ -7,6 +7,7 @@ import { jobKind, type JobKinds } from './jobs/run-job';
 import { invitationOrder } from './people/invitations';
 import { sendInvitations } from './people/invite-job';
 import { refresh, refreshInput } from './people/refresh-job';
+import { proofOrder, proofRun } from './review/proof-run';
 import { rehearsalInput, rehearse } from './review/rehearsal';
 import { changeReport, changeReportInput } from './versions/change-report';
 
@@ -22,5 +23,6 @@ export const jobKinds: JobKinds = {
   'send invitations': jobKind(invitationOrder, sendInvitations),
   'change report': jobKind(changeReportInput, changeReport),
   [bringKind]: jobKind(bringOrder, bringFromAddress),
+  'proof run': jobKind(proofOrder, proofRun),
   rehearsal: jobKind(rehearsalInput, rehearse),
 };

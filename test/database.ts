@@ -24,6 +24,8 @@ export const testSchemas = [
   'agree',
   'pages',
   'begun',
+  'proof',
+  'proof_own',
   'health',
   'health_own',
   'begun_own',

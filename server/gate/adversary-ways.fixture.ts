@@ -339,6 +339,7 @@ export const forBuilders: Record<string, string> = {
   withSavedQueries: 'puts saved queries into the catalogue',
   compareDefinitions: 'change report for builders',
   testPromises: 'promises of builders',
+  prove: 'tells builders counts and where answers differ, no values',
 };
 
 /** What leads into another source: each is held against the same within one source in across.test.ts. */
@@ -356,6 +357,7 @@ export const tellsNothing = [
   'isSortable',
   'openTable',
   'readSavedQuery',
+  'proofKinds',
   'recordId',
   'keyOfRecord',
   'refuseTaken',

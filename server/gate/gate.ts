@@ -29,6 +29,7 @@ export { type ComparedGroup, compareDefinitions } from './review/compare';
 export { countCondition } from './review/count-condition';
 export { type PeopleCount, countForPeople } from './review/count-people';
 export { type MaskSample, maskSamples } from './review/mask-samples';
+export { prove, proofKinds, type Difference, type Proof, type ProofKind } from './review/prove';
 export { testPromises } from './review/promises';
 export { type SideBySide, sideBySide } from './review/side-by-side';
 export { why } from './review/why';

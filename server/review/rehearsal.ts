@@ -1,19 +1,15 @@
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
-import { rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
-import type { Person } from '../../core/access/person';
+import type { KnownPerson } from '../../core/access/people';
 import { Problem } from '../../core/refusals/problem';
 import type { Page } from '../../core/definition/definition';
 import type { Section } from '../../core/definition/section-kinds';
 import { serveOf } from '../../sections/serves';
 import type { PlacedVisit } from '../gate/gate';
 import type { JobContext } from '../jobs/run-job';
-import { callingTo } from '../people/calling';
-import { everyone } from '../people/everyone';
 import { sectionQuery } from '../records/record-question';
-import { sightOf } from '../sessions/as-builder';
-import { Builder, Portal } from '../store/models';
-import { standInKey } from '../store/stand-in';
+import { Portal } from '../store/models';
+import { asEverybody } from './as-everybody';
 
 /** Some of the people, and how many there are in all. */
 export interface Named {
@@ -53,22 +49,14 @@ const namedAtMost = 200;
 export async function rehearse({ services, job, progress }: JobContext): Promise<Rehearsal> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const definition = await services.definitions.draft(portal);
-  const opened = await services.sources.of(definition);
-  const { source, catalogue } = opened;
-  const builder = job.ownerId === null ? null : await Builder.findByPk(job.ownerId);
-  const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
-  const calling = await callingTo({ definition, catalogue, ...sight }, portal.id);
-  const members = await everyone(source, catalogue, [definition], portal.id, calling);
-  const people = withVisitor(members, definition);
-  const [standIn, moment] = [await standInKey(portal.id), new Date()];
+  const { people, visitOf } = await asEverybody(services, job, definition);
   const notes = new Notes(definition.pages);
   for (let from = 0; from < people.length; from += atOnce) {
     await progress(from, people.length);
     const some = people.slice(from, from + atOnce);
     await Promise.all(
       some.map(async (known) => {
-        const person = asPerson(known, rolesOf(definition, catalogue, known));
-        const visit: PlacedVisit = { ...opened, definition, person, moment, standIn };
+        const visit = visitOf(known);
         const found = [];
         for (const page of pagesFor(visit)) found.push({ page, ...(await lookAt(visit, page)) });
         notes.add(known, found);
@@ -77,16 +65,6 @@ export async function rehearse({ services, job, progress }: JobContext): Promise
   }
   return notes.told(people.length);
 }
-
-const asPerson = (known: KnownPerson, roles: string[]): Person => ({
-  kind: known.id === null ? 'visitor' : 'member',
-  id: known.id,
-  email: known.email,
-  organisation: known.organisation,
-  roles,
-  rows: known.rows,
-  ...(known.along ? { along: known.along } : {}),
-});
 
 /** What somebody finds on a page. */
 interface Found {

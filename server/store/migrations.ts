@@ -163,6 +163,15 @@ const migrations: Migration[] = [
       'ALTER TABLE audit_log ADD KEY (portal_id, what)',
     ],
   },
+  {
+    // What proof runs came to, with the version that each was about.
+    name: '0035-proof-runs',
+    up: [
+      `CREATE TABLE proof_runs (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, version INT NULL,
+        revision INT NOT NULL, made_by VARCHAR(200) NOT NULL, made_at DATETIME(3) NOT NULL, result LONGTEXT NOT NULL,
+        KEY (portal_id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

@@ -10,6 +10,7 @@ import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineKeys } from './key-models';
+import { defineProofs } from './proof-model';
 import { defineSeals } from './seal-model';
 import { defineForms } from './form-models';
 import { defineTimedRuns } from './timed-models';
@@ -326,5 +327,6 @@ export function defineModels(sequelize: Sequelize): void {
   defineCalls(sequelize);
   defineKeys(sequelize);
   defineSeals(sequelize);
+  defineProofs(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -15,6 +15,7 @@ import { useBench, type BenchState } from '../bench/bench-context';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 
 const Rehearsal = lazy(() => import('./Rehearsal'));
+const ProofRun = lazy(() => import('./ProofRun'));
 
 const groups: { severity: Finding['severity']; title: string }[] = [
   { severity: 'leak', title: 'May show or allow too much' },
@@ -33,6 +34,7 @@ export default function CheckStage() {
   const accepted = findings.data?.accepted ?? [];
   const isAccepted = params.has('accepted');
   const isRehearsal = params.has('rehearsal');
+  const isProof = params.has('proof');
   const shown = all.filter((finding) => !kind || finding.kind === kind);
   const items = [
     {
@@ -40,7 +42,7 @@ export default function CheckStage() {
       label: 'All findings',
       aside: all.length,
       to: to('check'),
-      current: kind === null && !isAccepted && !isRehearsal,
+      current: kind === null && !isAccepted && !isRehearsal && !isProof,
     },
     ...kinds.map((each) => ({
       key: each,
@@ -76,6 +78,12 @@ export default function CheckStage() {
               to: to('check', null, { rehearsal: 'new' }),
               current: isRehearsal,
             },
+            {
+              key: 'proof',
+              label: 'Proof run',
+              to: to('check', null, { proof: 'new' }),
+              current: isProof,
+            },
           ],
         },
       ]}
@@ -85,7 +93,12 @@ export default function CheckStage() {
           <Rehearsal />
         </Suspense>
       )}
-      {!isRehearsal && <Found findings={findings} shown={shown} isAccepted={isAccepted} />}
+      {isProof && (
+        <Suspense fallback={<Skeleton />}>
+          <ProofRun />
+        </Suspense>
+      )}
+      {!isRehearsal && !isProof && <Found findings={findings} shown={shown} isAccepted={isAccepted} />}
     </StageFrame>
   );
 }

@@ -1,0 +1,42 @@
+import { rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
+import type { Person } from '../../core/access/person';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { CoreServices } from '../definitions/portal-services';
+import type { PlacedVisit } from '../gate/gate';
+import { callingTo } from '../people/calling';
+import { everyone } from '../people/everyone';
+import { sightOf } from '../sessions/as-builder';
+import { Builder, type Job } from '../store/models';
+import { standInKey } from '../store/stand-in';
+
+/** Everybody that a portal has, the visitor among them, and the visit that each would make of a definition now. */
+export async function asEverybody(
+  services: CoreServices,
+  { portalId, ownerId }: Pick<Job, 'portalId' | 'ownerId'>,
+  definition: PortalDefinition,
+): Promise<{ people: KnownPerson[]; visitOf: (known: KnownPerson) => PlacedVisit }> {
+  const opened = await services.sources.of(definition);
+  const { source, catalogue } = opened;
+  const builder = ownerId === null ? null : await Builder.findByPk(ownerId);
+  const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
+  const calling = await callingTo({ definition, catalogue, ...sight }, portalId);
+  const members = await everyone(source, catalogue, [definition], portalId, calling);
+  const [standIn, moment] = [await standInKey(portalId), new Date()];
+  return {
+    people: withVisitor(members, definition),
+    visitOf: (known) => {
+      const person = asPerson(known, rolesOf(definition, catalogue, known));
+      return { ...opened, definition, person, moment, standIn };
+    },
+  };
+}
+
+const asPerson = (known: KnownPerson, roles: string[]): Person => ({
+  kind: known.id === null ? 'visitor' : 'member',
+  id: known.id,
+  email: known.email,
+  organisation: known.organisation,
+  roles,
+  rows: known.rows,
+  ...(known.along ? { along: known.along } : {}),
+});

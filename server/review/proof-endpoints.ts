@@ -1,0 +1,77 @@
+import { atPortal, type BenchServices } from '../bench/bench';
+import { form, listOf, moment, said, whole, wholeOrNull } from '../http/answers';
+import { endpoint } from '../http/endpoint';
+import { jobState } from '../jobs/job-answers';
+import type { Jobs } from '../jobs/jobs';
+import { builders } from '../sessions/as-builder';
+import { ProofRun } from '../store/proof-model';
+import { proofOrder } from './proof-run';
+import type { Proof } from '../gate/gate';
+
+/** A proof run as it is listed: of what, by whom, and what differed. */
+export interface ProofLine {
+  id: number;
+  version: number | null;
+  revision: number;
+  madeBy: string;
+  madeAt: string;
+  questions: number;
+  people: number;
+  cells: number;
+  differed: number;
+}
+
+const line = form<ProofLine>({
+  id: whole,
+  version: wholeOrNull,
+  revision: whole,
+  madeBy: said,
+  madeAt: moment,
+  questions: whole,
+  people: whole,
+  cells: whole,
+  differed: whole,
+});
+
+/** Proof runs: begun, and kept with the version that they are about. */
+export function proofEndpoints(services: BenchServices, jobs: Jobs) {
+  const entry = atPortal(services);
+  return {
+    proofRun: endpoint({
+      method: 'POST',
+      reads: true,
+      path: '/proof-runs',
+      says: 'Begins a job that asks thousands of random questions as everybody, and holds each answer against core.',
+      entry,
+      body: proofOrder,
+      answers: { 202: jobState },
+      does: ({ portal, builder, body }) => jobs.start('proof run', portal.id, builders(builder), body),
+    }),
+    proofRuns: endpoint({
+      method: 'GET',
+      path: '/proof-runs',
+      says: 'The proof runs that are kept, the newest first.',
+      entry,
+      answers: { 200: form<{ runs: ProofLine[] }>({ runs: listOf(line) }) },
+      does: async ({ portal }) => {
+        const runs = await ProofRun.findAll({ where: { portalId: portal.id }, order: [['id', 'DESC']] });
+        return {
+          runs: runs.map(({ id, version, revision, madeBy, madeAt, result }) => {
+            const { questions, people, cells, differed } = JSON.parse(result) as Proof;
+            return {
+              id: Number(id),
+              version,
+              revision,
+              madeBy,
+              madeAt: madeAt.toISOString(),
+              questions: Object.values(questions).reduce((sum, each) => sum + each, 0),
+              people,
+              cells,
+              differed,
+            };
+          }),
+        };
+      },
+    }),
+  };
+}

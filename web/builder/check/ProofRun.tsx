@@ -1,0 +1,137 @@
+import { useState } from 'react';
+import { counted } from '../../../core/text/counted';
+import { useProofRun, type ProofTold } from '../../client/proof';
+import { benchFiles } from '../../client/files';
+import { problemText } from '../../client/http';
+import { JobProgress } from '../../jobs/JobProgress';
+import { minuteText } from '../../records/member-words';
+import { Button } from '../../ui/Button';
+import { DataTable } from '../../ui/DataTable';
+import { Notice } from '../../ui/Notice';
+import { useAddress } from '../bench/address';
+import { useBench } from '../bench/bench-context';
+import { useNames } from '../bench/names';
+import { StageHead } from '../bench/StageFrame';
+
+const kindWords: Record<keyof ProofTold['questions'], string> = {
+  list: 'pages of lists',
+  filter: 'filtered lists',
+  record: 'single records',
+  file: 'files taken out',
+  write: 'writes, taken back',
+};
+
+/** The builder's certificate: random questions as everybody, each answer held against what the rules say in memory. */
+export default function ProofRun() {
+  const { slug, state } = useBench();
+  const [params, setAddress] = useAddress();
+  const [writes, setWrites] = useState(false);
+  const job = Number(params.get('proof')) || null;
+  const { begin, isRunning, told, problem, kept } = useProofRun(slug, job);
+  const start = (of: 'draft' | 'live') =>
+    begin.mutate({ of, writes }, { onSuccess: ({ id }) => setAddress((address) => address.set('proof', String(id))) });
+  const isBusy = isRunning || begin.isPending;
+  return (
+    <>
+      <StageHead title="Proof run">
+        {state.publishedVersion !== null && (
+          <Button small disabled={isBusy} onClick={() => start('live')}>
+            Prove version {state.publishedVersion}
+          </Button>
+        )}
+        <Button small weight="main" disabled={isBusy} onClick={() => start('draft')}>
+          Prove the draft
+        </Button>
+      </StageHead>
+      <div className="grid gap-4 p-4">
+        <p className="max-w-160 text-soft">
+          Asks about ten thousand random questions as your people, with the records as they are now, and works out each
+          answer a second time: from the rules, in memory, without the database. The two are held against each other,
+          cell by cell. Nothing is changed.
+        </p>
+        <label className="inline-flex min-h-6 items-center gap-2">
+          <input type="checkbox" checked={writes} onChange={(event) => setWrites(event.target.checked)} /> Also try
+          changes and deletions, each taken back at once; its record is locked for that moment
+        </label>
+        {begin.isError && <Notice kind="fault">{problemText(begin.error)}</Notice>}
+        {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
+        {isRunning && job !== null && <JobProgress ways={benchFiles(slug)} job={job} doing="Asking" of="question" />}
+        {told && <Outcome told={told} />}
+        {kept.length > 0 && <KeptRuns runs={kept} />}
+      </div>
+    </>
+  );
+}
+
+function Outcome({ told }: { told: ProofTold }) {
+  const names = useNames();
+  const asked = Object.values(told.questions).reduce((sum, each) => sum + each, 0);
+  const words =
+    `${counted(asked, 'question')} as ${told.people.toLocaleString()} people and programs, ` +
+    `${counted(told.cells, 'cell')}, in ${Math.round(told.seconds)} s.`;
+  return (
+    <section aria-label="What came of it" className="grid gap-3">
+      {told.differed === 0 ? (
+        <Notice kind="say">
+          {words} <strong>Every answer is what the rules say.</strong>
+        </Notice>
+      ) : (
+        <Notice kind="fault">
+          {words} <strong>{counted(told.differed, 'answer')} are not what the rules say.</strong> Don’t publish this;
+          tell the people who run Stone Porch, with the seed {told.seed}.
+        </Notice>
+      )}
+      <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
+        {(Object.keys(kindWords) as (keyof typeof kindWords)[]).map((kind) => (
+          <li key={kind}>
+            <strong>{told.questions[kind].toLocaleString()}</strong> {kindWords[kind]}
+          </li>
+        ))}
+        {told.unjudged > 0 && (
+          <li>
+            <strong>{told.unjudged.toLocaleString()}</strong> not judged: refused for what would come of them, or beyond
+            what memory holds
+          </li>
+        )}
+      </ul>
+      {told.tooLarge.length > 0 && (
+        <Notice kind="warn">
+          Not asked of {told.tooLarge.map((table) => names.tableInText(table)).join(', ')}: more than 100,000 records.
+        </Notice>
+      )}
+      {told.differences.length > 0 && (
+        <DataTable label="Where answers differ" head={['As', 'Table', 'Record', 'Column', 'What']} small>
+          {told.differences.map(({ person, table, id, path, says }, i) => (
+            <tr key={i}>
+              <td>{person === null ? 'a visitor or a program' : (told.names[person] ?? `member ${person}`)}</td>
+              <td>{names.table(table)}</td>
+              <td>{id ?? '–'}</td>
+              <td>{path === null ? '–' : names.path(table, path)}</td>
+              <td>{says}</td>
+            </tr>
+          ))}
+        </DataTable>
+      )}
+    </section>
+  );
+}
+
+function KeptRuns({ runs }: { runs: ReturnType<typeof useProofRun>['kept'] }) {
+  return (
+    <section className="grid gap-2">
+      <h3 className="font-semibold">Kept</h3>
+      <DataTable label="Proof runs" head={['Of', 'When', 'By', 'Questions', 'Cells', 'Not as the rules say']} small>
+        {runs.map(({ id, version, revision, madeAt, madeBy, questions, cells, differed }) => (
+          <tr key={id}>
+            <td>{version === null ? `the draft, change ${revision}` : `version ${version}`}</td>
+            <td>{minuteText(madeAt)}</td>
+            <td>{madeBy || '–'}</td>
+            <td className="tabular-nums">{questions.toLocaleString()}</td>
+            <td className="tabular-nums">{cells.toLocaleString()}</td>
+            <td className="tabular-nums">{differed === 0 ? 'none' : differed.toLocaleString()}</td>
+          </tr>
+        ))}
+      </DataTable>
+    </section>
+  );
+}
