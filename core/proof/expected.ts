@@ -1,5 +1,5 @@
 import { contextOf, type Person } from '../access/person';
-import { rightsOf, type RecordRights } from '../access/rights';
+import { rightsOf, tableRights, type RecordRights } from '../access/rights';
 import type { Rows } from '../access/rows';
 import { exportView, viewOf, type View } from '../access/view';
 import { isComparableCollation } from '../condition/collation';
@@ -77,10 +77,16 @@ export class ExpectedView {
   /** What they may see and do of one record. */
   rights(table: Table, row: Row): RecordRights {
     const view = this.view(table);
+    const column = tableRights(view).stateRead;
+    const state = column === null ? null : (row[column] ?? null);
     return rightsOf(view, {
       seen: this.seen(view, row),
       edited: view.lenses.map((lens) => lens.edit !== null && this.rowsHold(lens.edit.rows, table, row)),
       removed: view.lenses.map((lens) => this.rowsHold(lens.remove, table, row)),
+      moves: view.lenses.map((lens) =>
+        (lens.moves?.moves ?? []).map(({ where }) => where === undefined || this.holds(where, table, row)),
+      ),
+      state: state === null || typeof state === 'string' ? state : null,
     });
   }
 

@@ -357,7 +357,6 @@ export const tellsNothing = [
   'isSortable',
   'openTable',
   'readSavedQuery',
-  'proofKinds',
   'recordId',
   'keyOfRecord',
   'refuseTaken',

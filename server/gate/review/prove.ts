@@ -1,54 +1,18 @@
-import { visibleColumns } from '../../../core/access/view';
-import { compareText } from '../../../core/condition/collation';
-import type { Comparison, Condition, Operand } from '../../../core/condition/tree';
-import { printPath } from '../../../core/definition/path';
 import { Chance } from '../../../core/proof/chance';
-import { ExpectedView, keyOfRow, type ExpectedCell } from '../../../core/proof/expected';
+import { ExpectedView, keyOfRow } from '../../../core/proof/expected';
 import { HeldRows, NotHeld } from '../../../core/proof/held-rows';
 import { raw, sql } from '../../../core/sql/sql';
-import { findColumn, findTable, type Catalogue, type Column, type Table } from '../../../core/table/catalogue';
-import { sameValue, type Row, type Value } from '../../../core/table/value';
+import type { Catalogue, Table } from '../../../core/table/catalogue';
+import { sameValue, type Row } from '../../../core/table/value';
 import type { Runner, Source } from '../../sources/source';
-import { exportRows } from '../read/export';
-import { list, type ListQuestion } from '../read/list';
-import { read } from '../read/read';
 import { selectList } from '../view/cells';
 import { decode } from '../view/decode';
-import { NotFound } from '../view/errors';
 import { recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
-import { tryWrite } from './prove-writes';
 import type { PlacedVisit } from '../view/visit';
-
-/** What is asked of the gate: pages of lists, filtered ones, single records, files; and what is written and taken back. */
-const asking = ['list', 'filter', 'record', 'file'] as const;
-export const proofKinds = [...asking, 'write'] as const;
-export type ProofKind = (typeof proofKinds)[number];
-
-/** Where the gate answered other than core says. No value stands in it. */
-export interface Difference {
-  kind: ProofKind;
-  person: number | null;
-  table: string;
-  /** The record; null where it is about the whole answer. */
-  id: string | null;
-  path: string | null;
-  says: string;
-}
-
-export interface Proof {
-  seed: number;
-  people: number;
-  questions: Record<ProofKind, number>;
-  cells: number;
-  /** Questions that memory can't judge: they lead to tables that are too large, or compare in a way it doesn't know. */
-  unjudged: number;
-  /** Tables that were not read, as they are too large. */
-  tooLarge: string[];
-  differences: Difference[];
-  /** How many there were; not all of them are told. */
-  differed: number;
-}
+import { tryWrite } from './prove-writes';
+import { noteDifference, type Proof } from './proof';
+import { AtTable } from './prove-table';
 
 export interface ProofOptions {
   seed: number;
@@ -60,8 +24,6 @@ export interface ProofOptions {
   writes: boolean;
   progress(done: number, total: number): Promise<void>;
 }
-
-const mostTold = 50;
 
 /**
  * Asks random questions as everybody given, through the same ways as they would, and holds each answer against what
@@ -105,14 +67,6 @@ async function hold(
   }
   return { held: new HeldRows(catalogue, rows), tooLarge };
 }
-
-const everything: Omit<ListQuestion, 'columns' | 'size'> = {
-  sort: [],
-  where: [],
-  search: '',
-  after: null,
-  before: null,
-};
 
 /** One run: what is asked is drawn by chance from the seed, so that it can be asked again. */
 class Run {
@@ -186,255 +140,4 @@ class Run {
     const [was, is] = [ofId(this.held.rows(table.name)), ofId(held.rows(table.name))];
     return was !== undefined && is !== undefined && Object.keys(was).every((name) => sameValue(was[name]!, is[name]!));
   }
-}
-
-/** What one person is asked about one table. */
-class AtTable {
-  private sorted: Row[] | null = null;
-  private readonly paths: string[][];
-  constructor(
-    private readonly runner: Runner,
-    private readonly visit: PlacedVisit,
-    private readonly table: Table,
-    private readonly expected: ExpectedView,
-    private readonly held: HeldRows,
-    private readonly chance: Chance,
-    private readonly proof: Proof,
-  ) {
-    this.paths = pathsFrom(held.catalogue, table);
-  }
-
-  async ask(): Promise<void> {
-    const kind = this.chance.pick(asking);
-    const { questions } = this.proof;
-    try {
-      await this[kind]();
-      questions[kind]++;
-    } catch (error) {
-      if (!(error instanceof NotHeld)) throw error;
-      this.proof.unjudged++;
-    }
-  }
-
-  private get rows(): Row[] {
-    this.sorted ??= this.expected.rows(this.table).sort(byKey(this.table));
-    return this.sorted;
-  }
-
-  private some(): string[][] {
-    return this.chance.some(this.paths, this.chance.whole(1, 6));
-  }
-
-  private async list(where: Condition[] = [], rows: Row[] = this.rows, kind: ProofKind = 'list'): Promise<void> {
-    const columns = this.some();
-    const size = this.chance.whole(1, 20);
-    let after: string | null = null;
-    for (let at = 0, pages = this.chance.whole(1, 2); pages > 0; pages--) {
-      const question: ListQuestion = { ...everything, columns, size, where, after };
-      const answer = await list(this.runner, this.visit, this.table.name, question).catch(unlessNotFound);
-      if (answer === null || answer.total !== rows.length)
-        if (answer !== null || rows.length > 0)
-          this.differs(kind, null, null, `${rows.length} records by core, ${answer?.total ?? 'no table'} by the gate`);
-      if (answer === null) return;
-      const page = this.table.key.length > 0 ? rows.slice(at, at + size) : [];
-      this.sameRecords(kind, columns, page, answer.records, false);
-      at += size;
-      after = answer.next;
-      if (after === null) return;
-    }
-  }
-
-  private async filter(): Promise<void> {
-    const where = this.anyCondition();
-    if (!where) return this.list();
-    return this.list(
-      [where],
-      this.rows.filter((row) => this.expected.holds(where, this.table, row)),
-      'filter',
-    );
-  }
-
-  /** A comparison of a column that is shown wherever a record is, with what stands there somewhere. */
-  private anyCondition(): Condition | null {
-    const columns = this.expected
-      .plainColumns(this.table)
-      .map((name) => findColumn(this.table, name)!)
-      .filter(({ type }) => ['whole number', 'number', 'text', 'date', 'one choice', 'yes/no'].includes(type));
-    if (columns.length === 0) return null;
-    const column = this.chance.pick(columns);
-    const left = { kind: 'column' as const, path: [column.name] };
-    const rows = this.held.rows(this.table.name);
-    const value = rows.length === 0 ? null : (this.chance.pick(rows)[column.name] ?? null);
-    const right = value === null ? null : constantOf(column.type, value);
-    if (right === null) return { kind: 'null', left };
-    const only = ['one choice', 'yes/no'].includes(column.type);
-    const comparison: Comparison = only ? '=' : this.chance.pick(['=', '<>', '<', '<=', '>', '>=']);
-    return { kind: 'compare', left, comparison, right };
-  }
-
-  private async record(): Promise<void> {
-    const all = this.chance.next() < 0.5 && this.rows.length > 0 ? this.rows : this.held.rows(this.table.name);
-    if (all.length === 0 || this.table.key.length === 0) return this.list();
-    const row = this.chance.pick(all);
-    const id = recordId(keyOfRow(this.table, row));
-    const found = await read(this.runner, this.visit, this.table.name, id).catch(unlessNotFound);
-    const rights = this.expected.rights(this.table, row);
-    if ((found !== null) !== rights.inView)
-      return this.differs(
-        'record',
-        id,
-        null,
-        found ? 'open by the gate, not by core' : 'open by core, not by the gate',
-      );
-    if (!found) return;
-    const columns = visibleColumns(this.expected.view(this.table)).map((name) => [name]);
-    this.sameCells('record', id, columns, row, found, false);
-    const written = (names: ReadonlySet<string>) => [...names].map((name) => printPath([name])).sort();
-    const may: [string, unknown, unknown][] = [
-      ['changed', written(rights.editable.shown), [...found.editable].sort()],
-      ['replaced', written(rights.editable.unseen), [...found.replaceable].sort()],
-      ['deleted', rights.deletable, found.deletable],
-    ];
-    for (const [what, core, gate] of may)
-      if (JSON.stringify(core) !== JSON.stringify(gate))
-        this.differs('record', id, null, `what of it may be ${what} is another thing by core than by the gate`);
-  }
-
-  private async file(): Promise<void> {
-    const columns = this.some();
-    const view = this.expected.view(this.table, true);
-    const rows = this.expected.rows(this.table, true).sort(byKey(this.table));
-    // A long file would be most of the run.
-    if (rows.length > 200) return this.list();
-    const question = { columns, sort: [], where: [], search: '' };
-    const records: { values: Record<string, Value>; masked: string[]; id: null }[] = [];
-    try {
-      for await (const page of exportRows(this.runner, this.visit, this.table.name, question, rows.length + 10))
-        for (const { cells, masked } of page.records)
-          records.push({
-            id: null,
-            values: Object.fromEntries(
-              page.columns.flatMap((path, i) => (cells[i] === undefined ? [] : [[path, cells[i]]])),
-            ),
-            masked: masked.map((i) => page.columns[i]!),
-          });
-    } catch (error) {
-      if (!(error instanceof NotFound)) throw error;
-      if (view.lenses.length > 0) this.differs('file', null, null, 'may be taken out by core, not by the gate');
-      return;
-    }
-    if (view.lenses.length === 0) return this.differs('file', null, null, 'may be taken out by the gate, not by core');
-    if (records.length !== rows.length)
-      this.differs('file', null, null, `${rows.length} records by core, ${records.length} by the gate`);
-    this.sameRecords('file', columns, this.table.key.length > 0 ? rows : [], records, true);
-  }
-
-  private sameRecords(
-    kind: ProofKind,
-    columns: string[][],
-    rows: readonly Row[],
-    records: readonly { id: string | null; values: Record<string, Value>; masked: string[] }[],
-    taking: boolean,
-  ): void {
-    for (const [i, row] of rows.entries()) {
-      const id = recordId(keyOfRow(this.table, row));
-      const record = records[i];
-      if (!record || (record.id !== null && record.id !== id))
-        return this.differs(kind, id, null, 'another record stands in its place');
-      this.sameCells(kind, id, columns, row, record, taking);
-    }
-  }
-
-  private sameCells(
-    kind: ProofKind,
-    id: string,
-    columns: string[][],
-    row: Row,
-    { values, masked }: { values: Record<string, Value>; masked: readonly string[] },
-    taking: boolean,
-  ): void {
-    for (const path of columns) {
-      const text = printPath(path);
-      const cell = this.expected.cell(this.table, row, path, taking);
-      this.proof.cells++;
-      if (!isSame(cell, values[text], masked.includes(text)))
-        this.differs(kind, id, text, `${cell.is} by core, ${isOf(values[text], masked.includes(text))} by the gate`);
-    }
-  }
-
-  private differs(kind: ProofKind, id: string | null, path: string | null, says: string): void {
-    noteDifference(this.proof, { kind, person: this.visit.person.id, table: this.table.name, id, path, says });
-  }
-}
-
-function noteDifference(proof: Proof, { kind, person, table, id, path, says }: Difference): void {
-  proof.differed++;
-  if (proof.differences.length < mostTold) proof.differences.push({ kind, person, table, id, path, says });
-}
-
-const isOf = (value: Value | undefined, masked: boolean): string =>
-  value === undefined ? 'hidden' : masked ? 'masked, or masked otherwise,' : 'shown, or another value,';
-
-function isSame(cell: ExpectedCell, value: Value | undefined, masked: boolean): boolean {
-  switch (cell.is) {
-    case 'hidden':
-      return value === undefined;
-    case 'nothing':
-      return value === undefined || value === null;
-    case 'masked':
-      return masked && value !== undefined && value === cell.value;
-    case 'shown':
-      return !masked && value !== undefined && sameValue(value, cell.value);
-  }
-}
-
-const unlessNotFound = (error: unknown): null => {
-  if (error instanceof NotFound) return null;
-  throw error;
-};
-
-/** Columns of the table, and along relations for two steps. */
-function pathsFrom(catalogue: Catalogue, table: Table, steps = 2): string[][] {
-  const along = steps === 0 ? [] : table.relations;
-  return [
-    ...table.columns.map(({ name }) => [name]),
-    ...along.flatMap(({ name, table: to }) => {
-      const next = findTable(catalogue, to);
-      return next ? pathsFrom(catalogue, next, steps - 1).map((path) => [name, ...path]) : [];
-    }),
-  ];
-}
-
-/** A value of a column as it stands in a condition; null for one that no constant says whole. */
-function constantOf(type: Column['type'], value: Value): Operand | null {
-  switch (type) {
-    case 'whole number':
-      return { kind: 'number', digits: String(value) };
-    case 'number':
-      return Number.isFinite(value) && !/e/i.test(String(value)) ? { kind: 'number', digits: String(value) } : null;
-    case 'yes/no':
-      return { kind: 'boolean', value: value === true };
-    default:
-      return { kind: 'text', text: String(value) };
-  }
-}
-
-/** By the key, as the database sorts it. */
-function byKey(table: Table): (a: Row, b: Row) => number {
-  const columns = table.key.map((name) => findColumn(table, name)!);
-  return (a, b) => {
-    for (const { name, collation } of columns) {
-      const [left, right] = [a[name]!, b[name]!];
-      const sign =
-        collation !== undefined
-          ? compareText(collation, String(left), String(right))
-          : left < right
-            ? -1
-            : left > right
-              ? 1
-              : 0;
-      if (sign !== 0) return sign;
-    }
-    return 0;
-  };
 }
