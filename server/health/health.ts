@@ -1,5 +1,4 @@
 import express, { type Router } from 'express';
-import { QueryTypes } from 'sequelize';
 import type { Services } from '../portals/services';
 
 /** So long the database may take to answer before the server counts as not ready, in milliseconds. */
@@ -13,7 +12,7 @@ export function healthRoutes(services: Pick<Services, 'store'>): Router {
   const router = express.Router();
   router.get('/health/live', (_req, res) => void res.set('Cache-Control', 'no-store').json({ live: true }));
   router.get('/health/ready', async (_req, res) => {
-    const database = await answersInTime(() => services.store.sequelize.query('SELECT 1', { type: QueryTypes.SELECT }));
+    const database = await answersInTime(() => services.store.sequelize.authenticate());
     res
       .set('Cache-Control', 'no-store')
       .status(database ? 200 : 503)

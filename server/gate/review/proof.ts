@@ -1,7 +1,6 @@
 /** What is asked of the gate: pages of lists, filtered ones, single records, files; writes are tried beside it. */
 export const asking = ['list', 'filter', 'record', 'file'] as const;
-export const proofKinds = [...asking, 'write'] as const;
-export type ProofKind = (typeof proofKinds)[number];
+export type ProofKind = (typeof asking)[number] | 'write';
 
 /** Where the gate answered other than core says. No value stands in it. */
 export interface Difference {
