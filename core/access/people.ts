@@ -103,6 +103,17 @@ export function namedInMasks(...definitions: PortalDefinition[]): Set<string> {
   return new Set(definitions.flatMap((definition) => definition.masks.flatMap((rule) => rule.exceptMembers ?? [])));
 }
 
+/** Somebody who is known, as the person that they are with these roles. */
+export const knownAs = (known: KnownPerson, roles: string[]): Person => ({
+  kind: known.id === null ? 'visitor' : 'member',
+  id: known.id,
+  email: known.email,
+  organisation: known.organisation,
+  roles,
+  rows: known.rows,
+  ...(known.along ? { along: known.along } : {}),
+});
+
 /** A person of the group, for making views. */
 export function personOf(group: PersonGroup, roles: string[]): Person {
   return { kind: 'member', id: null, email: group.email, organisation: null, roles, rows: {} };

@@ -42,7 +42,7 @@ const publish = async () =>
 
 describe('before publishing', () => {
   it('the change report counts what each group gains and loses', async () => {
-    expect((await builder.ended(`${bench}/jobs`, `${bench}/change-report`)).result).toEqual({ groups: [] });
+    expect((await builder.ended(`${bench}/jobs`, `${bench}/change-report`)).result.groups).toEqual([]);
     await draft((definition) => {
       definition.access.wells!.sampler!.see!.where = when(
         'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id)',

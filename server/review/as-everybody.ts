@@ -1,5 +1,4 @@
-import { rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
-import type { Person } from '../../core/access/person';
+import { knownAs, rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { CoreServices } from '../definitions/portal-services';
 import type { PlacedVisit } from '../gate/gate';
@@ -25,18 +24,8 @@ export async function asEverybody(
   return {
     people: withVisitor(members, definition),
     visitOf: (known) => {
-      const person = asPerson(known, rolesOf(definition, catalogue, known));
+      const person = knownAs(known, rolesOf(definition, catalogue, known));
       return { ...opened, definition, person, moment, standIn };
     },
   };
 }
-
-const asPerson = (known: KnownPerson, roles: string[]): Person => ({
-  kind: known.id === null ? 'visitor' : 'member',
-  id: known.id,
-  email: known.email,
-  organisation: known.organisation,
-  roles,
-  rows: known.rows,
-  ...(known.along ? { along: known.along } : {}),
-});

@@ -1,4 +1,9 @@
 import Joi from 'joi';
+import { pagesFor } from '../../core/access/audience';
+import { knownAs, rolesOf, type KnownPerson, withVisitor } from '../../core/access/people';
+import { partsChanged, type PartChange } from '../../core/definition/parts-changed';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { Catalogue } from '../../core/table/catalogue';
 import { Problem } from '../../core/refusals/problem';
 import { compareDefinitions, type ComparedGroup } from '../gate/gate';
 import type { JobContext } from '../jobs/run-job';
@@ -7,8 +12,14 @@ import { everyone } from '../people/everyone';
 import { sightOf } from '../sessions/as-builder';
 import { Builder, Portal } from '../store/models';
 
-/** A change report compares the draft, as it is when the job is done, with what is live then. */
-export const changeReportInput = Joi.object<Record<string, never>>({});
+/** Which two are compared, by the numbers of their versions: what is live, and the draft, where none is given. */
+export interface ChangeReportOrder {
+  from: number | null;
+  to: number | null;
+}
+
+const version = Joi.number().integer().min(1).allow(null).default(null);
+export const changeReportInput = Joi.object<ChangeReportOrder>({ from: version, to: version });
 
 /** Throws a Problem 404 where nothing was published that a draft could be compared with. */
 export function refuseUnpublished({ publishedVersion }: Portal): number {
@@ -17,11 +28,42 @@ export function refuseUnpublished({ publishedVersion }: Portal): number {
   return publishedVersion;
 }
 
-/** What publishing the draft would change: for whom, in which tables, in how many records and cells. */
-export async function changeReport({ services, job, progress }: JobContext): Promise<{ groups: ComparedGroup[] }> {
+/** A page that people get who didn't, or no longer. */
+export interface PageChange {
+  id: string;
+  title: string;
+  gained: KnownName[];
+  lost: KnownName[];
+}
+
+/** A person as a report names them; the visitor has no number. */
+interface KnownName {
+  id: number | null;
+  name: string;
+}
+
+/** What one definition in place of another would change: in its parts, and in effect, for whom. */
+export interface ChangeReport {
+  from: number;
+  to: number | null;
+  /** How many people were asked about. */
+  people: number;
+  parts: PartChange[];
+  pages: PageChange[];
+  groups: ComparedGroup[];
+}
+
+/** What publishing would change: for whom, on which pages, in which tables, in how many records and cells. */
+export async function changeReport(
+  { services, job, progress }: JobContext,
+  { from, to }: ChangeReportOrder,
+): Promise<ChangeReport> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
-  const published = await services.definitions.version(portal.id, refuseUnpublished(portal));
-  const definition = await services.definitions.draft(portal);
+  const first = from ?? refuseUnpublished(portal);
+  const published = await services.definitions.version(portal.id, first);
+  const definition = await (to === null
+    ? services.definitions.draft(portal)
+    : services.definitions.version(portal.id, to));
   const { source, catalogue } = await services.sources.of(definition);
   const builder = job.ownerId === null ? null : await Builder.findByPk(job.ownerId);
   const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
@@ -34,5 +76,37 @@ export async function changeReport({ services, job, progress }: JobContext): Pro
     await progress(i, parts.length);
     groups.push(...(await compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())));
   }
-  return { groups };
+  return {
+    from: first,
+    to,
+    people: people.length,
+    parts: partsChanged(published, definition),
+    pages: pagesChanged(published, definition, catalogue, people),
+    groups,
+  };
+}
+
+/** Who gets which page, before and after: by audience, and whoever has not signed in among them. */
+function pagesChanged(
+  before: PortalDefinition,
+  after: PortalDefinition,
+  catalogue: Catalogue,
+  people: readonly KnownPerson[],
+): PageChange[] {
+  const moment = new Date();
+  const changed = new Map<string, PageChange>();
+  const of = ({ id, title }: { id: string; title: string }): PageChange => {
+    const known = changed.get(id) ?? { id, title, gained: [], lost: [] };
+    changed.set(id, known);
+    return known;
+  };
+  for (const known of withVisitor([...people], before, after)) {
+    const pagesIn = (definition: PortalDefinition) =>
+      pagesFor({ definition, catalogue, person: knownAs(known, rolesOf(definition, catalogue, known)), moment });
+    const [was, is] = [pagesIn(before), pagesIn(after)];
+    const name = { id: known.id, name: known.name };
+    for (const page of is) if (!was.some(({ id }) => id === page.id)) of(page).gained.push(name);
+    for (const page of was) if (!is.some(({ id }) => id === page.id)) of(page).lost.push(name);
+  }
+  return [...changed.values()].sort((a, b) => b.gained.length + b.lost.length - a.gained.length - a.lost.length);
 }

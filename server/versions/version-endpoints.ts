@@ -18,7 +18,7 @@ import { builders, sightOf } from '../sessions/as-builder';
 import { Builder, Version, type Portal } from '../store/models';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
-import { refuseUnpublished } from './change-report';
+import { changeReportInput, refuseUnpublished } from './change-report';
 import { promiseOutcome, versionLine, type VersionLine } from './version-answers';
 
 const text = (max: number) => Joi.string().max(max);
@@ -32,12 +32,18 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       method: 'POST',
       reads: true,
       path: '/change-report',
-      says: 'Begins a job that tells what publishing the draft would change: for whom, in which records and cells.',
+      says:
+        'Begins a job that tells what publishing the draft would change, or one version in place of another: for ' +
+        'whom, on which pages, in which records and cells.',
       entry,
+      body: changeReportInput,
       answers: { 202: jobState },
-      does: ({ portal, builder }) => {
-        refuseUnpublished(portal);
-        return jobs.start('change report', portal.id, builders(builder), {});
+      does: async ({ portal, builder, body }) => {
+        if (body.from === null) refuseUnpublished(portal);
+        for (const number of [body.from, body.to])
+          if (number !== null && (await Version.count({ where: { portalId: portal.id, number } })) === 0)
+            throw new Problem(404, 'not-found', `There is no version ${number}.`);
+        return jobs.start('change report', portal.id, builders(builder), body);
       },
     }),
     rehearsal: endpoint({

@@ -12,6 +12,8 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { KeysScreen } from '../keys/KeysScreen';
 import { AuditLog } from './AuditLog';
+import { ChangeReport } from './ChangeReport';
+import { CompareVersion } from './CompareVersion';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { DataTable, Unseen } from '../../ui/DataTable';
 
@@ -139,6 +141,7 @@ function Versions() {
             </div>
           </form>
         )}
+        <ChangeReport />
         {versions.isPending && <Skeleton />}
         {versions.data?.versions.length === 0 && (
           <p className="text-soft">Nothing is published yet; members can't sign in.</p>
@@ -166,7 +169,12 @@ function Versions() {
                   {version.outdated !== null ? (
                     <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span>
                   ) : (
-                    version.number !== versions.data.publishedVersion && <Again number={version.number} />
+                    version.number !== versions.data.publishedVersion && (
+                      <span className="inline-flex flex-wrap justify-end gap-2">
+                        <CompareVersion number={version.number} />
+                        <Again number={version.number} />
+                      </span>
+                    )
                   )}
                 </td>
               </tr>
