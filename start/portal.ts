@@ -22,6 +22,7 @@ import { readDatabase } from './database-address';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { runningDatabase } from './data-folder';
 import { backUp } from './backup';
+import { answer, draftOf, pipelineCommands, type PipelineAnswer } from './pipeline';
 import { Advice as MissingProgram, installPrograms } from './install.mjs';
 import { restore } from './restore';
 import { readSecretKey } from './secret-key';
@@ -30,6 +31,11 @@ import { readSettings } from './settings';
 const help = `npm run portal -- export SLUG [FILE]    writes the draft's definition to FILE, or to the screen
 npm run portal -- apply FILE            applies a definition to the draft of the portal that it names; makes the
                                         portal when there is none
+npm run portal -- diff|check|test|report FILE|SLUG
+                                        holds a definition, or a portal's draft, against what is live: which parts are
+                                        other; what the check finds; whether promises are kept; what changes for whom.
+                                        Changes nothing. Ends with 0, with 1 where it differs, something is found or
+                                        a promise is broken, with 2 where it can't be told. --json gives it all
 npm run portal -- builder password EMAIL   gives a builder a new password, prints it once, ends their
                                         sessions and forgets their second factor
 
@@ -52,20 +58,25 @@ async function main(): Promise<void> {
       data: { type: 'string', default: 'data' },
       help: { type: 'boolean', default: false },
       verify: { type: 'boolean', default: false },
+      json: { type: 'boolean', default: false },
     },
   });
   const [command, first, second] = positionals;
   const isPassword = command === 'builder' && first === 'password' && second !== undefined;
   const isProof = command === 'audit' && values.verify;
   const isCopy = command === 'backup' || command === 'restore';
-  const isKnown = (command === 'export' || command === 'apply' || isCopy || isPassword) && first !== undefined;
+  const asked = pipelineCommands.find((each) => each === command);
+  if (asked) failsWith = 2;
+  const isOther = command === 'export' || command === 'apply' || isCopy || isPassword;
+  const isKnown = (isOther || asked !== undefined) && first !== undefined;
   if (values.help || !(isKnown || isProof)) {
     console.log(help);
     process.exitCode = values.help ? 0 : 1;
     return;
   }
   // Read and checked before anything is opened, so that a broken file touches nothing.
-  const definition = command === 'apply' ? await readFileDefinition(first!) : null;
+  const isFile = command === 'apply' || (asked !== undefined && existsSync(first!));
+  const definition = isFile ? await readFileDefinition(first!) : null;
   readSettings();
   const own = readDatabase();
   const folder = resolve(values.data);
@@ -100,6 +111,7 @@ async function main(): Promise<void> {
     try {
       if (isProof) await proveAudit(readSecretKey(folder));
       else if (isPassword) await setPassword(second);
+      else if (asked) tell(await answer(services, asked, definition ?? (await draftOf(first!))), values.json);
       else if (definition === null) await exportDraft(first!, second);
       else {
         const admit = admitSources({ ...services, ownSchema }, null);
@@ -126,13 +138,22 @@ async function main(): Promise<void> {
         console.log(`Applied to the draft of ${definition.portal.slug}. Members see it when it is published.`);
       }
     } catch (error) {
-      throw error instanceof Problem ? new Advice(`The definition was not applied: ${error.message}`) : error;
+      if (!(error instanceof Problem)) throw error;
+      throw new Advice(command === 'apply' ? `The definition was not applied: ${error.message}` : error.message);
     } finally {
       await services.close();
     }
   } finally {
     await local?.stop();
   }
+}
+
+/** What a command that fails ends with. */
+let failsWith = 1;
+
+function tell({ lines, json, stops }: PipelineAnswer, asJson: boolean): void {
+  console.log(asJson ? JSON.stringify(json, null, 2) : lines.join('\n'));
+  if (stops) process.exitCode = 1;
 }
 
 /** Says whether the audit log is as it was sealed, and where it is not. */
@@ -203,5 +224,5 @@ async function readFileDefinition(file: string) {
 main().catch((error: unknown) => {
   const isAdvice = error instanceof Advice || error instanceof MissingProgram;
   console.error(isAdvice ? error.message : faultWords(error));
-  process.exitCode = 1;
+  process.exitCode = failsWith;
 });

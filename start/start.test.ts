@@ -120,6 +120,20 @@ describe('npm start', () => {
     // Its stand-ins listen where there was room.
     const [tracker, receiver] = loaded.addresses!.map(({ url }) => new URL(url).origin) as [string, string];
     expect(loaded).toEqual(JSON.parse(JSON.stringify(demoDefinition('alder_fen', true, { tracker, receiver }))));
+    // What a pipeline asks of a definition before it is applied: by exit codes, and as JSON.
+    const changed = structuredClone(document);
+    changed.pages.find(({ id }) => id === 'my-wells')!.audience = { roles: ['desk'] };
+    changed.access.visits!.sampler!.see!.where = 'every row';
+    const next = join(folder, 'next.json');
+    writeFileSync(next, JSON.stringify(changed));
+    const json = (...words: string[]) => JSON.parse(portal(...words, '--json').stdout) as Record<string, unknown>;
+    expect([portal('diff', 'alder-fen').status, portal('diff', next).status]).toEqual([0, 1]);
+    expect(json('diff', next)).toMatchObject({ parts: [{ id: 'visits sampler', of: ['see'] }, { id: 'my-wells' }] });
+    expect([portal('test', next).status, portal('check', next).status]).toEqual([0, 1]);
+    const report = portal('report', next);
+    expect([report.status, report.stdout]).toEqual([0, expect.stringMatching(/page My wells: \d+ people get it/)]);
+    expect(report.stdout).toMatch(/visits, sampler, \d+ (person|people) each: records \+\d+ -0/);
+    expect([portal('check', 'nowhere').status, portal('diff', join(folder, 'data')).status]).toEqual([2, 2]);
     fourth.child.kill('SIGTERM');
     expect(await fourth.ended).toBe(0);
     const file = join(folder, 'portal.json');

@@ -1,8 +1,9 @@
 import type { PortalDefinition } from './definition';
 
 /** What a definition is made of, part by part, each with an id or a name of its own. */
-export const partKinds = [
+const partKinds = [
   'role',
+  'access',
   'roster',
   'page',
   'form',
@@ -18,7 +19,7 @@ export const partKinds = [
   'table',
   'setting',
 ] as const;
-export type PartKind = (typeof partKinds)[number];
+type PartKind = (typeof partKinds)[number];
 
 /** One part that is another than it was. */
 export interface PartChange {
@@ -31,6 +32,7 @@ export interface PartChange {
   of: string[];
 }
 
+type Properties = Record<string, unknown>;
 type Parts = Map<string, { name: string; what: object }>;
 
 const byId = <T extends { id: string }>(all: readonly T[] | undefined, nameOf: (one: T) => string): Parts =>
@@ -38,15 +40,21 @@ const byId = <T extends { id: string }>(all: readonly T[] | undefined, nameOf: (
 
 const named = ({ name }: { name: string }): string => name;
 const titled = ({ title }: { title: string }): string => title;
-const placed = (of: { table?: string; column?: string; dataClass?: string }): string =>
-  of.column === undefined ? (of.dataClass ?? '') : `${of.table}.${of.column}`;
+type Placed = { table?: string; column?: string; dataClass?: string };
+const placed = (of: Placed): string => (of.column === undefined ? (of.dataClass ?? '') : `${of.table}.${of.column}`);
 
-/** The parts of a definition by their ids. Row filters and column levels are not among them: they are told by effect. */
+/** The parts of a definition by their ids. */
 function partsOf(definition: PortalDefinition, kind: PartKind): Parts {
   const { portal, signIn, sheets, tables } = definition;
   switch (kind) {
     case 'role':
       return byId(definition.roles, named);
+    case 'access':
+      return new Map(
+        Object.entries(definition.access).flatMap(([table, grants]) =>
+          Object.entries(grants).map(([role, what]) => [`${table} ${role}`, { name: `of ${role} to ${table}`, what }]),
+        ),
+      );
     case 'roster':
       return new Map(definition.rosters.map((roster) => [roster.table, { name: roster.table, what: roster }]));
     case 'page':
@@ -91,14 +99,14 @@ export function partsChanged(before: PortalDefinition, after: PortalDefinition):
       const [old, now] = [was.get(id), is.get(id)];
       if (!old) return [{ kind, id, name: now!.name, change: 'new', of: [] }];
       if (!now) return [{ kind, id, name: old.name, change: 'gone', of: [] }];
-      const of = differing(old.what as Record<string, unknown>, now.what as Record<string, unknown>);
+      const of = differing(old.what as Properties, now.what as Properties);
       return of.length === 0 ? [] : [{ kind, id, name: now.name, change: 'changed', of }];
     });
   });
 }
 
 /** Both are JSON, and a definition is always written in the same order. */
-const differing = (a: Record<string, unknown>, b: Record<string, unknown>): string[] =>
+const differing = (a: Properties, b: Properties): string[] =>
   [...new Set([...Object.keys(a), ...Object.keys(b)])].filter(
     (key) => JSON.stringify(a[key]) !== JSON.stringify(b[key]),
   );

@@ -160,3 +160,27 @@ describe('the log', () => {
     expect(body.lines).toBeGreaterThan(100);
   });
 });
+
+it('has who came in, and from where; who took what out, and nothing of who was refused it', async () => {
+  await AuditEntry.destroy({ where: {} });
+  const [accounts, owner] = [demo.client(), demo.client()];
+  const door = '/portals/alder-fen';
+  for (const [who, email] of [
+    [accounts, 'philippa.crane@example.org'],
+    [owner, 'ines.brannock@example.org'],
+  ] as const)
+    expect((await who.post(`${door}/sign-in`, { email, password: demoPassword })).status).toBe(200);
+  expect((await owner.post(`${door}/sign-in`, { email: 'ines.brannock@example.org', password: 'wrong' })).status).toBe(
+    401,
+  );
+  expect((await accounts.get(`${door}/exports/visits?format=csv`)).status).toBe(200);
+  expect((await owner.get(`${door}/exports/visits?format=csv`)).status).toBe(404);
+  const { entries } = (await builder.get(`${bench}/log`)).body as {
+    entries: { who: string; what: string; about: string }[];
+  };
+  expect(entries.map(({ who, what, about }) => [who, what, about])).toEqual([
+    ['Philippa Crane <philippa.crane@example.org>', 'exported', 'visits, as csv'],
+    ['Ines Brannock <ines.brannock@example.org>', 'signed in', 'from 127.0.0.1'],
+    ['Philippa Crane <philippa.crane@example.org>', 'signed in', 'from 127.0.0.1'],
+  ]);
+});

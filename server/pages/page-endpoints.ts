@@ -15,6 +15,7 @@ import { endpoint, type Entry } from '../http/endpoint';
 import { offersWrites } from '../records/offered';
 import { figureAnswer, sectionAnswer } from '../records/record-answers';
 import { exportedFile, sendExport, takenOutQuery } from '../records/export-endpoints';
+import { logExport } from '../records/log-export';
 import { sectionQuery, text } from '../records/record-question';
 import type { Narrowed } from '../records/section-numbers';
 import { lookTold } from './look-answers';
@@ -146,7 +147,8 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         if (!found?.serves.takenOut) throw new NotFound('page');
         const { visit: there, ...taken } = await found.serves.takenOut(visit, found.section, { ...query, size: 1 });
         const called = format === 'csv' ? taken.called : undefined;
-        await sendExport(res, there, taken.table, taken.question, { format, guard }, called);
+        const begun = () => logExport(visit, taken.table, format);
+        await sendExport(res, there, taken.table, taken.question, { format, guard, begun }, called);
       },
     }),
     figureOfPage: endpoint({

@@ -36,7 +36,8 @@ export function sheetEndpoints(entry: Entry<{ visit: PortalVisit; owner: JobOwne
         const found = sectionFor(visit, params);
         if (!found?.serves.takenOut) throw new NotFound('page');
         const taken = await found.serves.takenOut(visit, found.section, { ...body, size: 1 });
-        const there = { ...taken.visit, portalId: visit.portalId };
+        const { portalId, name, email } = visit;
+        const there = { ...taken.visit, portalId, name, email };
         return beginExport(jobs, owner, there, taken.table, taken.question, {
           format: 'xlsx',
           guard: true,

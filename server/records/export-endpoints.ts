@@ -17,6 +17,7 @@ import { jobState } from '../jobs/job-answers';
 import type { ExportOrder } from '../exports/export-job';
 import type { JobOwner, Jobs, JobState } from '../jobs/jobs';
 import type { PortalVisit } from '../visits/member-visit';
+import { logExport } from './log-export';
 import { questionOf, text, type ListQuery } from './record-question';
 
 type Asked = Pick<ListQuery, 'columns' | 'sort' | 'filter' | 'search'> & { guard: boolean };
@@ -53,7 +54,8 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       does: async ({ visit: whole, params: { table }, query: { format, guard, ...query }, res }) => {
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
-        await sendExport(res, visit, table, question, { format, guard });
+        const begun = () => logExport(whole, table, format);
+        await sendExport(res, visit, table, question, { format, guard, begun });
       },
     }),
   };
@@ -61,19 +63,20 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
 
 /**
  * Writes what a question finds to the response, as a file of text. In one for people, columns have the names that
- * `called` gives to their paths.
+ * `called` gives to their paths. `begun` is told once it is sure that it may be had.
  */
 export async function sendExport(
   res: Response,
   visit: PlacedVisit,
   table: string,
   question: ListQuestion,
-  { format, guard }: { format: TextFormat; guard: boolean },
+  { format, guard, begun }: { format: TextFormat; guard: boolean; begun: () => Promise<void> },
   called?: ReadonlyMap<string, string>,
 ): Promise<void> {
   const pages = headed(exportAcross(visit, table, question, smallPage), called);
   // The first page tells whether it may be had at all, before anything is sent.
   const first = await pages.next();
+  await begun();
   res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
   const giveWay = res.locals.giveWay as () => Promise<void>;
   await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
@@ -95,7 +98,8 @@ export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: Job
       does: async ({ visit: whole, owner, params: { table }, body: { format, guard, ...query } }) => {
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
-        return beginExport(jobs, owner, visit, table, question, { format, guard });
+        const of = { ...visit, portalId: whole.portalId, name: whole.name, email: whole.email };
+        return beginExport(jobs, owner, of, table, question, { format, guard });
       },
     }),
   };
@@ -105,7 +109,7 @@ export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: Job
 export async function beginExport(
   jobs: Jobs,
   owner: JobOwner,
-  visit: PlacedVisit & Pick<PortalVisit, 'portalId'>,
+  visit: PlacedVisit & Pick<PortalVisit, 'portalId' | 'name' | 'email'>,
   table: string,
   question: ListQuestion,
   order: Pick<ExportOrder, 'format' | 'guard' | 'called' | 'name'>,
@@ -114,6 +118,7 @@ export async function beginExport(
   const pages = exportAcross(visit, table, question, smallPage);
   await pages.next();
   await pages.return(undefined);
+  await logExport(visit, table, order.format);
   const { columns, sort, where, search } = question;
   const total = await count(visit.source, visit, table, where).catch(() => null);
   return jobs.start('export', visit.portalId, owner, {

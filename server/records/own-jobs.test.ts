@@ -109,7 +109,7 @@ describe("a member's export by a job", () => {
     const refused = await mara.post(`${portal}/exports/visits`, asked);
     expect([refused.status, refused.body.detail]).toEqual([
       429,
-      '3 files are being made for you already. Wait until one is there, or stop one.',
+      '3 things are being done for you already. Wait until one is over, or stop one.',
     ]);
     const { jobs } = (await mara.get(`${portal}/jobs`)).body as { jobs: { id: number }[] };
     expect(jobs).toHaveLength(3);

@@ -1,19 +1,14 @@
-import { findWaysIn } from '../../core/check/way-in-findings';
-import { wayInFacts } from '../sign-in/ways-in';
-import { askedColumns, findFaults } from '../../sections/definition';
 import { asBuilder } from '../visits/builder-visit';
 import { personSeen, seenBy } from '../visits/seen-by';
+import { findingsOf } from './findings-of';
 import { draftAt, openDraft, type BenchServices, type OpenDraft } from '../bench/bench';
 import {
   at,
   countCondition,
   countForPeople,
-  dataFacts,
   NotFound,
   count,
   maskSamples,
-  missingIndexes,
-  rosterFacts,
   sideBySide,
   type MaskSample,
 } from '../gate/gate';
@@ -22,15 +17,12 @@ import Joi from 'joi';
 import { stewardCalled } from '../../core/definition/steward-words';
 import { rolesOf } from '../../core/access/people';
 import { columnsOfClass, reachOf, whoSees, type AskedOf, type Reach } from '../../core/access/who';
-import { peopleFacts } from '../../core/check/people-facts';
-import { splitAccepted } from '../../core/check/accepted';
 import { readCondition } from '../../core/condition/check';
 import { dataClasses, type DataClass } from '../../core/definition/definition';
 import { maskSchema } from '../../core/definition/mask-schema';
 import type { Mask } from '../../core/mask/mask';
 import { findTable, type Catalogue } from '../../core/table/catalogue';
 import { cellText, csvLine } from '../formats/export-text';
-import { reasonOf } from '../connections/away';
 import { form, listOf } from '../http/answers';
 import { endpoint, FileAnswer } from '../http/endpoint';
 import { callingTo } from '../people/calling';
@@ -200,33 +192,8 @@ export function accessEndpoints(services: BenchServices) {
       entry,
       answers: { 200: findings },
       does: async ({ draft }) => {
-        const { definition, source, catalogue, portal } = draft;
-        const calling = await callingTo(draft, portal.id);
-        const facts = await Promise.all(definition.rosters.map((roster) => rosterFacts(source, catalogue, roster)));
-        const { catalogue: known, away } = await services.sources.all(definition);
-        const [people, unindexed] = await Promise.all([
-          everyone(source, catalogue, [definition], portal.id, calling),
-          missingIndexes(source, catalogue, askedColumns(definition, catalogue)),
-        ]);
-        const data = {
-          ...(await dataFacts({ runner: source, catalogue, definition, moment: new Date() }, people)),
-          away: away.map(({ name, error }) => ({ name, reason: reasonOf(error) })),
-        };
-        const { open, accepted } = splitAccepted(
-          [
-            ...findFaults(
-              definition,
-              known,
-              facts,
-              peopleFacts(definition, known, people),
-              unindexed.map(({ table, column }) => ({ table, column })),
-              data,
-            ),
-            ...findWaysIn(definition, await wayInFacts(services, portal.id)),
-          ],
-          definition,
-        );
-        return { findings: open, accepted, rosters: facts };
+        const { open, accepted, rosters } = await findingsOf(services, draft);
+        return { findings: open, accepted, rosters };
       },
     }),
   };

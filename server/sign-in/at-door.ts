@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import type { Request, Response } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import type { SignInMethod } from '../../core/sign-in/sign-in-rules';
+import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
 import { readCookie, setCookie } from '../http/security';
 import type { SignInFailures } from '../sessions/failures';
@@ -111,7 +112,10 @@ export class AtDoor {
 async function letIn(at: Doorway, person: Person, req: Request, res: Response, lacks: Session['lacks']): Promise<void> {
   const limits = lacks === null ? at.rules : halfSession;
   const token = await beginSession(person.subject, req.get('user-agent'), limits, lacks);
-  if (lacks === null) await at.cameIn(person);
+  if (lacks === null) {
+    await at.cameIn(person);
+    await writeAudit(at.portalId, `${person.name} <${person.email}>`, 'signed in', `from ${req.ip ?? ''}`);
+  }
   setCookie(req, res, at.cookie, token, at.api);
 }
 

@@ -70,7 +70,11 @@ describe('a link to come in', () => {
     expect(used.status).toBe(200);
     const own = (await client.get(`${portal}/records/owners`)).body;
     expect([own.total, own.records[0].values.name]).toEqual([1, 'Nora Newell']);
-    expect((await AuditEntry.findOne({ order: [['id', 'DESC']] }))!.about).toBe('For well owners of Saltby');
+    const written = await AuditEntry.findAll({ order: [['id', 'DESC']], limit: 2 });
+    expect(written.map(({ what, about }) => [what, about])).toEqual([
+      ['signed in', 'from 127.0.0.1'],
+      ['came by a sign-up', 'For well owners of Saltby'],
+    ]);
   });
 
   it('takes nothing that decides, nothing that does not fit, and nobody by a link that is none', async () => {

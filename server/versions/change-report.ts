@@ -4,13 +4,14 @@ import { knownAs, rolesOf, type KnownPerson, withVisitor } from '../../core/acce
 import { partsChanged, type PartChange } from '../../core/definition/parts-changed';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
+import type { CoreServices } from '../definitions/portal-services';
 import { Problem } from '../../core/refusals/problem';
 import { compareDefinitions, type ComparedGroup } from '../gate/gate';
 import type { JobContext } from '../jobs/run-job';
 import { callingTo } from '../people/calling';
 import { everyone } from '../people/everyone';
 import { sightOf } from '../sessions/as-builder';
-import { Builder, Portal } from '../store/models';
+import { Builder, Portal, type Job } from '../store/models';
 
 /** Which two are compared, by the numbers of their versions: what is live, and the draft, where none is given. */
 export interface ChangeReportOrder {
@@ -29,7 +30,7 @@ export function refuseUnpublished({ publishedVersion }: Portal): number {
 }
 
 /** A page that people get who didn't, or no longer. */
-export interface PageChange {
+interface PageChange {
   id: string;
   title: string;
   gained: KnownName[];
@@ -60,28 +61,37 @@ export async function changeReport(
 ): Promise<ChangeReport> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const first = from ?? refuseUnpublished(portal);
-  const published = await services.definitions.version(portal.id, first);
-  const definition = await (to === null
-    ? services.definitions.draft(portal)
-    : services.definitions.version(portal.id, to));
-  const { source, catalogue } = await services.sources.of(definition);
-  const builder = job.ownerId === null ? null : await Builder.findByPk(job.ownerId);
+  const [before, after] = await Promise.all([
+    services.definitions.version(portal.id, first),
+    to === null ? services.definitions.draft(portal) : services.definitions.version(portal.id, to),
+  ]);
+  return { from: first, to, ...(await changesBetween(services, job, before, after, progress)) };
+}
+
+/** What one definition in place of another changes for a portal's people. */
+export async function changesBetween(
+  services: CoreServices,
+  { portalId, ownerId }: Pick<Job, 'portalId' | 'ownerId'>,
+  before: PortalDefinition,
+  after: PortalDefinition,
+  progress: JobContext['progress'] = () => Promise.resolve(),
+): Promise<Omit<ChangeReport, 'from' | 'to'>> {
+  const { source, catalogue } = await services.sources.of(after);
+  const builder = ownerId === null ? null : await Builder.findByPk(ownerId);
   const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
-  const calling = await callingTo({ definition, catalogue, ...sight }, portal.id);
-  const people = await everyone(source, catalogue, [published, definition], portal.id, calling);
-  const [{ parts }, before] = await Promise.all([services.sources.all(definition), services.sources.all(published)]);
-  parts.push(...before.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
+  const calling = await callingTo({ definition: after, catalogue, ...sight }, portalId);
+  const people = await everyone(source, catalogue, [before, after], portalId, calling);
+  const [{ parts }, old] = await Promise.all([services.sources.all(after), services.sources.all(before)]);
+  parts.push(...old.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
   const groups: ComparedGroup[] = [];
   for (const [i, part] of parts.entries()) {
     await progress(i, parts.length);
-    groups.push(...(await compareDefinitions(part.source, part.catalogue, published, definition, people, new Date())));
+    groups.push(...(await compareDefinitions(part.source, part.catalogue, before, after, people, new Date())));
   }
   return {
-    from: first,
-    to,
     people: people.length,
-    parts: partsChanged(published, definition),
-    pages: pagesChanged(published, definition, catalogue, people),
+    parts: partsChanged(before, after),
+    pages: pagesChanged(before, after, catalogue, people),
     groups,
   };
 }

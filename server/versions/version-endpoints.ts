@@ -1,10 +1,8 @@
 import { readDefinition } from '../../sections/definition';
-import { testPromises } from '../gate/gate';
 import { writeAudit } from '../audit/audit';
 import Joi from 'joi';
 import type { PromiseOutcome } from '../../core/access/promises';
-import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
-import { findTable } from '../../core/table/catalogue';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
 import { atPortal } from '../bench/bench';
 import type { ConnectionServices } from '../connections/connections';
@@ -12,10 +10,9 @@ import { form, listOf, whole, wholeOrNull } from '../http/answers';
 import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
-import { callingTo } from '../people/calling';
-import { everyone } from '../people/everyone';
-import { builders, sightOf } from '../sessions/as-builder';
-import { Builder, Version, type Portal } from '../store/models';
+import { builders } from '../sessions/as-builder';
+import { Version, type Portal } from '../store/models';
+import { promisesOf } from './promises-of';
 import { admitSources } from '../connections/admit-sources';
 import { publishAgain, publishDraft } from './publish';
 import { changeReportInput, refuseUnpublished } from './change-report';
@@ -146,35 +143,6 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       },
     }),
   };
-}
-
-async function promisesOf(
-  services: ConnectionServices,
-  portal: Portal,
-  definition: PortalDefinition,
-  builder?: Builder,
-): Promise<PromiseOutcome[]> {
-  const { source, catalogue } = await services.sources.of(definition);
-  const sight = builder ? sightOf(builder) : {};
-  const calling = await callingTo({ definition, catalogue, ...sight }, portal.id);
-  const people = await everyone(source, catalogue, [definition], portal.id, calling);
-  const { parts } = await services.sources.all(definition);
-  const partOf = (promise: PortalPromise) =>
-    parts.find((part) => findTable(part.catalogue, promise.table)) ?? parts[0]!;
-  const outcomes = await Promise.all(
-    (definition.promises ?? []).map((promise) =>
-      testPromises(
-        {
-          runner: partOf(promise).source,
-          catalogue: partOf(promise).catalogue,
-          definition: { ...definition, promises: [promise] },
-          moment: new Date(),
-        },
-        people,
-      ),
-    ),
-  );
-  return outcomes.flat();
 }
 
 /**

@@ -61,27 +61,42 @@ function merged(groups: ChangeReport['groups']): Merged[] {
   return [...found.values()];
 }
 
-/** What somebody gains or loses, in words; `n` over all of them together. */
-function words(names: Names, table: string, key: string, n: number, more: boolean, people: number): string {
+/** Columns of which the same is told of as many records are told together. */
+function together(sums: Sums): { what: string; details: string[]; n: number }[] {
+  const found = new Map<string, { what: string; details: string[]; n: number }>();
+  for (const [key, n] of sums) {
+    const [what, ...rest] = key.split(' ') as [string, ...string[]];
+    const one = found.get(`${what} ${n}`) ?? { what, details: [], n };
+    found.set(`${what} ${n}`, one);
+    one.details.push(rest.join(' '));
+  }
+  return [...found.values()];
+}
+
+/** What people gain or lose, in words; `n` is over all of them. */
+function words(
+  names: Names,
+  { table, people }: Pick<Merged, 'table' | 'people'>,
+  { what, details, n }: ReturnType<typeof together>[number],
+  more: boolean,
+): string {
   const of = names.tableInText(table);
-  const [what, ...rest] = key.split(' ');
-  const detail = rest.join(' ');
-  const column = () => names.column(table, detail);
-  const records = `${n.toLocaleString()} of ${of}`;
-  const inAll = people > 1 ? ', counted for each of them' : '';
+  const records = `${n.toLocaleString()} ${of}${people.size > 1 ? ' in all' : ''}`;
+  const columns = () => details.map((column) => names.column(table, column)).join(', ');
+  const may = more ? 'may' : 'may no longer';
   switch (what) {
     case 'rows':
-      return more ? `see ${records} that they did not see${inAll}` : `no longer see ${records}${inAll}`;
+      return more ? `see ${records} that they did not see` : `no longer see ${records}`;
     case 'see':
-      return `see ${more ? 'more' : 'less'} in ${column()} of ${records}${inAll}`;
+      return `see ${more ? 'more' : 'less'} in ${columns()} of ${records}`;
     case 'edit':
-      return `${more ? 'may' : 'may no longer'} change ${column()} of ${records}${inAll}`;
+      return `${may} change ${columns()} of ${records}`;
     case 'delete':
-      return `${more ? 'may' : 'may no longer'} delete ${records}${inAll}`;
+      return `${may} delete ${records}`;
     case 'fill':
-      return `${more ? 'may' : 'may no longer'} fill ${column()} where they add to ${of}`;
+      return `${may} fill ${columns()} where they add to ${of}`;
     default:
-      return `${more ? 'may' : 'may no longer'} ${detail} on ${of}`;
+      return `${may} ${details.join(', ')} on ${of}`;
   }
 }
 
@@ -107,14 +122,14 @@ export function reportLines({ pages, groups }: ChangeReport, names: Names): Repo
     const same = JSON.stringify(before) === JSON.stringify(after);
     const roles = names.roles(after) || 'without a role';
     const who = same ? roles : `${names.roles(before) || 'without a role'}, now ${roles}`;
-    const line = (isMore: boolean, key: string, n: number): ReportLine => ({
+    const line = (isMore: boolean, each: ReturnType<typeof together>[number]): ReportLine => ({
       more: isMore,
       who,
-      what: words(names, table, key, n, isMore, people.length),
+      what: words(names, { table, people: all }, each, isMore),
       people,
-      weight: key === 'rows' ? n * 10 : n,
+      weight: each.what === 'rows' ? each.n * 10 : each.n,
     });
-    return [...[...more].map(([key, n]) => line(true, key, n)), ...[...less].map(([key, n]) => line(false, key, n))];
+    return [...together(more).map((each) => line(true, each)), ...together(less).map((each) => line(false, each))];
   });
   return [...ofPages, ...ofTables].sort((a, b) => Number(b.more) - Number(a.more) || b.weight - a.weight);
 }
