@@ -117,7 +117,7 @@ describe("a member's export by a job", () => {
     await Job.update({ state: 'done' }, { where: { worker: 'another' } });
     const over = Array.from({ length: 40 }, () => ({ ...held, ...running, state: 'done' as const }));
     await Job.bulkCreate(over);
-    expect((await mara.post(`${portal}/exports/visits`, asked)).body.detail).toContain('40 files were made for you');
+    expect((await mara.post(`${portal}/exports/visits`, asked)).body.detail).toContain('40 things were done for you');
     await Job.destroy({ where: { worker: 'another' } });
     expect((await mara.ended(`${portal}/jobs`, `${portal}/exports/visits`, asked)).state).toBe('done');
   });

@@ -119,7 +119,7 @@ function Outcome({ told }: { told: ProofTold }) {
 function KeptRuns({ runs }: { runs: ReturnType<typeof useProofRun>['kept'] }) {
   return (
     <section className="grid gap-2">
-      <h3 className="font-semibold">Kept</h3>
+      <h2 className="font-semibold">Kept</h2>
       <DataTable label="Proof runs" head={['Of', 'When', 'By', 'Questions', 'Cells', 'Not as the rules say']} small>
         {runs.map(({ id, version, revision, madeAt, madeBy, questions, cells, differed }) => (
           <tr key={id}>

@@ -7,7 +7,7 @@ import { problemText } from '../../client/http';
 import { saveText } from '../../client/save-text';
 import { JobProgress } from '../../jobs/JobProgress';
 import { Button } from '../../ui/Button';
-import { DataTable } from '../../ui/DataTable';
+import { DataTable, Unseen } from '../../ui/DataTable';
 import { Notice } from '../../ui/Notice';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
@@ -30,7 +30,7 @@ export function ChangeReport() {
   return (
     <section aria-label="What changes" className="grid gap-3">
       <div className="flex flex-wrap items-center gap-3">
-        <h3 className="font-semibold">What changes, and for whom</h3>
+        <h2 className="font-semibold">What changes, and for whom</h2>
         <Button small disabled={isRunning || begin.isPending} onClick={start}>
           {told && told.to === null ? 'Look again' : 'Look what the draft changes'}
         </Button>
@@ -103,7 +103,11 @@ function Told({ report }: { report: Report }) {
 
 function Lines({ lines }: { lines: ReportLine[] }) {
   return (
-    <DataTable label="What changes for people" head={['', 'Who', 'What', 'People']} small>
+    <DataTable
+      label="What changes for people"
+      head={[<Unseen key="more">More or less</Unseen>, 'Who', 'What', 'People']}
+      small
+    >
       {lines.map(({ more, who, what, people }) => (
         <tr key={`${who} ${what}`}>
           <td className={`font-semibold whitespace-nowrap ${more ? 'text-lichen-ink' : 'text-iron'}`}>

@@ -1,0 +1,55 @@
+import { readFileSync } from 'node:fs';
+import { expect } from '@playwright/test';
+import { csvParse } from 'd3-dsv';
+import type { PortalDefinition } from '../core/definition/definition';
+import { expectAccessible, onFreshDemo, publishNow, signInAsBuilder, test } from './steps';
+
+test('before a publish it is told what changes for whom, and what going back would change', async ({ page }) => {
+  await signInAsBuilder(page);
+  await onFreshDemo(page, async () => {
+    const headers = { 'x-stone-porch': 'test' };
+    const at = '/api/builder/portals/alder-fen';
+    await page.goto('/build/alder-fen/publish');
+    await publishNow(page);
+    const draft = (await (await page.request.get(`${at}/definition`)).json()) as PortalDefinition;
+    draft.access.visits!.sampler!.see!.where = 'every row';
+    draft.pages.find(({ id }) => id === 'my-details')!.audience = { roles: ['desk'] };
+    expect((await page.request.put(`${at}/definition`, { headers, data: draft })).status()).toBe(200);
+    await page.reload();
+    await page.getByRole('button', { name: 'Look what the draft changes' }).click();
+    const told = page.getByRole('region', { name: 'What changes for people' });
+    const rows = told.getByRole('row');
+    const gains = rows.filter({ hasText: /\+ more.*Sampler.*see [\d,]+ visits in all that they did not see/ });
+    await expect(gains).toHaveCount(1);
+    await expect(rows.filter({ hasText: /− less.*no longer get the page My details/ })).toHaveCount(1);
+    await expectAccessible(page, 'a change report');
+    await gains.getByRole('button').click();
+    await expect(page.getByRole('dialog').getByRole('button', { name: 'Mara Lindqvist' })).toBeVisible();
+    await page.keyboard.press('Escape');
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'As CSV' }).click();
+    const lines = csvParse(readFileSync(await (await download).path(), 'utf8'));
+    expect(lines.some(({ who, names }) => who === 'Sampler' && names!.includes('Mara Lindqvist'))).toBe(true);
+
+    // Going back from there takes away what was given.
+    await publishNow(page);
+    await page
+      .getByRole('button', { name: /^What v\d+ would change$/ })
+      .first()
+      .click();
+    await expect(page.getByText(/^Version \d+ in place of version \d+/)).toBeVisible();
+    await expect(rows.filter({ hasText: /− less.*Sampler.*no longer see [\d,]+ visits in all/ })).toHaveCount(1);
+  });
+});
+
+test('a proof run says how much was asked, and that every answer is what the rules say', async ({ page }) => {
+  await signInAsBuilder(page);
+  await page.goto('/build/alder-fen/check');
+  await page.getByRole('link', { name: 'Proof run' }).click();
+  await expectAccessible(page, 'before a proof run');
+  await page.getByRole('button', { name: 'Prove the draft' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Asking' })).toBeVisible();
+  await expect(page.getByText('Every answer is what the rules say.')).toBeVisible({ timeout: 180_000 });
+  await expect(page.getByRole('region', { name: 'Proof runs' }).getByRole('row').nth(1)).toContainText('none');
+  await expectAccessible(page, 'a proof run');
+});
