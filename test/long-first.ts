@@ -6,6 +6,8 @@ const long = [
   'server/http/non-interference.test.ts',
   'server/gate/judge.test.ts',
   'server/http/refusals.test.ts',
+  'server/review/proof-run.test.ts',
+  'start/backup.test.ts',
   'server/portals/connections.test.ts',
   'server/portals/shape-stops.test.ts',
   'start/kills.test.ts',
