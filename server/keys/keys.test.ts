@@ -254,3 +254,32 @@ describe('a key', () => {
     expect((await by(key)('GET', '/tables/samples')).status).toBe(200);
   });
 });
+
+it('ends with its role, also where another is made later under the same id', async () => {
+  const publish = async (change: (draft: PortalDefinition) => void): Promise<void> => {
+    const { draft } = (await builder.get(bench)).body as { draft: PortalDefinition };
+    change(draft);
+    const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+    expect((await builder.post(`${bench}/versions`, { revision, note: '', despite: 'a test' })).status).toBe(201);
+  };
+  const withFeed = (draft: PortalDefinition) => {
+    draft.roles.push({ id: 'feed', name: 'Feed', for: 'services' });
+    draft.access.labs = { ...draft.access.labs, feed: { see: { where: 'every row', columns: ['id', 'name'] } } };
+  };
+  await publish(withFeed);
+  const { key } = await make({ role: 'feed', name: 'A feed' });
+  const other = await make();
+  const asked = async () => [
+    // A key that is none is refused, and slowed where there were many.
+    (await by(key)('GET', '/records/labs')).status === 200,
+    (await by(other.key)('GET', '/records/samples')).status === 200,
+  ];
+  expect(await asked()).toEqual([true, true]);
+  await publish((draft) => {
+    draft.roles = draft.roles.filter(({ id }) => id !== 'feed');
+    delete draft.access.labs!.feed;
+  });
+  expect(await asked()).toEqual([false, true]);
+  await publish(withFeed);
+  expect(await asked()).toEqual([false, true]);
+});

@@ -1,6 +1,7 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
 import { Portal, Version } from '../store/models';
+import { endKeysOfGone } from './follow-keys';
 import { followPages } from './follow-pages';
 import { PeopleState } from '../store/people-models';
 
@@ -28,6 +29,7 @@ export function publishDraft(
       { transaction },
     );
     await followPages(portalId, await live(portal, transaction), portal.draft, transaction);
+    await endKeysOfGone(portalId, portal.draft, transaction);
     await portal.update({ publishedVersion: last + 1 }, { transaction });
     await lookAgain(portalId, transaction);
     return last + 1;
@@ -43,6 +45,7 @@ export function publishAgain(sequelize: Sequelize, portalId: number, number: num
     if (version.document !== checked || version.outdated !== null)
       throw new Problem(409, 'version-changed', 'Tables were renamed in the meantime. Publish it once more.');
     await followPages(portalId, await live(portal, transaction), version.document, transaction);
+    await endKeysOfGone(portalId, version.document, transaction);
     await portal.update({ publishedVersion: number }, { transaction });
     await lookAgain(portalId, transaction);
   });
