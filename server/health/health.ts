@@ -3,6 +3,7 @@ import type { Services } from '../portals/services';
 
 /** So long the database may take to answer before the server counts as not ready, in milliseconds. */
 const patience = 2000;
+const askedEvery = 1000;
 
 /**
  * For those who look after the server, and programs of theirs: whether it lives, whether it can do its work, and
@@ -10,9 +11,17 @@ const patience = 2000;
  */
 export function healthRoutes(services: Pick<Services, 'store'>): Router {
   const router = express.Router();
+  let asked: { at: number; answer: Promise<boolean> } | null = null;
+  // However many ask, the database is asked once a second.
+  const ready = (): Promise<boolean> => {
+    const now = Date.now();
+    if (!asked || now - asked.at > askedEvery)
+      asked = { at: now, answer: answersInTime(() => services.store.sequelize.authenticate()) };
+    return asked.answer;
+  };
   router.get('/health/live', (_req, res) => void res.set('Cache-Control', 'no-store').json({ live: true }));
   router.get('/health/ready', async (_req, res) => {
-    const database = await answersInTime(() => services.store.sequelize.authenticate());
+    const database = await ready();
     res
       .set('Cache-Control', 'no-store')
       .status(database ? 200 : 503)

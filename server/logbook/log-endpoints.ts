@@ -181,6 +181,7 @@ function toldTo({ email, found }: Calling, builders: ReadonlySet<string>, line: 
   return {
     ...line,
     who: !isMember ? line.who : hasNames ? told(line.who) : email(by),
-    about: hasNames ? told(line.about) : '',
+    // From where somebody comes is told to those alone who are told all of them.
+    about: hasNames && line.what !== 'signed in' ? told(line.about) : '',
   };
 }

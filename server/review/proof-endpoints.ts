@@ -1,3 +1,4 @@
+import { Problem } from '../../core/refusals/problem';
 import { atPortal, type BenchServices } from '../bench/bench';
 import { form, listOf, moment, said, whole, wholeOrNull } from '../http/answers';
 import { endpoint } from '../http/endpoint';
@@ -45,7 +46,12 @@ export function proofEndpoints(services: BenchServices, jobs: Jobs) {
       entry,
       body: proofOrder,
       answers: { 202: jobState },
-      does: ({ portal, builder, body }) => jobs.start('proof run', portal.id, builders(builder), body),
+      does: ({ portal, builder, body }) => {
+        // What is taken back is locked until then.
+        if (body.writes && builder.right === 'reader')
+          throw new Problem(403, 'reader', 'You look here, and change nothing: writes are not tried by you.');
+        return jobs.start('proof run', portal.id, builders(builder), body);
+      },
     }),
     proofRuns: endpoint({
       method: 'GET',
