@@ -124,7 +124,7 @@ const people: {
       },
       visits: {
         rows: 'SELECT id FROM visits WHERE sampler_id = 9 OR planned_by = 9',
-        columns: 'well_id sampler_id planned_by asked_on planned_for state access_note seal_number',
+        columns: 'well_id sampler_id planned_by asked_on planned_for state access_note seal_number seal_photo',
       },
       samples: {
         rows: 'SELECT id FROM samples WHERE visit_id IN (SELECT id FROM visits WHERE sampler_id = 9)',
@@ -186,7 +186,7 @@ const people: {
       ),
       visits: all(
         'visits',
-        'id well_id sampler_id planned_by asked_on planned_for state access_note seal_number fee paid',
+        'id well_id sampler_id planned_by asked_on planned_for state access_note seal_number fee paid seal_photo',
       ),
       samples: all('samples', 'id visit_id bottle_code lab_id received_at temperature_c accepted'),
       results: all('results', 'id sample_id analyte_code value unit below_detection state remark'),
