@@ -24,6 +24,8 @@ export const testSchemas = [
   'agree',
   'pages',
   'begun',
+  'foreign',
+  'foreign_own',
   'proof',
   'proof_own',
   'health',

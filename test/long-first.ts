@@ -8,6 +8,7 @@ const long = [
   'server/http/refusals.test.ts',
   'server/review/proof-run.test.ts',
   'start/backup.test.ts',
+  'server/gate/foreign-records.test.ts',
   'server/portals/connections.test.ts',
   'server/portals/shape-stops.test.ts',
   'start/kills.test.ts',

@@ -33,7 +33,7 @@ export interface ProofOptions {
 export async function prove(source: Source, visits: readonly PlacedVisit[], options: ProofOptions): Promise<Proof> {
   const run = await source.transaction(async (runner) => {
     const [{ catalogue }] = visits as [PlacedVisit];
-    const { held, tooLarge } = await hold(runner, catalogue, options.largest);
+    const { held, tooLarge } = await holdRows(runner, catalogue, options.largest);
     const asked = new Run(runner, held, options, visits.length, tooLarge);
     for (const visit of visits) await asked.as(visit);
     return asked;
@@ -43,7 +43,7 @@ export async function prove(source: Source, visits: readonly PlacedVisit[], opti
 }
 
 /** Reads whole tables, as far as they are not too large. */
-async function hold(
+export async function holdRows(
   runner: Runner,
   catalogue: Catalogue,
   largest: number,
@@ -135,7 +135,7 @@ class Run {
 
   /** Whether a record is still as it was held. */
   private async stands(source: Source, table: Table, id: string): Promise<boolean> {
-    const { held } = await hold(source, { ...this.held.catalogue, tables: [table] }, this.options.largest);
+    const { held } = await holdRows(source, { ...this.held.catalogue, tables: [table] }, this.options.largest);
     const ofId = (rows: readonly Row[]) => rows.find((row) => recordId(keyOfRow(table, row)) === id);
     const [was, is] = [ofId(this.held.rows(table.name)), ofId(held.rows(table.name))];
     return was !== undefined && is !== undefined && Object.keys(was).every((name) => sameValue(was[name]!, is[name]!));
