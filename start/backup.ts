@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { chmod, copyFile, mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { chmod, copyFile, mkdir, mkdtemp, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
@@ -60,10 +60,9 @@ export async function backUp(
   const target = resolve(file);
   if (await stat(target).catch(() => null))
     throw new Advice(`${file} is there already. Name a new file; an old back-up is never written over.`);
-  const part = `${target}.part`;
-  await rm(part, { recursive: true, force: true });
+  const awake = untilDone();
+  const part = await folderBeside(target);
   try {
-    await mkdir(part, { recursive: true, mode: 0o700 });
     const { schemas, migration } = await whatIsThere(database, ownSchema);
     await withClientFile(part, database, (client) => dump(client, schemas, join(part, backupFiles.tables)));
     if (keyFile) await copyFile(keyFile, join(part, backupFiles.key));
@@ -91,8 +90,28 @@ export async function backUp(
     );
   } finally {
     await rm(part, { recursive: true, force: true });
+    awake();
   }
 }
+
+/** A folder that is nobody else's, beside what is to be made: what is in it can be moved to its place whole. */
+export async function folderBeside(target: string): Promise<string> {
+  await mkdir(dirname(target), { recursive: true });
+  return mkdtemp(join(dirname(target), '.stone-porch-'));
+}
+
+/**
+ * Until what it gives is called, a signal to stop ends the programs that work for us, and with them the work in order:
+ * nothing half-made stays behind.
+ */
+export function untilDone(): () => void {
+  const stop = () => void [...working].forEach((child) => child.kill());
+  const signals = ['SIGINT', 'SIGTERM'] as const;
+  for (const signal of signals) process.on(signal, stop);
+  return () => signals.forEach((signal) => process.off(signal, stop));
+}
+
+const working = new Set<ReturnType<typeof spawn>>();
 
 async function whatIsThere(
   database: DatabaseAddress,
@@ -177,6 +196,8 @@ export function runProgram(program: string, args: string[]): Promise<void> {
 
 export function endOf(child: ReturnType<typeof spawn>, program: string): Promise<void> {
   let said = '';
+  working.add(child);
+  child.once('close', () => working.delete(child));
   child.stderr?.on('data', (part: Buffer) => (said += part.toString().slice(0, 2000)));
   return new Promise((done, failed) => {
     child.once('error', failed);

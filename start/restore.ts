@@ -12,11 +12,13 @@ import {
   backupFiles,
   digestOf,
   endOf,
+  folderBeside,
   firstLine,
   readManifest,
   runProgram,
   withClientFile,
   type Manifest,
+  untilDone,
 } from './backup';
 import { markDataFolder, runningDatabase } from './data-folder';
 import { startMariadb } from './local-mariadb';
@@ -33,8 +35,8 @@ export async function restore(
   own: { address: DatabaseAddress; ownSchema: string } | null,
 ): Promise<Manifest> {
   refuseTakenFolder(folder, own !== null);
-  const work = `${resolve(folder)}.restoring`;
-  await rm(work, { recursive: true, force: true });
+  const awake = untilDone();
+  const work = await folderBeside(resolve(folder));
   try {
     const unpacked = join(work, 'unpacked');
     await mkdir(unpacked, { recursive: true, mode: 0o700 });
@@ -58,6 +60,7 @@ export async function restore(
     throw new Advice(`Nothing was restored: ${firstLine(error)}`);
   } finally {
     await rm(work, { recursive: true, force: true });
+    awake();
   }
 }
 

@@ -138,6 +138,12 @@ export type TimedAction = Action & { on: TimeOfDay };
 export const timedActions = ({ actions = [] }: { actions?: readonly Action[] }): TimedAction[] =>
   actions.filter((action): action is TimedAction => action.on?.what === 'time');
 
+/** Why what was given is not what an action asks; null where it may be. */
+export function strayProblem({ name, asks }: Action, given: Record<string, unknown>): string | null {
+  const stray = Object.keys(given).filter((id) => !asks.some((ask) => ask.id === id));
+  return stray.length > 0 ? `“${name}” doesn't ask for ${stray.join(', ')}.` : null;
+}
+
 /** With so many records an action can be done at once; and by a job, which says how far it is. */
 export const mostAtOnce = 2000;
 export const mostInAJob = 20_000;

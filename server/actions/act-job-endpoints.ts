@@ -1,11 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import Joi from 'joi';
 import { tableRights } from '../../core/access/rights';
-import { mostInAJob } from '../../core/definition/action';
+import { mostInAJob, strayProblem, type Action } from '../../core/definition/action';
 import { findTable } from '../../core/table/catalogue';
 import {
   actWithEach,
   at,
+  BadQuestion,
   InvalidValues,
   NotFound,
   SomeRefused,
@@ -41,8 +42,9 @@ export function actJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: JobOwn
         const visit = { ...(await at(asking, table)), portalId: asking.portalId };
         const known = findTable(visit.catalogue, table);
         const { actions } = known ? tableRights(viewSql(visit).view(known)) : { actions: [] };
-        if (!actions.some(({ id }) => id === action)) throw new NotFound('action');
-        await refuseFaults(visit, table, action, ids, asked);
+        const found = actions.find(({ id }) => id === action);
+        if (!found) throw new NotFound('action');
+        await refuseFaults(visit, found, ids, asked);
         const order: ActOrder = { table, action, ids, asked, press: press ?? randomBytes(16).toString('hex') };
         return once(visit, [table, action, 'job'], press, () =>
           jobs.start('do an action', visit.portalId, owner, order),
@@ -52,22 +54,23 @@ export function actJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: JobOwn
   };
 }
 
-/** What was asked is looked at before anything begins: with one record, which is taken back. */
+/** What was given to what it asks is looked at before anything begins: by a trial, which is taken back. */
 async function refuseFaults(
   visit: PlacedVisit,
-  table: string,
-  action: string,
+  action: Action,
   [first, ...more]: string[],
   asked: Record<string, unknown>,
 ): Promise<void> {
+  const stray = strayProblem(action, asked);
+  if (stray !== null) throw new BadQuestion(stray);
   // Two of them where there are, as what is of one record alone is refused of several.
   const ids = [first!, ...more.slice(0, 1)];
   const outcomes: Outcome[] = await actWithEach(
     visit.source,
     visit,
-    table,
+    action.table,
     ids,
-    action,
+    action.id,
     { asked },
     { trial: true },
   ).then(
@@ -78,6 +81,8 @@ async function refuseFaults(
     },
   );
   for (const each of outcomes)
-    if (!each.done && each.error instanceof InvalidValues && Object.keys(each.error.fields).some((id) => id in asked))
-      throw each.error;
+    if (!each.done && each.error instanceof InvalidValues) {
+      const { fields } = each.error;
+      if (action.asks.some(({ id }) => Object.hasOwn(fields, id))) throw each.error;
+    }
 }

@@ -1,10 +1,9 @@
 import Joi from 'joi';
 import { mostInAJob } from '../../core/definition/action';
-import { actWithEach, sayOutcome, SomeRefused, type Outcome } from '../gate/gate';
+import { actWithEach, at, sayOutcome, SomeRefused, type Outcome } from '../gate/gate';
 import type { JobContext } from '../jobs/run-job';
 import { leaverOf } from '../leaving/leaver';
-import { jobVisit } from '../visits/job-visit';
-import type { PortalVisit } from '../visits/member-visit';
+import { absentMemberVisit } from '../visits/member-visit';
 import { tellAddress } from './tell-address';
 
 /** An action that is to be done with many records. */
@@ -38,7 +37,7 @@ const mostReasons = 50;
 /** Does an action with many records in one transaction, as the action has it: what is stopped leaves nothing. */
 export async function actJob(context: JobContext, { table, action, ids, asked, press }: ActOrder): Promise<ActedByJob> {
   const { services, job } = context;
-  const visit = (await jobVisit(services, job, table)) as PortalVisit & Awaited<ReturnType<typeof jobVisit>>;
+  const visit = await at(await absentMemberVisit(services, job.portalId, job.ownerId!), table);
   const { outcomes } = await actWithEach(
     visit.source,
     visit,
@@ -56,7 +55,10 @@ export async function actJob(context: JobContext, { table, action, ids, asked, p
     // With all of them it would be larger than what anybody reads.
     throw new SomeRefused(error.outcomes, error.outcomes.filter(({ done }) => !done).slice(0, mostReasons));
   });
-  for (const [i, each] of outcomes.entries()) if (each.done) await tellAddress(visit, table, ids[i]!, action);
+  // It is kept by now: that somebody can't be told is no reason to say that nothing was done.
+  for (const [i, each] of outcomes.entries())
+    if (each.done)
+      await tellAddress(visit, table, ids[i]!, action).catch(() => services.log.error({ job: job.id }, 'not told'));
   const refused = outcomes.flatMap((each, i) => (each.done ? [] : [{ id: ids[i]!, each }]));
   return {
     done: ids.length - refused.length,

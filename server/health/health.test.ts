@@ -41,6 +41,9 @@ it('tells its numbers to whoever has the token, and nobody’s names', async () 
     const at = `http://127.0.0.1:${await listening(door)}`;
     const ask = (path: string, headers: Record<string, string> = {}) => fetch(`${at}${path}`, { headers });
     await ask('/api/portals/alder-fen/records/owners?search=Brannock');
+    // Whoever asks for whatever they like makes no more of them.
+    for (let i = 0; i < 50; i++) await ask(`/p${i}/Brannock-${i}`);
+    await ask('/p/alder-fen/my-wells');
     const wrong: Record<string, string>[] = [{}, { authorization: `Bearer ${token}x` }, { authorization: token }];
     for (const headers of wrong) expect((await ask('/metrics', headers)).status).toBe(401);
     const told = await ask('/metrics', { authorization: `Bearer ${token}` });
@@ -48,6 +51,14 @@ it('tells its numbers to whoever has the token, and nobody’s names', async () 
     const lines = (await told.text()).split('\n');
     expect(lines).toContainEqual(
       expect.stringMatching(/^stone_porch_request_seconds_count\{method="GET",area="api\/portals",status="4xx"\} 1$/),
+    );
+    const told404 = (area: string) =>
+      lines.filter((each) => each.startsWith('stone_porch_request_seconds_count') && each.includes(`area="${area}"`));
+    expect([told404('other'), told404('p')].map(([first, ...more]) => [first?.split(' ').at(-1), more.length])).toEqual(
+      [
+        ['50', 0],
+        ['1', 0],
+      ],
     );
     expect(lines).toContainEqual(expect.stringMatching(/^stone_porch_sessions \d+$/));
     expect(lines).toContainEqual(expect.stringMatching(/^stone_porch_own_connections\{state="open"\} [1-9]/));

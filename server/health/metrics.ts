@@ -1,15 +1,23 @@
 import { createHash, timingSafeEqual } from 'node:crypto';
-import type { RequestHandler } from 'express';
+import type { Request, RequestHandler } from 'express';
 import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client';
 import { col, fn, Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import { areaOf } from '../http/log';
 import type { Services } from '../portals/services';
 import { OutsideCall } from '../store/call-models';
 import { Job } from '../store/models';
 import { OutboxMail, Session } from '../store/people-models';
 
 const hash = (text: string): Buffer => createHash('sha256').update(text).digest();
+
+/** The areas that are told apart, by the beginning of an address. */
+const areas = ['api/portals', 'api/builder', 'api/v1', 'api', 'assets', 'build', 'p', 'health', 'metrics'];
+
+/** The kind of address that a request is for: one of few, whatever anybody asks for. */
+function areaOf({ originalUrl }: Request): string {
+  const path = originalUrl.slice(1).split('?')[0]!;
+  return areas.find((area) => path === area || path.startsWith(`${area}/`)) ?? 'other';
+}
 
 /** What a pool of connections says of itself; Sequelize tells no more than that it has one. */
 interface Pool {

@@ -1,19 +1,21 @@
 import { writeAudit } from '../audit/audit';
 import type { PortalVisit } from '../visits/member-visit';
 
-type Taking = Pick<PortalVisit, 'portalId' | 'person'> & Partial<Pick<PortalVisit, 'name' | 'email'>>;
+type Taking = Pick<PortalVisit, 'portalId' | 'person' | 'name' | 'email'> & { seenBy?: boolean };
 
 /** Who takes records out, in words. */
-function taker({ person, name, email }: Taking): string {
+function taker({ person, name, email, seenBy }: Taking): string {
+  // Who looks so stands in the log already, where it says as whom.
+  if (seenBy) return `Whoever builds, as ${name}`;
   switch (person.kind) {
     case 'member':
-      return `${name ?? 'A member'} <${email ?? person.email ?? ''}>`;
+      return `${name} <${email ?? person.email ?? ''}>`;
     case 'service':
       return `A program, as ${person.roles.join(', ')}`;
     case 'visitor':
       return 'Whoever came without signing in';
     case 'builder':
-      return name ? `${name} <${email ?? ''}>` : 'A builder';
+      return `${name}, who builds`;
   }
 }
 

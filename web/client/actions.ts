@@ -4,6 +4,7 @@ import type { ActOutcome, CallTold } from '../../server/actions/action-endpoints
 import type { WouldLeave } from '../../server/actions/would-leave';
 import type { ActedByJob } from '../../server/actions/act-job';
 import { isOver, jobProblem, ownJobs } from './files';
+import { ServerProblem } from './http';
 import { records, useMe, type OpenRecord, type ViewRecord } from './portal';
 
 export type { ActionTold, ActOutcome, AskTold, WouldLeave };
@@ -52,7 +53,12 @@ async function pressedByJob(
   try {
     while (!isOver(job)) {
       await new Promise((resolve) => setTimeout(resolve, 400));
-      job = await ways.job(job.id);
+      // Where it can't be asked at the moment it goes on all the same.
+      const { id } = job;
+      job = await ways.job(id).catch((error: unknown) => {
+        if (error instanceof ServerProblem && error.status < 500) throw error;
+        return job;
+      });
     }
   } finally {
     onJob(null);

@@ -1,4 +1,4 @@
-import type { Action, Ask, StepValues } from '../../../core/definition/action';
+import { strayProblem, type Action, type Ask, type StepValues } from '../../../core/definition/action';
 import { findColumn, findTable } from '../../../core/table/catalogue';
 import { parseValue, type Value } from '../../../core/table/value';
 import { BadQuestion, InvalidValues, Refused } from '../view/errors';
@@ -14,8 +14,8 @@ export type Asked = ReadonlyMap<string, Value>;
  * be to what the person sees alone, and a file one that they sent.
  */
 export async function readAsked(at: TableVisit, action: Action, given: Record<string, unknown>): Promise<Asked> {
-  const stray = Object.keys(given).filter((id) => !action.asks.some((ask) => ask.id === id));
-  if (stray.length > 0) throw new BadQuestion(`“${action.name}” doesn't ask for ${stray.join(', ')}.`);
+  const stray = strayProblem(action, given);
+  if (stray !== null) throw new BadQuestion(stray);
   const asked = new Map<string, Value>();
   const faults: Record<string, string> = {};
   for (const ask of action.asks) {
