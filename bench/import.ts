@@ -3,7 +3,7 @@ import { createReadStream, createWriteStream, mkdtempSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection } from 'mariadb';
-import { Random } from '../demo/random';
+import { Random } from '../core/proof/random';
 import { fileToTable, previewFile } from '../server/imports/file-to-table';
 import { MariadbSource, type DatabaseAddress } from '../server/sources/mariadb';
 import { round, type Figure } from './figures';

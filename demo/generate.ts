@@ -1,5 +1,5 @@
 import { analytes } from './analytes';
-import { Random } from './random';
+import { Random } from '../core/proof/random';
 import { firstNames, lastNames, parishes, streets, treatments, notes } from './words';
 
 /** Rows of one table, in the order of its columns. */

@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { Random } from './random';
+import { Random } from '../core/proof/random';
 
 /** A drawing of a well in its ground, 640 by 360, as PNG: the same for the same number. No photograph of anyone's. */
 export function wellPicture(number: number): Promise<Buffer> {

@@ -26,6 +26,7 @@ export const testSchemas = [
   'begun',
   'foreign',
   'foreign_own',
+  'proof_odd',
   'proof',
   'proof_own',
   'health',

@@ -16,13 +16,17 @@ export function isComparableCollation(name: string): boolean {
   );
 }
 
+/** Texts are to be compared in a way that memory does not know. */
+export class UnknownCollation extends Error {}
+
 type Weigh = (codePoint: number) => number;
 
 const weighGeneral: Weigh = (codePoint) => (codePoint > 0xffff ? 0xfffd : (generalWeights.get(codePoint) ?? codePoint));
 const weighBinary: Weigh = (codePoint) => codePoint;
 
 function weigher(collation: string): Weigh {
-  if (!isComparableCollation(collation)) throw new Error(`the collation ${collation} is not known in memory`);
+  if (!isComparableCollation(collation))
+    throw new UnknownCollation(`the collation ${collation} is not known in memory`);
   return collation.endsWith('_bin') || collation === 'C' ? weighBinary : weighGeneral;
 }
 

@@ -1,4 +1,4 @@
-import { collationKey, isComparableCollation } from '../condition/collation';
+import { collationKey, UnknownCollation } from '../condition/collation';
 import type { RecordReader } from '../condition/prepare';
 import type { ExistsCondition, Truth } from '../condition/tree';
 import {
@@ -20,8 +20,11 @@ interface Index {
   rows: Map<string, Row[]>;
 }
 
-/** What is asked leads to a table whose rows are not held, or compares texts in a way that memory does not know. */
+/** What is asked leads to a table whose rows are not held. */
 export class NotHeld extends Error {}
+
+/** Whether what went wrong is only that memory can't judge it. */
+export const isUnjudged = (error: unknown): boolean => error instanceof NotHeld || error instanceof UnknownCollation;
 
 /**
  * Whole tables in memory, with what relations lead to found by an index: what a person gets is worked out from them by
@@ -119,7 +122,6 @@ export class HeldRows {
     const found = findTable(this.catalogue, table);
     const collation = found && findColumn(found, column)?.collation;
     if (!collation) return String;
-    if (!isComparableCollation(collation)) throw new NotHeld(`the collation ${collation} is not known in memory`);
     return (value) => collationKey(collation, String(value));
   }
 }

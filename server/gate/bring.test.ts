@@ -1,7 +1,7 @@
 import { Client } from 'pg';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { freshSchema } from '../../test/tables';
 import { builderPerson, type Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';

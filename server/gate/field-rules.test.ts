@@ -1,6 +1,6 @@
 import type { Connection } from 'mariadb';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { builderPerson, type Person } from '../../core/access/person';
 import { parseCondition } from '../../core/condition/parse';
 import { emptyDefinition, type FieldRule } from '../../core/definition/definition';

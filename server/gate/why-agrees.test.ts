@@ -2,7 +2,7 @@ import type { Connection } from 'mariadb';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { demoDefinition } from '../../demo/definition';
 import { loadTables } from '../../demo/load';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { freshSchema } from '../../test/tables';
 import type { Person } from '../../core/access/person';
 import { whoSees } from '../../core/access/who';

@@ -4,7 +4,7 @@ import type { ChartSection } from '../../sections/chart/spec';
 import type { FigureSection } from '../../sections/figure/spec';
 import type { ListSection } from '../../sections/list/spec';
 import { demoDefinition } from '../../demo/definition';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 
 const see = (...columns: string[]): Grant => ({
   see: { where: 'every row', columns },

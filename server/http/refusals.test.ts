@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';

@@ -1,4 +1,4 @@
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
 import { demoPassword } from '../../demo/load';

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Connection } from 'mariadb';
-import { Random } from '../../demo/random';
+import { Random } from '../../core/proof/random';
 import { freshSchema } from '../../test/tables';
 import { MariadbSource } from '../sources/mariadb';
 import { parseCondition } from '../../core/condition/parse';

@@ -1,4 +1,5 @@
 import { knownAs, rolesOf, withVisitor, type KnownPerson } from '../../core/access/people';
+import type { Person } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { CoreServices } from '../definitions/portal-services';
 import type { PlacedVisit } from '../gate/gate';
@@ -13,7 +14,11 @@ export async function asEverybody(
   services: CoreServices,
   { portalId, ownerId }: Pick<Job, 'portalId' | 'ownerId'>,
   definition: PortalDefinition,
-): Promise<{ people: KnownPerson[]; visitOf: (known: KnownPerson) => PlacedVisit }> {
+): Promise<{
+  people: KnownPerson[];
+  visitOf: (known: KnownPerson) => PlacedVisit;
+  visitAs: (person: Person) => PlacedVisit;
+}> {
   const opened = await services.sources.of(definition);
   const { source, catalogue } = opened;
   const builder = ownerId === null ? null : await Builder.findByPk(ownerId);
@@ -21,11 +26,10 @@ export async function asEverybody(
   const calling = await callingTo({ definition, catalogue, ...sight }, portalId);
   const members = await everyone(source, catalogue, [definition], portalId, calling);
   const [standIn, moment] = [await standInKey(portalId), new Date()];
+  const visitAs = (person: Person): PlacedVisit => ({ ...opened, definition, person, moment, standIn });
   return {
     people: withVisitor(members, definition),
-    visitOf: (known) => {
-      const person = knownAs(known, rolesOf(definition, catalogue, known));
-      return { ...opened, definition, person, moment, standIn };
-    },
+    visitAs,
+    visitOf: (known) => visitAs(knownAs(known, rolesOf(definition, catalogue, known))),
   };
 }

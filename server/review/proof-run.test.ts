@@ -1,8 +1,11 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { sql } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
+import { readDefinition } from '../../sections/definition';
 import { demoServer, type Client } from '../../test/server';
+import { freshSchema } from '../../test/tables';
 import { viewSql } from '../gate/gate';
 import { Portal } from '../store/models';
 import { asEverybody } from './as-everybody';
@@ -79,3 +82,59 @@ it.each(broken)('finds out a gate in which %s', async (_, breaks) => {
     Object.assign(gate, whole);
   }
 });
+
+it('judges what memory can, of keys and texts that sort in ways it does not know, and says where nobody is', async () => {
+  const sql = await freshSchema(inject('database'), 'proof_odd');
+  await sql.query(`CREATE TABLE books (code VARCHAR(20) COLLATE utf8mb4_unicode_ci PRIMARY KEY, n INT,
+    word VARCHAR(20) COLLATE utf8mb4_unicode_ci)`);
+  await sql.query(`CREATE TABLE loans (x INT, y INT, code VARCHAR(20) COLLATE utf8mb4_unicode_ci, PRIMARY KEY (x, y),
+    FOREIGN KEY (code) REFERENCES books (code))`);
+  await sql.query('CREATE TABLE notes (text VARCHAR(20), n INT)');
+  const words = ['ä', 'Z', 'a', 'straße', 'STRASSE 2', 'Ö', 'o', 'z'];
+  await sql.batch(
+    'INSERT INTO books VALUES (?, ?, ?)',
+    words.map((word, i) => [word, i, word]),
+  );
+  await sql.batch(
+    'INSERT INTO loans VALUES (?, ?, ?)',
+    words.map((word, i) => [i % 3, i, i === 2 ? null : word.toUpperCase()]),
+  );
+  await sql.query("INSERT INTO notes VALUES ('one', 1), ('two', 2), ('two', 2)");
+  await sql.end();
+  const { services } = demo.server;
+  const demoDefinition = await services.definitions.draft((await Portal.findOne())!);
+  const see = (where: string, columns: string[]) => ({ see: { where: parseCondition(where).condition, columns } });
+  const anyone = { id: 'anyone', name: 'Anyone', for: 'visitors' as const };
+  const odd = readDefinition({
+    ...JSON.parse(JSON.stringify({ ...emptied(demoDefinition), source: { kind: 'mariadb', schema: 'proof_odd' } })),
+    roles: [anyone],
+    access: {
+      books: { anyone: see('n > 1', ['code', 'n', 'word']) },
+      loans: { anyone: see("code_record.word <> 'a'", ['x', 'y', 'code']) },
+      notes: { anyone: see('n > 0', ['text']) },
+    },
+  });
+  const portal = await Portal.create({ slug: 'odd', draft: JSON.stringify(odd), revision: 1, publishedVersion: null });
+  const at = { portalId: portal.id, ownerId: null };
+  const proof = await proveOn(services, at, odd, { seed: 3, writes: true, questions: 600 });
+  expect([proof.differences, proof.people]).toEqual([[], 1]);
+  expect(proof.unjudged).toBeGreaterThan(20);
+  expect(proof.questions.list + proof.questions.record).toBeGreaterThan(150);
+  const nobody = proveOn(services, at, { ...odd, roles: [] }, { seed: 3, writes: false });
+  await expect(nobody).rejects.toThrow('There is nobody to ask as');
+});
+
+/** A definition with nothing in it but what every one has. */
+function emptied({ format, formatVersion, portal }: PortalDefinition & { format?: string; formatVersion?: number }) {
+  const { slug: _slug, face: _face, ...rest } = portal;
+  return {
+    format,
+    formatVersion,
+    portal: { ...rest, slug: 'odd' },
+    tables: {},
+    rosters: [],
+    masks: [],
+    sheets: {},
+    pages: [],
+  };
+}

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { servicePerson } from '../../core/access/person';
+import { Problem } from '../../core/refusals/problem';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { CoreServices } from '../definitions/portal-services';
 import { prove, type Proof } from '../gate/gate';
@@ -34,6 +35,8 @@ export interface ProofTold extends Proof {
   /** Of those whom differences are about, by their numbers. */
   names: Record<number, string>;
   seconds: number;
+  /** Short names of further sources, whose tables are not asked about. */
+  elsewhere: string[];
 }
 
 /** So many are asked as: of every set of roles some. */
@@ -60,24 +63,19 @@ export async function proveOn(
   { seed, writes, questions = usual, most = mostPeople }: ProofSize,
   progress: JobContext['progress'] = () => Promise.resolve(),
 ): Promise<ProofTold> {
-  const { people, visitOf } = await asEverybody(services, of, definition);
+  const { people, visitOf, visitAs } = await asEverybody(services, of, definition);
   const began = performance.now();
-  const visits = people.map(visitOf);
-  const chosen = ofEveryKind(visits, most, ({ person }) => [...person.roles].sort().join(' '));
-  const [{ person: _nobody, ...anywhere }] = visits as [(typeof visits)[number]];
-  const programs = definition.roles
-    .filter((role) => role.for === 'services')
-    .map(({ id }) => ({ ...anywhere, person: servicePerson(definition, [id]) }));
-  const proof = await prove(anywhere.source, [...chosen, ...programs], {
-    seed,
-    writes,
-    questions,
-    largest,
-    progress,
-  });
+  const members = ofEveryKind(people.map(visitOf), most, ({ person }) => [...person.roles].sort().join(' '));
+  const forServices = definition.roles.filter((role) => role.for === 'services');
+  const programs = forServices.map(({ id }) => visitAs(servicePerson(definition, [id])));
+  const [first, ...more] = [...members, ...programs];
+  if (!first)
+    throw new Problem(422, 'nobody', 'There is nobody to ask as: no members, no visitors, no role of a service.');
+  const proof = await prove(first.source, [first, ...more], { seed, writes, questions, largest, progress });
   const named = new Set(proof.differences.map(({ person }) => person));
   return {
     ...proof,
+    elsewhere: Object.keys(definition.sources ?? {}),
     seconds: (performance.now() - began) / 1000,
     names: Object.fromEntries(people.flatMap(({ id, name }) => (id !== null && named.has(id) ? [[id, name]] : []))),
   };

@@ -1,4 +1,4 @@
-import { Random as Seeded } from '../../demo/random';
+import { Random as Seeded } from '../../core/proof/random';
 
 /** Chance for the judge's cases, which can all be played again from their seed. */
 export class Random extends Seeded {

@@ -1,5 +1,5 @@
 import { tableRights } from '../../../core/access/rights';
-import type { Chance } from '../../../core/proof/chance';
+import type { Random } from '../../../core/proof/random';
 import { keyOfRow, type ExpectedView } from '../../../core/proof/expected';
 import { NotHeld, type HeldRows } from '../../../core/proof/held-rows';
 import { Problem } from '../../../core/refusals/problem';
@@ -26,7 +26,7 @@ export async function tryWrite(
   table: Table,
   expected: ExpectedView,
   held: HeldRows,
-  chance: Chance,
+  chance: Random,
 ): Promise<Tried> {
   const rows = held.rows(table.name);
   if (rows.length === 0 || table.key.length === 0) throw new NotHeld(`${table.name} has no record that has an address`);
@@ -62,7 +62,7 @@ export async function tryWrite(
 }
 
 /** Of most records nothing may be changed by most: of some one is looked for of which something may be. */
-function somewhatOpen(expected: ExpectedView, table: Table, rows: readonly Row[], chance: Chance): Row {
+function somewhatOpen(expected: ExpectedView, table: Table, rows: readonly Row[], chance: Random): Row {
   let row = chance.pick(rows);
   if (chance.next() < 0.3) return row;
   for (let tries = 0; tries < 40; tries++) {

@@ -1,13 +1,13 @@
-import { Chance } from '../../../core/proof/chance';
+import { Random } from '../../../core/proof/random';
 import { ExpectedView, keyOfRow } from '../../../core/proof/expected';
-import { HeldRows, NotHeld } from '../../../core/proof/held-rows';
+import { HeldRows, isUnjudged } from '../../../core/proof/held-rows';
 import { raw, sql } from '../../../core/sql/sql';
 import type { Catalogue, Table } from '../../../core/table/catalogue';
-import { sameValue, type Row } from '../../../core/table/value';
+import { sameValue, type Row, type Value } from '../../../core/table/value';
 import type { Runner, Source } from '../../sources/source';
 import { selectList } from '../view/cells';
 import { decode } from '../view/decode';
-import { recordId } from '../view/record-id';
+import { keyIs, recordId } from '../view/record-id';
 import { Tables } from '../view/tables';
 import type { PlacedVisit } from '../view/visit';
 import { tryWrite } from './prove-writes';
@@ -26,13 +26,13 @@ export interface ProofOptions {
 }
 
 /**
- * Asks random questions as everybody given, through the same ways as they would, and holds each answer against what
- * core works out in memory from the rows as they stand at the same moment: in one transaction, which changes nothing.
- * Writes are tried after it, each in a transaction of its own that is taken back.
+ * Asks random questions as everybody given, at least one, through the same ways as they would, and holds each answer
+ * against what core works out in memory from the rows as they stand at the same moment: in one transaction, which
+ * changes nothing. Writes are tried after it, each in a transaction of its own that is taken back.
  */
 export async function prove(source: Source, visits: readonly PlacedVisit[], options: ProofOptions): Promise<Proof> {
   const run = await source.transaction(async (runner) => {
-    const [{ catalogue }] = visits as [PlacedVisit];
+    const { catalogue } = visits[0]!;
     const { held, tooLarge } = await holdRows(runner, catalogue, options.largest);
     const asked = new Run(runner, held, options, visits.length, tooLarge);
     for (const visit of visits) await asked.as(visit);
@@ -42,36 +42,47 @@ export async function prove(source: Source, visits: readonly PlacedVisit[], opti
   return run.proof;
 }
 
-/** Reads whole tables, as far as they are not too large. */
+/** So many rows are held in all: a portal may have many tables. */
+const mostHeld = 400_000;
+
+/** Reads whole tables, the smaller ones first, as far as they are not too large, and not too many. */
 export async function holdRows(
   runner: Runner,
   catalogue: Catalogue,
   largest: number,
 ): Promise<{ held: HeldRows; tooLarge: string[] }> {
+  const sizes: { table: Table; size: number }[] = [];
+  for (const table of catalogue.tables) {
+    const some = sql`SELECT 1 AS one FROM ${new Tables(catalogue, table).sql()} LIMIT ${raw(String(largest + 1))}`;
+    const [row] = await runner.rows(sql`SELECT COUNT(*) FROM (${some}) some`);
+    sizes.push({ table, size: Number(row![0]) });
+  }
   const rows = new Map<string, Row[]>();
   const tooLarge: string[] = [];
-  for (const table of catalogue.tables) {
-    const tables = new Tables(catalogue, table);
-    const found = await runner.rows(
-      sql`SELECT ${selectList(table.columns.map((column) => tables.column([], column)))} FROM ${tables.sql()}
-        LIMIT ${raw(String(largest + 1))}`,
-    );
-    if (found.length > largest) tooLarge.push(table.name);
-    else
-      rows.set(
-        table.name,
-        found.map((each) =>
-          Object.fromEntries(table.columns.map((column, i) => [column.name, decode(column, each[i])])),
-        ),
-      );
+  let all = 0;
+  for (const { table, size } of sizes.sort((a, b) => a.size - b.size)) {
+    all += size;
+    if (size > largest || all > mostHeld) tooLarge.push(table.name);
+    else rows.set(table.name, await rowsOf(runner, catalogue, table));
   }
   return { held: new HeldRows(catalogue, rows), tooLarge };
+}
+
+async function rowsOf(runner: Runner, catalogue: Catalogue, table: Table, key: Value[] | null = null): Promise<Row[]> {
+  const tables = new Tables(catalogue, table);
+  const where = key ? sql` WHERE ${keyIs(tables.root, table, key)}` : sql``;
+  const found = await runner.rows(
+    sql`SELECT ${selectList(table.columns.map((column) => tables.column([], column)))} FROM ${tables.sql()}${where}`,
+  );
+  return found.map((each) =>
+    Object.fromEntries(table.columns.map((column, i) => [column.name, decode(column, each[i])])),
+  );
 }
 
 /** One run: what is asked is drawn by chance from the seed, so that it can be asked again. */
 class Run {
   readonly proof: Proof;
-  private readonly chance: Chance;
+  private readonly chance: Random;
   private readonly each: number;
   private done = 0;
 
@@ -82,7 +93,7 @@ class Run {
     people: number,
     tooLarge: string[],
   ) {
-    this.chance = new Chance(options.seed);
+    this.chance = new Random(options.seed);
     const tables = held.catalogue.tables.length - tooLarge.length;
     this.each = Math.max(1, Math.round(options.questions / Math.max(1, people * tables)));
     this.proof = {
@@ -120,13 +131,13 @@ class Run {
       const expected = new ExpectedView(this.held, definition, person, moment, standIn);
       try {
         const tried = await tryWrite(visit, table, expected, this.held, this.chance);
-        if (tried.is === 'other' && !(await this.stands(source, table, tried.id))) this.proof.unjudged++;
-        else if (tried.is === 'other')
-          noteDifference(this.proof, { kind: 'write', person: person.id, table: table.name, ...tried });
-        if (tried.is === 'unjudged') this.proof.unjudged++;
+        const changed = tried.is === 'other' && !(await this.stands(source, table, tried.id));
+        if (changed || tried.is === 'unjudged') this.proof.unjudged++;
         else this.proof.questions.write++;
+        if (tried.is === 'other' && !changed)
+          noteDifference(this.proof, { kind: 'write', person: person.id, table: table.name, ...tried });
       } catch (error) {
-        if (!(error instanceof NotHeld)) throw error;
+        if (!isUnjudged(error)) throw error;
         this.proof.unjudged++;
       }
       await this.options.progress(++this.done, this.options.questions + most);
@@ -135,9 +146,8 @@ class Run {
 
   /** Whether a record is still as it was held. */
   private async stands(source: Source, table: Table, id: string): Promise<boolean> {
-    const { held } = await holdRows(source, { ...this.held.catalogue, tables: [table] }, this.options.largest);
-    const ofId = (rows: readonly Row[]) => rows.find((row) => recordId(keyOfRow(table, row)) === id);
-    const [was, is] = [ofId(this.held.rows(table.name)), ofId(held.rows(table.name))];
-    return was !== undefined && is !== undefined && Object.keys(was).every((name) => sameValue(was[name]!, is[name]!));
+    const was = this.held.rows(table.name).find((row) => recordId(keyOfRow(table, row)) === id)!;
+    const [is] = await rowsOf(source, this.held.catalogue, table, keyOfRow(table, was));
+    return is !== undefined && Object.keys(was).every((name) => sameValue(was[name]!, is[name]!));
   }
 }

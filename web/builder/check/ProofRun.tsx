@@ -96,8 +96,12 @@ function Outcome({ told }: { told: ProofTold }) {
       </ul>
       {told.tooLarge.length > 0 && (
         <Notice kind="warn">
-          Not asked of {told.tooLarge.map((table) => names.tableInText(table)).join(', ')}: more than 100,000 records.
+          Not asked of {told.tooLarge.map((table) => names.tableInText(table)).join(', ')}: more than 100,000 records,
+          or too many with those of the others.
         </Notice>
+      )}
+      {told.elsewhere.length > 0 && (
+        <Notice kind="warn">Not asked of tables in further sources: {told.elsewhere.join(', ')}.</Notice>
       )}
       {told.differences.length > 0 && (
         <DataTable label="Where answers differ" head={['As', 'Table', 'Record', 'Column', 'What']} small>

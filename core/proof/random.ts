@@ -1,4 +1,4 @@
-/** A small seeded generator (mulberry32 by Tommy Ettinger, public domain): the same seed gives the same demo. */
+/** A small seeded generator (mulberry32 by Tommy Ettinger, public domain): the same seed gives the same numbers. */
 export class Random {
   constructor(private state: number) {}
 
@@ -21,5 +21,10 @@ export class Random {
   }
   digits(count: number): string {
     return Array.from({ length: count }, () => this.int(0, 9)).join('');
+  }
+  /** So many of them at most, in any order, each once. */
+  sample<T>(from: readonly T[], most: number): T[] {
+    const left = [...from];
+    return Array.from({ length: Math.min(most, left.length) }, () => left.splice(this.int(0, left.length - 1), 1)[0]!);
   }
 }
