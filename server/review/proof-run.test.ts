@@ -90,14 +90,14 @@ it('judges what memory can, of keys and texts that sort in ways it does not know
   await sql.query(`CREATE TABLE loans (x INT, y INT, code VARCHAR(20) COLLATE utf8mb4_unicode_ci, PRIMARY KEY (x, y),
     FOREIGN KEY (code) REFERENCES books (code))`);
   await sql.query('CREATE TABLE notes (text VARCHAR(20), n INT)');
-  const words = ['ä', 'Z', 'a', 'straße', 'STRASSE 2', 'Ö', 'o', 'z'];
+  const words = ['ä b', 'Z 1', 'a', 'straße', 'Strasse 2', 'Ö x', 'o', 'z'];
   await sql.batch(
     'INSERT INTO books VALUES (?, ?, ?)',
     words.map((word, i) => [word, i, word]),
   );
   await sql.batch(
     'INSERT INTO loans VALUES (?, ?, ?)',
-    words.map((word, i) => [i % 3, i, i === 2 ? null : word.toUpperCase()]),
+    words.map((word, i) => [i % 3, i, i === 2 ? null : word.replace('a', 'A')]),
   );
   await sql.query("INSERT INTO notes VALUES ('one', 1), ('two', 2), ('two', 2)");
   await sql.end();
@@ -118,7 +118,7 @@ it('judges what memory can, of keys and texts that sort in ways it does not know
   const at = { portalId: portal.id, ownerId: null };
   const proof = await proveOn(services, at, odd, { seed: 3, writes: true, questions: 600 });
   expect([proof.differences, proof.people]).toEqual([[], 1]);
-  expect(proof.unjudged).toBeGreaterThan(20);
+  expect(proof.unjudged).toBeGreaterThan(0);
   expect(proof.questions.list + proof.questions.record).toBeGreaterThan(150);
   const nobody = proveOn(services, at, { ...odd, roles: [] }, { seed: 3, writes: false });
   await expect(nobody).rejects.toThrow('There is nobody to ask as');
