@@ -83,12 +83,12 @@ it.each(broken)('finds out a gate in which %s', async (_, breaks) => {
   }
 });
 
-it('judges what memory can, of keys and texts that sort in ways it does not know, and says where nobody is', async () => {
+it('judges what memory can, of keys and texts that sort in unknown ways, and says where nobody is', async () => {
   const sql = await freshSchema(inject('database'), 'proof_odd');
   await sql.query(`CREATE TABLE books (code VARCHAR(20) COLLATE utf8mb4_unicode_ci PRIMARY KEY, n INT,
     word VARCHAR(20) COLLATE utf8mb4_unicode_ci)`);
-  await sql.query(`CREATE TABLE loans (x INT, y INT, code VARCHAR(20) COLLATE utf8mb4_unicode_ci, PRIMARY KEY (x, y),
-    FOREIGN KEY (code) REFERENCES books (code))`);
+  await sql.query(`CREATE TABLE loans (x INT, y INT, code VARCHAR(20) COLLATE utf8mb4_unicode_ci,
+    PRIMARY KEY (x, y), FOREIGN KEY (code) REFERENCES books (code))`);
   await sql.query('CREATE TABLE notes (text VARCHAR(20), n INT)');
   const words = ['ä b', 'Z 1', 'a', 'straße', 'Strasse 2', 'Ö x', 'o', 'z'];
   await sql.batch(
