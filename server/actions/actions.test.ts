@@ -102,20 +102,15 @@ it('with many it is a job, in one transaction, which is begun once however often
   const open = (await idsOf("state IN ('asked', 'planned') AND planned_for IS NOT NULL")).slice(0, 40);
   const shut = (await idsOf("state = 'reported'")).slice(0, 3);
   const at = `${portal}/records/visits/actions/put-off/job`;
-  const over = async (id: unknown) => {
-    for (;;) {
-      const { body } = await people.Accounts!.get(`${portal}/jobs/${String(id)}`);
-      if (['done', 'failed', 'cancelled'].includes(String(body.state))) return body;
-      await new Promise((resolve) => setTimeout(resolve, 50));
-    }
-  };
   const before = await Promise.all(open.map(planned));
   const order = { ids: [...open, ...shut].map(String), press: 'a-job-of-this-test' };
   const begun = await Promise.all([people.Accounts!.post(at, order), people.Accounts!.post(at, order)]);
   const [first] = begun.filter(({ status }) => status === 202);
   for (const { status, body } of begun)
     expect(status === 202 ? body.id === first!.body.id : String(body.type).endsWith(':being-done')).toBe(true);
-  const { state, result } = await over(first!.body.id);
+  // Pressed once more it is the same job.
+  const { id: again, state, result } = await people.Accounts!.ended(`${portal}/jobs`, at, order);
+  expect(again).toBe(first!.body.id);
   expect([state, result]).toMatchObject([
     'done',
     {

@@ -46,6 +46,7 @@ export type AuditWhat =
   | 'replaced a key'
   | 'ended a key'
   | 'refused a key'
+  | 'made a link'
   | 'signed in'
   | 'exported'
   | 'imported';

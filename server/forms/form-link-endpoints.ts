@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { findColumn, findTable } from '../../core/table/catalogue';
 import { parseValue } from '../../core/table/value';
+import { writeAudit } from '../audit/audit';
 import { draftAt, openDraft, type BenchServices } from '../bench/bench';
 import { InvalidValues, NotFound } from '../gate/gate';
 import { form as formOf, said } from '../http/answers';
@@ -25,7 +26,7 @@ export function formLinkEndpoints(services: BenchServices & { signedLinks: Signe
           .required(),
       }),
       answers: { 200: formOf<{ link: string }>({ link: said }) },
-      does: async ({ portal, draft, params, body: { page, values, until } }) => {
+      does: async ({ portal, signed: by, draft, params, body: { page, values, until } }) => {
         const form = draft.definition.forms?.find(({ id }) => id === params.form);
         const isThere = draft.definition.pages.some(
           ({ id, sections }) =>
@@ -44,6 +45,8 @@ export function formLinkEndpoints(services: BenchServices & { signedLinks: Signe
           else signed[name] = parsed.value;
         }
         if (Object.keys(faults).length > 0) throw new InvalidValues(faults);
+        // Whom it is for stands in the values, which are not the log's.
+        await writeAudit(portal.id, by, 'made a link', `to the form ${form.title}, until ${until ?? 'for good'}`);
         const said = services.signedLinks.sign(portal.id, form.id, { values: signed, until });
         return { link: `${await readAddress(portal.id)}/p/${portal.slug}/${page}?signed=${said}` };
       },

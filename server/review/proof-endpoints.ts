@@ -1,3 +1,4 @@
+import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
 import { atPortal, type BenchServices } from '../bench/bench';
 import { form, listOf, moment, said, whole, wholeOrNull } from '../http/answers';
@@ -6,8 +7,7 @@ import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
 import { ProofRun } from '../store/proof-model';
-import { proofOrder } from './proof-run';
-import type { Proof } from '../gate/gate';
+import { proofOrder, type ProofTold } from './proof-run';
 
 /** A proof run as it is listed: of what, by whom, and what differed. */
 export interface ProofLine {
@@ -16,10 +16,8 @@ export interface ProofLine {
   revision: number;
   madeBy: string;
   madeAt: string;
-  questions: number;
-  people: number;
-  cells: number;
-  differed: number;
+  /** What came of it, without names. */
+  told: Omit<ProofTold, 'names'>;
 }
 
 const line = form<ProofLine>({
@@ -28,10 +26,7 @@ const line = form<ProofLine>({
   revision: whole,
   madeBy: said,
   madeAt: moment,
-  questions: whole,
-  people: whole,
-  cells: whole,
-  differed: whole,
+  told: Joi.object({ differed: whole.required(), cells: whole.required() }).unknown(),
 });
 
 /** Proof runs: begun, and kept with the version that they are about. */
@@ -62,20 +57,14 @@ export function proofEndpoints(services: BenchServices, jobs: Jobs) {
       does: async ({ portal }) => {
         const runs = await ProofRun.findAll({ where: { portalId: portal.id }, order: [['id', 'DESC']] });
         return {
-          runs: runs.map(({ id, version, revision, madeBy, madeAt, result }) => {
-            const { questions, people, cells, differed } = JSON.parse(result) as Proof;
-            return {
-              id: Number(id),
-              version,
-              revision,
-              madeBy,
-              madeAt: madeAt.toISOString(),
-              questions: Object.values(questions).reduce((sum, each) => sum + each, 0),
-              people,
-              cells,
-              differed,
-            };
-          }),
+          runs: runs.map(({ id, version, revision, madeBy, madeAt, result }) => ({
+            id: Number(id),
+            version,
+            revision,
+            madeBy,
+            madeAt: madeAt.toISOString(),
+            told: JSON.parse(result) as ProofLine['told'],
+          })),
         };
       },
     }),

@@ -6,7 +6,7 @@ import { problemText } from '../../client/http';
 import { JobProgress } from '../../jobs/JobProgress';
 import { minuteText } from '../../records/member-words';
 import { Button } from '../../ui/Button';
-import { DataTable } from '../../ui/DataTable';
+import { DataTable, Unseen } from '../../ui/DataTable';
 import { Notice } from '../../ui/Notice';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
@@ -65,9 +65,8 @@ export default function ProofRun() {
 
 function Outcome({ told }: { told: ProofTold }) {
   const names = useNames();
-  const asked = Object.values(told.questions).reduce((sum, each) => sum + each, 0);
   const words =
-    `${counted(asked, 'question')} as ${told.people.toLocaleString()} people and programs, ` +
+    `${counted(askedIn(told), 'question')} as ${told.people.toLocaleString()} people and programs, ` +
     `${counted(told.cells, 'cell')}, in ${Math.round(told.seconds)} s.`;
   return (
     <section aria-label="What came of it" className="grid gap-3">
@@ -121,21 +120,42 @@ function Outcome({ told }: { told: ProofTold }) {
 }
 
 function KeptRuns({ runs }: { runs: ReturnType<typeof useProofRun>['kept'] }) {
+  const [open, setOpen] = useState<number | null>(null);
+  const opened = runs.find(({ id }) => id === open);
+  const head = ['Of', 'When', 'By', 'Questions', 'Cells', 'Not as the rules say', <Unseen key="do">Open</Unseen>];
   return (
     <section className="grid gap-2">
       <h2 className="font-semibold">Kept</h2>
-      <DataTable label="Proof runs" head={['Of', 'When', 'By', 'Questions', 'Cells', 'Not as the rules say']} small>
-        {runs.map(({ id, version, revision, madeAt, madeBy, questions, cells, differed }) => (
-          <tr key={id}>
-            <td>{version === null ? `the draft, change ${revision}` : `version ${version}`}</td>
-            <td>{minuteText(madeAt)}</td>
-            <td>{madeBy || '–'}</td>
-            <td className="tabular-nums">{questions.toLocaleString()}</td>
-            <td className="tabular-nums">{cells.toLocaleString()}</td>
-            <td className="tabular-nums">{differed === 0 ? 'none' : differed.toLocaleString()}</td>
-          </tr>
-        ))}
+      <DataTable label="Proof runs" head={head} small>
+        {runs.map(({ id, version, revision, madeAt, madeBy, told }) => {
+          const of = version === null ? `the draft, change ${revision}` : `version ${version}`;
+          return (
+            <tr key={id}>
+              <td>{of}</td>
+              <td>{minuteText(madeAt)}</td>
+              <td>{madeBy || '–'}</td>
+              <td className="tabular-nums">{askedIn(told).toLocaleString()}</td>
+              <td className="tabular-nums">{told.cells.toLocaleString()}</td>
+              <td className="tabular-nums">{told.differed === 0 ? 'none' : told.differed.toLocaleString()}</td>
+              <td>
+                <Button
+                  small
+                  weight="quiet"
+                  aria-expanded={open === id}
+                  onClick={() => setOpen(open === id ? null : id)}
+                >
+                  {open === id ? 'Close' : 'Open'}
+                  <span className="sr-only"> what came of {of}</span>
+                </Button>
+              </td>
+            </tr>
+          );
+        })}
       </DataTable>
+      {opened && <Outcome told={{ ...opened.told, names: {} }} />}
     </section>
   );
 }
+
+const askedIn = ({ questions }: Pick<ProofTold, 'questions'>): number =>
+  Object.values(questions).reduce((sum, each) => sum + each, 0);

@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { Copy } from 'lucide-react';
 import { useMutation } from '@tanstack/react-query';
 import { inputsOf, type Form } from '../../../core/definition/form';
 import { findColumn, type Table } from '../../../core/table/catalogue';
@@ -8,6 +7,7 @@ import { allRecords, bench } from '../../client/bench';
 import { problemText, ServerProblem } from '../../client/http';
 import { ColumnInput } from '../../records/ColumnInput';
 import { Button } from '../../ui/Button';
+import { CopyText } from '../../ui/CopyText';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { Select } from '../../ui/Select';
@@ -20,7 +20,6 @@ export function LinkMaker({ form, table }: { form: Form; table: Table }) {
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [until, setUntil] = useState('');
   const [picked, setPicked] = useState('');
-  const [copied, setCopied] = useState(false);
   const inputs = inputsOf(form).flatMap(({ column, label, signed }) => {
     const found = signed && findColumn(table, column);
     return found ? [{ column: found, label }] : [];
@@ -44,7 +43,6 @@ export function LinkMaker({ form, table }: { form: Form; table: Table }) {
           ),
         },
       }),
-    onSettled: () => setCopied(false),
   });
   if (inputs.length === 0) return null;
   const faults = make.error instanceof ServerProblem ? ((make.error.body.fields ?? {}) as Record<string, string>) : {};
@@ -109,10 +107,8 @@ export function LinkMaker({ form, table }: { form: Form; table: Table }) {
       </span>
       {make.data && (
         <div role="status" className="flex flex-wrap items-center gap-2">
-          <code className="min-w-0 grow rounded-stone bg-sunk px-2 py-1 text-sm break-all">{make.data.link}</code>
-          <Button small onClick={() => void navigator.clipboard.writeText(make.data.link).then(() => setCopied(true))}>
-            <Copy size={15} aria-hidden /> {copied ? 'Copied' : 'Copy'}
-          </Button>
+          <CopyText text={make.data.link} />
+          <p className="w-full text-sm text-soft">It works as the form is once that is published.</p>
         </div>
       )}
     </form>

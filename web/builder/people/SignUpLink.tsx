@@ -1,7 +1,5 @@
-import { useState } from 'react';
 import { Link } from 'react-router';
-import { Copy } from 'lucide-react';
-import { Button } from '../../ui/Button';
+import { CopyText } from '../../ui/CopyText';
 import { Notice } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
@@ -10,7 +8,6 @@ import { useNames } from '../bench/names';
 export function SignUpLink({ of }: { of: { link: string; roles: string[] } | undefined }) {
   const { state, to } = useBench();
   const names = useNames();
-  const [copied, setCopied] = useState(false);
   if (!of) return null;
   const isLive = state.publishedVersion !== null;
   return (
@@ -27,10 +24,7 @@ export function SignUpLink({ of }: { of: { link: string; roles: string[] } | und
       )}
       {isLive ? (
         <div className="flex flex-wrap items-center gap-2">
-          <code className="min-w-0 grow rounded-stone bg-sunk px-2 py-1 text-sm break-all">{of.link}</code>
-          <Button small onClick={() => void navigator.clipboard.writeText(of.link).then(() => setCopied(true))}>
-            <Copy size={15} aria-hidden /> {copied ? 'Copied' : 'Copy'}
-          </Button>
+          <CopyText text={of.link} />
         </div>
       ) : (
         <p className="text-sm text-soft">
