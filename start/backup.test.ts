@@ -98,6 +98,7 @@ it('a back-up is one file, and what is restored answers as what was backed up', 
 it('nothing is put over what is there, and nothing damaged or newer is put anywhere', async () => {
   const nowhere = join(folder, 'nowhere');
   await expect(restore(file, data, null)).rejects.toThrow('holds something already');
+  await expect(restore(file, join(file, 'in', 'a', 'file'), null)).rejects.toThrow("can't be written");
   const own = { address: databases[0]!.address, ownSchema: 'stone_porch' };
   await expect(restore(file, nowhere, own)).rejects.toThrow('has tables in');
   await expect(restore(file, nowhere, { ...own, ownSchema: 'other' })).rejects.toThrow('Name stone_porch there');

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { chmod, copyFile, mkdir, mkdtemp, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { chmod, copyFile, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
@@ -10,6 +10,7 @@ import { QueryTypes } from 'sequelize';
 import type { PortalDefinition } from '../core/definition/definition';
 import { Advice } from '../core/refusals/advice';
 import type { DatabaseAddress } from '../server/sources/mariadb';
+import { endOf, inFolderBeside } from './folder-beside';
 import { connectSequelize } from '../server/sources/mariadb';
 
 /** What a back-up says of itself. */
@@ -60,9 +61,7 @@ export async function backUp(
   const target = resolve(file);
   if (await stat(target).catch(() => null))
     throw new Advice(`${file} is there already. Name a new file; an old back-up is never written over.`);
-  const awake = untilDone();
-  const part = await folderBeside(target);
-  try {
+  return inFolderBeside(target, async (part) => {
     const { schemas, migration } = await whatIsThere(database, ownSchema);
     await withClientFile(part, database, (client) => dump(client, schemas, join(part, backupFiles.tables)));
     if (keyFile) await copyFile(keyFile, join(part, backupFiles.key));
@@ -82,36 +81,14 @@ export async function backUp(
     await chmod(whole, 0o600);
     await rename(whole, target);
     return manifest;
-  } catch (error) {
+  }).catch((error: unknown) => {
     if (error instanceof Advice) throw error;
     throw new Advice(
       `The back-up was not made, and nothing of it stays: ${firstLine(error)}\nLook whether there is room in ` +
         `${dirname(target)}, and make it again.`,
     );
-  } finally {
-    await rm(part, { recursive: true, force: true });
-    awake();
-  }
+  });
 }
-
-/** A folder that is nobody else's, beside what is to be made: what is in it can be moved to its place whole. */
-export async function folderBeside(target: string): Promise<string> {
-  await mkdir(dirname(target), { recursive: true });
-  return mkdtemp(join(dirname(target), '.stone-porch-'));
-}
-
-/**
- * Until what it gives is called, a signal to stop ends the programs that work for us, and with them the work in order:
- * nothing half-made stays behind.
- */
-export function untilDone(): () => void {
-  const stop = () => void [...working].forEach((child) => child.kill());
-  const signals = ['SIGINT', 'SIGTERM'] as const;
-  for (const signal of signals) process.on(signal, stop);
-  return () => signals.forEach((signal) => process.off(signal, stop));
-}
-
-const working = new Set<ReturnType<typeof spawn>>();
 
 async function whatIsThere(
   database: DatabaseAddress,
@@ -192,19 +169,6 @@ export async function digestOf(file: string): Promise<string> {
 /** Runs a program to its end; throws with what it said where that is none in order. */
 export function runProgram(program: string, args: string[]): Promise<void> {
   return endOf(spawn(program, args, { stdio: ['ignore', 'ignore', 'pipe'] }), program);
-}
-
-export function endOf(child: ReturnType<typeof spawn>, program: string): Promise<void> {
-  let said = '';
-  working.add(child);
-  child.once('close', () => working.delete(child));
-  child.stderr?.on('data', (part: Buffer) => (said += part.toString().slice(0, 2000)));
-  return new Promise((done, failed) => {
-    child.once('error', failed);
-    child.once('close', (code) =>
-      code === 0 ? done() : failed(new Error(`${program} ended with ${code ?? 'a signal'}: ${said.trim()}`)),
-    );
-  });
 }
 
 export const firstLine = (error: unknown): string => String((error as Error).message).split('\n')[0]!;

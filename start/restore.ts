@@ -8,18 +8,8 @@ import { QueryTypes } from 'sequelize';
 import { Advice } from '../core/refusals/advice';
 import { connectSequelize, type DatabaseAddress } from '../server/sources/mariadb';
 import { isKnownMigration } from '../server/store/migrations';
-import {
-  backupFiles,
-  digestOf,
-  endOf,
-  folderBeside,
-  firstLine,
-  readManifest,
-  runProgram,
-  withClientFile,
-  type Manifest,
-  untilDone,
-} from './backup';
+import { backupFiles, digestOf, firstLine, readManifest, runProgram, withClientFile, type Manifest } from './backup';
+import { endOf, inFolderBeside } from './folder-beside';
 import { markDataFolder, runningDatabase } from './data-folder';
 import { startMariadb } from './local-mariadb';
 
@@ -35,9 +25,7 @@ export async function restore(
   own: { address: DatabaseAddress; ownSchema: string } | null,
 ): Promise<Manifest> {
   refuseTakenFolder(folder, own !== null);
-  const awake = untilDone();
-  const work = await folderBeside(resolve(folder));
-  try {
+  return inFolderBeside(resolve(folder), async (work) => {
     const unpacked = join(work, 'unpacked');
     await mkdir(unpacked, { recursive: true, mode: 0o700 });
     await runProgram('tar', ['-xf', resolve(file), '-C', unpacked, '--no-same-owner']).catch((error: unknown) => {
@@ -55,13 +43,9 @@ export async function restore(
     if (own) await intoServer(own, manifest, unpacked, folder);
     else await intoFolder(join(work, 'data'), manifest, unpacked, folder);
     return manifest;
-  } catch (error) {
-    if (error instanceof Advice) throw error;
-    throw new Advice(`Nothing was restored: ${firstLine(error)}`);
-  } finally {
-    await rm(work, { recursive: true, force: true });
-    awake();
-  }
+  }).catch((error: unknown) => {
+    throw error instanceof Advice ? error : new Advice(`Nothing was restored: ${firstLine(error)}`);
+  });
 }
 
 function refuseTakenFolder(folder: string, hasOwn: boolean): void {

@@ -41,10 +41,17 @@ export function proofEndpoints(services: BenchServices, jobs: Jobs) {
       entry,
       body: proofOrder,
       answers: { 202: jobState },
-      does: ({ portal, builder, body }) => {
+      does: async ({ portal, builder, body }) => {
         // What is taken back is locked until then.
         if (body.writes && builder.right === 'reader')
           throw new Problem(403, 'reader', 'You look here, and change nothing: writes are not tried by you.');
+        // Everybody's jobs are done by the same thread, one after another.
+        if ((await jobs.running(portal.id)).some(({ kind }) => kind === 'proof run'))
+          throw new Problem(
+            409,
+            'running',
+            'A proof run is under way here already. Wait until it is over, or stop it.',
+          );
         return jobs.start('proof run', portal.id, builders(builder), body);
       },
     }),

@@ -29,7 +29,11 @@ afterAll(async () => demo?.server.close());
 
 it('asks thousands of questions as everybody, none is answered other than core says, and that is kept', async () => {
   const order = { of: 'live', seed: 1, writes: true };
-  const { state, result } = await builder.ended(`${bench}/jobs`, `${bench}/proof-runs`, order);
+  const ending = builder.ended(`${bench}/jobs`, `${bench}/proof-runs`, order);
+  const isRunning = async () => ((await builder.get(`${bench}/jobs`)).body as { jobs: object[] }).jobs.length > 0;
+  await expect.poll(isRunning).toBe(true);
+  expect((await builder.post(`${bench}/proof-runs`, order)).status).toBe(409);
+  const { state, result } = await ending;
   const proof = result as ProofTold;
   expect([state, proof.differences, proof.differed, proof.tooLarge]).toEqual(['done', [], 0, []]);
   const { list, filter, record, file, write } = proof.questions;

@@ -77,7 +77,7 @@ function take(client: QueryClient, slug: string, draft: DraftState): void {
   client.setQueryData<PortalState>(portalKey(slug), (state) => state && { ...state, ...draft, changes: state.changes });
   void client.invalidateQueries({ queryKey: portalKey(slug) });
   void client.invalidateQueries({
-    predicate: (query) =>
-      isSeenBy(slug, query.queryKey[0]) || (query.queryKey[0] === allRecords(slug) && query.queryKey[1] === 'table'),
+    // What tells records apart and their ceilings stand in the draft: rows that were asked a moment ago may be without.
+    predicate: ({ queryKey: [base] }) => isSeenBy(slug, base) || base === allRecords(slug),
   });
 }
