@@ -105,6 +105,7 @@ export function demoAccess(): PortalDefinition['access'] {
         ),
         edit: { where: 'as seen', columns: ['treatment'] },
         ...ownTalk,
+        history: true,
       },
       sampler: see(
         'EXISTS (visits WHERE visits.sampler_id = :member.samplers.id OR visits.planned_by = :member.id)',
@@ -153,6 +154,7 @@ export function demoAccess(): PortalDefinition['access'] {
           ],
         },
         ...talkOfDesk,
+        history: true,
       },
       accounts: see('', 'code owner_id'),
       post: see('', 'id code owner_id'),

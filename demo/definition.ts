@@ -50,6 +50,7 @@ export function demoDefinition(schema: string, withAccess = true, outside?: Demo
       doubts: { columns: { what: { label: 'What is it' }, words: { label: 'What you know' } } },
       samples: { columns: { temperature_c: { label: 'Temperature, °C' } } },
       wells: {
+        history: { days: 3653 },
         columns: {
           depth_m: { label: 'Depth, m' },
           drilled_on: { label: 'Drilled' },

@@ -22,6 +22,7 @@ import type { Services } from './portals/services';
 import { sheetEndpoints } from './pages/sheet-endpoints';
 import { timedEndpoints } from './timed/timed-endpoints';
 import { asKey } from './keys/as-key';
+import { historyBenchEndpoints, historyEndpoints } from './history/history-endpoints';
 import { keyApiEndpoints } from './keys/key-api';
 import { keyEndpoints } from './keys/key-endpoints';
 import { callEndpoints } from './calls/call-endpoints';
@@ -68,6 +69,7 @@ export function apiOf(services: Services): Mount[] {
     // First what is asked all the time: an address is looked for one endpoint after the other.
     ['/portals/:slug', 'Own records', recordEndpoints(sequelize, asMember(services))],
     ['/portals/:slug', 'Own records', actionEndpoints(asMember(services), services)],
+    ['/portals/:slug', 'Own records', historyEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', pageEndpoints(asMember(services))],
     ['/portals/:slug', 'Own pages', keptViewEndpoints(asMember(services))],
     ['/portals/:slug/public', 'Public records', recordEndpoints(sequelize, visitor)],
@@ -130,12 +132,15 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Forms', formLinkEndpoints(services)],
     [bench, 'Versions', versionEndpoints(services, services.jobs)],
     [bench, 'Log', logEndpoints(services)],
+    [bench, 'Log', historyBenchEndpoints(services)],
     // The builder's own grid: the same ways as members have, under the builder's grant.
     [`${bench}/all`, 'All records', recordEndpoints(sequelize, atAllRecords(services))],
+    [`${bench}/all`, 'All records', historyEndpoints(atAllRecords(services))],
     [`${bench}/all`, 'All records', exportJobEndpoints(atAllRecords(services), services.jobs)],
     [`${bench}/as/:member`, 'Seen by', whyEndpoints(services)],
     [`${bench}/as/:member`, 'Seen by', pageEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', recordEndpoints(sequelize, asSeenBy(services))],
+    [`${bench}/as/:member`, 'Seen by', historyEndpoints(asSeenBy(services))],
     [`${bench}/as/:member`, 'Seen by', actionEndpoints(asSeenBy(services), services)],
     [`${bench}/as/:member`, 'Seen by', formEndpoints(asSeenBy(services), services.publicForms, services.signedLinks)],
     [`${bench}/as/:member`, 'Seen by', stewardPeopleEndpoints(services, asSeenBy(services))],
@@ -161,6 +166,7 @@ export type RecordApi = ApiOf<
   ReturnType<typeof pageEndpoints> &
     ReturnType<typeof recordEndpoints> &
     ReturnType<typeof actionEndpoints> &
+    ReturnType<typeof historyEndpoints> &
     ReturnType<typeof formEndpoints>
 >;
 
@@ -199,6 +205,7 @@ export type WorkplaceApi = ApiOf<
 /** What stands under the address of a portal on the bench. */
 export type BenchApi = ApiOf<
   ReturnType<typeof portalEndpoints> &
+    ReturnType<typeof historyBenchEndpoints> &
     ReturnType<typeof draftEndpoints> &
     ReturnType<typeof faceEndpoints> &
     ReturnType<typeof tableEndpoints> &

@@ -1,3 +1,4 @@
+import { forgetOldHistory } from './history/forget-history';
 import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { forgetOldPresses } from './presses/presses';
@@ -34,6 +35,7 @@ export function tidy(): Turns {
       forgetOldReceipts(now),
       forgetOldTurnedAway(now),
       forgetOldRuns(now),
+      forgetOldHistory(now),
       SignUps.forgetOld(now),
     ]);
   }, every);

@@ -1,7 +1,7 @@
 import type { PortalDefinition } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { sayHung, type SaidOfHung } from './hung-rights';
-import { hung, type Hung } from '../definition/hung';
+import { hung, type BesideSheet, type Hung } from '../definition/hung';
 import { moreOpen } from './lens';
 import type { Rows } from './rows';
 import { rightsOf, tableRights } from './rights';
@@ -11,7 +11,7 @@ import type { Person } from './person';
 /**
  * What a change of the definition changes for persons with the same roles and facts, on one table, in numbers of rows.
  */
-export interface ViewChange extends Record<Hung, HungChange> {
+export interface ViewChange extends Record<BesideSheet, HungChange> {
   rows: { gained: number; lost: number; kept: number };
   /** Of the rows kept: cells that show more than before, and cells that show less. */
   columns: Record<string, { opened: number; closed: number }>;
@@ -22,10 +22,12 @@ export interface ViewChange extends Record<Hung, HungChange> {
   creatable: { gained: string[]; lost: string[] };
 }
 
-/** What may be done with comments or files now, or no longer, as far as their grants say. */
+const ofHistory = 'read what changed';
+
+/** What may be done with comments, files or histories now, or no longer, as far as their grants say. */
 interface HungChange {
-  gained: SaidOfHung[];
-  lost: SaidOfHung[];
+  gained: (SaidOfHung | typeof ofHistory)[];
+  lost: (SaidOfHung | typeof ofHistory)[];
 }
 
 /** The two views of a person on a table, and the row rules that must be known of a row to tell what changes. */
@@ -110,7 +112,13 @@ export function noChange(pair: ViewPair): ViewChange {
     },
     comments: hungChange('comments'),
     files: hungChange('files'),
+    history: historyChange(pair),
   };
+}
+
+function historyChange({ before, after }: ViewPair): HungChange {
+  const [did, does] = [tableRights(before).history, tableRights(after).history];
+  return { gained: does && !did ? [ofHistory] : [], lost: did && !does ? [ofHistory] : [] };
 }
 
 /**
@@ -145,8 +153,8 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
 
 /** Whether anything at all is different. */
 export function isChange(change: ViewChange): boolean {
-  const { rows, deletable, creatable, comments, files } = change;
-  const lists = [creatable, comments, files].flatMap(({ gained, lost }) => [gained, lost]);
+  const { rows, deletable, creatable, comments, files, history } = change;
+  const lists = [creatable, comments, files, history].flatMap(({ gained, lost }) => [gained, lost]);
   return (
     rows.gained + rows.lost + deletable.gained + deletable.lost > 0 ||
     lists.some((list) => list.length > 0) ||

@@ -7,6 +7,7 @@ import {
   type RowFilter,
   type Stamp,
 } from '../definition/definition';
+import { historyOf } from '../definition/history';
 import { maskRank, maskTakes, type Mask } from '../mask/mask';
 import { actionLenses, type ActionLens } from './action-rights';
 import { boundsOf, isFor, partsOf, writable, type MakePart } from './lens-rules';
@@ -39,6 +40,8 @@ export interface Lens {
   comments: HungLens | null;
   /** Which files may be hung on the rows seen. */
   files: HungLens | null;
+  /** Whether what changed in the rows seen is read. */
+  history: boolean;
   /** What may be done with the rows seen by a press. */
   actions: readonly ActionLens[];
 }
@@ -120,6 +123,7 @@ function lensOfGrant(
     stamps: (definition.stamps ?? []).filter((stamp) => stamp.table === table.name && isFor(stamp.to, role)),
     comments: hungLens(grant.comments, seen, { catalogue, table }),
     files: hungLens(grant.files, seen, { catalogue, table }),
+    history: grant.history === true && seen !== 'no row' && historyOf(definition, table) !== null,
     actions: actionLenses(definition, catalogue, table, role, seen),
   };
   return seen === 'no row' && !lens.create && !lens.edit && !lens.remove && !lens.moves ? null : lens;

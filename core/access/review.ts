@@ -5,7 +5,7 @@ import { lensesOf } from './lens';
 import { rolesOf, type KnownPerson } from './people';
 
 /** The review functions of role-based access control (INCITS 359-2012, core RBAC) over a definition. */
-type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move' | 'comment' | 'file';
+type ReviewedOperation = 'see' | 'create' | 'edit' | 'delete' | 'export' | 'move' | 'comment' | 'file' | 'history';
 
 /**
  * One permission: an operation on a table or, where columns count, on one column. A masked column is not seen in this
@@ -38,6 +38,7 @@ export function rolePermissions(definition: PortalDefinition, catalogue: Catalog
       ...each('move', lens.moves?.moves.map((move) => move.id) ?? []),
       ...each('comment', sayHung('comments', [lens])),
       ...each('file', sayHung('files', [lens])),
+      ...each('history', lens.history ? [null] : []),
     ]);
   });
   return once(all);

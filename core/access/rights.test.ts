@@ -53,6 +53,7 @@ const anyCase = moves.chain((all) => {
       stamps: fc.constant([]),
       comments: fc.constant(null),
       files: fc.constant(null),
+      history: fc.constant(false),
       actions: fc.subarray(all).chain((own) =>
         fc.tuple(...own.map((each) => fc.option(fc.constant(each)))).map((led) =>
           own.map((each, i): ActionLens => ({

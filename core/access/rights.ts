@@ -108,6 +108,8 @@ export interface TableRights {
   exports: boolean;
   /** Whether comments, or files, on some record could be read. */
   hangs(what: Hung): boolean;
+  /** Whether what changed in some record could be read. */
+  history: boolean;
   /** The column of the states that records may be moved between. */
   state: string | null;
   /** The column of the states, where a move by itself or one of an action goes by it. */
@@ -154,6 +156,7 @@ function decideOnTable({ lenses }: View): TableRights {
     removes: lenses.some((lens) => lens.remove !== null),
     exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
     hangs: (what) => lenses.some((lens) => lens[what] !== null),
+    history: lenses.some((lens) => lens.history),
     state: lenses.find((lens) => lens.moves)?.moves?.column ?? null,
     stateRead: stateOf(lenses),
     brings: (column) => (fills?.has(column) ?? false) || changes.has(column),

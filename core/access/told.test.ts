@@ -71,6 +71,7 @@ describe('the change report', () => {
             creatable: { gained: [], lost: [] },
             comments: { gained: [], lost: [] },
             files: { gained: [], lost: [] },
+            history: { gained: [], lost: [] },
           };
           for (const row of scenario.rows[table.name]!) {
             const [was, is] = views.map((view) => rights(view, row, person)) as [

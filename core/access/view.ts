@@ -1,6 +1,7 @@
 import { checkCondition } from '../condition/check';
 import { ceilingRows } from '../definition/ceilings';
 import { dataClassOf, type PortalDefinition } from '../definition/definition';
+import { historyOf } from '../definition/history';
 import { maskTakes, type Mask } from '../mask/mask';
 import { findColumn, type Catalogue, type Table } from '../table/catalogue';
 import { lensesOf, moreOpen, type Lens, type Openness } from './lens';
@@ -32,7 +33,7 @@ export function viewOf(definition: PortalDefinition, catalogue: Catalogue, table
 
 function wholeViewOf(definition: PortalDefinition, catalogue: Catalogue, table: Table, person: Person): View {
   if (person.kind === 'builder') {
-    return { table, lenses: [builderLens(catalogue, table)] };
+    return { table, lenses: [builderLens(definition, catalogue, table)] };
   }
   const roles = [...new Set(person.roles)];
   return {
@@ -54,7 +55,7 @@ function withoutSight(definition: PortalDefinition, table: Table, lens: Lens): L
   return { ...lens, columns: new Map(columns) };
 }
 
-function builderLens(catalogue: Catalogue, table: Table): Lens {
+function builderLens(definition: PortalDefinition, catalogue: Catalogue, table: Table): Lens {
   const { ceiling = {}, key } = table;
   const left = ceilingRows(table);
   // Above everyone: where the rule can't be asked of the table any more, nobody is let in.
@@ -85,6 +86,7 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
     stamps: [],
     comments: null,
     files: null,
+    history: historyOf(definition, table) !== null,
     actions: [],
   };
 }
@@ -92,6 +94,11 @@ function builderLens(catalogue: Catalogue, table: Table): Lens {
 /** The view narrowed to what its person has of the table by one thing that they may do as a steward. */
 export function stewardView(view: View, steward: string): View {
   return { table: view.table, lenses: view.lenses.filter((lens) => lens.steward === steward) };
+}
+
+/** The view narrowed to the lenses by which it is read what changed. */
+export function historyView(view: View): View {
+  return { table: view.table, lenses: view.lenses.filter((lens) => lens.history) };
 }
 
 /** The view narrowed to what may be taken out as a file. */

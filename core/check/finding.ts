@@ -26,6 +26,10 @@ export interface Finding {
 }
 
 type FindingKind =
+  | 'history without rows'
+  | 'no history is kept'
+  | 'history without a key'
+  | 'visitor reads history'
   | 'relation leads nowhere'
   | 'everyone reads everything'
   | 'no e-mail'

@@ -1,3 +1,4 @@
+import { findHistoryFaults, findUnkeptHistories } from './history-findings';
 import { findHungFaults } from './hung-findings';
 import { strictestMask, moreOpen } from '../access/lens';
 import { maskTargets, originsOf, type PortalDefinition } from '../definition/definition';
@@ -10,7 +11,7 @@ import type { PeopleFacts } from './people-facts';
 /** Mistakes of a grant as a whole, and of one beside another. */
 export function findGrantFaults(
   definition: PortalDefinition,
-  _catalogue: Catalogue,
+  catalogue: Catalogue,
   granted: readonly Granted[],
   people: PeopleFacts | null,
 ): Finding[] {
@@ -18,6 +19,8 @@ export function findGrantFaults(
     ...granted.flatMap(exportWiderThanSeen),
     ...granted.flatMap(halfGrants),
     ...findHungFaults(granted),
+    ...findHistoryFaults(definition, granted),
+    ...findUnkeptHistories(definition, catalogue),
     ...granted.flatMap((each) => maskedAddresses(definition, each)),
     ...granted.flatMap((each) => unseenKeys(definition, each)),
     ...exceptions(definition, granted),

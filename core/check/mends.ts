@@ -145,6 +145,7 @@ export function mendsOf(finding: Finding, definition: PortalDefinition, catalogu
           delete next.export;
           delete next.comments;
           delete next.files;
+          delete next.history;
         }),
       ];
     case 'key is not seen':

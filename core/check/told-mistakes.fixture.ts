@@ -122,6 +122,33 @@ export const told: [string, RegExp, (d: Draft) => void][] = [
     },
   ],
   [
+    'history without rows',
+    /may read what changed in wells and sees no row of it/,
+    (d) => {
+      delete own(d).see;
+      delete own(d).edit;
+      (d.tables.wells ??= {}).history = {};
+      own(d).history = true;
+    },
+  ],
+  [
+    'no history is kept',
+    /may read what changed in wells, of which nothing is kept/,
+    (d) => {
+      own(d).history = true;
+      delete d.tables.wells?.history;
+    },
+  ],
+  [
+    'visitor reads history',
+    /Public reads what changed in wells, without signing in/,
+    (d) => {
+      d.roles.push({ id: 'public', name: 'Public', for: 'visitors' });
+      (d.tables.wells ??= {}).history = {};
+      d.access.wells!.public = { see: { where: when("state = 'active'"), columns: ['code'] }, history: true };
+    },
+  ],
+  [
     'visitor reads files',
     /Public opens the files that members hang on wells, without signing in/,
     (d) => {

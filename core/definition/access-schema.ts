@@ -21,6 +21,7 @@ export const grant = Joi.object({
   export: Joi.object({ where: filterOrAsSeen }),
   comments: hung,
   files: hung,
+  history: Joi.valid(true),
 });
 
 export const forRoles = Joi.alternatives().try(Joi.valid('everyone'), Joi.array().items(id).min(1)).required();

@@ -53,6 +53,7 @@ const schemaWith = (specs: SectionSpecs) =>
         Joi.object({
           label,
           titleColumn: name,
+          history: Joi.object({ days: Joi.number().integer().min(1).max(36_500) }),
           titleFurther: Joi.array().items(name.required()).unique().min(1).max(3),
           address: name,
           key: Joi.array().items(name.required()).unique().min(1).max(8),

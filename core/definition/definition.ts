@@ -152,6 +152,14 @@ export interface TableNotes {
    * is looked up by value.
    */
   relations?: Relation[];
+  /** Kept of its records where present: what stood in them before each change, and after it. */
+  history?: TableHistory;
+}
+
+/** How long what stood in records is kept. */
+export interface TableHistory {
+  /** As long as the portal where absent. */
+  days?: number;
 }
 
 export interface Role {
@@ -216,6 +224,8 @@ export interface Grant {
   comments?: HungGrant;
   /** Which files may be hung on the rows seen. */
   files?: HungGrant;
+  /** What changed in the rows seen is read, as far as it was theirs to see then and is now. */
+  history?: true;
 }
 
 /** Targets one column, or every column of a data class. */

@@ -3,6 +3,11 @@ export const hung = ['comments', 'files'] as const;
 
 export type Hung = (typeof hung)[number];
 
+/** What stands on a record's sheet beside its columns: what is hung on it, and what changed in it. */
+export const besideSheet = [...hung, 'history'] as const;
+
+export type BesideSheet = (typeof besideSheet)[number];
+
 /** What may be done with comments or files on a record, beyond reading them. */
 export const commentActs = ['write', 'delete own', 'delete any'] as const;
 

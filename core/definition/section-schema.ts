@@ -43,6 +43,7 @@ export const sheetSchema = Joi.object({
     .min(1)
     .max(20),
   comments: Joi.valid(false),
+  history: Joi.valid(false),
   doubts: Joi.valid(true),
   files: Joi.valid(false),
   linked: Joi.array()

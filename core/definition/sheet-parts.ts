@@ -17,6 +17,8 @@ export interface Sheet {
   doubts?: true;
   /** False where the files that hang on a record are not on it. */
   files?: false;
+  /** False where what changed in a record is not on it. */
+  history?: false;
 }
 
 /** Columns of a sheet under a heading. */

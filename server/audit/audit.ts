@@ -49,6 +49,7 @@ export type AuditWhat =
   | 'made a link'
   | 'signed in'
   | 'exported'
+  | 'erased a history'
   | 'imported';
 
 /**

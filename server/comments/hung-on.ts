@@ -34,9 +34,13 @@ export const asHung = (comment: Comment, { person }: PlacedVisit): HungOne => ({
   standing: JSON.parse(comment.standing) as Standing,
 });
 
-/** What writers are called, of those whose name this person sees in the roster that they stand on. */
-async function namesOf(visit: PlacedVisit, portalId: number, comments: Comment[]): Promise<Map<number, string>> {
-  const writers = [...new Set(comments.flatMap(({ memberId }) => (memberId === null ? [] : [Number(memberId)])))];
+/** What members are called, of those whose name this person sees in the roster that they stand on. */
+export async function namesOf(
+  visit: PlacedVisit,
+  portalId: number,
+  members: readonly number[],
+): Promise<Map<number, string>> {
+  const writers = [...new Set(members)];
   const rows =
     writers.length === 0 ? [] : await Membership.findAll({ where: { portalId, memberId: writers, holds: true } });
   const named = await Promise.all(
@@ -84,7 +88,8 @@ export const hungTold = {
 
 /** Comments or files as this person gets them, in their order. */
 export async function toldOf({ visit, found, portalId }: HungOn, comments: Comment[]): Promise<HungTold[]> {
-  const names = await namesOf(visit, portalId, comments);
+  const members = comments.flatMap(({ memberId }) => (memberId === null ? [] : [Number(memberId)]));
+  const names = await namesOf(visit, portalId, members);
   return comments.map((comment) => {
     const one = asHung(comment, visit);
     return {

@@ -20,6 +20,7 @@ import { renamedDrawn } from '../../sections/chart/drawn-by';
 import type { KeptStanding } from '../store/kept-standing';
 import { bringHistoryAlong } from './draft-history';
 import { keptOf } from './kept-of';
+import { renameInHistory } from './rename-history';
 import { renameInTalk } from './rename-talk';
 
 /** The portals that have records in a source, as their own or as a further one: of their draft or of any version. */
@@ -280,6 +281,7 @@ async function renameKept(
   }
   await renameInKeptViews(portalId, catalogue, renaming, transaction);
   await renameInTalk(portalId, catalogue, renaming, transaction);
+  await renameInHistory(portalId, renaming, transaction);
   await renameFiles(sequelize, portalId, renaming, transaction);
 }
 

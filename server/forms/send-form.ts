@@ -4,6 +4,7 @@ import { Problem } from '../../core/refusals/problem';
 import { findTable } from '../../core/table/catalogue';
 import { sameValue, type Row } from '../../core/table/value';
 import { at, createCorrectable, edit, NotFound, Refused, type Changes, type Correctable } from '../gate/gate';
+import { keepsNothing } from '../leaving/keep-history';
 import type { PortalVisit } from '../visits/member-visit';
 import { toldForm, type FormTold } from './form-told';
 import { openWith, valueFor, type Opened } from './opened';
@@ -39,8 +40,9 @@ export async function formNow(
   record: string | undefined,
   leads: ReadonlySet<string> = new Set(),
 ): Promise<FormNow> {
-  const { leaver: _leaver, ...unseen } = asking;
-  // Of what is anonymous nothing leaves: what does is kept with its moment.
+  // Of what is anonymous nothing leaves and no history is kept: both are kept with their moment.
+  const { leaver: _leaver, ...others } = asking;
+  const unseen = { ...others, history: keepsNothing };
   const visit = await at(form.anonymous ? unseen : asking, form.table);
   if ((record === undefined) !== (fromOf(form) === null)) throw noForm();
   const opened = record === undefined ? null : await openWith(asking, form, record);

@@ -18,6 +18,7 @@ import { figures } from './read/figures';
 import { list, type ListQuestion } from './read/list';
 import { lookup } from './read/lookup';
 import { testPromises } from './review/promises';
+import { past } from './read/past';
 import { read } from './read/read';
 import { related } from './read/related';
 import { remove } from './write/remove';
@@ -64,6 +65,24 @@ afterAll(async () => {
 const question: ListQuestion = { columns: [], sort: [], where: [], search: '', after: null, before: null, size: 40 };
 
 const paths = (...names: string[]) => names.map((name) => name.split('.'));
+
+/** A well as it was, as it is kept. */
+const wellThen = (id: string, owner: number | null, depth: string | null = null) => ({
+  id: Number(id),
+  code: 'AF-0999',
+  owner_id: owner,
+  address: 'Mill Lane 9',
+  postcode: 'AF1 9ZZ',
+  parish: 'Saltby',
+  latitude: '52.10000',
+  longitude: '0.10000',
+  depth_m: depth,
+  casing: 'steel',
+  drilled_on: owner === 18 ? '1998-05-01' : null,
+  state: owner === null ? 'closed' : 'active',
+  treatment: owner === 42 ? ['UV'] : [],
+  photo: null,
+});
 
 type Ask = (source: Source, visit: Visit) => Promise<unknown>;
 
@@ -149,6 +168,11 @@ for (const [table, ids] of [
   for (const id of ids) {
     asks[`read ${table} ${id}`] = (source, visit) => read(source, visit, table, id);
     asks[`why ${table} ${id}`] = (source, visit) => why(source, visit, table, id, table === 'visits' ? 'fee' : null);
+    if (table === 'wells')
+      asks[`past of ${table} ${id}`] = async (source, visit) => {
+        const { tells } = await past({ ...visit, source }, table, id);
+        return tells([17, 42, 18, null].map((owner) => ({ was: wellThen(id, owner), now: wellThen(id, 17, '31.5') })));
+      };
     asks[`delete ${table} ${id}`] = (source, visit) => remove(source, visit, table, id, {}, { trial: true });
   }
 

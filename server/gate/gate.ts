@@ -23,6 +23,7 @@ export { type ExportedPage, exportAcross, exportRows, smallPage } from './read/e
 export { type FigureAnswer, type FigureQuestion, type Measure, figures, measures } from './read/figures';
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
 export { type Candidate, lookup, titleFurther, titleOf } from './read/lookup';
+export { type Past, type ToldChange, type ToldValue, keptRow, past } from './read/past';
 export { read } from './read/read';
 export { related } from './read/related';
 export { type ComparedGroup, compareDefinitions } from './review/compare';
@@ -59,7 +60,17 @@ export { readRecordId as keyOfRecord, recordId } from './view/record-id';
 export type { ViewRecord } from './view/view-record';
 export { ViewSql, viewSql } from './view/view-sql';
 export type { Leaving, LeavingMail } from './view/leaving';
-export type { FilesOfColumns, HeldBeside, Leaver, Part, PlacedVisit, RowLookedAfter, Visit } from './view/visit';
+export type { RecordChange } from './view/record-change';
+export type {
+  FilesOfColumns,
+  HeldBeside,
+  HistoryKeeper,
+  Leaver,
+  Part,
+  PlacedVisit,
+  RowLookedAfter,
+  Visit,
+} from './view/visit';
 export { type Press, act } from './write/act';
 export { type DueBatch, actOnDue } from './write/act-on-due';
 export { putAnswer } from './write/answered';

@@ -5,6 +5,7 @@ import { Problem } from '../../core/refusals/problem';
 import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
+import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { Portal } from '../store/models';
 import { findKey, touchKey, type FoundKey } from '../store/key-sql';
@@ -100,5 +101,6 @@ async function visitOf(services: CoreServices, key: FoundKey): Promise<PortalVis
     seenBy: false,
     standIn: await standInKey(key.portalId),
     leaver: () => leaverOf(services, asking),
+    history: () => historyKeeper(services, { ...asking, changedBy: key.name }),
   };
 }

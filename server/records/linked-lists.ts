@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { tableRights } from '../../core/access/rights';
 import { figureMeasures, type FigureMeasure } from '../../core/definition/figure-measures';
-import { hung, type Hung } from '../../core/definition/hung';
+import { besideSheet, type BesideSheet } from '../../core/definition/hung';
 import type { Sheet } from '../../core/definition/definition';
 import { printPath } from '../../core/definition/path';
 import { columnTypes, findColumn, findTable, plainLabel, type ColumnType } from '../../core/table/catalogue';
@@ -41,14 +41,15 @@ export const linkedTold = listOf(
   }),
 );
 
-export const hangTold = listOf(Joi.valid(...hung));
+export const hangTold = listOf(Joi.valid(...besideSheet));
 
-/** What hangs on records and is on their sheet for this person. */
-export function hangsOn(visit: PlacedVisit, tableName: string, sheet: Sheet | null): Hung[] {
+/** What stands beside records and is on their sheet for this person. */
+export function hangsOn(visit: PlacedVisit, tableName: string, sheet: Sheet | null): BesideSheet[] {
   const table = findTable(visit.catalogue, tableName);
   if (!table) return [];
   const rights = tableRights(viewSql(visit).view(table));
-  return hung.filter((what) => sheet?.[what] !== false && rights.hangs(what));
+  const reads = (what: BesideSheet) => (what === 'history' ? rights.history : rights.hangs(what));
+  return besideSheet.filter((what) => sheet?.[what] !== false && reads(what));
 }
 
 /** The linked lists of a sheet that this person may ask for; those of which they see nothing are left out. */

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { isOfAudience } from '../../core/access/audience';
-import type { Hung } from '../../core/definition/hung';
+import type { BesideSheet } from '../../core/definition/hung';
 import type { Sheet } from '../../core/definition/definition';
 import { sheetFor } from '../../core/definition/sheet';
 import { columnInfo } from '../columns/column-answers';
@@ -28,7 +28,7 @@ export interface SheetTold {
   /** What points at its records. */
   linked: LinkedTold[];
   /** What members hang on a record. */
-  hangs: Hung[];
+  hangs: BesideSheet[];
   /** Whether it can be said beside its facts that one is wrong. */
   doubts: boolean;
 }

@@ -172,6 +172,21 @@ const migrations: Migration[] = [
         KEY (portal_id), FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // What writes made of records, of tables whose history is kept. It refers to no portal: a reference would have
+    // every write wait for whoever publishes, and it goes with its portal by `forgetOldHistory`.
+    name: '0036-record-changes',
+    up: [
+      `CREATE TABLE record_changes (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        table_name VARCHAR(105) NOT NULL, record_id VARCHAR(1000) NOT NULL, record_hash CHAR(43) NOT NULL,
+        at DATETIME(3) NOT NULL, state VARCHAR(4) NOT NULL, mark CHAR(32) NOT NULL, was LONGTEXT NULL,
+        now LONGTEXT NULL, made VARCHAR(7) NOT NULL, by_kind VARCHAR(10) NOT NULL, member_id BIGINT NULL,
+        name VARCHAR(200) NULL, role VARCHAR(40) NULL, action VARCHAR(40) NULL, form VARCHAR(40) NULL,
+        brought BOOLEAN NOT NULL, follows BOOLEAN NOT NULL, erased_at DATETIME(3) NULL,
+        KEY (portal_id, table_name, record_hash), KEY (portal_id, table_name, at),
+        KEY (mark), KEY (portal_id, member_id))`,
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

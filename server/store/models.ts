@@ -10,6 +10,7 @@ import { columnsOf } from './columns';
 import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineKeys } from './key-models';
+import { defineHistory } from './history-model';
 import { defineProofs } from './proof-model';
 import { defineSeals } from './seal-model';
 import { defineForms } from './form-models';
@@ -328,5 +329,6 @@ export function defineModels(sequelize: Sequelize): void {
   defineKeys(sequelize);
   defineSeals(sequelize);
   defineProofs(sequelize);
+  defineHistory(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -1,6 +1,7 @@
 import { builderPerson } from '../../core/access/person';
 import type { CoreServices } from '../definitions/portal-services';
 import { filesOf } from '../files/column-files';
+import { historyKeeper } from '../leaving/keep-history';
 import { at, type PlacedVisit } from '../gate/gate';
 import { sightOf } from '../sessions/as-builder';
 import { Builder, Portal } from '../store/models';
@@ -16,14 +17,15 @@ export function asBuilder(draft: Omit<OpenDraft, 'portal'>): PlacedVisit {
 }
 
 /** As `asBuilder`, to read and write all records of the portal as one who keeps it. */
-export async function builderAtRecords(draft: OpenDraft, name: string): Promise<PortalVisit> {
+export async function builderAtRecords(services: CoreServices, draft: OpenDraft, name: string): Promise<PortalVisit> {
+  const asking = { ...asBuilder(draft), portalId: draft.portal.id };
   return {
-    ...asBuilder(draft),
+    ...asking,
+    history: () => historyKeeper(services, { ...asking, changedBy: name }),
     name,
     email: null,
     seenBy: false,
     standIn: await standInKey(draft.portal.id),
-    portalId: draft.portal.id,
     files: filesOf(draft.portal.id, builderPerson),
   };
 }
@@ -42,8 +44,11 @@ export async function builderVisit(
   // Who is gone by now sees nothing more than anybody must.
   const sight = builder ? sightOf(builder) : ({ withoutSight: true } as const);
   const standIn = await standInKey(portal.id);
-  const visit = async () =>
-    at({ ...asBuilder({ ...(await services.sources.of(definition)), definition, ...sight }), standIn }, table);
+  const visit = async () => {
+    const asking = asBuilder({ ...(await services.sources.of(definition)), definition, ...sight });
+    const by = { ...asking, portalId, changedBy: builder?.name ?? null };
+    return at({ ...asking, standIn, history: () => historyKeeper(services, by) }, table);
+  };
   if (freshly) await (await visit()).source.catalogue(true);
   return visit();
 }

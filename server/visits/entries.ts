@@ -25,7 +25,7 @@ export const asMember = (services: CoreServices): Entry<Beginning> => ({
 /** A builder at all records of a portal, under their own grant. */
 export const atAllRecords = (services: BenchServices): Entry<Beginning> =>
   behind(openDraft(services), async ({ draft, builder }) => ({
-    visit: await builderAtRecords(draft, builder.name),
+    visit: await builderAtRecords(services, draft, builder.name),
     owner: builders(builder),
   }));
 

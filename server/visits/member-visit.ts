@@ -19,6 +19,7 @@ import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { tellChangedAddress } from '../people/changed-address';
 import { hasOtherRows } from './further-rows';
+import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
 import { prepared } from '../store/prepared';
@@ -143,6 +144,7 @@ async function visitOf(
   return {
     ...asking,
     leaver: () => leaverOf(services, asking),
+    history: () => historyKeeper(services, { ...asking, changedBy: null }),
     name: member.name,
     email: member.email,
     seenBy: false,

@@ -1,6 +1,7 @@
 import { servicePerson } from '../../core/access/person';
 import type { CoreServices } from '../definitions/portal-services';
 import { NotFound } from '../gate/gate';
+import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { Portal } from '../store/models';
 import { standInKey } from '../store/stand-in';
@@ -26,5 +27,6 @@ export async function absentServiceVisit(services: CoreServices, portalId: numbe
     seenBy: false,
     standIn: await standInKey(portal.id),
     leaver: () => leaverOf(services, asking),
+    history: () => historyKeeper(services, { ...asking, changedBy: null }),
   };
 }

@@ -7,6 +7,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
 import { portalAtDoor } from '../store/door-sql';
 import { Portal } from '../store/models';
+import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
 import type { PortalVisit } from './member-visit';
@@ -87,5 +88,6 @@ async function visitorAt(
     seenBy: false,
     standIn: await standInKey(portal.id),
     leaver: () => leaverOf(services, asking),
+    history: () => historyKeeper(services, { ...asking, changedBy: null }),
   };
 }

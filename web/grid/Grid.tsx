@@ -32,6 +32,8 @@ interface GridProps {
   /** What is asked at first, and told again whenever it changes, so that it can be kept. */
   kept: KeptQuestion;
   onKept: (kept: KeptQuestion) => void;
+  /** What stands below a record that is open beside. */
+  beneath?: (id: string) => ReactNode;
   /** The record that stands open beside it by its id; empty for a new one, null for none. */
   opened: string | null;
   onOpened: (id: string | null) => void;
@@ -46,6 +48,7 @@ function GridOf({
   onKept,
   opened: open,
   onOpened: setOpen,
+  beneath,
   onChanged,
   onExport,
 }: Omit<GridProps, 'table'> & { info: TableInfo }) {
@@ -344,6 +347,7 @@ function GridOf({
             info={info}
             id={open === '' ? null : open}
             writes={writes}
+            beneath={open === '' ? null : beneath?.(open)}
             onClose={() => {
               setOpen(null);
               focus();

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type FormEvent } from 'react';
+import { useEffect, useRef, useState, type FormEvent, type ReactNode } from 'react';
 import { X } from 'lucide-react';
 import { refusalText, type Outcome, type TableInfo } from '../client/grid';
 import { problemText } from '../client/http';
@@ -17,12 +17,15 @@ export function RecordBeside({
   info,
   id,
   writes,
+  beneath,
   onClose,
 }: {
   base: string;
   info: TableInfo;
   id: string | null;
   writes: ReturnType<typeof useWrites>;
+  /** What stands below it. */
+  beneath?: ReactNode;
   onClose: () => void;
 }) {
   const record = useRecord(base, info.table, id ?? '', id === null ? [] : pathsOf(info.columns));
@@ -109,6 +112,7 @@ export function RecordBeside({
           }
         />
       )}
+      {beneath}
     </aside>
   );
 }

@@ -4,7 +4,7 @@ import { ServerProblem, problemText } from '../client/http';
 import { pathsOf, useRecord, type ColumnInfo } from '../client/portal';
 import { type LinkedTold } from '../client/related';
 import type { WayToOpen } from '../../core/definition/section-kinds';
-import type { Hung } from '../../core/definition/hung';
+import type { BesideSheet } from '../../core/definition/hung';
 import { Hanging } from '../records/Hanging';
 import type { Grouped } from '../records/InGroups';
 import { LinkedLists } from '../records/LinkedLists';
@@ -40,8 +40,8 @@ export function RecordPane({
   id: string;
   grouped?: Grouped;
   linked?: LinkedTold[];
-  /** What members hang on it. */
-  hangs?: readonly Hung[];
+  /** What stands beside it. */
+  hangs?: readonly BesideSheet[];
   /** Whether it can be said beside its facts that one is wrong. */
   doubts?: boolean;
   /** Whether deleting is offered where it is listed. */

@@ -1,20 +1,23 @@
 import { lazy, Suspense } from 'react';
-import type { Hung } from '../../core/definition/hung';
+import type { BesideSheet } from '../../core/definition/hung';
+import { usePlace } from '../place/place';
 import { Skeleton } from '../ui/Notice';
 
 const Comments = lazy(() => import('./Comments'));
 const Files = lazy(() => import('./Files'));
+const RecordHistory = lazy(() => import('./RecordHistory'));
 
-/** What members hang on a record: files, then what is said of it. */
+/** What stands beside a record: its files, what is said of it, what changed in it. */
 export function Hanging({
   hangs,
   ...record
 }: {
-  hangs: readonly Hung[];
+  hangs: readonly BesideSheet[];
   table: string;
   id: string;
   under: 'h1' | 'h2';
 }) {
+  const { base } = usePlace();
   return (
     <>
       {hangs.includes('files') && (
@@ -25,6 +28,11 @@ export function Hanging({
       {hangs.includes('comments') && (
         <Suspense fallback={<Skeleton lines={3} />}>
           <Comments key={record.id} {...record} />
+        </Suspense>
+      )}
+      {hangs.includes('history') && (
+        <Suspense fallback={<Skeleton lines={1} />}>
+          <RecordHistory key={record.id} base={base} {...record} />
         </Suspense>
       )}
     </>

@@ -1,3 +1,5 @@
+import { historyOf } from '../../../core/definition/history';
+import type { Table } from '../../../core/table/catalogue';
 import type { ImportPlan } from '../../../core/table/import-plan';
 import type { Runner, Source, Transaction } from '../../sources/source';
 import { Tally, BringChanged, BringRefused, type BringOutcome, type RefusedRow } from './bring-outcome';
@@ -47,6 +49,10 @@ export async function bring(
   });
 }
 
+/** Whether nothing but its values has to be looked at in what is written to a table, and nothing noted. */
+const isPlain = (visit: Visit, table: Table): boolean =>
+  !hasRules({ visit, table }) && historyOf(visit.definition, table) === null;
+
 async function bringIn(
   runner: Runner,
   writer: Transaction | null,
@@ -61,7 +67,7 @@ async function bringIn(
   let count = 0;
   for await (const batch of rows()) {
     const decided = await bringing.decide(batch);
-    if (writer && visit.person.kind === 'builder' && !hasRules({ visit, table: bringing.table }))
+    if (writer && visit.person.kind === 'builder' && isPlain(visit, bringing.table))
       await writeTogether(writer, bringing.table, bringing.view.dialect, decided);
     else if (writer) await writeEach(writer, visit, bringing.table, decided);
     for (const one of decided) tally.take(one, batch.rows, plan.columns);

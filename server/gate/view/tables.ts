@@ -37,6 +37,8 @@ export class Tables {
     readonly catalogue: Catalogue,
     readonly table: Table,
     private readonly aliases = { used: 0 },
+    /** What stands in the place of the first table, with its columns. */
+    private readonly instead: Sql | null = null,
   ) {
     this.root = this.nextAlias();
   }
@@ -90,7 +92,7 @@ export class Tables {
   sql(on: Sql = sql``): Sql {
     return [...this.joined.values()].reduce(
       (text, each) => sql`${text}${each.join}`,
-      sql`${fromTable(this.catalogue, this.table.name)} ${this.root}${on}`,
+      sql`${this.instead ?? fromTable(this.catalogue, this.table.name)} ${this.root}${on}`,
     );
   }
 }

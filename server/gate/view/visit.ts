@@ -4,6 +4,7 @@ import type { StandInKey } from '../../../core/mask/style';
 import type { Catalogue, Table } from '../../../core/table/catalogue';
 import type { Row, Value } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
+import type { LinesBeside, RecordChange } from './record-change';
 import type { Leaving } from './leaving';
 
 /** Files that columns of records hold by their id. */
@@ -51,6 +52,16 @@ export interface Leaver {
   drop(): Promise<void>;
 }
 
+/** Where what a write changes in records is kept, of tables that keep a history. */
+export interface HistoryKeeper {
+  /** Before the write is kept: gives the lines to write beside it, or null where it has written them down itself. */
+  hold(changes: readonly RecordChange[]): Promise<LinesBeside | null>;
+  /** All is kept. */
+  keep(): Promise<void>;
+  /** Nothing was. */
+  drop(): Promise<void>;
+}
+
 /** One person before one definition at one moment; everything that the gate decides follows from these. */
 export interface Visit {
   definition: PortalDefinition;
@@ -72,6 +83,8 @@ export interface Visit {
   asSteward?: string;
   /** Makes what one write lets leave through; without it nothing leaves. */
   leaver?: () => Leaver;
+  /** Keeps what one write changes; without it no record can be changed whose table keeps a history. */
+  history?: () => HistoryKeeper;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }

@@ -14,7 +14,7 @@ import { storedTable } from '../view/tables';
 import type { Visit } from '../view/visit';
 import { happened, watch } from './happenings';
 import { writing } from './writing';
-import { attempting } from './transaction-log';
+import { attempting, inAction } from './transaction-log';
 import { refuseForeignFiles } from './column-files';
 import { refuseBroken, refuseKept } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
@@ -59,8 +59,9 @@ export async function putAnswer(
     const step = found?.action.steps[call.step];
     if (!found || step?.kind !== 'call' || step.address !== call.address || !step.answers) throw new NotFound('action');
     const values = answeredValues(at, step.answers, answer);
-    for (const way of found.ways)
-      if (await attempting(runner, async () => (await putBy(at, key, way, values)) || null)) return;
+    const putting = async (way: ActionWay) =>
+      (await inAction(runner, call.action, () => putBy(at, key, way, values))) || null;
+    for (const way of found.ways) if (await attempting(runner, () => putting(way))) return;
     throw new Refused('With it the record would no longer be theirs, so it was not put in.');
   });
 }

@@ -14,6 +14,7 @@ import type { Visit } from '../view/visit';
 import { refuseForeignFiles } from './column-files';
 import { createKept } from './create';
 import type { Created } from './insert';
+import { noting } from './record-changes';
 import { createLines, type NewLines } from './new-lines';
 import { refuseBroken } from './field-rules';
 import { refuseForeignCombinations, refuseForeignRelations } from './references';
@@ -83,9 +84,11 @@ export async function correct(
     await refuseForeignFiles(visit, table, values, before.values);
     try {
       if (values.size > 0)
-        await runner.write(
-          sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
-            WHERE ${keyIs(storedTable(table), table, key)}`,
+        await noting(at, key, () =>
+          runner.write(
+            sql`UPDATE ${storedTable(table)} SET ${assignments(values, view.dialect)}
+              WHERE ${keyIs(storedTable(table), table, key)}`,
+          ),
         );
     } catch (error) {
       throw readableError(error, table, [...values.keys()]);

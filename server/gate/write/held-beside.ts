@@ -1,7 +1,10 @@
-import { bound, joined, raw, sql } from '../../../core/sql/sql';
+import { bound, joined, raw, sql, type Sql } from '../../../core/sql/sql';
 import type { Transaction } from '../../sources/source';
 import { Refused } from '../view/errors';
 import type { HeldBeside } from '../view/visit';
+
+/** A table of the product's own, where its schema is on the server of the records. */
+export const ownTable = (schema: string, table: string): Sql => raw(`\`${schema.replaceAll('`', '``')}\`.${table}`);
 
 /**
  * Lets go what is held, in the transaction of the records: both are kept, or neither. Throws Refused where somebody
@@ -17,9 +20,8 @@ export async function letGoBeside(runner: Transaction, { schema, mails, calls }:
       keys.map((key) => bound(key)),
       sql`, `,
     );
-    const own = raw(`\`${schema.replaceAll('`', '``')}\`.${table}`);
     const left = await runner.write(
-      sql`UPDATE ${own} SET state = 'waiting' WHERE state = 'held' AND once_key IN (${known})`,
+      sql`UPDATE ${ownTable(schema, table)} SET state = 'waiting' WHERE state = 'held' AND once_key IN (${known})`,
     );
     if (left !== keys.length) throw new Refused('This took too long, so nothing was done. Try it again.');
   }

@@ -14,6 +14,7 @@ import { recordId } from '../view/record-id';
 import type { TableWrite } from '../view/table-visit';
 import { storedTable } from '../view/tables';
 import { refuseForeignCombinations } from './references';
+import { noting } from './record-changes';
 import { defaulted, keeps, readableError, stamped } from './write';
 
 /** A new record: its address where the maker can see it, and the record as they see it. */
@@ -97,11 +98,12 @@ export async function insert(at: TableWrite, maker: Maker, values: ReadonlyMap<s
     sql`, `,
   );
   try {
-    const [row] = await runner.rows(
-      sql`INSERT INTO ${storedTable(table)}
-        ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`,
-    );
-    return key.map((column, i) => decode(column, row![i]));
+    const statement = sql`INSERT INTO ${storedTable(table)}
+      ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`;
+    return await noting(at, null, async () => {
+      const [row] = await runner.rows(statement);
+      return key.map((column, i) => decode(column, row![i]));
+    });
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }

@@ -17,7 +17,7 @@ import { insertAs } from './insert';
 import { refuseForeignCombinations } from './references';
 import { callsLeaving, mailsLeaving, saidByAsks, valuesFor, type ValuesOf } from './step-values';
 import { noteBefore, type PressDone } from './press-done';
-import { logOf } from './transaction-log';
+import { inAction, logOf } from './transaction-log';
 import { assignments, keeps, readableError, stamped, underPolicy } from './write';
 
 /** What came of a press. */
@@ -45,13 +45,24 @@ export interface HowDone {
  * Does the steps of an action with a record, and notes what is to leave. Null, and nothing done, when what must hold
  * afterwards does not.
  */
-export async function doSteps(
+export function doSteps(
   at: TableWrite,
   key: Value[],
   before: RowState,
   way: ActionWay,
   asked: Asked,
-  { tells = true, by = null, isGone = false, notes = false }: HowDone = {},
+  how: HowDone = {},
+): Promise<Acted | null> {
+  return inAction(at.runner, way.action.id, () => stepsDone(at, key, before, way, asked, how));
+}
+
+async function stepsDone(
+  at: TableWrite,
+  key: Value[],
+  before: RowState,
+  way: ActionWay,
+  asked: Asked,
+  { tells = true, by = null, isGone = false, notes = false }: HowDone,
 ): Promise<Acted | null> {
   const of: ValuesOf = { at, key, before, asked };
   const noted = notes && !isGone ? await noteBefore(at, key, way) : null;

@@ -15,6 +15,7 @@ import { refuseBroken } from './field-rules';
 import { stored, type PressDone } from './press-done';
 import { outcomeOf } from './several';
 import { assignments, keeps, readableError, stamped, underPolicy, type WriteOptions } from './write';
+import { inAction } from './transaction-log';
 import { writing } from './writing';
 
 /**
@@ -36,7 +37,7 @@ export async function takeBackActs(
     for (const one of done)
       outcomes.push(
         await outcomeOf(runner, visit, async () => {
-          await takeBackOne(at, action, one);
+          await inAction(runner, action, () => takeBackOne(at, action, one));
           return { id: one.id, record: null };
         }),
       );

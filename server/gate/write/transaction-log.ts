@@ -3,6 +3,7 @@ import type { Value } from '../../../core/table/value';
 import type { Transaction } from '../../sources/source';
 import type { RowState } from '../read/read';
 import type { Leaving } from '../view/leaving';
+import type { RecordChange } from '../view/record-change';
 
 /** What has happened to a record, with the actions that may have to follow by themselves. */
 export interface Happening {
@@ -24,6 +25,9 @@ export interface Happening {
 export interface TransactionLog {
   leaving: Leaving;
   happenings: Happening[];
+  changes: RecordChange[];
+  /** The action that is being done now. */
+  action: string | null;
   /** Of what is being done now. */
   depth: number;
   /** By what it is done, where that matters to what follows. */
@@ -40,9 +44,29 @@ const logs = new WeakMap<Transaction, TransactionLog>();
 
 /** Begins a log for a transaction; without one nothing leaves and nothing follows, as with imports. */
 export function beginLog(runner: Transaction, by: DoneBy = {}): TransactionLog {
-  const log: TransactionLog = { leaving: { mails: [], calls: [] }, happenings: [], depth: 0, by };
+  const log: TransactionLog = {
+    leaving: { mails: [], calls: [] },
+    happenings: [],
+    changes: [],
+    action: null,
+    depth: 0,
+    by,
+  };
   logs.set(runner, log);
   return log;
+}
+
+/** Does the work of an action: what it changes is noted as done by it. */
+export async function inAction<T>(runner: object, action: string, work: () => Promise<T>): Promise<T> {
+  const log = logOf(runner);
+  if (!log) return work();
+  const outer = log.action;
+  log.action = action;
+  try {
+    return await work();
+  } finally {
+    log.action = outer;
+  }
 }
 
 export const logOf = (runner: object): TransactionLog | undefined => logs.get(runner as Transaction);
@@ -50,12 +74,13 @@ export const logOf = (runner: object): TransactionLog | undefined => logs.get(ru
 /** As the transaction's `attempt`: what is taken back leaves nothing in its log. */
 export async function attempting<T>(runner: Transaction, work: () => Promise<T | null>): Promise<T | null> {
   const log = logs.get(runner);
-  const before = log && [log.leaving.mails.length, log.leaving.calls.length, log.happenings.length];
+  const before = log && [log.leaving.mails.length, log.leaving.calls.length, log.happenings.length, log.changes.length];
   const forget = () => {
     if (!log || !before) return;
     log.leaving.mails.length = before[0]!;
     log.leaving.calls.length = before[1]!;
     log.happenings.length = before[2]!;
+    log.changes.length = before[3]!;
   };
   let done: T | null;
   try {

@@ -11,6 +11,7 @@ import { InvalidValues, NotFound } from '../view/errors';
 import { keyIs } from '../view/record-id';
 import type { Leaving } from '../view/leaving';
 import type { Leaver } from '../view/visit';
+import { noting } from './record-changes';
 import type { DoneBy } from './transaction-log';
 import { noSuchCombination, noSuchRecord, widerKeys } from './references';
 import { storedTable, Tables } from '../view/tables';
@@ -97,11 +98,13 @@ export async function underPolicy(
   const parts = policy(tables).filter((part) => part !== yes);
   const allowed = joined([keyIs(tables.root, table, key), ...parts], and);
   const own = sql`${statement} WHERE ${keyIs(storedTable(table), table, key)}`;
-  const matched = await runner.write(
+  const matched = await noting(at, key, () =>
     // Where the policy lets every row through there is nothing to ask beside the key.
-    parts.length === 0
-      ? own
-      : sql`${own} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
+    runner.write(
+      parts.length === 0
+        ? own
+        : sql`${own} AND EXISTS (SELECT 1 FROM (SELECT 1 FROM ${tables.sql()} WHERE ${allowed}) allowed)`,
+    ),
   );
   if (matched !== 1) throw new NotFound();
 }

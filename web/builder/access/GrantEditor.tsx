@@ -16,13 +16,14 @@ import type { HungGrant } from '../../../core/definition/hung';
 import { ColumnLevel } from './ColumnLevel';
 import { canBeEdited, setGrant } from './set-level';
 import { type Change, type PartProps, RowChoice, kindOf, KeepIn, Ticks } from './GrantParts';
+import { GrantHistory } from './GrantHistory';
 import { Edit, isSet } from './GrantEdit';
 import { useNames, useNaming } from '../bench/names';
 import { Named } from '../bench/Named';
 
 const GrantHung = lazy(() => import('./GrantHung'));
 
-const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments', 'files'] as const;
+const operations = ['see', 'create', 'edit', 'delete', 'export', 'comments', 'files', 'history'] as const;
 
 type Operation = (typeof operations)[number];
 
@@ -72,6 +73,7 @@ export default function GrantEditor({ table, role, column }: { table: Table; rol
           <GrantHung what={operation} table={table} role={role} grant={grant} change={change} />
         </Suspense>
       )}
+      {operation === 'history' && <GrantHistory table={table} role={role} grant={grant} change={change} />}
       {(operation === 'delete' || operation === 'export') && (
         <Whole
           key={operation}
@@ -89,6 +91,7 @@ export default function GrantEditor({ table, role, column }: { table: Table; rol
 
 function stateOf(grant: Grant, operation: Operation): string {
   if (operation === 'comments' || operation === 'files') return sayCircles(grant[operation]);
+  if (operation === 'history') return grant.history ? 'read' : 'none';
   const where =
     operation === 'create'
       ? grant.create

@@ -21,6 +21,7 @@ import { SavedQuery, SavedQueryEditor } from './SavedQueryEditor';
 import { FromScript } from './FromScript';
 import { FurtherSources } from './FurtherSources';
 import { ImportIntoTable } from './ImportIntoTable';
+import { TableHistory } from './TableHistory';
 import { TableKey } from './TableKey';
 import { Rows } from './TableRows';
 import { Columns } from './TableColumns';
@@ -177,7 +178,7 @@ export default function DataStage() {
   );
 }
 
-const tabs = ['columns', 'rows', 'bring', 'ceiling'] as const;
+const tabs = ['columns', 'rows', 'bring', 'ceiling', 'history'] as const;
 
 function TableView({
   table,
@@ -233,6 +234,16 @@ function TableView({
               Ceiling
             </Button>
           )}
+          {table.query === undefined && (
+            <Button
+              small
+              aria-pressed={tab === 'history'}
+              className={tab === 'history' ? 'bg-sunk' : ''}
+              onClick={() => setTab('history')}
+            >
+              History
+            </Button>
+          )}
           {own && <ShapeTable table={table} onGone={onGone} onRenamed={onRenamed} />}
         </div>
       </StageHead>
@@ -249,6 +260,7 @@ function TableView({
       )}
       {tab === 'rows' && <Rows table={table} />}
       {tab === 'ceiling' && <CeilingEditor table={table} />}
+      {tab === 'history' && <TableHistory table={table} />}
       {tab === 'bring' && <ImportIntoTable table={table} />}
     </>
   );

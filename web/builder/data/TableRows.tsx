@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import { useNavigate } from 'react-router';
+import { historyOf } from '../../../core/definition/history';
 import { findTable, type Table } from '../../../core/table/catalogue';
 import { allRecords } from '../../client/bench';
 import { Grid } from '../../grid/Grid';
@@ -8,10 +9,11 @@ import type { KeptQuestion } from '../../grid/kept-question';
 import { RecordLinksProvider, type RecordSpot } from '../../records/record-links';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
+import { HistoryKept } from './HistoryKept';
 import { ExportAction } from './ExportAction';
 
 export function Rows({ table }: { table: Table }) {
-  const { slug, catalogue, to } = useBench();
+  const { slug, catalogue, draft, to } = useBench();
   const navigate = useNavigate();
   const client = useQueryClient();
   const onChanged = useCallback(() => {
@@ -49,6 +51,7 @@ export function Rows({ table }: { table: Table }) {
         kept={kept}
         onKept={keep}
         onChanged={onChanged}
+        beneath={(id) => historyOf(draft, table) && <HistoryKept key={id} table={table} id={id} />}
         onExport={(question, format, guard) => (
           <ExportAction
             key={`${format} ${JSON.stringify(question)}`}

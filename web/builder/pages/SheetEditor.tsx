@@ -1,4 +1,4 @@
-import { hung, type Hung } from '../../../core/definition/hung';
+import { besideSheet, type BesideSheet } from '../../../core/definition/hung';
 import { useNavigate } from 'react-router';
 import { findTable, isClosed } from '../../../core/table/catalogue';
 import { Button } from '../../ui/Button';
@@ -8,9 +8,10 @@ import { StageHead } from '../bench/StageFrame';
 import { LinkedChoice } from './LinkedChoice';
 import { SheetColumns } from './SheetColumns';
 
-const hungWords: Record<Hung, string> = {
+const besideWords: Record<BesideSheet, string> = {
   comments: 'Comments, for those whose access lets them read some',
   files: 'Files, for those whose access lets them open some',
+  history: 'What changed in it, for those whose access lets them read it',
 };
 
 /** How a record of a table looks wherever one is opened. */
@@ -52,7 +53,7 @@ export function SheetEditor({ table: name }: { table: string }) {
         )}
         {table && (
           <div className="grid gap-1">
-            {hung.map((what) => (
+            {besideSheet.map((what) => (
               <label key={what} className="inline-flex min-h-6 items-center gap-2">
                 <input
                   type="checkbox"
@@ -66,7 +67,7 @@ export function SheetEditor({ table: name }: { table: string }) {
                     });
                   }}
                 />{' '}
-                {hungWords[what]}
+                {besideWords[what]}
               </label>
             ))}
           </div>

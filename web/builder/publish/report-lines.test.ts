@@ -12,6 +12,7 @@ const change: ChangeReport['groups'][number]['change'] = {
   creatable: { gained: ['note'], lost: [] },
   comments: { gained: [], lost: [] },
   files: { gained: [], lost: [] },
+  history: { gained: [], lost: [] },
 };
 const person = (id: number) => ({ id, name: `P${id}` });
 const group = (people: number[]) => ({

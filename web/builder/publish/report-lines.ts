@@ -1,3 +1,4 @@
+import { besideSheet } from '../../../core/definition/hung';
 import { counted } from '../../../core/text/counted';
 import type { ChangeReport } from '../../client/change-report';
 import type { useNames } from '../bench/names';
@@ -53,7 +54,7 @@ function merged(groups: ChangeReport['groups']): Merged[] {
     add(less, 'delete', change.deletable.lost * each);
     for (const column of change.creatable.gained) add(more, `fill ${column}`, each);
     for (const column of change.creatable.lost) add(less, `fill ${column}`, each);
-    for (const hung of ['comments', 'files'] as const) {
+    for (const hung of besideSheet) {
       for (const said of change[hung].gained) add(more, `hung ${said}`, each);
       for (const said of change[hung].lost) add(less, `hung ${said}`, each);
     }

@@ -1,0 +1,20 @@
+import { useInfiniteQuery } from '@tanstack/react-query';
+import type { RecordApi } from '../../server/api';
+import { records } from './portal';
+
+export type HistoryLine = RecordApi['GET /records/:table/:id/history']['answer']['lines'][number];
+
+/** What changed in a record: the newest, and what was before that when it is asked for. */
+export function useHistory(base: string, table: string, id: string, enabled: boolean) {
+  return useInfiniteQuery({
+    queryKey: [base, 'history', table, id],
+    enabled,
+    queryFn: ({ pageParam: before }) =>
+      records(base)('GET /records/:table/:id/history', {
+        params: { table, id },
+        query: before === null ? {} : { before },
+      }),
+    initialPageParam: null as number | null,
+    getNextPageParam: (last) => last.before ?? undefined,
+  });
+}
