@@ -152,14 +152,8 @@ export interface TableNotes {
    * is looked up by value.
    */
   relations?: Relation[];
-  /** Kept of its records where present: what stood in them before each change, and after it. */
-  history?: TableHistory;
-}
-
-/** How long what stood in records is kept. */
-export interface TableHistory {
-  /** As long as the portal where absent. */
-  days?: number;
+  /** What changes in its records is kept where present: for so many days, or as long as the portal. */
+  history?: { days?: number };
 }
 
 export interface Role {

@@ -68,7 +68,7 @@ function asItWas(table: Table, row: Row, random: Random): Row {
 
 const json = (row: Row) => JSON.parse(keptRow(row)!) as Record<string, unknown>;
 
-it('tells of a change what both the record as it is and the record as it was show by lenses with histories', async () => {
+it('tells of a change what the record shows as it is and as it was, both by lenses with histories', async () => {
   const random = new Random(seed);
   const counts = { records: 0, told: 0, kept: 0, closed: 0 };
   for (const { visit, reader } of people)
