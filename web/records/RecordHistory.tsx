@@ -113,8 +113,8 @@ function Change({ made, change: { column, was, now } }: { made: HistoryLine['mad
           <>
             <Side column={column} told={was} />
             {made === 'changed' && (
-              <span className="text-soft">
-                <span aria-hidden> → </span>
+              <span className="mx-1.5 text-soft">
+                <span aria-hidden>→</span>
                 <span className="sr-only"> became </span>
               </span>
             )}
@@ -130,6 +130,7 @@ function Change({ made, change: { column, was, now } }: { made: HistoryLine['mad
 function Side({ column, told }: { column: ChangeTold['column']; told: ChangeTold['was'] }) {
   if (!told) return <em className="text-soft">not yours to read</em>;
   if (told.title !== undefined) return <>{told.title}</>;
-  if (column.kind === 'file' && told.value !== null) return <>a file</>;
+  if (told.value === null || told.value === '') return <span className="text-soft">empty</span>;
+  if (column.kind === 'file') return <>a file</>;
   return <Cell type={column.type} value={told.value} masked={false} notes={column} plain />;
 }

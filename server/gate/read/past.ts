@@ -18,7 +18,7 @@ import type { PlacedVisit, Visit } from '../view/visit';
 import { decode } from '../view/decode';
 
 /** What stood in a record before a change and after it, as it was kept; null where there was no record. */
-export interface PastChange {
+interface PastChange {
   was: Readonly<Record<string, unknown>> | null;
   now: Readonly<Record<string, unknown>> | null;
 }

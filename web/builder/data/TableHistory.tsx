@@ -56,6 +56,7 @@ export function TableHistory({ table }: { table: Table }) {
           It is kept{' '}
           <Select
             aria-label="How long it is kept"
+            className="w-auto"
             value={days}
             onPick={(next) => set('Set how long changes are kept of', next === '' ? {} : { days: Number(next) })}
           >
