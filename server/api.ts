@@ -3,6 +3,7 @@ import { actionEndpoints } from './actions/action-endpoints';
 import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
 import { furtherSourceEndpoints } from './connections/further-source-endpoints';
+import { personsFileEndpoints } from './disclosure/persons-file-endpoints';
 import { draftEndpoints } from './drafts/draft-endpoints';
 import { faceEndpoints } from './face/face-endpoints';
 import type { ApiOf } from './http/endpoint';
@@ -119,6 +120,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Kept at sources', keptEndpoints(services)],
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
+    [bench, 'People', personsFileEndpoints(services)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Calls', callEndpoints(services)],
     [bench, 'At a time', timedEndpoints(services)],

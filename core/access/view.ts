@@ -1,3 +1,4 @@
+import type { Condition } from '../condition/tree';
 import { checkCondition } from '../condition/check';
 import { ceilingRows } from '../definition/ceilings';
 import { dataClassOf, type PortalDefinition } from '../definition/definition';
@@ -94,6 +95,12 @@ function builderLens(definition: PortalDefinition, catalogue: Catalogue, table: 
 /** The view narrowed to what its person has of the table by one thing that they may do as a steward. */
 export function stewardView(view: View, steward: string): View {
   return { table: view.table, lenses: view.lenses.filter((lens) => lens.steward === steward) };
+}
+
+/** The view narrowed to the lenses of which some rule is as `isOwn` says: what they have because of who they are. */
+export function ownView(view: View, isOwn: (where: Condition) => boolean): View {
+  const lenses = view.lenses.filter(({ rows }) => rows !== 'no row' && rows.some(({ where }) => isOwn(where)));
+  return { table: view.table, lenses };
 }
 
 /** The view narrowed to the lenses by which it is read what changed. */

@@ -13,6 +13,7 @@ import { related } from './read/related';
 import { remove } from './write/remove';
 import { several } from './write/several';
 import { countHandOver, handOver, takeBack } from './write/hand-over';
+import { pastWays } from './adversary-past-ways.fixture';
 import { actionWays } from './adversary-action-ways.fixture';
 import { columnsOf, tables, asking, question, everyPath, handsOver, Attempt } from './adversary.fixture';
 
@@ -137,6 +138,7 @@ export const ways: Record<string, () => Attempt[]> = {
         },
       ]),
     ),
+  ...pastWays,
   ...actionWays,
   edit: () =>
     tables.flatMap((table) =>
@@ -358,6 +360,7 @@ export const tellsNothing = [
   'openTable',
   'readSavedQuery',
   'recordId',
+  'keptRow',
   'keyOfRecord',
   'refuseTaken',
   'sayOutcome',

@@ -7,7 +7,7 @@ import { counted } from '../../../core/text/counted';
 import { useBenchAction, useMember, type MemberSheet, type SheetRow } from '../../client/builder';
 import { problemText } from '../../client/http';
 import { useOutbox } from '../../client/people';
-import { Button } from '../../ui/Button';
+import { Button, buttonLook } from '../../ui/Button';
 import { DataTable } from '../../ui/DataTable';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { PasswordField } from '../../ui/PasswordField';
@@ -64,6 +64,9 @@ function Actions({ member }: { member: MemberSheet }) {
       <Link to={to('access', '~who')} className="text-sm">
         Who sees what
       </Link>
+      <a className={buttonLook('plain', true)} href={`/api/builder/portals/${slug}/members/${member.id}/file`} download>
+        Their file
+      </a>
       <Button small onClick={() => setPerson({ id: member.id, name: member.name })}>
         See as {member.name}
       </Button>
