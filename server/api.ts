@@ -3,6 +3,7 @@ import { actionEndpoints } from './actions/action-endpoints';
 import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
 import { furtherSourceEndpoints } from './connections/further-source-endpoints';
+import { whoThenEndpoints } from './disclosure/who-then-endpoints';
 import { personsFileEndpoints } from './disclosure/persons-file-endpoints';
 import { draftEndpoints } from './drafts/draft-endpoints';
 import { faceEndpoints } from './face/face-endpoints';
@@ -121,6 +122,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'Sources', furtherSourceEndpoints(services)],
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'People', personsFileEndpoints(services)],
+    [bench, 'Log', whoThenEndpoints(services)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Calls', callEndpoints(services)],
     [bench, 'At a time', timedEndpoints(services)],
@@ -208,6 +210,7 @@ export type WorkplaceApi = ApiOf<
 export type BenchApi = ApiOf<
   ReturnType<typeof portalEndpoints> &
     ReturnType<typeof historyBenchEndpoints> &
+    ReturnType<typeof whoThenEndpoints> &
     ReturnType<typeof draftEndpoints> &
     ReturnType<typeof faceEndpoints> &
     ReturnType<typeof tableEndpoints> &

@@ -115,7 +115,7 @@ export function reachOf(
 }
 
 /** In which rows a column is seen at all, as a sentence. */
-function rowsWords(view: View, column: string): string {
+export function rowsWords(view: View, column: string): string {
   const rules = view.lenses
     .filter((lens) => lens.columns.has(column) && lens.rows !== 'no row')
     .map((lens) => (lens.rows === 'no row' ? null : rowsCondition(lens.rows)));
@@ -128,7 +128,7 @@ function reaches(reach: Reach): boolean {
 }
 
 /** The views of one table, put together of lenses that are each made once. */
-class Views {
+export class Views {
   private readonly lenses = new Map<string, Lens[]>();
   private readonly makes = new Map<string, MadeByAction[]>();
   constructor(
@@ -164,7 +164,8 @@ class Views {
   }
 }
 
-function reachOn(view: View, column: string, made: readonly MadeByAction[]): Reach {
+/** What a view reaches of a column, beside what is made of it by actions. */
+export function reachOn(view: View, column: string, made: readonly MadeByAction[]): Reach {
   const making = made.filter(({ make }) => make.fills.has(column));
   if (view.lenses.length === 0 && making.length === 0) return nothing;
   const setting = view.lenses.flatMap(({ role, actions }) =>

@@ -361,6 +361,7 @@ export const tellsNothing = [
   'readSavedQuery',
   'recordId',
   'keptRow',
+  'readPast',
   'keyOfRecord',
   'refuseTaken',
   'sayOutcome',

@@ -24,7 +24,7 @@ export { type FigureAnswer, type FigureQuestion, type Measure, figures, measures
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
 export { type Candidate, lookup, titleFurther, titleOf } from './read/lookup';
 export { ownRecords } from './read/own-records';
-export { type Past, type ToldChange, type ToldValue, keptRow, past } from './read/past';
+export { type Past, type ToldChange, type ToldValue, keptRow, past, readPast } from './read/past';
 export { read } from './read/read';
 export { related } from './read/related';
 export { type ComparedGroup, compareDefinitions } from './review/compare';

@@ -4,6 +4,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { JobContext } from '../jobs/run-job';
 import { CatalogueChanged } from '../sources/catalogue-changed';
 import { Builder, Portal } from '../store/models';
+import { recordRoles } from './record-roles';
 import { refreshMembers, type RefreshOutcome } from './refresh';
 import { rostersFollowed } from './rosters-at';
 
@@ -40,11 +41,19 @@ export async function refreshPortal(
       return outcome;
     });
   };
-  try {
-    return await once();
-  } catch (error) {
-    // A table was changed since it was looked at: it has been read anew by now.
-    if (error instanceof CatalogueChanged) return once();
-    throw error;
-  }
+  const twice = async () => {
+    try {
+      return await once();
+    } catch (error) {
+      // A table was changed since it was looked at: it has been read anew by now.
+      if (error instanceof CatalogueChanged) return once();
+      throw error;
+    }
+  };
+  const outcome = await twice();
+  // It is refreshed by now: what could not be recorded is at the next look.
+  await recordRoles(services, portal.id, new Date()).catch((error: unknown) =>
+    services.log.warn({ portal: portal.slug, reason: (error as Error).name }, 'roles not recorded'),
+  );
+  return outcome;
 }

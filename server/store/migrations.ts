@@ -187,6 +187,23 @@ const migrations: Migration[] = [
         KEY (mark), KEY (portal_id, member_id))`,
     ],
   },
+  {
+    // Who had which roles, and which version was live, at any moment since.
+    name: '0037-recorded-roles',
+    up: [
+      `CREATE TABLE live_versions (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL, number INT NOT NULL,
+        at DATETIME(3) NOT NULL, KEY (portal_id, at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `INSERT INTO live_versions (portal_id, number, at)
+        SELECT portal_id, number, published_at FROM versions ORDER BY published_at`,
+      `CREATE TABLE roles_looks (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        at DATETIME(3) NOT NULL, until DATETIME(3) NOT NULL, KEY (portal_id, at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+      `CREATE TABLE recorded_roles (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        member_id BIGINT NOT NULL, at DATETIME(3) NOT NULL, state LONGTEXT NULL, KEY (portal_id, member_id, at),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

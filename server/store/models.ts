@@ -11,6 +11,7 @@ import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineKeys } from './key-models';
 import { defineHistory } from './history-model';
+import { defineRoles } from './roles-model';
 import { defineProofs } from './proof-model';
 import { defineSeals } from './seal-model';
 import { defineForms } from './form-models';
@@ -330,5 +331,6 @@ export function defineModels(sequelize: Sequelize): void {
   defineSeals(sequelize);
   defineProofs(sequelize);
   defineHistory(sequelize);
+  defineRoles(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -3,6 +3,7 @@ import { Problem } from '../../core/refusals/problem';
 import { Portal, Version } from '../store/models';
 import { endKeysOfGone } from './follow-keys';
 import { followPages } from './follow-pages';
+import { LiveVersion } from '../store/roles-model';
 import { PeopleState } from '../store/people-models';
 
 /** Makes the draft the next version and points members to it. */
@@ -31,6 +32,7 @@ export function publishDraft(
     await followPages(portalId, await live(portal, transaction), portal.draft, transaction);
     await endKeysOfGone(portalId, portal.draft, transaction);
     await portal.update({ publishedVersion: last + 1 }, { transaction });
+    await LiveVersion.create({ portalId, number: last + 1, at: new Date() }, { transaction });
     await lookAgain(portalId, transaction);
     return last + 1;
   });
@@ -47,6 +49,7 @@ export function publishAgain(sequelize: Sequelize, portalId: number, number: num
     await followPages(portalId, await live(portal, transaction), version.document, transaction);
     await endKeysOfGone(portalId, version.document, transaction);
     await portal.update({ publishedVersion: number }, { transaction });
+    await LiveVersion.create({ portalId, number, at: new Date() }, { transaction });
     await lookAgain(portalId, transaction);
   });
 }

@@ -110,7 +110,7 @@ async function shownNow(
 }
 
 /** The kept values of the columns that are there still and take them still. */
-function readPast(table: Table, kept: Readonly<Record<string, unknown>>): Map<string, Value> {
+export function readPast(table: Table, kept: Readonly<Record<string, unknown>>): Map<string, Value> {
   const values = new Map<string, Value>();
   for (const column of table.columns) {
     if (column.type === 'other' || !Object.hasOwn(kept, column.name)) continue;

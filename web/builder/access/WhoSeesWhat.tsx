@@ -1,7 +1,6 @@
 import { useSearchParams } from 'react-router';
 import { Download, Printer } from 'lucide-react';
-import { dataClasses, type DataClass, type PortalDefinition } from '../../../core/definition/definition';
-import { findTable } from '../../../core/table/catalogue';
+import type { DataClass, PortalDefinition } from '../../../core/definition/definition';
 import { useWho, whoFile, type Reach, type WhoEffect, type WhoQuestion } from '../../client/access';
 import { problemText } from '../../client/http';
 import { Button, buttonLook } from '../../ui/Button';
@@ -9,16 +8,18 @@ import { Notice, Skeleton } from '../../ui/Notice';
 import { Stones } from '../../ui/Stones';
 import { useBench } from '../bench/bench-context';
 import { ClassMap } from './ClassMap';
-import { Select } from '../../ui/Select';
+import { ColumnChoice } from './ColumnChoice';
 import { DataTable } from '../../ui/DataTable';
 import { useNames, type Names } from '../bench/names';
 
 /** Everyone who can reach a column or a data class, or all that one person can reach; to read, to print, and as CSV. */
 export function WhoSeesWhat() {
-  const { slug, state, catalogue, person } = useBench();
+  const { slug, state, person } = useBench();
   const names = useNames();
   const [params, setParams] = useSearchParams();
-  const [table, column, ofClass, one] = ['table', 'column', 'class', 'person'].map((name) => params.get(name) ?? '');
+  const [table, column, ofClass, one] = ['table', 'column', 'class', 'person'].map(
+    (name) => params.get(name) ?? '',
+  ) as [string, string, string, string];
   const question: WhoQuestion | null =
     one && person
       ? { person: String(person.id) }
@@ -29,58 +30,10 @@ export function WhoSeesWhat() {
           : null;
   const who = useWho(slug, question, state.revision);
   const ask = (next: Record<string, string>) => setParams(new URLSearchParams(next), { replace: true });
-  const columns = table ? (findTable(catalogue, table)?.columns ?? []) : [];
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 print:hidden">
-        <Select
-          aria-label="Data class"
-          className="w-auto"
-          value={ofClass}
-          onPick={(picked) => ask(picked ? { class: picked } : {})}
-        >
-          <option value="">a data class …</option>
-          {dataClasses.map((each) => (
-            <option key={each}>{each}</option>
-          ))}
-        </Select>
-        <span className="text-soft">or</span>
-        <Select
-          aria-label="Table"
-          className="w-auto"
-          value={table}
-          onPick={(picked) =>
-            ask(
-              picked
-                ? {
-                    table: picked,
-                    column: findTable(catalogue, picked)?.columns[0]?.name ?? '',
-                  }
-                : {},
-            )
-          }
-        >
-          <option value="">a column of …</option>
-          {catalogue.tables.map((each) => (
-            <option key={each.name} value={each.name}>
-              {names.table(each.name)}
-            </option>
-          ))}
-        </Select>
-        {table && (
-          <Select
-            aria-label="Column"
-            className="w-auto"
-            value={column}
-            onPick={(picked) => ask({ table, column: picked })}
-          >
-            {columns.map((each) => (
-              <option key={each.name} value={each.name}>
-                {names.column(table, each.name)}
-              </option>
-            ))}
-          </Select>
-        )}
+        <ColumnChoice chosen={{ table, column, class: ofClass }} onChoose={(next) => ask({ ...next })} />
         <span className="text-soft">or</span>
         <Button small aria-pressed={one !== ''} disabled={!person} onClick={() => ask({ person: 'in-seen-by' })}>
           {person ? `all that ${person.name} reaches` : 'all that the person in Seen by reaches'}

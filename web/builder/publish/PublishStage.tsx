@@ -13,6 +13,7 @@ import { useBench } from '../bench/bench-context';
 import { KeysScreen } from '../keys/KeysScreen';
 import { AuditLog } from './AuditLog';
 import { ChangeReport } from './ChangeReport';
+import { WhoThen } from './WhoThen';
 import { CompareVersion } from './CompareVersion';
 import { StageFrame, StageHead } from '../bench/StageFrame';
 import { DataTable, Unseen } from '../../ui/DataTable';
@@ -27,6 +28,7 @@ export default function PublishStage() {
   const items = [
     { key: 'versions', label: 'Versions', to: to('publish', 'versions'), current: part === 'versions' },
     { key: 'log', label: 'Audit log', to: to('publish', 'log'), current: part === 'log' },
+    { key: 'who-then', label: 'Who could see it', to: to('publish', 'who-then'), current: part === 'who-then' },
     { key: 'keys', label: 'Keys', to: to('publish', 'keys'), current: part === 'keys' },
     { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
   ];
@@ -36,6 +38,8 @@ export default function PublishStage() {
         <Definition />
       ) : part === 'log' ? (
         <AuditLog />
+      ) : part === 'who-then' ? (
+        <WhoThen />
       ) : part === 'keys' ? (
         <KeysScreen />
       ) : (
