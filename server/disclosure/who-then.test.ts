@@ -5,8 +5,7 @@ import type { MaskRule, PortalDefinition } from '../../core/definition/definitio
 import { printPath } from '../../core/definition/path';
 import { Random } from '../../core/proof/random';
 import { raw } from '../../core/sql/sql';
-import { demoPassword } from '../../demo/load';
-import { demoServer, type Client } from '../../test/server';
+import { demoServer } from '../../test/server';
 import { at, edit, NotFound, read, type PlacedVisit } from '../gate/gate';
 import { historyKeeper } from '../leaving/keep-history';
 import { callingTo } from '../people/calling';
@@ -18,14 +17,12 @@ import { LiveVersion, RecordedRoles, RolesLook } from '../store/roles-model';
 import { toldThen } from './who-then';
 
 /**
- * A month is played: 200 changes of rules, roles, rosters and a record, each at a moment of its own. What somebody could
- * see at a moment is held against what the gate showed them then, which is what Seen by shows.
+ * A month is played: 200 changes of rules, roles, rosters and a record, each at a moment of its own. What somebody
+ * could see at a moment is held against what the gate showed them then, which is what Seen by shows.
  */
 
 let demo: Awaited<ReturnType<typeof demoServer>>;
-let builder: Client;
 let portalId = 0;
-const bench = '/builder/portals/alder-fen';
 const seed = 20261128;
 const begun = Date.parse('2026-10-01T06:00:00Z');
 const steps = 200;
@@ -36,8 +33,6 @@ const write = (text: string) => demo.server.services.sources.get('then').write(r
 
 beforeAll(async () => {
   demo = await demoServer(inject('database'), 'then', 'then_own');
-  builder = demo.client();
-  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
   portalId = (await Portal.findOne({ rejectOnEmpty: true })).id;
 });
 afterAll(async () => demo?.server.close());
@@ -87,7 +82,9 @@ async function shownTo(definition: PortalDefinition, known: KnownPerson, id: str
 it('tells of moments of a month what the gate showed at them, or that it is not known', async () => {
   const { services } = demo.server;
   const random = new Random(seed);
-  await Promise.all([LiveVersion, RolesLook, RecordedRoles].map((each) => each.destroy({ where: { portalId } })));
+  await LiveVersion.destroy({ where: { portalId } });
+  await RolesLook.destroy({ where: { portalId } });
+  await RecordedRoles.destroy({ where: { portalId } });
   const first = structuredClone(await live());
   // Rules by the record's own columns and the keys of rosters are recorded whole; the others are there as well.
   first.access.wells!.sampler!.see!.where = { kind: 'null', left: { kind: 'column', path: ['depth_m'] } };
@@ -113,8 +110,12 @@ it('tells of moments of a month what the gate showed at them, or that it is not 
     // A mask comes or goes.
     async (definition) => {
       const mask: MaskRule = {
-        ...{ id: 'played', table: 'wells', column: random.pick(columns), mask: { style: 'all' } },
-        ...{ to: random.chance(0.5) ? 'everyone' : [random.pick(roles)], exceptRoles: [random.pick(roles)] },
+        id: 'played',
+        table: 'wells',
+        column: random.pick(columns),
+        mask: { style: 'all' },
+        to: random.chance(0.5) ? 'everyone' : [random.pick(roles)],
+        exceptRoles: [random.pick(roles)],
       };
       definition.masks = definition.masks.filter((each) => each.id !== 'played');
       if (random.chance(0.7)) definition.masks.push(mask);

@@ -1,4 +1,4 @@
-import { Op, QueryTypes } from 'sequelize';
+import { Op } from 'sequelize';
 import { columnsOfClass, type AskedOf } from '../../core/access/who';
 import { whoThen, type PersonThen, type RecordThen, type StateThen, type WhoThen } from '../../core/access/who-then';
 import type { DataClass, PortalDefinition } from '../../core/definition/definition';
@@ -15,7 +15,8 @@ import type { RecordedState } from '../people/record-roles';
 import { KeptChange } from '../store/history-model';
 import { AuditEntry, Version } from '../store/models';
 import { Member } from '../store/people-models';
-import { LiveVersion, RecordedRoles, RolesLook } from '../store/roles-model';
+import { statesUntil } from '../store/roles-sql';
+import { LiveVersion, RolesLook } from '../store/roles-model';
 
 /** What is asked about a moment. */
 export interface AskedThen {
@@ -120,16 +121,8 @@ async function peopleThen(
 }
 
 /** What each member was recorded as at a look; nobody before the first and after the last. */
-async function statesAt(portalId: number, look: RolesLook | null): Promise<Map<number, string | null>> {
-  if (!look) return new Map();
-  const lines = await RecordedRoles.sequelize!.query<{ member: number; state: string | null }>(
-    `SELECT r.member_id member, r.state FROM recorded_roles r
-      JOIN (SELECT MAX(id) id FROM recorded_roles WHERE portal_id = ? AND at <= ? GROUP BY member_id) last
-      ON last.id = r.id`,
-    { replacements: [portalId, look.at], type: QueryTypes.SELECT },
-  );
-  return new Map(lines.map(({ member, state }) => [Number(member), state]));
-}
+const statesAt = (portalId: number, look: RolesLook | null): Promise<Map<number, string | null>> =>
+  look ? statesUntil(portalId, look.at) : Promise.resolve(new Map());
 
 function stateOf(catalogue: Catalogue, text: string | null): StateThen | null {
   if (text === null) return null;

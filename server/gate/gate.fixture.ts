@@ -8,6 +8,7 @@ import { rolesOfRows } from '../../core/access/roster-roles';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Catalogue } from '../../core/table/catalogue';
+import { keepsNothing } from '../leaving/keep-history';
 import { MariadbSource } from '../sources/mariadb';
 import { list, type ListQuestion } from './read/list';
 import { rosterRow } from './facts/roster';
@@ -66,6 +67,7 @@ export const visit = (person: Person, changed: PortalDefinition = definition): V
   catalogue,
   person,
   moment: new Date('2026-11-23T12:00:00Z'),
+  history: keepsNothing,
 });
 
 export const number = async (text: string): Promise<number> =>

@@ -29,6 +29,9 @@ const read = async (draft: OpenDraft): Promise<RostersRead> => {
   return { runner, catalogue, definition, calling: await callingTo(draft, portal.id) };
 };
 
+/** Who has which roles is recorded soon, not only at the next look. */
+const lookSoon = (portalId: number) => PeopleState.update({ refreshedAt: null }, { where: { portalId } });
+
 const called = ({ name, email }: Member): string => `${name} <${email}>`;
 const ofSessions = (ended: number): string =>
   ended === 0 ? '' : `, who was signed in ${ended === 1 ? 'once' : `${ended} times`} and is not any more`;
@@ -169,6 +172,7 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       does: async ({ draft: { portal, definition }, signed, params, body }) => {
         const member = await memberOf(portal.id, params.member);
         await giveRole(definition, member, { role: params.role, reason: body.reason, by: signed });
+        await lookSoon(portal.id);
         await writeAudit(portal.id, signed, 'gave a role', `${params.role} to ${called(member)}: ${body.reason}`);
       },
     }),
@@ -182,6 +186,7 @@ export function peopleEndpoints(services: BenchServices, jobs: Jobs) {
       does: async ({ portal, signed, params }) => {
         const member = await memberOf(portal.id, params.member);
         await takeRole(member, params.role);
+        await lookSoon(portal.id);
         await writeAudit(portal.id, signed, 'took a role back', `${params.role} from ${called(member)}`);
       },
     }),

@@ -1,7 +1,7 @@
 import { Op } from 'sequelize';
 import { rolesOf, type KnownPerson } from '../../core/access/people';
 import { findRosterTable, type Catalogue } from '../../core/table/catalogue';
-import { prepared } from '../store/prepared';
+import { statesUntil } from '../store/roles-sql';
 import type { CoreServices } from '../definitions/portal-services';
 import { Portal } from '../store/models';
 import { RecordedRoles, RolesLook } from '../store/roles-model';
@@ -34,7 +34,7 @@ export async function recordRoles(services: CoreServices, portalId: number, now:
   await services.store.sequelize.transaction(async (transaction) => {
     // One look at a time, whichever server looks.
     await Portal.findByPk(portalId, { transaction, lock: true });
-    const was = await lastRecorded(services, portalId);
+    const was = await statesUntil(portalId, null);
     for (const [member, state] of was) if (state !== null && !is.has(member)) is.set(member, null);
     const changed = [...is].filter(([member, state]) => (was.get(member) ?? null) !== state);
     const last = await RolesLook.findOne({ where: { portalId }, order: [['id', 'DESC']], transaction });
@@ -49,17 +49,6 @@ export async function recordRoles(services: CoreServices, portalId: number, now:
         { transaction },
       );
   });
-}
-
-/** What each member was at the last look, by their number. */
-async function lastRecorded(services: CoreServices, portalId: number): Promise<Map<number, string | null>> {
-  const rows = await prepared(
-    services.store.sequelize,
-    `SELECT r.member_id, r.state FROM recorded_roles r
-      JOIN (SELECT MAX(id) id FROM recorded_roles WHERE portal_id = ? GROUP BY member_id) last ON last.id = r.id`,
-    [portalId],
-  );
-  return new Map(rows.map(([member, state]) => [Number(member), state === null ? null : String(state)]));
 }
 
 /** Of the rows of a person the keys alone. */

@@ -182,6 +182,8 @@ describe('the one gate', () => {
       'store/press-sql.ts',
       'store/receipt-sql.ts',
       'store/key-sql.ts',
+      'store/json-sql.ts',
+      'store/roles-sql.ts',
       'store/first-migrations.ts',
       'visits/member-visit.ts',
       'connections/schemas.ts',

@@ -21,10 +21,7 @@ export function WhoThen() {
   const [table, column, ofClass, at, record] = ['table', 'column', 'class', 'at', 'record'].map(
     (name) => params.get(name) ?? '',
   ) as [string, string, string, string, string];
-  const [typed, setTyped] = useState({
-    at: at ? ownMinute(new Date(at)) : ownMinute(new Date(Date.now() - 86_400_000)),
-    record,
-  });
+  const [typed, setTyped] = useState(() => ({ at: ownMinute(at ? new Date(at) : yesterday()), record }));
   const set = (next: Record<string, string>) =>
     setParams(new URLSearchParams(Object.entries(next).filter(([, value]) => value !== '')), { replace: true });
   const asked: AskedThen | null =
@@ -79,10 +76,10 @@ export function WhoThen() {
             )}
           </Field>
           {table && (
-            <Field label="In one record, by its key" hint="may stay empty">
+            <Field label="In one record, by its key, or in any">
               {(ids) => (
                 <input
-                  className="field w-40"
+                  className="field w-64"
                   {...ids}
                   value={typed.record}
                   onChange={(event) => setTyped({ ...typed, record: event.target.value })}
@@ -102,6 +99,8 @@ export function WhoThen() {
   );
 }
 
+const yesterday = (): Date => new Date(Date.now() - 86_400_000);
+
 /** As a field for a moment takes it, in the reader's own time. */
 function ownMinute(moment: Date): string {
   return new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
@@ -113,9 +112,7 @@ function Told({ told: { version, looks, ceilingsSince, found }, ofRecord }: { to
   return (
     <>
       <p className="text-sm text-soft">
-        Version {version.number} was live, since {minuteText(version.since)}. Roles were looked at{' '}
-        {looks.before === null ? 'not yet' : minuteText(looks.before)}
-        {looks.after === null ? ', and not since' : ` and ${minuteText(looks.after)}`}.
+        Version {version.number} was live, since {minuteText(version.since)}. {looksSentence(looks)}
         {ceilingsSince && ' Ceilings were set since then; they are taken as they are now.'}
       </p>
       {found.length === 0 && <Notice kind="say">No column had this class then.</Notice>}
@@ -143,7 +140,9 @@ function Told({ told: { version, looks, ceilingsSince, found }, ofRecord }: { to
                 {counted(each.unsure.length, 'person', 'people')}:{' '}
                 {looks.after === null
                   ? 'not known, as their roles were not looked at since'
-                  : 'not known, as their roles changed between two looks'}
+                  : looks.before === null
+                    ? 'not known, as their roles had not been looked at'
+                    : 'not known, as their roles changed between two looks'}
               </summary>
               <People people={each.unsure} />
             </details>
@@ -152,6 +151,12 @@ function Told({ told: { version, looks, ceilingsSince, found }, ofRecord }: { to
       ))}
     </>
   );
+}
+
+function looksSentence({ before, after }: ToldThen['looks']): string {
+  if (before === null) return `Roles were first looked at on ${minuteText(after)}.`;
+  if (after === null) return `Roles were last looked at on ${minuteText(before)}.`;
+  return `Roles were looked at on ${minuteText(before)} and on ${minuteText(after)}.`;
 }
 
 type Group = ToldThen['found'][number]['people'][number];
