@@ -4,6 +4,7 @@ import { admitSources } from './connections/admit-sources';
 import { connectionEndpoints } from './connections/connection-endpoints';
 import { furtherSourceEndpoints } from './connections/further-source-endpoints';
 import { whoThenEndpoints } from './disclosure/who-then-endpoints';
+import { accessReviewEndpoints } from './disclosure/access-review-endpoints';
 import { personsFileEndpoints } from './disclosure/persons-file-endpoints';
 import { draftEndpoints } from './drafts/draft-endpoints';
 import { faceEndpoints } from './face/face-endpoints';
@@ -123,6 +124,7 @@ export function apiOf(services: Services): Mount[] {
     [bench, 'People', peopleEndpoints(services, services.jobs)],
     [bench, 'People', personsFileEndpoints(services)],
     [bench, 'Log', whoThenEndpoints(services)],
+    [bench, 'Log', accessReviewEndpoints(services)],
     [bench, 'Mails', mailEndpoints(services, services.jobs)],
     [bench, 'Calls', callEndpoints(services)],
     [bench, 'At a time', timedEndpoints(services)],
@@ -211,6 +213,7 @@ export type BenchApi = ApiOf<
   ReturnType<typeof portalEndpoints> &
     ReturnType<typeof historyBenchEndpoints> &
     ReturnType<typeof whoThenEndpoints> &
+    ReturnType<typeof accessReviewEndpoints> &
     ReturnType<typeof draftEndpoints> &
     ReturnType<typeof faceEndpoints> &
     ReturnType<typeof tableEndpoints> &

@@ -32,7 +32,7 @@ export interface RecordThen {
 }
 
 /** What somebody saw of a column in one record. */
-export type SawThen = 'shown' | 'masked' | 'hidden' | 'not known';
+type SawThen = 'shown' | 'masked' | 'hidden' | 'not known';
 
 interface CalledThen {
   id: number | null;

@@ -50,6 +50,8 @@ export type AuditWhat =
   | 'signed in'
   | 'exported'
   | 'erased a history'
+  | 'asked for an access review'
+  | 'signed an access review'
   | 'imported';
 
 /**

@@ -204,6 +204,16 @@ const migrations: Migration[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Who sees what, sent to a colleague and signed line by line.
+    name: '0038-access-reviews',
+    up: [
+      `CREATE TABLE access_reviews (id BIGINT AUTO_INCREMENT PRIMARY KEY, portal_id BIGINT NOT NULL,
+        version INT NOT NULL, made_by VARCHAR(200) NOT NULL, made_at DATETIME(3) NOT NULL, builder_id BIGINT NOT NULL,
+        reviewer VARCHAR(200) NOT NULL, \`lines\` LONGTEXT NOT NULL, done_at DATETIME(3) NULL, KEY (portal_id),
+        FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

@@ -11,6 +11,7 @@ import { defineComments } from './comment-models';
 import { defineCalls } from './call-models';
 import { defineKeys } from './key-models';
 import { defineHistory } from './history-model';
+import { defineReviews } from './review-model';
 import { defineRoles } from './roles-model';
 import { defineProofs } from './proof-model';
 import { defineSeals } from './seal-model';
@@ -332,5 +333,6 @@ export function defineModels(sequelize: Sequelize): void {
   defineProofs(sequelize);
   defineHistory(sequelize);
   defineRoles(sequelize);
+  defineReviews(sequelize);
   defineTimedRuns(sequelize);
 }

@@ -11,6 +11,7 @@ import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
 import { KeysScreen } from '../keys/KeysScreen';
+import { AccessReviews } from './AccessReviews';
 import { AuditLog } from './AuditLog';
 import { ChangeReport } from './ChangeReport';
 import { WhoThen } from './WhoThen';
@@ -29,6 +30,7 @@ export default function PublishStage() {
     { key: 'versions', label: 'Versions', to: to('publish', 'versions'), current: part === 'versions' },
     { key: 'log', label: 'Audit log', to: to('publish', 'log'), current: part === 'log' },
     { key: 'who-then', label: 'Who could see it', to: to('publish', 'who-then'), current: part === 'who-then' },
+    { key: 'reviews', label: 'Access reviews', to: to('publish', 'reviews'), current: part === 'reviews' },
     { key: 'keys', label: 'Keys', to: to('publish', 'keys'), current: part === 'keys' },
     { key: 'definition', label: 'Definition', to: to('publish', 'definition'), current: part === 'definition' },
   ];
@@ -40,6 +42,8 @@ export default function PublishStage() {
         <AuditLog />
       ) : part === 'who-then' ? (
         <WhoThen />
+      ) : part === 'reviews' ? (
+        <AccessReviews />
       ) : part === 'keys' ? (
         <KeysScreen />
       ) : (
