@@ -167,12 +167,11 @@ export function accessReviewEndpoints(services: BenchServices) {
       params: { ...one, line: Joi.number().integer().min(0).max(1e6) },
       body: Joi.object<Pick<Signed, 'says' | 'remark'>>({
         says: Joi.valid('right', 'wrong').required(),
-        remark: Joi.string()
-          .trim()
-          .allow('')
-          .max(1000)
-          .default('')
-          .when('says', { is: 'wrong', then: Joi.string().min(3).required() }),
+        remark: Joi.when('says', {
+          is: 'wrong',
+          then: Joi.string().trim().min(3).max(1000).required(),
+          otherwise: Joi.string().trim().allow('').max(1000).default(''),
+        }),
       }),
       answers: { 200: form<{ done: boolean }>({ done: yesNo }) },
       does: async ({ portal, builder, signed, params: { review, line }, body }) => {
