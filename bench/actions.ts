@@ -55,6 +55,8 @@ export async function actions(): Promise<Figure[]> {
       const catalogue = await source.catalogue(true);
       const own = { ...action, asks: [{ id: 'code', table: 'wells', column: 'code' }] };
       const definition = readDefinition({ ...demoDefinition('alder_fen'), actions: [own] });
+      // The other side keeps none.
+      delete definition.tables.wells!.history;
       const person: Person = {
         kind: 'member',
         id: 1,

@@ -12,6 +12,7 @@ import { door } from './door';
 import { exporting } from './export';
 import { hands } from './hands';
 import { importing } from './import';
+import { history } from './history';
 import { list } from './list';
 import { outbox } from './outbox';
 import { people } from './people';
@@ -42,6 +43,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   actions,
   outbox,
   proof,
+  history,
   'public-form': publicForm,
 };
 
