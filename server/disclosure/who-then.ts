@@ -12,6 +12,7 @@ import { NotFound, read, readPast, type PlacedVisit } from '../gate/gate';
 import { hashOfRecord } from '../leaving/keep-history';
 import type { Calling } from '../people/calling';
 import type { RecordedState } from '../people/record-roles';
+import { ServiceKey } from '../store/key-models';
 import { KeptChange } from '../store/history-model';
 import { AuditEntry, Version } from '../store/models';
 import { Member } from '../store/people-models';
@@ -83,6 +84,7 @@ export async function toldThen(
   // Visitors have what the version gives them, and nothing of it needs to be recorded.
   const state: StateThen | null = open.length > 0 ? { roles: open, rows: {} } : null;
   if (state) people.push({ id: null, name: 'Visitor', email: null, before: state, after: state });
+  people.push(...(await servicesThen(definition, portalId, asked.at)));
   const record =
     asked.record === undefined || asked.table === undefined
       ? null
@@ -117,6 +119,19 @@ async function peopleThen(
         after: stateOf(catalogue, is.get(id) ?? null),
       },
     ];
+  });
+}
+
+/** The programs whose keys worked then, each with the role that it has. */
+async function servicesThen({ roles }: PortalDefinition, portalId: number, moment: Date): Promise<PersonThen[]> {
+  const keys = await ServiceKey.findAll({
+    where: { portalId, madeAt: { [Op.lte]: moment }, [Op.or]: [{ endsAt: null }, { endsAt: { [Op.gt]: moment } }] },
+    order: [['id', 'ASC']],
+  });
+  return keys.flatMap(({ name, role }): PersonThen[] => {
+    if (!roles.some((each) => each.id === role && each.for === 'services')) return [];
+    const state = { roles: [role], rows: {} };
+    return [{ id: null, name: `the key ${name}`, email: null, before: state, after: state }];
   });
 }
 

@@ -66,6 +66,7 @@ export const historyTold = form<History>({
 
 const pageSize = 30;
 const readAtOnce = 60;
+const mostLooked = 3000;
 /** A write in another place is over after so long, in milliseconds. */
 const heldFor = 120_000;
 
@@ -79,7 +80,9 @@ export async function historyOf(asked: PortalVisit, tableName: string, id: strin
   const isBuilder = visit.person.kind === 'builder';
   const found: { kept: KeptChange; told: ToldChange[] }[] = [];
   let from = before ?? Number.MAX_SAFE_INTEGER;
-  for (let isOver = false; !isOver && found.length <= pageSize;) {
+  // What is older than so many lines that are not theirs to read is not looked for.
+  let left = mostLooked;
+  for (let isOver = false; !isOver && found.length <= pageSize && left > 0; left -= readAtOnce) {
     const kept = await KeptChange.findAll({
       where: {
         portalId: asked.portalId,

@@ -29,8 +29,9 @@ const read = async (draft: OpenDraft): Promise<RostersRead> => {
   return { runner, catalogue, definition, calling: await callingTo(draft, portal.id) };
 };
 
-/** Who has which roles is recorded soon, not only at the next look. */
-const lookSoon = (portalId: number) => PeopleState.update({ refreshedAt: null }, { where: { portalId } });
+/** Who has which roles is recorded soon; where that can't be noted while somebody looks, at the next look. */
+const lookSoon = (portalId: number) =>
+  PeopleState.update({ refreshedAt: null }, { where: { portalId } }).catch(() => undefined);
 
 const called = ({ name, email }: Member): string => `${name} <${email}>`;
 const ofSessions = (ended: number): string =>

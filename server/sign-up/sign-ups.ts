@@ -10,6 +10,7 @@ import { parseValue } from '../../core/table/value';
 import { normaliseEmail } from '../../core/text/email';
 import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
+import { historyKeeper } from '../leaving/keep-history';
 import { at, create, InvalidValues, NotFound, Refused, type PlacedVisit } from '../gate/gate';
 import { readAddress } from '../mail/own-address';
 import { answeredBefore, inTurns, type Turns } from '../outbox/turns';
@@ -340,7 +341,8 @@ export class SignUps {
     const own = signUpDefinition(definition, catalogue, signUp);
     const opened = await this.services.sources.of(definition);
     const visit = { ...opened, definition: own, person: newcomerPerson, moment: new Date(), portalId: portal.id };
-    return at(visit, signUp.roster);
+    const history = () => historyKeeper(this.services, { ...visit, changedBy: null });
+    return at({ ...visit, history }, signUp.roster);
   }
 
   private async isKnown({ definition }: Published, email: string): Promise<boolean> {
