@@ -48,6 +48,7 @@ export type AuditWhat =
   | 'refused a key'
   | 'made a link'
   | 'signed in'
+  | 'tried addresses out'
   | 'exported'
   | 'erased a history'
   | 'asked for an access review'

@@ -180,10 +180,10 @@ it('tells of moments of a month what the gate showed at them, or that it is not 
     // Soon after it nobody has looked yet; a while later somebody has. What is done and taken back between two looks
     // is not seen, so after what nobody is told of there is always one.
     const isTold = act === acts[0] || act === acts[1] || act === acts[4];
-    if (random.chance(0.5)) await note(new Date(moment.getTime() + 60_000), false);
+    if (random.chance(0.3)) await note(new Date(moment.getTime() + 60_000), false);
     if (isTold && random.chance(0.3)) continue;
     await recordRoles(services, portalId, new Date(moment.getTime() + 300_000));
-    if (random.chance(0.5)) await note(new Date(moment.getTime() + 360_000), true);
+    if (random.chance(0.3)) await note(new Date(moment.getTime() + 360_000), true);
   }
   await recordRoles(services, portalId, new Date(begun + steps * 3 * 3_600_000));
 

@@ -184,3 +184,19 @@ it('has who came in, and from where; who took what out, and nothing of who was r
     ['Philippa Crane <philippa.crane@example.org>', 'signed in', 'from 127.0.0.1'],
   ]);
 });
+
+it('has whoever tries addresses of records out, once', async () => {
+  const ines = demo.client();
+  const email = 'ines.brannock@example.org';
+  expect((await ines.post('/portals/alder-fen/sign-in', { email, password: demoPassword })).status).toBe(200);
+  const lines = () => AuditEntry.findAll({ where: { what: 'tried addresses out' } });
+  for (let i = 0; i < 19; i++) await ines.get(`/portals/alder-fen/records/wells/${900_000 + i}`);
+  // Lists that are empty, and records that are there, are no tries.
+  await ines.get('/portals/alder-fen/records/wells?size=1');
+  expect(await lines()).toEqual([]);
+  for (let i = 0; i < 6; i++)
+    expect((await ines.get(`/portals/alder-fen/records/wells/${800_000 + i}/comments`)).status).toBe(404);
+  await expect
+    .poll(async () => (await lines()).map(({ who, about }) => [who, about]))
+    .toEqual([[`Ines Brannock <${email}>`, '20 records within ten minutes']]);
+});

@@ -5,6 +5,7 @@ import { behind, type Entry } from '../http/endpoint';
 import type { JobOwner } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
 import { builderAtRecords } from './builder-visit';
+import { countMisses } from './misses';
 import { memberVisit, type PortalVisit } from './member-visit';
 import { seenBy } from './seen-by';
 
@@ -16,8 +17,9 @@ type Beginning = AtRecords & { owner: JobOwner };
 /** The member whose session the request carries, in the portal of the address. */
 export const asMember = (services: CoreServices): Entry<Beginning> => ({
   needs: 'member',
-  open: async (req) => {
+  open: async (req, res) => {
     const visit = await memberVisit(services, req, String(req.params.slug));
+    countMisses(req, res, visit);
     return { visit, owner: { kind: 'member', id: visit.person.id! } };
   },
 });
