@@ -52,7 +52,7 @@ function randomPortal(seed: number) {
   return { scenario, random, before, after, holds, through, rights };
 }
 
-const seeds = Array.from({ length: 40 }, (_, i) => 7000 + i);
+const seeds = Array.from({ length: 60 }, (_, i) => 7000 + i);
 
 describe('the change report', () => {
   it('counts what each record and cell becomes, as looking at each of them before and after does', () => {

@@ -1,11 +1,12 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { raw } from '../../core/sql/sql';
+import { dayIn } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { demoPassword } from '../../demo/load';
 import { openDoor, type Door } from '../../standins/receiver/door';
 import { demoServer, type Client } from '../../test/server';
 import { when } from '../../test/wells';
-import { ImportMapping } from '../store/models';
+import { ImportMapping, Version } from '../store/models';
 import { TimedRun } from '../store/timed-models';
 import { timedTurn } from './do-timed';
 
@@ -47,8 +48,9 @@ async function publishWith(change: (definition: PortalDefinition) => void): Prom
 /** A day from now, at a time in the zone of the demo. */
 function onDay(days: number, time: string): Date {
   const [hour, minute] = time.split(':').map(Number) as [number, number];
-  const from = new Date();
-  const day = new Date(from.getTime() + days * 24 * 3_600_000);
+  // The day there, which for an hour or two is not the day of UTC.
+  const today = dayIn(new Date(), 'Europe/Berlin');
+  const day = new Date(Date.parse(`${today}T12:00:00Z`) + days * 24 * 3_600_000);
   for (const offset of [0, -1, -2, 1]) {
     const moment = new Date(Date.UTC(day.getUTCFullYear(), day.getUTCMonth(), day.getUTCDate(), hour + offset, minute));
     const told = new Intl.DateTimeFormat('en-GB', { timeZone: 'Europe/Berlin', timeStyle: 'short' }).format(moment);
@@ -78,6 +80,8 @@ it('an action is done once a day from its time on, by one server, and goes on wh
       steps: [{ kind: 'set', values: { depth_m: { kind: 'number', digits: '999.5' } } }],
     });
   });
+  // At noon, whatever the time is now.
+  await Version.update({ publishedAt: onDay(0, '12:00') }, { where: {} });
   const [active] = await plain("SELECT COUNT(*) FROM wells WHERE state = 'active'");
   expect(Number(active)).toBeGreaterThan(100);
   const after = () => plain('SELECT COUNT(*) FROM wells WHERE depth_m = 999.5').then(([count]) => Number(count));
