@@ -71,7 +71,7 @@ export function TableHistory({ table }: { table: Table }) {
       <p className="max-w-160 text-sm text-soft">
         Members read it where their access says so, under Access, and only of cells that were and are theirs to see. You
         find it beside each record under Rows. {historyOf(draft, table) && 'It begins once this is published.'} What was
-        kept stays when it is switched off, and can be erased record by record.
+        kept stays when it is switched off, and is read again when it is switched on; it is erased record by record.
       </p>
     </div>
   );
