@@ -1,11 +1,10 @@
-import { describeCondition } from '../condition/describe';
 import type { PortalDefinition } from '../definition/definition';
 import { maskLabel } from '../mask/mask';
 import type { Catalogue, Table } from '../table/catalogue';
 import { sayHung } from './hung-rights';
 import { lensesOf, type Lens } from './lens';
 import { rolesOf, type KnownPerson } from './people';
-import { rowsCondition } from './rows';
+import { rowsOf } from './who';
 
 /** What a role may do on a table, as one reads it who signs that it is right. */
 export interface ReviewedRights {
@@ -63,14 +62,8 @@ function rightsOf(table: Table, lenses: readonly Lens[]): ReviewedRights {
     const found = lenses.map((lens) => lens.columns.get(column)).find((openness) => openness?.level === 'masked');
     return found?.level === 'masked' && !whole.includes(column) ? [{ column, mask: maskLabel(found.mask) }] : [];
   });
-  const rules = lenses.flatMap(({ rows }) => (rows === 'no row' ? [] : [rowsCondition(rows)]));
   return {
-    rows:
-      rules.length === 0
-        ? 'no row'
-        : rules.includes(null)
-          ? 'every row'
-          : [...new Set(rules.map((rule) => describeCondition(rule!)))].join('; or '),
+    rows: rowsOf(lenses),
     whole,
     masked,
     changes: of((lens, column) => lens.edit?.columns.has(column)),

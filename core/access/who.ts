@@ -115,10 +115,12 @@ export function reachOf(
 }
 
 /** In which rows a column is seen at all, as a sentence. */
-export function rowsWords(view: View, column: string): string {
-  const rules = view.lenses
-    .filter((lens) => lens.columns.has(column) && lens.rows !== 'no row')
-    .map((lens) => (lens.rows === 'no row' ? null : rowsCondition(lens.rows)));
+export const rowsWords = ({ lenses }: View, column: string): string =>
+  rowsOf(lenses.filter((lens) => lens.columns.has(column)));
+
+/** Which rows lenses have, as a sentence. */
+export function rowsOf(lenses: readonly Lens[]): string {
+  const rules = lenses.flatMap(({ rows }) => (rows === 'no row' ? [] : [rowsCondition(rows)]));
   if (rules.length === 0) return 'no row';
   return rules.includes(null) ? 'every row' : [...new Set(rules.map((rule) => describeCondition(rule!)))].join('; or ');
 }

@@ -23,7 +23,7 @@ export function personsFileEndpoints(services: BenchServices) {
       personal: true,
       params: { member: ownNumber },
       answers: { 200: new FileAnswer('application/json; charset=utf-8') },
-      does: async ({ draft, signed, params, res }) => {
+      does: async ({ draft, builder, signed, params, res }) => {
         const { source: runner, catalogue, definition, portal } = draft;
         const member = await memberOf(portal.id, params.member);
         const sheet = await memberSheet(
@@ -35,7 +35,8 @@ export function personsFileEndpoints(services: BenchServices) {
           portal,
           member,
           sheet,
-          asThey: await asTheyAre(services, draft, member.id),
+          builder,
+          ...(await asTheyAre(services, draft, member.id)),
           asBuilder: asBuilder(draft),
         };
         res.attachment(`${portal.slug}-person-${member.id}.json`).type('json');
@@ -46,16 +47,23 @@ export function personsFileEndpoints(services: BenchServices) {
 }
 
 /** The visit that a member would make of what is published, also where they may not come in at the moment. */
-async function asTheyAre(services: BenchServices, draft: OpenDraft, member: number): Promise<FileOf['asThey']> {
+async function asTheyAre(
+  services: BenchServices,
+  draft: OpenDraft,
+  member: number,
+): Promise<Pick<FileOf, 'asThey' | 'tables'>> {
   const { portal } = draft;
-  if (portal.publishedVersion === null) return null;
+  const nothing = { asThey: null, tables: [] };
+  if (portal.publishedVersion === null) return nothing;
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   const opened = await services.sources.of(definition);
   try {
     const { person } = await personSeen({ ...draft, ...opened, definition }, String(member));
-    return { ...opened, definition, person, moment: new Date(), standIn: await standInKey(portal.id) };
+    const { catalogue } = await services.sources.all(definition);
+    const asThey = { ...opened, definition, person, moment: new Date(), standIn: await standInKey(portal.id) };
+    return { asThey, tables: catalogue.tables.map(({ name }) => name) };
   } catch (error) {
-    if (error instanceof NotFound) return null;
+    if (error instanceof NotFound) return nothing;
     throw error;
   }
 }

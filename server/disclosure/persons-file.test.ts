@@ -2,7 +2,8 @@ import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
-import { Builder } from '../store/models';
+import { emptyDefinition } from '../../core/definition/definition';
+import { Builder, Portal } from '../store/models';
 import { Member } from '../store/people-models';
 
 /** A person's file: all of theirs, held against plain SQL, and nothing of anybody else. */
@@ -87,5 +88,23 @@ it('is for those who see personal data, and stands in the log', async () => {
   expect((await builder.get(`${bench}/members/${member}/file`)).status).toBe(403);
   await Builder.update({ seesPersonal: true }, { where: { email: 'builder@example.org' } });
   expect((await builder.get(`${bench}/members/999999/file`)).status).toBe(404);
+  // Another portal that knows the address is told to those alone who build it.
+  const draft = JSON.stringify(
+    emptyDefinition({ slug: 'other', name: 'Other', timeZone: 'UTC', colour: '#1f5f85' }, 'x'),
+  );
+  const other = await Portal.create({ slug: 'other', draft, revision: 1, publishedVersion: null });
+  const email = 'ines.brannock@example.org';
+  await Member.create({ portalId: other.id, email, name: 'Ines', onRoster: true, passwordHash: null });
+  const alsoIn = async () => {
+    const { body } = await builder.get(`${bench}/members/${member}/file`);
+    return (typeof body === 'string' ? JSON.parse(body) : body) as { alsoIn: string[] };
+  };
+  expect((await alsoIn()).alsoIn).toEqual(['other']);
+  const mine = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
+  await Builder.update(
+    { portals: JSON.stringify([mine.id]), right: 'builder' },
+    { where: { email: 'builder@example.org' } },
+  );
+  expect((await alsoIn()).alsoIn).toEqual([]);
   expect((await ines.get(`${bench}/members/${member}/file`)).status).toBe(401);
 });

@@ -8,7 +8,9 @@ import { Comment, DiscussedRecord } from '../store/comment-models';
 import { FormSent } from '../store/form-models';
 import { KeptChange } from '../store/history-model';
 import { KeptView } from '../store/kept-view-model';
-import { AuditEntry, Portal, StoredFile } from '../store/models';
+import { isSourceAway } from '../sources/connection-problem';
+import { mayBuild } from '../sessions/as-builder';
+import { AuditEntry, Portal, StoredFile, type Builder } from '../store/models';
 import { HandOver, Member, Membership, OutboxMail, Passkey, SignUpRequest } from '../store/people-models';
 import type { MemberSheet } from '../people/member-sheet';
 
@@ -19,8 +21,12 @@ export interface FileOf {
   sheet: MemberSheet;
   /** As they have what is published; null where nothing is, or they are no member any more. */
   asThey: PlacedVisit | null;
+  /** Every table of what is published, those of further sources among them. */
+  tables: readonly string[];
   /** As the workplace has it. */
   asBuilder: PlacedVisit;
+  /** Whoever takes it: of other portals they are told of those alone that they build. */
+  builder: Builder;
 }
 
 const pageSize = 1000;
@@ -50,7 +56,7 @@ export async function* personsFile(of: FileOf, now: Date): AsyncGenerator<string
       'handOvers',
       (await HandOver.findAll({ where: { memberId: member.id } })).map(({ at: when, told }) => [when, told]),
     ],
-    ['alsoIn', await alsoIn(member)],
+    ['alsoIn', await alsoIn(of)],
   ];
   yield '{\n';
   for (const [part, value] of parts) yield `${JSON.stringify(part)}: ${json(value)},\n`;
@@ -113,13 +119,19 @@ async function rowsOfRosters({ member, asBuilder }: FileOf): Promise<unknown[]> 
   );
 }
 
-async function* recordsOf({ asThey }: FileOf): AsyncGenerator<unknown> {
+async function* recordsOf({ asThey, tables }: FileOf): AsyncGenerator<unknown> {
   if (!asThey) return;
-  for (const { name } of asThey.catalogue.tables) {
-    const there = await at(asThey, name);
-    for await (const page of ownRecords(there, name))
-      for (const record of page)
-        yield { table: tableName(there, name), id: record.id, ...labelled(there, name, record) };
+  for (const name of tables) {
+    const table = tableName(asThey, name);
+    try {
+      const there = await at(asThey, name);
+      for await (const page of ownRecords(there, name))
+        for (const record of page) yield { table, id: record.id, ...labelled(there, name, record) };
+    } catch (error) {
+      // The rest of the file is worth having, and says what is missing.
+      if (!isSourceAway(error)) throw error;
+      yield { table, notReadNow: true };
+    }
   }
 }
 
@@ -163,11 +175,11 @@ const signUpsOf = async ({ portalId, email }: Member): Promise<unknown[]> =>
     madeAt,
   }));
 
-/** Other portals of the installation that know the address. */
-async function alsoIn({ portalId, email }: Member): Promise<string[]> {
+/** Other portals that know the address, of those that whoever takes the file builds. */
+async function alsoIn({ member: { portalId, email }, builder }: FileOf): Promise<string[]> {
   const others = await Member.findAll({ where: { email, portalId: { [Op.ne]: portalId } } });
   const portals = await Portal.findAll({ where: { id: others.map((each) => each.portalId) } });
-  return portals.map(({ slug }) => slug);
+  return portals.filter(({ id }) => mayBuild(builder, id)).map(({ slug }) => slug);
 }
 
 async function* changesBy({ portalId, id: memberId }: Member): AsyncGenerator<unknown> {

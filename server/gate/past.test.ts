@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { builderPerson } from '../../core/access/person';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { printPath } from '../../core/definition/path';
 import { ExpectedView } from '../../core/proof/expected';
@@ -115,6 +116,26 @@ it('tells of a change what the record shows as it is and as it was, both by lens
   expect(counts.kept).toBeGreaterThan(500);
   expect(counts.closed).toBeGreaterThan(100);
   console.log('what is told of the past:', counts);
+});
+
+it('tells the workplace of a deleted record, and nothing of one that a ceiling keeps from everybody', async () => {
+  const { visit } = people[0]!;
+  const wells = held.catalogue.tables.find(({ name }) => name === 'wells')!;
+  const row = held.rows('wells')[0]!;
+  const ceiling = { where: { kind: 'null', left: { kind: 'column', path: ['code'] } } } as object;
+  const under = (closed: boolean): PlacedVisit => {
+    const tables = visit.catalogue.tables.map((each) =>
+      closed && each.name === 'wells' ? { ...each, ceiling } : each,
+    );
+    return { ...visit, person: builderPerson, catalogue: { ...visit.catalogue, tables } };
+  };
+  const id = recordId(keyOfRow(wells, row));
+  const was = { ...json(row), parish: 'elsewhere' };
+  const told = async (closed: boolean, of: string) =>
+    (await past(under(closed), 'wells', of)).tells([{ was, now: null }]).then(([changes]) => changes!.length);
+  expect([await told(false, id), await told(false, '999999')]).toEqual([expect.any(Number), expect.any(Number)]);
+  expect(await told(false, '999999')).toBeGreaterThan(3);
+  await expect(told(true, id)).rejects.toThrow(NotFound);
 });
 
 it('tells nothing of a record as it was where a column is gone, or was not there, by which rules go', async () => {

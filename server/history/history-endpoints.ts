@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { openDraft, type BenchServices } from '../bench/bench';
 import { form, whole } from '../http/answers';
-import { endpoint, ownNumber, type Entry } from '../http/endpoint';
+import { endpoint, type Entry } from '../http/endpoint';
 import { writeAudit } from '../audit/audit';
 import type { PortalVisit } from '../visits/member-visit';
 import { eraseHistory, historyOf, historyTold } from './record-history';
@@ -14,9 +14,9 @@ export function historyEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       path: '/records/:table/:id/history',
       says: 'What changed in a record, the newest first: as far as it is yours to read now and was then.',
       entry,
-      query: Joi.object<{ before: number | null }>({ before: ownNumber.allow(null).default(null) }),
+      query: Joi.object<{ skip: number }>({ skip: Joi.number().integer().min(0).max(3000).default(0) }),
       answers: { 200: historyTold },
-      does: ({ visit, params: { table, id }, query: { before } }) => historyOf(visit, table, id, before),
+      does: ({ visit, params: { table, id }, query: { skip } }) => historyOf(visit, table, id, skip),
     }),
   };
 }

@@ -33,8 +33,8 @@ export interface HistoryLine {
 /** A page of a record's history, the newest first. */
 export interface History {
   lines: HistoryLine[];
-  /** Where the next page goes on; null at the end. */
-  before: number | null;
+  /** So many lines stand before the next page; null at the end. Ids would tell how much is kept of others. */
+  next: number | null;
 }
 
 const toldValue = form<Required<ToldValue>>({ value: cell, title: said.optional() });
@@ -61,7 +61,7 @@ export const historyTold = form<History>({
       ),
     }),
   ),
-  before: wholeOrNull,
+  next: wholeOrNull,
 });
 
 const pageSize = 30;
@@ -74,15 +74,15 @@ const heldFor = 120_000;
  * What changed in a record, as far as this person may read it; changes of which nothing is told are left out whole.
  * NotFound where they may not.
  */
-export async function historyOf(asked: PortalVisit, tableName: string, id: string, before: number | null) {
+export async function historyOf(asked: PortalVisit, tableName: string, id: string, skip: number) {
   const visit = await at(asked, tableName);
   const { id: own, tells } = await past(visit, tableName, id);
   const isBuilder = visit.person.kind === 'builder';
   const found: { kept: KeptChange; told: ToldChange[] }[] = [];
-  let from = before ?? Number.MAX_SAFE_INTEGER;
+  let from = Number.MAX_SAFE_INTEGER;
   // What is older than so many lines that are not theirs to read is not looked for.
   let left = mostLooked;
-  for (let isOver = false; !isOver && found.length <= pageSize && left > 0; left -= readAtOnce) {
+  for (let isOver = false; !isOver && found.length <= skip + pageSize && left > 0; left -= readAtOnce) {
     const kept = await KeptChange.findAll({
       where: {
         portalId: asked.portalId,
@@ -105,9 +105,9 @@ export async function historyOf(asked: PortalVisit, tableName: string, id: strin
       if (told[i]!.length > 0 || isErased) found.push({ kept: each, told: told[i]! });
     });
   }
-  const page = found.slice(0, pageSize);
+  const page = found.slice(skip, skip + pageSize);
   const lines = await linesOf(visit, asked.portalId, page);
-  return { lines, before: found.length > pageSize ? page.at(-1)!.kept.id : null } satisfies History;
+  return { lines, next: found.length > skip + pageSize ? skip + pageSize : null } satisfies History;
 }
 
 const readRow = (text: string | null) => (text === null ? null : (JSON.parse(text) as Record<string, unknown>));

@@ -9,12 +9,12 @@ export function useHistory(base: string, table: string, id: string, enabled: boo
   return useInfiniteQuery({
     queryKey: [base, 'history', table, id],
     enabled,
-    queryFn: ({ pageParam: before }) =>
+    queryFn: ({ pageParam: skip }) =>
       records(base)('GET /records/:table/:id/history', {
         params: { table, id },
-        query: before === null ? {} : { before },
+        query: { skip },
       }),
-    initialPageParam: null as number | null,
-    getNextPageParam: (last) => last.before ?? undefined,
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next ?? undefined,
   });
 }
