@@ -111,7 +111,7 @@ describe('npm start', () => {
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
     // The command line works beside a running one, and on its own.
     const portal = (...words: string[]) =>
-      spawnSync(process.execPath, ['--import', 'tsx', 'start/portal.ts', ...words, '--data', data], {
+      spawnSync(process.execPath, ['start/portal.mjs', ...words, '--data', data], {
         encoding: 'utf8',
       });
     const document = JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition;
@@ -171,16 +171,7 @@ describe('npm start', () => {
     // A password that is lost is set anew on the machine itself.
     const set = spawnSync(
       process.execPath,
-      [
-        '--import',
-        'tsx',
-        'start/portal.ts',
-        'builder',
-        'password',
-        'first@example.org',
-        '--data',
-        join(folder, 'empty'),
-      ],
+      ['start/portal.mjs', 'builder', 'password', 'first@example.org', '--data', join(folder, 'empty')],
       { encoding: 'utf8' },
     );
     const anew = /is now (\S+) /.exec(set.stdout)![1]!;
@@ -230,6 +221,7 @@ describe('npm start', () => {
       'start/start.mjs',
       'start/test.mjs',
       'start/run.ts',
+      'start/portal.mjs',
       'start/portal.ts',
       'start/install.mjs',
       'server/server.ts',

@@ -176,6 +176,8 @@ describe('a builder who is kept from personal data', () => {
       const secret = tellsAny(JSON.stringify(mine.body) ?? '');
       const isDefinition = path === bench || path === `${bench}/definition`;
       if (secret !== undefined && !(isDefinition && own.includes(secret))) told.push([method, path, secret]);
+      // That there is something to tell is known after so many.
+      if (toldToOthers > 20) continue;
       const theirs = await at.builder.send(method, path, body);
       if (tellsAny(JSON.stringify(theirs.body) ?? '') !== undefined) toldToOthers++;
     }
