@@ -100,6 +100,7 @@ export function apiOf(services: Services): Mount[] {
     ['/portals/:slug', 'Own jobs', ownJobEndpoints(sequelize, asMember(services), services.jobs)],
     ['/v1/portals/:slug', 'By key', keyApiEndpoints(key)],
     ['/v1/portals/:slug', 'By key', recordEndpoints(sequelize, key)],
+    ['/v1/portals/:slug', 'By key', historyEndpoints(key)],
     ['/v1/portals/:slug', 'By key', actionEndpoints(key, services)],
     ['/builder', "Bench's door", signInEndpoints(services, benchDoor)],
     ['/builder', "Bench's door", providerEndpoints(services, benchDoor)],

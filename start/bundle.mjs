@@ -22,7 +22,8 @@ const kept = 3;
 
 /**
  * The address of the folder in which the server stands as JavaScript, made when its sources have changed: `run.mjs`
- * starts it, `portal.mjs` is the command line, `worker.mjs` and `tasks.mjs` are its threads. Threads of this process use it from then on.
+ * starts it, `portal.mjs` is the command line, `worker.mjs` and `tasks.mjs` are its threads. Threads of this process
+ * use it from then on.
  */
 export async function bundledServer() {
   const all = join(root, 'dist', 'server');

@@ -42,14 +42,30 @@ export class FileAnswer {
   }
 }
 
+/** An answer in JSON that can be had as text of these media types as well, which the endpoint writes itself. */
+export class AlsoAs<T> {
+  readonly types: readonly string[];
+  constructor(
+    readonly json: Joi.AnySchema<T>,
+    ...types: string[]
+  ) {
+    this.types = types;
+  }
+}
+
+/** What an endpoint gives that has written its answer already. */
+export const written = undefined as never;
+
 /** A body that is a form with one file in it (RFC 7578), read by the endpoint itself. */
 export const oneFile = 'one file';
 
-type Answers = { readonly [status: number]: Joi.Schema | FileAnswer | null };
+type Answer = Joi.Schema | FileAnswer | AlsoAs<any> | null;
+
+type Answers = { readonly [status: number]: Answer };
 
 /** A browser never shows its page a 304. */
 type AnswerTo<A extends Answers> = {
-  [S in Exclude<keyof A, 304>]: A[S] extends Joi.AnySchema<infer T> ? T : void;
+  [S in Exclude<keyof A, 304>]: A[S] extends Joi.AnySchema<infer T> | AlsoAs<infer T> ? T : void;
 }[Exclude<keyof A, 304>];
 
 /** What is answered with another status than the first that is declared. */
@@ -176,7 +192,7 @@ export function endpoint<
       });
       const [status, value] = said instanceof Reply ? [said.status, said.value] : [first, said];
       const answer = answers[status];
-      if (answer instanceof FileAnswer) return;
+      if (answer instanceof FileAnswer || (answer instanceof AlsoAs && value === written)) return;
       res.status(status);
       if (answer === null) res.end();
       else res.json(value);

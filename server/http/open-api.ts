@@ -1,5 +1,5 @@
 import type Joi from 'joi';
-import { FileAnswer, oneFile, type Endpoint } from './endpoint';
+import { AlsoAs, FileAnswer, oneFile, type Endpoint } from './endpoint';
 import type { Mount } from './mounts';
 
 type Json = Record<string, unknown>;
@@ -113,13 +113,14 @@ function requestBody(body: Joi.Schema | typeof oneFile): Json {
   };
 }
 
-function response(answer: Joi.Schema | FileAnswer | null): Json {
+function response(answer: Endpoint['answers'][number]): Json {
   if (answer === null) return { description: 'Done.' };
-  if (!(answer instanceof FileAnswer))
-    return { description: 'The answer.', content: { 'application/json': { schema: schemaOf(answer) } } };
+  const asText = (types: readonly string[]) => Object.fromEntries(types.map((type) => [type, { schema: {} }]));
+  if (answer instanceof FileAnswer) return { description: 'A file.', content: asText(answer.types) };
+  const [json, types] = answer instanceof AlsoAs ? [answer.json, answer.types] : [answer, []];
   return {
-    description: 'A file.',
-    content: Object.fromEntries(answer.types.map((type) => [type, { schema: {} }])),
+    description: 'The answer.',
+    content: { 'application/json': { schema: schemaOf(json) }, ...asText(types) },
   };
 }
 

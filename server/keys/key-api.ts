@@ -1,7 +1,11 @@
 import Joi from 'joi';
-import { endpoint, type Entry } from '../http/endpoint';
+import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
 import type { PortalVisit } from '../visits/member-visit';
 import { keyDocument } from './key-document';
+import { sendReference } from './reference-page';
+
+/** A key's document as a page. */
+export const referenceFile = new FileAnswer('text/html');
 
 /** What a program asks of its own key. */
 export function keyApiEndpoints(entry: Entry<{ visit: PortalVisit }>) {
@@ -13,6 +17,14 @@ export function keyApiEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       entry,
       answers: { 200: Joi.object().unknown() },
       does: ({ visit }) => keyDocument(visit),
+    }),
+    keyReference: endpoint({
+      method: 'GET',
+      path: '/reference',
+      says: 'The document of this key as a page to read, which needs nothing else: it can be kept as a file.',
+      entry,
+      answers: { 200: referenceFile },
+      does: async ({ visit, res }) => sendReference(res, await keyDocument(visit)),
     }),
   };
 }

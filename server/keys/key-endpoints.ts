@@ -3,7 +3,11 @@ import { openDraft, type BenchServices } from '../bench/bench';
 import { form, listOf, moment, said, saidOrNull, whole, yesNo } from '../http/answers';
 import { endpoint, ownNumber, reply } from '../http/endpoint';
 import { ServiceKey } from '../store/key-models';
-import { endKey, makeKey, replaceKey } from './service-keys';
+import { absentServiceVisit } from '../visits/service-visit';
+import { referenceFile } from './key-api';
+import { keyDocument } from './key-document';
+import { sendReference } from './reference-page';
+import { endKey, heldKey, makeKey, replaceKey } from './service-keys';
 
 /** A key as builders see it: never the key itself. */
 export interface KeyInfo {
@@ -60,6 +64,19 @@ export function keyEndpoints(services: BenchServices) {
           limit: mostTold,
         });
         return { keys: found.map(infoOf) };
+      },
+    }),
+    keyReference: endpoint({
+      method: 'GET',
+      path: '/keys/:key/reference',
+      says: 'What a key has, as a page to read: its tables, columns and operations, under what is published.',
+      entry: draft,
+      params: { key: ownNumber },
+      answers: { 200: referenceFile },
+      does: async ({ draft: { portal }, params, res }) => {
+        const key = await heldKey(portal.id, params.key);
+        const visit = await absentServiceVisit(services, portal.id, key.role);
+        sendReference(res, await keyDocument({ ...visit, name: key.name }));
       },
     }),
     makeKey: endpoint({

@@ -1,5 +1,6 @@
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
+import { parse } from 'csv-parse/sync';
 import { createConfig, lintFromString, stringifyYaml } from '@redocly/openapi-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { PortalDefinition } from '../../core/definition/definition';
@@ -244,6 +245,47 @@ describe('a key', () => {
     expect(list({ ...body, records: [{ id: 1 }] })).toBe(false);
     const one = schemaOf(`${at}/samples/{id}`, 'get', '200');
     expect(one((await ask('GET', `/records/samples/${body.records[0].id}`)).body)).toBe(true);
+  });
+
+  it('gets a page as CSV and as JSON lines where it says so, or is told what there is', async () => {
+    const ask = by((await make()).key);
+    const as = (accept: string, path = '/records/samples?size=7&sort=bottle_code') =>
+      ask('GET', path, undefined, { accept });
+    const plain = await rows('SELECT bottle_code FROM samples ORDER BY bottle_code LIMIT 7');
+    const codes = plain.map(([code]) => String(code));
+    const csv = await as('text/csv');
+    expect([csv.status, csv.headers.get('content-type')]).toEqual([200, 'text/csv; charset=utf-8']);
+    // csv-parse reads it.
+    expect(parse<Record<string, string>>(csv.body, { columns: true }).map((line) => line.bottle_code)).toEqual(codes);
+    expect(csv.headers.get('link')).toContain('rel="next"');
+    const lines = await as('application/jsonl, text/html;q=0.5');
+    expect(lines.headers.get('vary')).toContain('Accept');
+    const read = String(lines.body)
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as object);
+    expect(read.map((each) => [Object.keys(each).toSorted(), (each as { bottle_code: string }).bottle_code])).toEqual(
+      codes.map((code) => [['bottle_code', 'lab_id', 'received_at'].filter((name) => name in read[0]!), code]),
+    );
+    expect((await as('*/*')).body.records).toHaveLength(7);
+    const neither = await as('image/png');
+    expect([neither.status, neither.body.detail]).toEqual([406, expect.stringContaining('text/csv')]);
+    // What it may not take out whole it has no file of, however it asks.
+    expect((await as('text/csv', '/exports/samples')).status).toBe(404);
+  });
+
+  it('has its document as a page, which says what it has and nothing else, to whoever made it too', async () => {
+    const { id, key } = await make({ name: '<b>Reader</b>' });
+    const page = await by(key)('GET', '/reference');
+    const atBench = await builder.get(`${bench}/keys/${id}/reference`);
+    for (const { status, body, headers } of [page, atBench]) {
+      expect([status, headers.get('content-type')]).toEqual([200, 'text/html; charset=utf-8']);
+      expect(body).toContain('GET /api/v1/portals/alder-fen/records/samples/{id}');
+      expect(body).toContain('&lt;b&gt;Reader&lt;/b&gt;');
+      expect(body).not.toMatch(/visit_id|owners|temperature|<b>|<script|https?:/);
+    }
+    expect(page.body).toBe(atBench.body);
+    expect((await builder.get(`${bench}/keys/999/reference`)).status).toBe(404);
   });
 
   it('that is guessed is told to wait after some tries, and keeps no other key out', async () => {

@@ -65,7 +65,8 @@ export async function makeKey(
   return { id: made.id, key };
 }
 
-async function held(portalId: number, id: number): Promise<ServiceKey> {
+/** A key of the portal that holds; NotFound where there is none. */
+export async function heldKey(portalId: number, id: number): Promise<ServiceKey> {
   const found = await ServiceKey.findOne({ where: { id, ...holding(portalId, new Date()) } });
   if (!found) throw new NotFound('key that holds');
   return found;
@@ -78,7 +79,7 @@ export async function replaceKey(
   hours: number,
   signed: string,
 ): Promise<{ id: number; key: string }> {
-  const before = await held(at.portal.id, id);
+  const before = await heldKey(at.portal.id, id);
   const { role, name, endsAt, addresses, aMinute } = before;
   const chosen = { role, name, endsAt, aMinute, addresses: JSON.parse(addresses) as string[] };
   const made = await makeKey(at, chosen, signed);
@@ -90,7 +91,7 @@ export async function replaceKey(
 
 /** Ends a key: the next request by it, at whichever server, is refused. */
 export async function endKey(portalId: number, id: number, signed: string): Promise<void> {
-  const key = await held(portalId, id);
+  const key = await heldKey(portalId, id);
   await key.update({ endsAt: new Date(), endedBy: signed });
   await writeAudit(portalId, signed, 'ended a key', `${key.name} (${key.beginning} …)`);
 }

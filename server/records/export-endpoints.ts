@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import Joi from 'joi';
 import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
 import {
@@ -13,6 +13,7 @@ import {
   type PlacedVisit,
 } from '../gate/gate';
 import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
+import { wantedType } from '../http/media';
 import { jobState } from '../jobs/job-answers';
 import type { ExportOrder } from '../exports/export-job';
 import type { JobOwner, Jobs, JobState } from '../jobs/jobs';
@@ -47,11 +48,14 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
     export: endpoint({
       method: 'GET',
       path: '/exports/:table',
-      says: 'Records as a file; `guard` puts a sign before cells that a spreadsheet would take for formulas.',
+      says:
+        'Records as a file, of the format named or of the first that is accepted; `guard` puts a sign before cells ' +
+        'that a spreadsheet would take for formulas.',
       entry,
-      query: Joi.object<Asked & { format: TextFormat }>({ ...asked, format: Joi.valid(...textFormats).required() }),
+      query: Joi.object<Asked & { format?: TextFormat }>({ ...asked, format: Joi.valid(...textFormats) }),
       answers: { 200: exportedFile },
-      does: async ({ visit: whole, params: { table }, query: { format, guard, ...query }, res }) => {
+      does: async ({ visit: whole, params: { table }, query: { format: named, guard, ...query }, req, res }) => {
+        const format = named ?? acceptedFormat(req, res);
         const visit = await at(whole, table);
         const question = questionOf(visit, table, { ...query, size: 1 }, null);
         const begun = () => logExport(whole, table, format);
@@ -59,6 +63,12 @@ export function exportEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       },
     }),
   };
+}
+
+function acceptedFormat(req: Request, res: Response): TextFormat {
+  const byType = new Map(textFormats.map((format) => [exportFormats[format].type.split(';')[0]!, format]));
+  const [first, ...others] = byType.keys();
+  return byType.get(wantedType(req, res, [first!, ...others]))!;
 }
 
 /**

@@ -28,13 +28,15 @@ import { fileOfColumn, keepForColumn } from '../files/column-files';
 import { receiveFile } from '../files/receive';
 import { sendBytes } from '../files/stored-file';
 import { dateStepNames, type DateStep } from '../../core/dialect/dialect';
-import { endpoint, FileAnswer, oneFile, unchanged, type Entry } from '../http/endpoint';
+import { AlsoAs, endpoint, FileAnswer, oneFile, unchanged, written, type Entry } from '../http/endpoint';
+import { wantedType } from '../http/media';
 import { columnInfos, tableInfo } from '../columns/column-info';
 import { refuseSeenBy } from '../visits/entries';
 import { attachmentEndpoints } from '../comments/attachment-endpoints';
 import { commentEndpoints } from '../comments/comment-endpoints';
 import type { PortalVisit } from '../visits/member-visit';
 import { exportEndpoints } from './export-endpoints';
+import { pageTypes, sendPage } from './page-as-text';
 import * as answers from './record-answers';
 
 const figureBody = Joi.object<{
@@ -73,18 +75,24 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
     list: endpoint({
       method: 'GET',
       path: '/records/:table',
-      says: 'Records of a table, page by page; `counted=false` leaves out how many there are, which is quicker.',
+      says:
+        'Records of a table, page by page, as JSON, CSV or JSON lines; `counted=false` leaves out how many there ' +
+        'are, which is quicker. `guard` puts a sign before cells of CSV that a spreadsheet would take for formulas.',
       entry,
       query: countedQuery,
-      answers: { 200: answers.listPage },
-      does: async ({ visit: asked, params: { table }, query: { counted, ...query }, req, res }) => {
+      answers: { 200: new AlsoAs(answers.listPage, ...pageTypes) },
+      does: async ({ visit: asked, params: { table }, query: { counted, guard, ...query }, req, res }) => {
+        const type = wantedType(req, res, ['application/json', ...pageTypes]);
         const visit = await at(asked, table);
         const question = questionOf(visit, table, query, null);
+        const isCounted = counted && type === 'application/json';
         const found = await across(visit, table, question.columns, (columns): Promise<ListPage> =>
-          (counted ? list : page)(visit.source, visit, table, { ...question, columns }),
+          (isCounted ? list : page)(visit.source, visit, table, { ...question, columns }),
         );
         linkPages(req, res, found);
-        return found;
+        if (type === 'application/json') return found;
+        await sendPage(res, type, question.columns, found, guard);
+        return written;
       },
     }),
     record: endpoint({

@@ -40,10 +40,11 @@ export const listQuery = Joi.object<ListQuery>(listKeys).oxor('after', 'before')
 /** As `listQuery`, of a section, which may have tabs. */
 export const sectionQuery = Joi.object<ListQuery>({ ...listKeys, view: text(60) }).oxor('after', 'before');
 
-/** As `listQuery`, and whether the records are counted. */
-export const countedQuery = Joi.object<ListQuery & { counted: boolean }>({
+/** As `listQuery`, whether the records are counted, and whether cells of CSV are guarded. */
+export const countedQuery = Joi.object<ListQuery & { counted: boolean; guard: boolean }>({
   ...listKeys,
   counted: Joi.boolean().default(true),
+  guard: Joi.boolean().default(true),
 }).oxor('after', 'before');
 
 /** What a page chooses of a table, where it is not the whole view. */

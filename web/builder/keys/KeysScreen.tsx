@@ -4,7 +4,7 @@ import { problemText } from '../../client/http';
 import { useKeys, useKeyWork, type KeyInfo } from '../../client/keys';
 import { Answered } from '../../records/Answered';
 import { minuteText } from '../../records/member-words';
-import { Button } from '../../ui/Button';
+import { Button, buttonLook } from '../../ui/Button';
 import { DataTable, Unseen } from '../../ui/DataTable';
 import { Dialog } from '../../ui/Dialog';
 import { Notice } from '../../ui/Notice';
@@ -31,7 +31,8 @@ export function KeysScreen() {
           A program with a key works as one of the portal’s services: it sees and does what that role sees and does,
           under what is published, and nothing else. It asks at{' '}
           <code className="font-mono text-sm">/api/v1/portals/{slug}</code>; what it finds there stands in its own
-          document, at <code className="font-mono text-sm">/openapi.json</code>.
+          document, at <code className="font-mono text-sm">/openapi.json</code> there for programs, and at{' '}
+          <code className="font-mono text-sm">/reference</code> as a page to read and keep.
         </p>
         {told !== null && <ToldOnce told={told} onDone={() => setTold(null)} />}
         {hasServices ? (
@@ -141,6 +142,15 @@ function KeyRow({ info, onTold }: { info: KeyInfo; onTold: (key: string) => void
       <td>
         {info.holds && (
           <div className="flex flex-wrap justify-end gap-2">
+            <a
+              className={buttonLook('plain', true)}
+              href={`/api/builder/portals/${slug}/keys/${info.id}/reference`}
+              target="_blank"
+              rel="noreferrer"
+              aria-label={`Reference of ${info.name}`}
+            >
+              Reference
+            </a>
             <Question
               title={`Replace ${info.name}?`}
               says={<p>Another key is made, and this one holds for {overlap} hours more.</p>}

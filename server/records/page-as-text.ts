@@ -1,0 +1,37 @@
+import type { Response } from 'express';
+import { printPath } from '../../core/definition/path';
+import { exportFormats, exportText } from '../formats/export-text';
+import type { ListPage } from '../gate/gate';
+
+const formats = { 'text/csv': 'csv', 'application/jsonl': 'jsonl' } as const;
+
+type PageType = keyof typeof formats;
+
+/** How a page of a list can be had beside JSON. */
+export const pageTypes = Object.keys(formats) as [PageType, ...PageType[]];
+
+/** Writes a page of a list to the response as text: a record a line, columns in the order in which they are asked. */
+export async function sendPage(
+  res: Response,
+  type: PageType,
+  paths: readonly string[][],
+  { records }: ListPage,
+  guard: boolean,
+): Promise<void> {
+  const columns = paths.map(printPath);
+  const page = { columns, records: records.map(cellsIn(columns)) };
+  let text = '';
+  for await (const part of exportText(formats[type], only(page), { guard })) text += part;
+  res.type(exportFormats[formats[type]].type).send(text);
+}
+
+const cellsIn =
+  (columns: string[]) =>
+  ({ values, masked }: ListPage['records'][number]) => ({
+    cells: columns.map((column) => values[column]),
+    masked: columns.flatMap((column, i) => (masked.includes(column) ? [i] : [])),
+  });
+
+async function* only<T>(one: T): AsyncGenerator<T> {
+  yield one;
+}

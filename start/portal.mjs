@@ -1,0 +1,10 @@
+// npm run portal: the command line. `--help` lists what there is.
+import { faultWords } from './fault.mjs';
+import { bundledServer } from './bundle.mjs';
+
+try {
+  await import(`${await bundledServer()}/portal.mjs`);
+} catch (error) {
+  console.error(faultWords(error));
+  process.exitCode = 1;
+}
