@@ -1,4 +1,5 @@
-import type { AcceptedFinding, PortalPromise } from '../core/definition/definition';
+import type { AcceptedFinding } from '../core/definition/definition';
+import type { PortalPromise } from '../core/definition/promise';
 import { when } from './access';
 
 /** The programme's own people work on all records, and reference tables are for reading. */
@@ -75,6 +76,21 @@ export const demoPromises: PortalPromise[] = [
     operation: 'see',
     table: 'advisories',
     where: when('published = TRUE'),
+  },
+  {
+    id: 'accounts-put-off',
+    who: { everyone: true, exceptRoles: ['accounts'] },
+    says: 'may never',
+    operation: 'act',
+    table: 'visits',
+    step: 'put-off',
+  },
+  {
+    id: 'no-owner-leaves',
+    who: { everyone: true, exceptRoles: ['desk'] },
+    says: 'may never',
+    operation: 'export',
+    table: 'owners',
   },
   {
     id: 'ines-three-wells',

@@ -94,6 +94,7 @@ export const testSchemas = [
   'adversary',
   'adversary_twin',
   'compare',
+  'promises',
   'docs',
   'both',
   'union',

@@ -1,14 +1,16 @@
 import { excludes, implies } from '../condition/analyse';
 import { checkCondition } from '../condition/check';
 import type { Condition } from '../condition/tree';
-import { originsOf, type PortalDefinition, type PortalPromise, type PromisedOperation } from '../definition/definition';
+import { originsOf, type Move, type PortalDefinition } from '../definition/definition';
+import type { PortalPromise, PromisedOperation } from '../definition/promise';
+import { actionsOf } from '../definition/action';
 import { findColumn, findTable, type Catalogue } from '../table/catalogue';
 import { rolesOf, type KnownPerson } from './people';
 import type { Lens } from './lens';
 import type { MadeByAction } from './made-by-actions';
 import { bothRows, rowsCondition, type Rows } from './rows';
 import type { Person } from './person';
-import { viewOf, type View } from './view';
+import { exportView, viewOf, type View } from './view';
 
 /** A promise about an operation, as opposed to one about a number of records. */
 export type RulePromise = Extract<PortalPromise, { operation: PromisedOperation }>;
@@ -40,9 +42,25 @@ export function promiseProblem(
   if (promise.says === 'sees exactly') return null;
   if (promise.column !== undefined && !findColumn(table, promise.column))
     return `there is no column ${promise.column} in ${promise.table}`;
+  const { step, operation } = promise;
+  const isStep = operation === 'move' || operation === 'act';
+  if (isStep && promise.column !== undefined) return 'a move or an action is of a record, not of a column';
+  if (step !== undefined && !(isStep && stepsOf(definition, promise.table, operation).some(({ id }) => id === step)))
+    return `there is no ${operation === 'act' ? 'action' : 'move'} ${step} in ${promise.table}`;
   if (promise.says === 'may only' && !promise.where) return '"may only" needs a condition that says which records';
   const problem = promise.where && checkCondition(promise.where, { catalogue, table, member: true })[0];
   return problem ? problem.reason : null;
+}
+
+/** The moves of a table, or the actions that are pressed on its records. */
+export function stepsOf(
+  definition: PortalDefinition,
+  table: string,
+  operation: 'move' | 'act',
+): readonly { id: string; name: string }[] {
+  return operation === 'act'
+    ? actionsOf(definition.actions, table).filter(({ on }) => on === undefined)
+    : ((definition.lifecycles ?? []).find((each) => each.table === table)?.moves ?? []);
 }
 
 /** Whether the promise is about the person. */
@@ -59,13 +77,12 @@ export function isAbout(
 }
 
 /**
- * Which rows a view lets its person see, edit, delete, or make. With a column: where they see it unmasked, or can fill
- * it. What actions make of it comes as `made`.
+ * Which rows a view lets its person see, edit, delete, make, take out, move or act on. With a column: where they see it
+ * unmasked, can fill it, or have it unmasked in what they take out. What actions make of it comes as `made`.
  */
 export function reachOf(
   view: View,
-  operation: PromisedOperation,
-  column: string | undefined,
+  { operation, column, step }: Pick<RulePromise, 'operation' | 'column' | 'step'>,
   made: readonly MadeByAction[] = [],
 ): Reach {
   const { lenses } = view;
@@ -94,6 +111,26 @@ export function reachOf(
     }
     case 'delete':
       return both(seen, anyOf(lenses.map((lens) => lens.remove)));
+    case 'export':
+      return reachOf(exportView(view), { operation: 'see', column });
+    case 'move':
+      // A role makes moves with the records that it shows or lets be edited.
+      return both(
+        seen,
+        lenses
+          .map((lens) => both(anyOf([lens.rows, lens.edit?.rows ?? null]), movedBy(lens, step)))
+          .reduce(either, 'no row'),
+      );
+    case 'act':
+      return lenses
+        .flatMap((lens) =>
+          lens.actions
+            .filter(({ action }) => action.on === undefined && (step === undefined || action.id === step))
+            .map(({ where, move }) =>
+              both(anyOf([bothRows(lens.rows, where)]), move ? inStates(move.column, move.move) : null),
+            ),
+        )
+        .reduce(either, 'no row');
     case 'create':
       return anyOf([
         ...made.flatMap(({ make }) => (column === undefined || make.fills.has(column) ? [make.keepIn] : [])),
@@ -103,6 +140,22 @@ export function reachOf(
       ]);
   }
 }
+
+/** From where a lens lets a move, or any, be made. */
+const movedBy = ({ moves }: Lens, step: string | undefined): Reach =>
+  (moves?.moves ?? [])
+    .filter(({ id }) => step === undefined || id === step)
+    .map((move) => both(inStates(moves!.column, move), move.where ?? null))
+    .reduce(either, 'no row');
+
+const inStates = (column: string, { from }: Move): Reach =>
+  from.length === 0
+    ? 'no row'
+    : {
+        kind: 'in',
+        left: { kind: 'column', path: [column] },
+        list: from.map((text) => ({ kind: 'text', text })),
+      };
 
 /** Where a lens lets a column, or any, be written by an action. */
 const writtenByPress = ({ rows, actions }: Lens, column: string | undefined): Rows[] =>
@@ -139,7 +192,8 @@ export function shownByQuery(
   catalogue: Catalogue,
   person: Person,
 ): { table: string; column: string } | null {
-  if (promise.operation !== 'see' || promise.says === 'must be able to') return null;
+  const isExport = promise.operation === 'export';
+  if (!(isExport || promise.operation === 'see') || promise.says === 'must be able to') return null;
   for (const query of catalogue.tables.filter((table) => table.query !== undefined && table.name !== promise.table)) {
     const made = query.columns.filter((column) =>
       originsOf(definition, query, column.name).some(
@@ -148,7 +202,9 @@ export function shownByQuery(
       ),
     );
     if (made.length === 0) continue;
-    const lenses = viewOf(definition, catalogue, query, person).lenses.filter((lens) => lens.rows !== 'no row');
+    const view = viewOf(definition, catalogue, query, person);
+    const { lenses: all } = isExport ? exportView(view) : view;
+    const lenses = all.filter((lens) => lens.rows !== 'no row');
     const shown = made.find((column) =>
       lenses.some((lens) =>
         promise.column === undefined ? lens.columns.has(column.name) : lens.columns.get(column.name)?.level === 'shown',

@@ -124,7 +124,7 @@ describe('a promise', () => {
           for (const row of scenario.rows[table.name]!) {
             const may = rights(view, row, person);
             const at = (operation: RulePromise['operation'], column?: string) =>
-              inReach(reachOf(view, operation, column), table, row, person);
+              inReach(reachOf(view, { operation, column }), table, row, person);
             expect([at('see'), at('delete')]).toEqual([may.inView, may.deletable]);
             for (const { name } of table.columns) {
               expect([seed, name, at('see', name), at('edit', name)]).toEqual([
@@ -153,7 +153,7 @@ describe('a promise', () => {
             for (const operation of ['see', 'edit', 'delete'] as const) {
               const where = random.chance(0.3) ? undefined : anyCondition(random, scenario.catalogue, table, 1);
               const view = viewOf(before, scenario.catalogue, table, person);
-              const reach = reachOf(view, operation, undefined);
+              const reach = reachOf(view, { operation });
               const promise: RulePromise = {
                 id: 'p',
                 who: { everyone: true, exceptRoles: [] },

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { condition, operand } from './condition-schema';
 import { label, id, name, tableName } from './name-schema';
 import { commentActs } from './hung';
-import { promisedOperations } from './definition';
+import { promisedOperations } from './promise';
 
 export const rowFilter = Joi.alternatives().try(Joi.valid('every row'), condition);
 const columns = Joi.array().items(name).unique().max(1000);
@@ -90,6 +90,7 @@ export const promise = Joi.alternatives().try(
     operation: Joi.valid(...promisedOperations).required(),
     table: tableName.required(),
     column: name,
+    step: id,
     where: condition,
   }),
   Joi.object({

@@ -1,3 +1,4 @@
+import type { PortalPromise } from './promise';
 import type { Condition, Operand } from '../condition/tree';
 import type { MailKind, MailWords } from '../mail/mail-words';
 import type { Face } from '../face/face';
@@ -272,26 +273,6 @@ export interface Move {
   /** Columns that must be filled once the move is made. */
   needs: string[];
 }
-
-export const promisedOperations = ['see', 'edit', 'create', 'delete'] as const;
-
-export type PromisedOperation = (typeof promisedOperations)[number];
-
-/** Whom a promise is about. */
-type PromisedWho = { everyone: true; exceptRoles: string[] } | { role: string } | { member: string };
-
-/** A promise: a sentence about who sees or may do what, tested before each publish. */
-export type PortalPromise =
-  | {
-      id: string;
-      who: PromisedWho;
-      says: 'may never' | 'may only' | 'must be able to';
-      operation: PromisedOperation;
-      table: string;
-      column?: string;
-      where?: Condition;
-    }
-  | { id: string; who: { member: string }; says: 'sees exactly'; records: number; table: string };
 
 /** A finding that is meant so: somebody looked at it and gave the reason. */
 export interface AcceptedFinding {

@@ -5,16 +5,8 @@ import { isThis, type Form, type FormPart, type FormValue } from './form';
 import type { Audience, Section } from './section-kinds';
 import type { Condition } from '../condition/tree';
 import type { Catalogue } from '../table/catalogue';
-import type {
-  FieldRule,
-  Grant,
-  MaskRule,
-  NamedFilter,
-  PortalDefinition,
-  PortalPromise,
-  Sheet,
-  TableNotes,
-} from './definition';
+import type { FieldRule, Grant, MaskRule, NamedFilter, PortalDefinition, Sheet, TableNotes } from './definition';
+import type { PortalPromise } from './promise';
 import { Names } from './names';
 import { renamedSheet } from './sheet';
 import { specOf, type SectionSpecs } from './section';

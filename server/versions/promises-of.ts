@@ -1,5 +1,6 @@
 import type { PromiseOutcome } from '../../core/access/promises';
-import type { PortalDefinition, PortalPromise } from '../../core/definition/definition';
+import type { PortalDefinition } from '../../core/definition/definition';
+import type { PortalPromise } from '../../core/definition/promise';
 import { findTable } from '../../core/table/catalogue';
 import type { CoreServices } from '../definitions/portal-services';
 import { testPromises } from '../gate/gate';

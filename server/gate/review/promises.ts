@@ -22,7 +22,7 @@ import { madeByActions } from '../../../core/access/made-by-actions';
 import type { Rows } from '../../../core/access/rows';
 import { viewOf } from '../../../core/access/view';
 import { comma, joined, name, sql, type Sql } from '../../../core/sql/sql';
-import type { PortalPromise } from '../../../core/definition/definition';
+import type { PortalPromise } from '../../../core/definition/promise';
 import { findColumn, findTable, type Table } from '../../../core/table/catalogue';
 import { decode } from '../view/decode';
 import { NotFound } from '../view/errors';
@@ -72,7 +72,7 @@ async function testPromise(at: DefinitionAt, everyone: KnownPerson[], promise: P
       };
     const view = viewOf(definition, catalogue, table, personOf(alike, alike.roles));
     const made = madeByActions(definition, catalogue, promise.table, alike.roles);
-    const reach = reachOf(view, promise.operation, promise.column, made);
+    const reach = reachOf(view, promise, made);
     if (isCertain(promise, reach, view, catalogue)) continue;
     const [first] = alike.people;
     if (promise.operation === 'create') {

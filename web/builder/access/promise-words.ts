@@ -1,9 +1,22 @@
 import type { Catalogue } from '../../../core/table/catalogue';
 import { namesOf, namingOf } from '../bench/names';
+import { stepsOf } from '../../../core/access/promises';
 import { counted } from '../../../core/text/counted';
 import { describeCondition } from '../../../core/condition/describe';
-import type { PortalDefinition, PortalPromise } from '../../../core/definition/definition';
+import type { PortalDefinition } from '../../../core/definition/definition';
+import type { PortalPromise, PromisedOperation } from '../../../core/definition/promise';
 import type { PromiseOutcome } from '../../client/access';
+
+/** What is done, in words. */
+export const operationWords: Record<PromisedOperation, string> = {
+  see: 'see',
+  edit: 'edit',
+  create: 'create',
+  delete: 'delete',
+  export: 'take out',
+  move: 'move',
+  act: 'act on',
+};
 
 /** What became of a promise, in words. */
 export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutcome, promise: PortalPromise): string {
@@ -18,12 +31,18 @@ export function outcomeWords({ kept, by, counterExample, problem }: PromiseOutco
     promise.says === 'sees exactly'
       ? ''
       : promise.says === 'must be able to'
-        ? ` can't ${promise.operation}`
-        : ` can ${promise.operation}`;
+        ? ` can't ${operationWords[promise.operation]}`
+        : ` can ${operationWords[promise.operation]}`;
   const which = counterExample?.record
     ? ` record ${decodeURIComponent(counterExample.record)} of ${promise.table}`
     : ` records of ${promise.table}`;
   return `Broken: ${who}${what}${which}${problem ? `; ${problem}` : ''}.`;
+}
+
+/** What a move or an action is called. */
+function stepName({ operation, table, step }: Extract<PortalPromise, { step?: string }>, draft: PortalDefinition) {
+  const steps = operation === 'move' || operation === 'act' ? stepsOf(draft, table, operation) : [];
+  return steps.find(({ id }) => id === step)?.name ?? step;
 }
 
 /** A promise in words. */
@@ -42,10 +61,11 @@ export function promiseSentence(promise: PortalPromise, draft: PortalDefinition,
   if (promise.says === 'sees exactly')
     return `${subject} sees exactly ${counted(promise.records, 'record')} of ${names.table(promise.table)}`;
   return (
-    `${subject} ${promise.says} ${promise.operation} ` +
+    `${subject} ${promise.says} ${operationWords[promise.operation]} ` +
     (promise.column
       ? `${names.column(promise.table, promise.column)} of ${names.table(promise.table)}`
       : names.table(promise.table)) +
+    `${promise.step === undefined ? '' : ` by “${stepName(promise, draft)}”`}` +
     `${promise.where ? ` where ${describeCondition(promise.where, namingOf(draft, catalogue, promise.table))}` : ''}`
   );
 }
