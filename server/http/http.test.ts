@@ -303,6 +303,24 @@ describe('a builder', () => {
     expect((await member.get(as + '/me')).status).toBe(401);
   });
 
+  it('sees a version as a member, on the records of today, whatever the draft says by then', async () => {
+    const client = await asBuilder();
+    const found = (await client.get(`${builder}/members?search=ines.brannock`)).body.members[0];
+    const { draft, revision, publishedVersion } = (await client.get(builder)).body;
+    const changed = structuredClone(draft);
+    changed.access.wells.well_owner.see.where = { kind: 'null', left: { kind: 'column', path: ['id'] } };
+    expect((await client.send('PUT', `${builder}/definition?revision=${revision}`, changed)).status).toBe(200);
+    const seen = async (who: string) => (await client.get(`${builder}/as/${who}/table/wells`)).body.seen;
+    expect([await seen(`${found.id}`), await seen(`${found.id}@${publishedVersion}`)]).toEqual([0, 3]);
+    const page = (await client.get(`${builder}/as/${found.id}@${publishedVersion}/me`)).body;
+    expect(page.pages.map(({ id }: { id: string }) => id)).toContain('my-wells');
+    const [line] = (await client.get(`${builder}/log`)).body.entries;
+    expect(line.about).toBe(`Ines Brannock <ines.brannock@example.org>, in version ${publishedVersion}`);
+    for (const who of [`${found.id}@99`, `${found.id}@1x`, `@${publishedVersion}`, `visitor@0`])
+      expect([who, (await client.get(`${builder}/as/${who}/me`)).status]).toEqual([who, 404]);
+    expect((await client.post(`${builder}/draft/undo`)).status).toBe(200);
+  });
+
   it('makes a portal over a schema that may be connected, at an address that is free', async () => {
     const client = await asBuilder();
     const make = (change: object) =>

@@ -1,5 +1,5 @@
 import { Problem } from '../../core/refusals/problem';
-import { openDraft, type BenchServices } from '../bench/bench';
+import { openDraft, openVersion, type BenchServices } from '../bench/bench';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
 import type { JobOwner } from '../jobs/jobs';
@@ -31,11 +31,16 @@ export const atAllRecords = (services: BenchServices): Entry<Beginning> =>
     owner: builders(builder),
   }));
 
-/** A builder as the member of the address gets the draft: what is looked at, and as whom, is written in the log. */
+/**
+ * A builder as the member of the address gets the draft, or a version that the address names (`17@3`): what is looked
+ * at, and as whom, is written in the log.
+ */
 export const asSeenBy = (services: BenchServices): Entry<AtRecords> =>
-  behind(openDraft(services), async ({ draft, signed }, req) => ({
-    visit: await seenBy(draft, String(req.params.member), signed),
-  }));
+  behind(openDraft(services), async ({ draft, signed }, req) => {
+    const [, who, version] = /^(.*?)(?:@(\d{1,9}))?$/s.exec(String(req.params.member))!;
+    const looked = version === undefined ? draft : await openVersion(services, draft, Number(version));
+    return { visit: await seenBy(looked, who!, signed, version) };
+  });
 
 /** Throws where a builder looks as somebody else: nothing may be changed then. */
 export function refuseSeenBy({ seenBy: looking }: PortalVisit): void {

@@ -42,12 +42,15 @@ export async function personSeen(
   };
 }
 
-/** The visit of somebody as whom a builder looks; that it was looked is written in the log. Nothing can be changed. */
-export async function seenBy(draft: OpenDraft, who: string, builder: string): Promise<PortalVisit> {
+/**
+ * The visit of somebody as whom a builder looks, at the draft or at a version; that it was looked is written in the
+ * log. Nothing can be changed.
+ */
+export async function seenBy(draft: OpenDraft, who: string, builder: string, version?: string): Promise<PortalVisit> {
   const { portal, withoutSight, ...opened } = draft;
   const { person, name, about } = await personSeen(draft, who);
   const calling = await callingTo(draft, portal.id);
-  await writeReadAs(portal.id, builder, about);
+  await writeReadAs(portal.id, builder, version === undefined ? about : `${about}, in version ${version}`);
   return {
     ...opened,
     person: withoutSight ? { ...person, withoutSight } : person,

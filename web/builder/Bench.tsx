@@ -57,6 +57,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
   const [seenOpen, setSeenOpen] = useKept('seen-by', 'open');
   const [personText, setPersonText] = useKept(`person/${slug}`, '');
   const person = useMemo(() => (personText ? (JSON.parse(personText) as BenchPerson) : null), [personText]);
+  const [version, setVersion] = useState<number | null>(null);
   useOthersChanges(slug, state);
   const saving = useSaving(slug);
   const editDraft = useEditDraft(slug);
@@ -146,8 +147,13 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
       to,
       person,
       setPerson: (next) => setPersonText(JSON.stringify(next)),
+      version,
+      lookAt: (next) => {
+        setVersion(next);
+        setSeenOpen('open');
+      },
     }),
-    [slug, state, edit, object, to, person, setPersonText],
+    [slug, state, edit, object, to, person, setPersonText, version, setSeenOpen],
   );
   const undoable = lastDone.label ?? state.undo;
   const Screen = stage ? screens[stage] : null;
@@ -241,7 +247,7 @@ function Open({ slug, state }: { slug: string; state: PortalState }) {
               </Suspense>
             </div>
             {seenOpen === 'open' && (
-              <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}`} what="Seen by">
+              <Boundary at={`${stageName}/${object ?? ''}/${person?.id ?? ''}/${version ?? ''}`} what="Seen by">
                 <SeenBy stage={stage ?? 'data'} />
               </Boundary>
             )}

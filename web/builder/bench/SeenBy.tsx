@@ -11,19 +11,21 @@ import { useTableInfo } from '../../client/grid';
 import { pathsOf, type ColumnInfo, type ViewRecord, useTableList } from '../../client/portal';
 import { RecordCell } from '../../records/RecordCell';
 import { Notice, Skeleton } from '../../ui/Notice';
-import { useBench, type Stage } from './bench-context';
+import { useBench, useSeenPerson, type Stage } from './bench-context';
 import { useNames } from './names';
 import { PersonChooser } from './PersonChooser';
 import { Trying } from './Trying';
+import { VersionSeen } from './VersionSeen';
 import { WhyCard, type AskedCell } from './WhyCard';
 import { hint } from '../../ui/hint';
 import { DataTable } from '../../ui/DataTable';
 
 const PortalSeen = lazy(() => import('./PortalSeen'));
 
-/** The draft as a chosen person gets it, beside what is being worked on. */
+/** The draft, or a version, as a chosen person gets it, beside what is being worked on. */
 export function SeenBy({ stage }: { stage: Stage }) {
-  const { person, object, catalogue, draft, state } = useBench();
+  const { object, catalogue, draft, state } = useBench();
+  const person = useSeenPerson();
   const [params] = useSearchParams();
   const ruled = object?.startsWith('~') ?? false;
   const table =
@@ -38,6 +40,7 @@ export function SeenBy({ stage }: { stage: Stage }) {
   return (
     <aside aria-label="Seen by" className="flex min-h-0 flex-col border-l border-line bg-ground">
       <PersonChooser />
+      <VersionSeen />
       <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto p-3">
         {!person && <Notice kind="say">Choose a person above. This pane then shows the draft as they get it.</Notice>}
         {person && table && <TableSeen key={`${person.id}/${table}`} table={table} onWhy={setCell} />}
@@ -84,7 +87,8 @@ function SeenCell({
 
 /** The rows of one table in the person's view, with how many of how many they are. */
 function TableSeen({ table, onWhy }: { table: string; onWhy: (cell: AskedCell) => void }) {
-  const { slug, person, state, draft, catalogue } = useBench();
+  const { slug, state, draft, catalogue } = useBench();
+  const person = useSeenPerson();
   const names = useNames();
   const base = seenByBase(slug, person!.id);
   const count = useSeenCount(slug, person!.id, table, state.revision);

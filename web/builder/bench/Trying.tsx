@@ -13,7 +13,7 @@ import { ColumnInput } from '../../records/ColumnInput';
 import { Field } from '../../ui/Field';
 import { Notice } from '../../ui/Notice';
 import { inputColumn } from './input-column';
-import { useBench } from './bench-context';
+import { useBench, useSeenPerson } from './bench-context';
 import { Line, RowsLines } from './WhyCard';
 import { Select } from '../../ui/Select';
 
@@ -109,7 +109,8 @@ function Attempt({
   record: ViewRecord | undefined;
   recordBox: ReactNode;
 }) {
-  const { slug, person, draft, catalogue } = useBench();
+  const { slug, draft, catalogue } = useBench();
+  const person = useSeenPerson();
   const known = findTable(catalogue, table)!;
   const labelOf = (name: string) => columnLabel(draft, table, name, plainLabel);
   const [values, setValues] = useState<Record<string, string>>({});

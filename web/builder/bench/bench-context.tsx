@@ -24,6 +24,10 @@ export interface BenchState {
   /** Whom Seen by shows; null when nobody is chosen. */
   person: BenchPerson | null;
   setPerson(person: BenchPerson): void;
+  /** The version that Seen by shows; the draft when null. */
+  version: number | null;
+  /** Shows a version in Seen by, or the draft again. */
+  lookAt(version: number | null): void;
 }
 
 export interface BenchPerson {
@@ -33,6 +37,12 @@ export interface BenchPerson {
 
 const BenchContext = createContext<BenchState | null>(null);
 export const BenchProvider = BenchContext.Provider;
+
+/** Whom Seen by shows, as they are asked for: before the version that is looked at, where it is not the draft. */
+export function useSeenPerson(): BenchPerson | null {
+  const { person, version } = useBench();
+  return person && version !== null ? { ...person, id: `${person.id}@${version}` } : person;
+}
 
 export function useBench(): BenchState {
   const bench = useContext(BenchContext);

@@ -54,7 +54,7 @@ export default function PublishStage() {
 }
 
 function Versions() {
-  const { slug, state, to, draft } = useBench();
+  const { slug, state, to, draft, lookAt } = useBench();
   const versions = useVersions(slug);
   const findings = useFindings(slug, state.revision);
   const publish = usePublish(slug);
@@ -177,12 +177,17 @@ function Versions() {
                   {version.outdated !== null ? (
                     <span className="text-sm text-soft">{version.outdated} Make its changes in the draft.</span>
                   ) : (
-                    version.number !== versions.data.publishedVersion && (
-                      <span className="inline-flex flex-wrap justify-end gap-2">
-                        <CompareVersion number={version.number} />
-                        <Again number={version.number} />
-                      </span>
-                    )
+                    <span className="inline-flex flex-wrap justify-end gap-2">
+                      <Button small weight="quiet" onClick={() => lookAt(version.number)}>
+                        Seen by<span className="sr-only"> in v{version.number}</span>
+                      </Button>
+                      {version.number !== versions.data.publishedVersion && (
+                        <>
+                          <CompareVersion number={version.number} />
+                          <Again number={version.number} />
+                        </>
+                      )}
+                    </span>
                   )}
                 </td>
               </tr>
