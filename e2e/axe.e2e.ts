@@ -54,7 +54,7 @@ test('axe finds nothing on the bench', async ({ page }) => {
     ['pages/my-visits', 'List of visits'],
     ['check', 'Go there'],
     ['publish/versions', 'What is new'],
-    ['publish/definition', 'Apply a file'],
+    ['publish/definition', 'Bring a file'],
   ];
   let seenBefore: string | undefined;
   for (const [path, words] of views) {

@@ -195,8 +195,19 @@ test('a change reaches members only when it is published, and an older version c
   await page
     .getByLabel('Definition file')
     .setInputFiles({ name: 'good.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(document)) });
+  // It is told what would be other before anything is.
+  await expect(page.getByText('The settings of the portal: other in name')).toBeVisible();
+  await expectAccessible(page, 'a definition beside the draft');
+  await page.getByRole('button', { name: 'Apply it to the draft' }).click();
   await expect(page.getByText('Applied to the draft.')).toBeVisible();
   expect(await title()).toBe('Fen, from nothing');
+  await page.getByRole('button', { name: 'Copy' }).click();
+  const copy = page.getByRole('form', { name: 'A portal from a definition' });
+  await expect(copy.getByLabel('Name')).toHaveValue('Fen, renamed, a copy');
+  await copy.getByLabel('Address').fill('alder-fen');
+  await copy.getByRole('button', { name: 'Make this portal' }).click();
+  await expect(copy.getByText('There is a portal at this address already.')).toBeVisible();
+  await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'Versions' }).click();
   await page.getByRole('button', { name: 'Publish version 2' }).click();
   await expect(page.getByText('Version 2 is live')).toBeVisible();

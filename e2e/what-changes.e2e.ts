@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { csvParse } from 'd3-dsv';
 import type { PortalDefinition } from '../core/definition/definition';
-import { expectAccessible, onFreshDemo, publishNow, signInAsBuilder, test } from './steps';
+import { expectAccessible, onFreshDemo, publishNow, seeAs, signInAsBuilder, test } from './steps';
 
 test('before a publish it is told what changes for whom, and what going back would change', async ({ page }) => {
   await signInAsBuilder(page);
@@ -39,6 +39,23 @@ test('before a publish it is told what changes for whom, and what going back wou
       .click();
     await expect(page.getByText(/^Version \d+ in place of version \d+/)).toBeVisible();
     await expect(rows.filter({ hasText: /− less.*Sampler.*no longer see [\d,]+ visits in all/ })).toHaveCount(1);
+
+    // What somebody gets is looked at in the draft, and as it would be in the version before.
+    await seeAs(page, 'Ines Brannock', 'ines.brannock');
+    const seen = page.getByRole('complementary', { name: 'Seen by' });
+    const details = seen.getByRole('link', { name: 'My details' });
+    await expect(seen.getByRole('link', { name: 'My wells' })).toBeVisible();
+    await expect(details).toHaveCount(0);
+    await page
+      .getByRole('button', { name: /^Seen by in v\d+$/ })
+      .nth(1)
+      .click();
+    await expect(seen.getByText(/^This is version \d+ on today’s records\.$/)).toBeVisible();
+    await expect(details).toBeVisible();
+    await expectAccessible(page, 'a version in Seen by');
+    await seen.getByRole('button', { name: 'Back to the draft' }).click();
+    await expect(details).toHaveCount(0);
+    await expect(seen.getByRole('link', { name: 'My wells' })).toBeVisible();
   });
 });
 

@@ -1,7 +1,7 @@
 import type { PortalDefinition } from './definition';
 
 /** What a definition is made of, part by part, each with an id or a name of its own. */
-const partKinds = [
+export const partKinds = [
   'role',
   'access',
   'roster',

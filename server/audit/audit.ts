@@ -41,6 +41,7 @@ export type AuditWhat =
   | 'deleted a query'
   | 'changed where records are'
   | 'applied a definition'
+  | 'made a portal of a definition'
   | 'changed the shape'
   | 'made a key'
   | 'replaced a key'

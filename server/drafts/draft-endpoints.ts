@@ -1,10 +1,14 @@
 import Joi from 'joi';
 import type { Operation } from 'fast-json-patch';
+import { toldOf, type DefinitionTold } from '../../core/definition/definition-told';
+import { partsChanged, type PartChange } from '../../core/definition/parts-changed';
 import { writeDefinition } from '../../core/definition/read';
 import { writeAudit } from '../audit/audit';
 import { atPortal, openDraft, type BenchServices } from '../bench/bench';
+import { form, listOf } from '../http/answers';
 import { endpoint, FileAnswer } from '../http/endpoint';
 import { readDefinitionAside } from '../threads/aside';
+import { definitionTold, partChange } from './definition-told';
 import { changeDraft, stepDraft, type AdmitSources } from './draft';
 import { draftAnswer } from './draft-answers';
 
@@ -26,6 +30,12 @@ const patchBody = Joi.object<{ revision: number; label: string; patch: Operation
     .max(2000)
     .required(),
 });
+
+/** A definition beside a draft. */
+interface ComparedDefinition {
+  told: DefinitionTold;
+  parts: PartChange[];
+}
 
 /** The draft of a portal: changed by patches, undone and done again, taken out and applied as a file. */
 export function draftEndpoints(services: BenchServices, admit: (builderId: number) => AdmitSources) {
@@ -62,6 +72,19 @@ export function draftEndpoints(services: BenchServices, admit: (builderId: numbe
       does: ({ draft: { portal, definition }, res }) => {
         res.attachment(`${portal.slug}.portal.json`).type('json').send(writeDefinition(definition));
         return Promise.resolve();
+      },
+    }),
+    compareDefinition: endpoint({
+      method: 'POST',
+      reads: true,
+      path: '/definition/compare',
+      says: 'Tells of a definition where it has its records, and which parts of it are other than in the draft.',
+      entry: openDraft(services),
+      body: Joi.any<unknown>(),
+      answers: { 200: form<ComparedDefinition>({ told: definitionTold, parts: listOf(partChange) }) },
+      does: async ({ draft, body }) => {
+        const definition = await readDefinitionAside(body);
+        return { told: toldOf(definition), parts: partsChanged(draft.definition, definition) };
       },
     }),
     applyDefinition: endpoint({

@@ -87,13 +87,12 @@ describe('many tries at once', () => {
     const [victim] = (await demo.client().get(`${portal}/door`)).body.demo.people.filter(
       (person: { role: string }) => person.role === 'Accounts',
     ) as { email: string }[];
-    const statuses = (
-      await Promise.all(
-        Array.from({ length: 120 }, () =>
-          demo.client().post(`${portal}/sign-in`, { email: victim!.email, password: 'wrong' }),
-        ),
-      )
-    ).map((answer) => answer.status);
+    const tried = async (): Promise<number> => {
+      const { status } = await demo.client().post(`${portal}/sign-in`, { email: victim!.email, password: 'wrong' });
+      // What a slow machine has no time for is no try: it comes again.
+      return status === 503 ? tried() : status;
+    };
+    const statuses = await Promise.all(Array.from({ length: 120 }, tried));
     const counted = Object.fromEntries(
       [...new Set(statuses)].map((of) => [of, statuses.filter((each) => each === of).length]),
     );

@@ -4,6 +4,7 @@ import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
+import { movedDefinition } from '../../core/definition/moved';
 
 /** What the Access stage asks; every number beside it comes from plain SQL. */
 let demo: Awaited<ReturnType<typeof demoServer>>;
@@ -272,5 +273,47 @@ describe('a broken promise', () => {
       what: 'published',
       about: 'version 1 again',
     });
+  });
+});
+
+describe('a definition', () => {
+  it('tells of a definition what it is of and what is other in it, or makes a portal of it', async () => {
+    const exported = (await builder.get(`${bench}/definition`)).body as PortalDefinition;
+    const changed = structuredClone(exported);
+    changed.roles[0]!.name = 'Owner of a well';
+    const told = {
+      slug: 'alder-fen',
+      name: exported.portal.name,
+      sources: [{ name: null, kind: 'mariadb', connection: null, schema: 'access' }],
+    };
+    expect((await builder.post('/builder/definitions/look', changed)).body).toEqual(told);
+    expect((await builder.post(`${bench}/definition/compare`, changed)).body).toEqual({
+      told,
+      parts: [{ kind: 'role', id: changed.roles[0]!.id, name: 'Owner of a well', change: 'changed', of: ['name'] }],
+    });
+    expect((await builder.post('/builder/definitions/look', { ...changed, roles: 1 })).status).toBe(422);
+    // It comes from elsewhere, where its records were in another schema.
+    const place = (schema: string) => ({ '': { kind: 'mariadb' as const, connection: '', schema } });
+    const from = (slug: string, schema: string) =>
+      builder.post('/builder/portals/from-definition', movedDefinition(changed, { slug }, place(schema)));
+    const before = (await builder.get('/builder/portals')).body;
+    expect([(await from('a-copy', 'elsewhere')).body.fields, (await from('a-copy', 'access_own')).status]).toEqual([
+      { schema: 'There is no such schema. Choose one from the list.' },
+      422,
+    ]);
+    expect((await from('alder-fen', 'access')).body.fields).toEqual({
+      slug: 'This address is already taken. Choose another.',
+    });
+    expect((await builder.get('/builder/portals')).body).toEqual(before);
+    expect((await from('a-copy', 'access')).status).toBe(201);
+    const copy = (await builder.get('/builder/portals/a-copy')).body;
+    expect([copy.draft, copy.publishedVersion, copy.undo]).toEqual([
+      movedDefinition(changed, { slug: 'a-copy' }, {}),
+      null,
+      null,
+    ]);
+    expect((await builder.get('/builder/portals/a-copy/log')).body.entries).toMatchObject([
+      { what: 'made a portal of a definition', about: exported.portal.name },
+    ]);
   });
 });

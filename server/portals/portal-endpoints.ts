@@ -1,7 +1,9 @@
 import { readDefinition } from '../../sections/definition';
+import { writeAudit } from '../audit/audit';
 import type { ConnectionServices } from '../connections/connections';
 import Joi from 'joi';
 import { emptyDefinition, type PortalDefinition } from '../../core/definition/definition';
+import { toldOf } from '../../core/definition/definition-told';
 import type { Catalogue } from '../../core/table/catalogue';
 import { reasonOf } from '../connections/away';
 import { Problem } from '../../core/refusals/problem';
@@ -13,6 +15,8 @@ import { admitSources, schemasOpenTo } from '../connections/admit-sources';
 import { editsSince, readDraft, type DraftState } from '../drafts/draft';
 import { draftKeys } from '../drafts/draft-answers';
 import { listSchemas, makeSchema, unmakeSchema } from '../connections/schemas';
+import { definitionTold } from '../drafts/definition-told';
+import { readDefinitionAside } from '../threads/aside';
 import { asBuilder, mayBuild } from '../sessions/as-builder';
 import { catalogueAnswer } from '../shaping/catalogue-answers';
 
@@ -138,10 +142,7 @@ export function portalsEndpoints(services: ConnectionServices) {
             fields: { connection: 'There is no such connection. Choose another.' },
           });
         if (!body.makeSchema) await admitSources(services, builder.id)([definition.source]);
-        if (await Portal.findOne({ where: { slug: body.slug } }))
-          throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', {
-            fields: { slug: 'This address is already taken. Choose another.' },
-          });
+        await refuseTaken(body.slug);
         if (body.makeSchema) {
           if (known)
             throw new Problem(422, 'invalid-values', "A new schema is made in Stone Porch's own database alone.", {
@@ -149,22 +150,61 @@ export function portalsEndpoints(services: ConnectionServices) {
             });
           await makeSchema(sequelize, body.schema);
         }
-        const portal = await Portal.create({
-          slug: body.slug,
-          draft: JSON.stringify(definition),
-          revision: 1,
-          publishedVersion: null,
-        }).catch(async (error: unknown) => {
+        await addPortal(builder, definition).catch(async (error: unknown) => {
           if (body.makeSchema) await unmakeSchema(sequelize, body.schema);
           throw error;
         });
-        // Whoever may work at some portals only makes their own.
-        if (builder.portals !== null)
-          await builder.update({ portals: JSON.stringify([...(JSON.parse(builder.portals) as number[]), portal.id]) });
         return { slug: body.slug };
       },
     }),
+    lookAtDefinition: endpoint({
+      method: 'POST',
+      reads: true,
+      path: '/definitions/look',
+      says: 'Reads a definition and tells what it is of, and where it has its records; changes nothing.',
+      entry,
+      body: Joi.any<unknown>(),
+      answers: { 200: definitionTold },
+      does: async ({ body }) => toldOf(await readDefinitionAside(body)),
+    }),
+    makePortalFrom: endpoint({
+      method: 'POST',
+      path: '/portals/from-definition',
+      says: 'Makes a portal of a definition, at the address and over the sources that it names.',
+      entry,
+      body: Joi.any<unknown>(),
+      answers: { 201: form<{ slug: string }>({ slug: said }) },
+      does: async ({ builder, body }) => {
+        const definition = await readDefinitionAside(body);
+        const { source, sources = {}, portal } = definition;
+        await admitSources(services, builder.id)([source, ...Object.values(sources)]);
+        await refuseTaken(portal.slug);
+        const made = await addPortal(builder, definition);
+        await writeAudit(made.id, `${builder.name} <${builder.email}>`, 'made a portal of a definition', portal.name);
+        return { slug: portal.slug };
+      },
+    }),
   };
+}
+
+async function refuseTaken(slug: string): Promise<void> {
+  if (await Portal.findOne({ where: { slug } }))
+    throw new Problem(422, 'invalid-values', 'There is a portal at this address already.', {
+      fields: { slug: 'This address is already taken. Choose another.' },
+    });
+}
+
+async function addPortal(builder: Builder, definition: PortalDefinition): Promise<Portal> {
+  const portal = await Portal.create({
+    slug: definition.portal.slug,
+    draft: JSON.stringify(definition),
+    revision: 1,
+    publishedVersion: null,
+  });
+  // Whoever may work at some portals only makes their own.
+  if (builder.portals !== null)
+    await builder.update({ portals: JSON.stringify([...(JSON.parse(builder.portals) as number[]), portal.id]) });
+  return portal;
 }
 
 /** One portal: where it stands. */

@@ -10,6 +10,7 @@ import { Field } from '../ui/Field';
 import { Notice, Skeleton } from '../ui/Notice';
 import { Arch } from '../ui/Stones';
 import { Connections } from './Connections';
+import { FromFile } from './definition/FromFile';
 import { newSchema, SourceFields } from './bench/SourceFields';
 import { FormSelect } from '../ui/FormSelect';
 
@@ -67,6 +68,7 @@ export function Portals() {
         </ul>
       </section>
       {builder.data?.right !== 'reader' && <NewPortal />}
+      {builder.data?.right !== 'reader' && <FromFile />}
       <Connections />
     </main>
   );

@@ -1,6 +1,5 @@
 import { csvFormat } from 'd3-dsv';
 import { counted } from '../../../core/text/counted';
-import type { PartChange } from '../../../core/definition/parts-changed';
 import { useChangeReport, type ChangeReport as Report } from '../../client/change-report';
 import { benchFiles } from '../../client/files';
 import { problemText } from '../../client/http';
@@ -13,6 +12,7 @@ import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
 import { Who } from '../bench/Who';
+import { partWords } from '../definition/part-words';
 import { reportLines, type ReportLine } from './report-lines';
 
 /** What publishing changes, or one version in place of another: for whom, before anybody gets it. */
@@ -123,15 +123,3 @@ function Lines({ lines }: { lines: ReportLine[] }) {
     </DataTable>
   );
 }
-
-/** A part of the portal that is other, in words. */
-function partWords({ kind, name, change, of }: PartChange): string {
-  const what =
-    kind === 'setting' ? `The settings of ${name === 'signIn' ? 'signing in' : 'the portal'}` : `${kind} ${name}`;
-  const said = what.charAt(0).toUpperCase() + what.slice(1);
-  if (change === 'changed') return `${said}: other in ${of.map(inWords).join(', ')}`;
-  return `${said}: ${change === 'new' ? 'new' : 'gone'}`;
-}
-
-/** A property's name as words: `keepIn` is "keep in". */
-const inWords = (key: string): string => key.replaceAll(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);

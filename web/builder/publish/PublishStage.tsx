@@ -1,15 +1,16 @@
-import { useRef, useState, type ChangeEvent } from 'react';
+import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { Download, Upload } from 'lucide-react';
+
 import { problemText, ServerProblem } from '../../client/http';
-import { useApplyDefinition } from '../../client/draft-edits';
-import { definitionAddress, useBenchAction, useFindings, usePublish, useVersions } from '../../client/builder';
+
+import { useBenchAction, useFindings, usePublish, useVersions } from '../../client/builder';
 import { usePromises } from '../../client/access';
 import { outcomeWords, promiseSentence } from '../access/promise-words';
 import { Button, buttonLook } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Notice, Skeleton } from '../../ui/Notice';
 import { useBench } from '../bench/bench-context';
+import { DefinitionScreen } from '../definition/DefinitionScreen';
 import { KeysScreen } from '../keys/KeysScreen';
 import { AccessReviews } from './AccessReviews';
 import { AuditLog } from './AuditLog';
@@ -37,7 +38,7 @@ export default function PublishStage() {
   return (
     <StageFrame title="Publish" groups={[{ title: 'Publish', items }]}>
       {part === 'definition' ? (
-        <Definition />
+        <DefinitionScreen />
       ) : part === 'log' ? (
         <AuditLog />
       ) : part === 'who-then' ? (
@@ -259,78 +260,5 @@ function BrokenPromises() {
         );
       })}
     </ul>
-  );
-}
-
-function Definition() {
-  const { slug, state } = useBench();
-  const apply = useApplyDefinition(slug);
-  const [fault, setFault] = useState<string[]>([]);
-  const file = useRef<HTMLInputElement>(null);
-  const choose = async (event: ChangeEvent<HTMLInputElement>) => {
-    const chosen = event.target.files?.[0];
-    event.target.value = '';
-    setFault([]);
-    if (!chosen) return;
-    let document: unknown;
-    try {
-      document = JSON.parse(await chosen.text());
-    } catch (error) {
-      return setFault([`${chosen.name} is not JSON: ${problemText(error)}`]);
-    }
-    try {
-      await apply.mutateAsync({ definition: document, revision: state.revision });
-    } catch (error) {
-      const faults =
-        error instanceof ServerProblem
-          ? (error.body.faults as { place: string; reason: string }[] | undefined)
-          : undefined;
-      setFault(faults?.map(({ place, reason }) => `${place || 'the document'}: ${reason}`) ?? [problemText(error)]);
-    }
-  };
-  return (
-    <>
-      <StageHead title="Definition">
-        <a className={buttonLook('plain', true)} href={definitionAddress(slug)} download>
-          <Download size={15} aria-hidden /> Export
-        </a>
-        <Button small disabled={apply.isPending} onClick={() => file.current?.click()}>
-          <Upload size={15} aria-hidden /> Apply a file
-        </Button>
-        <input
-          ref={file}
-          type="file"
-          accept="application/json,.json"
-          className="sr-only"
-          aria-label="Definition file"
-          tabIndex={-1}
-          onChange={(event) => void choose(event)}
-        />
-      </StageHead>
-      <div className="grid gap-3 p-4">
-        <p className="text-soft">
-          The whole portal is this document. Applying one replaces the draft; it can be undone, and members see it only
-          when it is published.
-        </p>
-        {fault.length > 0 && (
-          <Notice kind="fault">
-            <p className="font-semibold">Nothing was applied.</p>
-            <ul className="list-disc pl-5">
-              {fault.map((each) => (
-                <li key={each}>{each}</li>
-              ))}
-            </ul>
-          </Notice>
-        )}
-        {apply.isSuccess && fault.length === 0 && <Notice kind="say">Applied to the draft.</Notice>}
-        <pre
-          tabIndex={0}
-          aria-label="The draft as JSON"
-          className="overflow-auto rounded-stone border border-line bg-sunk p-3 font-code text-xs"
-        >
-          {JSON.stringify(state.draft, null, 2)}
-        </pre>
-      </div>
-    </>
   );
 }
