@@ -75,6 +75,8 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   await seeAs(page, 'Mara Lindqvist');
   await page.getByRole('gridcell', { name: 'visits for Sampler: nothing' }).click();
   await page.getByRole('button', { name: "Only where sampler is the member's row in samplers" }).click();
+  // What it lets through is told once it is taken; until then the lines below the sentence still come.
+  await expect(page.getByText(/^Lets through/)).toBeVisible();
   await page.getByRole('button', { name: 'As text' }).click();
   await page.getByLabel('See filter as text').fill('sampler_id = :member.samplers.id OR plannedby = :member.id');
   await expect(

@@ -31,6 +31,15 @@ test('a key is made, used, replaced and ended; it is shown once', async ({ page,
   await expect(page.locator('body')).not.toContainText(key.slice(17));
   await expect(rows).toContainText('from ');
 
+  const [reference] = await Promise.all([
+    page.context().waitForEvent('page'),
+    rows.getByRole('link', { name: 'Reference of Tracker of a lab' }).click(),
+  ]);
+  await expect(reference.getByRole('heading', { name: 'Alder Fen Wells, as Tracker of a lab has it' })).toBeVisible();
+  await expect(reference.getByText('GET /api/v1/portals/alder-fen/records/samples/{id}')).toBeVisible();
+  await expectAccessible(reference, 'the reference of a key');
+  await reference.close();
+
   await rows.getByRole('button', { name: 'Replace Tracker of a lab' }).click();
   await page.getByRole('button', { name: 'Replace it' }).click();
   await expect(rows).toHaveCount(2);

@@ -117,7 +117,11 @@ function Versions() {
         {publish.isError && !broken && <Notice kind="fault">{problemText(publish.error)}</Notice>}
         {publish.isSuccess && (
           <Notice kind="say">
-            Version {publish.data.version} is live at <a href={`/p/${slug}`}>/p/{slug}</a>.
+            Version {publish.data.version} is live at{' '}
+            <a className="underline" href={`/p/${slug}`}>
+              /p/{slug}
+            </a>
+            .
           </Notice>
         )}
         {broken && (
