@@ -10,12 +10,20 @@ type Needed = Pick<ConnectionServices, 'connections' | 'sources' | 'store' | 'ow
 
 /**
  * Sources that a draft gets must be there, may be used by whoever adds them, and never hold the product's own tables.
+ * They are added by nobody who is kept from personal data: no column of theirs has a data class yet.
  * `builder` is null on the command line, where whoever runs it has the database anyway.
  */
 export function admitSources(services: Needed, builder: number | null): AdmitSources {
   return async (added) => {
-    const open =
-      builder === null ? null : await schemasOpenTo(await Builder.findByPk(builder, { rejectOnEmpty: true }));
+    const who = builder === null ? null : await Builder.findByPk(builder, { rejectOnEmpty: true });
+    if (who && !who.seesPersonal)
+      throw new Problem(
+        403,
+        'personal-data',
+        'Of tables that come with a source nobody has said yet which columns hold personal data, and you are kept ' +
+          'from that. Ask a colleague to add the source.',
+      );
+    const open = who && (await schemasOpenTo(who));
     for (const source of added) {
       if (builder !== null) await services.connections.refuseOthers([source.connection], builder);
       await requireSource(services, source);

@@ -71,7 +71,12 @@ describe('a key', () => {
     const second = (await ask('GET', next!.replace(`/api${api}`, ''))).body.records as typeof found;
     const after = await rows('SELECT bottle_code FROM samples ORDER BY bottle_code LIMIT 200, 1');
     expect(second[0]!.values.bottle_code).toBe(after[0]![0]);
-    for (const path of ['/records/owners', '/records/wells/1', '/tables/visits'])
+    for (const path of [
+      '/records/owners',
+      '/records/wells/1',
+      '/tables/visits',
+      `/records/samples/${found[0]!.id}/history`,
+    ])
       expect([path, (await ask('GET', path)).status]).toEqual([path, 404]);
     const hidden = (await ask('GET', '/records/samples?columns=visit_id,bottle_code')).body.records as typeof found;
     expect(Object.keys(hidden[0]!.values)).toEqual(['bottle_code']);

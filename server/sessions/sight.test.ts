@@ -238,6 +238,18 @@ describe('a builder who is kept from personal data', () => {
     expect((await kept.post(`${bench}/draft/undo`)).status).toBe(403);
     const id = await at.idOf(ines);
     expect((await kept.send('PUT', `${bench}/members/${id}/password`, { password: goodPassword })).status).toBe(403);
+    // Nor are the same tables had as a source of their own, of which nothing is said yet.
+    const over = { slug: 'anew', name: 'Anew', schema: 'sight', timeZone: 'Europe/London' };
+    const further = { ...draft, sources: { again: { kind: 'mariadb', schema: 'sight' } } };
+    const copied = { ...draft, portal: { ...draft.portal, slug: 'anew' }, tables: {} };
+    for (const [method, path, body] of [
+      ['POST', '/builder/portals', over],
+      ['PUT', `${bench}/definition`, further],
+      ['POST', '/builder/portals/from-definition', copied],
+    ] as const) {
+      const answer = await kept.send(method, path, body);
+      expect([path, answer.status, answer.body.type]).toEqual([path, 403, 'urn:stone-porch:problem:personal-data']);
+    }
     const query = { name: 'phones', sql: 'SELECT id, phone AS x FROM owners', keep: false };
     expect((await kept.post(`${bench}/queries`, query)).status).toBe(403);
   });
