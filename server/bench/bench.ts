@@ -4,7 +4,7 @@ import { sourceName } from '../../core/definition/sources';
 import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
-import { asBuilder, mayBuild, sightOf, type AtBench } from '../sessions/as-builder';
+import { asBuilder, keptFromPersonal, mayBuild, sightOf, type AtBench } from '../sessions/as-builder';
 import { Portal, Version } from '../store/models';
 
 /** A portal's draft, with the source of its tables opened. */
@@ -52,12 +52,14 @@ export function openDraft(services: BenchServices): Entry<AtDraft> {
 /** As an open draft, what was published as a version, on today's records. */
 export async function openVersion(services: CoreServices, draft: OpenDraft, number: number): Promise<OpenDraft> {
   const { portal, withoutSight } = draft;
+  // What was published may say less of personal data than the draft does by now.
+  if (withoutSight) throw keptFromPersonal();
   const found = await Version.findOne({ where: { portalId: portal.id, number }, attributes: ['outdated'] });
   if (!found) throw new Problem(404, 'not-found', `There is no version ${number}.`);
   if (found.outdated !== null)
     throw new Problem(422, 'outdated', `Version ${number} can't be looked at any more. ${found.outdated}`);
   const definition = await services.definitions.version(portal.id, number);
-  return { portal, definition, ...(await services.sources.of(definition)), ...(withoutSight ? { withoutSight } : {}) };
+  return { portal, definition, ...(await services.sources.of(definition)) };
 }
 
 /** A draft at the source that holds a table. */

@@ -11,6 +11,7 @@ const titles: Record<number, string> = {
   401: 'Not signed in',
   403: 'Not allowed',
   404: 'Not found',
+  406: 'Not acceptable',
   409: 'Conflict',
   412: 'Changed since',
   413: 'Too large',

@@ -1,5 +1,5 @@
 import { actionsTold } from '../actions/action-told';
-import { tableInfo, type TableInfo } from '../columns/column-info';
+import { tableInfo } from '../columns/column-info';
 import { tableRights } from '../../core/access/rights';
 import { printPath, readPath } from '../../core/definition/path';
 import { findTable, plainLabel } from '../../core/table/catalogue';
@@ -8,7 +8,7 @@ import { inputInfo } from '../columns/input-info';
 import { problem, problemAnswer } from '../http/open-api';
 import { isSourceAway } from '../sources/connection-problem';
 import type { PortalVisit } from '../visits/member-visit';
-import { OfTable } from './table-operations';
+import { OfTable, type KeyTable } from './table-operations';
 
 type Json = Record<string, unknown>;
 
@@ -34,7 +34,7 @@ export async function keyDocument(visit: PortalVisit): Promise<Json> {
         return input ? [[path, input] as const] : [];
       }),
     );
-    const own = new OfTable(info, inputs, keepsHistory(visit, table), under);
+    const own = new OfTable(info, inputs, under);
     tags.push({ name: info.label });
     Object.assign(paths, own.paths(actions.filter((action) => action.table === table)));
     Object.assign(schemas, own.schemas());
@@ -59,12 +59,12 @@ export async function keyDocument(visit: PortalVisit): Promise<Json> {
 }
 
 /** Null where the service has nothing of the table, or its source is away. */
-async function infoOf(visit: PortalVisit, table: string): Promise<TableInfo | null> {
+async function infoOf(visit: PortalVisit, table: string): Promise<KeyTable | null> {
   try {
     const there = await at(visit, table);
     const found = findTable(there.catalogue, table);
-    const { sees, fills } = tableRights(viewSql(there).view(found!));
-    if (sees) return await tableInfo(there, table);
+    const { sees, fills, history } = tableRights(viewSql(there).view(found!));
+    if (sees) return { ...(await tableInfo(there, table)), history };
     if (fills === null) return null;
     // It may add, and sees nothing.
     return {
@@ -76,17 +76,11 @@ async function infoOf(visit: PortalVisit, table: string): Promise<TableInfo | nu
       changes: [],
       removes: false,
       exports: false,
+      history: false,
       through: [],
     };
   } catch (error) {
     if (error instanceof NotFound || isSourceAway(error)) return null;
     throw error;
   }
-}
-
-/** Whether the service may read what changed in records of the table, and that is kept. */
-function keepsHistory(visit: PortalVisit, table: string): boolean {
-  const found = findTable(visit.catalogue, table);
-  const isKept = visit.definition.tables[table]?.history !== undefined;
-  return isKept && found !== undefined && tableRights(viewSql(visit).view(found)).history;
 }

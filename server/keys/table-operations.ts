@@ -44,15 +44,17 @@ const readSchema = (column: ColumnInfo): Json =>
     ? { title: column.label, description: 'Masked in some records, which name it under `masked`.' }
     : valueSchema({ ...column, nullable: true });
 
+/** What may be done with a table, and whether what changed in its records may be read. */
+export type KeyTable = TableInfo & { history: boolean };
+
 /** What one key has of a table, for its document. */
 export class OfTable {
   private readonly called: string;
   private readonly at: string;
   constructor(
-    private readonly info: TableInfo,
+    private readonly info: KeyTable,
     /** What may be given for columns that can be filled or changed, by their paths. */
     private readonly inputs: ReadonlyMap<string, ColumnInfo>,
-    private readonly history: boolean,
     private readonly under: string,
   ) {
     this.called = info.table.replaceAll(/[^A-Za-z0-9._-]/g, '_');
@@ -214,7 +216,7 @@ export class OfTable {
             },
           }
         : {}),
-      ...(this.history
+      ...(this.info.history
         ? {
             [`${this.at}/{id}/history`]: {
               parameters: [id],

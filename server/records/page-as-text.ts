@@ -1,4 +1,5 @@
 import type { Response } from 'express';
+import { Problem } from '../../core/refusals/problem';
 import { printPath } from '../../core/definition/path';
 import { exportFormats, exportText } from '../formats/export-text';
 import type { ListPage } from '../gate/gate';
@@ -15,9 +16,12 @@ export async function sendPage(
   res: Response,
   type: PageType,
   paths: readonly string[][],
-  { records }: ListPage,
+  { records, away = [] }: ListPage & { away?: string[] },
   guard: boolean,
 ): Promise<void> {
+  // A line has no place to say that a cell is missing.
+  if (away.length > 0)
+    throw new Problem(503, 'source', 'Some of these columns can’t be had at the moment. Try again in a while.');
   const columns = paths.map(printPath);
   const page = { columns, records: records.map(cellsIn(columns)) };
   let text = '';

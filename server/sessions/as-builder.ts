@@ -44,7 +44,7 @@ export const sightOf = ({ seesPersonal }: Pick<Builder, 'seesPersonal'>): { with
 export const builders = ({ id }: Builder): JobOwner => ({ kind: 'builder', id });
 
 /** Said to builders who are kept from personal data where there is nothing that could stand in its place. */
-const keptFromPersonal = (): Problem =>
+export const keptFromPersonal = (): Problem =>
   new Problem(403, 'personal-data', 'This needs sight of personal data, which you are kept from. Ask an owner for it.');
 
 const signedOut = (): Problem =>

@@ -204,6 +204,9 @@ describe('a builder who is kept from personal data', () => {
     // The same value has the same stand-in wherever it stands.
     const all = (await kept.get(`${bench}/all/records/owners/17`)).body;
     expect(all.record.values.phone).toBe(record.values.phone);
+    // A version may be of before anybody said that a column holds personal data.
+    expect((await kept.get(`${seen}@1/records/owners/17`)).status).toBe(403);
+    expect((await at.builder.get(`${seen}@1/records/owners/17`)).status).toBe(200);
     const why = (await kept.get(`${seen}/why/owners/17?column=phone`)).body;
     expect([why.cell, why.editable]).toEqual([{ level: 'shown' }, true]);
     expect(JSON.stringify(why)).not.toContain('"values"');

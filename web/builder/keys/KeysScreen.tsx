@@ -112,7 +112,7 @@ function ToldOnce({ told, onDone }: { told: string; onDone: () => void }) {
 }
 
 function KeyRow({ info, onTold }: { info: KeyInfo; onTold: (key: string) => void }) {
-  const { slug, draft } = useBench();
+  const { slug, draft, state } = useBench();
   const { replace, end } = useKeyWork(slug);
   const role = draft.roles.find(({ id }) => id === info.role)?.name ?? 'a role that is gone';
   const failed = replace.error ?? end.error;
@@ -142,15 +142,17 @@ function KeyRow({ info, onTold }: { info: KeyInfo; onTold: (key: string) => void
       <td>
         {info.holds && (
           <div className="flex flex-wrap justify-end gap-2">
-            <a
-              className={buttonLook('plain', true)}
-              href={`/api/builder/portals/${slug}/keys/${info.id}/reference`}
-              target="_blank"
-              rel="noreferrer"
-              aria-label={`Reference of ${info.name}`}
-            >
-              Reference
-            </a>
+            {state.publishedVersion !== null && (
+              <a
+                className={buttonLook('plain', true)}
+                href={`/api/builder/portals/${slug}/keys/${info.id}/reference`}
+                target="_blank"
+                rel="noreferrer"
+                aria-label={`Reference of ${info.name}`}
+              >
+                Reference
+              </a>
+            )}
             <Question
               title={`Replace ${info.name}?`}
               says={<p>Another key is made, and this one holds for {overlap} hours more.</p>}
