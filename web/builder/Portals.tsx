@@ -26,7 +26,7 @@ export function Portals() {
   };
   return (
     <main className="mx-auto grid max-w-220 gap-8 p-6">
-      <div className="flex items-center gap-3">
+      <div className="flex flex-wrap items-center gap-3">
         <Arch size={40} />
         <h1 className="flex-1">Stone Porch</h1>
         {builder.data?.right === 'owner' && <Link to="/colleagues">Colleagues</Link>}
