@@ -19,6 +19,7 @@ test('a portal is built by the interface alone: data, people, access, pages, che
 }) => {
   test.setTimeout(240_000);
   await signInAsBuilder(page);
+  await page.goto('/');
   await page.getByRole('link', { name: 'Fen, from nothing' }).click();
 
   // Data: the tables as the database's catalogue has them.

@@ -3,6 +3,7 @@ import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 test("a database that can't be connected says why beside the field, and nothing typed is lost", async ({ page }) => {
   await signInAsBuilder(page);
+  await page.goto('/');
   await page.getByRole('button', { name: 'Connect a database' }).click();
   const form = page.getByRole('form', { name: 'Connect a database' });
   await form.getByRole('button', { name: 'Connect it' }).click();

@@ -17,6 +17,7 @@ test('one CSV of 200 people becomes a published portal, each with their own row 
   page,
 }) => {
   await signInAsBuilder(page);
+  await page.goto('/');
   const hand = new Hand(page);
   const button = (name: string | RegExp) => page.getByRole('button', { name });
   const stage = (name: RegExp) => hand.press(page.getByRole('navigation').getByRole('link', { name }));

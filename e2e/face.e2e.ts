@@ -32,7 +32,7 @@ test("a portal's own stylesheet and address: refused with a line, seen beside, a
   await expect(seen.locator('.part-top')).toHaveCSS('letter-spacing', '3px');
   await expect(seen.getByRole('heading', { level: 1 })).toHaveCSS('font-style', 'italic');
   await expect(page.getByRole('heading', { level: 1, name: "The portal's face" })).toHaveCSS('font-style', 'normal');
-  await expectAccessible(page, "the portal's face");
+  await expectAccessible(page, "the portal's face", 'all', 'whole');
 
   const { port } = new URL(baseURL!);
   const address = `http://fen.localhost:${port}`;

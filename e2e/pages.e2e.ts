@@ -184,7 +184,7 @@ test('cards are laid on a page and seen as a member gets them; one opens in plac
     await expect.poll(() => picture.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(480);
   await addSection(page, 'One record', 'Owners');
   await expect(seen.getByText('9 Church Walk, Harrow End').first()).toBeVisible();
-  await expectAccessible(page, 'a page of cards and one record on the bench');
+  await expectAccessible(page, 'a page of cards and one record on the bench', 'all', 'whole');
   // As wide as a phone and a tablet; a section leads to where it is set.
   await seen.getByRole('button', { name: 'phone' }).click();
   const larger = page.getByRole('dialog', { name: 'As Ines Brannock gets it' });
@@ -192,7 +192,7 @@ test('cards are laid on a page and seen as a member gets them; one opens in plac
   const width = async () => (await larger.getByTestId('device').boundingBox())!.width;
   await expect(first).toBeVisible();
   expect(await width()).toBe(390);
-  await expectAccessible(page, 'a page on a phone in Seen by');
+  await expectAccessible(page, 'a page on a phone in Seen by', 'all', 'whole');
   await larger.getByRole('button', { name: 'tablet' }).click();
   expect(await width()).toBe(820);
   await larger.getByRole('button', { name: 'Change this section' }).first().focus();
@@ -326,7 +326,7 @@ test('tabs, buttons and an outside page are made on the bench; an audience is na
   await where.fill(":member.owners.parish = 'Nowhere'");
   await where.blur();
   await expect(seen.getByRole('link', { name: /^Read on/ })).toHaveCount(0);
-  await expectAccessible(page, 'tabs, buttons and an outside page on the bench');
+  await expectAccessible(page, 'tabs, buttons and an outside page on the bench', 'all', 'whole');
 });
 
 test('all that a list finds are ticked, deleted together, and brought back', async ({ page, baseURL }) => {

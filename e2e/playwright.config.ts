@@ -13,12 +13,12 @@ export default defineConfig({
   retries: 0,
   // Generous: a busy machine is slow, not wrong.
   timeout: 240_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   outputDir: '../test-results',
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 30_000,
+    actionTimeout: 60_000,
     locale: 'en-GB',
     timezoneId: 'Europe/London',
     contextOptions: { reducedMotion: 'reduce' },

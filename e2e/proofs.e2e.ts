@@ -166,6 +166,7 @@ test('somebody is invited to build, chooses a password on a phone, and looks wit
   baseURL,
 }) => {
   await signInAsBuilder(page);
+  await page.goto('/');
   await page.getByRole('link', { name: 'Colleagues' }).click();
   await page.getByRole('button', { name: 'Invite somebody' }).click();
   await page.getByLabel('Name').fill('Hilde Marsh');

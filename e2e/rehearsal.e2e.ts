@@ -17,8 +17,9 @@ test('a rehearsal says for whom a page would be empty, and shows it as they woul
   await page.getByRole('link', { name: 'Rehearsal' }).click();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   const wells = page.getByRole('row').filter({ has: page.getByRole('rowheader', { name: 'My wells', exact: true }) });
-  await expect(wells).toBeVisible();
-  await expectAccessible(page, 'a rehearsal');
+  // As everybody, one after the other: as long as that takes.
+  await expect(wells).toBeVisible({ timeout: 180_000 });
+  await expectAccessible(page, 'a rehearsal', 'all', 'whole');
   await wells.getByRole('button').nth(1).click();
   await page.getByRole('button', { name: empty!.name, exact: true }).click();
   await expect(

@@ -52,7 +52,7 @@ test('before a publish it is told what changes for whom, and what going back wou
       .click();
     await expect(seen.getByText(/^This is version \d+ on today’s records\.$/)).toBeVisible();
     await expect(details).toBeVisible();
-    await expectAccessible(page, 'a version in Seen by');
+    await expectAccessible(page, 'a version in Seen by', 'all', 'whole');
     await seen.getByRole('button', { name: 'Back to the draft' }).click();
     await expect(details).toHaveCount(0);
     await expect(seen.getByRole('link', { name: 'My wells' })).toBeVisible();

@@ -6,6 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, describe, expect, it } from 'vitest';
 import { demoPassword } from '../demo/load';
 import { Client } from '../test/server';
+import { tries } from '../test/thorough';
 import { freePort, isProcess } from './local-mariadb';
 
 /**
@@ -13,7 +14,7 @@ import { freePort, isProcess } from './local-mariadb';
  * not to have happened isn't; what must be kept together is; what is kept is told outside, and nothing else is.
  * `STONE_PORCH_KILLS` tells how often; each costs some seconds, so that the tests of every day do few.
  */
-const kills = Number(process.env.STONE_PORCH_KILLS ?? 6);
+const kills = Number(process.env.STONE_PORCH_KILLS ?? tries(4, 35));
 /** So many actions are pressed between two kills. */
 const mostPresses = 12;
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-kills-'));

@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { root } from './install.mjs';
 
 const version = '9.6.1';
-const tools = join(root, 'data', 'mutation-tools');
+const tools = join(root, 'dist', 'mutation-tools');
 const bin = join(tools, 'node_modules', '@stryker-mutator', 'core', 'bin', 'stryker.js');
 const run = (command, args) => spawnSync(command, args, { cwd: root, stdio: 'inherit' }).status ?? 1;
 

@@ -1,10 +1,13 @@
-// npm test: installs what is missing, runs every check, and closes with the sums of all of them.
+// npm test [-- --thorough]: installs what is missing, runs every check, and closes with the sums of all of them.
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { faultWords } from './fault.mjs';
 import { Advice, checkNode, installPackages, installPrograms, root } from './install.mjs';
+
+// Random tests try more where there is a night for it (test/thorough.ts).
+if (process.argv.includes('--thorough')) process.env.STONE_PORCH_THOROUGH = '1';
 
 const results = mkdtempSync(join(tmpdir(), 'stone-porch-results-'));
 let passed = 0;
@@ -14,7 +17,7 @@ const others = ['sections', 'bench', 'e2e'];
 
 try {
   checkNode();
-  installPrograms(['mariadb', 'postgresql', 'chromium']);
+  installPrograms(['mariadb', 'dump', 'postgresql', 'chromium', 'cluster', 'copying']);
   installPackages();
 
   const cruise = 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs';

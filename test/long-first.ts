@@ -2,6 +2,7 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /** The test files that take longest, from half a minute up. */
 const long = [
+  'start/cluster.test.ts',
   'start/start.test.ts',
   'server/http/non-interference.test.ts',
   'server/gate/judge.test.ts',

@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url';
 
-const tools = new URL('../data/mutation-tools/node_modules/@stryker-mutator/', import.meta.url);
+const tools = new URL('../dist/mutation-tools/node_modules/@stryker-mutator/', import.meta.url);
 
 export default {
   testRunner: 'vitest',
@@ -11,8 +11,8 @@ export default {
   concurrency: 2,
   reporters: ['clear-text', 'json'],
   clearTextReporter: { allowColor: false, logTests: false, reportTests: false },
-  jsonReporter: { fileName: 'data/mutation.json' },
-  tempDirName: 'data/mutation',
+  jsonReporter: { fileName: 'dist/mutation.json' },
+  tempDirName: 'dist/mutation',
   ignorePatterns: ['dist', 'docs', 'test-results', 'data'],
   ignoreStatic: true,
   timeoutMS: 20_000,

@@ -8,6 +8,7 @@ import { sheetOf } from './definition';
 import { printPath, readPath } from './path';
 import format1 from './upgrade/format-1.json';
 import { DefinitionError, writeDefinition } from './read';
+import { tries } from '../../test/thorough';
 
 const faultsOf = (change: (document: Record<string, any>) => void): string[] => {
   const document = structuredClone(demoDefinition('alder_fen')) as Record<string, any>;
@@ -35,7 +36,7 @@ describe('the definition document', () => {
           }),
         ).toEqual([]);
       }),
-      { numRuns: 300 },
+      { numRuns: tries(60, 300) },
     );
   });
 

@@ -8,6 +8,7 @@ import type { Condition } from '../condition/tree';
 import type { PortalDefinition } from './definition';
 import { namedFilterUses } from './named-filter-uses';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import { tries } from '../../test/thorough';
 
 /** As it comes from a file or from an edit. */
 const read = (definition: PortalDefinition) => readDefinition(JSON.parse(JSON.stringify(definition)));
@@ -45,7 +46,7 @@ test('whatever is named after a filter is the filter, wherever it stands; what s
         JSON.stringify({ ...JSON.parse(plain), sampler: undefined }),
       );
     }),
-    { numRuns: 60 },
+    { numRuns: tries(15, 60) },
   );
 });
 

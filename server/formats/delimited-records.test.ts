@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { delimitedRecords } from './delimited-records';
 import { FileProblem } from './file-problem';
+import { tries } from '../../test/thorough';
 
 /** The whole text read at once by the reference package (csv-parse); null where it finds a fault. */
 function reference(text: string, delimiter: string): string[][] | null {
@@ -63,7 +64,7 @@ describe('delimited records', () => {
             expect(await ours(parted(text, places), delimiter, size)).toEqual(expected);
           },
         ),
-        { numRuns: 4000, examples: [[['\r', '"\n"', '\n', ','], [], 1, ',']] },
+        { numRuns: tries(1000, 4000), examples: [[['\r', '"\n"', '\n', ','], [], 1, ',']] },
       );
       expect(faults).toBeGreaterThan(500);
     },
@@ -81,7 +82,7 @@ describe('delimited records', () => {
           expect(await ours(parted(text, places), ',', size)).toEqual(reference(text, ','));
         },
       ),
-      { numRuns: 1500 },
+      { numRuns: tries(400, 1500) },
     );
   });
 });

@@ -150,10 +150,11 @@ asking.push(
   when('EXISTS (client.logs)'),
 );
 
-/** What the adversary learns: the attempts whose answers differ between the worlds. */
-async function learned(attempts: Attempt[], asked: PortalDefinition): Promise<string[]> {
+/** What the adversary learns: the attempts whose answers differ between the worlds, as many as are enough. */
+async function learned(attempts: Attempt[], asked: PortalDefinition, enough = Infinity): Promise<string[]> {
   const found: string[] = [];
   for (const [name, run] of attempts) {
+    if (found.length === enough) break;
     const answers: string[] = [];
     for (const world of worlds)
       answers.push(
@@ -231,6 +232,7 @@ describe('an adversary', () => {
       return draft;
     };
     const attempts = [...ways.list!(), ...ways.count!()];
+    const enough = 11;
     expect(
       (
         await learned(
@@ -238,9 +240,10 @@ describe('an adversary', () => {
           open((draft) => {
             draft.masks = draft.masks.filter((mask) => mask.id !== 'pin');
           }),
+          enough,
         )
       ).length,
-    ).toBeGreaterThan(10);
+    ).toBe(enough);
     expect(
       (
         await learned(
@@ -248,9 +251,10 @@ describe('an adversary', () => {
           open((draft) => {
             draft.access.notes!.clerk!.see!.columns.push('rating');
           }),
+          enough,
         )
       ).length,
-    ).toBeGreaterThan(10);
+    ).toBe(enough);
     expect(
       (
         await learned(
@@ -258,9 +262,10 @@ describe('an adversary', () => {
           open((draft) => {
             draft.access.clients!.clerk!.see!.where = 'every row';
           }),
+          enough,
         )
       ).length,
-    ).toBeGreaterThan(10);
+    ).toBe(enough);
   });
 
   it('is tried on every way into the gate', () => {

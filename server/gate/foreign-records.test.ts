@@ -124,7 +124,8 @@ it('no operation tells or does anything with a record that is not theirs', async
   // What takes away comes last, so that there is something for the others.
   const all = (await operations()).sort((a, b) => Number(a.method === 'DELETE') - Number(b.method === 'DELETE'));
   expect(all.length).toBeGreaterThanOrEqual(12);
-  const succeeded = new Map<string, number>();
+  const succeeded = new Set<string>();
+  const succeededOn = new Set<string>();
   const through: string[] = [];
   let tried = 0;
   for (const { client, view, email } of people)
@@ -164,9 +165,14 @@ it('no operation tells or does anything with a record that is not theirs', async
             if (!same)
               through.push(`${email} ${method} ${at(address(foreign))}: ${got.status} ${JSON.stringify(got.body)}`);
           }
+          // Once for each table and somebody is enough.
+          const operation = `${method} ${path}`;
           for (const row of twins) {
+            if (succeededOn.has(`${operation} ${table.name}`)) break;
             const twin = await ask(client, method, await withHung(client, at(address(row))), table, row);
-            if (twin.status < 400) succeeded.set(`${method} ${path}`, (succeeded.get(`${method} ${path}`) ?? 0) + 1);
+            if (twin.status >= 400) continue;
+            succeeded.add(operation);
+            succeededOn.add(`${operation} ${table.name}`);
           }
         }
       }

@@ -11,6 +11,7 @@ import type { Sql } from '../../core/sql/sql';
 import type { Runner } from '../sources/source';
 import { list, page, type ListAnswer, type ListQuestion } from './read/list';
 import type { Visit } from './view/visit';
+import { tries } from '../../test/thorough';
 
 /**
  * The united form of an OR must give the same rows in the same order as the plain one, on every page in both
@@ -81,7 +82,7 @@ describe('an OR in the policy or in a filter', () => {
       },
     });
     const only: Runner = { rows: (statement) => source.rows(statement), write: (statement) => source.write(statement) };
-    for (let i = 0; i < 40; i++) {
+    for (let i = 0; i < tries(16, 40); i++) {
       const policy = random.pick([
         'maker = :member.id OR doer = :member.id',
         "maker = 3 OR doer IN (3, 4) OR area.word = 'fen' AND size = 2",

@@ -17,6 +17,7 @@ import { remove } from './write/remove';
 import { whyChange, whyCreate, whyRemove } from './review/why-write';
 import { read } from './read/read';
 import { why } from './review/why';
+import { tries } from '../../test/thorough';
 
 let plain: Connection;
 let source: MariadbSource;
@@ -86,11 +87,11 @@ afterAll(async () => {
   await plain?.end();
 });
 
-it('says of 1,000 random cells what the gate gives, and why', async () => {
+it('says of random cells what the gate gives, and why', async () => {
   const random = new Random(20261123);
   const roles = definition.roles.map((role) => role.id);
   const seen = { hidden: 0, masked: 0, shown: 0, editable: 0, 'no record': 0 };
-  for (let pairs = 0; pairs < 1000;) {
+  for (let pairs = 0; pairs < tries(500, 1000);) {
     const own = random.int(1, 420);
     const person: Person = {
       kind: 'member',
@@ -167,10 +168,10 @@ it('says of 1,000 random cells what the gate gives, and why', async () => {
       pairs++;
     }
   }
-  for (const times of Object.values(seen)) expect(times).toBeGreaterThan(20);
+  for (const times of Object.values(seen)) expect(times).toBeGreaterThan(tries(8, 20));
 });
 
-it('says of 600 random writes what the gate does, and what follows from it', async () => {
+it('says of random writes what the gate does, and what follows from it', async () => {
   const random = new Random(20261125);
   const told = { edits: [0, 0], creates: [0, 0], deletes: [0, 0], moves: [0, 0] };
   const ruled: PortalDefinition = {
@@ -241,7 +242,7 @@ it('says of 600 random writes what the gate does, and what follows from it', asy
         throw error;
       },
     );
-  for (let i = 0; i < 600; i++) {
+  for (let i = 0; i < tries(300, 600); i++) {
     const roles = ['desk', 'accounts', 'sampler', 'well_owner'].filter(() => random.chance(0.5));
     const person: Person = {
       kind: 'member',
@@ -320,5 +321,5 @@ it('says of 600 random writes what the gate does, and what follows from it', asy
     else if (reason.outcome.words?.startsWith('There is no such record') && reason.before)
       expect(reason.before.inView).toBe(false);
   }
-  for (const [yes, no] of Object.values(told)) expect(Math.min(yes!, no!)).toBeGreaterThan(3);
+  for (const [yes, no] of Object.values(told)) expect(Math.min(yes!, no!)).toBeGreaterThan(tries(1, 3));
 });

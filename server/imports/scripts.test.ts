@@ -6,6 +6,7 @@ import { MariadbSource } from '../sources/mariadb';
 import { parseCondition } from '../../core/condition/parse';
 import { runScript } from '../shaping/run-script';
 import { readScript } from '../formats/sql-script';
+import { tries } from '../../test/thorough';
 
 let itself: Connection;
 let ours: Connection;
@@ -146,12 +147,12 @@ async function emptied(connection: Connection): Promise<void> {
 
 describe('a script', () => {
   it(
-    'makes what MariaDB itself makes of it, and is refused where MariaDB refuses it, in 200 random ones',
+    'makes what MariaDB itself makes of it, and is refused where MariaDB refuses it',
     { timeout: 240_000 },
     async () => {
       const random = new Random(27);
       let refused = 0;
-      for (let i = 0; i < 200; i++) {
+      for (let i = 0; i < tries(60, 200); i++) {
         await emptied(itself);
         await emptied(ours);
         const text = randomScript(random);
@@ -191,7 +192,7 @@ describe('a script', () => {
         } else expect(await held(ours), text).toEqual(await held(itself));
       }
       expect(refused).toBeGreaterThan(5);
-      expect(refused).toBeLessThan(150);
+      expect(refused).toBeLessThan(tries(45, 150));
     },
   );
 

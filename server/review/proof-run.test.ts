@@ -6,6 +6,7 @@ import { demoPassword } from '../../demo/load';
 import { readDefinition } from '../../sections/definition';
 import { demoServer, type Client } from '../../test/server';
 import { freshSchema } from '../../test/tables';
+import { tries } from '../../test/thorough';
 import { viewSql } from '../gate/gate';
 import { Portal } from '../store/models';
 import { asEverybody } from './as-everybody';
@@ -77,7 +78,7 @@ it.each(broken)('finds out a gate in which %s', async (_, breaks) => {
     const proof = await proveOn(services, { portalId: portal.id, ownerId: null }, definition, {
       seed: 2,
       writes: false,
-      questions: 2000,
+      questions: tries(600, 2000),
       most: 14,
     });
     expect(proof.differed).toBeGreaterThan(0);
