@@ -17,6 +17,8 @@ import { readSetting } from './store/store';
 import { lookAfterTalk } from './comments/look-after-talk';
 import { followRosters } from './people/follow-rosters';
 import { settleShapes } from './shaping/shape-changes';
+import { alone, type Among } from './processes/among';
+import type { Turns } from './outbox/turns';
 import { tidy } from './tidy';
 import { openServices } from './open-services';
 import { Stopping } from './http/stopping';
@@ -32,7 +34,7 @@ export interface ServerOptions {
   database: DatabaseAddress;
   ownSchema: string;
   port: number;
-  /** A server that listens already; it is used instead of one at `port`. */
+  /** A server that gets its connections already, those of `port` or of the port at which it listens itself. */
   door?: Server;
   webFolder: string | null;
   log?: Logger;
@@ -49,11 +51,15 @@ export interface ServerOptions {
   alone?: boolean;
   /** Where people reach the installation, for the links in mails; on this machine when nothing is said. */
   publicAddress?: string;
+  /** Of several processes of one server: who this one is among them. It leads where nothing is said. */
+  among?: Among;
 }
 
 export interface RunningServer {
   port: number;
   services: Services;
+  /** Begins what one of several processes does for all, by the clock; nothing where it was begun. */
+  lead(): void;
   /** Lets requests in hand finish, then closes everything. */
   close(): Promise<void>;
 }
@@ -99,6 +105,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     ownSchema: options.ownSchema,
     trustProxy: options.trustProxy ?? false,
     metricsToken: options.metricsToken,
+    among: options.among ?? alone(),
   };
   const closeAll = async () => {
     await jobs.close();
@@ -115,13 +122,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     // clients and proxies keep theirs.
     server.keepAliveTimeout = 75_000;
     server.headersTimeout = 80_000;
-    const port = options.door ? (options.door.address() as AddressInfo).port : await listen(server, options.port);
+    const at = options.door?.address();
+    const port = options.door ? (isAddress(at) ? at.port : options.port) : await listen(server, options.port);
     await jobs.resume();
     await saveAddress(options.publicAddress ?? `http://localhost:${port}`);
-    const tidying = tidy();
-    const sealing = services.seals.begin();
-    const following = followRosters(services);
-    const talk = lookAfterTalk(services);
     const calls = services.calls.begin();
     const signUps = services.signUps.begin();
     const sending = sendMails({
@@ -131,19 +135,25 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       keepSecrets: async () => (await readSetting('demo')) !== null,
     });
     const calling = sendCalls(services);
-    const timed = doTimed(services);
+    const led: Turns[] = [];
+    const lead = () => {
+      services.among.leads = true;
+      if (led.length > 0 || stopping.hasBegun) return;
+      led.push(tidy(), services.seals.begin(), followRosters(services), lookAfterTalk(services), doTimed(services));
+    };
+    if (services.among.leads) lead();
     return {
       port,
       services,
+      lead,
       close: async () => {
         stopping.begin();
-        await Promise.all(
-          [tidying, sealing, following, talk, calls, signUps, sending, calling, timed].map((turns) => turns.close()),
-        );
+        await Promise.all([calls, signUps, sending, calling, ...led].map((turns) => turns.close()));
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
         const late = setTimeout(() => server.closeAllConnections(), lastRequests);
-        await closed;
+        // Connections that another process took are none of the server's own: it does not wait for them by itself.
+        await Promise.all([closed, stopping.answered()]);
         clearTimeout(late);
         await closeAll();
       },
@@ -153,6 +163,9 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     throw error;
   }
 }
+
+const isAddress = (at: AddressInfo | string | null | undefined): at is AddressInfo =>
+  typeof at === 'object' && at !== null;
 
 function listen(server: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {

@@ -22,8 +22,8 @@ const kept = 3;
 
 /**
  * The address of the folder in which the server stands as JavaScript, made when its sources have changed: `run.mjs`
- * starts it, `portal.mjs` is the command line, `worker.mjs` and `tasks.mjs` are its threads. Threads of this process
- * use it from then on.
+ * starts it, `worker-process.mjs` is one of several that serve, `cluster.mjs` runs several on one machine, `portal.mjs`
+ * is the command line, `worker.mjs` and `tasks.mjs` are its threads. Threads of this process use it from then on.
  */
 export async function bundledServer() {
   const all = join(root, 'dist', 'server');
@@ -56,6 +56,8 @@ async function bundle(outdir) {
     entryPoints: {
       run: 'start/run.ts',
       portal: 'start/portal.ts',
+      cluster: 'start/cluster.ts',
+      'worker-process': 'start/worker-process.ts',
       worker: 'server/worker.ts',
       tasks: 'server/threads/tasks.ts',
     },

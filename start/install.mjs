@@ -1,7 +1,17 @@
 // Installs what a command needs and is not there yet. Runs before any package is installed, so it uses Node alone.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { accessSync, constants, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  accessSync,
+  constants,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -19,6 +29,13 @@ const programs = {
   postgresql: { versions: '/usr/lib/postgresql', file: 'bin/postgres', packages: ['postgresql'] },
   // Back-ups need it, and nothing else.
   dump: { file: '/usr/bin/mariadb-dump', packages: ['mariadb-client'] },
+  // Nodes of a cluster, how one copies another, and the proxy before them.
+  cluster: {
+    file: '/usr/lib/galera/libgalera_smm.so',
+    packages: ['galera-4', 'mariadb-backup', 'socat', 'iproute2', 'haproxy'],
+    also: '/usr/sbin/haproxy',
+  },
+  copying: { file: '/usr/bin/mbstream', packages: ['mariadb-backup', 'socat'] },
   chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
 };
 
@@ -90,6 +107,34 @@ export function installPackages() {
     );
   }
   writeFileSync(stamp, wanted);
+}
+
+/**
+ * The scripts by which a node of a cluster copies another, in a folder of ours; gives the folder. Debian has them in
+ * the package that also sets up a database server for the whole machine, which nobody asked for: it is unpacked, and
+ * not installed.
+ */
+export function unpackCopyScripts() {
+  const folder = join(root, 'dist', 'cluster-tools');
+  const scripts = join(folder, 'usr', 'bin');
+  if (existsSync(join(scripts, 'wsrep_sst_mariabackup'))) return scripts;
+  mkdirSync(folder, { recursive: true });
+  const made = mkdtempSync(join(folder, 'new-'));
+  try {
+    const inFolder = { cwd: made, stdio: ['ignore', 'ignore', 'inherit'] };
+    const named = spawnSync(
+      'apt-get',
+      ['download', '-qq', '-o', 'APT::Sandbox::User=root', 'mariadb-server'],
+      inFolder,
+    );
+    const [file] = readdirSync(made).filter((name) => name.endsWith('.deb'));
+    const unpacked = file !== undefined && spawnSync('dpkg-deb', ['-x', file, folder], inFolder).status === 0;
+    if (named.status !== 0 || !unpacked)
+      throw new Advice('The package mariadb-server could not be fetched. Look at the lines above, then start again.');
+  } finally {
+    rmSync(made, { recursive: true, force: true });
+  }
+  return scripts;
 }
 
 function run(command, args, mayFail) {

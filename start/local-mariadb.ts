@@ -8,6 +8,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Advice } from '../core/refusals/advice';
+import { endOf } from './end-of';
 
 /** A mariadbd of our own on loopback, with its data below `folder`. */
 export interface LocalMariadb {
@@ -17,15 +18,25 @@ export interface LocalMariadb {
   stop(): Promise<void>;
 }
 
+/** How a database joins others. */
+interface Joining {
+  /** Told its process as soon as there is one: to join may take long, and may be given up. */
+  begun(child: ChildProcess): void;
+  /** Whether it has all that the others have. */
+  hasJoined(address: DatabaseAddress): Promise<boolean>;
+}
+
 /**
  * Starts it, made anew when the folder is new; one left over from a killed start is ended first. `schemas` are open to
- * our user; `samePort` where it is started again for those who know its port.
+ * our user; `samePort` where it is started again for those who know its port. One that joins others has from them who
+ * may come in: `joins` says when it has.
  */
 export async function startMariadb(
   folder: string,
   schemas: string[],
   settings: string[] = [],
   samePort?: number,
+  joins?: Joining,
 ): Promise<LocalMariadb> {
   const runFolder = join(folder, 'run');
   mkdirSync(runFolder, { recursive: true, mode: 0o700 });
@@ -56,24 +67,23 @@ export async function startMariadb(
       `--user=${userInfo().username}`,
       '--character-set-server=utf8mb4',
       '--collation-server=utf8mb4_general_ci',
-      '--innodb-buffer-pool-size=256M',
+      // The program that copies a node to another does not know it.
+      ...(settings.some((each) => each.startsWith('--wsrep')) ? [] : ['--innodb-buffer-pool-size=256M']),
       '--skip-name-resolve',
       ...settings,
     ],
     { detached: true, stdio: ['ignore', log, log] },
   );
   closeSync(log);
+  joins?.begun(child);
 
-  const stop = async (): Promise<void> => {
-    if (child.exitCode !== null || child.signalCode !== null) return;
-    const gone = new Promise((resolve) => child.once('exit', resolve));
-    child.kill('SIGTERM');
-    await gone;
-  };
+  const stop = () => endOf(child);
   try {
-    const password = secret(folder);
-    await openForUs(child, socketPath, password, schemas);
-    return { address: { host: '127.0.0.1', port, socketPath, user: 'stone_porch', password }, process: child, stop };
+    const password = databaseSecret(folder);
+    const address = { host: '127.0.0.1', port, socketPath, user: 'stone_porch', password };
+    if (joins) await untilJoined(child, () => joins.hasJoined(address));
+    else await openForUs(child, socketPath, password, schemas);
+    return { address, process: child, stop };
   } catch (error) {
     await stop();
     if (error instanceof Advice) throw error;
@@ -143,7 +153,7 @@ export function isProcess(pid: number, argument: string): boolean {
 }
 
 /** The password of our user, made once and readable by its owner only. */
-function secret(folder: string): string {
+export function databaseSecret(folder: string): string {
   const file = join(folder, 'secrets.json');
   if (existsSync(file)) {
     try {
@@ -188,6 +198,14 @@ async function openForUs(child: ChildProcess, socketPath: string, password: stri
       if (tries > 300 || (existsSync(socketPath) && tries > 100)) throw error;
       await sleep(100);
     }
+  }
+}
+
+/** However long it takes to copy what the others have; an error where it ends before. */
+async function untilJoined(child: ChildProcess, hasJoined: () => Promise<boolean>): Promise<void> {
+  while (!(await hasJoined())) {
+    if (child.exitCode !== null || child.signalCode !== null) throw new Error('it ended before it had joined');
+    await sleep(200);
   }
 }
 

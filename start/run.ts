@@ -1,28 +1,30 @@
-import { createServer, type Server } from 'node:http';
+import { cpus } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
 import { Op } from 'sequelize';
-import { pino } from 'pino';
 import type { DemoOutsideAt } from '../demo/actions';
 import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
-import { backlog, startServer, type RunningServer } from '../server/server';
 import { makeBuilderLink } from '../server/sessions/builder-links';
 import { firstOwner } from '../server/sessions/colleague-endpoints';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Builder } from '../server/store/models';
+import type { RunningServer } from '../server/server';
 import { openStore, readSetting, type Store } from '../server/store/store';
 import { Advice } from '../core/refusals/advice';
 import { noteDatabase, takeDataFolder } from './data-folder';
 import { readDatabase } from './database-address';
+import { takePort } from './door';
 import { demoClientSecret, demoProvider, openDemoIdentity } from './demo-identity';
 import { openDemoMails } from './demo-mails';
 import { demoOutside, openDemoOutside } from './demo-outside';
 import { faultWords } from './fault.mjs';
 import { root } from './install.mjs';
 import { readSecretKey } from './secret-key';
-import { readSettings, type Settings } from './settings';
+import { serve, type ServeOrder } from './serve';
+import { readSettings } from './settings';
 import { startMariadb, type LocalMariadb } from './local-mariadb';
 import { builtWeb } from './web';
+import { beginWorkers, type Serving } from './workers';
 
 const demoSchema = 'alder_fen';
 const mostRestarts = 5;
@@ -41,10 +43,17 @@ export async function setUp(): Promise<void> {
 }
 
 /** Runs everything until it is told to stop: database, migrations, demo, web, server. */
-export async function run(options: { port: string; host: string; data: string; empty: boolean }): Promise<void> {
+export async function run(options: {
+  port: string;
+  host: string;
+  data: string;
+  empty: boolean;
+  workers: string;
+}): Promise<void> {
   const settings = readSettings();
   const port = readPort(options.port);
   const host = readHost(options.host);
+  const workers = readWorkers(options.workers);
   const own = readDatabase();
   const stops: (() => Promise<void> | void)[] = [];
   const stopAll = async (): Promise<void> => {
@@ -68,8 +77,9 @@ export async function run(options: { port: string; host: string; data: string; e
     const taken = takeDataFolder(options.data, port);
     stops.push(taken.release);
     // The port before all else: neither database nor builder is made for a server that then can't be reached.
-    const door = await takePort(port, host);
-    stops.push(() => void door.close());
+    const serving: Serving =
+      workers > 1 ? await beginWorkers(workers, { port, host }, end) : await beginHere({ port, host });
+    stops.push(serving.close);
     const { address, ownSchema } = own ?? { address: null, ownSchema: 'stone_porch' };
     let local: LocalMariadb | null = null;
     if (!address) {
@@ -105,23 +115,47 @@ export async function run(options: { port: string; host: string; data: string; e
     const box = await openDemoMails(database, ownSchema, readSecretKey(taken.folder));
     if (box) stops.push(() => box.close());
     const webFolder = await builtWeb(root);
-    const server = await serve(
-      door,
+    // Before what it needs is closed, however far it has come.
+    stops.push(serving.close);
+    const served = await serving.serve({
       database,
       ownSchema,
       webFolder,
-      readSecretKey(taken.folder),
-      local !== null,
+      secretKey: readSecretKey(taken.folder).toString('base64'),
+      ownDatabase: local !== null,
       settings,
-    );
-    stops.push(server.close);
-    const firstLink = options.empty ? await makeFirstOwner() : null;
-    await greet(server.port, firstLink, box?.address ?? null, standIns);
+    });
+    // Where others serve, nobody here has the product's tables open.
+    const store = workers > 1 ? await openStore(database, ownSchema) : null;
+    try {
+      const firstLink = options.empty ? await makeFirstOwner() : null;
+      await greet(served, firstLink, box?.address ?? null, standIns);
+    } finally {
+      await store?.close();
+    }
   } catch (error) {
     stopping = true;
     await stopAll();
     throw error;
   }
+}
+
+/** Serves in this process. */
+async function beginHere(at: { port: number; host: string }): Promise<Serving> {
+  const door = await takePort(at);
+  let server: RunningServer | null = null;
+  return {
+    serve: async (order: ServeOrder) => {
+      server = await serve(door, { order, port: at.port }, order.ownDatabase);
+      return server.port;
+    },
+    close: async () => {
+      const running = server;
+      server = null;
+      await running?.close();
+      door.close();
+    },
+  };
 }
 
 /**
@@ -179,56 +213,6 @@ async function makeFirstOwner(): Promise<string | null> {
   return makeBuilderLink(owner.id);
 }
 
-/** Holds the port from the beginning; whoever comes before all is ready is told to wait. */
-function takePort(port: number, host: string): Promise<Server> {
-  return new Promise((resolve, reject) => {
-    const door = createServer((_req, res) =>
-      res
-        .writeHead(503, { 'Retry-After': '5', 'Content-Type': 'text/plain; charset=utf-8' })
-        .end('Stone Porch is being started. Try again in a few seconds.\n'),
-    );
-    door.once('error', (error: { code?: string }) => {
-      if (error.code === 'EADDRINUSE')
-        reject(new Advice(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`));
-      else if (error.code === 'EACCES')
-        reject(new Advice(`You may not serve on port ${port}. Choose one above 1023: npm start -- --port 4173`));
-      else if (error.code === 'EADDRNOTAVAIL')
-        reject(
-          new Advice(`${host} is no address of this machine. Leave --host away, or give 0.0.0.0 for all of them.`),
-        );
-      else reject(error as Error);
-    });
-    door.listen({ port, host, backlog }, () => resolve(door));
-  });
-}
-
-function serve(
-  door: Server,
-  database: DatabaseAddress,
-  ownSchema: string,
-  webFolder: string,
-  secretKey: Buffer,
-  alone: boolean,
-  settings: Settings,
-): Promise<RunningServer> {
-  const log = pino({ level: settings.log });
-  return startServer({
-    database,
-    ownSchema,
-    port: 0,
-    door,
-    webFolder,
-    log,
-    secretKey,
-    alone,
-    // Where everything is on one machine, its own addresses may be connected.
-    privateAddresses: settings.privateDatabases ?? alone,
-    trustProxy: settings.trustProxy,
-    publicAddress: settings.address,
-    metricsToken: settings.metrics,
-  });
-}
-
 async function greet(
   port: number,
   firstLink: string | null,
@@ -266,5 +250,17 @@ function readHost(text: string): string {
 function readPort(text: string): number {
   const { error, value } = Joi.number().port().required().validate(text) as { error?: Error; value: number };
   if (error) throw new Advice(`--port must be a number from 0 to 65535, not "${text}".`);
+  return value;
+}
+
+function readWorkers(text: string): number {
+  const { error, value } = Joi.number().integer().min(1).max(64).required().validate(text) as {
+    error?: Error;
+    value: number;
+  };
+  if (error)
+    throw new Advice(
+      `--workers must be a number from 1 to 64, not "${text}". This machine has ${cpus().length} cores.`,
+    );
   return value;
 }

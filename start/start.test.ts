@@ -126,9 +126,11 @@ describe('npm start', () => {
     changed.access.visits!.sampler!.see!.where = 'every row';
     const next = join(folder, 'next.json');
     writeFileSync(next, JSON.stringify(changed));
-    const json = (...words: string[]) => JSON.parse(portal(...words, '--json').stdout) as Record<string, unknown>;
-    expect([portal('diff', 'alder-fen').status, portal('diff', next).status]).toEqual([0, 1]);
-    expect(json('diff', next)).toMatchObject({ parts: [{ id: 'visits sampler', of: ['see'] }, { id: 'my-wells' }] });
+    const differs = portal('diff', next, '--json');
+    expect([portal('diff', 'alder-fen').status, differs.status]).toEqual([0, 1]);
+    expect(JSON.parse(differs.stdout)).toMatchObject({
+      parts: [{ id: 'visits sampler', of: ['see'] }, { id: 'my-wells' }],
+    });
     expect([portal('test', next).status, portal('check', next).status]).toEqual([0, 1]);
     const report = portal('report', next);
     expect([report.status, report.stdout]).toEqual([0, expect.stringMatching(/page My wells: \d+ people get it/)]);
@@ -138,10 +140,8 @@ describe('npm start', () => {
     expect(await fourth.ended).toBe(0);
     const file = join(folder, 'portal.json');
     writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
-    expect([portal('apply', file).status, portal('apply', file).stderr]).toEqual([
-      1,
-      `${file} was not applied:\n  /roles: isn't a list\n`,
-    ]);
+    const refused = portal('apply', file);
+    expect([refused.status, refused.stderr]).toEqual([1, `${file} was not applied:\n  /roles: isn't a list\n`]);
     document.portal.name = 'Renamed';
     writeFileSync(file, JSON.stringify(document));
     expect(portal('apply', file).stdout).toContain('Applied to the draft of alder-fen.');

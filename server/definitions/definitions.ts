@@ -118,6 +118,7 @@ export class Sources {
     let source = this.open.get(schema);
     if (!source) {
       source = new MariadbSource(this.address, schema, this.options.connections, {
+        own: true,
         statementSeconds: this.options.statementSeconds ?? 20,
       });
       this.open.set(schema, source);

@@ -6,11 +6,12 @@ const patience = 2000;
 const askedEvery = 1000;
 
 /**
- * For those who look after the server, and programs of theirs: whether it lives, whether it can do its work, and
- * whether it can do its work. Nothing of anybody's records.
+ * For those who look after the server, and programs of theirs: whether it lives, whether it can do its work, and how
+ * many of its processes do. Nothing of anybody's records.
  */
-export function healthRoutes(services: Pick<Services, 'store'>): Router {
+export function healthRoutes(services: Pick<Services, 'store' | 'among'>): Router {
   const router = express.Router();
+  const { among } = services;
   let asked: { at: number; answer: Promise<boolean> } | null = null;
   // However many ask, the database is asked once a second.
   const ready = (): Promise<boolean> => {
@@ -26,7 +27,7 @@ export function healthRoutes(services: Pick<Services, 'store'>): Router {
       .set('Cache-Control', 'no-store')
       .status(database ? 200 : 503)
       .set(database ? {} : { 'Retry-After': '5' })
-      .json({ ready: database, database });
+      .json({ ready: database, database, processes: { live: among.live, wanted: among.wanted } });
   });
   return router;
 }

@@ -33,8 +33,10 @@ interface Pool {
 export class Metrics {
   private readonly registry = new Registry();
   private readonly requests: Histogram<'method' | 'area' | 'status'>;
+  private readonly among: Services['among'];
 
-  constructor({ store }: Pick<Services, 'store'>) {
+  constructor({ store, among }: Pick<Services, 'store' | 'among'>) {
+    this.among = among;
     const registers = [this.registry];
     collectDefaultMetrics({ register: this.registry });
     this.requests = new Histogram({
@@ -50,6 +52,8 @@ export class Metrics {
         help,
         labelNames: ['state'],
         registers,
+        // Each process reads the same tables.
+        aggregator: 'first',
         async collect() {
           const rows = (await (model as typeof Job).findAll({
             attributes: ['state', [fn('COUNT', col('*')), 'n']],
@@ -67,6 +71,7 @@ export class Metrics {
       name: 'stone_porch_sessions',
       help: 'Sessions that are not over.',
       registers,
+      aggregator: 'first',
       async collect() {
         this.set(await Session.count({ where: { expiresAt: { [Op.gt]: new Date() } } }));
       },
@@ -83,6 +88,17 @@ export class Metrics {
         this.set({ state: 'waited for' }, pool.waiting);
       },
     });
+    new Gauge({
+      name: 'stone_porch_processes',
+      help: 'Processes of this server: that serve, and that do what one does for all.',
+      labelNames: ['what'],
+      registers,
+      collect() {
+        this.set({ what: 'serves' }, 1);
+        this.set({ what: 'leads' }, among.leads ? 1 : 0);
+      },
+    });
+    among.ownMetrics = () => this.registry.getMetricsAsJSON();
   }
 
   /** Times every request. */
@@ -102,7 +118,7 @@ export class Metrics {
         res.set('WWW-Authenticate', 'Bearer');
         throw new Problem(401, 'not-signed-in', 'The numbers are for whoever has the token of STONE_PORCH_METRICS.');
       }
-      const text = await this.registry.metrics();
+      const text = await (this.among.metricsOfAll?.() ?? this.registry.metrics());
       res.set('Cache-Control', 'no-store').set('Content-Type', this.registry.contentType).send(text);
     };
   }

@@ -7,6 +7,7 @@ import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http
 export class Stopping {
   private readonly inHand = new Set<ServerResponse>();
   private begun = false;
+  private whenAnswered: (() => void) | null = null;
 
   /** The application, watched. */
   around(app: RequestListener): RequestListener {
@@ -24,13 +25,28 @@ export class Stopping {
         return;
       }
       this.inHand.add(res);
-      res.once('close', () => this.inHand.delete(res));
+      res.once('close', () => {
+        this.inHand.delete(res);
+        if (this.inHand.size === 0) this.whenAnswered?.();
+      });
       app(req, res);
     };
+  }
+
+  get hasBegun(): boolean {
+    return this.begun;
   }
 
   begin(): void {
     this.begun = true;
     for (const res of this.inHand) if (!res.headersSent) res.setHeader('Connection', 'close');
+  }
+
+  /** Resolves when all that is in hand is answered, or broken off. */
+  answered(): Promise<void> {
+    return new Promise((resolve) => {
+      this.whenAnswered = resolve;
+      if (this.inHand.size === 0) resolve();
+    });
   }
 }

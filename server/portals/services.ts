@@ -2,6 +2,7 @@ import type { AuditSeals } from '../audit/seals';
 import type { Connections } from '../connections/connections';
 import type { PublicForms } from '../forms/at-the-public-form';
 import type { SignedLinks } from '../forms/signed-links';
+import type { Among } from '../processes/among';
 import type { Jobs } from '../jobs/jobs';
 import type { CoreServices } from '../definitions/portal-services';
 import type { DoorCalls } from '../sign-in/door-calls';
@@ -31,4 +32,6 @@ export interface Services extends CoreServices {
   trustProxy: boolean;
   /** With this the server's numbers are told; to nobody without. */
   metricsToken?: string;
+  /** The other processes of this server. */
+  among: Among;
 }

@@ -4,6 +4,8 @@ import { Client, demoServer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
 import { startServer, type RunningServer } from '../server';
 import type { Connection } from 'mariadb';
+import { QueryTypes } from 'sequelize';
+import { raw } from '../../core/sql/sql';
 
 /**
  * Two servers at one database: what limits rights holds at both, and in the threads of their jobs, from the next
@@ -56,6 +58,12 @@ const exported = async () => {
       return body as { state: string; result: { size: number; file: string } };
   }
 };
+
+it('asks a cluster for all that was decided before, for rights and for records', async () => {
+  const { store, sources } = two.services;
+  const [own] = await store.sequelize.query('SELECT @@wsrep_sync_wait waits', { type: QueryTypes.SELECT });
+  expect([own, await sources.get('twin').rows(raw('SELECT @@wsrep_sync_wait'))]).toEqual([{ waits: 1 }, [[1n]]]);
+});
 
 describe('a right that is taken at one server', () => {
   it('is taken at the other, and in its jobs, from the next request on', async () => {

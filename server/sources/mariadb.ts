@@ -25,6 +25,12 @@ export const strictMode =
   'SET SESSION sql_mode = ' +
   "'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
 
+/**
+ * In a Galera cluster a node shows what another has said yes to a moment later; with this it first takes in what had
+ * been decided when it was asked, so that no right that was taken away is still there. Elsewhere it does nothing.
+ */
+export const upToDate = ', SESSION wsrep_sync_wait = 1';
+
 /** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
 export function connectSequelize(
   address: DatabaseAddress,
@@ -46,7 +52,7 @@ export function connectSequelize(
       ...(address.socketPath ? { socketPath: address.socketPath } : {}),
       collation: 'utf8mb4_general_ci',
       connectTimeout: 5000,
-      initSql: [strictMode],
+      initSql: [strictMode + upToDate],
       ...driver,
     },
   });
@@ -97,6 +103,8 @@ export interface MariadbOptions {
   statementSeconds?: number;
   /** So long one may run that reads a saved query, where there is no limit for all. */
   savedQuerySeconds?: number;
+  /** Whether it is the installation's own database, which may be a cluster. */
+  own?: boolean;
 }
 
 /** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
@@ -110,7 +118,7 @@ export class MariadbSource implements Source {
     private readonly address: DatabaseAddress,
     private readonly schema: string,
     connections = 10,
-    { ssl, statementSeconds, savedQuerySeconds = 30 }: MariadbOptions = {},
+    { ssl, statementSeconds, savedQuerySeconds = 30, own = false }: MariadbOptions = {},
   ) {
     this.ssl = ssl;
     // Each server runs only what is in its own kind of comment: MariaDB counts in seconds, MySQL in milliseconds.
@@ -124,7 +132,7 @@ export class MariadbSource implements Source {
     this.sequelize = connectSequelize(address, schema, connections, {
       ...driver,
       ...(ssl ? { ssl } : {}),
-      initSql: [strictMode + limit],
+      initSql: [strictMode + (own ? upToDate : '') + limit],
     });
   }
 

@@ -1,0 +1,211 @@
+import { spawnSync, type ChildProcess } from 'node:child_process';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import { userInfo } from 'node:os';
+import { join } from 'node:path';
+import { createConnection } from 'mariadb';
+import { Advice } from '../core/refusals/advice';
+import type { DatabaseAddress } from '../server/sources/mariadb';
+import { endOf } from './end-of';
+import { databaseSecret, freePort, startMariadb } from './local-mariadb';
+
+/** Where Debian's galera-4 puts the library by which nodes replicate. */
+const provider = '/usr/lib/galera/libgalera_smm.so';
+/** After two seconds of silence the others ask one another whether a node is gone, and go on without it. */
+const silence = [
+  'evs.keepalive_period=PT0.5S',
+  'evs.suspect_timeout=PT2S',
+  'evs.inactive_timeout=PT5S',
+  'evs.inactive_check_period=PT0.5S',
+];
+/** So long a node may take to say how it is, in milliseconds. */
+const patience = 900;
+const schemas = ['stone_porch', 'alder_fen', 'records'];
+
+/** A node of the cluster: its database, and a door at which the proxy asks whether it may be used. */
+export interface ClusterNode {
+  name: string;
+  folder: string;
+  port: number;
+  /** Where the proxy asks. */
+  checkPort: number;
+  /** Its database, from its beginning on: one that joins is not open yet. */
+  process: ChildProcess | null;
+  address: DatabaseAddress;
+}
+
+interface Ports {
+  sql: number;
+  group: number;
+  transfer: number;
+  state: number;
+  check: number;
+}
+
+/**
+ * Nodes of MariaDB's own Galera cluster on loopback, each with its data in a folder of its own below `folder`. All have
+ * one password of ours, since what one makes of its users the others make as well.
+ */
+export class ClusterNodes {
+  readonly nodes: ClusterNode[] = [];
+  private readonly ports: Ports[] = [];
+  private readonly doors: Server[] = [];
+  private stopping = false;
+
+  constructor(
+    private readonly folder: string,
+    private readonly say: (words: string) => void,
+  ) {}
+
+  async start(howMany: number): Promise<void> {
+    mkdirSync(this.folder, { recursive: true, mode: 0o700 });
+    databaseSecret(this.folder);
+    for (let i = 0; i < howMany; i++) {
+      const folder = join(this.folder, `node-${i + 1}`);
+      mkdirSync(folder, { recursive: true, mode: 0o700 });
+      copyFileSync(join(this.folder, 'secrets.json'), join(folder, 'secrets.json'));
+      const [sql, group, transfer, state, check] = (await Promise.all(Array.from({ length: 5 }, freePort))) as [
+        number,
+        number,
+        number,
+        number,
+        number,
+      ];
+      this.ports.push({ sql, group, transfer, state, check });
+      this.nodes.push({
+        name: `node-${i + 1}`,
+        folder,
+        port: sql,
+        checkPort: check,
+        process: null,
+        address: { host: '127.0.0.1', port: sql, user: 'stone_porch', password: databaseSecret(this.folder) },
+      });
+    }
+    const first = firstToBegin(this.nodes.map(({ folder }) => folder));
+    const order = this.nodes.map((_, i) => i).sort((a, b) => Number(b === first) - Number(a === first));
+    for (const [turn, i] of order.entries()) await this.begin(i, turn === 0);
+    for (const [i, node] of this.nodes.entries()) this.doors.push(await this.checkDoor(node, this.ports[i]!.check));
+  }
+
+  /** Ends them one after the other: the last knows that it was the last, and begins the next time. */
+  async stop(): Promise<void> {
+    this.stopping = true;
+    for (const door of this.doors) door.close();
+    for (const { process } of this.nodes.toReversed()) if (process) await endOf(process);
+  }
+
+  private async begin(i: number, isFirst: boolean): Promise<void> {
+    if (this.stopping) return;
+    const node = this.nodes[i]!;
+    const { group, transfer, state, sql } = this.ports[i]!;
+    const at = this.ports.map((ports) => `127.0.0.1:${ports.group}`).join(',');
+    const settings = [
+      '--wsrep-on=ON',
+      `--wsrep-provider=${provider}`,
+      '--wsrep-cluster-name=stone-porch',
+      `--wsrep-cluster-address=gcomm://${at}`,
+      `--wsrep-node-name=${node.name}`,
+      '--wsrep-node-address=127.0.0.1',
+      `--wsrep-provider-options=${[
+        `gmcast.listen_addr=tcp://127.0.0.1:${group}`,
+        `ist.recv_addr=127.0.0.1:${transfer}`,
+        'gcs.fc_limit=128',
+        ...silence,
+      ].join(';')}`,
+      '--wsrep-sst-method=mariabackup',
+      // Whoever runs the databases is their own administrator, at their sockets alone.
+      `--wsrep-sst-auth=${userInfo().username}:`,
+      `--wsrep-sst-receive-address=127.0.0.1:${state}`,
+      '--binlog-format=ROW',
+      '--innodb-autoinc-lock-mode=2',
+      // What a node has said yes to the others have too: it need not be on the disk of each at once.
+      '--innodb-flush-log-at-trx-commit=2',
+      ...(isFirst ? ['--wsrep-new-cluster'] : []),
+    ];
+    const begun = (child: ChildProcess) => void (node.process = child);
+    const joins = isFirst ? undefined : { begun, hasJoined: (address: DatabaseAddress) => isReady({ address }) };
+    const database = await startMariadb(node.folder, schemas, settings, sql, joins);
+    node.process = database.process;
+    database.process.once('exit', () => void this.again(i));
+  }
+
+  /** A node that has ended is begun again, and takes from the others what it missed. */
+  private async again(i: number): Promise<void> {
+    const node = this.nodes[i]!;
+    node.process = null;
+    for (let tries = 1; !this.stopping; tries++) {
+      this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
+      try {
+        await this.begin(i, false);
+        this.say(`${node.name} is back.`);
+        return;
+      } catch (error) {
+        if (tries === 5) this.say(`${node.name} could not be begun again: ${(error as Error).message}`);
+        if (tries === 5) return;
+      }
+    }
+  }
+
+  /** Says to the proxy whether a node belongs to the part of the cluster that decides, and has all that was decided. */
+  private checkDoor(node: ClusterNode, port: number): Promise<Server> {
+    const door = createServer(
+      (_req, res) =>
+        void isReady(node).then((ready) => res.writeHead(ready ? 200 : 503).end(ready ? 'ready\n' : 'not ready\n')),
+    );
+    return new Promise((resolve) => door.listen(port, '127.0.0.1', () => resolve(door)));
+  }
+}
+
+/** Whether a node may be asked: synced (4), and ready for questions. */
+async function isReady({ address }: Pick<ClusterNode, 'address'>): Promise<boolean> {
+  try {
+    const connection = await createConnection({ ...address, connectTimeout: patience, queryTimeout: patience });
+    try {
+      const rows = await connection.query<{ Variable_name: string; Value: string }[]>(
+        "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_state')",
+      );
+      const told = Object.fromEntries(rows.map((row) => [row.Variable_name, row.Value]));
+      return told.wsrep_ready === 'ON' && told.wsrep_local_state === '4';
+    } finally {
+      connection.destroy();
+    }
+  } catch {
+    return false;
+  }
+}
+
+/**
+ * Which of the nodes begins: the one that ended last, which says so of itself; where all were killed, the one that has
+ * most, by its own recovery (as Galera's documentation has it). It is told that it may.
+ */
+function firstToBegin(folders: string[]): number {
+  const states = folders.map((folder) => join(folder, 'db', 'grastate.dat'));
+  const known = states.map((file) => (existsSync(file) ? readFileSync(file, 'utf8') : ''));
+  const last = known.findIndex((text) => /^safe_to_bootstrap: 1$/m.test(text));
+  if (last >= 0) return last;
+  if (known.every((text) => text === '')) return 0;
+  const has = folders.map((folder) => recovered(join(folder, 'db')));
+  const most = has.indexOf(Math.max(...has));
+  writeFileSync(states[most]!, known[most]!.replace(/^safe_to_bootstrap: 0$/m, 'safe_to_bootstrap: 1'));
+  return most;
+}
+
+/** The number of the last change that a node's data have, which is not running. */
+function recovered(dataFolder: string): number {
+  if (!existsSync(dataFolder)) return -1;
+  const { stdout, stderr, status } = spawnSync(
+    '/usr/sbin/mariadbd',
+    [
+      '--no-defaults',
+      `--datadir=${dataFolder}`,
+      `--user=${userInfo().username}`,
+      '--wsrep-on=ON',
+      `--wsrep-provider=${provider}`,
+      '--wsrep-recover',
+    ],
+    { encoding: 'utf8' },
+  );
+  const found = /Recovered position:?\s*\S+:(-?\d+)/.exec(stdout + stderr);
+  if (!found && status !== 0) throw new Advice(`The data in ${dataFolder} can't be recovered.`);
+  return Number(found?.[1] ?? -1);
+}

@@ -1,0 +1,116 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import Joi from 'joi';
+import { Advice } from '../core/refusals/advice';
+import type { DatabaseAddress } from '../server/sources/mariadb';
+import { ClusterNodes } from './cluster-nodes';
+import { startProxy } from './cluster-proxy';
+import { endOf } from './end-of';
+import { noteDatabase, takeDataFolder } from './data-folder';
+import { faultWords } from './fault.mjs';
+import { root } from './install.mjs';
+import { databaseSecret, freePort } from './local-mariadb';
+import { readSecretKey } from './secret-key';
+
+const howManyNodes = 3;
+const howManyServers = 2;
+const opened = 'Ctrl-C stops it.';
+
+/** A server of the product, in a process and a data folder of its own. */
+interface ServerProcess {
+  name: string;
+  port: number;
+  child: ChildProcess | null;
+}
+
+/** Runs nodes, servers and the proxy until it is told to stop; what ends in between is begun again. */
+export async function runCluster(options: { port: string; data: string; empty: boolean }): Promise<void> {
+  const port = readPort(options.port);
+  const stops: (() => Promise<void> | void)[] = [];
+  let stopping = false;
+  const end = async (code: number, words: string): Promise<void> => {
+    if (stopping) return;
+    stopping = true;
+    console.log(words);
+    for (const stop of stops.splice(0).reverse()) await stop();
+    process.exit(code);
+  };
+  process.on('SIGINT', () => void end(0, '\nStopping …'));
+  process.on('SIGTERM', () => void end(0, 'Stopping …'));
+  const fault = (error: unknown) => void end(1, error instanceof Advice ? error.message : `\n${faultWords(error)}`);
+  process.on('uncaughtException', fault);
+  process.on('unhandledRejection', fault);
+
+  try {
+    const taken = takeDataFolder(options.data, port);
+    stops.push(taken.release);
+    const { folder } = taken;
+    console.log('Three databases are begun, one after the other; each takes over what the first has …');
+    const cluster = new ClusterNodes(folder, console.log);
+    stops.push(() => cluster.stop());
+    await cluster.start(howManyNodes);
+    const [databasePort, ...ports] = (await Promise.all(Array.from({ length: howManyServers + 1 }, freePort))) as [
+      number,
+      ...number[],
+    ];
+    const servers = ports.map((each, i): ServerProcess => ({ name: `porch-${i + 1}`, port: each, child: null }));
+    const proxy = await startProxy(folder, { port, servers, databasePort, nodes: cluster.nodes });
+    stops.push(() => endOf(proxy));
+    proxy.once('exit', () => void end(1, 'haproxy has ended.'));
+    const database = { host: '127.0.0.1', port: databasePort, user: 'stone_porch', password: databaseSecret(folder) };
+    noteDatabase(folder, port, database);
+    const env = {
+      ...process.env,
+      STONE_PORCH_DATABASE: addressText(database, 'stone_porch'),
+      STONE_PORCH_KEY: readSecretKey(folder).toString('base64'),
+      STONE_PORCH_ADDRESS: `http://localhost:${port}`,
+      STONE_PORCH_TRUST_PROXY: '1',
+      STONE_PORCH_PRIVATE_DATABASES: '1',
+    };
+    const begin = async (server: ServerProcess): Promise<string> => {
+      const args = ['--port', String(server.port), '--data', join(folder, server.name)];
+      const child = spawn(
+        process.execPath,
+        [join(root, 'start', 'start.mjs'), ...args, ...(options.empty ? ['--empty'] : [])],
+        // In a group of its own, so that Ctrl-C reaches only us and we end all in order.
+        { env, stdio: ['ignore', 'pipe', 'inherit'], detached: true },
+      );
+      server.child = child;
+      let said = '';
+      child.stdout!.on('data', (part: Buffer) => (said += part.toString()));
+      child.once('exit', () => {
+        server.child = null;
+        if (stopping || !said.includes(opened)) return;
+        console.log(`${server.name} has ended. It is begun again.`);
+        void begin(server).catch(fault);
+      });
+      while (!said.includes(opened)) {
+        if (child.exitCode !== null || child.signalCode !== null)
+          throw new Advice(`${server.name} ended before it served:\n${said}`);
+        await sleep(50);
+      }
+      return said;
+    };
+    stops.push(async () => void (await Promise.all(servers.map(({ child }) => child && endOf(child)))));
+    // The first brings the tables up to date and loads the demo, the others find it there.
+    const [first, ...others] = servers;
+    const said = await begin(first!);
+    for (const each of others) await begin(each);
+    console.log(said.replaceAll(`localhost:${first!.port}`, `localhost:${port}`).trimEnd());
+    for (const node of cluster.nodes) console.log(`  ${node.name}  127.0.0.1:${node.port}, data in ${node.folder}`);
+    for (const each of servers) console.log(`  ${each.name} http://localhost:${each.port}/`);
+  } catch (error) {
+    if (!stopping) await end(1, error instanceof Advice ? `\n${error.message}` : `\n${faultWords(error)}`);
+  }
+}
+
+function readPort(text: string): number {
+  const { error, value } = Joi.number().port().required().validate(text) as { error?: Error; value: number };
+  if (error) throw new Advice(`--port must be a number from 0 to 65535, not "${text}".`);
+  return value;
+}
+
+/** An address as the setting has it. */
+const addressText = ({ host, port, user, password }: DatabaseAddress, schema: string): string =>
+  `mariadb://${user}:${encodeURIComponent(password)}@${host}:${port}/${schema}`;
