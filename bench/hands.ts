@@ -12,6 +12,7 @@ import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
 import { editsInPlace, scrolledFrames, watchAtWork } from './hands-at-work';
 import { growToMillion } from './million';
+import { chromiumOptions } from '../test/chromium';
 
 const bench = '/builder/portals/alder-fen';
 const loads = 15;
@@ -34,10 +35,7 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
   await store.close();
   const webFolder = await builtWeb(root);
   const server = await startServer({ database: address, ownSchema: 'stone_porch', port: 0, webFolder });
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--headless', '--disable-gpu', '--disable-quic', '--no-first-run'],
-  });
+  const browser = await chromium.launch(chromiumOptions);
   try {
     const base = `http://127.0.0.1:${server.port}`;
     await publish(new Client(base));

@@ -19,7 +19,12 @@ test('a courier hands a bottle over, and the tracker’s answer stands in the re
   baseURL,
 }) => {
   await signIn(page, courier, waitingFirst);
-  const code = (await waiting(page, /^Hand over/).getByRole('link').first().innerText()).trim();
+  const code = (
+    await waiting(page, /^Hand over/)
+      .getByRole('link')
+      .first()
+      .innerText()
+  ).trim();
   // By its code from here on: the buttons of a row above it may come later.
   const row = page.getByRole('table').getByRole('row', { name: new RegExp(code) });
   const hand = new Hand(page);

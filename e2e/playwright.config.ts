@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromiumOptions } from '../test/chromium';
 
 /** One port a worker, each with a server and a database of its own; workers read them from the environment. */
 const first = 20_000 + Math.floor(Math.random() * 20_000);
@@ -22,19 +23,7 @@ export default defineConfig({
     locale: 'en-GB',
     timezoneId: 'Europe/London',
     contextOptions: { reducedMotion: 'reduce' },
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--headless',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: chromiumOptions,
   },
   webServer: ports.map((port) => ({
     command: 'node --import tsx serve.ts',

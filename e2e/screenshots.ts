@@ -4,6 +4,7 @@ import { chromium, type Page } from '@playwright/test';
 import { freePort } from '../start/local-mariadb';
 import { root } from '../start/install.mjs';
 import { choose, seeAs, signIn, signInAsBuilder } from './steps';
+import { chromiumOptions } from '../test/chromium';
 
 /** Takes the pictures of docs/screenshots from the demo: `npm run screenshots`. */
 const port = await freePort();
@@ -17,19 +18,7 @@ await new Promise<void>((resolve, reject) => {
   });
   server.once('exit', () => reject(new Error('the server ended')));
 });
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--headless',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions);
 try {
   const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
     (

@@ -36,7 +36,7 @@ const programs = {
     also: '/usr/sbin/haproxy',
   },
   copying: { file: '/usr/bin/mbstream', packages: ['mariadb-backup', 'socat'] },
-  chromium: { file: '/usr/bin/chromium', packages: ['chromium'] },
+  chromium: { file: '/usr/bin/chromium-headless-shell', packages: ['chromium-headless-shell'] },
 };
 
 /** A failure that the person can mend: its message says how. */

@@ -1,5 +1,5 @@
 import { rolesNamed } from '../access/public-pages';
-import { lensesOf } from '../access/lens';
+import { lensesOf, type Lens } from '../access/lens';
 import type { Page, PortalDefinition } from '../definition/definition';
 import { askedByPage, type SectionSpecs } from '../definition/section';
 import { rolesOn } from './page-roles';
@@ -32,10 +32,19 @@ export function findPages(
 ): Finding[] {
   const catalogue = withCrossings(definition, whole);
   const name = (role: string) => definition.roles.find((each) => each.id === role)?.name ?? role;
-  const sees = (role: string, { table: tableName, column, whole: unmasked }: Needed): boolean => {
+  // Made once for each role and table, since every column of every section asks for them.
+  const made = new Map<string, Lens[]>();
+  const seeingLenses = (role: string, tableName: string): Lens[] => {
+    const key = JSON.stringify([role, tableName]);
+    const known = made.get(key);
+    if (known) return known;
     const table = findTable(whole, tableName);
     const lenses = table ? lensesOf(definition, whole, table, role).filter(({ rows }) => rows !== 'no row') : [];
-    return lenses.some((lens) => {
+    made.set(key, lenses);
+    return lenses;
+  };
+  const sees = (role: string, { table, column, whole: unmasked }: Needed): boolean => {
+    return seeingLenses(role, table).some((lens) => {
       const level = column === undefined ? 'shown' : lens.columns.get(column)?.level;
       return level === 'shown' || (!unmasked && level === 'masked');
     });

@@ -13,7 +13,7 @@ import type { Source } from '../sources/source';
 import type { KnownPerson } from '../../core/access/people';
 import type { Condition } from '../../core/condition/tree';
 import { recordsByValue } from './view/across';
-import { countForPeople } from './review/count-people';
+import { anyForPeople, countForPeople } from './review/count-people';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { list, type ListQuestion } from './read/list';
@@ -316,13 +316,13 @@ describe('every type of both databases', () => {
         organisation: null,
         rows: id === null ? {} : { kinds: { id } },
       }));
-      const counted = await countForPeople(
-        { runner: side.source, catalogue: side.catalogue, definition: asked, moment: new Date() },
-        findTable(side.catalogue, 'kinds')!,
-        asked.access.kinds!.desk!.see!.where as Condition,
-        people,
-      );
+      const at = { runner: side.source, catalogue: side.catalogue, definition: asked, moment: new Date() };
+      const kinds = findTable(side.catalogue, 'kinds')!;
+      const where = asked.access.kinds!.desk!.see!.where as Condition;
+      const counted = await countForPeople(at, kinds, where, people);
       expect([side.name, counted.least, counted.most, counted.withNone]).toEqual([side.name, 0, 1, 1]);
+      expect(await anyForPeople(at, kinds, where, people)).toBe(true);
+      expect(await anyForPeople(at, kinds, where, people.slice(2))).toBe(false);
     }
   });
 

@@ -5,7 +5,7 @@ import { joined, name, sql } from '../../../core/sql/sql';
 import { negatedColumns, type DataFacts } from '../../../core/check/empty-findings';
 import { findTable } from '../../../core/table/catalogue';
 import { brokenKeys } from './declared-keys';
-import { countForPeople } from '../review/count-people';
+import { anyForPeople } from '../review/count-people';
 import { fromTable } from '../view/tables';
 
 /**
@@ -22,6 +22,9 @@ export async function dataFacts(at: DefinitionAt, people: readonly KnownPerson[]
     nobody: [],
     brokenKeys: await brokenKeys(runner, catalogue, definition),
   };
+  const members = people
+    .filter((person) => person.id !== null)
+    .map((person) => ({ person, roles: new Set(rolesOf(definition, catalogue, person)) }));
   for (const [tableName, grants] of Object.entries(definition.access)) {
     const table = findTable(catalogue, tableName);
     if (!table) continue;
@@ -30,16 +33,14 @@ export async function dataFacts(at: DefinitionAt, people: readonly KnownPerson[]
       const where = grant.see?.where;
       if (typeof where !== 'object' || checkCondition(where, { catalogue, table, member: true }).length > 0) continue;
       for (const column of negatedColumns(where, table)) negated.add(column);
-      const members = people.filter(
-        (person) => person.id !== null && rolesOf(definition, catalogue, person).includes(role),
-      );
-      if (members.length === 0 || members.length > atMost) continue;
-      const some = members.filter((_, i) => members.length <= atFirst || i % Math.ceil(members.length / atFirst) === 0);
-      const none = async (of: KnownPerson[]) => (await countForPeople(at, table, where, of)).most === 0;
+      const having = members.filter(({ roles }) => roles.has(role)).map(({ person }) => person);
+      if (having.length === 0 || having.length > atMost) continue;
+      const some = having.filter((_, i) => having.length <= atFirst || i % Math.ceil(having.length / atFirst) === 0);
+      const none = async (of: KnownPerson[]) => !(await anyForPeople(at, table, where, of));
       const [row] = await runner.rows(sql`SELECT 1 AS c0 FROM ${fromTable(catalogue, tableName)} t0 LIMIT 1`);
       // Of a table that is still empty nothing is said.
-      if (row && (await none(some)) && (some.length === members.length || (await none(members))))
-        facts.nobody.push({ table: tableName, role, people: members.length });
+      if (row && (await none(some)) && (some.length === having.length || (await none(having))))
+        facts.nobody.push({ table: tableName, role, people: having.length });
     }
     if (negated.size === 0) continue;
     const columns = [...negated];

@@ -32,29 +32,11 @@ export async function countForPeople(
   condition: Condition,
   people: readonly KnownPerson[],
 ): Promise<PeopleCount> {
-  const { runner, catalogue, definition, moment } = at;
-  const rule: Rows = [{ origin: { kind: 'filter', of: 'see' }, where: condition }];
-  const facts = factsOfRules([rule], catalogue, table);
-  const groups = groupPeople(people, () => [], facts, new Set());
+  const { groups, selects } = ruleForPeople(at, table, condition, people);
   const counts = groups.map(() => 0);
   for (let from = 0; from < groups.length; from += groupsAtOnce) {
-    const travelling = new PeopleSql(catalogue, facts, groups.slice(from, from + groupsAtOnce));
-    const compile = new ViewSql(
-      { definition, catalogue, person: personOf(groups[from]!, []), moment },
-      new Map(),
-      travelling.fact,
-    );
-    const united = joined(
-      pairs(
-        travelling,
-        () => new Tables(catalogue, table),
-        () => compile,
-        [rule],
-        () => sql`${travelling.group} AS c0`,
-      ),
-      sql` UNION ALL `,
-    );
-    for (const row of await runner.rows(sql`SELECT c0, COUNT(*) AS n FROM (${united}) pairs GROUP BY c0`))
+    const united = joined(selects(from), sql` UNION ALL `);
+    for (const row of await at.runner.rows(sql`SELECT c0, COUNT(*) AS n FROM (${united}) pairs GROUP BY c0`))
       counts[from + Number(row[0])] = Number(row[1]);
   }
   const none = groups
@@ -67,4 +49,38 @@ export async function countForPeople(
     withNone: none.length,
     none: none.slice(0, namedAtMost).map(({ id, name }) => ({ id, name })),
   };
+}
+
+/** Whether a policy's condition lets a raw row through for anybody: like counting them, but the first row is enough. */
+export async function anyForPeople(
+  at: DefinitionAt,
+  table: Table,
+  condition: Condition,
+  people: readonly KnownPerson[],
+): Promise<boolean> {
+  const { groups, selects } = ruleForPeople(at, table, condition, people);
+  for (let from = 0; from < groups.length; from += groupsAtOnce)
+    for (const select of selects(from)) if ((await at.runner.rows(sql`${select} LIMIT 1`)).length > 0) return true;
+  return false;
+}
+
+/** Persons with the same facts as one group, and the statements that pair groups, from one on, with their rows. */
+function ruleForPeople(at: DefinitionAt, table: Table, condition: Condition, people: readonly KnownPerson[]) {
+  const { catalogue, definition, moment } = at;
+  const rule: Rows = [{ origin: { kind: 'filter', of: 'see' }, where: condition }];
+  const facts = factsOfRules([rule], catalogue, table);
+  const groups = groupPeople(people, () => [], facts, new Set());
+  const selects = (from: number) => {
+    const travelling = new PeopleSql(catalogue, facts, groups.slice(from, from + groupsAtOnce));
+    const person = personOf(groups[from]!, []);
+    const compile = new ViewSql({ definition, catalogue, person, moment }, new Map(), travelling.fact);
+    return pairs(
+      travelling,
+      () => new Tables(catalogue, table),
+      () => compile,
+      [rule],
+      () => sql`${travelling.group} AS c0`,
+    );
+  };
+  return { groups, selects };
 }
