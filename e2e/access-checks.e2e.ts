@@ -167,7 +167,8 @@ test(
     // The lifecycle as a drawing and a table.
     await page.goto('/build/fen-keys/access/~lifecycles');
     await choose(page.getByLabel('Add a lifecycle of'), 'visits');
-    // A tick stands once the draft has it.
+    // What comes moves what stands below it; and a tick stands once the draft has it.
+    await expect(page.getByRole('img', { name: /^Moves\. Planned: from asked to planned/ })).toBeVisible();
     for (const [group, name] of [
       ['by', 'Sampler'],
       ['filled in by then', 'Planned for'],
@@ -179,7 +180,6 @@ test(
       await tick.click();
       await expect(tick).toBeChecked();
     }
-    await expect(page.getByRole('img', { name: /^Moves\. Planned: from asked to planned/ })).toBeVisible();
     await expectAccessible(page, 'a lifecycle');
   },
 );

@@ -1,4 +1,4 @@
-import type { Locator, Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
 /** A hand that counts what it does: presses, keys, texts, files. A choice is two: it is opened and taken. */
 export class Hand {
@@ -19,6 +19,8 @@ export class Hand {
   }
   async choose(on: Locator, option: string | RegExp): Promise<void> {
     this.made += 2;
+    // The browser's own list stands there until ours is loaded.
+    await expect(on).toHaveJSProperty('tagName', 'BUTTON');
     await on.click();
     await this.page.getByRole('option', { name: option, exact: typeof option === 'string' }).click();
   }

@@ -7,6 +7,7 @@ import { demoPassword, loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
 import { openStore } from '../server/store/store';
 import { Client } from '../test/server';
+import { isThorough, tries } from '../test/thorough';
 import { backUp } from './backup';
 import { markDataFolder } from './data-folder';
 import { installPrograms } from './install.mjs';
@@ -53,7 +54,7 @@ const hidden = () => readdirSync(folder).filter((name) => name.startsWith('.ston
 
 const tables = ['owners', 'wells', 'visits', 'samples', 'results', 'analytes', 'advisories', 'samplers', 'labs'];
 
-/** What everybody of the demo gets of its tables: lists in every order, and records one by one. */
+/** What everybody of the demo gets of its tables: lists by every column, and records one by one. */
 async function answersOf(server: RunningServer): Promise<Map<string, unknown>> {
   const { demo } = (await client(server).get('/portals/alder-fen/door')).body as {
     demo: { people: { email: string }[] };
@@ -70,8 +71,9 @@ async function answersOf(server: RunningServer): Promise<Map<string, unknown>> {
     for (const table of tables) {
       const { columns = [] } = await ask(`/tables/${table}`);
       for (const { path } of columns)
-        for (const sort of [path, `-${path}`]) await ask(`/records/${table}?size=20&sort=${sort}`);
-      const { records = [] } = await ask(`/records/${table}?size=40`);
+        for (const sort of isThorough ? [path, `-${path}`] : [path])
+          await ask(`/records/${table}?size=20&sort=${sort}`);
+      const { records = [] } = await ask(`/records/${table}?size=${tries(8, 40)}`);
       for (const { id } of records) if (id) await ask(`/records/${table}/${encodeURIComponent(id)}`);
     }
   }
@@ -90,7 +92,7 @@ it('a back-up is one file, and what is restored answers as what was backed up', 
   await restore(file, copy, null);
   expect(readSecretKey(copy)).toEqual(readSecretKey(data));
   const is = await answersOf(await serve(copy));
-  expect(was.size).toBeGreaterThanOrEqual(2000);
+  expect(was.size).toBeGreaterThanOrEqual(tries(600, 2000));
   expect([...is.keys()]).toEqual([...was.keys()]);
   for (const [question, answer] of was) expect([question, is.get(question)]).toEqual([question, answer]);
 }, 400_000);
