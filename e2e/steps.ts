@@ -156,7 +156,8 @@ export async function expectAccessible(
   rules: 'all' | 'of colour' = 'all',
   part: 'what is new' | 'all but Seen by' | 'whole' = 'what is new',
 ): Promise<void> {
-  // A stage that is still being fetched has no main part or no heading yet; a dialog over it hides the main part from roles.
+  // A stage that is still being fetched has no main part or no heading yet; a dialog over it hides the main part from
+  // roles.
   await expect(page.locator('main').first()).toBeVisible();
   await expect(page.locator('h1').first()).toBeAttached();
   // All frames are of one origin, so axe needs no second page to put its results together.
