@@ -14,7 +14,7 @@ export default defineConfig({
         test: {
           ...shared,
           name: 'core',
-          include: ['core/**/*.test.ts', 'sections/**/*.test.ts', 'web/**/*.test.ts'],
+          include: ['{core,sections,web,bench}/**/*.test.ts'],
         },
       },
       {

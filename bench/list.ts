@@ -1,22 +1,7 @@
-import { fork, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
 import { Agent, get } from 'node:http';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { QueryTypes } from 'sequelize';
-import { demoPassword, loadDemo } from '../demo/load';
-import { readDefinition } from '../sections/definition';
-import { Sources } from '../server/definitions/definitions';
-import { refreshMembers } from '../server/people/refresh';
-import { rostersOf } from '../server/people/rosters-at';
-import { openStore } from '../server/store/store';
-import { signInRules } from '../core/sign-in/sign-in-rules';
-import { beginSession } from '../server/sessions/sessions';
-import type { DatabaseAddress } from '../server/sources/mariadb';
-import { Portal } from '../server/store/models';
-import { startMariadb } from '../start/local-mariadb';
+import { demoPassword } from '../demo/load';
 import { quantile, round, type Figure } from './figures';
-import { growToMillion } from './million';
+import { grownSamplers, withGrownDemo } from './grown-demo';
 
 const rounds = 24;
 const perRound = 250;
@@ -32,37 +17,9 @@ const turnSeconds = 12;
  * one run, in turns.
  */
 export async function list(): Promise<Figure[]> {
-  const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
-  const database = await startMariadb(
-    folder,
-    ['stone_porch', 'alder_fen'],
-    ['--innodb-flush-log-at-trx-commit=0', '--innodb-buffer-pool-size=2G'],
-  );
-  const children: ChildProcess[] = [];
-  try {
-    const store = await openStore(database.address, 'stone_porch');
-    await loadDemo(database.address, 'alder_fen', store, 'stone_porch');
-    console.log('growing to a million visits …');
-    await growToMillion(database.address, 'alder_fen');
-    // Whom the growth brought: a server that starts would take 160,000 members in beside what is measured.
-    const sources = new Sources(database.address, { ownSchema: 'stone_porch', connections: 2 });
-    const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
-    const rosters = await rostersOf({ sources }, readDefinition(JSON.parse(portal.draft)));
-    await store.sequelize.transaction((transaction) => refreshMembers(portal.id, rosters, transaction));
-    await sources.close();
-    await store.close();
-    const start = async (file: string): Promise<number> => {
-      const child = fork(new URL(file, import.meta.url), [JSON.stringify(database.address)], {
-        execArgv: ['--import', 'tsx'],
-      });
-      children.push(child);
-      return new Promise((resolve, reject) => {
-        child.once('message', (message: { port: number }) => resolve(message.port));
-        child.once('exit', () => reject(new Error(`${file} ended`)));
-      });
-    };
-    const ours = await start('./server-ours.ts');
-    const plain = await start('./server-plain.ts');
+  return withGrownDemo(async (database, start) => {
+    const { port: ours } = await start('./server-ours.ts');
+    const { port: plain } = await start('./server-plain.ts');
     const answer = await fetch(`http://127.0.0.1:${ours}/api/portals/alder-fen/sign-in`, {
       method: 'POST',
       headers: { 'content-type': 'application/json', 'x-stone-porch': 'bench' },
@@ -98,7 +55,7 @@ export async function list(): Promise<Figure[]> {
         if (i >= 2) times[name].push(...taken); // two rounds to warm up
       }
     }
-    const cookies = await signedIn(database.address);
+    const cookies = await grownSamplers(database, members);
     const done = { ours: 0, plain: 0 };
     for (let i = 0; i <= turns; i++)
       for (const name of i % 2 ? (['ours', 'plain'] as const) : (['plain', 'ours'] as const)) {
@@ -138,40 +95,7 @@ export async function list(): Promise<Figure[]> {
       }),
     );
     return [...latencies, throughput];
-  } finally {
-    for (const child of children) child.disconnect();
-    await Promise.all(
-      children.map(
-        (child) =>
-          child.exitCode ??
-          new Promise((resolve) => {
-            child.once('exit', resolve);
-            setTimeout(() => child.kill(), 3000).unref();
-          }),
-      ),
-    );
-    await database.stop();
-    rmSync(folder, { recursive: true, force: true });
-  }
-}
-
-/** Samplers with a session each: their cookies. */
-async function signedIn(address: DatabaseAddress): Promise<string[]> {
-  const store = await openStore(address, 'stone_porch');
-  try {
-    // Of those who came with the growth: of the demo's own some left, and some are owners as well.
-    const rows = await store.sequelize.query<{ memberId: number }>(
-      `SELECT member_id memberId FROM memberships WHERE roster_table = 'samplers' AND CAST(row_key AS UNSIGNED) > 100
-        ORDER BY member_id LIMIT ${members}`,
-      { type: QueryTypes.SELECT },
-    );
-    const cookies: string[] = [];
-    for (const { memberId } of rows)
-      cookies.push(`stone_porch_member=${await beginSession({ memberId }, undefined, signInRules({}))}`);
-    return cookies;
-  } finally {
-    await store.close();
-  }
+  });
 }
 
 /** How many requests of all of them are answered in the time. */

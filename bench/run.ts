@@ -19,6 +19,7 @@ import { people } from './people';
 import { proof } from './proof';
 import { publicForm } from './public-form';
 import { policy } from './policy';
+import { scale } from './scale';
 import { signingIn } from './sign-in';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
@@ -45,6 +46,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   proof,
   history,
   'public-form': publicForm,
+  scale,
 };
 
 /**

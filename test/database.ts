@@ -21,6 +21,7 @@ declare module 'vitest' {
 export const testSchemas = [
   copied.records,
   copied.own,
+  'carries',
   'agree',
   'pages',
   'begun',

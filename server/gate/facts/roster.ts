@@ -18,6 +18,7 @@ import type { RosterFacts } from '../../../core/check/roster-findings';
 import type { Roster } from '../../../core/definition/definition';
 import { nameColumns } from '../../../core/definition/name-columns';
 import { fromTable, Tables } from '../view/tables';
+import { carriesAddress } from './carries-address';
 import type { RawRow, Runner } from '../../sources/source';
 import { selectList } from '../view/cells';
 import { decode } from '../view/decode';
@@ -103,12 +104,7 @@ function whichSql(catalogue: Catalogue, table: Table, roster: Roster, which: Whi
   const keyAt = sql`${root}.${name(table.key[0]!)}`;
   if ('emails' in which) {
     if (which.emails.length === 0) return null;
-    const dialect = dialectOf(catalogue);
-    const list = joined(
-      which.emails.map((email) => dialect.text(email)),
-      comma,
-    );
-    return sql` WHERE ${dialect.emailKey(sql`${root}.${name(roster.email)}`)} IN (${list})`;
+    return sql` WHERE ${carriesAddress(catalogue, table, roster.email, root, which.emails)}`;
   }
   const keys = ('keys' in which ? which.keys : which.after === null ? [] : [which.after])
     .map((address) => readRecordId(table, address))
@@ -147,10 +143,8 @@ export async function rosterRepeats(
   const table = rosterTable(catalogue, roster);
   if (!table || among?.length === 0) return new Set();
   const root = name('t0');
-  const dialect = dialectOf(catalogue);
-  const email = dialect.emailKey(sql`${root}.${name(roster.email)}`);
-  const list = joined(among?.map((each) => dialect.text(each)) ?? [], comma);
-  const some = among ? sql` AND ${email} IN (${list})` : sql``;
+  const email = dialectOf(catalogue).emailKey(sql`${root}.${name(roster.email)}`);
+  const some = among ? sql` AND ${carriesAddress(catalogue, table, roster.email, root, among)}` : sql``;
   const rows = await runner.rows(
     sql`SELECT e AS c0 FROM (SELECT ${email} AS e FROM ${fromTable(catalogue, table.name)} ${root}
       WHERE ${countsSql(catalogue, table, roster, root)}${some}) emails GROUP BY e HAVING COUNT(*) > 1`,
