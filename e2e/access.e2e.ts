@@ -28,8 +28,6 @@ test('the rules of the demo are set by the interface alone, and each person then
   page,
   baseURL,
 }) => {
-  // Nine roles are a long walk.
-  test.setTimeout(480_000);
   await signInAsBuilder(page);
   await bareFen(page, 'fen-rules');
   const hand = new Hand(page);

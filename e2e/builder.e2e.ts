@@ -17,7 +17,6 @@ test('a portal is built by the interface alone: data, people, access, pages, che
   page,
   browser,
 }) => {
-  test.setTimeout(240_000);
   await signInAsBuilder(page);
   await page.goto('/');
   await page.getByRole('link', { name: 'Fen, from nothing' }).click();

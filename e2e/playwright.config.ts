@@ -13,7 +13,7 @@ export default defineConfig({
   forbidOnly: true,
   retries: 0,
   // Generous: a busy machine is slow, not wrong.
-  timeout: 240_000,
+  timeout: 480_000,
   expect: { timeout: 60_000 },
   outputDir: '../test-results',
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
