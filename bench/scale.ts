@@ -35,7 +35,7 @@ export function scale(): Promise<Figure[]> {
     const pids = { server: pid, database: await pidOf(address) };
     const measured = new Map<Kind, Demand[]>();
     for (const kind of kinds)
-      measured.set(kind, await demandsOf((i) => once(port, askers[0]!, kind, i), pids, perKind));
+      measured.set(kind, await demandsOf((i) => once(port, askers[i % members]!, kind, i), pids, perKind));
     const mixed = (of: readonly Kind[]) =>
       of.flatMap((kind) => measured.get(kind)!.slice(0, shares[kind] * (perKind / 40)));
     write('demands', demandTable(measured));
@@ -96,16 +96,21 @@ async function arriving(port: number, askers: readonly Asker[], rate: number): P
   const random = new Random(2);
   const reading = readingKinds.flatMap((kind) => Array.from({ length: shares[kind] }, () => kind));
   const began = performance.now();
-  const asked: Promise<number>[] = [];
+  const asked: Promise<number | null>[] = [];
   for (let next = 0, i = 0; next < secondsOfLoad; next -= Math.log(1 - random.next()) / rate, i++) {
     const wait = began + next * 1000 - performance.now();
     // A timer is only as exact as a millisecond: what is due by then is sent at once.
     if (wait > 0.5) await sleep(wait);
     const [kind, sent] = [random.pick(reading), performance.now()];
-    asked.push(once(port, random.pick(askers), kind, i).then(() => (performance.now() - sent) / 1000));
+    asked.push(
+      once(port, random.pick(askers), kind, i).then(
+        () => (performance.now() - sent) / 1000,
+        () => null,
+      ),
+    );
   }
-  const answered = (await Promise.allSettled(asked)).slice(Math.floor(asked.length / 10));
-  const taken = answered.flatMap((each) => (each.status === 'fulfilled' ? each.value : []));
+  const answered = (await Promise.all(asked)).slice(Math.floor(asked.length / 10));
+  const taken = answered.filter((each) => each !== null);
   // On a machine that others slow down, a server says in time that it is too much.
   if (taken.length < 0.99 * answered.length) throw new Error(`${answered.length - taken.length} were refused`);
   return taken;
