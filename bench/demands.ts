@@ -52,19 +52,18 @@ export async function askerOf(port: number, cookie: string): Promise<Asker> {
   return { cookie, ids: records.map(({ id }) => encodeURIComponent(id)) };
 }
 
+const asks: Record<Kind, (port: number, cookie: string, id: string, i: number) => Promise<Answer>> = {
+  'a list of 50 of 400 own records': (port, cookie) => ask(port, cookie, listPath),
+  'a record': (port, cookie, id) => ask(port, cookie, `/records/visits/${id}`),
+  'who am I': (port, cookie) => ask(port, cookie, '/me'),
+  'a change of a record': change,
+  'signing in by a password': (port) =>
+    ask(port, '', '/sign-in', 'POST', { email: 'mara.lindqvist@example.org', password: demoPassword }),
+};
+
 /** One request of a kind. Throws what was refused. */
 export async function once(port: number, { cookie, ids }: Asker, kind: Kind, i: number): Promise<void> {
-  const id = ids[i % ids.length]!;
-  const answer =
-    kind === 'a list of 50 of 400 own records'
-      ? await ask(port, cookie, listPath)
-      : kind === 'a record'
-        ? await ask(port, cookie, `/records/visits/${id}`)
-        : kind === 'who am I'
-          ? await ask(port, cookie, '/me')
-          : kind === 'a change of a record'
-            ? await change(port, cookie, id, i)
-            : await ask(port, '', '/sign-in', 'POST', { email: 'mara.lindqvist@example.org', password: demoPassword });
+  const answer = await asks[kind](port, cookie, ids[i % ids.length]!, i);
   if (answer.status >= 400) throw new Error(`${kind}: ${answer.status} ${answer.body}`);
 }
 

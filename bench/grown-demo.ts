@@ -1,7 +1,4 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { signInRules } from '../core/sign-in/sign-in-rules';
 import { loadDemo } from '../demo/load';
@@ -13,58 +10,47 @@ import { beginSession } from '../server/sessions/sessions';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Portal } from '../server/store/models';
 import { openStore } from '../server/store/store';
-import { startMariadb } from '../start/local-mariadb';
+import { withMariadb } from './local-databases';
+import { endOf } from '../start/end-of';
 import { growToMillion } from './million';
 
 /** Starts a file of this folder as a process of its own, with the database's address; gives its port. */
 export type StartServer = (file: string) => Promise<{ port: number; pid: number }>;
 
 /** The demo with a million visits and 160,000 members in a database of its own; all is gone when the work is done. */
-export async function withGrownDemo<T>(work: (address: DatabaseAddress, start: StartServer) => Promise<T>): Promise<T> {
-  const folder = mkdtempSync(join(tmpdir(), 'stone-porch-bench-'));
-  const database = await startMariadb(
-    folder,
-    ['stone_porch', 'alder_fen'],
-    ['--innodb-flush-log-at-trx-commit=0', '--innodb-buffer-pool-size=2G'],
-  );
-  const children: ChildProcess[] = [];
-  try {
-    const store = await openStore(database.address, 'stone_porch');
-    await loadDemo(database.address, 'alder_fen', store, 'stone_porch');
-    console.log('growing to a million visits …');
-    await growToMillion(database.address, 'alder_fen');
-    // Whom the growth brought: a server that starts would take 160,000 members in beside what is measured.
-    const sources = new Sources(database.address, { ownSchema: 'stone_porch', connections: 2 });
-    const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
-    const rosters = await rostersOf({ sources }, readDefinition(JSON.parse(portal.draft)));
-    await store.sequelize.transaction((transaction) => refreshMembers(portal.id, rosters, transaction));
-    await sources.close();
-    await store.close();
-    return await work(database.address, (file) => {
-      const child = fork(new URL(file, import.meta.url), [JSON.stringify(database.address)], {
-        execArgv: ['--import', 'tsx'],
+export function withGrownDemo<T>(work: (address: DatabaseAddress, start: StartServer) => Promise<T>): Promise<T> {
+  return withMariadb(['stone_porch', 'alder_fen'], async (address) => {
+    await grow(address);
+    const children: ChildProcess[] = [];
+    try {
+      return await work(address, (file) => {
+        const child = fork(new URL(file, import.meta.url), [JSON.stringify(address)], {
+          execArgv: ['--import', 'tsx'],
+        });
+        children.push(child);
+        return new Promise((resolve, reject) => {
+          child.once('message', ({ port }: { port: number }) => resolve({ port, pid: child.pid! }));
+          child.once('exit', () => reject(new Error(`${file} ended`)));
+        });
       });
-      children.push(child);
-      return new Promise((resolve, reject) => {
-        child.once('message', ({ port }: { port: number }) => resolve({ port, pid: child.pid! }));
-        child.once('exit', () => reject(new Error(`${file} ended`)));
-      });
-    });
-  } finally {
-    for (const child of children) child.disconnect();
-    await Promise.all(
-      children.map(
-        (child) =>
-          child.exitCode ??
-          new Promise((resolve) => {
-            child.once('exit', resolve);
-            setTimeout(() => child.kill(), 3000).unref();
-          }),
-      ),
-    );
-    await database.stop();
-    rmSync(folder, { recursive: true, force: true });
-  }
+    } finally {
+      await Promise.all(children.map(endOf));
+    }
+  });
+}
+
+async function grow(address: DatabaseAddress): Promise<void> {
+  const store = await openStore(address, 'stone_porch');
+  await loadDemo(address, 'alder_fen', store, 'stone_porch');
+  console.log('growing to a million visits …');
+  await growToMillion(address, 'alder_fen');
+  // Whom the growth brought: a server that starts would take 160,000 members in beside what is measured.
+  const sources = new Sources(address, { ownSchema: 'stone_porch', connections: 2 });
+  const portal = await Portal.findOne({ where: { slug: 'alder-fen' }, rejectOnEmpty: true });
+  const rosters = await rostersOf({ sources }, readDefinition(JSON.parse(portal.draft)));
+  await store.sequelize.transaction((transaction) => refreshMembers(portal.id, rosters, transaction));
+  await sources.close();
+  await store.close();
 }
 
 /** Samplers that came with the growth, with a session each: their cookies. */

@@ -17,7 +17,7 @@ const growing: { table: string; row: string; goes: string }[] = [
 ];
 
 /** How many bytes a row of each of them takes with its indexes; those of few rows are filled up before. */
-export async function bytesOfRows(address: DatabaseAddress): Promise<string> {
+export async function bytesOfRows(address: DatabaseAddress): Promise<string[]> {
   const connection = await createConnection({ ...address, database: 'stone_porch', bigIntAsNumber: true });
   try {
     const lines: string[] = [];
@@ -31,7 +31,7 @@ export async function bytesOfRows(address: DatabaseAddress): Promise<string> {
       );
       lines.push(`| \`${table}\` | ${row} | ${Math.round(bytes / rows)} | ${goes} |`);
     }
-    return ['| table | a row is | bytes with indexes | goes |', '| --- | --- | --- | --- |', ...lines].join('\n');
+    return ['| table | a row is | bytes with indexes | goes |', '| --- | --- | --- | --- |', ...lines];
   } finally {
     await connection.end();
   }

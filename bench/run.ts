@@ -1,6 +1,3 @@
-import { readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { root } from '../start/install.mjs';
 import type { Figure } from './figures';
 import { access } from './access';
 import { actions } from './actions';
@@ -23,6 +20,7 @@ import { scale } from './scale';
 import { signingIn } from './sign-in';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
+import { writeBetween } from './write-between';
 
 const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'first-load': firstLoad,
@@ -60,22 +58,18 @@ if (wanted !== undefined && !Object.hasOwn(benchmarks, wanted)) {
 for (const [name, run] of Object.entries(benchmarks)) {
   if (wanted !== undefined && wanted !== name) continue;
   const figures = await run();
-  writeTable(name, figures);
+  writeBetween(name, tableOf(figures), 'benchmarks.md');
   for (const figure of figures) console.log(JSON.stringify(figure));
 }
 
-/** Puts the figures between the marks of their benchmark. */
-function writeTable(name: string, figures: Figure[]): void {
-  const file = join(root, 'docs', 'benchmarks.md');
-  const marks = [`<!-- ${name} -->`, `<!-- /${name} -->`] as const;
-  const rows = figures.map(
-    (figure) =>
-      `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} ` +
-      `| ${figure.aim} |`,
-  );
-  const table = ['| figure | ours | reference | ratio | aim |', '| --- | --- | --- | --- | --- |', ...rows].join('\n');
-  const text = readFileSync(file, 'utf8');
-  const [from, to] = [text.indexOf(marks[0]), text.indexOf(marks[1])];
-  if (from < 0 || to < 0) throw new Error(`docs/benchmarks.md has no place for ${name}`);
-  writeFileSync(file, `${text.slice(0, from + marks[0].length)}\n${table}\n${text.slice(to)}`);
+function tableOf(figures: Figure[]): string[] {
+  return [
+    '| figure | ours | reference | ratio | aim |',
+    '| --- | --- | --- | --- | --- |',
+    ...figures.map(
+      (figure) =>
+        `| ${figure.name} | ${figure.ours} ${figure.unit} | ${figure.reference} ${figure.unit} | ${figure.ratio} ` +
+        `| ${figure.aim} |`,
+    ),
+  ];
 }

@@ -1,16 +1,15 @@
-import { readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import { Random } from '../core/proof/random';
 import { demoPassword } from '../demo/load';
 import type { DatabaseAddress } from '../server/sources/mariadb';
-import { root } from '../start/install.mjs';
 import { simulate, type Demand } from './arrivals';
 import { ask, askerOf, demandsOf, once, shares, type Asker, type Kind } from './demands';
 import { quantile, round, type Figure } from './figures';
 import { bytesOfRows } from './growth';
 import { grownSamplers, withGrownDemo } from './grown-demo';
+import { writeBetween } from './write-between';
 
 const kinds = Object.keys(shares) as Kind[];
 const perKind = 400;
@@ -22,6 +21,7 @@ const secondsOfLoad = 30;
 const rates = [100, 1000, 5000];
 /** As busy as processes and cores may be on average, so that a peak finds room. */
 const busy = 0.6;
+const file = 'scale.md';
 
 /**
  * What requests cost, by a million visits and 160,000 members; whether the simulation of arrivals says what a server
@@ -38,10 +38,10 @@ export function scale(): Promise<Figure[]> {
       measured.set(kind, await demandsOf((i) => once(port, askers[i % members]!, kind, i), pids, perKind));
     const mixed = (of: readonly Kind[]) =>
       of.flatMap((kind) => measured.get(kind)!.slice(0, shares[kind] * (perKind / 40)));
-    write('demands', demandTable(measured));
-    write('machines', machineTable(mixed(kinds)));
+    writeBetween('demands', demandTable(measured), file);
+    writeBetween('machines', machineTable(mixed(kinds)), file);
     await changeWithHistory(port);
-    write('growth', await bytesOfRows(address));
+    writeBetween('growth', await bytesOfRows(address), file);
 
     const figures: Figure[] = [];
     const reading = mixed(readingKinds);
@@ -84,8 +84,8 @@ const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + 
 async function pidOf(address: DatabaseAddress): Promise<number> {
   const connection = await createConnection(address);
   try {
-    const [{ file }] = await connection.query<[{ file: string }]>('SELECT @@pid_file file');
-    return Number(readFileSync(file, 'utf8'));
+    const [{ at }] = await connection.query<[{ at: string }]>('SELECT @@pid_file at');
+    return Number(readFileSync(at, 'utf8'));
   } finally {
     await connection.end();
   }
@@ -116,7 +116,7 @@ async function arriving(port: number, askers: readonly Asker[], rate: number): P
   return taken;
 }
 
-function demandTable(measured: Map<Kind, Demand[]>): string {
+function demandTable(measured: Map<Kind, Demand[]>): string[] {
   const ms = (values: number[]) => (mean(values) * 1000).toFixed(2);
   return [
     '| a request | of a hundred | server, ms of a core | database, ms of a core | elsewhere, ms |',
@@ -126,10 +126,10 @@ function demandTable(measured: Map<Kind, Demand[]>): string {
         `| ${kind} | ${shares[kind]} | ${ms(demands.map(({ server }) => server))} | ` +
         `${ms(demands.map(({ database }) => database))} | ${ms(demands.map(({ elsewhere }) => elsewhere))} |`,
     ),
-  ].join('\n');
+  ];
 }
 
-function machineTable(demands: Demand[]): string {
+function machineTable(demands: Demand[]): string[] {
   const rows = rates.map((rate) => {
     const needed = (of: 'server' | 'database') => Math.ceil((rate * mean(demands.map((each) => each[of]))) / busy);
     const [processes, cores] = [needed('server'), needed('database')];
@@ -144,13 +144,5 @@ function machineTable(demands: Demand[]): string {
     '| requests a second | processes | busy | cores of the database | busy | median, ms | 95th, ms | 99th, ms |',
     '| --- | --- | --- | --- | --- | --- | --- | --- |',
     ...rows,
-  ].join('\n');
-}
-
-function write(mark: string, table: string): void {
-  const file = join(root, 'docs', 'scale.md');
-  const text = readFileSync(file, 'utf8');
-  const [from, to] = [`<!-- ${mark} -->`, `<!-- /${mark} -->`].map((each) => text.indexOf(each)) as [number, number];
-  if (from < 0 || to < 0) throw new Error(`docs/scale.md has no place for ${mark}`);
-  writeFileSync(file, `${text.slice(0, from)}<!-- ${mark} -->\n${table}\n${text.slice(to)}`);
+  ];
 }
