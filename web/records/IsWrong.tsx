@@ -31,11 +31,12 @@ export default function IsWrong(of: Of) {
     <>
       <button
         type="button"
+        aria-label={`wrong? ${of.column.label}`}
         className="no-print ml-2 text-xs text-water underline"
         disabled={seenBy}
         onClick={() => setOpen(true)}
       >
-        wrong?<span className="sr-only"> {of.column.label}</span>
+        wrong?
       </button>
       {open && <WrongDialog {...of} writes={writes} onClose={() => setOpen(false)} />}
     </>
